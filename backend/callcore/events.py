@@ -1,0 +1,53 @@
+"""The one stream of events: the exchange writes it, every figure is folded from it.
+
+Bodies are plain JSON data; the keys are named beside each kind. Contacts and
+agents are named by id. `at_ms` is milliseconds since the epoch.
+"""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from typing import Any, NamedTuple
+
+
+class Kind(StrEnum):
+    """What can happen."""
+
+    #: number, caller, flow, version, trial
+    ARRIVED = "contact.arrived"
+    #: step, exit, to, why, detail, words, run
+    MOVED = "contact.moved"
+    #: step, role, prompt, length_ms, words, run
+    HEARD = "contact.heard"
+    #: step, until_ms, run
+    LISTENS = "contact.listens"
+    #: step, key
+    KEYED = "contact.keyed"
+    #: queue, step
+    QUEUED = "contact.queued"
+    #: queue, entered_ms, why
+    LEFT_QUEUE = "contact.left_queue"
+    #: ending, by
+    ENDED = "contact.ended"
+    #: queue, until_ms, rule, considered
+    RANG = "leg.rang"
+    #: queue, why
+    RING_STOPPED = "leg.ring_stopped"
+    #: queue, entered_ms
+    ANSWERED = "leg.answered"
+    #: queue, by
+    LEG_ENDED = "leg.ended"
+    #: queue, code, name
+    CODED = "leg.coded"
+    #: status, reason, queue, since_ms, due_ms
+    AGENT = "agent.changed"
+
+
+class Happening(NamedTuple):
+    """One event of the stream, in its order."""
+
+    at_ms: int
+    kind: Kind
+    contact: str
+    agent: str
+    body: dict[str, Any]

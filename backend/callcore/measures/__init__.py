@@ -1,0 +1,1 @@
+"""Every figure, folded from the event stream."""

@@ -1,0 +1,148 @@
+"""The fold: the stream of events in, every figure out. There is no other way to a figure."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import NamedTuple
+
+from callcore.events import Happening, Kind
+from callcore.measures.rows import INTERVAL_MS, QueueRow, total
+
+
+class Limits(NamedTuple):
+    """What a queue counts as late and as a short abandon, in milliseconds."""
+
+    threshold_ms: int = 60_000
+    short_abandon_ms: int = 5_000
+
+
+@dataclass(slots=True)
+class _Offer:
+    """One contact's present stay in a queue."""
+
+    queue: str
+    interval: int
+    entered_ms: int
+    answered_ms: int = 0
+
+
+class Fold:
+    """Figures of everything that has been applied.
+
+    Args:
+        limits: by queue id; the default `Limits` where a queue is not named.
+            They count at the moment a contact leaves the queue.
+    """
+
+    def __init__(self, limits: Mapping[str, Limits] | None = None) -> None:
+        self.limits: Mapping[str, Limits] = limits or {}
+        self.rows: defaultdict[tuple[str, int], QueueRow] = defaultdict(QueueRow)
+        self.arrived = 0
+        self.ended = 0
+        self.legs = 0
+        self.coded = 0
+        self.arms: defaultdict[str, defaultdict[tuple[str, str], int]] = defaultdict(
+            lambda: defaultdict(int)
+        )
+        self.endings: defaultdict[str, defaultdict[str, int]] = defaultdict(
+            lambda: defaultdict(int)
+        )
+        self._arrived_ms: dict[str, int] = {}
+        self._flow: dict[str, str] = {}
+        self._offers: dict[str, _Offer] = {}
+        self._wrapping: dict[str, tuple[str, int, int]] = {}
+        self._handlers: dict[Kind, Callable[[Happening], None]] = {
+            Kind.ARRIVED: self._on_arrived,
+            Kind.MOVED: self._on_moved,
+            Kind.QUEUED: self._on_queued,
+            Kind.LEFT_QUEUE: self._on_left_queue,
+            Kind.ANSWERED: self._on_answered,
+            Kind.LEG_ENDED: self._on_leg_ended,
+            Kind.CODED: self._on_coded,
+            Kind.ENDED: self._on_ended,
+        }
+
+    def apply(self, event: Happening) -> None:
+        """Take in the next event of the stream."""
+        handler = self._handlers.get(event.kind)
+        if handler is not None:
+            handler(event)
+
+    def queue_total(self, queue: str) -> QueueRow:
+        """All intervals of a queue together."""
+        return total([row for (name, _), row in self.rows.items() if name == queue])
+
+    def centre_total(self) -> QueueRow:
+        """All queues together. A contact that was in two queues was offered twice."""
+        return total(list(self.rows.values()))
+
+    def _row(self, offer: _Offer) -> QueueRow:
+        return self.rows[(offer.queue, offer.interval)]
+
+    def _on_arrived(self, event: Happening) -> None:
+        self.arrived += 1
+        self._arrived_ms[event.contact] = event.at_ms
+        self._flow[event.contact] = event.body["flow"]
+
+    def _on_moved(self, event: Happening) -> None:
+        flow = self._flow.get(event.contact)
+        if flow is not None:
+            self.arms[flow][(event.body["step"], event.body["exit"])] += 1
+
+    def _on_queued(self, event: Happening) -> None:
+        offer = _Offer(event.body["queue"], event.at_ms // INTERVAL_MS, event.at_ms)
+        self._offers[event.contact] = offer
+        row = self._row(offer)
+        row.offered += 1
+        row.under_way += 1
+
+    def _on_left_queue(self, event: Happening) -> None:
+        offer = self._offers.pop(event.contact, None)
+        if offer is None:
+            return
+        row, waited_ms = self._row(offer), event.at_ms - offer.entered_ms
+        limits = self.limits.get(offer.queue, Limits())
+        row.under_way -= 1
+        if event.body["why"] != "hung_up":
+            row.left_otherwise += 1
+            return
+        row.abandoned += 1
+        row.short_abandons += waited_ms < limits.short_abandon_ms
+        row.abandoned_late += waited_ms > limits.threshold_ms
+        row.longest_abandoned_ms = max(row.longest_abandoned_ms, waited_ms)
+
+    def _on_answered(self, event: Happening) -> None:
+        offer = self._offers.get(event.contact)
+        if offer is None:
+            return
+        row, waited_ms = self._row(offer), event.at_ms - offer.entered_ms
+        offer.answered_ms = event.at_ms
+        row.under_way -= 1
+        row.answered += 1
+        row.answered_late += waited_ms > self.limits.get(offer.queue, Limits()).threshold_ms
+        row.wait_answered_ms += waited_ms
+        row.longest_answered_ms = max(row.longest_answered_ms, waited_ms)
+        row.up_front_ms += offer.entered_ms - self._arrived_ms.get(event.contact, offer.entered_ms)
+
+    def _on_leg_ended(self, event: Happening) -> None:
+        offer = self._offers.pop(event.contact, None)
+        self.legs += 1
+        if offer is not None:
+            self._row(offer).talk_ms += event.at_ms - offer.answered_ms
+            self._wrapping[event.agent] = (offer.queue, offer.interval, event.at_ms)
+
+    def _on_coded(self, event: Happening) -> None:
+        self.coded += bool(event.body["code"])
+        wrapping = self._wrapping.pop(event.agent, None)
+        if wrapping is not None:
+            queue, interval, began_ms = wrapping
+            self.rows[(queue, interval)].wrap_ms += event.at_ms - began_ms
+
+    def _on_ended(self, event: Happening) -> None:
+        self.ended += 1
+        self._arrived_ms.pop(event.contact, None)
+        flow = self._flow.pop(event.contact, None)
+        if flow is not None:
+            self.endings[flow][event.body["ending"]] += 1

@@ -1,0 +1,1 @@
+"""Who gets which contact, and why."""

@@ -1,0 +1,193 @@
+"""What happens to the router, and what it decides. Times are milliseconds of the driver's clock."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from typing import NamedTuple
+
+
+class Status(StrEnum):
+    """An agent's state."""
+
+    OUT = "out"
+    AVAILABLE = "available"
+    RINGING = "ringing"
+    ON_CONTACT = "on_contact"
+    WRAPPING = "wrapping"
+    AWAY = "away"
+
+
+class QueueRule(NamedTuple):
+    """How a queue treats its contacts.
+
+    `priority`: higher is served first. `longest_wait_ms`: None waits for ever.
+    """
+
+    id: str
+    priority: int = 5
+    longest_wait_ms: int | None = None
+
+
+class HandlingRule(NamedTuple):
+    """How agents work: ring time, and wrap-up after a contact (none, optional or required)."""
+
+    ring_ms: int = 20_000
+    wrap_up: str = "optional"
+    longest_wrap_ms: int = 60_000
+
+
+class SignIn(NamedTuple):
+    agent: str
+
+
+class SignOut(NamedTuple):
+    agent: str
+
+
+class GoAvailable(NamedTuple):
+    agent: str
+
+
+class GoAway(NamedTuple):
+    agent: str
+    reason: str
+
+
+class Join(NamedTuple):
+    """A contact enters a queue. `entered_ms` is earlier than now when it is taken up again."""
+
+    contact: str
+    queue: str
+    entered_ms: int
+
+
+class Leave(NamedTuple):
+    """A contact goes: it hung up, or its flow took it out of the queue."""
+
+    contact: str
+    why: str
+
+
+class Answer(NamedTuple):
+    agent: str
+
+
+class Decline(NamedTuple):
+    agent: str
+
+
+class EndContact(NamedTuple):
+    """The agent ends the contact."""
+
+    agent: str
+
+
+class FinishWrapUp(NamedTuple):
+    """The agent has labelled the leg (`code` may be empty) and is done with it."""
+
+    agent: str
+    code: str
+
+
+class AgentDue(NamedTuple):
+    """The time in an agent's `due_ms` has come."""
+
+    agent: str
+
+
+class ContactDue(NamedTuple):
+    """The longest wait of a contact has come."""
+
+    contact: str
+
+
+Event = (
+    SignIn
+    | SignOut
+    | GoAvailable
+    | GoAway
+    | Join
+    | Leave
+    | Answer
+    | Decline
+    | EndContact
+    | FinishWrapUp
+    | AgentDue
+    | ContactDue
+)
+
+
+class Considered(NamedTuple):
+    """One agent at a decision: `why` is `chosen`, `eligible` or what ruled them out."""
+
+    agent: str
+    why: str
+
+
+class Ring(NamedTuple):
+    """Ring an agent for a contact. `considered` is empty unless the router explains."""
+
+    contact: str
+    queue: str
+    agent: str
+    until_ms: int
+    rule: str
+    considered: tuple[Considered, ...]
+
+
+class RingStopped(NamedTuple):
+    """The ringing is over without an answer: `missed`, `declined`, `caller_left`."""
+
+    contact: str
+    queue: str
+    agent: str
+    why: str
+
+
+class Connected(NamedTuple):
+    contact: str
+    queue: str
+    agent: str
+    entered_ms: int
+
+
+class LegEnded(NamedTuple):
+    """An agent's part of a contact is over; `by` is `agent` or `caller`."""
+
+    contact: str
+    queue: str
+    agent: str
+    by: str
+
+
+class Coded(NamedTuple):
+    """A leg got its wrap-up code; empty is "no code"."""
+
+    contact: str
+    queue: str
+    agent: str
+    code: str
+
+
+class LeftQueue(NamedTuple):
+    """A contact waits no more without having been answered."""
+
+    contact: str
+    queue: str
+    entered_ms: int
+    why: str
+
+
+class AgentChanged(NamedTuple):
+    """An agent's state from now on; `due_ms` is when `AgentDue` must be fed."""
+
+    agent: str
+    status: Status
+    reason: str
+    contact: str
+    queue: str
+    since_ms: int
+    due_ms: int | None
+
+
+Decision = Ring | RingStopped | Connected | LegEnded | Coded | LeftQueue | AgentChanged

@@ -1,0 +1,413 @@
+"""The router: who gets which contact.
+
+`apply(event, now)` changes the plain data it keeps and returns its decisions,
+in the order in which they became true. The same events give the same
+decisions: every tie is broken by the order of arrival.
+
+Idle agents stand in an insertion-ordered dict for each queue, so the first is
+the one who has been idle longest; a waiting contact keeps its place in its
+queue's dict while it rings, so the caller loses nothing by a missed ring.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from callcore.errors import EventRefused
+from callcore.routing import events as e
+from callcore.routing.events import Decision, HandlingRule, QueueRule, Status
+
+
+@dataclass(slots=True)
+class Agent:
+    """An agent's live state. `next_status` is what they asked for while busy."""
+
+    id: str
+    queues: tuple[str, ...] = ()
+    status: Status = Status.OUT
+    reason: str = ""
+    since_ms: int = 0
+    contact: str = ""
+    queue: str = ""
+    due_ms: int | None = None
+    next_status: tuple[Status, str] | None = None
+
+
+@dataclass(slots=True)
+class Waiting:
+    """A contact in a queue, also while it is with an agent (`agent`, `connected`)."""
+
+    id: str
+    queue: str
+    entered_ms: int
+    sequence: int
+    agent: str = ""
+    connected: bool = False
+    last_tried: str = ""
+
+
+class Router:
+    """Queues and agents of one site.
+
+    Args:
+        explain: keep with each ring who was considered and what ruled them out.
+    """
+
+    def __init__(self, *, explain: bool = False) -> None:
+        self.agents: dict[str, Agent] = {}
+        self.contacts: dict[str, Waiting] = {}
+        self._rules: dict[str, QueueRule] = {}
+        self._handling = HandlingRule()
+        self._waiting: dict[str, dict[str, Waiting]] = {}
+        self._idle: dict[str, dict[str, Agent]] = {}
+        self._members: dict[str, tuple[str, ...]] = {}
+        self._explain = explain
+        self._sequence = 0
+        self._handlers: dict[type, Callable[[Any, int], list[Decision]]] = {
+            e.SignIn: self._sign_in,
+            e.SignOut: self._sign_out,
+            e.GoAvailable: self._go_available,
+            e.GoAway: self._go_away,
+            e.Join: self._join,
+            e.Leave: self._leave,
+            e.Answer: self._answer,
+            e.Decline: self._decline,
+            e.EndContact: self._end_contact,
+            e.FinishWrapUp: self._finish_wrap_up,
+            e.AgentDue: self._agent_due,
+            e.ContactDue: self._contact_due,
+        }
+
+    def configure(
+        self,
+        queues: Iterable[QueueRule],
+        members: Mapping[str, Iterable[str]],
+        handling: HandlingRule,
+        now_ms: int,
+    ) -> list[Decision]:
+        """Take a new configuration; what goes on goes on.
+
+        Args:
+            members: agents by queue id.
+
+        Contacts of a queue that is gone leave it with the reason `queue_gone`;
+        an agent who is gone is signed out once their contact is over. New
+        members are offered what waits.
+        """
+        self._rules = {rule.id: rule for rule in queues}
+        self._handling = handling
+        self._members = {q: tuple(members.get(q, ())) for q in self._rules}
+        serves: dict[str, list[str]] = {}
+        for queue, agents in self._members.items():
+            for member in agents:
+                serves.setdefault(member, []).append(queue)
+        for agent_id in serves:
+            self.agents.setdefault(agent_id, Agent(agent_id))
+        for agent in self.agents.values():
+            agent.queues = tuple(serves.get(agent.id, ()))
+        self._waiting = {q: self._waiting.get(q, {}) for q in self._rules}
+        decisions: list[Decision] = []
+        for contact in list(self.contacts.values()):
+            if contact.queue not in self._rules and not contact.connected:
+                decisions += self._leave(e.Leave(contact.id, "queue_gone"), now_ms)
+        self._rebuild_idle()
+        for waiting in self._waiting.values():
+            for contact in list(waiting.values()):
+                if not contact.agent:
+                    decisions += self._offer(contact, now_ms)
+        return decisions
+
+    def apply(self, event: e.Event, now_ms: int) -> list[Decision]:
+        """What `event` leads to.
+
+        Raises:
+            EventRefused: the event does not fit (no such agent, nothing rings …).
+        """
+        return self._handlers[type(event)](event, now_ms)
+
+    def restore_agent(self, state: e.AgentChanged) -> None:
+        """Take up an agent's state from the journal, before any event is fed."""
+        agent = self.agents.setdefault(state.agent, Agent(state.agent))
+        agent.status, agent.reason = state.status, state.reason
+        agent.since_ms, agent.due_ms = state.since_ms, state.due_ms
+        agent.contact, agent.queue = state.contact, state.queue
+        self._rebuild_idle()
+
+    def restore_connected(self, contact: str, queue: str, agent: str, entered_ms: int) -> None:
+        """Take up a contact that is with an agent, before any event is fed."""
+        self._sequence += 1
+        self.contacts[contact] = Waiting(
+            contact, queue, entered_ms, self._sequence, agent=agent, connected=True
+        )
+
+    def waiting(self, queue: str) -> list[Waiting]:
+        """The contacts that wait in a queue, in their order, ringing ones included."""
+        return list(self._waiting.get(queue, {}).values())
+
+    # Agents
+
+    def _agent(self, agent_id: str) -> Agent:
+        agent = self.agents.get(agent_id)
+        if agent is None or agent.status is Status.OUT:
+            raise EventRefused("not-signed-in", "You are not signed in to take contacts.")
+        return agent
+
+    def _sign_in(self, event: e.SignIn, now_ms: int) -> list[Decision]:
+        agent = self.agents.setdefault(event.agent, Agent(event.agent))
+        if agent.status is not Status.OUT:
+            return []
+        return [self._set(agent, Status.AWAY, now_ms, reason="Just signed in")]
+
+    def _sign_out(self, event: e.SignOut, now_ms: int) -> list[Decision]:
+        agent = self._agent(event.agent)
+        if agent.status is Status.ON_CONTACT:
+            raise EventRefused("on-contact", "End the contact before you sign out.")
+        return self._step_away(agent, Status.OUT, "", now_ms)
+
+    def _go_available(self, event: e.GoAvailable, now_ms: int) -> list[Decision]:
+        agent = self._agent(event.agent)
+        if agent.status is Status.ON_CONTACT:
+            agent.next_status = None
+            return []
+        if agent.status in (Status.AVAILABLE, Status.RINGING):
+            return []
+        if agent.status is Status.WRAPPING:
+            return self._finish_wrap_up(e.FinishWrapUp(agent.id, ""), now_ms)
+        return self._free(agent, now_ms)
+
+    def _go_away(self, event: e.GoAway, now_ms: int) -> list[Decision]:
+        agent = self._agent(event.agent)
+        if agent.status in (Status.ON_CONTACT, Status.WRAPPING):
+            agent.next_status = (Status.AWAY, event.reason)
+            return []
+        return self._step_away(agent, Status.AWAY, event.reason, now_ms)
+
+    def _step_away(self, agent: Agent, status: Status, reason: str, now_ms: int) -> list[Decision]:
+        """Leave the line; a contact that rings goes to the next, a wrap-up ends uncoded."""
+        decisions: list[Decision] = []
+        ringing = self.contacts.get(agent.contact) if agent.status is Status.RINGING else None
+        if agent.status is Status.WRAPPING:
+            decisions.append(e.Coded(agent.contact, agent.queue, agent.id, ""))
+        if ringing is not None:
+            decisions.append(self._stop_ring(ringing, "declined"))
+        decisions.append(self._set(agent, status, now_ms, reason=reason))
+        if ringing is not None:
+            decisions += self._offer(ringing, now_ms)
+        return decisions
+
+    def _free(self, agent: Agent, now_ms: int) -> list[Decision]:
+        """The agent can take a contact: the one who waits first in line gets them."""
+        wanted, agent.next_status = agent.next_status, None
+        if wanted is not None:
+            return [self._set(agent, wanted[0], now_ms, reason=wanted[1])]
+        changed = self._set(agent, Status.AVAILABLE, now_ms)
+        contact = self._best_contact(agent)
+        if contact is None:
+            return [changed]
+        return [changed, *self._ring(contact, agent, "longest_wait", now_ms)]
+
+    def _best_contact(self, agent: Agent) -> Waiting | None:
+        best: Waiting | None = None
+        best_key: tuple[int, int, int] | None = None
+        for queue in agent.queues:
+            for contact in self._waiting[queue].values():
+                if contact.agent:
+                    continue
+                key = (-self._rules[queue].priority, contact.entered_ms, contact.sequence)
+                if best_key is None or key < best_key:
+                    best, best_key = contact, key
+                break
+        return best
+
+    # Contacts
+
+    def _contact(self, contact_id: str) -> Waiting:
+        contact = self.contacts.get(contact_id)
+        if contact is None:
+            raise EventRefused("not-in-queue", "This contact is not in a queue.")
+        return contact
+
+    def _join(self, event: e.Join, now_ms: int) -> list[Decision]:
+        if event.queue not in self._rules:
+            return [e.LeftQueue(event.contact, event.queue, event.entered_ms, "queue_gone")]
+        self._sequence += 1
+        contact = Waiting(event.contact, event.queue, event.entered_ms, self._sequence)
+        self.contacts[contact.id] = contact
+        self._waiting[contact.queue][contact.id] = contact
+        return self._offer(contact, now_ms)
+
+    def due_ms(self, contact: Waiting) -> int | None:
+        """When `ContactDue` must be fed for a waiting contact."""
+        rule = self._rules.get(contact.queue)
+        longest_ms = rule.longest_wait_ms if rule else None
+        return None if longest_ms is None or contact.connected else contact.entered_ms + longest_ms
+
+    def _offer(self, contact: Waiting, now_ms: int) -> list[Decision]:
+        """Ring the agent who has been idle longest, not the last one tried if there is another."""
+        idle = self._idle[contact.queue]
+        chosen: Agent | None = None
+        for agent in idle.values():
+            chosen = agent
+            if agent.id != contact.last_tried:
+                break
+        if chosen is None:
+            return []
+        return self._ring(contact, chosen, "longest_idle", now_ms)
+
+    def _ring(self, contact: Waiting, agent: Agent, rule: str, now_ms: int) -> list[Decision]:
+        considered = self._considered(contact, agent) if self._explain else ()
+        contact.agent = contact.last_tried = agent.id
+        until_ms = now_ms + self._handling.ring_ms
+        changed = self._set(
+            agent, Status.RINGING, now_ms, contact=contact.id, queue=contact.queue, due_ms=until_ms
+        )
+        ring = e.Ring(contact.id, contact.queue, agent.id, until_ms, rule, considered)
+        return [ring, changed]
+
+    def _considered(self, contact: Waiting, chosen: Agent) -> tuple[e.Considered, ...]:
+        return tuple(
+            e.Considered(member, self._reason(self.agents[member], chosen))
+            for member in self._members[contact.queue]
+        )
+
+    @staticmethod
+    def _reason(agent: Agent, chosen: Agent) -> str:
+        if agent is chosen:
+            return "chosen"
+        return "eligible" if agent.status is Status.AVAILABLE else str(agent.status)
+
+    def _leave(self, event: e.Leave, now_ms: int) -> list[Decision]:
+        contact = self._contact(event.contact)
+        agent = self.agents.get(contact.agent)
+        del self.contacts[contact.id]
+        self._waiting.get(contact.queue, {}).pop(contact.id, None)
+        if contact.connected:
+            assert agent is not None
+            return self._end_leg(contact, agent, "caller", now_ms)
+        left = e.LeftQueue(contact.id, contact.queue, contact.entered_ms, event.why)
+        if agent is None:
+            return [left]
+        return [self._stop_ring(contact, "caller_left"), left, *self._free(agent, now_ms)]
+
+    @staticmethod
+    def _stop_ring(contact: Waiting, why: str) -> Decision:
+        agent, contact.agent = contact.agent, ""
+        return e.RingStopped(contact.id, contact.queue, agent, why)
+
+    # Legs
+
+    def _answer(self, event: e.Answer, now_ms: int) -> list[Decision]:
+        agent = self._agent(event.agent)
+        if agent.status is not Status.RINGING:
+            raise EventRefused("nothing-rings", "Nothing is ringing any more.")
+        contact = self.contacts[agent.contact]
+        contact.connected = True
+        self._waiting[contact.queue].pop(contact.id)
+        connected = e.Connected(contact.id, contact.queue, agent.id, contact.entered_ms)
+        changed = self._set(
+            agent, Status.ON_CONTACT, now_ms, contact=contact.id, queue=contact.queue
+        )
+        return [connected, changed]
+
+    def _decline(self, event: e.Decline, now_ms: int) -> list[Decision]:
+        agent = self._agent(event.agent)
+        if agent.status is not Status.RINGING:
+            raise EventRefused("nothing-rings", "Nothing is ringing any more.")
+        return self._not_answered(agent, "declined", now_ms)
+
+    def _not_answered(self, agent: Agent, why: str, now_ms: int) -> list[Decision]:
+        """The agent goes to the end of the idle line, the contact to the next agent."""
+        contact = self.contacts[agent.contact]
+        stopped = self._stop_ring(contact, why)
+        changed = self._set(agent, Status.AVAILABLE, now_ms)
+        decisions = [stopped, changed, *self._offer(contact, now_ms)]
+        if agent.status is Status.AVAILABLE:
+            other = self._best_contact(agent)
+            if other is not None:
+                decisions += self._ring(other, agent, "longest_wait", now_ms)
+        return decisions
+
+    def _end_contact(self, event: e.EndContact, now_ms: int) -> list[Decision]:
+        agent = self._agent(event.agent)
+        if agent.status is not Status.ON_CONTACT:
+            raise EventRefused("no-contact", "You have no contact to end.")
+        contact = self.contacts.pop(agent.contact)
+        return self._end_leg(contact, agent, "agent", now_ms)
+
+    def _end_leg(self, contact: Waiting, agent: Agent, by: str, now_ms: int) -> list[Decision]:
+        ended = e.LegEnded(contact.id, contact.queue, agent.id, by)
+        if self._handling.wrap_up == "none":
+            return [ended, *self._free(agent, now_ms)]
+        changed = self._set(
+            agent,
+            Status.WRAPPING,
+            now_ms,
+            contact=contact.id,
+            queue=contact.queue,
+            due_ms=now_ms + self._handling.longest_wrap_ms,
+        )
+        return [ended, changed]
+
+    def _finish_wrap_up(self, event: e.FinishWrapUp, now_ms: int) -> list[Decision]:
+        agent = self._agent(event.agent)
+        if agent.status is not Status.WRAPPING:
+            raise EventRefused("not-wrapping-up", "There is nothing to wrap up any more.")
+        if self._handling.wrap_up == "required" and not event.code:
+            raise EventRefused("code-required", "Choose a wrap-up code first.")
+        return self._wrapped(agent, event.code, now_ms)
+
+    def _wrapped(self, agent: Agent, code: str, now_ms: int) -> list[Decision]:
+        coded = e.Coded(agent.contact, agent.queue, agent.id, code)
+        return [coded, *self._free(agent, now_ms)]
+
+    # Time
+
+    def _agent_due(self, event: e.AgentDue, now_ms: int) -> list[Decision]:
+        agent = self.agents.get(event.agent)
+        if agent is None or agent.due_ms is None or now_ms < agent.due_ms:
+            return []
+        if agent.status is Status.RINGING:
+            return self._not_answered(agent, "missed", now_ms)
+        return self._wrapped(agent, "", now_ms)
+
+    def _contact_due(self, event: e.ContactDue, now_ms: int) -> list[Decision]:
+        contact = self.contacts.get(event.contact)
+        due_ms = self.due_ms(contact) if contact else None
+        if due_ms is None or now_ms < due_ms:
+            return []
+        return self._leave(e.Leave(event.contact, "waited_out"), now_ms)
+
+    # Bookkeeping
+
+    def _set(
+        self,
+        agent: Agent,
+        status: Status,
+        now_ms: int,
+        *,
+        reason: str = "",
+        contact: str = "",
+        queue: str = "",
+        due_ms: int | None = None,
+    ) -> Decision:
+        """Give an agent a state, and keep the idle lines true to it."""
+        if agent.status is Status.AVAILABLE:
+            for line in agent.queues:
+                self._idle[line].pop(agent.id, None)
+        agent.status, agent.reason, agent.since_ms = status, reason, now_ms
+        agent.contact, agent.queue, agent.due_ms = contact, queue, due_ms
+        if status is Status.OUT:
+            agent.next_status = None
+        if status is Status.AVAILABLE:
+            for line in agent.queues:
+                self._idle[line][agent.id] = agent
+        return e.AgentChanged(agent.id, status, reason, contact, queue, now_ms, due_ms)
+
+    def _rebuild_idle(self) -> None:
+        self._idle = {queue: {} for queue in self._rules}
+        idle = [a for a in self.agents.values() if a.status is Status.AVAILABLE]
+        for agent in sorted(idle, key=lambda a: a.since_ms):
+            for queue in agent.queues:
+                self._idle[queue][agent.id] = agent

@@ -1,0 +1,1 @@
+"""Spoken text: its languages and its length."""

@@ -1,0 +1,44 @@
+"""Flows that the core's tests share."""
+
+from __future__ import annotations
+
+from callcore.flow.definition import End, Flow, Menu, MenuArm, Queue, Say, SpokenText
+from callcore.flow.world import QueueFacts, World
+
+BOOKINGS = "queue:bookings"
+WORLD = World(queues={BOOKINGS: QueueFacts("Bookings", True, 2)})
+
+
+def text(words: str) -> SpokenText:
+    return SpokenText(text=words)
+
+
+def main_line(**changes: object) -> Flow:
+    """Greeting, a menu of two keys, a queue, a farewell: nothing wrong with it."""
+    flow = Flow(
+        start="hello",
+        steps=(
+            Say(
+                id="hello", prompt=text("Thank you for calling Ostrel Island Ferries."), next="menu"
+            ),
+            Menu(
+                id="menu",
+                name="Main menu",
+                prompt=text("For bookings, press 1. For today's sailings, press 2."),
+                arms=(
+                    MenuArm(key="1", label="Bookings", next="wait"),
+                    MenuArm(key="2", label="Sailing today", next="bye"),
+                ),
+                no_key="bye",
+            ),
+            Queue(id="wait", queue=BOOKINGS, waited="bye"),
+            End(id="bye", label="Sailings heard", prompt=text("All boats sail today.")),
+        ),
+    )
+    return flow.model_copy(update=changes)
+
+
+def with_step(flow: Flow, step_id: str, **changes: object) -> Flow:
+    """The same flow with one step changed."""
+    steps = tuple(s.model_copy(update=changes) if s.id == step_id else s for s in flow.steps)
+    return flow.model_copy(update={"steps": steps})

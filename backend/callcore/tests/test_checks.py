@@ -1,0 +1,130 @@
+import unittest
+
+from callcore.flow.checks import blocking, check
+from callcore.flow.definition import End, Menu, MenuArm, Say, dump, load
+from callcore.flow.spoken_keys import offered_keys
+from callcore.flow.world import QueueFacts, World
+from callcore.tests.flows import BOOKINGS, WORLD, main_line, text, with_step
+
+
+def codes(flow, world=WORLD):
+    return [(f.severity, f.code, f.step) for f in check(flow, world)]
+
+
+def patched(flow, patch):
+    """Apply the few operations that fixes use (add, replace, remove)."""
+    data = dump(flow)
+    for change in patch:
+        *path, last = change["path"].strip("/").split("/")
+        place = data
+        for part in path:
+            place = place[int(part)] if isinstance(place, list) else place[part]
+        if isinstance(place, list):
+            if change["op"] == "remove":
+                place.pop(int(last))
+            else:
+                place.append(change["value"])
+        else:
+            place[last] = change["value"]
+    return load(data)
+
+
+class CheckTests(unittest.TestCase):
+    def test_a_sound_flow_has_no_findings(self):
+        self.assertEqual(codes(main_line()), [])
+
+    def test_each_fault_is_found_at_its_stop(self):
+        menu = main_line().steps[1]
+        cases = {
+            "open exit": (with_step(main_line(), "hello", next=None),
+                          ("blocks", "open-exit", "hello")),
+            "missing target": (with_step(main_line(), "hello", next="gone"),
+                               ("blocks", "missing-target", "hello")),
+            "no queue": (with_step(main_line(), "wait", queue=None),
+                         ("blocks", "missing-queue", "wait")),
+            "queue gone": (with_step(main_line(), "wait", queue="queue:gone"),
+                           ("blocks", "missing-queue", "wait")),
+            "menu without arm": (with_step(main_line(), "menu", arms=()),
+                                 ("blocks", "menu-without-arm", "menu")),
+            "nothing said": (with_step(main_line(), "hello", prompt=text("")),
+                             ("blocks", "empty-text", "hello")),
+            "default failure": (with_step(main_line(), "menu", no_key=None),
+                                ("warns", "default-failure", "menu")),
+            "silence without end": (with_step(main_line(), "menu", tries=None),
+                                    ("warns", "no-silence-limit", "menu")),
+            "silence goes round": (with_step(main_line(), "menu", no_key="hello"),
+                                   ("warns", "no-silence-limit", "menu")),
+            "key without arm": (
+                with_step(main_line(), "menu", prompt=text("Press 1, press 2, press 5.")),
+                ("warns", "key-without-arm", "menu")),
+            "arm not named": (with_step(main_line(), "menu", prompt=text("For bookings, press 1.")),
+                              ("warns", "arm-not-named", "menu")),
+            "many choices": (
+                with_step(main_line(), "menu",
+                          arms=tuple(MenuArm(key=k, next="bye") for k in "123456")),
+                ("hints", "many-choices", "menu")),
+            "late choice": (with_step(main_line(), "hello", prompt=text("word " * 90)),
+                            ("hints", "late-choice", "menu")),
+            "no start": (main_line(start=None), ("blocks", "no-start", "")),
+            "not reached": (main_line(steps=(*main_line().steps, End(id="island"))),
+                            ("hints", "not-reached", "island")),
+            "no way out": (
+                main_line(steps=(main_line().steps[0], menu.model_copy(
+                    update={"arms": (MenuArm(key="1", next="hello"),), "no_key": "hello"}))),
+                ("blocks", "no-way-out", "hello")),
+        }  # fmt: skip
+        for name, (flow, expected) in cases.items():
+            with self.subTest(name):
+                self.assertIn(expected, codes(flow))
+
+    def test_queues_that_nobody_serves(self):
+        unfinished = World(queues={BOOKINGS: QueueFacts("Freight desk", False, 0)})
+        empty = World(queues={BOOKINGS: QueueFacts("Bookings", True, 0)})
+        self.assertEqual(codes(main_line(), unfinished), [("blocks", "unfinished-queue", "wait")])
+        self.assertEqual(codes(main_line(), empty), [("warns", "empty-queue", "wait")])
+
+    def test_more_than_three_menus_in_a_row(self):
+        steps = [
+            Menu(id=f"m{i}", prompt=text("Press 1."), arms=(MenuArm(key="1", next=f"m{i + 1}"),),
+                 no_key="m4")
+            for i in range(4)
+        ]  # fmt: skip
+        flow = main_line(start="m0", steps=(*steps, End(id="m4")))
+        self.assertEqual(codes(flow), [("hints", "deep-menu", "m3")])
+
+    def test_worst_comes_first(self):
+        flow = with_step(with_step(main_line(), "wait", queue=None), "menu", no_key=None)
+        findings = check(flow, WORLD)
+        self.assertEqual([f.severity for f in findings], ["blocks", "warns"])
+        self.assertEqual(blocking(findings), findings[:1])
+
+    def test_every_fix_mends_what_it_names(self):
+        faults = [
+            with_step(main_line(), "hello", next=None),
+            with_step(main_line(), "hello", next="gone"),
+            with_step(main_line(), "menu", no_key=None),
+            with_step(main_line(), "menu", tries=None),
+            with_step(main_line(), "menu", no_key="hello"),
+            with_step(main_line(), "menu", prompt=text("For bookings, press 1.")),
+            with_step(main_line(), "menu", prompt=text("Press 1, press 2. For lost property, 5.")),
+            main_line(start=None),
+            main_line(steps=(*main_line().steps, Say(id="island", prompt=text("x"), next="bye"))),
+        ]
+        for flow in faults:
+            finding = check(flow, WORLD)[0]
+            with self.subTest(finding.code):
+                after = check(patched(flow, finding.fix.patch), WORLD)
+                self.assertNotIn((finding.code, finding.step), [(f.code, f.step) for f in after])
+
+    def test_keys_are_read_out_of_texts(self):
+        cases = {
+            "For bookings and changes, press 1. For today's sailings, 2. For lost property, 5.":
+                {"1": "Bookings and changes", "2": "Today's sailings", "5": "Lost property"},
+            "Press one to be called back, or press star to hear this again.":
+                {"1": "Be called back", "*": "Hear this again"},
+            "I siarad â ni, pwyswch 3.": {"3": "Siarad â ni"},
+            "We sail in 2 hours, at 10. There are 5 boats.": {},
+        }  # fmt: skip
+        for words, keys in cases.items():
+            with self.subTest(words):
+                self.assertEqual(offered_keys(words), keys)

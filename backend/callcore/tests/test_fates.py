@@ -1,0 +1,23 @@
+import unittest
+
+from callcore.flow.fates import arm_shares, fates
+from callcore.tests.flows import main_line, with_step
+
+
+class FatesTests(unittest.TestCase):
+    def test_shares_of_a_stop_sum_to_one(self):
+        flow = main_line()
+        shares = arm_shares(flow, {("menu", "key:1"): 3, ("menu", "no_key"): 1})
+        self.assertEqual(shares[("menu", "key:1")], 0.75)
+        for step in ("hello", "menu", "wait"):
+            self.assertAlmostEqual(sum(v for (s, _), v in shares.items() if s == step), 1)
+
+    def test_recorded_callers_give_exact_fates_through_a_loop(self):
+        """Of four at the menu one is put through, one leaves, two hear the greeting again."""
+        flow = with_step(main_line(), "menu", no_key="hello")
+        counts = {("menu", "key:1"): 1, ("menu", "key:2"): 1, ("menu", "no_key"): 2,
+                  ("wait", "answered"): 9, ("wait", "waited"): 1}  # fmt: skip
+        found = fates(flow, counts)
+        self.assertAlmostEqual(found["hello"]["person"], 0.5 * 0.9)
+        self.assertAlmostEqual(found["hello"]["ended"], 0.5 * 0.1 + 0.5)
+        self.assertEqual(found["bye"], {"ended": 1.0})

@@ -1,0 +1,73 @@
+import unittest
+
+from callcore.events import Happening, Kind
+from callcore.measures.fold import Fold, Limits
+from callcore.measures.rows import INTERVAL_MS, QueueRow
+
+SECOND = 1000
+
+
+def contact(name, arrived, queued, *, answered=None, talked=0, left=None, why="hung_up"):
+    """The events of one contact, times in seconds."""
+
+    def event(at, kind, agent="", **body):
+        return Happening(at * SECOND, kind, name, agent, body)
+
+    events = [event(arrived, Kind.ARRIVED, flow="f"), event(queued, Kind.QUEUED, queue="q")]
+    if answered is not None:
+        events.append(event(answered, Kind.ANSWERED, name, queue="q"))
+        if talked:
+            events.append(event(answered + talked, Kind.LEG_ENDED, name, queue="q"))
+            events.append(event(answered + talked + 10, Kind.CODED, name, code="7"))
+    if left is not None:
+        events.append(event(left, Kind.LEFT_QUEUE, queue="q", why=why))
+    return events
+
+
+def folded(*contacts):
+    fold = Fold({"q": Limits(threshold_ms=20 * SECOND, short_abandon_ms=5 * SECOND)})
+    for event in sorted((e for events in contacts for e in events), key=lambda e: e.at_ms):
+        fold.apply(event)
+    return fold
+
+
+class FoldTests(unittest.TestCase):
+    def test_every_way_out_is_counted_once_and_offered_reconciles(self):
+        fold = folded(
+            contact("in time", 0, 5, answered=15, talked=60),
+            contact("late", 0, 5, answered=45, talked=30),
+            contact("short", 0, 5, left=8),
+            contact("gave up late", 0, 5, left=65),
+            contact("waited out", 0, 5, left=300, why="waited_out"),
+            contact("still there", 0, 5),
+        )
+        row = fold.queue_total("q")
+        self.assertEqual((row.offered, row.answered, row.abandoned, row.left_otherwise,
+                          row.under_way), (6, 2, 2, 1, 1))  # fmt: skip
+        self.assertEqual((row.short_abandons, row.answered_late, row.abandoned_late), (1, 1, 1))
+        self.assertEqual((row.average_wait_ms, row.longest_answered_ms, row.longest_abandoned_ms),
+                         (25 * SECOND, 40 * SECOND, 60 * SECOND))  # fmt: skip
+        self.assertEqual((row.up_front_ms, row.talk_ms, row.wrap_ms),
+                         (10 * SECOND, 90 * SECOND, 20 * SECOND))  # fmt: skip
+        self.assertEqual(fold.centre_total(), row)
+
+    def test_service_level_by_each_formula(self):
+        row = QueueRow(offered=10, answered=6, abandoned=3, short_abandons=2,
+                       answered_late=1, abandoned_late=1)  # fmt: skip
+        levels = [row.service_level(f) for f in "ABCD"]
+        self.assertEqual(levels, [7 / 9, 5 / 6, 5 / 10, 5 / 8])
+
+    def test_nothing_offered_has_no_figure(self):
+        self.assertEqual([QueueRow().service_level(f) for f in "ABCD"], [None] * 4)
+        self.assertIsNone(QueueRow().average_wait_ms)
+
+    def test_the_outcome_is_booked_where_the_contact_was_offered(self):
+        edge = INTERVAL_MS // SECOND
+        fold = folded(contact("a", edge - 9, edge - 2, answered=edge + 3, talked=5))
+        self.assertEqual(fold.rows[("q", 0)].answered, 1)
+        self.assertEqual(list(fold.rows), [("q", 0)])
+
+    def test_totals_add_sums_and_take_the_longest(self):
+        whole = QueueRow(offered=1, longest_answered_ms=7)
+        whole.add(QueueRow(offered=2, longest_answered_ms=5))
+        self.assertEqual((whole.offered, whole.longest_answered_ms), (3, 7))

@@ -1,0 +1,197 @@
+import random
+import unittest
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from callcore.errors import EventRefused
+from callcore.routing import events as e
+from callcore.routing.events import HandlingRule, QueueRule, Status
+from callcore.routing.router import Router
+
+MEMBERS = {"q1": ["ann", "bea"], "q2": ["bea", "cai"]}
+
+
+def make(members=None, handling=None, **queue):
+    router = Router(explain=True)
+    rules = [QueueRule("q1", **queue), QueueRule("q2", priority=9)]
+    router.configure(rules, members or MEMBERS, handling or HandlingRule(), 0)
+    return router
+
+
+def available(router, *agents):
+    for now, agent in enumerate(agents):
+        router.apply(e.SignIn(agent), now)
+        router.apply(e.GoAvailable(agent), now)
+
+
+def rung(decisions):
+    return [(d.contact, d.agent) for d in decisions if isinstance(d, e.Ring)]
+
+
+class RouterTests(unittest.TestCase):
+    def test_the_longest_idle_agent_is_rung_and_the_choice_explained(self):
+        router = make()
+        available(router, "bea", "ann")
+        decisions = router.apply(e.Join("c1", "q1", 10), 10)
+        ring = decisions[0]
+        self.assertEqual((ring.agent, ring.rule, ring.until_ms), ("bea", "longest_idle", 20_010))
+        self.assertEqual(set(ring.considered), {("bea", "chosen"), ("ann", "eligible")})
+
+    def test_a_missed_ring_goes_to_the_next_agent_and_the_caller_keeps_the_place(self):
+        router = make()
+        available(router, "ann", "bea")
+        router.apply(e.Join("c1", "q1", 10), 10)
+        self.assertEqual(rung(router.apply(e.AgentDue("ann"), 20_010)), [("c1", "bea")])
+        router.apply(e.Join("c2", "q1", 20_020), 20_020)
+        self.assertEqual([c.id for c in router.waiting("q1")], ["c1", "c2"])
+        self.assertEqual(router.agents["ann"].contact, "c2")
+
+    def test_the_only_agent_is_rung_again(self):
+        router = make()
+        available(router, "ann")
+        router.apply(e.Join("c1", "q1", 0), 0)
+        self.assertEqual(rung(router.apply(e.Decline("ann"), 5)), [("c1", "ann")])
+
+    def test_an_agent_who_frees_up_gets_the_highest_priority_then_the_longest_wait(self):
+        router = make()
+        router.apply(e.Join("old", "q1", 0), 0)
+        router.apply(e.Join("new", "q1", 5), 5)
+        router.apply(e.Join("urgent", "q2", 9), 9)
+        available(router, "bea")
+        self.assertEqual(router.agents["bea"].contact, "urgent")
+        self.assertEqual(rung(router.apply(e.Leave("urgent", "hung_up"), 20)), [("old", "bea")])
+
+    def test_talk_wrap_up_and_the_next_contact(self):
+        router = make(handling=HandlingRule(wrap_up="required"))
+        available(router, "ann")
+        router.apply(e.Join("c1", "q1", 0), 0)
+        router.apply(e.Join("c2", "q1", 1), 1)
+        connected = router.apply(e.Answer("ann"), 3)[0]
+        self.assertEqual(connected, e.Connected("c1", "q1", "ann", 0))
+        router.apply(e.EndContact("ann"), 9)
+        with self.assertRaisesRegex(EventRefused, "Choose a wrap-up code"):
+            router.apply(e.FinishWrapUp("ann", ""), 10)
+        decisions = router.apply(e.FinishWrapUp("ann", "11"), 12)
+        self.assertEqual(decisions[0], e.Coded("c1", "q1", "ann", "11"))
+        self.assertEqual(rung(decisions), [("c2", "ann")])
+
+    def test_wrap_up_ends_by_itself_without_a_code(self):
+        router = make(handling=HandlingRule(wrap_up="required", longest_wrap_ms=1000))
+        available(router, "ann")
+        router.apply(e.Join("c1", "q1", 0), 0)
+        router.apply(e.Answer("ann"), 1)
+        router.apply(e.Leave("c1", "hung_up"), 2)
+        self.assertEqual(router.apply(e.AgentDue("ann"), 1001), [])
+        self.assertEqual(router.apply(e.AgentDue("ann"), 1002)[0].code, "")
+        self.assertIs(router.agents["ann"].status, Status.AVAILABLE)
+
+    def test_away_while_on_a_contact_counts_afterwards(self):
+        router = make(handling=HandlingRule(wrap_up="none"))
+        available(router, "ann")
+        router.apply(e.Join("c1", "q1", 0), 0)
+        router.apply(e.Answer("ann"), 1)
+        self.assertEqual(router.apply(e.GoAway("ann", "Lunch"), 2), [])
+        router.apply(e.EndContact("ann"), 3)
+        self.assertEqual((router.agents["ann"].status, router.agents["ann"].reason),
+                         (Status.AWAY, "Lunch"))  # fmt: skip
+
+    def test_the_longest_wait_takes_a_contact_out(self):
+        router = make(longest_wait_ms=60_000)
+        router.apply(e.Join("c1", "q1", 0), 0)
+        self.assertEqual(router.apply(e.ContactDue("c1"), 59_999), [])
+        left = router.apply(e.ContactDue("c1"), 60_000)
+        self.assertEqual(left, [e.LeftQueue("c1", "q1", 0, "waited_out")])
+
+    def test_a_queue_that_is_deleted_lets_its_contacts_go_with_the_reason(self):
+        router = make()
+        router.apply(e.Join("c1", "q1", 0), 0)
+        decisions = router.configure([QueueRule("q2")], {"q2": ["bea"]}, HandlingRule(), 5)
+        self.assertEqual(decisions, [e.LeftQueue("c1", "q1", 0, "queue_gone")])
+        self.assertEqual(router.apply(e.Join("c2", "q1", 6), 6)[0].why, "queue_gone")
+
+    def test_a_new_member_is_offered_what_waits(self):
+        router = make()
+        available(router, "cai")
+        router.apply(e.Join("c1", "q1", 5), 5)
+        rules = [QueueRule("q1"), QueueRule("q2")]
+        decisions = router.configure(rules, {"q1": ["cai"]}, HandlingRule(), 9)
+        self.assertEqual(rung(decisions), [("c1", "cai")])
+
+    def test_what_does_not_fit_is_refused_in_words(self):
+        router = make()
+        for event in (e.Answer("ann"), e.GoAvailable("ann"), e.Leave("nobody", "hung_up")):
+            with self.subTest(event), self.assertRaises(EventRefused):
+                router.apply(event, 0)
+        available(router, "ann")
+        for event in (e.Answer("ann"), e.EndContact("ann"), e.FinishWrapUp("ann", "")):
+            with self.subTest(event), self.assertRaises(EventRefused):
+                router.apply(event, 0)
+
+
+class Day:
+    """A random day at two queues; the checks after each event are plain scans."""
+
+    def __init__(self, seed: int) -> None:
+        self.rng = random.Random(seed)
+        self.router = make(longest_wait_ms=50_000, handling=HandlingRule(longest_wrap_ms=9_000))
+        self.now = self.number = 0
+        self.log: list = []
+        self.answered: list[str] = []
+
+    def event(self):
+        kind = self.rng.choice(["join", "join", "leave", "agent", "agent", "agent", "due"])
+        contacts, agent = list(self.router.contacts), self.rng.choice(["ann", "bea", "cai"])
+        if kind == "join":
+            self.number += 1
+            return e.Join(f"c{self.number}", self.rng.choice(["q1", "q2"]), self.now)
+        if kind == "leave" and contacts:
+            return e.Leave(self.rng.choice(contacts), "hung_up")
+        if kind == "due":
+            return e.ContactDue(contacts[0]) if contacts else e.AgentDue(agent)
+        return self.rng.choice([
+            e.SignIn(agent), e.GoAvailable(agent), e.GoAway(agent, "Break"), e.Answer(agent),
+            e.EndContact(agent), e.FinishWrapUp(agent, "7"), e.AgentDue(agent), e.SignOut(agent),
+        ])  # fmt: skip
+
+    def run(self, steps: int, check) -> list:
+        for _ in range(steps):
+            self.now += self.rng.randint(0, 8_000)
+            try:
+                decisions = self.router.apply(self.event(), self.now)
+            except EventRefused:
+                continue
+            self.log += decisions
+            self.answered += [d.contact for d in decisions if isinstance(d, e.Connected)]
+            check(self)
+        return self.log
+
+
+class RouterProperties(unittest.TestCase):
+    @settings(deadline=None)
+    @given(st.integers(0, 10**6))
+    def test_the_rules_hold_after_every_event(self, seed):
+        def check(day: Day) -> None:
+            router = day.router
+            for contact in router.contacts.values():
+                if not contact.agent:
+                    idle = [a for a in MEMBERS[contact.queue]
+                            if router.agents[a].status is Status.AVAILABLE]  # fmt: skip
+                    self.assertEqual(idle, [], "an idle agent and a waiting contact coexist")
+                else:
+                    self.assertEqual(router.agents[contact.agent].contact, contact.id)
+            busy = [
+                a for a in router.agents.values() if a.status in (Status.RINGING, Status.ON_CONTACT)
+            ]
+            self.assertEqual(len({a.contact for a in busy}), len(busy), "one contact, two agents")
+
+        day = Day(seed)
+        log = day.run(200, check)
+        self.assertEqual(len(day.answered), len(set(day.answered)), "served twice")
+        gone = {d.contact for d in log if isinstance(d, e.LeftQueue | e.LegEnded)}
+        joined = {f"c{i + 1}" for i in range(day.number)}
+        self.assertEqual(joined, gone | set(day.router.contacts), "a contact was lost")
+
+    @given(st.integers(0, 10**6))
+    def test_the_same_events_give_the_same_decisions(self, seed):
+        self.assertEqual(Day(seed).run(60, lambda _: None), Day(seed).run(60, lambda _: None))
