@@ -60,7 +60,9 @@ class Taken(NamedTuple):
 
 
 class WaitedOut(NamedTuple):
-    """The queue's longest wait has passed."""
+    """The queue lets the contact go: its longest wait has passed, or the queue is gone."""
+
+    why: str = "waited_out"
 
 
 class PersonDone(NamedTuple):
@@ -224,7 +226,7 @@ class Machine:
             step = self.steps.get(state.step)
             to = step.waited if isinstance(step, Queue) else None
             state = state._replace(began_ms=state.began_ms + now_ms - state.entered_ms)
-            return self._enter(state, state.step, "waited", to, "waited_out", "", now_ms)
+            return self._enter(state, state.step, "waited", to, event.why, "", now_ms)
         return state, ()
 
     def _with_person(self, state: RunState, event: Event) -> Outcome:

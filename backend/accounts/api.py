@@ -1,0 +1,85 @@
+"""Signing in and out."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.conf import settings
+from django.contrib.auth import authenticate, login, logout
+from django.middleware.csrf import get_token
+from drf_spectacular.utils import extend_schema
+from rest_framework import serializers
+from rest_framework.permissions import AllowAny
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from accounts.models import Role
+from accounts.permissions import AREAS
+from accounts.policy import rights
+from agents.services import agent_of
+from hazeridge.api.problems import Problem, bad_request
+
+
+class CredentialsSerializer(serializers.Serializer):
+    username = serializers.CharField(max_length=150)
+    password = serializers.CharField(max_length=200, trim_whitespace=False)
+
+
+class SessionSerializer(serializers.Serializer):
+    """Who is signed in; everything but the centre is null where nobody is."""
+
+    centre = serializers.CharField()
+    time_zone = serializers.CharField()
+    username = serializers.CharField(allow_null=True)
+    full_name = serializers.CharField(allow_null=True)
+    role = serializers.ChoiceField(Role.choices, allow_null=True)
+    agent = serializers.UUIDField(allow_null=True)
+    extension = serializers.CharField(allow_null=True)
+    rights = serializers.DictField(child=serializers.ListField(child=serializers.CharField()))
+
+
+def session_data(user: Any) -> dict[str, Any]:
+    """What the interface needs to know of the person in front of it."""
+    known = user.is_authenticated
+    agent = agent_of(user) if known else None
+    return {
+        "centre": settings.CENTRE_NAME,
+        "time_zone": settings.CENTRE_TIME_ZONE,
+        "username": user.username if known else None,
+        "full_name": user.full_name if known else None,
+        "role": user.role if known else None,
+        "agent": agent.pk if agent else None,
+        "extension": agent.extension if agent else None,
+        "rights": rights(user, AREAS),
+    }
+
+
+class SessionView(APIView):
+    """The present session: see it, begin it, end it."""
+
+    area = "session"
+    permission_classes = [AllowAny]
+
+    @extend_schema(responses=SessionSerializer)
+    def get(self, request: Request) -> Response:
+        get_token(request)
+        return Response(session_data(request.user))
+
+    @extend_schema(request=CredentialsSerializer, responses=SessionSerializer)
+    def post(self, request: Request) -> Response:
+        credentials = CredentialsSerializer(data=request.data)
+        credentials.is_valid(raise_exception=True)
+        user = authenticate(request._request, **credentials.validated_data)
+        if getattr(request._request, "axes_locked_out", False):
+            raise Problem(429, "too-many-tries", "Too many tries. Wait five minutes.")
+        if user is None:
+            raise bad_request("The name or the password is wrong.")
+        login(request._request, user)
+        return Response(session_data(user))
+
+    @extend_schema(responses=SessionSerializer)
+    def delete(self, request: Request) -> Response:
+        logout(request._request)
+        get_token(request)
+        return Response(session_data(request.user))

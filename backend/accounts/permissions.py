@@ -1,0 +1,31 @@
+"""The policy, asked on every request."""
+
+from typing import Any
+
+from rest_framework.permissions import SAFE_METHODS, BasePermission
+from rest_framework.request import Request
+
+from accounts.policy import may
+
+AREAS = (
+    "numbers", "flows", "sounds", "queues", "agents", "wrapup", "floor", "changes",
+    "desk", "telephone",
+)  # fmt: skip
+
+
+class Allowed(BasePermission):
+    """Asks the policy about the view's `area`; a view without one is refused.
+
+    `verb` of a view overrides see-or-change, for areas that are used.
+    """
+
+    message = "Your role does not allow this."
+
+    def has_permission(self, request: Request, view: Any) -> bool:
+        area = getattr(view, "area", None)
+        if area is None:
+            return False
+        verb = getattr(view, "verb", None)
+        if verb is None:
+            verb = "see" if request.method in SAFE_METHODS else "change"
+        return may(request.user, verb, area)

@@ -1,0 +1,14 @@
+"""Agents."""
+
+from django.apps import AppConfig
+
+
+class AgentsConfig(AppConfig):
+    name = "agents"
+
+    def ready(self) -> None:
+        from agents import models
+        from changelog.kinds import Kind, register
+
+        register(Kind("agent", models.Agent, "Agent", "/talk/agents"))
+        register(Kind("handling_rules", models.HandlingRules, "Handling rules", "/talk/rules"))

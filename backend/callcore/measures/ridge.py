@@ -1,0 +1,40 @@
+"""The ridge of the journey strip: what happened at each stage, minute by minute."""
+
+from __future__ import annotations
+
+from callcore.events import Happening, Kind
+
+MINUTES = 60
+_STAGES: dict[Kind, str] = {
+    Kind.ARRIVED: "arrive",
+    Kind.MOVED: "guide",
+    Kind.QUEUED: "wait",
+    Kind.ANSWERED: "talk",
+    Kind.CODED: "wrap",
+    Kind.ENDED: "learn",
+}
+STAGES = tuple(_STAGES.values())
+
+
+class Ridge:
+    """Counts by stage and minute; older minutes are forgotten as newer ones come."""
+
+    def __init__(self) -> None:
+        self._counts: dict[str, dict[int, int]] = {stage: {} for stage in STAGES}
+
+    def apply(self, event: Happening) -> None:
+        """Take in the next event of the stream."""
+        stage = _STAGES.get(event.kind)
+        if stage is None:
+            return
+        minutes = self._counts[stage]
+        minute = event.at_ms // 60_000
+        minutes[minute] = minutes.get(minute, 0) + 1
+        if len(minutes) > 2 * MINUTES:
+            self._counts[stage] = {m: n for m, n in minutes.items() if m > minute - MINUTES}
+
+    def lines(self, now_ms: int) -> dict[str, list[int]]:
+        """For each stage, the counts of the last 60 minutes, oldest first."""
+        last = now_ms // 60_000
+        span = range(last - MINUTES + 1, last + 1)
+        return {s: [counts.get(m, 0) for m in span] for s, counts in self._counts.items()}

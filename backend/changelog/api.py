@@ -1,0 +1,54 @@
+"""The change log, to read and to take back from."""
+
+from __future__ import annotations
+
+from django.shortcuts import get_object_or_404
+from drf_spectacular.utils import extend_schema
+from rest_framework import filters, mixins, serializers, viewsets
+from rest_framework.decorators import action
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from changelog import kept, kinds
+from changelog.models import Change
+
+
+class ChangeSerializer(serializers.ModelSerializer):
+    """One change; `page` is where its thing is edited, `words` what its kind is called."""
+
+    words = serializers.SerializerMethodField()
+
+    class Meta:
+        model = Change
+        fields = [
+            "id",
+            "at",
+            "by_name",
+            "kind",
+            "words",
+            "object_id",
+            "title",
+            "verb",
+            "before",
+            "after",
+        ]
+
+    def get_words(self, change: Change) -> str:
+        return kinds.kind_named(change.kind).words
+
+
+class ChangeViewSet(mixins.ListModelMixin, mixins.RetrieveModelMixin, viewsets.GenericViewSet):
+    """Who changed what, newest first."""
+
+    area = "changes"
+    queryset = Change.objects.all()
+    serializer_class = ChangeSerializer
+    filter_backends = [filters.SearchFilter]
+    search_fields = ["title", "by_name", "kind"]
+
+    @extend_schema(request=None, responses=ChangeSerializer)
+    @action(detail=True, methods=["post"])
+    def undo(self, request: Request, pk: str | None = None) -> Response:
+        """Take this change back."""
+        past = get_object_or_404(Change, pk=pk)
+        return Response(ChangeSerializer(kept.undo(request.user, past.pk)).data)

@@ -1,0 +1,7 @@
+"""The made-up ferry line of the demo."""
+
+from django.apps import AppConfig
+
+
+class DemoConfig(AppConfig):
+    name = "demo"

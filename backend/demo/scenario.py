@@ -1,0 +1,147 @@
+"""Ostrel Island Ferries, as plain data. Everybody and everything in it is made up."""
+
+from __future__ import annotations
+
+from typing import Any
+
+PASSWORD = "ferry-demo"  # noqa: S105  shown to everybody who starts the demo
+
+#: sign-in name, full name, role
+OFFICE = [
+    ("tamsin", "Tamsin Okafor", "administrator"),
+    ("deepa", "Deepa Ramanathan", "supervisor"),
+    ("guest", "Guest of the harbour office", "read_only"),
+]
+
+#: team: [(full name, extension)]; the sign-in is the first name
+TEAMS: dict[str, list[tuple[str, str]]] = {
+    "Bookings, Ostrel": [
+        ("Nerys Vaughan", "4101"), ("Kofi Mensah", "4102"), ("Aoife Brannigan", "4103"),
+        ("Lukas Brandt", "4105"), ("Sofia Marchetti", "4106"), ("Hana Kowalczyk", "4108"),
+    ],
+    "Bookings, Haven Quay": [
+        ("Leilani Kahale", "4201"), ("Owain Pryce", "4202"), ("Fatima Zahra", "4203"),
+        ("Jun Takeda", "4204"),
+    ],
+    "Freight": [
+        ("Ingrid Solheim", "4301"), ("Chidi Eze", "4302"), ("Tomasz Wrona", "4303"),
+    ],
+    "Passenger care": [("Bronwen Ellis", "4401"), ("Viktor Halas", "4402")],
+}  # fmt: skip
+
+CODES = [
+    ("New booking", "11", "Bookings"), ("Booking changed", "12", "Bookings"),
+    ("Booking cancelled", "13", "Bookings"), ("Refund asked for", "14", "Bookings"),
+    ("Fare question", "21", "Questions"), ("Timetable question", "22", "Questions"),
+    ("Vehicle booked", "31", "Freight"), ("Dangerous goods", "32", "Freight"),
+    ("Assistance arranged", "41", "Care"), ("Complaint", "51", "Care"),
+    ("Wrong number", "91", "Other"),
+]  # fmt: skip
+
+CODE_SETS = {
+    "Booking codes": ["11", "12", "13", "14", "21", "22", "51", "91"],
+    "Freight codes": ["31", "32", "21", "22", "51", "91"],
+    "Care codes": ["41", "22", "51", "91"],
+}
+
+#: name, colour, teams, code set, changed settings, note
+QUEUES: list[tuple[str, str, list[str], str, dict[str, Any], str]] = [
+    ("Bookings", "#4A6B66", ["Bookings, Ostrel", "Bookings, Haven Quay"], "Booking codes",
+     {"threshold_s": 60, "goal_percent": 80},
+     "Ask for the booking reference first. Summer fares run from 1 May to 30 September."),
+    ("Freight", "#8A6A2F", ["Freight"], "Freight codes",
+     {"threshold_s": 60, "goal_percent": 80},
+     "Ask for length, height and weight of the vehicle, and what it carries."),
+    ("Assistance", "#6C3B5E", ["Passenger care"], "Care codes",
+     {"threshold_s": 30, "goal_percent": 90, "priority": 8},
+     "Ask what help is needed, at which port, and whether someone travels along."),
+]  # fmt: skip
+
+
+def text(words: str) -> dict[str, str]:
+    return {"kind": "text", "text": words, "language": "en"}
+
+
+def main_line(queues: dict[str, str], opening_sound: str) -> dict[str, Any]:
+    """The main line: greeting, four keys, a sub-menu, three queues."""
+    say = {"kind": "say"}
+    return {
+        "language": "en",
+        "start": "welcome",
+        "stay_limit_s": 600,
+        "failure_prompt": text("We are sorry, something went wrong. Please call again."),
+        "steps": [
+            {**say, "id": "welcome", "next": "main-menu",
+             "prompt": {"kind": "sound", "sound": opening_sound}},
+            {"kind": "menu", "id": "main-menu", "name": "Main menu", "wait_s": 8, "tries": 3,
+             "prompt": text("For bookings and changes, press 1. For today's sailings, press 2. "
+                            "For help on board, press 3. For vehicles and freight, press 4."),
+             "no_key_prompt": text("Sorry, I heard no key."),
+             "wrong_key_prompt": text("That is not a choice."),
+             "arms": [
+                 {"key": "1", "label": "Bookings & changes", "next": "bookings"},
+                 {"key": "2", "label": "Sailing today", "next": "sailings"},
+                 {"key": "3", "label": "Help on board", "next": "assistance-note"},
+                 {"key": "4", "label": "Vehicles & freight", "next": "freight"},
+             ],
+             "no_key": "bookings"},
+            {"kind": "queue", "id": "bookings", "queue": queues["Bookings"],
+             "waited": "bookings-late"},
+            {"kind": "end", "id": "bookings-late", "label": "Asked to call later",
+             "prompt": text("All our colleagues are still busy. Please call again later today.")},
+            {**say, "id": "sailings", "next": "sailings-menu",
+             "prompt": text("Today all boats sail as planned. Ostrel to Haven Quay every hour from "
+                            "six in the morning until ten at night.")},
+            {"kind": "menu", "id": "sailings-menu", "name": "After the sailings", "wait_s": 5,
+             "tries": 1,
+             "prompt": text("To hear the main menu again, press star. For a booking, press 1."),
+             "arms": [
+                 {"key": "1", "label": "Bookings", "next": "bookings"},
+                 {"key": "*", "label": "Main menu", "next": "main-menu"},
+             ],
+             "no_key": "sailings-heard"},
+            {"kind": "end", "id": "sailings-heard", "label": "Sailings heard",
+             "prompt": text("Thank you, and a calm crossing.")},
+            {**say, "id": "assistance-note", "next": "assistance",
+             "prompt": text("Please tell us at least two hours before you sail.")},
+            {"kind": "queue", "id": "assistance", "queue": queues["Assistance"],
+             "waited": "bookings"},
+            {"kind": "queue", "id": "freight", "queue": queues["Freight"],
+             "waited": "freight-late"},
+            {"kind": "end", "id": "freight-late", "label": "Asked to write",
+             "prompt": text("Our freight desk is busy. Please write to us, and we will answer "
+                            "the same day.")},
+        ],
+    }  # fmt: skip
+
+
+def lost_property(queue: str) -> dict[str, Any]:
+    """A draft that is not finished: its queue is only a name, and a key leads nowhere."""
+    return {
+        "language": "en",
+        "start": "hello",
+        "steps": [
+            {"kind": "say", "id": "hello", "next": "choice",
+             "prompt": text("You have reached lost property at Haven Quay.")},
+            {"kind": "menu", "id": "choice", "name": "What was lost", "tries": None,
+             "prompt": text("For something lost on board, press 1. For luggage, press 2. "
+                            "For something lost at a port, press 3."),
+             "arms": [
+                 {"key": "1", "label": "Lost on board", "next": "desk"},
+                 {"key": "2", "label": "Luggage", "next": None},
+             ],
+             "no_key": "hello"},
+            {"kind": "queue", "id": "desk", "queue": queue, "waited": None},
+        ],
+    }  # fmt: skip
+
+
+OPENING = ("Thank you for calling Ostrel Island Ferries.", "Welcome, summer")
+
+#: E.164, label, flow
+NUMBERS = [
+    ("+442079460210", "Main line", "Main line"),
+    ("+448081570144", "Freephone", "Main line"),
+    ("+441632960100", "Ostrel harbour office", "Main line"),
+    ("+441632960188", "Lost property", "Lost property"),
+]

@@ -1,0 +1,152 @@
+"""Calls, the agent's desk, and live topics without a WebSocket."""
+
+from __future__ import annotations
+
+import uuid
+from typing import Any
+
+from django.http import Http404
+from drf_spectacular.utils import extend_schema
+from rest_framework import serializers
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from agents.services import agent_of
+from exchange.commands import ask
+from exchange.consumers import may_watch
+from exchange.snapshots import snapshot
+from hazeridge.api.problems import Problem, bad_request
+from numbers_app.plan import NotANumber, read
+
+
+class PlaceCallSerializer(serializers.Serializer):
+    """`number` is dialled; with `flow` the call tries that flow's draft instead."""
+
+    number = serializers.CharField(max_length=40, required=False, allow_blank=True, default="")
+    flow = serializers.UUIDField(required=False, allow_null=True, default=None)
+    caller = serializers.CharField(max_length=40)
+
+    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
+        if not attrs["number"] and not attrs["flow"]:
+            raise serializers.ValidationError({"number": ["Choose the number to call."]})
+        for name in ("number", "caller"):
+            if attrs[name]:
+                try:
+                    attrs[name] = read(attrs[name])
+                except NotANumber as error:
+                    raise serializers.ValidationError({name: [str(error)]}) from None
+        return attrs
+
+
+class PlacedSerializer(serializers.Serializer):
+    contact = serializers.UUIDField()
+
+
+class KeySerializer(serializers.Serializer):
+    key = serializers.RegexField(r"^[0-9*#]$", error_messages={"invalid": "There is no such key."})
+
+
+class DeskSerializer(serializers.Serializer):
+    """`reason` goes with `away`, `code` (may be empty) with `wrap_up`."""
+
+    reason = serializers.CharField(max_length=40, required=False)
+    code = serializers.UUIDField(required=False, allow_null=True)
+
+
+class CallsView(APIView):
+    """A telephone: place a call."""
+
+    area, verb = "telephone", "use"
+
+    @extend_schema(request=PlaceCallSerializer, responses={201: PlacedSerializer})
+    def post(self, request: Request) -> Response:
+        form = PlaceCallSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        values = form.validated_data
+        body = {
+            "contact": str(uuid.uuid4()),
+            "number": values["number"],
+            "caller": values["caller"],
+            "flow": str(values["flow"] or ""),
+            "draft": bool(values["flow"]),
+        }
+        return Response(ask(request.user, "call.place", body), status=201)
+
+
+class CallKeyView(APIView):
+    """A telephone: press a key."""
+
+    area, verb = "telephone", "use"
+
+    @extend_schema(request=KeySerializer, responses={204: None})
+    def post(self, request: Request, contact: uuid.UUID) -> Response:
+        form = KeySerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        ask(request.user, "call.key", {"contact": str(contact), **form.validated_data})
+        return Response(status=204)
+
+
+class HangUpView(APIView):
+    """A telephone: hang up."""
+
+    area, verb = "telephone", "use"
+
+    @extend_schema(request=None, responses={204: None})
+    def post(self, request: Request, contact: uuid.UUID) -> Response:
+        ask(request.user, "call.hang_up", {"contact": str(contact)})
+        return Response(status=204)
+
+
+DESK_ACTIONS = (
+    "sign_in", "sign_out", "available", "away", "answer", "decline", "end", "wrap_up",
+)  # fmt: skip
+
+
+class DeskView(APIView):
+    """The agent's desk: everything an agent does, as themself."""
+
+    area, verb = "desk", "use"
+
+    @extend_schema(request=DeskSerializer, responses={204: None})
+    def post(self, request: Request, action: str) -> Response:
+        if action not in DESK_ACTIONS:
+            raise Http404
+        agent = agent_of(request.user)
+        if agent is None:
+            raise Problem(409, "no-agent", "You are not set up as an agent.")
+        form = DeskSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        values = form.validated_data
+        if action == "away" and not values.get("reason"):
+            raise bad_request("Say why you are away.", reason=["Say why you are away."])
+        body = {
+            "agent": str(agent.pk),
+            "reason": values.get("reason", ""),
+            "code": str(values.get("code") or ""),
+        }
+        ask(request.user, f"agent.{action}", body)
+        return Response(status=204)
+
+
+class LiveSerializer(serializers.Serializer):
+    topic = serializers.CharField()
+    epoch = serializers.CharField()
+    version = serializers.IntegerField()
+    now_ms = serializers.IntegerField()
+    data = serializers.DictField()
+
+
+class LiveView(APIView):
+    """A live topic as it was last published: `floor`, `strip`, `pulse`, `call.{id}` …"""
+
+    area = "session"
+
+    @extend_schema(responses=LiveSerializer)
+    def get(self, request: Request, topic: str) -> Response:
+        if not may_watch(request.user, topic):
+            raise Problem(403, "permission_denied", "Your role does not allow this.")
+        kept = snapshot(topic)
+        if kept is None:
+            raise Http404
+        return Response(kept)

@@ -1,0 +1,120 @@
+"""Reading and writing what the exchange must not forget."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Iterable
+from datetime import timedelta
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from callcore.events import Happening, Kind
+from exchange.models import Command, Contact, Journal, Lease
+
+LEASE = timedelta(seconds=4)
+
+
+class LeaseLost(Exception):
+    """Another exchange owns the site now; this one must not write another word."""
+
+
+def take_lease(site: str, owner: uuid.UUID, where: str) -> Lease | None:
+    """Take or renew the lease of a site; the holder's lease where somebody else has it."""
+    now = timezone.now()
+    with transaction.atomic():
+        made, created = Lease.objects.select_for_update().get_or_create(
+            site=site, defaults={"owner": owner, "where": where, "until": now + LEASE}
+        )
+        if not created and made.owner != owner and made.until > now:
+            return made
+        made.owner, made.where, made.until = owner, where, now + LEASE
+        made.save()
+    return None
+
+
+def give_up_lease(site: str, owner: uuid.UUID) -> None:
+    """Let the next exchange begin at once."""
+    Lease.objects.filter(site=site, owner=owner).update(until=timezone.now())
+
+
+def write(
+    site: str,
+    owner: uuid.UUID,
+    events: list[Happening],
+    answers: Iterable[tuple[int, dict[str, Any]]],
+) -> None:
+    """Write events and the answers that depend on them, all or nothing.
+
+    Raises:
+        LeaseLost: the site is not ours any more.
+    """
+    with transaction.atomic():
+        ours = Lease.objects.select_for_update().filter(site=site, owner=owner)
+        if not ours.exists():
+            raise LeaseLost
+        _write_contacts(site, events)
+        Journal.objects.bulk_create(
+            Journal(
+                site=site, at_ms=h.at_ms, kind=str(h.kind), contact=h.contact, agent=h.agent,
+                body=h.body,
+            )
+            for h in events
+        )  # fmt: skip
+        for command_id, answer in answers:
+            Command.objects.filter(pk=command_id).update(answer=answer, answered_at=timezone.now())
+
+
+def _write_contacts(site: str, events: list[Happening]) -> None:
+    Contact.objects.bulk_create(
+        Contact(
+            id=h.contact, site=site, number=h.body["number"], caller=h.body["caller"],
+            flow=h.body["flow"], arrived_ms=h.at_ms,
+        )
+        for h in events
+        if h.kind is Kind.ARRIVED
+    )  # fmt: skip
+    for h in events:
+        if h.kind is Kind.ENDED:
+            Contact.objects.filter(pk=h.contact).update(ended_ms=h.at_ms, ending=h.body["ending"])
+
+
+def open_commands(site: str) -> list[Command]:
+    """Commands that wait for an answer, in their order."""
+    now = timezone.now()
+    found = Command.objects.filter(site=site, answered_at__isnull=True, expires_at__gt=now)
+    return list(found.order_by("id"))
+
+
+def events_since(site: str, at_ms: int) -> Iterable[Happening]:
+    """The stream from a moment on, in order."""
+    rows = Journal.objects.filter(site=site, at_ms__gte=at_ms).order_by("seq")
+    return (_happening(row) for row in rows.iterator(chunk_size=2000))
+
+
+def open_contacts(site: str) -> dict[str, list[Happening]]:
+    """The events of every contact that has not ended, by contact, oldest contact first."""
+    ids = list(
+        Contact.objects.filter(site=site, ended_ms__isnull=True)
+        .order_by("arrived_ms")
+        .values_list("pk", flat=True)
+    )
+    stories: dict[str, list[Happening]] = {contact: [] for contact in ids}
+    for row in Journal.objects.filter(contact__in=ids).order_by("seq").iterator():
+        stories[row.contact].append(_happening(row))
+    return stories
+
+
+def last_agent_states(site: str) -> list[Happening]:
+    """The newest state of every agent who has one."""
+    rows = (
+        Journal.objects.filter(site=site, kind=str(Kind.AGENT))
+        .order_by("agent", "-seq")
+        .distinct("agent")
+    )
+    return [_happening(row) for row in rows]
+
+
+def _happening(row: Journal) -> Happening:
+    return Happening(row.at_ms, Kind(row.kind), row.contact, row.agent, row.body)

@@ -1,0 +1,101 @@
+"""Taking everything up again from the journal, after a stop or a crash.
+
+Waiting contacts come back into their queues in the order in which they entered;
+contacts in a menu hear their prompt's rest or meet what is due; contacts with an
+agent stay with the agent. What was ringing rings again.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from typing import Any
+
+from callcore.events import Happening, Kind
+from callcore.flow import runner
+from callcore.routing import events as e
+from callcore.routing.events import Status
+from exchange.live.configuration import Script
+from exchange.live.engine import Engine, Live, log_line
+
+ScriptOf = Callable[[dict[str, Any]], Script]
+
+
+def recover(
+    engine: Engine,
+    today: Iterable[Happening],
+    stories: dict[str, list[Happening]],
+    agents: list[Happening],
+    script_of: ScriptOf,
+    now_ms: int,
+) -> None:
+    """Bring the engine to where the journal ends.
+
+    Args:
+        today: the stream since the centre's midnight, for the figures.
+        stories: the events of every open contact.
+        agents: the last state of every agent.
+        script_of: the script named in an ARRIVED event's body.
+    """
+    lives = [_revive(story, script_of) for story in stories.values() if story]
+    engine.contacts = {live.id: live for live in lives}
+    for event in today:
+        engine.absorb(event)
+    for live in lives:
+        live.log = [log_line(event) for event in stories[live.id]]
+    _agents(engine, agents, now_ms)
+    waiting = [live for live in lives if live.state.phase == "queued"]
+    for live in sorted(waiting, key=lambda live: live.entered_ms):
+        engine.rejoin(live, now_ms)
+    for live in lives:
+        if live.state.phase in ("playing", "listening"):
+            engine.watch(live)
+    engine.advance(now_ms)
+
+
+def _revive(story: list[Happening], script_of: ScriptOf) -> Live:
+    """A contact from its events; its runner's state is the last one written."""
+    first = story[0]
+    script = script_of(first.body)
+    state, _ = script.machine.start(first.at_ms)
+    live = Live(
+        first.contact, first.body["number"], first.body["caller"], first.body["trial"], script,
+        state, first.at_ms,
+    )  # fmt: skip
+    for event in story:
+        if "run" in event.body:
+            live.state = runner.from_data(event.body["run"])
+        if event.kind is Kind.QUEUED:
+            live.queue, live.entered_ms = event.body["queue"], event.at_ms
+        elif event.kind is Kind.ANSWERED:
+            live.agent = event.agent
+        elif event.kind is Kind.HEARD:
+            live.playing = {
+                "take": event.body["take"], "since_ms": event.at_ms,
+                "length_ms": event.body["length_ms"], "step": event.body["step"],
+            }  # fmt: skip
+        elif event.kind in (Kind.LISTENS, Kind.QUEUED):
+            live.playing = None
+    return live
+
+
+def _agents(engine: Engine, states: list[Happening], now_ms: int) -> None:
+    for event in states:
+        body = event.body
+        status = Status(body["status"])
+        live = engine.contacts.get(event.contact)
+        reason, contact, queue, due_ms = (
+            body["reason"],
+            event.contact,
+            body["queue"],
+            body["due_ms"],
+        )
+        since_ms = body["since_ms"]
+        with_contact = live is not None and live.state.phase == "with_person"
+        if status is Status.RINGING or (status is Status.ON_CONTACT and not with_contact):
+            status, reason, contact, queue, due_ms = Status.AVAILABLE, "", "", "", None
+        engine.router.restore_agent(
+            e.AgentChanged(event.agent, status, reason, contact, queue, since_ms, due_ms)
+        )
+        if status is Status.ON_CONTACT and live is not None:
+            engine.router.restore_connected(live.id, queue, event.agent, live.entered_ms)
+        engine.restored(event.agent, now_ms)

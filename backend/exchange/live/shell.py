@@ -1,0 +1,270 @@
+"""The exchange process: an asyncio shell around the engine.
+
+One rule orders it: nothing is told before it is written. Events and answers go
+into the journal in one transaction, and only then to telephones, desks and boards.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import logging
+import os
+import socket
+import time
+import uuid
+from typing import Any
+
+import psycopg
+from asgiref.sync import sync_to_async
+from django.conf import settings
+from django.db import InterfaceError, OperationalError, connection
+from redis.asyncio import Redis
+from redis.exceptions import RedisError
+
+from callcore.errors import CallcoreError, EventRefused
+from callcore.flow.definition import load
+from changelog.errors import Refused
+from changelog.kept import CONFIG_CHANNEL
+from exchange.commands import COMMAND_CHANNEL
+from exchange.live import configuration, journal, recovery
+from exchange.live.configuration import Script
+from exchange.live.engine import Engine
+from exchange.live.publisher import Publisher
+from exchange.live.views import view
+from exchange.models import Command
+
+log = logging.getLogger(__name__)
+
+_BEAT_S = 1.0
+
+
+class SiteTaken(Exception):
+    """Another exchange serves the site; the text says which."""
+
+
+def now_ms() -> int:
+    """The wall clock, in milliseconds since the epoch."""
+    return time.time_ns() // 1_000_000
+
+
+def database(function: Any, *arguments: Any) -> Any:
+    """Run a function that uses the database, in the one thread that does."""
+    return sync_to_async(function, thread_sensitive=True)(*arguments)
+
+
+class Exchange:
+    """One run of the exchange of one site."""
+
+    def __init__(self, site: str) -> None:
+        self.site = site
+        self.owner = uuid.uuid4()
+        self.engine: Engine
+        self._wake = asyncio.Event()
+        self._config_changed = False
+        self._answers: list[tuple[int, dict[str, Any]]] = []
+        self._told: set[str] = set()
+        self._answered: set[int] = set()
+        self._redis = Redis.from_url(settings.REDIS_URL)
+        self._publisher = Publisher(self._redis, self.owner.hex[:12])
+        self._stopping = False
+
+    async def run(self) -> None:
+        """Serve the site until stopped.
+
+        Raises:
+            SiteTaken: another exchange owns it.
+            LeaseLost: another exchange took it while this one was held up.
+        """
+        await self._take_site()
+        try:
+            await self._begin()
+            log.info("exchange of site %s runs revision %s", self.site, self.engine.config.revision)
+            tasks = [self._listen(), self._renew(), self._work(), self._publish()]
+            await asyncio.gather(*(asyncio.ensure_future(task) for task in tasks))
+        finally:
+            await database(journal.give_up_lease, self.site, self.owner)
+
+    def stop(self) -> None:
+        """End after the work at hand."""
+        self._stopping = True
+        self._wake.set()
+
+    # Beginning
+
+    async def _take_site(self) -> None:
+        where = f"process {os.getpid()} on {socket.gethostname()}"
+        deadline = time.monotonic() + journal.LEASE.total_seconds() + 1
+        while True:
+            holder = await database(journal.take_lease, self.site, self.owner, where)
+            if holder is None:
+                return
+            if time.monotonic() > deadline:
+                raise SiteTaken(
+                    f"Another exchange ({holder.where}) serves site {self.site}. Stop it first."
+                )
+            await asyncio.sleep(0.25)
+
+    async def _begin(self) -> None:
+        config = await database(configuration.read)
+        now = now_ms()
+        self.engine = Engine(config, now)
+        await database(self._recover, now)
+
+    def _recover(self, now: int) -> None:
+        scripts: dict[int, Script] = {}
+
+        def script_of(body: dict[str, Any]) -> Script:
+            version = body["version_id"]
+            if version is None:
+                definition = load(body["definition"])
+                return configuration.script_of_draft(body["flow"], definition)
+            if version not in scripts:
+                scripts[version] = configuration.script_of_version(version)
+            return scripts[version]
+
+        recovery.recover(
+            self.engine,
+            journal.events_since(self.site, self.engine.day_begins_ms),
+            journal.open_contacts(self.site),
+            journal.last_agent_states(self.site),
+            script_of,
+            now,
+        )
+
+    # Working
+
+    async def _work(self) -> None:
+        while not self._stopping:
+            try:
+                await self._round()
+            except (OperationalError, InterfaceError) as error:
+                log.error("the database is away (%s); nothing is lost, trying again", error)
+                await database(connection.close)
+                await asyncio.sleep(0.5)
+
+    async def _round(self) -> None:
+        """Take in what is new, let time pass, write, and only then have it told."""
+        await self._wait()
+        if self._config_changed:
+            self._config_changed = False
+            self.engine.configure(await database(configuration.read), now_ms())
+        for command in await database(journal.open_commands, self.site):
+            if command.pk not in self._answered:
+                self._answered.add(command.pk)
+                self._answers.append((command.pk, await self._do(command)))
+        self.engine.advance(now_ms())
+        if self.engine.pending or self._answers:
+            events, answers = list(self.engine.pending), list(self._answers)
+            await database(journal.write, self.site, self.owner, events, answers)
+            del self.engine.pending[: len(events)]
+            self._answers = []
+            self._answered -= {number for number, _ in answers}
+        self._told |= self.engine.dirty
+        self.engine.dirty = set()
+
+    async def _wait(self) -> None:
+        """Until something wakes us or is due; at the longest one beat."""
+        if not self.engine.pending and not self._answers:
+            pause_s = min(max(self.engine.next_due_ms() - now_ms(), 0) / 1000, _BEAT_S)
+            with contextlib.suppress(TimeoutError):
+                await asyncio.wait_for(self._wake.wait(), pause_s)
+        self._wake.clear()
+
+    async def _do(self, command: Command) -> dict[str, Any]:
+        """Carry out one command; whatever is wrong with it becomes its answer."""
+        try:
+            if command.kind == "reload":
+                self._config_changed = False
+                self.engine.configure(await database(configuration.read), now_ms())
+                return {"revision": self.engine.config.revision}
+            if command.kind == "call.place":
+                return await self._place(command.body)
+            return self.engine.command(command.kind, command.body, now_ms())
+        except EventRefused as error:
+            return {"refused": {"code": error.code, "message": str(error)}}
+        except Refused as error:
+            return {"refused": {"code": error.code, "message": str(error)}}
+        except (OperationalError, InterfaceError):
+            raise
+        except (CallcoreError, KeyError, ValueError, TypeError) as error:
+            log.exception("command %s failed", command.kind)
+            message = f"The exchange could not do this: {error}."
+            return {"refused": {"code": "failed", "message": message}}
+
+    async def _place(self, body: dict[str, Any]) -> dict[str, Any]:
+        script = None
+        if body["draft"]:
+            script = await database(configuration.script_of_draft, body["flow"])
+        return self.engine.place_call(
+            body["contact"], body["number"], body["caller"], script, now_ms()
+        )
+
+    # Listening, holding the lease, telling
+
+    async def _listen(self) -> None:
+        """Wake up on new commands and on changes of the configuration."""
+        while not self._stopping:
+            try:
+                parameters = connection.get_connection_params()
+                wanted = ("host", "port", "user", "password", "dbname")
+                known = {k: v for k, v in parameters.items() if k in wanted}
+                async with await psycopg.AsyncConnection.connect(**known, autocommit=True) as link:
+                    await link.execute(f"LISTEN {CONFIG_CHANNEL}")
+                    await link.execute(f"LISTEN {COMMAND_CHANNEL}")
+                    self._config_changed = True
+                    self._wake.set()
+                    await self._hear(link)
+            except psycopg.Error as error:
+                log.warning("not listening (%s); trying again", error)
+                await asyncio.sleep(0.5)
+
+    async def _hear(self, link: psycopg.AsyncConnection[Any]) -> None:
+        while not self._stopping:
+            async for notice in link.notifies(timeout=_BEAT_S):
+                if notice.channel == CONFIG_CHANNEL:
+                    self._config_changed = True
+                self._wake.set()
+
+    async def _renew(self) -> None:
+        where = f"process {os.getpid()} on {socket.gethostname()}"
+        while not self._stopping:
+            await asyncio.sleep(_BEAT_S)
+            try:
+                holder = await database(journal.take_lease, self.site, self.owner, where)
+            except (OperationalError, InterfaceError):
+                continue
+            if holder is not None:
+                raise journal.LeaseLost(f"site {self.site} went to {holder.where}")
+
+    async def _publish(self) -> None:
+        beat_ms = 0
+        while not self._stopping:
+            await asyncio.sleep(0.03)
+            now = now_ms()
+            try:
+                await self._publish_told(now)
+                if now - beat_ms >= _BEAT_S * 1000:
+                    beat_ms = now
+                    await self._pulse(now)
+            except (RedisError, OSError) as error:
+                log.warning("not published (%s); trying again", error)
+                await asyncio.sleep(0.5)
+
+    async def _publish_told(self, now: int) -> None:
+        for topic in [t for t in self._told if self._publisher.ready(t, now)]:
+            self._told.discard(topic)
+            data = view(self.engine, topic, now)
+            if data is not None:
+                try:
+                    await self._publisher.publish(topic, data, now)
+                except (RedisError, OSError):
+                    self._told.add(topic)
+                    raise
+
+    async def _pulse(self, now: int) -> None:
+        """Every second: that we live, and on which revision."""
+        self._told.add("strip")
+        pulse = {"revision": self.engine.config.revision, "at_ms": now}
+        await self._publisher.publish("pulse", {"pulse": pulse}, now)
+        await self._publisher.keep(now)

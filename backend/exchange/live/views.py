@@ -1,0 +1,244 @@
+"""What each live topic shows, as sections of items: `{section: {id: item}}`.
+
+All moments are milliseconds since the epoch; ages are for the reader to count.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from callcore.events import Kind
+from callcore.measures.rows import QueueRow
+from callcore.routing.events import Status
+from callcore.routing.router import Agent
+from exchange.live.engine import Engine, Live
+
+Item = dict[str, Any]
+View = dict[str, dict[str, Any]]
+
+_AGENT_COUNTS = ("available", "ringing", "on_contact", "wrapping", "away")
+
+
+def view(engine: Engine, topic: str, now_ms: int) -> View | None:
+    """The present content of a topic; None where there is no such thing."""
+    kind, _, identity = topic.partition(".")
+    match kind:
+        case "floor":
+            return _floor(engine)
+        case "strip":
+            return _strip(engine, now_ms)
+        case "call":
+            return _call(engine, identity)
+        case "desk":
+            return _desk(engine, identity)
+        case "flow":
+            return _flow(engine, identity)
+    return None
+
+
+def _figures(row: QueueRow, formula: Any) -> Item:
+    return {
+        "offered": row.offered, "answered": row.answered, "abandoned": row.abandoned,
+        "left_otherwise": row.left_otherwise, "under_way": row.under_way,
+        "short_abandons": row.short_abandons, "answered_late": row.answered_late,
+        "abandoned_late": row.abandoned_late, "average_wait_ms": row.average_wait_ms,
+        "longest_answered_ms": row.longest_answered_ms,
+        "longest_abandoned_ms": row.longest_abandoned_ms,
+        "service_level": row.service_level(formula),
+    }  # fmt: skip
+
+
+def _floor(engine: Engine) -> View:
+    by_queue: dict[str, list[Agent]] = {}
+    for agent in engine.router.agents.values():
+        for queue in agent.queues:
+            by_queue.setdefault(queue, []).append(agent)
+    queues = {q: _queue(engine, q, by_queue.get(q, [])) for q in engine.config.queues}
+    signed_in = [a for a in engine.router.agents.values() if a.status is not Status.OUT]
+    return {
+        "queues": queues,
+        "agents": {a.id: _agent(engine, a) for a in signed_in if a.id in engine.config.agents},
+        "centre": {
+            **_counts(signed_in),
+            "known": len(engine.config.agents),
+            "waiting": sum(len(q["waiting"]) for q in queues.values()),
+            "first_entered_ms": _first(q["first_entered_ms"] for q in queues.values()),
+            "figures": _figures(engine.fold.centre_total(), "A"),
+        },
+    }
+
+
+def _first(moments: Any) -> int | None:
+    return min((m for m in moments if m is not None), default=None)
+
+
+def _counts(agents: list[Agent]) -> Item:
+    present = [str(a.status) for a in agents if a.status is not Status.OUT]
+    return {"signed_in": len(present), **{name: present.count(name) for name in _AGENT_COUNTS}}
+
+
+def _queue(engine: Engine, queue_id: str, agents: list[Agent]) -> Item:
+    known = engine.config.queues[queue_id]
+    waiting = engine.router.waiting(queue_id)
+    return {
+        "name": known.name,
+        "colour": known.colour,
+        "threshold_s": known.threshold_s,
+        "goal_percent": known.goal_percent,
+        "formula": known.formula,
+        "waiting": [
+            {
+                "contact": w.id,
+                "entered_ms": w.entered_ms,
+                "caller": engine.contacts[w.id].caller,
+                "ringing": _name(engine, w.agent),
+            }
+            for w in waiting
+        ],
+        "first_entered_ms": _first(w.entered_ms for w in waiting),
+        **_counts(agents),
+        "figures": _figures(engine.fold.queue_total(queue_id), known.formula),
+    }
+
+
+def _name(engine: Engine, agent_id: str) -> str:
+    known = engine.config.agents.get(agent_id)
+    return known.name if known else ""
+
+
+def _agent(engine: Engine, agent: Agent) -> Item:
+    known = engine.config.agents[agent.id]
+    contact = engine.contacts.get(agent.contact) or engine.over.get(agent.contact)
+    queue = engine.config.queues.get(agent.queue)
+    return {
+        "name": known.name,
+        "team": known.team,
+        "extension": known.extension,
+        "status": str(agent.status),
+        "reason": agent.reason,
+        "since_ms": agent.since_ms,
+        "due_ms": agent.due_ms,
+        "caller": contact.caller if contact and agent.contact else "",
+        "queue": queue.name if queue else "",
+        "hour": engine.hours.get(agent.id, []),
+    }
+
+
+def _strip(engine: Engine, now_ms: int) -> View:
+    agents = [a for a in engine.router.agents.values() if a.status is not Status.OUT]
+    waiting = [w for q in engine.config.queues for w in engine.router.waiting(q)]
+    in_flows = [c for c in engine.contacts.values() if c.state.phase in ("playing", "listening")]
+    fold = engine.fold
+    return {
+        "figures": {
+            "arrived": fold.arrived,
+            "in_flows": len(in_flows),
+            "waiting": len(waiting),
+            "first_entered_ms": _first(w.entered_ms for w in waiting),
+            **_counts(agents),
+            "legs": fold.legs,
+            "coded": fold.coded,
+            "service_level": fold.centre_total().service_level("A"),
+        },
+        "ridge": engine.ridge.lines(now_ms),
+    }
+
+
+def _phase(contact: Live, position: int | None) -> Item:
+    state = contact.state
+    return {
+        "phase": state.phase,
+        "step": state.step,
+        "listens_until_ms": state.due_ms if state.phase == "listening" else None,
+        "music": state.phase == "queued",
+        "position": position,
+        "playing": contact.playing,
+        "ending": state.ending,
+    }
+
+
+def _call(engine: Engine, contact_id: str) -> View | None:
+    contact = engine.contacts.get(contact_id) or engine.over.get(contact_id)
+    if contact is None:
+        return None
+    order = [w.id for w in engine.router.waiting(contact.queue)]
+    position = order.index(contact_id) + 1 if contact_id in order else None
+    queue = engine.config.queues.get(contact.queue)
+    return {
+        "call": {
+            "number": contact.number,
+            "caller": contact.caller,
+            "flow": contact.script.flow_id,
+            "flow_name": contact.script.flow_name,
+            "version": contact.script.number,
+            "arrived_ms": contact.arrived_ms,
+            "ended_ms": contact.log[-1]["at_ms"] if contact.state.phase == "ended" else None,
+            "queue": queue.name if queue else "",
+            "agent": _name(engine, contact.agent),
+            **_phase(contact, position),
+        },
+        "log": {
+            str(i): {**line, "agent_name": _name(engine, line["agent"])}
+            for i, line in enumerate(contact.log)
+            if line["kind"] != Kind.AGENT
+        },
+    }
+
+
+def _desk(engine: Engine, agent_id: str) -> View | None:
+    known = engine.config.agents.get(agent_id)
+    if known is None:
+        return None
+    agent = engine.router.agents.get(agent_id) or Agent(agent_id)
+    return {
+        "agent": {
+            "name": known.name,
+            "extension": known.extension,
+            "status": str(agent.status),
+            "reason": agent.reason,
+            "since_ms": agent.since_ms,
+            "due_ms": agent.due_ms,
+            "next": list(agent.next_status) if agent.next_status else None,
+            "away_reasons": engine.config.away_reasons,
+            "wrap_up": engine.config.handling.wrap_up,
+            "queues": sorted(engine.config.queues[q].name for q in agent.queues),
+        },
+        "contact": _desk_contact(engine, agent),
+        "codes": {c.id: c._asdict() for c in engine.config.codes_of(agent.queue)},
+    }
+
+
+def _desk_contact(engine: Engine, agent: Agent) -> Item:
+    contact = engine.contacts.get(agent.contact) or engine.over.get(agent.contact)
+    queue = engine.config.queues.get(agent.queue)
+    if contact is None:
+        return {}
+    number = engine.config.numbers.get(contact.number)
+    return {
+        "id": contact.id,
+        "caller": contact.caller,
+        "number": contact.number,
+        "label": number.label if number else "",
+        "queue": queue.name if queue else "",
+        "note": queue.note if queue else "",
+        "arrived_ms": contact.arrived_ms,
+        "entered_ms": contact.entered_ms,
+        "path": [
+            {"title": line["title"], "sentence": line["sentence"], "words": line["words"]}
+            for line in contact.log
+            if line["kind"] == Kind.MOVED and line["title"]
+        ],
+    }
+
+
+def _flow(engine: Engine, flow_id: str) -> View:
+    here: dict[str, int] = {}
+    for contact in engine.contacts.values():
+        if contact.script.flow_id == flow_id:
+            here[contact.state.step] = here.get(contact.state.step, 0) + 1
+    arms = engine.fold.arms.get(flow_id, {})
+    return {
+        "here": here,
+        "arms": {f"{step} {exit_name}": count for (step, exit_name), count in arms.items()},
+        "endings": dict(engine.fold.endings.get(flow_id, {})),
+    }

@@ -1,0 +1,76 @@
+"""What the exchange writes down."""
+
+from django.conf import settings
+from django.db import models
+
+
+class Journal(models.Model):
+    """The stream of events, in order. Only the exchange writes it; nothing is ever changed."""
+
+    seq = models.BigAutoField(primary_key=True)
+    site = models.CharField(max_length=40)
+    at_ms = models.BigIntegerField()
+    kind = models.CharField(max_length=40)
+    contact = models.CharField(max_length=40, blank=True)
+    agent = models.CharField(max_length=40, blank=True)
+    body = models.JSONField()
+
+    class Meta:
+        indexes = [
+            models.Index(fields=["contact", "seq"], name="journal_of_contact"),
+            models.Index(fields=["site", "at_ms"], name="journal_by_time"),
+            models.Index(fields=["site", "kind", "agent", "-seq"], name="journal_of_agent"),
+        ]
+
+
+class Contact(models.Model):
+    """One contact, written with its events; the open ones are taken up after a crash."""
+
+    id = models.CharField(max_length=40, primary_key=True)
+    site = models.CharField(max_length=40)
+    number = models.CharField(max_length=16)
+    caller = models.CharField(max_length=20)
+    flow = models.CharField(max_length=40)
+    arrived_ms = models.BigIntegerField(db_index=True)
+    ended_ms = models.BigIntegerField(null=True)
+    ending = models.CharField(max_length=20, blank=True)
+
+    class Meta:
+        indexes = [
+            models.Index(
+                fields=["site"], name="open_contacts", condition=models.Q(ended_ms__isnull=True)
+            )
+        ]
+
+
+class Command(models.Model):
+    """Something the exchange is asked to do; it writes the answer into the row."""
+
+    site = models.CharField(max_length=40)
+    kind = models.CharField(max_length=40)
+    body = models.JSONField()
+    by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+"
+    )
+    asked_at = models.DateTimeField(auto_now_add=True)
+    expires_at = models.DateTimeField()
+    answered_at = models.DateTimeField(null=True)
+    answer = models.JSONField(null=True)
+
+    class Meta:
+        indexes = [
+            models.Index(
+                fields=["site", "id"],
+                name="open_commands",
+                condition=models.Q(answered_at__isnull=True),
+            )
+        ]
+
+
+class Lease(models.Model):
+    """Which exchange owns a site, and until when."""
+
+    site = models.CharField(max_length=40, primary_key=True)
+    owner = models.UUIDField()
+    where = models.CharField(max_length=120)
+    until = models.DateTimeField()

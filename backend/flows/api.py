@@ -1,0 +1,205 @@
+"""Flows: the draft, its inspection, publishing, versions."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import HttpRequest, JsonResponse
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import extend_schema, extend_schema_field
+from rest_framework import serializers
+from rest_framework.decorators import action
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from callcore.flow.definition import json_schema, load
+from changelog import kept
+from changelog.errors import Stale
+from exchange.commands import reload_exchange
+from exchange.snapshots import arm_counts
+from flows import services
+from flows.inspect import inspect
+from flows.models import Flow, Version
+from hazeridge.api.views import KeptSerializer, KeptViewSet
+
+
+@extend_schema_field(json_schema())
+class DefinitionField(serializers.JSONField):
+    """A flow definition; its JSON Schema is the core's own."""
+
+
+class VersionSerializer(serializers.ModelSerializer):
+    class Meta:
+        model = Version
+        fields = ["id", "number", "note", "author_name", "published_at"]
+
+
+class FlowSerializer(KeptSerializer):
+    """A flow without its definition, as lists show it."""
+
+    in_force = VersionSerializer(read_only=True)
+    stops = serializers.SerializerMethodField()
+
+    class Meta:
+        model = Flow
+        fields = ["id", "revision", "updated_at", "name", "in_force", "stops"]
+
+    def get_stops(self, flow: Flow) -> int:
+        return len(flow.draft["steps"])
+
+
+class FlowDraftSerializer(FlowSerializer):
+    """A flow with its draft, as the editor reads and writes it."""
+
+    draft = DefinitionField(required=False)
+
+    class Meta(FlowSerializer.Meta):
+        fields = [*FlowSerializer.Meta.fields, "draft"]
+
+
+class ExitSerializer(serializers.Serializer):
+    name = serializers.CharField()
+    to = serializers.CharField(allow_null=True)
+    failure = serializers.BooleanField()
+    label = serializers.CharField()
+    share = serializers.FloatField()
+
+
+class StopSerializer(serializers.Serializer):
+    id = serializers.CharField()
+    kind = serializers.CharField()
+    title = serializers.CharField()
+    sentence = serializers.CharField()
+    name = serializers.CharField()
+    seconds = serializers.FloatField()
+    place = serializers.CharField()
+    fate = serializers.CharField(allow_null=True)
+    fates = serializers.DictField(child=serializers.FloatField())
+    exits = ExitSerializer(many=True)
+
+
+class FixSerializer(serializers.Serializer):
+    label = serializers.CharField()
+    patch = serializers.ListField(child=serializers.DictField())
+    goto = serializers.CharField()
+
+
+class FindingSerializer(serializers.Serializer):
+    code = serializers.CharField()
+    severity = serializers.ChoiceField(["blocks", "warns", "hints"])
+    step = serializers.CharField()
+    exit = serializers.CharField()
+    message = serializers.CharField()
+    mend = serializers.CharField()
+    name = serializers.CharField()
+    fix = FixSerializer(allow_null=True)
+
+
+class DifferenceSerializer(serializers.Serializer):
+    added = serializers.ListField(child=serializers.CharField())
+    removed = serializers.ListField(child=serializers.CharField())
+    changed = serializers.ListField(child=serializers.CharField())
+    settings = serializers.ListField(child=serializers.CharField())
+
+
+class InspectionSerializer(serializers.Serializer):
+    stops = StopSerializer(many=True)
+    findings = FindingSerializer(many=True)
+    blocked = serializers.BooleanField()
+    changes = serializers.IntegerField(allow_null=True)
+    difference = DifferenceSerializer(allow_null=True)
+
+
+class InspectRequestSerializer(serializers.Serializer):
+    draft = DefinitionField()
+
+
+class PublishRequestSerializer(serializers.Serializer):
+    revision = serializers.IntegerField(min_value=1)
+    note = serializers.CharField(max_length=300, allow_blank=True, default="")
+
+
+class PublishedSerializer(serializers.Serializer):
+    version = VersionSerializer()
+    in_effect = serializers.IntegerField(
+        allow_null=True, help_text="Revision in effect on the exchange; null if it did not answer."
+    )
+
+
+class FlowViewSet(KeptViewSet):
+    area = "flows"
+    queryset = Flow.objects.select_related("in_force")
+    search_fields = ["name"]
+    ordering_fields = ["name", "updated_at"]
+
+    def get_serializer_class(self) -> Any:
+        return FlowSerializer if self.action == "list" else FlowDraftSerializer
+
+    def get_permissions(self) -> Any:
+        # Inspecting writes nothing: whoever may see a flow may have it checked.
+        self.verb = "see" if self.action == "inspect" else None
+        return super().get_permissions()
+
+    def perform_create(self, serializer: Any) -> None:
+        values = serializer.validated_data
+        definition = load(values["draft"]) if "draft" in values else None
+        serializer.instance = services.make_flow(self.request.user, values["name"], definition)
+
+    def perform_update(self, serializer: Any) -> None:
+        values = dict(serializer.validated_data)
+        revision, flow = values.pop("revision"), serializer.instance
+        try:
+            if "draft" in values:
+                changed = services.save_draft(
+                    self.request.user, flow, revision, values.pop("draft")
+                )
+                flow, revision = changed, changed.revision
+            if values:
+                kept.change(self.request.user, flow, revision, **values)
+        except Stale as stale:
+            stale.current = self._fresh(flow.pk)
+            raise
+        serializer.instance = self.get_queryset().get(pk=flow.pk)
+
+    @extend_schema(request=InspectRequestSerializer, responses=InspectionSerializer)
+    @action(detail=True, methods=["post"])
+    def inspect(self, request: Request, pk: str | None = None) -> Response:
+        """Check and describe a definition as this flow's, without keeping it."""
+        flow = self.get_object()
+        form = InspectRequestSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        in_force = flow.in_force.definition if flow.in_force else None
+        counts = arm_counts(str(flow.pk))
+        return Response(inspect(load(form.validated_data["draft"]), in_force, counts))
+
+    @extend_schema(request=PublishRequestSerializer, responses=PublishedSerializer)
+    @action(detail=True, methods=["post"])
+    def publish(self, request: Request, pk: str | None = None) -> Response:
+        """Put the draft in force; answered once the exchange runs on it."""
+        form = PublishRequestSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        flow = self.get_object()
+        try:
+            version = services.publish(request.user, flow, **form.validated_data)
+        except Stale as stale:
+            stale.current = self._fresh(flow.pk)
+            raise
+        in_effect = reload_exchange(request.user)
+        return Response({"version": VersionSerializer(version).data, "in_effect": in_effect})
+
+    @extend_schema(responses=VersionSerializer(many=True), filters=False)
+    @action(detail=True, pagination_class=None, filter_backends=[])
+    def versions(self, request: Request, pk: str | None = None) -> Response:
+        """Every published version, newest first."""
+        return Response(VersionSerializer(self.get_object().versions.all(), many=True).data)
+
+
+class FlowSchemaView(APIView):
+    """The JSON Schema of flow definitions."""
+
+    area = "flows"
+
+    @extend_schema(responses=OpenApiTypes.OBJECT)
+    def get(self, request: HttpRequest) -> JsonResponse:
+        return JsonResponse(json_schema(), content_type="application/schema+json")

@@ -1,0 +1,91 @@
+"""Everything the editor shows of a definition, computed by the core in one go."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from callcore.flow import describe
+from callcore.flow.checks import check
+from callcore.flow.compare import compare
+from callcore.flow.definition import Flow, Queue, SpokenText, all_prompts, exits, load, prompts
+from callcore.flow.fates import arm_shares, fates
+from callcore.flow.world import World
+from queues import services as queue_services
+from sounds import services as sound_services
+
+
+def world_of(flow: Flow) -> World:
+    """What exists around a flow, with the real lengths of its texts."""
+    texts = {(p.language, p.text) for p in all_prompts(flow) if isinstance(p, SpokenText)}
+    return World(
+        queues=queue_services.facts(),
+        sounds=sound_services.facts(),
+        spoken_ms=sound_services.spoken_ms(texts),
+    )
+
+
+def inspect(
+    flow: Flow, in_force: Any | None, counts: Mapping[tuple[str, str], int] | None = None
+) -> dict[str, Any]:
+    """Stops, arms, findings and what differs from the version in force, as plain data."""
+    world = world_of(flow)
+    findings = check(flow, world)
+    ends = fates(flow, counts)
+    shares = arm_shares(flow, counts or {})
+    difference = compare(load(in_force), flow) if in_force is not None else None
+    return {
+        "stops": [_stop(step, world, ends, shares) for step in flow.steps],
+        "findings": [_finding(finding, flow, world) for finding in findings],
+        "blocked": any(f.severity == "blocks" for f in findings),
+        "changes": difference.size if difference is not None else None,
+        "difference": difference._asdict() if difference is not None else None,
+    }
+
+
+def _stop(
+    step: Any,
+    world: World,
+    ends: dict[str, dict[str, float]],
+    shares: dict[tuple[str, str], float],
+) -> dict[str, Any]:
+    words = describe.stop(step, world)
+    ways = [(e.name, e.to, e.failure) for e in exits(step)]
+    fate = None
+    if step.kind == "queue":
+        ways.insert(0, ("answered", None, False))
+        fate = "person"
+    elif step.kind == "end":
+        fate = "ended"
+    return {
+        "id": step.id,
+        "kind": step.kind,
+        "title": words.title,
+        "sentence": words.sentence,
+        "name": words.name,
+        "seconds": sum(world.length_ms(p) for p in prompts(step)[:1]) / 1000,
+        "place": describe.queue_name(step.queue, world) if isinstance(step, Queue) else words.name,
+        "fate": fate,
+        "fates": ends[step.id],
+        "exits": [
+            {
+                "name": name,
+                "to": to,
+                "failure": failure,
+                "label": describe.exit_label(step, name),
+                "share": shares.get((step.id, name), 0.0),
+            }
+            for name, to, failure in ways
+        ],
+    }
+
+
+def _finding(finding: Any, flow: Flow, world: World) -> dict[str, Any]:
+    step = next((s for s in flow.steps if s.id == finding.step), None)
+    name = describe.stop(step, world).name if step else "The flow"
+    fix = finding.fix
+    return {
+        **finding._asdict(),
+        "name": name,
+        "fix": {"label": fix.label, "patch": list(fix.patch), "goto": fix.goto} if fix else None,
+    }

@@ -1,0 +1,41 @@
+"""Call flows and their versions."""
+
+from django.conf import settings
+from django.db import models
+
+from changelog.kept import Kept
+
+
+class Flow(Kept):
+    """A flow: its draft, and the version in force. `refers_to` lists the draft's references."""
+
+    name = models.CharField(max_length=80, unique=True)
+    draft = models.JSONField()
+    refers_to = models.JSONField(default=list)
+    in_force = models.ForeignKey(
+        "Version", null=True, blank=True, on_delete=models.PROTECT, related_name="+"
+    )
+
+    class Meta:
+        ordering = ["name"]
+
+
+class Version(models.Model):
+    """A published version. Never changed."""
+
+    flow = models.ForeignKey(Flow, on_delete=models.CASCADE, related_name="versions")
+    number = models.PositiveIntegerField()
+    definition = models.JSONField()
+    refers_to = models.JSONField(default=list)
+    note = models.CharField(max_length=300, blank=True)
+    author = models.ForeignKey(
+        settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+"
+    )
+    author_name = models.CharField(max_length=150)
+    published_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-number"]
+        constraints = [
+            models.UniqueConstraint(fields=["flow", "number"], name="one_version_a_number")
+        ]

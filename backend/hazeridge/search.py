@@ -1,0 +1,55 @@
+"""Search over everything that has a name."""
+
+from __future__ import annotations
+
+from drf_spectacular.utils import OpenApiParameter, extend_schema
+from rest_framework import serializers
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from accounts.policy import may
+from agents import services as agents
+from changelog.errors import Use
+from changelog.kinds import kind_named
+from flows import services as flows
+from numbers_app import services as numbers
+from queues import services as queues
+from sounds import services as sounds
+from wrapup import services as wrapup
+
+_SOURCES = {
+    "numbers": numbers.search,
+    "flows": flows.search,
+    "queues": queues.search,
+    "agents": agents.search,
+    "wrapup": wrapup.search,
+    "sounds": sounds.search,
+}
+
+
+class FoundSerializer(serializers.Serializer):
+    kind = serializers.CharField()
+    id = serializers.CharField()
+    name = serializers.CharField()
+    how = serializers.CharField()
+    page = serializers.CharField()
+
+
+class SearchView(APIView):
+    """Things whose name or number holds `text`, at most five of a kind."""
+
+    area = "session"
+
+    @extend_schema(parameters=[OpenApiParameter("text", str)], responses=FoundSerializer(many=True))
+    def get(self, request: Request) -> Response:
+        text = request.query_params.get("text", "").strip().replace("\x00", "")[:80]
+        if not text:
+            return Response([])
+        found: list[Use] = []
+        for area, search in _SOURCES.items():
+            if may(request.user, "see", area):
+                found += search(text)
+        return Response(
+            [{**use._asdict(), "page": f"{kind_named(use.kind).page}/{use.id}"} for use in found]
+        )

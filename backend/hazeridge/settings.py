@@ -1,0 +1,142 @@
+"""Deployment settings, all from the environment (`./run` sets them; see docs/running.md)."""
+
+import os
+from datetime import timedelta
+from pathlib import Path
+
+import dj_database_url
+
+BACKEND = Path(__file__).resolve().parent.parent
+FRONTEND_DIST = Path(os.environ.get("HAZERIDGE_DIST", BACKEND.parent / "frontend" / "dist"))
+
+DEBUG = os.environ.get("HAZERIDGE_DEBUG") == "1"
+SECRET_KEY = os.environ.get("HAZERIDGE_SECRET_KEY") or "only-for-commands-that-serve-nothing"
+ALLOWED_HOSTS = os.environ.get("HAZERIDGE_HOSTS", "127.0.0.1,localhost").split(",")
+CSRF_TRUSTED_ORIGINS = [o for o in os.environ.get("HAZERIDGE_ORIGINS", "").split(",") if o]
+
+DATABASES = {
+    "default": dj_database_url.parse(
+        os.environ.get("HAZERIDGE_DATABASE_URL", "postgres://hazeridge@127.0.0.1/hazeridge"),
+        conn_max_age=60,
+    )
+}
+REDIS_URL = os.environ.get("HAZERIDGE_REDIS_URL", "redis://127.0.0.1:6379/0")
+
+#: The centre's time zone; "today" on every screen begins at its midnight.
+CENTRE_TIME_ZONE = os.environ.get("HAZERIDGE_TIME_ZONE", "Europe/London")
+CENTRE_NAME = os.environ.get("HAZERIDGE_CENTRE", "Ostrel Island Ferries")
+#: Numbers typed without a country code belong to this country.
+CENTRE_REGION = os.environ.get("HAZERIDGE_REGION", "GB")
+#: The site that an exchange of this installation serves; one exchange owns it at a time.
+EXCHANGE_SITE = os.environ.get("HAZERIDGE_SITE", "main")
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.staticfiles",
+    "rest_framework",
+    "django_filters",
+    "drf_spectacular",
+    "channels",
+    "axes",
+    "accounts",
+    "changelog",
+    "sounds",
+    "agents",
+    "wrapup",
+    "queues",
+    "flows",
+    "numbers_app",
+    "exchange",
+    "demo",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "axes.middleware.AxesMiddleware",
+]
+
+ROOT_URLCONF = "hazeridge.urls"
+ASGI_APPLICATION = "hazeridge.asgi.application"
+TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "APP_DIRS": True}]
+
+AUTH_USER_MODEL = "accounts.User"
+AUTHENTICATION_BACKENDS = [
+    "axes.backends.AxesStandaloneBackend",
+    "django.contrib.auth.backends.ModelBackend",
+]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+AXES_FAILURE_LIMIT = 6
+AXES_COOLOFF_TIME = timedelta(minutes=5)
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_RESET_ON_SUCCESS = True
+AXES_VERBOSE = False
+
+SESSION_COOKIE_SAMESITE = "Lax"
+SESSION_COOKIE_AGE = 12 * 3600
+SESSION_COOKIE_NAME = "hazeridge_session"
+CSRF_COOKIE_NAME = "hazeridge_csrf"
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = os.environ.get("HAZERIDGE_HTTPS") == "1"
+
+REST_FRAMEWORK = {
+    "DEFAULT_AUTHENTICATION_CLASSES": ["rest_framework.authentication.SessionAuthentication"],
+    "DEFAULT_PERMISSION_CLASSES": ["accounts.permissions.Allowed"],
+    "DEFAULT_PARSER_CLASSES": ["hazeridge.api.parsers.CleanJSONParser"],
+    "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
+    "DEFAULT_PAGINATION_CLASS": "hazeridge.api.pages.Pages",
+    "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",
+    "EXCEPTION_HANDLER": "hazeridge.api.problems.handle",
+    "TEST_REQUEST_DEFAULT_FORMAT": "json",
+}
+SPECTACULAR_SETTINGS = {
+    "TITLE": "Hazeridge",
+    "DESCRIPTION": "Everything that Hazeridge's own interface does, it does through this.",
+    "VERSION": "1",
+    "SERVE_INCLUDE_SCHEMA": False,
+    "COMPONENT_SPLIT_REQUEST": True,
+    "SCHEMA_PATH_PREFIX": "/api/v1",
+    "ENUM_NAME_OVERRIDES": {"RoleEnum": "accounts.models.Role"},
+}
+
+CHANNEL_LAYERS = {
+    "default": {
+        "BACKEND": "channels_redis.core.RedisChannelLayer",
+        "CONFIG": {"hosts": [REDIS_URL], "capacity": 1000, "expiry": 20},
+    }
+}
+CACHES = {
+    "default": {"BACKEND": "django.core.cache.backends.redis.RedisCache", "LOCATION": REDIS_URL}
+}
+CELERY_BROKER_URL = REDIS_URL
+CELERY_TASK_IGNORE_RESULT = True
+CELERY_TASK_ALWAYS_EAGER = os.environ.get("HAZERIDGE_EAGER") == "1"
+CELERY_BROKER_CONNECTION_RETRY_ON_STARTUP = True
+
+USE_TZ = True
+TIME_ZONE = "UTC"
+LANGUAGE_CODE = "en-gb"
+USE_I18N = False
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+STATIC_URL = "/static/"
+WHITENOISE_ROOT = FRONTEND_DIST if FRONTEND_DIST.is_dir() else None
+DATA_UPLOAD_MAX_MEMORY_SIZE = 12 * 1024 * 1024
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "formatters": {"line": {"format": "%(asctime)s %(levelname)s %(name)s: %(message)s"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
+    "root": {"handlers": ["console"], "level": "INFO"},
+    "loggers": {"axes": {"level": "WARNING"}, "httpx": {"level": "WARNING"}},
+}

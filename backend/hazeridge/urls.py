@@ -1,0 +1,75 @@
+"""Every address: the API, its schema, and the front end for all the rest."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.http import FileResponse, HttpRequest, HttpResponse, JsonResponse
+from django.urls import include, path, re_path
+from django.views.decorators.cache import never_cache
+from drf_spectacular.views import SpectacularAPIView
+from rest_framework.routers import SimpleRouter
+
+from accounts.api import SessionView
+from agents.api import AgentViewSet, HandlingRulesView
+from changelog.api import ChangeViewSet
+from exchange.api import CallKeyView, CallsView, DeskView, HangUpView, LiveView
+from flows.api import FlowSchemaView, FlowViewSet
+from hazeridge.search import SearchView
+from numbers_app.api import NumberViewSet
+from queues.api import QueueViewSet
+from sounds.api import MusicView, SoundViewSet, SpeechView, TakeView
+from wrapup.api import CodeSetViewSet, CodeViewSet
+
+router = SimpleRouter(trailing_slash=False)
+for name, viewset in {
+    "numbers": NumberViewSet,
+    "flows": FlowViewSet,
+    "sounds": SoundViewSet,
+    "queues": QueueViewSet,
+    "agents": AgentViewSet,
+    "codes": CodeViewSet,
+    "code-sets": CodeSetViewSet,
+    "changes": ChangeViewSet,
+}.items():
+    router.register(name, viewset)
+
+_LIVE = r"^live/(?P<topic>floor|strip|pulse|(?:call|desk|flow)\.[0-9a-f-]{36})$"
+
+api = [
+    path("session", SessionView.as_view()),
+    path("search", SearchView.as_view()),
+    path("handling-rules", HandlingRulesView.as_view()),
+    path("speech", SpeechView.as_view()),
+    path("takes/<int:pk>", TakeView.as_view()),
+    path("music", MusicView.as_view()),
+    path("calls", CallsView.as_view()),
+    path("calls/<uuid:contact>/keys", CallKeyView.as_view()),
+    path("calls/<uuid:contact>/hang-up", HangUpView.as_view()),
+    path("desk/<str:action>", DeskView.as_view()),
+    re_path(_LIVE, LiveView.as_view()),
+    path("schemas/flow", FlowSchemaView.as_view()),
+    path("schema", SpectacularAPIView.as_view(permission_classes=[], authentication_classes=[])),
+    *router.urls,
+]
+
+
+def no_such_address(request: HttpRequest, rest: str = "") -> JsonResponse:
+    """An address of the API that does not exist."""
+    body = {"status": 404, "code": "not-found", "detail": "There is nothing here.", "fields": {}}
+    return JsonResponse(body, status=404, content_type="application/problem+json")
+
+
+@never_cache
+def front_end(request: HttpRequest) -> HttpResponse | FileResponse:
+    """The one page of the interface; it finds its way by the address."""
+    page = settings.FRONTEND_DIST / "index.html"
+    if not page.is_file():
+        return HttpResponse("The front end is not built. ./run builds it.", status=503)
+    return FileResponse(page.open("rb"), content_type="text/html; charset=utf-8")
+
+
+urlpatterns = [
+    path("api/v1/", include(api)),
+    re_path(r"^api/(?P<rest>.*)$", no_such_address),
+    re_path(r"^(?!static/|assets/).*$", front_end),
+]

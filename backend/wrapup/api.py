@@ -1,0 +1,50 @@
+"""Wrap-up codes and code sets."""
+
+from __future__ import annotations
+
+from django.db.models import Count
+from rest_framework import serializers
+
+from hazeridge.api.views import KeptSerializer, KeptViewSet
+from wrapup.models import Code, CodeSet
+
+
+class CodeSerializer(KeptSerializer):
+    digits = serializers.RegexField(
+        r"^[0-9]{1,6}$", error_messages={"invalid": "Digits are 1 to 6 figures, for a keypad."}
+    )
+
+    class Meta:
+        model = Code
+        fields = ["id", "revision", "updated_at", "name", "digits", "group"]
+
+    def validate_digits(self, digits: str) -> str:
+        taken = Code.objects.filter(digits=digits).exclude(pk=getattr(self.instance, "pk", None))
+        other = taken.first()
+        if other:
+            raise serializers.ValidationError(f"{digits} is {other.name} already.")
+        return digits
+
+
+class CodeSetSerializer(KeptSerializer):
+    size = serializers.IntegerField(read_only=True)
+
+    class Meta:
+        model = CodeSet
+        fields = ["id", "revision", "updated_at", "name", "codes", "size"]
+
+
+class CodeViewSet(KeptViewSet):
+    area = "wrapup"
+    queryset = Code.objects.all()
+    serializer_class = CodeSerializer
+    search_fields = ["name", "digits", "group"]
+    ordering_fields = ["name", "digits", "group"]
+
+
+class CodeSetViewSet(KeptViewSet):
+    area = "wrapup"
+    queryset = CodeSet.objects.annotate(size=Count("codes")).prefetch_related("codes")
+    serializer_class = CodeSetSerializer
+    search_fields = ["name"]
+    ordering_fields = ["name", "size"]

@@ -1,0 +1,26 @@
+"""Wrap-up codes and the sets that queues use."""
+
+from django.db import models
+
+from changelog.kept import Kept
+
+
+class Code(Kept):
+    """How an agent labels their part of a contact; `digits` are for a desk phone's keypad."""
+
+    name = models.CharField(max_length=80, unique=True)
+    digits = models.CharField(max_length=6, unique=True)
+    group = models.CharField(max_length=80, blank=True)
+
+    class Meta:
+        ordering = ["digits"]
+
+
+class CodeSet(Kept):
+    """A collection of codes."""
+
+    name = models.CharField(max_length=80, unique=True)
+    codes = models.ManyToManyField(Code, related_name="sets")
+
+    class Meta:
+        ordering = ["name"]

@@ -1,0 +1,1 @@
+"""What ./run does. Standard library only: nothing is installed yet when it begins."""

@@ -1,0 +1,79 @@
+"""The virtual environment and the front end: made once, again only when their sources change."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import subprocess
+import sys
+from collections.abc import Iterable
+from pathlib import Path
+
+from launch.say import ROOT, Failed, quiet, say
+
+VENV = ROOT / ".venv"
+BACKEND = ROOT / "backend"
+FRONTEND = ROOT / "frontend"
+PYTHON = VENV / "bin" / "python"
+
+
+def _digest(files: Iterable[Path]) -> str:
+    total = hashlib.sha256()
+    for file in sorted(files):
+        total.update(str(file.relative_to(ROOT)).encode() + b"\0" + file.read_bytes())
+    return total.hexdigest()
+
+
+def _fresh(stamp: Path, digest: str) -> bool:
+    return stamp.is_file() and stamp.read_text() == digest
+
+
+def python_packages() -> None:
+    """The virtual environment with the pinned requirements."""
+    digest = _digest([BACKEND / "requirements.txt"]) + sys.version.split()[0]
+    stamp = VENV / ".requirements"
+    if _fresh(stamp, digest):
+        return
+    if not PYTHON.exists():
+        say("making the virtual environment")
+        made = subprocess.run([sys.executable, "-m", "venv", str(VENV)], capture_output=True)
+        if made.returncode:
+            raise Failed(
+                "python3 -m venv failed. On Debian it needs the package python3-venv:\n"
+                + made.stdout.decode(errors="replace")
+            )
+    say("installing Python packages (a minute or two, once)")
+    requirements = BACKEND / "requirements.txt"
+    quiet("pip", [PYTHON, "-m", "pip", "install", "--disable-pip-version-check", "-r", requirements])
+    stamp.write_text(digest)
+
+
+def node_packages() -> None:
+    """The front end's packages, as locked."""
+    digest = _digest([FRONTEND / "package-lock.json"])
+    stamp = FRONTEND / "node_modules" / ".lock-digest"
+    if _fresh(stamp, digest):
+        return
+    say("installing the front end's packages (a minute, once)")
+    quiet("npm ci", ["npm", "ci", "--no-audit", "--no-fund"], cwd=FRONTEND)
+    stamp.write_text(digest)
+
+
+def front_end() -> None:
+    """The built front end, for the server to hand out."""
+    sources = [f for f in (FRONTEND / "src").rglob("*") if f.is_file()]
+    sources += [FRONTEND / name for name in ("index.html", "package-lock.json", "vite.config.ts")]
+    digest = _digest(sources)
+    stamp = FRONTEND / "dist" / ".sources-digest"
+    if _fresh(stamp, digest):
+        return
+    node_packages()
+    say("building the front end")
+    quiet("vite build", ["npx", "vite", "build"], cwd=FRONTEND)
+    stamp.write_text(digest)
+
+
+def environment(**more: str) -> dict[str, str]:
+    """The environment of everything that is started."""
+    bin_dir = f"{VENV / 'bin'}{os.pathsep}{os.environ.get('PATH', '')}"
+    return {**os.environ, "PATH": bin_dir, "PYTHONUNBUFFERED": "1", **more}

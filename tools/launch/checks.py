@@ -1,0 +1,108 @@
+"""./run test and ./run bench."""
+
+from __future__ import annotations
+
+import subprocess
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from launch import build, machine
+from launch.build import BACKEND, FRONTEND, PYTHON, VENV
+from launch.say import Failed, say
+from launch.servers import Servers
+
+BIN = VENV / "bin"
+
+
+def _step(name: str, command: list[str | Path], folder: Path, **environment: str) -> None:
+    say(f"— {name}")
+    began = time.monotonic()
+    done = subprocess.run(
+        [str(part) for part in command], cwd=folder, env=build.environment(**environment)
+    )
+    if done.returncode:
+        raise Failed(f"{name} failed; its words are above.")
+    say(f"  {name}: good, {time.monotonic() - began:.0f} s")
+
+
+def lint() -> None:
+    """Style and dead ends, both languages."""
+    _step("ruff", [BIN / "ruff", "check", "."], BACKEND)
+    _step("ruff, formatting", [BIN / "ruff", "format", "--check", "."], BACKEND)
+    _step("eslint", ["npm", "run", "--silent", "lint"], FRONTEND)
+
+
+def types() -> None:
+    """Types, import contracts, and the types that are made from the API's schema."""
+    _step("mypy (callcore, strict)", [BIN / "mypy"], BACKEND)
+    _step("import contracts", [BIN / "lint-imports", "--no-cache"], BACKEND)
+    made = FRONTEND / "src" / "api" / "schema.d.ts"
+    before = made.read_text()
+    _step("types from the API's schema", ["npm", "run", "--silent", "types"], FRONTEND)
+    if made.read_text() != before:
+        raise Failed("frontend/src/api/schema.d.ts was not made from docs/openapi.yaml; it is now.")
+    _step("tsc", ["npm", "run", "--silent", "typecheck"], FRONTEND)
+
+
+def core() -> None:
+    """The core, without a database."""
+    _step("core", [PYTHON, "-m", "unittest", "discover", "-s", "callcore", "-t", "."], BACKEND)
+
+
+_APPS = (
+    "accounts", "changelog", "sounds", "agents", "wrapup", "queues", "flows", "numbers_app",
+    "exchange", "hazeridge",
+)  # fmt: skip
+
+
+def _django(name: str, *labels: str) -> None:
+    machine.need(machine.SERVING)
+    servers = Servers("test")
+    servers.start(safe=False)
+    try:
+        command = [PYTHON, "-W", "error::RuntimeWarning", "manage.py", "test", "--noinput", *labels]
+        _step(name, command, BACKEND, **servers.settings(), HAZERIDGE_EAGER="1")
+    finally:
+        servers.stop()
+
+
+def api() -> None:
+    """The Django apps and the exchange, on a cluster of their own."""
+    _django("api and exchange", *_APPS)
+
+
+def browser() -> None:
+    """The main journeys in a real browser."""
+    machine.need(machine.TESTING)
+    build.front_end()
+    _django("browser", "browser_tests")
+
+
+PARTS: dict[str, Callable[[], None]] = {
+    "lint": lint, "types": types, "core": core, "api": api, "browser": browser,
+}  # fmt: skip
+
+
+def check(words: list[str]) -> int:
+    """Run the parts named, or all of them."""
+    names = ["core" if word == "callcore" else word for word in words] or list(PARTS)
+    unknown = [name for name in names if name not in PARTS]
+    if unknown:
+        raise Failed(f"./run test knows no {unknown[0]}; there are {' '.join(PARTS)}.")
+    machine.need_python_and_node()
+    build.python_packages()
+    build.node_packages()
+    for name in names:
+        PARTS[name]()
+    say("everything is good")
+    return 0
+
+
+def bench(words: list[str]) -> int:
+    """Speed."""
+    build.python_packages()
+    command = [str(PYTHON), "-m", "bench.run", *words]
+    return subprocess.run(command, cwd=BACKEND, env=build.environment()).returncode
+
+
