@@ -24,7 +24,17 @@ from flows.models import Flow, Version
 from hazeridge.api.views import KeptSerializer, KeptViewSet
 
 
-@extend_schema_field(json_schema())
+def add_definition_schema(result: dict[str, Any], **_: Any) -> dict[str, Any]:
+    """Put the core's own schema of definitions among the API's components."""
+    schema = json_schema("#/components/schemas/Definition{model}")
+    parts = schema.pop("$defs")
+    components = result["components"]["schemas"]
+    components.update({f"Definition{name}": part for name, part in parts.items()})
+    components["Definition"] = schema
+    return result
+
+
+@extend_schema_field({"$ref": "#/components/schemas/Definition"})
 class DefinitionField(serializers.JSONField):
     """A flow definition; its JSON Schema is the core's own."""
 

@@ -102,6 +102,11 @@ SPECTACULAR_SETTINGS = {
     "TITLE": "Hazeridge",
     "DESCRIPTION": "Everything that Hazeridge's own interface does, it does through this.",
     "VERSION": "1",
+    "OAS_VERSION": "3.1.0",
+    "POSTPROCESSING_HOOKS": [
+        "drf_spectacular.hooks.postprocess_schema_enums",
+        "flows.api.add_definition_schema",
+    ],
     "SERVE_INCLUDE_SCHEMA": False,
     "COMPONENT_SPLIT_REQUEST": True,
     "SCHEMA_PATH_PREFIX": "/api/v1",

@@ -226,9 +226,9 @@ def dump(flow: Flow) -> dict[str, Any]:
     return flow.model_dump(mode="json")
 
 
-def json_schema() -> dict[str, Any]:
-    """The JSON Schema of a definition."""
-    return Flow.model_json_schema()
+def json_schema(ref_template: str = "#/$defs/{model}") -> dict[str, Any]:
+    """The JSON Schema of a definition as `dump` writes it, every field present."""
+    return Flow.model_json_schema(mode="serialization", ref_template=ref_template)
 
 
 def _in_words(detail: Any) -> Problem:
