@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from django.shortcuts import get_object_or_404
+from django_filters.rest_framework import DjangoFilterBackend
 from drf_spectacular.utils import extend_schema
 from rest_framework import filters, mixins, serializers, viewsets
 from rest_framework.decorators import action
@@ -43,7 +44,8 @@ class ChangeViewSet(mixins.ListModelMixin, mixins.RetrieveModelMixin, viewsets.G
     area = "changes"
     queryset = Change.objects.all()
     serializer_class = ChangeSerializer
-    filter_backends = [filters.SearchFilter]
+    filter_backends = [DjangoFilterBackend, filters.SearchFilter]
+    filterset_fields = ["object_id", "kind", "verb"]
     search_fields = ["title", "by_name", "kind"]
 
     @extend_schema(request=None, responses=ChangeSerializer)

@@ -86,6 +86,7 @@ class StopSerializer(serializers.Serializer):
     place = serializers.CharField()
     fate = serializers.CharField(allow_null=True)
     fates = serializers.DictField(child=serializers.FloatField())
+    reach = serializers.FloatField()
     exits = ExitSerializer(many=True)
 
 

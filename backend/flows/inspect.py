@@ -9,7 +9,7 @@ from callcore.flow import describe
 from callcore.flow.checks import check
 from callcore.flow.compare import compare
 from callcore.flow.definition import Flow, Queue, SpokenText, all_prompts, exits, load, prompts
-from callcore.flow.fates import arm_shares, fates
+from callcore.flow.fates import Fates, arm_shares, fates
 from callcore.flow.world import World
 from queues import services as queue_services
 from sounds import services as sound_services
@@ -31,11 +31,11 @@ def inspect(
     """Stops, arms, findings and what differs from the version in force, as plain data."""
     world = world_of(flow)
     findings = check(flow, world)
-    ends = fates(flow, counts)
+    chain = fates(flow, counts)
     shares = arm_shares(flow, counts or {})
     difference = compare(load(in_force), flow) if in_force is not None else None
     return {
-        "stops": [_stop(step, world, ends, shares) for step in flow.steps],
+        "stops": [_stop(step, world, chain, shares) for step in flow.steps],
         "findings": [_finding(finding, flow, world) for finding in findings],
         "blocked": any(f.severity == "blocks" for f in findings),
         "changes": difference.size if difference is not None else None,
@@ -46,7 +46,7 @@ def inspect(
 def _stop(
     step: Any,
     world: World,
-    ends: dict[str, dict[str, float]],
+    chain: Fates,
     shares: dict[tuple[str, str], float],
 ) -> dict[str, Any]:
     words = describe.stop(step, world)
@@ -66,7 +66,8 @@ def _stop(
         "seconds": sum(world.length_ms(p) for p in prompts(step)[:1]) / 1000,
         "place": describe.queue_name(step.queue, world) if isinstance(step, Queue) else words.name,
         "fate": fate,
-        "fates": ends[step.id],
+        "fates": chain.ends[step.id],
+        "reach": chain.reach[step.id],
         "exits": [
             {
                 "name": name,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from django.conf import settings
-from django.http import FileResponse, HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.urls import include, path, re_path
 from django.views.decorators.cache import never_cache
 from drf_spectacular.views import SpectacularAPIView
@@ -60,12 +60,12 @@ def no_such_address(request: HttpRequest, rest: str = "") -> JsonResponse:
 
 
 @never_cache
-def front_end(request: HttpRequest) -> HttpResponse | FileResponse:
+def front_end(request: HttpRequest) -> HttpResponse:
     """The one page of the interface; it finds its way by the address."""
     page = settings.FRONTEND_DIST / "index.html"
     if not page.is_file():
         return HttpResponse("The front end is not built. ./run builds it.", status=503)
-    return FileResponse(page.open("rb"), content_type="text/html; charset=utf-8")
+    return HttpResponse(page.read_bytes(), content_type="text/html; charset=utf-8")
 
 
 urlpatterns = [

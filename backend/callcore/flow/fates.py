@@ -9,6 +9,7 @@ endings, the fates are B = (I - Q)⁻¹ R (Kemeny & Snell, Finite Markov Chains,
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,6 +21,7 @@ FATES = ("ended", "person", "message", "elsewhere")
 #: Share of callers that an author who has said nothing is taken to expect on an
 #: exit that stands for trouble (silence, too long a wait).
 TROUBLE_SHARE = 0.05
+_NEVER = 1e-9
 
 
 def _own_fate(step: object) -> str | None:
@@ -54,19 +56,52 @@ def arm_shares(flow: Flow, counts: Mapping[tuple[str, str], int]) -> dict[tuple[
     return shares
 
 
-def fates(
-    flow: Flow, counts: Mapping[tuple[str, str], int] | None = None
-) -> dict[str, dict[str, float]]:
-    """For every step, the share (0..1) of its callers that meets each ending.
+class Fates(NamedTuple):
+    """What the chain says of every step.
+
+    `ends`: the share (0..1) of a step's callers that meets each ending; an ending
+    that can be reached but was not is there with 0. `reach`: how often a caller
+    comes to the step on average (0 where nobody does, above 1 in loops).
+    """
+
+    ends: dict[str, dict[str, float]]
+    reach: dict[str, float]
+
+
+def fates(flow: Flow, counts: Mapping[tuple[str, str], int] | None = None) -> Fates:
+    """Where the callers of each step end up, by recorded counts where there are some.
 
     An exit that leads nowhere counts as `ended`. Where callers can go round
     without end, the part that never leaves is missing from the sum.
     """
-    shares = arm_shares(flow, counts or {})
     index = {step.id: i for i, step in enumerate(flow.steps)}
-    size = len(index)
-    moves: NDArray[np.float64] = np.zeros((size, size))
-    absorbed: NDArray[np.float64] = np.zeros((size, len(FATES)))
+    moves, absorbed = _chain(flow, index, arm_shares(flow, counts or {}))
+    solved = np.linalg.solve(np.eye(len(index)) - moves, absorbed)
+    possible = solved
+    if counts:
+        moves_at_all, absorbed_at_all = _chain(flow, index, arm_shares(flow, {}))
+        possible = np.linalg.solve(np.eye(len(index)) - moves_at_all, absorbed_at_all)
+    start: NDArray[np.float64] = np.zeros(len(index))
+    if flow.start in index:
+        start[index[flow.start]] = 1.0
+    reach = np.linalg.solve(np.eye(len(index)) - moves.T, start)
+    ends = {
+        step_id: {
+            fate: round(float(solved[i, j]), 9)
+            for j, fate in enumerate(FATES)
+            if possible[i, j] > _NEVER
+        }
+        for step_id, i in index.items()
+    }
+    return Fates(ends, {step_id: round(float(reach[i]), 9) for step_id, i in index.items()})
+
+
+def _chain(
+    flow: Flow, index: Mapping[str, int], shares: Mapping[tuple[str, str], float]
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """The shares between steps (Q) and into endings (R)."""
+    moves: NDArray[np.float64] = np.zeros((len(index), len(index)))
+    absorbed: NDArray[np.float64] = np.zeros((len(index), len(FATES)))
     for step in flow.steps:
         row = index[step.id]
         fate = _own_fate(step)
@@ -77,13 +112,9 @@ def fates(
             absorbed[row, FATES.index(fate)] = shares[(step.id, "answered")]
         for way in exits(step):
             share = shares[(step.id, way.name)]
-            if way.to in index:
+            if way.to is not None and way.to in index:
                 moves[row, index[way.to]] += share
             else:
                 absorbed[row, FATES.index("ended")] += share
     # A hair of leakage keeps the matrix regular where a loop has no way out.
-    solved = np.linalg.solve(np.eye(size) - moves * (1 - 1e-12), absorbed)
-    return {
-        step_id: {fate: float(solved[i, j]) for j, fate in enumerate(FATES) if solved[i, j] > 1e-9}
-        for step_id, i in index.items()
-    }
+    return moves * (1 - 1e-12), absorbed

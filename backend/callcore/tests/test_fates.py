@@ -17,7 +17,14 @@ class FatesTests(unittest.TestCase):
         flow = with_step(main_line(), "menu", no_key="hello")
         counts = {("menu", "key:1"): 1, ("menu", "key:2"): 1, ("menu", "no_key"): 2,
                   ("wait", "answered"): 9, ("wait", "waited"): 1}  # fmt: skip
-        found = fates(flow, counts)
+        found, reach = fates(flow, counts)
         self.assertAlmostEqual(found["hello"]["person"], 0.5 * 0.9)
         self.assertAlmostEqual(found["hello"]["ended"], 0.5 * 0.1 + 0.5)
         self.assertEqual(found["bye"], {"ended": 1.0})
+        self.assertAlmostEqual(reach["menu"], 2)
+        self.assertAlmostEqual(reach["wait"], 0.5)
+
+    def test_an_ending_that_nobody_met_today_is_still_there(self):
+        found, reach = fates(main_line(), {("menu", "key:1"): 5, ("wait", "answered"): 5})
+        self.assertEqual(found["menu"], {"person": 1.0, "ended": 0.0})
+        self.assertEqual((reach["wait"], reach["bye"]), (1.0, 0.0))

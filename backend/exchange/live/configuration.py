@@ -92,7 +92,7 @@ def read() -> Configuration:
             time_zone=settings.CENTRE_TIME_ZONE,
             numbers={n.e164: n for n in number_services.numbers().values()},
             scripts={v.flow: script_of(v) for v in flow_services.versions_in_force()},
-            queues={q.id: q for q in queue_services.settings()},
+            queues={q.id: q for q in queue_services.settings() if q.finished},
             agents=agent_services.agents(),
             codes=wrapup_services.codes_by_set(),
             handling=HandlingRule(rules.ring_s * 1000, rules.wrap_up, rules.longest_wrap_s * 1000),

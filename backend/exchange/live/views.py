@@ -157,6 +157,11 @@ def _phase(contact: Live, position: int | None) -> Item:
     }
 
 
+def _ended_ms(contact: Live) -> int | None:
+    ends = (line["at_ms"] for line in contact.log if line["kind"] == Kind.ENDED)
+    return next(ends, None)
+
+
 def _call(engine: Engine, contact_id: str) -> View | None:
     contact = engine.contacts.get(contact_id) or engine.over.get(contact_id)
     if contact is None:
@@ -172,7 +177,7 @@ def _call(engine: Engine, contact_id: str) -> View | None:
             "flow_name": contact.script.flow_name,
             "version": contact.script.number,
             "arrived_ms": contact.arrived_ms,
-            "ended_ms": contact.log[-1]["at_ms"] if contact.state.phase == "ended" else None,
+            "ended_ms": _ended_ms(contact),
             "queue": queue.name if queue else "",
             "agent": _name(engine, contact.agent),
             **_phase(contact, position),

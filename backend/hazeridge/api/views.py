@@ -2,9 +2,16 @@
 
 from __future__ import annotations
 
+import csv
 from typing import Any
 
-from drf_spectacular.utils import OpenApiResponse, extend_schema, inline_serializer
+from django.http import HttpResponse
+from drf_spectacular.utils import (
+    OpenApiParameter,
+    OpenApiResponse,
+    extend_schema,
+    inline_serializer,
+)
 from rest_framework import filters, serializers, viewsets
 from rest_framework.decorators import action
 from rest_framework.request import Request
@@ -32,13 +39,43 @@ UsesSerializer = inline_serializer(
 )
 
 
+class StableOrdering(filters.OrderingFilter):
+    """Order as asked, else as the model says; ties by key, so that pages never overlap."""
+
+    def get_ordering(self, request: Request, queryset: Any, view: Any) -> list[str]:
+        asked = super().get_ordering(request, queryset, view)
+        return [*(asked or queryset.model._meta.ordering), "pk"]
+
+
+def csv_of(name: str, rows: list[dict[str, Any]]) -> HttpResponse:
+    """Rows as a CSV file; a text that a spreadsheet would run as a formula is quoted."""
+    response = HttpResponse(content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{name}.csv"'
+    writer = csv.writer(response)
+    if rows:
+        writer.writerow(rows[0].keys())
+    for row in rows:
+        cells = ["" if cell is None else str(cell) for cell in row.values()]
+        writer.writerow([f"'{cell}" if cell[:1] in "=@\t" and cell else cell for cell in cells])
+    return response
+
+
 class KeptViewSet(viewsets.ModelViewSet):
     """List with search, order and pages; create, change and delete through `changelog.kept`."""
 
     area: str
-    filter_backends = [filters.SearchFilter, filters.OrderingFilter]
+    filter_backends = [filters.SearchFilter, StableOrdering]
     lookup_value_regex = "[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}"
     http_method_names = ["get", "post", "patch", "delete", "head", "options"]
+
+    @extend_schema(
+        parameters=[OpenApiParameter("as", str, enum=["csv"], description="Every row, as CSV.")]
+    )
+    def list(self, request: Request, *args: Any, **kwargs: Any) -> Any:
+        if request.query_params.get("as") == "csv":
+            rows = self.filter_queryset(self.get_queryset())
+            return csv_of(self.basename, self.get_serializer(rows, many=True).data)
+        return super().list(request, *args, **kwargs)
 
     def perform_create(self, serializer: Any) -> None:
         serializer.validated_data.pop("revision", None)

@@ -1251,6 +1251,8 @@ export interface components {
             fates: {
                 [key: string]: number;
             };
+            /** Format: double */
+            reach: number;
             exits: components["schemas"]["Exit"][];
         };
         UploadRequest: {
@@ -1518,6 +1520,8 @@ export interface operations {
     agents_list: {
         parameters: {
             query?: {
+                /** @description Every row, as CSV. */
+                as?: "csv";
                 /** @description Which field to use when ordering the results. */
                 ordering?: string;
                 /** @description A page number within the paginated result set. */
@@ -1723,12 +1727,15 @@ export interface operations {
     changes_list: {
         parameters: {
             query?: {
+                kind?: string;
+                object_id?: string;
                 /** @description A page number within the paginated result set. */
                 page?: number;
                 /** @description Number of results to return per page. */
                 page_size?: number;
                 /** @description A search term. */
                 search?: string;
+                verb?: string;
             };
             header?: never;
             path?: never;
@@ -1793,6 +1800,8 @@ export interface operations {
     code_sets_list: {
         parameters: {
             query?: {
+                /** @description Every row, as CSV. */
+                as?: "csv";
                 /** @description Which field to use when ordering the results. */
                 ordering?: string;
                 /** @description A page number within the paginated result set. */
@@ -1931,6 +1940,8 @@ export interface operations {
     codes_list: {
         parameters: {
             query?: {
+                /** @description Every row, as CSV. */
+                as?: "csv";
                 /** @description Which field to use when ordering the results. */
                 ordering?: string;
                 /** @description A page number within the paginated result set. */
@@ -2093,6 +2104,8 @@ export interface operations {
     flows_list: {
         parameters: {
             query?: {
+                /** @description Every row, as CSV. */
+                as?: "csv";
                 /** @description Which field to use when ordering the results. */
                 ordering?: string;
                 /** @description A page number within the paginated result set. */
@@ -2384,6 +2397,8 @@ export interface operations {
     numbers_list: {
         parameters: {
             query?: {
+                /** @description Every row, as CSV. */
+                as?: "csv";
                 /** @description Which field to use when ordering the results. */
                 ordering?: string;
                 /** @description A page number within the paginated result set. */
@@ -2522,6 +2537,8 @@ export interface operations {
     queues_list: {
         parameters: {
             query?: {
+                /** @description Every row, as CSV. */
+                as?: "csv";
                 /** @description Which field to use when ordering the results. */
                 ordering?: string;
                 /** @description A page number within the paginated result set. */
@@ -2762,6 +2779,8 @@ export interface operations {
     sounds_list: {
         parameters: {
             query?: {
+                /** @description Every row, as CSV. */
+                as?: "csv";
                 /** @description Which field to use when ordering the results. */
                 ordering?: string;
                 /** @description A page number within the paginated result set. */

@@ -1,0 +1,23 @@
+import js from "@eslint/js";
+import hooks from "eslint-plugin-react-hooks";
+import tseslint from "typescript-eslint";
+
+export default tseslint.config(
+  { ignores: ["src/api/schema.d.ts"] },
+  js.configs.recommended,
+  ...tseslint.configs.strict,
+  hooks.configs.flat.recommended,
+  {
+    rules: {
+      // JSX counts every "shown only if": components get a little more room than functions.
+      complexity: ["error", 20],
+      "max-lines": ["error", 500],
+      "@typescript-eslint/no-non-null-assertion": "error",
+    },
+  },
+  {
+    // The API is spoken to in one place.
+    files: ["src/areas/**", "src/frame/**"],
+    rules: { "no-restricted-globals": ["error", "fetch"] },
+  },
+);

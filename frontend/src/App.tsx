@@ -1,0 +1,53 @@
+import { lazy } from "react";
+import { Navigate, Route, Routes } from "react-router-dom";
+import { SignIn } from "./areas/accounts/SignIn";
+import { Frame } from "./frame/Frame";
+import { SessionProvider, useSession } from "./frame/session";
+import { Empty } from "./frame/states";
+
+const Numbers = lazy(() => import("./areas/numbers/Numbers"));
+const Flows = lazy(() => import("./areas/flows/Flows"));
+const FlowEditor = lazy(() => import("./areas/flows/FlowEditor"));
+const Publish = lazy(() => import("./areas/flows/Publish"));
+const Sounds = lazy(() => import("./areas/sounds/Sounds"));
+const Queues = lazy(() => import("./areas/queues/Queues"));
+const Agents = lazy(() => import("./areas/agents/Agents"));
+const HandlingRules = lazy(() => import("./areas/agents/HandlingRules"));
+const Codes = lazy(() => import("./areas/wrapup/Codes"));
+const CodeSets = lazy(() => import("./areas/wrapup/CodeSets"));
+const Floor = lazy(() => import("./areas/floor/Floor"));
+const Changes = lazy(() => import("./areas/changelog/Changes"));
+const Desk = lazy(() => import("./areas/desk/Desk"));
+
+/** Where a person lands: on the floor, or at their desk. */
+function Home() {
+  const { may } = useSession();
+  return <Navigate to={may("see", "floor") ? "/learn/floor" : "/desk"} replace />;
+}
+
+export function App() {
+  return (
+    <SessionProvider signIn={<SignIn />}>
+      <Routes>
+        <Route element={<Frame />}>
+          <Route index element={<Home />} />
+          <Route path="/arrive/numbers/:id?" element={<Numbers />} />
+          <Route path="/guide/flows" element={<Flows />} />
+          <Route path="/guide/flows/new" element={<Flows />} />
+          <Route path="/guide/flows/:id" element={<FlowEditor />} />
+          <Route path="/guide/flows/:id/publish" element={<Publish />} />
+          <Route path="/guide/sounds/:id?" element={<Sounds />} />
+          <Route path="/wait/queues/:id?" element={<Queues />} />
+          <Route path="/talk/agents/:id?" element={<Agents />} />
+          <Route path="/talk/rules/*" element={<HandlingRules />} />
+          <Route path="/wrap-up/codes/:id?" element={<Codes />} />
+          <Route path="/wrap-up/sets/:id?" element={<CodeSets />} />
+          <Route path="/learn/floor" element={<Floor />} />
+          <Route path="/settings/changes" element={<Changes />} />
+          <Route path="/desk" element={<Desk />} />
+          <Route path="*" element={<Empty title="There is no such page">Ctrl+K finds everything.</Empty>} />
+        </Route>
+      </Routes>
+    </SessionProvider>
+  );
+}

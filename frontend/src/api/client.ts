@@ -1,0 +1,109 @@
+import createClient, { type Middleware } from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+export type Definition = Schemas["Definition"];
+export type Step = Definition["steps"][number];
+export type Prompt = Schemas["DefinitionSpokenText"] | Schemas["DefinitionLibrarySound"];
+export type Inspection = Schemas["Inspection"];
+export type Stop = Schemas["Stop"];
+export type Finding = Schemas["Finding"];
+export type Session = Schemas["Session"];
+
+/** One place that uses a thing. */
+export interface Use {
+  kind: string;
+  id: string;
+  name: string;
+  how: string;
+}
+
+interface ProblemBody {
+  status: number;
+  code: string;
+  detail: string;
+  fields: Record<string, string[]>;
+  current?: unknown;
+  by?: string;
+  at?: string;
+  uses?: Use[];
+}
+
+/** A refusal of the server, or no answer at all, in words for the user. */
+export class Problem extends Error {
+  readonly status: number;
+  readonly code: string;
+  readonly fields: Record<string, string[]>;
+  readonly body: ProblemBody;
+
+  constructor(body: ProblemBody) {
+    super(body.detail);
+    this.status = body.status;
+    this.code = body.code;
+    this.fields = body.fields;
+    this.body = body;
+  }
+}
+
+const noAnswer: ProblemBody = {
+  status: 0,
+  code: "no-answer",
+  detail: "The server does not answer. Nothing was changed; your work is still here.",
+  fields: {},
+};
+
+function cookie(name: string): string {
+  const found = document.cookie.split("; ").find((part) => part.startsWith(`${name}=`));
+  return found ? found.slice(name.length + 1) : "";
+}
+
+let signedOut: () => void = () => undefined;
+
+/** What happens when the server no longer knows who we are. */
+export function onSignedOut(act: () => void): void {
+  signedOut = act;
+}
+
+const manners: Middleware = {
+  onRequest({ request }) {
+    request.headers.set("X-CSRFToken", cookie("hazeridge_csrf"));
+    return request;
+  },
+  async onResponse({ response }) {
+    if (response.ok) return response;
+    const body = (await response.clone().json().catch(() => null)) as ProblemBody | null;
+    if (body?.code === "not_authenticated") signedOut();
+    throw new Problem(body ?? { ...noAnswer, status: response.status });
+  },
+  onError({ error }) {
+    return error instanceof Problem ? error : new Problem(noAnswer);
+  },
+};
+
+/** The API, typed by its own schema. Every failure is thrown as a `Problem`. */
+export const api = createClient<paths>({ baseUrl: "", credentials: "same-origin" });
+api.use(manners);
+
+/** The data of an answer; failures have been thrown already. */
+export async function data<T>(call: Promise<{ data?: T }>): Promise<T> {
+  return (await call).data as T;
+}
+
+/** Send a file as a sound's recording. */
+export async function uploadSound(id: string, revision: number, file: File): Promise<Schemas["Sound"]> {
+  const form = new FormData();
+  form.set("file", file);
+  form.set("revision", String(revision));
+  return data(
+    api.POST("/api/v1/sounds/{id}/upload", {
+      params: { path: { id } },
+      body: form as never,
+      bodySerializer: (body) => body as unknown as FormData,
+    }),
+  );
+}
+
+/** A problem's words, whatever was thrown. */
+export function words(error: unknown): string {
+  return error instanceof Error ? error.message : "Something went wrong.";
+}

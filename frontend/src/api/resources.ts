@@ -1,0 +1,64 @@
+import { api, data, type Schemas, type Use } from "./client";
+
+/** A page of a list. */
+export interface Page<T> {
+  count: number;
+  results: T[];
+}
+
+/** What every kept thing has. */
+export interface Kept {
+  id: string;
+  revision?: number;
+}
+
+export type Values = Record<string, unknown>;
+
+/** A kind of kept things in the API. */
+export interface Resource<T extends Kept> {
+  what: string;
+  list: (query: Record<string, string | number>) => Promise<Page<T>>;
+  get: (id: string) => Promise<T>;
+  create: (values: Values) => Promise<T>;
+  change: (id: string, values: Values) => Promise<T>;
+  remove: (id: string) => Promise<void>;
+  uses: (id: string) => Promise<Use[]>;
+  csv: string;
+}
+
+type Call = (path: string, init: object) => Promise<{ data?: unknown }>;
+
+/** All kept things share one shape, so one set of calls serves them; the cast is made here only. */
+const calls = api as unknown as Record<"GET" | "POST" | "PATCH" | "DELETE", Call>;
+
+function resource<T extends Kept>(what: string): Resource<T> {
+  const base = `/api/v1/${what}`;
+  const one = (id: string) => `${base}/${id}`;
+  return {
+    what,
+    list: (query) => data(calls.GET(base, { params: { query } }) as Promise<{ data?: Page<T> }>),
+    get: (id) => data(calls.GET(one(id), {}) as Promise<{ data?: T }>),
+    create: (values) => data(calls.POST(base, { body: values }) as Promise<{ data?: T }>),
+    change: (id, values) => data(calls.PATCH(one(id), { body: values }) as Promise<{ data?: T }>),
+    remove: async (id) => {
+      await calls.DELETE(one(id), {});
+    },
+    uses: (id) => data(calls.GET(`${one(id)}/uses`, {}) as Promise<{ data?: Use[] }>),
+    csv: `${base}?as=csv`,
+  };
+}
+
+export const numbers = resource<Schemas["Number"]>("numbers");
+export const flows = resource<Schemas["FlowDraft"]>("flows");
+export const sounds = resource<Schemas["Sound"]>("sounds");
+export const queues = resource<Schemas["Queue"]>("queues");
+export const agents = resource<Schemas["Agent"]>("agents");
+export const codes = resource<Schemas["Code"]>("codes");
+export const codeSets = resource<Schemas["CodeSet"]>("code-sets");
+
+/** Take the newest change of a thing back. */
+export async function undoLast(objectId: string): Promise<void> {
+  const log = await data(api.GET("/api/v1/changes", { params: { query: { object_id: objectId, page_size: 1 } } }));
+  const last = log.results[0];
+  if (last) await api.POST("/api/v1/changes/{id}/undo", { params: { path: { id: last.id } } });
+}

@@ -1,0 +1,253 @@
+import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from "@mui/material";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate, useParams } from "react-router-dom";
+import { type Definition, type Use, words } from "../../api/client";
+import { keys } from "../../api/keys";
+import { flows } from "../../api/resources";
+import { clock } from "../../frame/format";
+import { useSession } from "../../frame/session";
+import { Failure, Loading } from "../../frame/states";
+import { useTopic } from "../../frame/useLive";
+import { addAfter, addArm, removeStep, type StepKind, stepOf } from "./edits";
+import { FindStop, KeyHelp } from "./EditorDialogs";
+import { Findings } from "./Findings";
+import styles from "./flows.module.css";
+import { Telephone } from "./phone/Telephone";
+import { type TelephoneState, useTelephone } from "./phone/useTelephone";
+import { FlowSheet } from "./sheet/FlowSheet";
+import { StopSheet } from "./sheet/StopSheet";
+import { TrailMap, type Walk } from "./trail/TrailMap";
+import { type FlowDraft, useFlowDraft } from "./useFlowDraft";
+
+/** The path of a call on this flow's map. */
+function walkOf(phone: TelephoneState, flow: string): Walk | null {
+  const { call, log } = phone;
+  if (!call || call.flow !== flow) return null;
+  const steps = new Map<string, string>();
+  const arms = new Set<string>();
+  for (const entry of log) {
+    if (entry.kind !== "contact.moved") continue;
+    arms.add(`${entry.step ?? ""} ${entry.exit ?? ""}`);
+    if (entry.to) steps.set(entry.to, clock(entry.at_ms - call.arrived_ms));
+  }
+  return { steps, arms, current: call.phase === "ended" ? null : call.step };
+}
+
+function SaveState({ draft }: { draft: FlowDraft }) {
+  const changes = draft.inspection.data?.changes;
+  const force = draft.flow?.in_force;
+  const than = force
+    ? changes
+      ? `Draft: ${changes} ${changes === 1 ? "change" : "changes"} since version ${force.number}`
+      : `Version ${force.number} is in force, as drawn`
+    : "Draft; nothing is in force yet";
+  const saved = draft.saveError ? <span role="alert" style={{ color: "var(--plum-ink)" }}>{words(draft.saveError)} Trying again.</span> : draft.unsaved ? "saving…" : "saved";
+  return <span className="dim nowrap">{than} · {saved}</span>;
+}
+
+function ConflictQuestion({ draft }: { draft: FlowDraft }) {
+  const { conflict, definition } = draft;
+  if (!conflict || !definition) return null;
+  const theirs = conflict.theirs.draft as Definition;
+  const ids = [...new Set([...definition.steps, ...theirs.steps].map((step) => step.id))];
+  const differing = ids.filter((id) => JSON.stringify(stepOf(definition, id)) !== JSON.stringify(stepOf(theirs, id)));
+  const say = (of: Definition, id: string) => {
+    const step = stepOf(of, id);
+    return step ? JSON.stringify(step, null, 1).slice(0, 600) : "not there";
+  };
+  return (
+    <Dialog open maxWidth="md" fullWidth>
+      <DialogTitle>{conflict.by} saved this flow while you were editing it</DialogTitle>
+      <DialogContent>
+        <p className="dim">{differing.length} {differing.length === 1 ? "stop differs" : "stops differ"}. Whichever you choose, the other stays: theirs in the change log, yours one undo away.</p>
+        <table style={{ width: "100%", tableLayout: "fixed", fontSize: 12 }}>
+          <thead><tr><th align="left">Yours</th><th align="left">{conflict.by}’s</th></tr></thead>
+          <tbody>
+            {differing.map((id) => (
+              <tr key={id} style={{ verticalAlign: "top" }}>
+                <td><b>{id}</b><pre style={{ whiteSpace: "pre-wrap", margin: 0 }}>{say(definition, id)}</pre></td>
+                <td><b>{id}</b><pre style={{ whiteSpace: "pre-wrap", margin: 0 }}>{say(theirs, id)}</pre></td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </DialogContent>
+      <DialogActions>
+        <Button onClick={() => { draft.settle(false); }}>Go on with theirs</Button>
+        <Button variant="contained" onClick={() => { draft.settle(true); }}>Go on with mine</Button>
+      </DialogActions>
+    </Dialog>
+  );
+}
+
+type Panel = "sheet" | "telephone";
+
+/** Keys of the editor, where no field is being typed in. */
+function useEditorKeys(draft: FlowDraft, selected: string | null, mayChange: boolean, act: { select: (id: string | null) => void; call: () => void; find: () => void; help: () => void }) {
+  const { definition } = draft;
+  const changing = (key: string): boolean => {
+    if (!definition || !mayChange) return false;
+    const step = stepOf(definition, selected);
+    if (key === "a") {
+      const { definition: grown, made } = addAfter(definition, selected, "say");
+      draft.edit(grown);
+      act.select(made);
+    } else if (key === "f" && step?.kind === "menu") draft.edit(addArm(definition, step));
+    else if (key === "delete" && selected) {
+      draft.edit(removeStep(definition, selected));
+      act.select(null);
+    } else return false;
+    return true;
+  };
+  return (event: React.KeyboardEvent) => {
+    const key = event.key.toLowerCase();
+    if (event.ctrlKey || event.metaKey) {
+      if (key !== "z" && key !== "y") return;
+      if (key === "y" || event.shiftKey) draft.redo();
+      else draft.undo();
+    } else if (key === "enter" && selected) document.querySelector<HTMLElement>("[data-sheet] input, [data-sheet] textarea")?.focus();
+    else if (key === "t") act.call();
+    else if (key === "/") act.find();
+    else if (key === "?") act.help();
+    else if (key === "escape") act.select(null);
+    else if (!changing(key)) return;
+    event.preventDefault();
+  };
+}
+
+function AddStop({ draft, selected, select }: { draft: FlowDraft; selected: string | null; select: (id: string) => void }) {
+  const { definition } = draft;
+  if (!definition) return null;
+  const add = (kind: StepKind) => {
+    const grown = addAfter(definition, selected, kind);
+    draft.edit(grown.definition);
+    select(grown.made);
+  };
+  return (
+    <span role="group" aria-label="Add a stop" style={{ display: "flex", gap: 4 }}>
+      <span className="dim" style={{ alignSelf: "center", fontSize: 12 }}>Add{selected ? " after" : ""}:</span>
+      {(["say", "menu", "queue", "end"] as const).map((kind) => (
+        <Button key={kind} variant="outlined" sx={{ minWidth: 0, px: 1 }} onClick={() => { add(kind); }}>{{ say: "Say", menu: "Menu", queue: "Queue", end: "End" }[kind]}</Button>
+      ))}
+    </span>
+  );
+}
+
+/** The editor of one flow: map, sheet or telephone, findings. */
+export default function FlowEditor() {
+  const { id = "" } = useParams();
+  return <Editor key={id} id={id} />;
+}
+
+function EditorHead({ draft, id, selected, select, call }: { draft: FlowDraft; id: string; selected: string | null; select: (id: string) => void; call: () => void }) {
+  const navigate = useNavigate();
+  const { may } = useSession();
+  const mayChange = may("change", "flows");
+  const small = { minWidth: 32, px: 1 };
+  return (
+    <div className={styles.head}>
+      <h1 className="nowrap" style={{ flex: "none", maxWidth: 240 }} title={draft.flow?.name}>{draft.flow?.name}</h1>
+      <SaveState draft={draft} />
+      <span style={{ flex: 1 }} />
+      {mayChange && (
+        <>
+          <AddStop draft={draft} selected={selected} select={select} />
+          <Button variant="outlined" sx={small} aria-label="Undo" title="Undo (Ctrl Z)" disabled={!draft.canUndo} onClick={draft.undo}>↶</Button>
+          <Button variant="outlined" sx={small} aria-label="Redo" title="Redo (Ctrl Shift Z)" disabled={!draft.canRedo} onClick={draft.redo}>↷</Button>
+        </>
+      )}
+      {may("use", "telephone") && <Button variant="outlined" onClick={call}>Try a call</Button>}
+      {mayChange && <Button variant="contained" disabled={draft.unsaved} onClick={() => void navigate(`/guide/flows/${id}/publish`)}>Publish…</Button>}
+    </div>
+  );
+}
+
+function FindingsDrawer({ draft, mayChange, go }: { draft: FlowDraft; mayChange: boolean; go: (step: string) => void }) {
+  const { data, isError, error } = draft.inspection;
+  const findings = data?.findings ?? [];
+  const state = data?.blocked ? "publishing waits for what blocks" : "nothing blocks publishing";
+  return (
+    <div className={styles.drawer}>
+      <div className={styles.drawerHead}>
+        <h2>Findings</h2>
+        <span className={`chip ${data?.blocked ? "blocks" : findings.length ? "warns" : "good"}`}>{findings.length}</span>
+        <span className="dim" style={{ marginLeft: "auto", fontSize: 13 }}>{isError ? words(error) : state}</span>
+      </div>
+      <Findings findings={findings} mayChange={mayChange} go={go} fix={draft.applyFix} />
+    </div>
+  );
+}
+
+interface AsideProps {
+  draft: FlowDraft;
+  id: string;
+  panel: Panel;
+  selected: string | null;
+  phone: TelephoneState;
+  numbers: Use[];
+  endings: Record<string, number>;
+  mayChange: boolean;
+  select: (id: string | null) => void;
+  close: () => void;
+}
+
+function Aside({ draft, id, panel, selected, phone, numbers, endings, mayChange, select, close }: AsideProps) {
+  const navigate = useNavigate();
+  const { definition, flow } = draft;
+  if (!definition || !flow) return null;
+  if (panel === "telephone") return <Telephone phone={phone} flow={id} inForce={flow.in_force !== null} unsaved={draft.unsaved} close={close} />;
+  if (selected && stepOf(definition, selected))
+    return <StopSheet draft={draft} definition={definition} id={selected} stops={draft.inspection.data?.stops ?? []} mayChange={mayChange} select={select} />;
+  return (
+    <FlowSheet id={id} name={flow.name} definition={definition} numbers={numbers} endings={endings} mayChange={mayChange}
+      change={draft.edit} gone={() => void navigate("/guide/flows")} />
+  );
+}
+
+function Editor({ id }: { id: string }) {
+  const { may } = useSession();
+  const mayChange = may("change", "flows");
+  const draft = useFlowDraft(id, mayChange);
+  const phone = useTelephone();
+  const [selected, setSelected] = useState<string | null>(null);
+  const [panel, setPanel] = useState<Panel>("sheet");
+  const [dialog, setDialog] = useState<"find" | "help" | null>(null);
+  const { view } = useTopic(`flow.${id}`);
+  const uses = useQuery({ queryKey: keys.uses("flows", id), queryFn: () => flows.uses(id) });
+  const select = (step: string | null) => {
+    setSelected(step);
+    if (step && !phone.live) setPanel("sheet");
+  };
+  const call = () => { if (may("use", "telephone")) setPanel("telephone"); };
+  const press = useEditorKeys(draft, selected, mayChange, { select, call, find: () => { setDialog("find"); }, help: () => { setDialog("help"); } });
+  if (draft.failure) return <Failure error={draft.failure} retry={draft.retry} />;
+  const { definition, inspection, flow } = draft;
+  if (!definition || !flow) return <Loading what="the flow" />;
+  const numbers = (uses.data ?? []).filter((use) => use.kind === "number");
+  const counted = (section: string) => (view?.[section] ?? {}) as Record<string, number>;
+  return (
+    <div className={styles.editor} onKeyDown={(event) => { if ((event.ctrlKey || event.metaKey) && !(event.target as HTMLElement).closest("input,textarea")) press(event); }}>
+      <section className={styles.main} aria-label={flow.name}>
+        <EditorHead draft={draft} id={id} selected={selected} select={select} call={call} />
+        {inspection.data && (
+          <TrailMap inspection={inspection.data} start={definition.start} numbers={numbers.length} selected={selected} select={select}
+            walk={panel === "telephone" ? walkOf(phone, id) : null} here={counted("here")} counts={counted("arms")} keys={press} />
+        )}
+        {!inspection.data && (inspection.isError ? <Failure error={inspection.error} retry={() => void inspection.refetch()} /> : <Loading what="the map" />)}
+        <div className={styles.hints}>
+          <span><kbd>← → ↑ ↓</kbd> walk</span><span><kbd>Enter</kbd> edit</span><span><kbd>A</kbd> add after</span><span><kbd>F</kbd> add a key</span>
+          <span><kbd>Del</kbd> remove</span><span><kbd>/</kbd> find a stop</span><span><kbd>T</kbd> trial call</span><span><kbd>?</kbd> all keys</span>
+        </div>
+        <FindingsDrawer draft={draft} mayChange={mayChange} go={(step) => { select(step || null); }} />
+      </section>
+      <aside className={styles.aside}>
+        <Aside draft={draft} id={id} panel={panel} selected={selected} phone={phone} numbers={numbers} endings={counted("endings")}
+          mayChange={mayChange} select={select} close={() => { setPanel("sheet"); }} />
+      </aside>
+      {dialog === "find" && <FindStop stops={inspection.data?.stops ?? []} close={() => { setDialog(null); }} go={select} />}
+      {dialog === "help" && <KeyHelp close={() => { setDialog(null); }} />}
+      <ConflictQuestion draft={draft} />
+    </div>
+  );
+}

@@ -1,0 +1,142 @@
+import { Button, MenuItem, TextField } from "@mui/material";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { words } from "../../../api/client";
+import { keys } from "../../../api/keys";
+import { numbers } from "../../../api/resources";
+import { clock } from "../../../frame/format";
+import { useNow } from "../../../frame/useLive";
+import shared from "../../shared/shared.module.css";
+import styles from "./phone.module.css";
+import type { CallState, LogLine, TelephoneState } from "./useTelephone";
+
+const KEYS = ["1", "2", "3", "4", "5", "6", "7", "8", "9", "*", "0", "#"];
+
+function status(call: CallState, now: number): string {
+  switch (call.phase) {
+    case "playing":
+      return "Hears the announcement";
+    case "listening":
+      return `Waits for a key, ${clock((call.listens_until_ms ?? now) - now)} left`;
+    case "queued":
+      return `Waits in ${call.queue || "the queue"}${call.position ? `, number ${call.position} in line` : ""}: music`;
+    case "with_person":
+      return `Talks with ${call.agent}`;
+    case "ended":
+      return { person: "Over: talked with a person", ended: "Over: ended by the flow", hung_up: "Over: the caller hung up", failed: "Over: met the failure rule" }[call.ending ?? ""] ?? "Over";
+  }
+}
+
+/** What each kind of line in a call's log says to a reader; other kinds say nothing. */
+const sayings: Record<string, ((entry: LogLine) => { head: string; why: string }) | undefined> = {
+  "contact.moved": (e) => (e.title ? { head: `${e.title}: ${e.sentence ?? ""}`, why: e.words ?? "" } : { head: e.words ?? "", why: "" }),
+  "contact.heard": (e) => ({ head: `Hears “${e.words ?? ""}”`, why: "" }),
+  "contact.listens": () => ({ head: "Waits for a key", why: "" }),
+  "contact.keyed": (e) => ({ head: `Presses ${e.key ?? ""}`, why: "" }),
+  "contact.queued": () => ({ head: "Waits in the queue, with music", why: "" }),
+  "leg.rang": (e) => ({ head: `Rings ${e.agent_name}`, why: "" }),
+  "leg.ring_stopped": (e) => ({ head: `${e.agent_name} did not answer`, why: (e.why ?? "").replace("_", " ") }),
+  "leg.answered": (e) => ({ head: `${e.agent_name} answers`, why: "" }),
+  "contact.ended": () => ({ head: "The call is over", why: "" }),
+  "leg.coded": (e) => ({ head: `Wrapped up by ${e.agent_name}`, why: e.name ? `code: ${e.name}` : "no code" }),
+};
+
+function Transcript({ log, began }: { log: LogLine[]; began: number }) {
+  return (
+    <ol className={styles.log} aria-label="Heard and decided, and why" aria-live="polite">
+      {log.map((entry, i) => {
+        const line = sayings[entry.kind]?.(entry);
+        return line && (
+          <li key={i}>
+            <span className="dim">{clock(entry.at_ms - began)}</span>
+            <span><b>{line.head}</b>{line.why && <span className="dim"><br />{line.why}</span>}</span>
+          </li>
+        );
+      })}
+    </ol>
+  );
+}
+
+/** What is in the hand while a call goes on: keys, what happens, the time, hanging up. */
+function Handset({ phone, call, now }: { phone: TelephoneState; call: CallState; now: number }) {
+  const { live } = phone;
+  return (
+    <div className={styles.hand}>
+      <div className={styles.keys}>
+        {KEYS.map((key) => (
+          <button key={key} className={styles.key} disabled={!live} aria-label={`Press ${key}`} onClick={() => { phone.key.mutate(key); }}>{key}</button>
+        ))}
+      </div>
+      <div style={{ display: "grid", gap: 8, alignContent: "start" }}>
+        <div role="status" style={{ color: "var(--clay-ink)", fontWeight: 620 }}>{status(call, now)}</div>
+        <div style={{ fontSize: 26, fontWeight: 640 }}>{clock((call.ended_ms ?? now) - call.arrived_ms)}</div>
+        {live && <Button variant="outlined" color="secondary" disabled={phone.hangUp.isPending} onClick={() => { phone.hangUp.mutate(); }}>Hang up</Button>}
+      </div>
+    </div>
+  );
+}
+
+interface Props {
+  phone: TelephoneState;
+  flow: string;
+  inForce: boolean;
+  unsaved: boolean;
+  close: () => void;
+}
+
+/** Who calls which number, and what runs. */
+function Setup({ phone, flow, inForce, unsaved }: Omit<Props, "close">) {
+  const query = { page_size: 500 };
+  const list = useQuery({ queryKey: keys.list("numbers", query), queryFn: () => numbers.list(query) });
+  const [chosen, setChosen] = useState<string | null>(null);
+  const [caller, setCaller] = useState("07700 900417");
+  const [draft, setDraft] = useState(!inForce);
+  const here = (list.data?.results ?? []).filter((number) => number.flow === flow);
+  const number = chosen ?? here[0]?.e164 ?? "";
+  const { live } = phone;
+  const ready = draft ? !unsaved : number !== "";
+  const dialling = phone.dial.isPending ? "Dialling…" : phone.contact ? "Dial again" : "Dial";
+  const problem = phone.dial.error ?? phone.key.error;
+  return (
+    <div className={styles.setup}>
+      <TextField select label="Number" value={number} disabled={live} onChange={(event) => { setChosen(event.target.value); }}
+        helperText={list.data && here.length === 0 ? "No number leads here yet: the draft can be tried all the same." : undefined}>
+        {here.map((n) => <MenuItem key={n.id} value={n.e164}>{n.national} {n.label}</MenuItem>)}
+      </TextField>
+      <TextField label="Caller" value={caller} disabled={live} onChange={(event) => { setCaller(event.target.value); }} />
+      <TextField select label="Runs" value={draft ? "draft" : "force"} disabled={live} onChange={(event) => { setDraft(event.target.value === "draft"); }}>
+        <MenuItem value="force" disabled={!inForce}>what is in force</MenuItem>
+        <MenuItem value="draft">this draft</MenuItem>
+      </TextField>
+      {!live && (
+        <Button size="medium" variant="contained" disabled={phone.dial.isPending || !ready}
+          onClick={() => { phone.dial.mutate({ number, caller, flow: draft ? flow : null }); }}>
+          {draft && unsaved ? "Saving the draft…" : dialling}
+        </Button>
+      )}
+      {problem && <div role="alert" style={{ color: "var(--plum-ink)" }}>{words(problem)}</div>}
+    </div>
+  );
+}
+
+/** A telephone in place of the sheet: a real call through the exchange, of the draft or of what is in force. */
+export function Telephone({ phone, close, ...setup }: Props) {
+  const now = useNow(250);
+  const { call, live } = phone;
+  const press = (event: React.KeyboardEvent) => {
+    if ((event.target as HTMLElement).closest("input,[role=combobox]")) return;
+    if (live && KEYS.includes(event.key)) phone.key.mutate(event.key);
+    else if (event.key === "Escape") close();
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  };
+  return (
+    <div className={shared.sheet} role="region" aria-label="Telephone" onKeyDown={press}>
+      <div className={shared.sheetHead}><h1><span style={{ color: "var(--clay-ink)", fontWeight: 500, fontSize: 13 }}>Trial call</span> Telephone</h1><Button onClick={close}>Close</Button></div>
+      <Setup phone={phone} {...setup} />
+      {call && <Handset phone={phone} call={call} now={now} />}
+      {call && <Transcript log={phone.log} began={call.arrived_ms} />}
+    </div>
+  );
+}

@@ -1,0 +1,96 @@
+import { useMutation } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { api, data } from "../../../api/client";
+import { line } from "../../../frame/live";
+import { useTopic } from "../../../frame/useLive";
+import { connectTone, endTone } from "../../desk/tones";
+
+export interface CallState {
+  number: string;
+  caller: string;
+  flow: string;
+  flow_name: string;
+  version: number;
+  arrived_ms: number;
+  ended_ms: number | null;
+  queue: string;
+  agent: string;
+  phase: "playing" | "listening" | "queued" | "with_person" | "ended";
+  step: string;
+  listens_until_ms: number | null;
+  music: boolean;
+  position: number | null;
+  playing: { take: number | null; since_ms: number; length_ms: number; step: string } | null;
+  ending: string | null;
+}
+
+export interface LogLine {
+  at_ms: number;
+  kind: string;
+  step?: string;
+  exit?: string;
+  to?: string | null;
+  words?: string;
+  title?: string;
+  sentence?: string;
+  role?: string;
+  key?: string;
+  why?: string;
+  name?: string;
+  agent_name: string;
+}
+
+/** Lets the caller hear what the exchange plays: a take from where it is now, or the music. */
+function useSound(call: CallState | undefined) {
+  const element = useRef<HTMLAudioElement | null>(null);
+  const take = call?.playing?.take ?? null;
+  const since = call?.playing?.since_ms ?? 0;
+  const music = call?.music ?? false;
+  useEffect(() => {
+    if (take === null && !music) return undefined;
+    const audio = new Audio(music ? "/api/v1/music" : `/api/v1/takes/${take ?? 0}`);
+    audio.loop = music;
+    element.current = audio;
+    audio.onloadedmetadata = () => {
+      const late = (Date.now() + line.offsetMs - since) / 1000;
+      if (!music && late > 0.4 && late < audio.duration) audio.currentTime = late;
+    };
+    audio.play().catch(() => undefined);
+    return () => { audio.pause(); };
+  }, [take, since, music]);
+  const phase = call?.phase;
+  const before = useRef<string | undefined>(undefined);
+  useEffect(() => {
+    if (phase === "with_person" && before.current === "queued") connectTone();
+    if (phase === "ended" && before.current && before.current !== "ended") endTone();
+    before.current = phase;
+  }, [phase]);
+}
+
+/** One telephone: dial, press keys, hang up, and hear. */
+export function useTelephone() {
+  const [contact, setContact] = useState<string | null>(null);
+  const { view } = useTopic(contact ? `call.${contact}` : null);
+  const call = contact ? (view?.call as unknown as CallState | undefined) : undefined;
+  const log = Object.values((view?.log ?? {}) as unknown as Record<string, LogLine>);
+  useSound(call);
+  const dial = useMutation({
+    mutationFn: (body: { number: string; caller: string; flow: string | null }) => data(api.POST("/api/v1/calls", { body })),
+    onSuccess: (placed) => { setContact(placed.contact); },
+  });
+  const key = useMutation({
+    mutationFn: (pressed: string) => api.POST("/api/v1/calls/{contact}/keys", { params: { path: { contact: contact ?? "" } }, body: { key: pressed } }),
+  });
+  const hangUp = useMutation({
+    mutationFn: () => api.POST("/api/v1/calls/{contact}/hang-up", { params: { path: { contact: contact ?? "" } } }),
+  });
+  const live = contact !== null && call?.phase !== "ended";
+  const leave = useRef<() => void>(() => undefined);
+  useEffect(() => {
+    leave.current = () => { if (live) hangUp.mutate(); };
+  });
+  useEffect(() => () => { leave.current(); }, []);
+  return { contact, call, log: contact ? log : [], live, dial, key, hangUp };
+}
+
+export type TelephoneState = ReturnType<typeof useTelephone>;

@@ -1,0 +1,64 @@
+import { Button, MenuItem, TextField } from "@mui/material";
+import { Link } from "react-router-dom";
+import type { Definition, Use } from "../../../api/client";
+import { flows } from "../../../api/resources";
+import { DeleteButton } from "../../shared/DeleteButton";
+import shared from "../../shared/shared.module.css";
+import { spoken } from "../edits";
+import { fateLooks } from "../trail/strands";
+import { PromptField } from "./PromptField";
+
+interface Props {
+  id: string;
+  name: string;
+  definition: Definition;
+  numbers: Use[];
+  endings: Record<string, number>;
+  mayChange: boolean;
+  change: (definition: Definition, tag?: string) => void;
+  gone: () => void;
+}
+
+const endingWords: Record<string, string> = { person: "With a person", ended: "Ended by us", hung_up: "Hung up on the way", failed: "Met the failure rule" };
+
+/** What counts for the whole flow; shown while no stop is chosen. */
+export function FlowSheet({ id, name, definition, numbers, endings, mayChange, change, gone }: Props) {
+  const failure = definition.failure_prompt;
+  return (
+    <div className={shared.sheet}>
+      <div className={shared.sheetHead}><h1>The whole flow</h1></div>
+      <div className={shared.fields}>
+        <section aria-label="Endings today">
+          <h2>Endings today</h2>
+          {Object.keys(endings).length === 0 && <span className="dim">Nobody has called yet today.</span>}
+          {Object.entries(endings).map(([ending, count]) => (
+            <div key={ending} style={{ display: "flex", justifyContent: "space-between", color: fateLooks[ending]?.ink }}>
+              <span>{endingWords[ending] ?? ending}</span><b>{count}</b>
+            </div>
+          ))}
+        </section>
+        <section aria-label="Numbers that lead here">
+          <h2>Numbers that lead here</h2>
+          {numbers.length === 0 && <span className="dim">None yet: a number names its flow.</span>}
+          {numbers.map((use) => <div key={use.id}><Link to={`/arrive/numbers/${use.id}`}>{use.name}</Link></div>)}
+        </section>
+        <TextField select label="Language" value={definition.language} disabled={!mayChange} onChange={(event) => { change({ ...definition, language: event.target.value as "en" | "cy" }); }}>
+          <MenuItem value="en">English</MenuItem>
+          <MenuItem value="cy">Welsh</MenuItem>
+        </TextField>
+        <TextField label="Longest stay in the flow" type="number" value={definition.stay_limit_s} disabled={!mayChange} helperText="seconds, 30 to 7200; time in queues is not counted" slotProps={{ htmlInput: { min: 30, max: 7200 } }}
+          onChange={(event) => { change({ ...definition, stay_limit_s: Math.min(7200, Math.max(30, Math.round(Number(event.target.value) || 30))) }, "limit"); }} />
+        {failure ? (
+          <>
+            <PromptField label="When something fails, callers hear" prompt={failure} language={definition.language} disabled={!mayChange}
+              change={(prompt, typing) => { change({ ...definition, failure_prompt: prompt }, typing ? "failure" : ""); }} />
+            <div><Button disabled={!mayChange} onClick={() => { change({ ...definition, failure_prompt: null }); }}>Say nothing, just end the call</Button></div>
+          </>
+        ) : (
+          <div><Button variant="outlined" disabled={!mayChange} onClick={() => { change({ ...definition, failure_prompt: spoken("", definition.language) }); }}>When something fails, say…</Button></div>
+        )}
+      </div>
+      {mayChange && <div className={shared.sheetFoot}><span style={{ flex: 1 }} /><DeleteButton resource={flows} id={id} name={name} gone={gone} /></div>}
+    </div>
+  );
+}

@@ -1,0 +1,80 @@
+import { Button, IconButton, MenuItem, TextField } from "@mui/material";
+import type { Stop } from "../../../api/client";
+import { type Menu, spoken } from "../edits";
+import { PromptField } from "./PromptField";
+import { type Choice, TargetPicker } from "./TargetPicker";
+
+export interface StepProps<S> {
+  step: S;
+  stops: Stop[];
+  language: "en" | "cy";
+  disabled: boolean;
+  change: (step: S, tag?: string) => void;
+  lead: (exit: string, choice: Choice) => void;
+}
+
+const KEYS = "1234567890*#";
+
+type ArmChange = Partial<Menu["arms"][number]>;
+
+function Arms({ step, stops, disabled, change, lead, addArm }: StepProps<Menu> & { addArm: () => void }) {
+  const used = new Set(step.arms.map((arm) => arm.key));
+  const setArm = (index: number, changed: ArmChange, tag = "") => {
+    change({ ...step, arms: step.arms.map((arm, i) => (i === index ? { ...arm, ...changed } : arm)) }, tag);
+  };
+  return (
+    <div style={{ display: "grid", gap: 10 }}>
+      {step.arms.map((arm, index) => (
+        <div key={arm.key} role="group" aria-label={`Key ${arm.key}`} style={{ display: "grid", gridTemplateColumns: "58px 1fr 28px", gap: 12, paddingBottom: 12, borderBottom: "1px solid var(--line-2)" }}>
+          <TextField select value={arm.key} disabled={disabled} slotProps={{ htmlInput: { "aria-label": "Key" } }} onChange={(event) => { setArm(index, { key: event.target.value }); }}>
+            {[...KEYS].filter((key) => key === arm.key || !used.has(key)).map((key) => <MenuItem key={key} value={key}>{key}</MenuItem>)}
+          </TextField>
+          <TextField value={arm.label} disabled={disabled} placeholder="What it is for" slotProps={{ htmlInput: { "aria-label": `Key ${arm.key}: what it is for`, maxLength: 80 } }}
+            onChange={(event) => { setArm(index, { label: event.target.value }, `${step.id} arm ${index}`); }} />
+          <IconButton size="small" disabled={disabled} aria-label={`Remove key ${arm.key}`} onClick={() => { change({ ...step, arms: step.arms.filter((_, i) => i !== index) }); }}>✕</IconButton>
+          <div style={{ gridColumn: "1 / -1" }}>
+            <TargetPicker label={`Key ${arm.key} leads to`} value={arm.next} own={step.id} stops={stops} disabled={disabled} choose={(choice) => { lead(`key:${arm.key}`, choice); }} />
+          </div>
+        </div>
+      ))}
+      <div><Button variant="outlined" disabled={disabled || step.arms.length >= KEYS.length} onClick={addArm}>Add a key <kbd>F</kbd></Button></div>
+    </div>
+  );
+}
+
+function OptionalPrompt({ label, value, props, change }: { label: string; value: Menu["no_key_prompt"]; props: StepProps<Menu>; change: (value: Menu["no_key_prompt"], typing: boolean) => void }) {
+  if (value === null)
+    return <div><Button disabled={props.disabled} onClick={() => { change(spoken("", props.language), false); }}>{label}: say something first…</Button></div>;
+  return (
+    <div style={{ display: "grid", gap: 4 }}>
+      <PromptField label={label} prompt={value} language={props.language} disabled={props.disabled} change={change} />
+      <div><Button disabled={props.disabled} onClick={() => { change(null, false); }}>Say nothing</Button></div>
+    </div>
+  );
+}
+
+/** A menu, in the order in which the caller meets it. */
+export function MenuSheet(props: StepProps<Menu> & { addArm: () => void }) {
+  const { step, stops, disabled, change, lead } = props;
+  return (
+    <>
+      <TextField label="Name" value={step.name} disabled={disabled} slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => { change({ ...step, name: event.target.value }, `${step.id} name`); }} />
+      <PromptField label="The caller hears" prompt={step.prompt} language={props.language} disabled={disabled}
+        change={(prompt, typing) => { change({ ...step, prompt }, typing ? `${step.id} prompt` : ""); }} />
+      <h2>Then presses a key</h2>
+      <Arms {...props} />
+      <h2>No key, or a wrong one</h2>
+      <div style={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: 10 }}>
+        <TextField label="Waits for a key" type="number" value={step.wait_s} disabled={disabled} slotProps={{ htmlInput: { min: 1, max: 60 } }} helperText="seconds, 1 to 60"
+          onChange={(event) => { change({ ...step, wait_s: Math.min(60, Math.max(1, Math.round(Number(event.target.value) || 1))) }, `${step.id} wait`); }} />
+        <TextField select label="Asks" value={step.tries ?? 0} disabled={disabled} onChange={(event) => { change({ ...step, tries: Number(event.target.value) || null }); }}>
+          {[1, 2, 3, 4, 5, 6, 7, 8, 9].map((n) => <MenuItem key={n} value={n}>{n === 1 ? "once" : `${n} times`}</MenuItem>)}
+          <MenuItem value={0}>without end</MenuItem>
+        </TextField>
+      </div>
+      <OptionalPrompt label="At no key" value={step.no_key_prompt} props={props} change={(value, typing) => { change({ ...step, no_key_prompt: value }, typing ? `${step.id} no key` : ""); }} />
+      <OptionalPrompt label="At a wrong key" value={step.wrong_key_prompt} props={props} change={(value, typing) => { change({ ...step, wrong_key_prompt: value }, typing ? `${step.id} wrong key` : ""); }} />
+      <TargetPicker label="In the end leads to" value={step.no_key} own={step.id} stops={stops} disabled={disabled} choose={(choice) => { lead("no_key", choice); }} />
+    </>
+  );
+}

@@ -1,0 +1,93 @@
+import { Autocomplete, createFilterOptions, TextField } from "@mui/material";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useSnackbar } from "notistack";
+import { useState } from "react";
+import { type Stop, words } from "../../../api/client";
+import { keys } from "../../../api/keys";
+import { queues } from "../../../api/resources";
+import { kindWords, type StepKind } from "../edits";
+
+/** Where an exit may lead: a stop that is there, a new one, or a queue (that need not exist yet). */
+type Option =
+  | { type: "stop"; id: string; label: string; group: string }
+  | { type: "new"; kind: StepKind; label: string; group: string }
+  | { type: "queue"; ref: string; label: string; group: string }
+  | { type: "create"; name: string; label: string; group: string };
+
+export type Choice = { to: string | null } | { make: StepKind; queue: string | null };
+
+interface Props {
+  label: string;
+  value: string | null;
+  own: string;
+  stops: Stop[];
+  disabled: boolean;
+  choose: (choice: Choice) => void;
+}
+
+const filter = createFilterOptions<Option>({ stringify: (option) => option.label });
+
+/** Every queue, and making one by its name alone. */
+export function useQueues() {
+  const cache = useQueryClient();
+  const { enqueueSnackbar } = useSnackbar();
+  const query = { page_size: 500 };
+  const list = useQuery({ queryKey: keys.list("queues", query), queryFn: () => queues.list(query) });
+  const create = useMutation({
+    mutationFn: (name: string) => queues.create({ name }),
+    onSuccess: (queue) => {
+      void cache.invalidateQueries({ queryKey: keys.all("queues") });
+      enqueueSnackbar(`Queue “${queue.name}” has a name. Set it up when you like.`);
+    },
+    onError: (error) => { enqueueSnackbar(words(error), { variant: "error" }); },
+  });
+  return { list: list.data?.results ?? [], create };
+}
+
+export function stopName(stop: Stop): string {
+  return `${stop.title.split(" · ")[0] ?? stop.kind}: ${stop.name}`;
+}
+
+/** Chooses where an exit leads; forward references are free. */
+export function TargetPicker({ label, value, own, stops, disabled, choose }: Props) {
+  const { list, create } = useQueues();
+  const [text, setText] = useState("");
+  const options: Option[] = [
+    ...stops.map((stop): Option => ({ type: "stop", id: stop.id, label: stop.id === own ? `This stop again: ${stop.name}` : stopName(stop), group: "Stops" })),
+    ...(["say", "menu", "queue", "end"] as const).map((kind): Option => ({ type: "new", kind, label: `New stop: ${kindWords[kind]}`, group: "New stop" })),
+    ...list.map((queue): Option => ({ type: "queue", ref: `queue:${queue.id}`, label: `New stop: Queue ${queue.name}`, group: "New stop at a queue" })),
+  ];
+  const chosen = options.find((option) => option.type === "stop" && option.id === value) ?? null;
+  const take = (option: Option | null) => {
+    if (option === null) choose({ to: null });
+    else if (option.type === "stop") choose({ to: option.id });
+    else if (option.type === "new") choose({ make: option.kind, queue: null });
+    else if (option.type === "queue") choose({ make: "queue", queue: option.ref });
+    else create.mutate(option.name, { onSuccess: (queue) => { choose({ make: "queue", queue: `queue:${queue.id}` }); } });
+  };
+  return (
+    <Autocomplete
+      size="small"
+      disabled={disabled || create.isPending}
+      options={options}
+      value={chosen}
+      inputValue={text}
+      onInputChange={(_, typed) => { setText(typed); }}
+      groupBy={(option) => option.group}
+      isOptionEqualToValue={(a, b) => a.type === "stop" && b.type === "stop" && a.id === b.id}
+      filterOptions={(all, state) => {
+        const found = filter(all, state);
+        const name = state.inputValue.trim();
+        const taken = list.some((queue) => queue.name.toLowerCase() === name.toLowerCase());
+        if (name && !taken && name !== chosen?.label)
+          found.push({ type: "create", name, label: `Create queue “${name}”`, group: "New stop at a queue" });
+        return found;
+      }}
+      onChange={(_, option) => { take(option); }}
+      renderInput={(params) => (
+        <TextField {...params} label={label} placeholder="Leads nowhere yet" error={value !== null && chosen === null && stops.length > 0}
+          helperText={value !== null && chosen === null && stops.length > 0 ? "This stop does not exist." : undefined} />
+      )}
+    />
+  );
+}

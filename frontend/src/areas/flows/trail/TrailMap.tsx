@@ -1,0 +1,154 @@
+import { useEffect, useMemo, useRef, useState } from "react";
+import type { Finding, Inspection } from "../../../api/client";
+import { FlagShape, StopGlyph } from "./glyphs";
+import { type Flag, layOut, type PlacedStop, type Trail } from "./layout";
+import { fateLooks, strandsOf } from "./strands";
+import { TrailArm } from "./TrailArm";
+import { TrailStop } from "./TrailStop";
+
+/** What a trial call has walked so far. */
+export interface Walk {
+  steps: Map<string, string>;
+  arms: Set<string>;
+  current: string | null;
+}
+
+interface Props {
+  inspection: Inspection;
+  start: string | null;
+  numbers: number;
+  selected: string | null;
+  select: (id: string | null) => void;
+  walk: Walk | null;
+  here: Record<string, number>;
+  counts: Record<string, number>;
+  keys: (event: React.KeyboardEvent) => void;
+}
+
+function worst(findings: Finding[]): Map<string, Finding["severity"]> {
+  const found = new Map<string, Finding["severity"]>();
+  for (const finding of findings) if (!found.has(finding.step)) found.set(finding.step, finding.severity);
+  return found;
+}
+
+const SMALLEST = 0.8;
+
+/** A map that is a little too wide is drawn a little smaller; a far too wide one scrolls. */
+function useFit(box: React.RefObject<HTMLDivElement | null>, width: number): number {
+  const [room, setRoom] = useState(width);
+  useEffect(() => {
+    const element = box.current;
+    if (!element) return undefined;
+    const watcher = new ResizeObserver(([entry]) => { if (entry) setRoom(entry.contentRect.width); });
+    watcher.observe(element);
+    return () => { watcher.disconnect(); };
+  }, [box]);
+  return Math.min(1, Math.max(SMALLEST, room / width));
+}
+
+/** The stop that an arrow key leads to. */
+export function neighbour(trail: Trail, from: string, key: string): string | null {
+  const at = trail.stops.get(from);
+  if (!at) return null;
+  if (key === "ArrowRight") return trail.arms.find((arm) => arm.from === from && arm.to !== null && arm.kind !== "return")?.to ?? null;
+  if (key === "ArrowLeft") return trail.arms.find((arm) => arm.to === from && arm.kind === "own")?.from ?? null;
+  const sign = key === "ArrowDown" ? 1 : -1;
+  const far = (id: string) => {
+    const other = trail.stops.get(id);
+    return other ? Math.abs(other.y - at.y) + Math.abs(other.x - at.x) * 0.6 : Infinity;
+  };
+  const beyond = [...trail.stops].filter(([id, stop]) => id !== from && (stop.y - at.y) * sign > 4).map(([id]) => id);
+  return beyond.sort((a, b) => far(a) - far(b))[0] ?? null;
+}
+
+function Begin({ trail, start, numbers, grey }: { trail: Trail; start: string | null; numbers: number; grey: boolean }) {
+  const first = start ? trail.stops.get(start) : undefined;
+  const y = first?.y ?? 60;
+  return (
+    <g>
+      {first && strandsOf(first.stop.fates, 1).map((strand) => (
+        <path key={strand.fate} d={`M44 ${y + strand.offset} H${first.x}`} strokeWidth={strand.width} stroke={grey ? "var(--grey-trail)" : fateLooks[strand.fate]?.colour} fill="none" />
+      ))}
+      <g transform={`translate(44,${y})`}>
+        <circle r="13" fill="var(--pine)" />
+        <StopGlyph kind="arrive" colour="var(--sheet)" />
+        <text textAnchor="middle" fontSize="11" fill="var(--ink)" stroke="var(--mist)" strokeWidth="3" paintOrder="stroke">
+          <tspan x="0" y="28" fontWeight="640">Arrives on</tspan>
+          <tspan x="0" y="41" fill="var(--slate-ink)">{numbers === 1 ? "1 number" : `${numbers} numbers`}</tspan>
+        </text>
+      </g>
+    </g>
+  );
+}
+
+function reachedBy(walk: Walk | null, flag: Flag): boolean {
+  return walk !== null && (walk.arms.has(flag.key) || (flag.fate === "ended" && walk.steps.has(flag.from)));
+}
+
+/** An ending on the finish line; an End stop's own trail leads to it. */
+function TrailFlag({ flag, finish, stop, walk }: { flag: Flag; finish: number; stop: PlacedStop | undefined; walk: Walk | null }) {
+  const look = fateLooks[flag.fate];
+  const dull = walk !== null && !reachedBy(walk, flag);
+  const width = strandsOf({ ended: 1 }, Math.min(1, stop?.stop.reach ?? 0))[0]?.width;
+  return (
+    <g>
+      {flag.fate === "ended" && stop && <path d={`M${stop.x} ${flag.y} H${finish}`} stroke={dull ? "var(--grey-trail)" : look?.colour} strokeWidth={width} />}
+      <g transform={`translate(${finish},${flag.y})`}>
+        <FlagShape fate={flag.fate} colour={dull ? "var(--edge)" : (look?.colour ?? "")} />
+        <text x="20" y="-4" fontSize="11.5" fontWeight="640" fill={dull ? "var(--slate)" : look?.ink}>{look?.word}</text>
+        <text x="20" y="10" fontSize="11.5" fill="var(--slate-ink)">{flag.place.length > 24 ? `${flag.place.slice(0, 23)}…` : flag.place}</text>
+      </g>
+    </g>
+  );
+}
+
+/** The flow as a map that lays itself out, walked with the arrow keys. */
+export function TrailMap({ inspection, start, numbers, selected, select, walk, here, counts, keys }: Props) {
+  const box = useRef<HTMLDivElement>(null);
+  const trail = useMemo(() => layOut(inspection, start), [inspection, start]);
+  const scale = useFit(box, trail.width);
+  const findings = useMemo(() => worst(inspection.findings), [inspection]);
+  const grey = walk !== null;
+  const focus = (id: string) => {
+    const element = box.current?.querySelector<SVGGElement>(`[data-stop="${id}"]`);
+    element?.focus({ preventScroll: true });
+    element?.scrollIntoView({ block: "nearest", inline: "nearest" });
+  };
+  const current = walk?.current;
+  useEffect(() => {
+    if (current) box.current?.querySelector(`[data-stop="${current}"]`)?.scrollIntoView({ block: "nearest", inline: "nearest" });
+  }, [current]);
+  const press = (event: React.KeyboardEvent) => {
+    if (event.key.startsWith("Arrow") && !event.altKey && !event.ctrlKey) {
+      const to = selected ? neighbour(trail, selected, event.key) : start;
+      if (to) focus(to);
+      event.preventDefault();
+      return;
+    }
+    keys(event);
+  };
+  return (
+    <div ref={box} style={{ flex: 1, minHeight: 0, overflow: "auto" }} onKeyDown={press}
+      onClick={(event) => { if (event.target === event.currentTarget || (event.target as Element).tagName === "svg") select(null); }}>
+      <svg width={trail.width * scale} height={trail.height * scale} viewBox={`0 0 ${trail.width} ${trail.height}`} role="group" aria-label="Trail map" style={{ display: "block" }}>
+        <Begin trail={trail} start={start} numbers={numbers} grey={grey} />
+        {trail.arms.map((arm) => {
+          const from = trail.stops.get(arm.from);
+          return from && (
+            <TrailArm key={arm.key} arm={arm} from={from} target={arm.to === null ? undefined : trail.stops.get(arm.to)} count={counts[arm.key] ?? 0}
+              walked={walk?.arms.has(arm.key) ?? false} grey={grey} goTo={focus} />
+          );
+        })}
+        {trail.flags.map((flag) => (
+          <TrailFlag key={flag.key} flag={flag} finish={trail.finish} stop={trail.stops.get(flag.from)} walk={walk} />
+        ))}
+        {[...trail.stops.values()].map((placed) => (
+          <TrailStop key={placed.stop.id} placed={placed} arms={trail.arms.filter((arm) => arm.from === placed.stop.id)}
+            selected={selected === placed.stop.id} current={walk?.current === placed.stop.id} walkedAt={walk?.steps.get(placed.stop.id) ?? null}
+            grey={grey} here={here[placed.stop.id] ?? 0} finding={findings.get(placed.stop.id) ?? null}
+            select={() => { select(placed.stop.id); }} />
+        ))}
+      </svg>
+    </div>
+  );
+}

@@ -1,0 +1,103 @@
+import type { PlacedArm, PlacedStop } from "./layout";
+import { StopGlyph } from "./glyphs";
+
+interface Props {
+  placed: PlacedStop;
+  arms: PlacedArm[];
+  selected: boolean;
+  current: boolean;
+  walkedAt: string | null;
+  grey: boolean;
+  here: number;
+  finding: "blocks" | "warns" | "hints" | null;
+  select: () => void;
+}
+
+/** A text in at most two lines of about 100 px. */
+function lines(text: string): string[] {
+  const found: string[] = [""];
+  for (const word of text.split(" ")) {
+    const last = found[found.length - 1] ?? "";
+    if ((last + word).length > 19 && last) found.push(word);
+    else found[found.length - 1] = last ? `${last} ${word}` : word;
+  }
+  return found.length > 2 ? [found[0] ?? "", `${(found[1] ?? "").slice(0, 17)}…`] : found;
+}
+
+function Label({ placed, y, grey }: { placed: PlacedStop; y: number; grey: boolean }) {
+  const { stop } = placed;
+  return (
+    <text textAnchor="middle" fontSize="11" stroke="var(--mist)" strokeWidth="3" paintOrder="stroke" fill={grey ? "var(--slate)" : "var(--ink)"}>
+      <tspan x="0" y={y} fontWeight="640">{stop.title.length > 22 ? `${stop.title.slice(0, 21)}…` : stop.title}</tspan>
+      {lines(stop.sentence).map((text, i) => (
+        <tspan key={i} x="0" y={y + 13 * (i + 1)} fill={grey ? "var(--slate)" : "var(--slate-ink)"}>{text}</tspan>
+      ))}
+    </text>
+  );
+}
+
+function Post({ placed, arms, ink }: { placed: PlacedStop; arms: PlacedArm[]; ink: string }) {
+  const top = placed.top - placed.y - 24;
+  const height = placed.bottom - placed.top + 48;
+  return (
+    <>
+      <rect x="-13" y={top} width="26" height={height} rx="13" fill="var(--sheet)" stroke={ink} strokeWidth="2" />
+      {arms.map((arm) => (
+        <g key={arm.key} transform={`translate(0,${arm.y - placed.y})`}>
+          {arm.exit === "no_key" ? (
+            <StopGlyph kind="clock" colour={ink} />
+          ) : (
+            <>
+              <rect x="-9" y="-9" width="18" height="18" rx="4" fill="var(--sheet)" stroke={ink} strokeWidth="1.3" />
+              <text textAnchor="middle" y="4" fontSize="11.5" fontWeight="660" fill={ink}>{arm.exit.slice(4)}</text>
+            </>
+          )}
+        </g>
+      ))}
+    </>
+  );
+}
+
+function Finding({ kind }: { kind: "blocks" | "warns" | "hints" }) {
+  const colour = { blocks: "var(--plum)", warns: "var(--ochre)", hints: "var(--slate)" }[kind];
+  return (
+    <g transform="translate(-15,-18)">
+      <rect x="-10" y="-7" width="20" height="14" rx="7" fill="var(--sheet)" stroke="var(--line)" />
+      {kind === "blocks" ? <path d="M-5 4 0 -4 5 4z" fill={colour} /> : <path d="M-6 3c3 0 4-6 12-6" fill="none" stroke={colour} strokeWidth="1.8" />}
+    </g>
+  );
+}
+
+/** One stop: a disc, or a menu's post; a button for mouse, keyboard and screen reader. */
+export function TrailStop({ placed, arms, selected, current, walkedAt, grey, here, finding, select }: Props) {
+  const { stop } = placed;
+  const menu = stop.kind === "menu";
+  const ink = grey && walkedAt === null ? "var(--edge)" : "var(--pine)";
+  const top = menu ? placed.top - placed.y - 24 : -13;
+  const bottom = menu ? placed.bottom - placed.y + 24 : 13;
+  const exits = arms.map((arm) => `${arm.label}${arm.kind === "open" ? ", leads nowhere" : ""}`).join("; ");
+  return (
+    <g transform={`translate(${placed.x},${placed.y})`} role="button" tabIndex={0} data-stop={stop.id} aria-pressed={selected}
+      aria-label={`${stop.title}. ${stop.sentence}.${exits ? ` Ways out: ${exits}.` : ""}${finding ? " Has findings." : ""}`}
+      onClick={select} onFocus={select} style={{ cursor: "pointer", outline: "none" }}>
+      {(selected || current) && (
+        <rect x="-17" y={top - 4} width="34" height={bottom - top + 8} rx="17" fill="none" stroke="var(--clay)" strokeWidth={current ? 3 : 2} />
+      )}
+      {menu ? <Post placed={placed} arms={arms} ink={ink} /> : (
+        <>
+          <circle r="13" fill="var(--sheet)" stroke={ink} strokeWidth="2" strokeDasharray={placed.reached ? undefined : "3 3"} />
+          <StopGlyph kind={stop.kind} colour={ink} />
+        </>
+      )}
+      <Label placed={placed} y={bottom + 14} grey={grey && walkedAt === null} />
+      {walkedAt !== null && <text textAnchor="middle" y={top - 8} fontSize="11.5" fontWeight="640" fill="var(--clay-ink)">{walkedAt}</text>}
+      {finding && <g transform={menu ? `translate(0,${top + 13})` : undefined}><Finding kind={finding} /></g>}
+      {here > 0 && (
+        <g transform={`translate(13,${top})`}>
+          <circle r="8" fill="var(--clay)" />
+          <text textAnchor="middle" y="4" fontSize="11" fontWeight="640" fill="#fff">{here}</text>
+        </g>
+      )}
+    </g>
+  );
+}

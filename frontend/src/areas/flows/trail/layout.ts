@@ -1,0 +1,233 @@
+/**
+ * The trail map lays itself out: nobody drags a box.
+ *
+ * Depth-first in the author's order, every ending takes the next lane; a stop stands on the lane
+ * of its straight arm, a menu at the mean of its arms. An arm to a stop on the way here is a
+ * return (a stub with the stop's name); to a stop that stands elsewhere already, a join. Columns
+ * follow the longest way, and a stop moves right where its words would lie on another's. An edit
+ * therefore moves only what comes after it.
+ */
+import type { Inspection, Stop } from "../../../api/client";
+
+export const LANE = 52;
+const HALF = 34;
+const STEP_X = 104;
+const NUDGE = 23;
+const MOST_NUDGES = 80;
+const START_X = 44;
+const TOP = 34;
+
+export type ArmKind = "own" | "join" | "return" | "ending" | "open";
+
+export interface PlacedStop {
+  stop: Stop;
+  x: number;
+  y: number;
+  /** A menu's post runs between these. */
+  top: number;
+  bottom: number;
+  reached: boolean;
+}
+
+export interface PlacedArm {
+  key: string;
+  from: string;
+  exit: string;
+  to: string | null;
+  kind: ArmKind;
+  label: string;
+  failure: boolean;
+  /** The lane on which it leaves. */
+  y: number;
+  x0: number;
+  x1: number;
+  y1: number;
+  fates: Record<string, number>;
+  /** Callers on it, of one who arrives (0 to 1). */
+  volume: number;
+}
+
+export interface Flag {
+  key: string;
+  from: string;
+  y: number;
+  fate: string;
+  place: string;
+}
+
+export interface Trail {
+  stops: Map<string, PlacedStop>;
+  arms: PlacedArm[];
+  flags: Flag[];
+  width: number;
+  height: number;
+  finish: number;
+}
+
+type Draft = Omit<PlacedArm, "x0" | "x1" | "y1">;
+
+/** About how wide a label is, in px. */
+export function textWidth(text: string, size = 11.5): number {
+  return text.length * size * 0.56;
+}
+
+class Surveyor {
+  readonly placed = new Map<string, { y: number; top: number; bottom: number }>();
+  readonly arms: Draft[] = [];
+  readonly flags: Flag[] = [];
+  readonly order: string[] = [];
+  private cursor = TOP;
+
+  constructor(private readonly stops: Map<string, Stop>) {}
+
+  private lane(size: number): number {
+    const y = this.cursor + size / 2;
+    this.cursor += size;
+    return y;
+  }
+
+  /** Where an arm leads, seen from the way that came here. */
+  private kindOf(stop: Stop, exit: Stop["exits"][number], way: Set<string>): ArmKind {
+    if (exit.name === "answered") return "ending";
+    if (exit.to === null || !this.stops.has(exit.to)) return "open";
+    if (way.has(exit.to)) return "return";
+    if (this.placed.has(exit.to)) return "join";
+    const shared = stop.exits.some((other) => other.name !== exit.name && other.to === exit.to);
+    return exit.failure && shared ? "join" : "own";
+  }
+
+  /** The author's order; silence beside the key that leads to the same stop, or at the top where that is above. */
+  private ordered(stop: Stop): Stop["exits"] {
+    const silence = stop.exits.find((exit) => exit.name === "no_key");
+    if (!silence || silence.to === null) return stop.exits;
+    const others = stop.exits.filter((exit) => exit !== silence);
+    const beside = others.findIndex((exit) => exit.to === silence.to);
+    if (beside >= 0) return [...others.slice(0, beside), silence, ...others.slice(beside)];
+    return this.placed.has(silence.to) ? [silence, ...others] : stop.exits;
+  }
+
+  /** Place a stop and everything that it owns; returns its lane. */
+  place(id: string, way: Set<string>): number {
+    const stop = this.stops.get(id);
+    if (!stop) return this.lane(LANE);
+    const onward = new Set(way).add(id);
+    const entry = { y: 0, top: 0, bottom: 0 };
+    this.placed.set(id, entry);
+    const lanes = this.ordered(stop).map((exit) => this.arm(stop, exit, onward));
+    if (stop.fate === "ended") {
+      lanes.push(this.lane(LANE));
+      this.flags.push({ key: id, from: id, y: lanes[0] ?? 0, fate: "ended", place: stop.place });
+    }
+    if (lanes.length === 0) lanes.push(this.lane(LANE));
+    const first = lanes[0] ?? 0;
+    const last = lanes[lanes.length - 1] ?? first;
+    entry.y = stop.kind === "menu" ? (first + last) / 2 : first;
+    entry.top = first;
+    entry.bottom = last;
+    this.order.unshift(id);
+    return entry.y;
+  }
+
+  private arm(stop: Stop, exit: Stop["exits"][number], way: Set<string>): number {
+    const kind = this.kindOf(stop, exit, way);
+    const target = exit.to === null ? undefined : this.stops.get(exit.to);
+    const y = kind === "own" && exit.to !== null ? this.place(exit.to, way) : this.lane(kind === "ending" ? LANE : HALF);
+    const fates = kind === "ending" ? { [stop.fate ?? "person"]: 1 } : (target?.fates ?? { ended: 1 });
+    this.arms.push({
+      key: `${stop.id} ${exit.name}`, from: stop.id, exit: exit.name, to: target ? exit.to : null, kind,
+      label: exit.label, failure: exit.failure, y, fates, volume: Math.min(1, stop.reach * exit.share),
+    });
+    if (kind === "ending") this.flags.push({ key: `${stop.id} ${exit.name}`, from: stop.id, y, fate: "person", place: stop.place });
+    return y;
+  }
+
+  get height(): number {
+    return this.cursor;
+  }
+}
+
+/** How far the next stop stands, for an arm. */
+function reach(stop: Stop, arm: Draft): number {
+  if (stop.kind === "menu") return Math.max(STEP_X, textWidth(arm.label) + 66);
+  if (stop.kind === "queue") return Math.max(STEP_X + 30, textWidth(arm.label) + 78);
+  return STEP_X;
+}
+
+interface Box {
+  left: number;
+  right: number;
+  top: number;
+  bottom: number;
+}
+
+function meet(a: Box, b: Box): boolean {
+  return a.left < b.right && b.left < a.right && a.top < b.bottom && b.top < a.bottom;
+}
+
+/** The places that a stop and its words take. */
+function boxesOf(stop: Stop, x: number, spot: { y: number; top: number; bottom: number }): Box[] {
+  const half = Math.max(textWidth(stop.title, 11), Math.min(110, textWidth(stop.sentence, 11))) / 2;
+  if (stop.kind !== "menu") return [{ left: x - half, right: x + half, top: spot.y - 14, bottom: spot.y + (stop.sentence.length > 19 ? 54 : 42) }];
+  return [
+    { left: x - 15, right: x + 15, top: spot.top - 26, bottom: spot.bottom + 26 },
+    { left: x - half, right: x + half, top: spot.bottom + 26, bottom: spot.bottom + 54 },
+  ];
+}
+
+/** The places that the words on a stop's arms take. */
+function wordsOf(stop: Stop, x: number, arms: Draft[]): Box[] {
+  const from = x + (stop.kind === "menu" ? 20 : 54);
+  return arms
+    .filter((arm) => arm.exit !== "next" && arm.exit !== "answered")
+    .map((arm) => ({ left: from, right: from + textWidth(arm.label) + 26, top: arm.y - 20, bottom: arm.y - 3 }));
+}
+
+/** Columns by the longest way, nudged right where words would meet; `order` is topological without returns. */
+function columns(survey: Surveyor, stops: Map<string, Stop>): Map<string, number> {
+  const x = new Map<string, number>();
+  const taken: Box[] = [];
+  for (const id of survey.order) {
+    const stop = stops.get(id);
+    const spot = survey.placed.get(id);
+    if (!stop || !spot) continue;
+    const arms = survey.arms.filter((arm) => arm.from === id);
+    let at = x.get(id) ?? START_X + 96;
+    for (let n = 0; n < MOST_NUDGES && boxesOf(stop, at, spot).some((box) => taken.some((other) => meet(box, other))); n += 1) at += NUDGE;
+    x.set(id, at);
+    taken.push(...boxesOf(stop, at, spot), ...wordsOf(stop, at, arms));
+    for (const arm of arms) {
+      if (arm.to === null || arm.kind === "return") continue;
+      x.set(arm.to, Math.max(x.get(arm.to) ?? 0, at + reach(stop, arm)));
+    }
+  }
+  return x;
+}
+
+/** Lay out everything that an inspection describes. */
+export function layOut(inspection: Inspection, start: string | null, least = 700): Trail {
+  const stops = new Map(inspection.stops.map((stop) => [stop.id, stop]));
+  const survey = new Surveyor(stops);
+  if (start && stops.has(start)) survey.place(start, new Set());
+  const reached = new Set(survey.placed.keys());
+  const led = new Set(inspection.stops.filter((s) => !reached.has(s.id)).flatMap((s) => s.exits.map((e) => e.to)));
+  const islands = inspection.stops.filter((s) => !reached.has(s.id));
+  for (const island of [...islands.filter((s) => !led.has(s.id)), ...islands]) {
+    if (!survey.placed.has(island.id)) survey.place(island.id, new Set());
+  }
+  const xs = columns(survey, stops);
+  const finish = Math.max(least, ...[...xs.values()].map((x) => x + 84));
+  const placed = new Map<string, PlacedStop>();
+  for (const [id, spot] of survey.placed) {
+    const stop = stops.get(id);
+    if (stop) placed.set(id, { stop, x: xs.get(id) ?? 0, ...spot, reached: reached.has(id) });
+  }
+  const arms = survey.arms.map((arm): PlacedArm => {
+    const from = placed.get(arm.from);
+    const to = arm.to === null ? undefined : placed.get(arm.to);
+    const x0 = from?.x ?? 0;
+    if (arm.kind === "ending") return { ...arm, x0, x1: finish, y1: arm.y };
+    if (to && arm.kind !== "return") return { ...arm, x0, x1: to.x, y1: to.y };
+    return { ...arm, x0, x1: x0 + textWidth(arm.label) + 52, y1: arm.y };
+  });
+  return { stops: placed, arms, flags: survey.flags, finish, width: finish + 160, height: survey.height + 30 };
+}

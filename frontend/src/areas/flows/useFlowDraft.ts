@@ -1,0 +1,165 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { applyPatch, type Operation } from "fast-json-patch";
+import { useCallback, useEffect, useReducer, useRef, useState } from "react";
+import { api, data, type Definition, type Finding, Problem, type Schemas } from "../../api/client";
+import { keys } from "../../api/keys";
+import { flows } from "../../api/resources";
+
+type Flow = Schemas["FlowDraft"];
+
+interface History {
+  loaded: Definition | null;
+  past: Definition[];
+  present: Definition | null;
+  future: Definition[];
+  tag: string;
+  at: number;
+}
+
+type Act =
+  | { type: "load"; definition: Definition }
+  | { type: "edit"; definition: Definition; tag: string }
+  | { type: "undo" }
+  | { type: "redo" };
+
+const LONGEST = 200;
+const ONE_TYPING_MS = 1200;
+const SAVE_AFTER_MS = 600;
+const CHECK_AFTER_MS = 90;
+
+const NO_HISTORY: History = { loaded: null, past: [], present: null, future: [], tag: "", at: 0 };
+
+/** Edits with one tag that follow closely (typing in one field) are one step of undo. */
+function reduce(history: History, act: Act): History {
+  const { past, present, future } = history;
+  switch (act.type) {
+    case "load":
+      return { ...NO_HISTORY, loaded: act.definition, present: act.definition };
+    case "edit": {
+      const now = Date.now();
+      const same = act.tag !== "" && act.tag === history.tag && now - history.at < ONE_TYPING_MS;
+      const before = same || present === null ? past : [...past, present].slice(-LONGEST);
+      return { ...history, past: before, present: act.definition, future: [], tag: act.tag, at: now };
+    }
+    case "undo": {
+      const back = past[past.length - 1];
+      if (!back || !present) return history;
+      return { ...history, past: past.slice(0, -1), present: back, future: [present, ...future], tag: "", at: 0 };
+    }
+    case "redo": {
+      const next = future[0];
+      if (!next || !present) return history;
+      return { ...history, past: [...past, present], present: next, future: future.slice(1), tag: "", at: 0 };
+    }
+  }
+}
+
+/** Somebody else saved the draft first. */
+export interface DraftConflict {
+  by: string;
+  theirs: Flow;
+}
+
+/** Waits until a value has stood still. */
+function useSettled<T>(value: T, ms: number): T {
+  const [settled, setSettled] = useState(value);
+  useEffect(() => {
+    const timer = window.setTimeout(() => { setSettled(value); }, ms);
+    return () => { window.clearTimeout(timer); };
+  }, [value, ms]);
+  return settled;
+}
+
+/** The findings, words and shares of a definition, as the core sees them; the last ones while new ones come. */
+function useInspection(id: string, definition: Definition | null) {
+  const settled = useSettled(definition, CHECK_AFTER_MS);
+  return useQuery({
+    queryKey: keys.inspection(id, JSON.stringify(settled)),
+    queryFn: () => data(api.POST("/api/v1/flows/{id}/inspect", { params: { path: { id } }, body: { draft: settled as Definition } })),
+    enabled: settled !== null,
+    placeholderData: keepPreviousData,
+    staleTime: 15_000,
+    gcTime: 30_000,
+  });
+}
+
+/** A flow's draft: edited with undo and redo, checked as it is typed, saved by itself. */
+export function useFlowDraft(id: string, mayChange: boolean) {
+  const cache = useQueryClient();
+  const flow = useQuery({ queryKey: keys.one("flows", id), queryFn: () => flows.get(id), staleTime: Infinity, gcTime: 0 });
+  const [history, dispatch] = useReducer(reduce, NO_HISTORY);
+  const [conflict, setConflict] = useState<DraftConflict | null>(null);
+  const revision = useRef(0);
+  const [saved, setSaved] = useState<Definition | null>(null);
+  const { present } = history;
+
+  useEffect(() => {
+    if (!flow.data || present) return;
+    revision.current = flow.data.revision ?? 1;
+    dispatch({ type: "load", definition: flow.data.draft as Definition });
+  }, [flow.data, present]);
+
+  const save = useMutation({
+    mutationFn: (draft: Definition) => flows.change(id, { draft, revision: revision.current }),
+    onSuccess: (record, draft) => {
+      revision.current = record.revision ?? revision.current;
+      setSaved(draft);
+      cache.setQueryData(keys.one("flows", id), record);
+      void cache.invalidateQueries({ queryKey: ["flows", "list"] });
+    },
+    onError: (error) => {
+      if (error instanceof Problem && error.code === "stale")
+        setConflict({ by: error.body.by ?? "Somebody", theirs: error.body.current as Flow });
+    },
+  });
+  const { mutate, isPending, isError } = save;
+  // Nothing was saved here yet: what was loaded is what stands.
+  const standing = saved ?? history.loaded;
+  const unsaved = present !== null && present !== standing;
+  useEffect(() => {
+    if (!mayChange || !unsaved || isPending || conflict) return undefined;
+    const timer = window.setTimeout(() => { mutate(present); }, isError ? 4000 : SAVE_AFTER_MS);
+    return () => { window.clearTimeout(timer); };
+  }, [present, unsaved, isPending, isError, conflict, mayChange, mutate]);
+
+  const edit = useCallback((definition: Definition, tag = "") => { dispatch({ type: "edit", definition, tag }); }, []);
+  const applyFix = useCallback(
+    (finding: Finding) => {
+      if (!present || !finding.fix) return;
+      const patched = applyPatch(present, finding.fix.patch as unknown as Operation[], false, false);
+      edit(patched.newDocument);
+    },
+    [present, edit],
+  );
+  /** Mine counts: saved over theirs, which the change log keeps. Theirs counts: mine stays one undo away. */
+  const settle = (mine: boolean) => {
+    if (!conflict) return;
+    const theirs = conflict.theirs.draft as Definition;
+    revision.current = conflict.theirs.revision ?? revision.current;
+    setSaved(theirs);
+    if (!mine) edit(theirs);
+    setConflict(null);
+    save.reset();
+  };
+  return {
+    flow: flow.data,
+    loading: flow.isPending,
+    failure: flow.isError ? flow.error : null,
+    retry: () => void flow.refetch(),
+    definition: present,
+    inspection: useInspection(id, present),
+    edit,
+    applyFix,
+    undo: () => { dispatch({ type: "undo" }); },
+    redo: () => { dispatch({ type: "redo" }); },
+    canUndo: history.past.length > 0,
+    canRedo: history.future.length > 0,
+    unsaved,
+    saving: isPending,
+    saveError: conflict ? null : save.error,
+    conflict,
+    settle,
+  };
+}
+
+export type FlowDraft = ReturnType<typeof useFlowDraft>;

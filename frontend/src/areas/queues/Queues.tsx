@@ -1,0 +1,92 @@
+import type { Schemas } from "../../api/client";
+import { agents, codeSets, queues } from "../../api/resources";
+import { clock, percent } from "../../frame/format";
+import { useTopic } from "../../frame/useLive";
+import type { FloorQueue } from "../floor/types";
+import { picked } from "../shared/fields";
+import { KeptPage } from "../shared/KeptPage";
+
+type Queue = Schemas["Queue"];
+
+const formulas = [
+  { value: "A", label: "A: (answered + abandoned − both late) ÷ (answered + abandoned)" },
+  { value: "B", label: "B: answered in time ÷ answered" },
+  { value: "C", label: "C: answered in time ÷ offered" },
+  { value: "D", label: "D: answered in time ÷ (offered − short abandons)" },
+];
+
+/** Today's figures of a queue: every way out, adding up to those offered. */
+function Today({ id }: { id: string }) {
+  const floor = useTopic("floor").view?.queues as Record<string, FloorQueue> | undefined;
+  const queue = floor?.[id];
+  if (!queue) return <span className="dim">Today’s figures come with the exchange.</span>;
+  const f = queue.figures;
+  const rows: [string, string | number][] = [
+    ["Answered", f.answered], ["+ Abandoned", f.abandoned], ["+ Left otherwise", f.left_otherwise],
+    ["+ Waiting now", f.under_way], ["= Offered", f.offered],
+    ["Average wait in queue, answered", f.average_wait_ms === null ? "–" : clock(f.average_wait_ms)],
+    ["Longest wait, answered", f.answered ? clock(f.longest_answered_ms) : "–"],
+    [`Answered after ${clock(queue.threshold_s * 1000)}`, f.answered_late],
+    [`Service level ${queue.formula}, goal ${queue.goal_percent} %`, percent(f.service_level)],
+  ];
+  return (
+    <section aria-label="Today so far">
+      <h2>Today so far</h2>
+      <table style={{ width: "100%", fontSize: 13, borderCollapse: "collapse" }}>
+        <tbody>
+          {rows.map(([name, value]) => (
+            <tr key={name} style={{ borderTop: "1px solid var(--line-2)", fontWeight: name.startsWith("=") ? 640 : 400 }}>
+              <td>{name}</td><td className="num">{value}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+/** Where contacts wait for a person. */
+export default function Queues() {
+  return (
+    <KeptPage<Queue>
+      resource={queues}
+      area="queues"
+      base="/wait/queues"
+      title="Queues"
+      noun="queue"
+      titleOf={(queue) => queue.name}
+      sort={[{ field: "name", sort: "asc" }]}
+      initial={{ members: [] }}
+      empty="A queue needs a name to begin with; members, times and goals can follow."
+      columns={[
+        {
+          field: "name", headerName: "Name", flex: 1, minWidth: 160,
+          renderCell: ({ row }) => (
+            <span style={{ display: "flex", gap: 8, alignItems: "center" }}>
+              <i style={{ width: 8, height: 16, background: row.colour, borderRadius: 2 }} />{row.name}
+              {!row.finished && <span className="chip warns">only a name so far</span>}
+            </span>
+          ),
+        },
+        { field: "member_count", headerName: "Members", width: 100, align: "right", headerAlign: "right" },
+        { field: "priority", headerName: "Priority", width: 90, align: "right", headerAlign: "right" },
+        { field: "threshold_s", headerName: "Threshold", width: 100, align: "right", headerAlign: "right", valueFormatter: (value: number) => clock(value * 1000) },
+        { field: "goal_percent", headerName: "Goal", width: 80, align: "right", headerAlign: "right", sortable: false, valueFormatter: (value: number) => `${value} %` },
+      ]}
+      fields={[
+        { kind: "text", name: "name", label: "Name", required: true },
+        { kind: "many", name: "members", label: "Members", ...picked(agents, (agent) => agent.name) },
+        { kind: "number", name: "priority", label: "Priority", unit: "of 99", help: "Higher is served first." },
+        { kind: "number", name: "longest_wait_s", label: "Longest wait", unit: "s", nullable: "without end" },
+        { kind: "number", name: "threshold_s", label: "Service threshold", unit: "s" },
+        { kind: "number", name: "goal_percent", label: "Goal", unit: "%" },
+        { kind: "choice", name: "formula", label: "Service level", options: formulas },
+        { kind: "number", name: "short_abandon_s", label: "Short abandon under", unit: "s" },
+        { kind: "one", name: "code_set", label: "Wrap-up codes", none: "No codes", ...picked(codeSets, (set) => set.name) },
+        { kind: "area", name: "note", label: "Agents read" },
+        { kind: "colour", name: "colour", label: "Colour" },
+      ]}
+      extra={(queue) => <Today id={queue.id} />}
+    />
+  );
+}

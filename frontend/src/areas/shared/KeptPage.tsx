@@ -1,0 +1,118 @@
+import { Button, InputBase } from "@mui/material";
+import { DataGrid, type GridColDef, type GridSortModel } from "@mui/x-data-grid";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { type ReactNode, useDeferredValue, useState } from "react";
+import { useNavigate, useParams } from "react-router-dom";
+import { keys } from "../../api/keys";
+import type { Kept, Resource, Values } from "../../api/resources";
+import { useSession } from "../../frame/session";
+import { Empty, Failure } from "../../frame/states";
+import type { Field } from "./fields";
+import { KeptSheet } from "./KeptSheet";
+import styles from "./shared.module.css";
+
+interface Props<T extends Kept> {
+  resource: Resource<T>;
+  area: string;
+  base: string;
+  title: string;
+  noun: string;
+  titleOf: (record: T) => string;
+  columns: GridColDef<T & { id: string }>[];
+  fields: Field[];
+  initial?: Values;
+  empty: ReactNode;
+  sort: GridSortModel;
+  extra?: (record: T) => ReactNode;
+  /** Opens a page of its own instead of the sheet. */
+  open?: (id: string) => void;
+  /** What is shown in the sheet, where the address does not say it. */
+  chosen?: string;
+}
+
+const PAGE = 50;
+
+type Ordering = { field: string; sort?: "asc" | "desc" | null } | undefined;
+
+/** The list's address: page, search and order as the server takes them. */
+function queryOf(page: number, search: string, first: Ordering) {
+  return {
+    page: page + 1,
+    page_size: PAGE,
+    ...(search && { search }),
+    ...(first && { ordering: `${first.sort === "desc" ? "-" : ""}${first.field.replace(".", "__")}` }),
+  };
+}
+
+/** A list of kept things with search, order and pages by the server, and the sheet of the one chosen. */
+export function KeptPage<T extends Kept>({ resource, area, base, title, noun, titleOf, columns, fields, initial = {}, empty, sort, extra, open, chosen }: Props<T>) {
+  const params = useParams();
+  const id = chosen ?? params.id;
+  const navigate = useNavigate();
+  const { may } = useSession();
+  const [text, setText] = useState("");
+  const [order, setOrder] = useState(sort);
+  const [page, setPage] = useState(0);
+  const search = useDeferredValue(text.trim());
+  const query = queryOf(page, search, order[0]);
+  const list = useQuery({ queryKey: keys.list(resource.what, query), queryFn: () => resource.list(query), placeholderData: keepPreviousData });
+  const mayChange = may("change", area);
+  const count = list.data?.count ?? 0;
+  const bare = list.data !== undefined && count === 0 && !search;
+  const close = () => void navigate(base);
+  const choose = (row: string) => { if (open) open(row); else void navigate(`${base}/${row}`); };
+  return (
+    <div className={styles.split}>
+      <section className={styles.listSide} aria-label={title}>
+        <div className={styles.head}>
+          <h1>{title}</h1>
+          <span className="dim">{list.data?.count}</span>
+          <InputBase placeholder={`Find in ${title.toLowerCase()}`} value={text} inputProps={{ "aria-label": `Find in ${title.toLowerCase()}` }}
+            onChange={(event) => { setText(event.target.value); setPage(0); }}
+            sx={{ ml: 1, px: 1, background: "var(--sheet)", border: "1px solid var(--edge)", borderRadius: 1, height: 28, width: 240 }} />
+          <span className={styles.grow} />
+          <Button href={resource.csv + (search ? `&search=${encodeURIComponent(search)}` : "")}>CSV</Button>
+          {mayChange && <Button variant="contained" onClick={() => void navigate(`${base}/new`)}>New {noun}</Button>}
+        </div>
+        <div className={styles.grid}>
+          {list.isError ? (
+            <Failure error={list.error} retry={() => void list.refetch()} />
+          ) : bare ? (
+            <Empty title={`No ${title.toLowerCase()} yet`}>{empty}</Empty>
+          ) : (
+            <DataGrid<T>
+              aria-label={title}
+              rows={list.data?.results ?? []}
+              columns={columns as GridColDef<T>[]}
+              loading={list.isPending}
+              rowCount={count}
+              paginationMode="server"
+              sortingMode="server"
+              pageSizeOptions={[PAGE]}
+              paginationModel={{ page, pageSize: PAGE }}
+              onPaginationModelChange={(model) => { setPage(model.page); }}
+              sortModel={order}
+              onSortModelChange={(model) => { setOrder(model); }}
+              disableColumnFilter
+              disableColumnMenu
+              rowHeight={36}
+              columnHeaderHeight={36}
+              hideFooter={count <= PAGE}
+              onRowClick={(row) => { choose(String(row.id)); }}
+              onCellKeyDown={(cell, event) => { if (event.key === "Enter") choose(String(cell.id)); }}
+              rowSelectionModel={{ type: "include", ids: new Set(id && id !== "new" ? [id] : []) }}
+              localeText={{ noRowsLabel: `Nothing in ${title.toLowerCase()} holds “${search}”.` }}
+              sx={{ background: "var(--sheet)", fontSize: 13, "& .MuiDataGrid-row": { cursor: "pointer" }, "--DataGrid-t-header-background-base": "var(--sheet)" }}
+            />
+          )}
+        </div>
+      </section>
+      {id && (!open || id === "new") && (
+        <aside className={styles.aside}>
+          <KeptSheet key={id} resource={resource} id={id} noun={noun} titleOf={titleOf} fields={fields} initial={initial}
+            mayChange={mayChange} close={close} created={(made) => void navigate(`${base}/${made}`)} extra={extra} />
+        </aside>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,72 @@
+import { Button } from "@mui/material";
+import { useSnackbar } from "notistack";
+import type { ReactNode } from "react";
+import { words } from "../../api/client";
+import type { Kept, Resource, Values } from "../../api/resources";
+import { Failure, Loading } from "../../frame/states";
+import { usePulse } from "../../frame/useLive";
+import { ConflictDialog } from "./ConflictDialog";
+import { DeleteButton } from "./DeleteButton";
+import { FieldInput } from "./FieldInput";
+import type { Field } from "./fields";
+import styles from "./shared.module.css";
+import { useKeptForm } from "./useKeptForm";
+
+interface Props<T extends Kept> {
+  resource: Resource<T>;
+  id: string;
+  noun: string;
+  titleOf: (record: T) => string;
+  fields: Field[];
+  initial: Values;
+  mayChange: boolean;
+  close: () => void;
+  created: (id: string) => void;
+  extra?: (record: T) => ReactNode;
+}
+
+/** The form of one kept thing. */
+export function KeptSheet<T extends Kept>({ resource, id, noun, titleOf, fields, initial, mayChange, close, created, extra }: Props<T>) {
+  const { enqueueSnackbar } = useSnackbar();
+  const { revision } = usePulse();
+  const form = useKeptForm(resource, id, initial, (record) => {
+    const running = revision === null ? "" : " It is in effect on the exchange within a second.";
+    enqueueSnackbar(`${titleOf(record)} is saved.${running}`);
+    if (id === "new") created(record.id);
+  });
+  if (form.pending) return <Loading what={noun} />;
+  if (form.failure) return <Failure error={form.failure} retry={form.reload} />;
+  const title = form.record ? titleOf(form.record) : `New ${noun}`;
+  return (
+    <form className={styles.sheet} aria-label={title} noValidate
+      onSubmit={(event) => { event.preventDefault(); form.save(); }}
+      onKeyDown={(event) => { if (event.key === "Escape" && !form.dirty) close(); }}>
+      <div className={styles.sheetHead}>
+        <h1 className="nowrap" title={title}>{title}</h1>
+        <Button onClick={close}>Close</Button>
+      </div>
+      <div className={styles.fields}>
+        {fields.map((field) => (
+          <FieldInput key={field.name} field={field} value={form.values[field.name]} disabled={!mayChange}
+            error={form.errors[field.name]?.[0] ?? form.errors[`${field.name}.0`]?.[0]}
+            change={(value) => { form.set(field.name, value); }} />
+        ))}
+        {form.saveError !== null && <div role="alert" style={{ color: "var(--plum-ink)" }}>{words(form.saveError)}</div>}
+        {form.record && extra?.(form.record)}
+      </div>
+      {mayChange ? (
+        <div className={styles.sheetFoot}>
+          <Button type="submit" variant="contained" disabled={form.saving || (!form.dirty && id !== "new")}>
+            {form.saving ? "Saving…" : id === "new" ? "Create" : "Save"}
+          </Button>
+          {form.dirty && <Button onClick={form.revert}>Undo typing</Button>}
+          <span style={{ flex: 1 }} />
+          {form.record && <DeleteButton resource={resource} id={id} name={title} gone={close} />}
+        </div>
+      ) : (
+        <div className={`${styles.sheetFoot} dim`}>Your role lets you look, not change.</div>
+      )}
+      {form.conflict && <ConflictDialog conflict={form.conflict} fields={fields} settle={form.settle} />}
+    </form>
+  );
+}

@@ -1,0 +1,21 @@
+import type { Kept, Resource } from "../../api/resources";
+
+interface Base {
+  name: string;
+  label: string;
+  help?: string;
+  required?: boolean;
+}
+
+/** A field of a form: what it is called, and how it is filled in. */
+export type Field =
+  | (Base & { kind: "text" | "area" | "password" | "colour" })
+  | (Base & { kind: "number"; unit: string; nullable?: string })
+  | (Base & { kind: "choice"; options: { value: string; label: string }[] })
+  | (Base & { kind: "list" })
+  | (Base & { kind: "one" | "many"; from: Resource<Kept>; labelOf: (item: Kept) => string; none?: string });
+
+/** A resource whose items a picker shows; the label function knows the real type. */
+export function picked<T extends Kept>(from: Resource<T>, labelOf: (item: T) => string) {
+  return { from: from as unknown as Resource<Kept>, labelOf: labelOf as unknown as (item: Kept) => string };
+}

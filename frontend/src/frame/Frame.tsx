@@ -1,0 +1,142 @@
+import { Button, Menu, MenuItem } from "@mui/material";
+import { useQueryClient } from "@tanstack/react-query";
+import { Suspense, useEffect, useState } from "react";
+import { NavLink, Outlet, useLocation, useNavigate } from "react-router-dom";
+import { api, data } from "../api/client";
+import { keys } from "../api/keys";
+import { timeOfDay } from "./format";
+import styles from "./frame.module.css";
+import { JourneyStrip } from "./JourneyStrip";
+import { useMode } from "./mode";
+import { Search } from "./Search";
+import { useSession } from "./session";
+import { stages } from "./stages";
+import { Glyph, Loading } from "./states";
+import { useLineState, useNow, usePulse } from "./useLive";
+
+export function Mark() {
+  return (
+    <svg width="26" height="16" viewBox="0 0 26 16" aria-hidden="true">
+      <path d="M0 16 8 4l5 7 4-5 9 10z" fill="var(--pine)" />
+      <path d="M8 4 5.6 7.6l2 1.4 2.2-1.6z" fill="var(--lichen)" />
+    </svg>
+  );
+}
+
+const pulses = {
+  running: { word: "Running", glyph: "ridge", colour: "var(--fern)" },
+  lost: { word: "Exchange lost", glyph: "dashed", colour: "var(--plum)" },
+  unknown: { word: "Exchange not seen yet", glyph: "dashed", colour: "var(--slate)" },
+} as const;
+
+function Pulse() {
+  const { session } = useSession();
+  const { state, revision } = usePulse();
+  const now = useNow();
+  const shown = pulses[state];
+  return (
+    <span className={styles.pulse} role="status" aria-label={`Exchange: ${shown.word}`}>
+      <Glyph name={shown.glyph} colour={shown.colour} />
+      {shown.word}
+      <span className="dim">
+        {revision !== null && <>· revision {revision} </>}· {timeOfDay(now, session.time_zone)}
+      </span>
+    </span>
+  );
+}
+
+function UserMenu() {
+  const { session, may } = useSession();
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const { mode, toggle } = useMode();
+  const cache = useQueryClient();
+  const navigate = useNavigate();
+  const close = () => { setAnchor(null); };
+  const signOut = async () => {
+    close();
+    const answer = await data(api.DELETE("/api/v1/session"));
+    cache.clear();
+    cache.setQueryData(keys.session, answer);
+    void navigate("/");
+  };
+  return (
+    <>
+      <Button color="inherit" aria-haspopup="menu" onClick={(event) => { setAnchor(event.currentTarget); }}>
+        {session.full_name}
+      </Button>
+      <Menu open={anchor !== null} anchorEl={anchor} onClose={close}>
+        <MenuItem disabled>{session.role?.replace("_", " ")}</MenuItem>
+        {session.agent && <MenuItem onClick={() => { close(); void navigate("/desk"); }}>My desk</MenuItem>}
+        {may("see", "changes") && (
+          <MenuItem onClick={() => { close(); void navigate("/settings/changes"); }}>Change log</MenuItem>
+        )}
+        <MenuItem onClick={() => { toggle(); close(); }}>{mode === "day" ? "Night over hills" : "Daylight over hills"}</MenuItem>
+        <MenuItem onClick={() => void signOut()}>Sign out</MenuItem>
+      </Menu>
+    </>
+  );
+}
+
+function Tabs() {
+  const { may } = useSession();
+  const { pathname } = useLocation();
+  const stage = stages.find((s) => s.pages.some((page) => pathname.startsWith(page.path)));
+  return (
+    <nav className={styles.tabs} aria-label={stage ? `Pages of ${stage.name}` : "Pages"}>
+      {stage?.pages
+        .filter((page) => may("see", page.area))
+        .map((page) => <NavLink key={page.path} to={page.path}>{page.name}</NavLink>)}
+      {!stage && <NavLink to={pathname}>{pathname.startsWith("/desk") ? "My desk" : "Change log"}</NavLink>}
+    </nav>
+  );
+}
+
+function LostBanner() {
+  const state = useLineState();
+  if (state !== "lost") return <div />;
+  return (
+    <div className={styles.lost} role="alert">
+      <Glyph name="dashed" colour="var(--plum)" />
+      The line to the server is lost. Live figures stand still; trying again by itself.
+    </div>
+  );
+}
+
+/** Top bar, journey strip, tabs, page. */
+export function Frame() {
+  const [searching, setSearching] = useState(false);
+  const { session, may } = useSession();
+  const stale = useLineState() === "lost";
+  useEffect(() => {
+    const listen = (event: KeyboardEvent) => {
+      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "k") {
+        event.preventDefault();
+        setSearching(true);
+      }
+    };
+    window.addEventListener("keydown", listen);
+    return () => { window.removeEventListener("keydown", listen); };
+  }, []);
+  return (
+    <div className={styles.frame}>
+      <header className={styles.top}>
+        <NavLink to="/" className={styles.brand}><Mark /> Hazeridge</NavLink>
+        <span className={styles.centre}>{session.centre}</span>
+        <button className={styles.find} onClick={() => { setSearching(true); }}>
+          Find, go to or create <kbd>Ctrl K</kbd>
+        </button>
+        <Pulse />
+        <UserMenu />
+      </header>
+      {may("see", "floor") ? <JourneyStrip stale={stale} /> : <div className={styles.strip} />}
+      <Tabs />
+      <LostBanner />
+      <main className={styles.page}>
+        <Suspense fallback={<Loading what="the page" />}>
+          <Outlet />
+        </Suspense>
+      </main>
+      {searching && <Search close={() => { setSearching(false); }} />}
+    </div>
+  );
+}

@@ -1,0 +1,95 @@
+import { Link, useLocation } from "react-router-dom";
+import { clock, percent } from "./format";
+import { stages } from "./stages";
+import styles from "./frame.module.css";
+import { useNow, useTopic } from "./useLive";
+
+interface Figures {
+  arrived: number;
+  in_flows: number;
+  waiting: number;
+  first_entered_ms: number | null;
+  on_contact: number;
+  available: number;
+  wrapping: number;
+  legs: number;
+  coded: number;
+  service_level: number | null;
+}
+
+/** The live figures of a stage, in words. */
+function Counts({ stage, f, now }: { stage: string; f: Figures; now: number }) {
+  switch (stage) {
+    case "arrive":
+      return <><b>{f.arrived}</b> arrived today</>;
+    case "guide":
+      return <><b>{f.in_flows}</b> {f.in_flows === 1 ? "caller" : "callers"} inside flows now</>;
+    case "wait":
+      return (
+        <>
+          <b>{f.waiting}</b> waiting
+          {f.first_entered_ms !== null && <> · longest <b>{clock(now - f.first_entered_ms)}</b></>}
+        </>
+      );
+    case "talk":
+      return <><b>{f.on_contact}</b> on a contact · <b>{f.available}</b> available</>;
+    case "wrap":
+      return <><b>{f.wrapping}</b> wrapping up · <b>{f.legs ? percent(f.coded / f.legs, 0) : "–"}</b> coded</>;
+    default:
+      return <><b>{percent(f.service_level)}</b> service level today</>;
+  }
+}
+
+/** The last 60 minutes of a stage as a hill; flat where nothing happened. */
+function Ridge({ counts, active }: { counts: number[]; active: boolean }) {
+  const points = counts.map((_, i) =>
+    counts.reduce((sum, n, j) => (Math.abs(i - j) < 5 ? sum + n * Math.cos(((i - j) / 5) * (Math.PI / 2)) ** 2 : sum), 0),
+  );
+  const top = Math.max(1, ...points);
+  const line = points.map((n, i) => `${(i / 59) * 100},${19 - (n / top) * 15}`).join(" ");
+  return (
+    <svg className={styles.ridge} viewBox="0 0 100 58" preserveAspectRatio="none" aria-hidden="true">
+      <polygon points={`0,58 0,19 ${line} 100,58`} fill={active ? "var(--sheet)" : "var(--haze-1)"} />
+      <polyline
+        points={line}
+        fill="none"
+        stroke={active ? "var(--pine)" : "var(--pine-70)"}
+        strokeWidth={active ? 2 : 1}
+        vectorEffect="non-scaling-stroke"
+      />
+    </svg>
+  );
+}
+
+const still: number[] = Array.from({ length: 60 }, () => 0);
+
+/** The way around the product, and its shortest status board. */
+export function JourneyStrip({ stale }: { stale: boolean }) {
+  const { view } = useTopic("strip");
+  const now = useNow();
+  const { pathname } = useLocation();
+  const figures = view?.figures as Figures | undefined;
+  return (
+    <nav className={styles.strip} aria-label="The caller's journey">
+      {stages.map((stage) => {
+        const active = stage.pages.some((page) => pathname.startsWith(page.path));
+        const first = stage.pages[0];
+        return (
+          <Link
+            key={stage.key}
+            to={first ? first.path : "/"}
+            className={styles.stage}
+            aria-current={active ? "true" : undefined}
+            title="The line: what happened here in each of the last 60 minutes"
+          >
+            <Ridge counts={(view?.ridge?.[stage.key] as number[] | undefined) ?? still} active={active} />
+            <span className={styles.stageName}>{stage.name}</span>
+            <span className={styles.stageCounts} style={{ opacity: stale ? 0.45 : 1 }}>
+              {figures ? <Counts stage={stage.key} f={figures} now={now} /> : "–"}
+            </span>
+          </Link>
+        );
+      })}
+    </nav>
+  );
+}

@@ -1,0 +1,93 @@
+import { Dialog, DialogContent, InputBase } from "@mui/material";
+import { useQuery } from "@tanstack/react-query";
+import { useDeferredValue, useState } from "react";
+import { useNavigate } from "react-router-dom";
+import { api, data } from "../api/client";
+import { keys } from "../api/keys";
+import styles from "./frame.module.css";
+import { useSession } from "./session";
+import { stages } from "./stages";
+
+interface Hit {
+  key: string;
+  name: string;
+  how: string;
+  path: string;
+}
+
+const creations = [
+  { name: "New number", path: "/arrive/numbers/new", area: "numbers" },
+  { name: "New flow", path: "/guide/flows/new", area: "flows" },
+  { name: "New sound", path: "/guide/sounds/new", area: "sounds" },
+  { name: "New queue", path: "/wait/queues/new", area: "queues" },
+  { name: "New agent", path: "/talk/agents/new", area: "agents" },
+  { name: "New wrap-up code", path: "/wrap-up/codes/new", area: "wrapup" },
+];
+
+/** Everything that can be found, gone to or created, for what was typed. */
+function useHits(text: string): Hit[] {
+  const { may } = useSession();
+  const typed = useDeferredValue(text.trim());
+  const found = useQuery({
+    queryKey: keys.search(typed),
+    queryFn: () => data(api.GET("/api/v1/search", { params: { query: { text: typed } } })),
+    enabled: typed.length > 0,
+  });
+  const fits = (name: string) => name.toLowerCase().includes(typed.toLowerCase());
+  const pages = stages
+    .flatMap((stage) => stage.pages.map((page) => ({ ...page, how: `page, ${stage.name}` })))
+    .concat([{ path: "/settings/changes", name: "Change log", area: "changes", how: "page" }])
+    .filter((page) => may("see", page.area) && fits(page.name))
+    .map((page) => ({ key: page.path, name: page.name, how: page.how, path: page.path }));
+  const created = creations
+    .filter((entry) => may("change", entry.area) && fits(entry.name))
+    .map((entry) => ({ key: entry.path, name: entry.name, how: "create", path: entry.path }));
+  const things = (found.data ?? []).map((hit) => ({
+    key: hit.id, name: hit.name, how: hit.how, path: hit.page,
+  }));
+  return [...(typed ? things : []), ...pages, ...created];
+}
+
+/** Ctrl+K: find, go to or create anything, with the keyboard alone. */
+export function Search({ close }: { close: () => void }) {
+  const [text, setText] = useState("");
+  const [at, setAt] = useState(0);
+  const navigate = useNavigate();
+  const hits = useHits(text);
+  const chosen = Math.min(at, Math.max(0, hits.length - 1));
+  const go = (hit: Hit | undefined) => {
+    if (!hit) return;
+    close();
+    void navigate(hit.path);
+  };
+  return (
+    <Dialog open onClose={close} fullWidth maxWidth="sm" aria-label="Find, go to or create">
+      <DialogContent sx={{ p: 1.5 }}>
+        <InputBase
+          autoFocus
+          fullWidth
+          placeholder="Find, go to or create"
+          value={text}
+          inputProps={{ "aria-label": "Find, go to or create", role: "combobox", "aria-expanded": true, "aria-controls": "hits" }}
+          onChange={(event) => { setText(event.target.value); setAt(0); }}
+          onKeyDown={(event) => {
+            if (event.key === "ArrowDown") setAt(Math.min(chosen + 1, hits.length - 1));
+            else if (event.key === "ArrowUp") setAt(Math.max(chosen - 1, 0));
+            else if (event.key === "Enter") go(hits[chosen]);
+            else return;
+            event.preventDefault();
+          }}
+          sx={{ px: 1, py: 0.5, borderBottom: "1px solid var(--line)" }}
+        />
+        <ul id="hits" role="listbox" className={styles.results}>
+          {hits.map((hit, i) => (
+            <li key={hit.key} role="option" aria-selected={i === chosen} onClick={() => { go(hit); }}>
+              {hit.name} <span>{hit.how}</span>
+            </li>
+          ))}
+          {hits.length === 0 && <li>Nothing is called that.</li>}
+        </ul>
+      </DialogContent>
+    </Dialog>
+  );
+}

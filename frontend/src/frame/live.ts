@@ -1,0 +1,153 @@
+/** The live line: one WebSocket, many topics, each a snapshot and numbered changes. */
+
+export type Section = Record<string, unknown>;
+export type View = Record<string, Section>;
+export type LineState = "connecting" | "open" | "lost";
+
+interface Envelope {
+  topic: string;
+  epoch?: string;
+  version?: number;
+  now_ms?: number;
+  sent_ms?: number;
+  data?: View;
+  set?: View;
+  gone?: Record<string, string[]>;
+  refused?: string;
+}
+
+export interface TopicState {
+  view: View | null;
+  epoch: string;
+  version: number;
+  refused: string;
+}
+
+const NOTHING: TopicState = { view: null, epoch: "", version: 0, refused: "" };
+const LONGEST_PAUSE_MS = 5000;
+
+/** The view that a change makes of the one before it; untouched sections stay the same objects. */
+export function applied(view: View, set: View, gone: Record<string, string[]>): View {
+  const next: View = { ...view };
+  for (const [section, items] of Object.entries(set)) next[section] = { ...next[section], ...items };
+  for (const [section, ids] of Object.entries(gone)) {
+    const kept = { ...next[section] };
+    for (const id of ids) Reflect.deleteProperty(kept, id);
+    next[section] = kept;
+  }
+  return next;
+}
+
+class LiveLine {
+  private socket: WebSocket | null = null;
+  private readonly watchers = new Map<string, number>();
+  private readonly topics = new Map<string, TopicState>();
+  private readonly listeners = new Set<() => void>();
+  private pauseMs = 250;
+  private timer: number | undefined;
+  private wanted = false;
+  state: LineState = "connecting";
+  /** Server's clock minus ours. */
+  offsetMs = 0;
+  /** When the exchange last gave a sign, by our clock. */
+  lastPulseMs = 0;
+
+  subscribe = (listener: () => void): (() => void) => {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  };
+
+  topic = (name: string): TopicState => this.topics.get(name) ?? NOTHING;
+
+  lineState = (): LineState => this.state;
+
+  /** Keep a topic up to date until the returned function is called. */
+  watch(topic: string): () => void {
+    const count = this.watchers.get(topic) ?? 0;
+    this.watchers.set(topic, count + 1);
+    if (count === 0) this.send({ watch: topic });
+    return () => {
+      const left = (this.watchers.get(topic) ?? 1) - 1;
+      if (left > 0) {
+        this.watchers.set(topic, left);
+        return;
+      }
+      this.watchers.delete(topic);
+      this.topics.delete(topic);
+      this.send({ leave: topic });
+    };
+  }
+
+  start(): void {
+    this.wanted = true;
+    if (!this.socket) this.open();
+  }
+
+  stop(): void {
+    this.wanted = false;
+    window.clearTimeout(this.timer);
+    this.socket?.close();
+    this.socket = null;
+    this.topics.clear();
+  }
+
+  private open(): void {
+    const scheme = window.location.protocol === "https:" ? "wss" : "ws";
+    const socket = new WebSocket(`${scheme}://${window.location.host}/ws/live`);
+    this.socket = socket;
+    socket.onopen = () => {
+      this.pauseMs = 250;
+      this.setState("open");
+      for (const topic of this.watchers.keys()) this.send({ watch: topic });
+    };
+    socket.onmessage = (message) => {
+      this.take(JSON.parse(String(message.data)) as Envelope);
+    };
+    socket.onclose = () => {
+      if (this.socket !== socket) return;
+      this.socket = null;
+      if (!this.wanted) return;
+      this.setState("lost");
+      this.timer = window.setTimeout(() => { this.open(); }, this.pauseMs);
+      this.pauseMs = Math.min(this.pauseMs * 2, LONGEST_PAUSE_MS);
+    };
+  }
+
+  private take(envelope: Envelope): void {
+    const { topic } = envelope;
+    const sent = envelope.sent_ms ?? envelope.now_ms;
+    if (sent) this.offsetMs = sent - Date.now();
+    if (topic === "pulse") this.lastPulseMs = (envelope.now_ms ?? 0) - this.offsetMs;
+    if (envelope.refused) this.topics.set(topic, { ...NOTHING, refused: envelope.refused });
+    else this.merge(envelope);
+    this.tell();
+  }
+
+  private merge(envelope: Envelope): void {
+    const { topic, epoch = "", version = 0 } = envelope;
+    const before = this.topic(topic);
+    if (envelope.data) {
+      this.topics.set(topic, { view: envelope.data, epoch, version, refused: "" });
+    } else if (before.view && before.epoch === epoch && version === before.version + 1) {
+      const view = applied(before.view, envelope.set ?? {}, envelope.gone ?? {});
+      this.topics.set(topic, { view, epoch, version, refused: "" });
+    } else if (before.epoch !== epoch || version > before.version) {
+      this.send({ snapshot: topic });
+    }
+  }
+
+  private send(message: Record<string, string>): void {
+    if (this.socket?.readyState === WebSocket.OPEN) this.socket.send(JSON.stringify(message));
+  }
+
+  private setState(state: LineState): void {
+    this.state = state;
+    this.tell();
+  }
+
+  private tell(): void {
+    for (const listener of this.listeners) listener();
+  }
+}
+
+export const line = new LiveLine();

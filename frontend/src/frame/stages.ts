@@ -1,0 +1,43 @@
+/** The six stages of a caller's journey, and the pages that live there. */
+
+export interface Page {
+  path: string;
+  name: string;
+  area: string;
+}
+
+export interface Stage {
+  key: string;
+  name: string;
+  pages: Page[];
+}
+
+export const stages: Stage[] = [
+  { key: "arrive", name: "Arrive", pages: [{ path: "/arrive/numbers", name: "Numbers", area: "numbers" }] },
+  {
+    key: "guide",
+    name: "Guide",
+    pages: [
+      { path: "/guide/flows", name: "Flows", area: "flows" },
+      { path: "/guide/sounds", name: "Sounds", area: "sounds" },
+    ],
+  },
+  { key: "wait", name: "Wait", pages: [{ path: "/wait/queues", name: "Queues", area: "queues" }] },
+  {
+    key: "talk",
+    name: "Talk",
+    pages: [
+      { path: "/talk/agents", name: "Agents", area: "agents" },
+      { path: "/talk/rules", name: "Handling rules", area: "agents" },
+    ],
+  },
+  {
+    key: "wrap",
+    name: "Wrap up",
+    pages: [
+      { path: "/wrap-up/codes", name: "Wrap-up codes", area: "wrapup" },
+      { path: "/wrap-up/sets", name: "Code sets", area: "wrapup" },
+    ],
+  },
+  { key: "learn", name: "Learn", pages: [{ path: "/learn/floor", name: "Floor", area: "floor" }] },
+];

@@ -1,0 +1,68 @@
+import { Button, CircularProgress } from "@mui/material";
+import type { ReactNode } from "react";
+import { words } from "../api/client";
+
+/** Something is on its way. */
+export function Loading({ what }: { what: string }) {
+  return (
+    <div role="status" style={{ display: "flex", gap: 12, alignItems: "center", padding: 24 }} className="dim">
+      <CircularProgress size={16} /> Loading {what}…
+    </div>
+  );
+}
+
+/** Something could not be had; nothing is lost by trying again. */
+export function Failure({ error, retry }: { error: unknown; retry?: () => void }) {
+  return (
+    <div role="alert" style={{ padding: 24, display: "flex", gap: 12, alignItems: "center" }}>
+      <Glyph name="peak" colour="var(--plum)" />
+      <span>{words(error)}</span>
+      {retry && <Button onClick={retry}>Try again</Button>}
+    </div>
+  );
+}
+
+/** Nothing is here yet; says what to do next. */
+export function Empty({ title, children }: { title: string; children?: ReactNode }) {
+  return (
+    <div style={{ padding: 32, maxWidth: 520 }}>
+      <h2 style={{ marginBottom: 6 }}>{title}</h2>
+      <div className="dim">{children}</div>
+    </div>
+  );
+}
+
+const shapes = {
+  flat: "M1 11h16",
+  rise: "M1 12h4l6-8h6",
+  ridge: "M1 13 6 7l3 3 4-7 4 10",
+  fall: "M1 4h6l5 8h5",
+  dashed: "M1 9h16",
+  peak: "M2 14 9 3l7 11z",
+};
+
+/** The small own signs of state, made of the ridge: never colour alone, a word stands beside them. */
+export function Glyph({ name, colour }: { name: keyof typeof shapes; colour: string }) {
+  return (
+    <svg width="18" height="16" viewBox="0 0 18 16" aria-hidden="true" style={{ flex: "none" }}>
+      <path
+        d={shapes[name]}
+        fill={name === "peak" ? colour : "none"}
+        stroke={colour}
+        strokeWidth="1.8"
+        strokeLinejoin="round"
+        strokeLinecap="round"
+        strokeDasharray={name === "dashed" ? "3 3" : undefined}
+      />
+    </svg>
+  );
+}
+
+export const agentStates: Record<string, { word: string; glyph: keyof typeof shapes; colour: string }> = {
+  out: { word: "Signed out", glyph: "dashed", colour: "var(--slate)" },
+  available: { word: "Available", glyph: "flat", colour: "var(--fern)" },
+  ringing: { word: "Ringing", glyph: "rise", colour: "var(--clay)" },
+  on_contact: { word: "On contact", glyph: "ridge", colour: "var(--pine)" },
+  wrapping: { word: "Wrapping up", glyph: "fall", colour: "var(--ochre)" },
+  away: { word: "Away", glyph: "dashed", colour: "var(--slate)" },
+};

@@ -1,0 +1,15 @@
+import react from "@vitejs/plugin-react";
+import { defineConfig } from "vite";
+
+const backend = process.env.HAZERIDGE_BACKEND ?? "http://127.0.0.1:8000";
+
+export default defineConfig({
+  plugins: [react()],
+  build: { assetsDir: "assets", chunkSizeWarningLimit: 900 },
+  server: {
+    proxy: {
+      "/api": { target: backend },
+      "/ws": { target: backend, ws: true },
+    },
+  },
+});
