@@ -6,6 +6,8 @@ from typing import Any
 
 from django.conf import settings
 from django.contrib.auth import authenticate, login, logout
+from django.contrib.auth.models import AnonymousUser
+from django.http import HttpRequest, JsonResponse
 from django.middleware.csrf import get_token
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers
@@ -18,7 +20,7 @@ from accounts.models import Role
 from accounts.permissions import AREAS
 from accounts.policy import rights
 from agents.services import agent_of
-from hazeridge.api.problems import Problem, bad_request
+from hazeridge.api.problems import bad_request
 
 
 class CredentialsSerializer(serializers.Serializer):
@@ -55,6 +57,18 @@ def session_data(user: Any) -> dict[str, Any]:
     }
 
 
+def locked_out(request: HttpRequest, *_: Any, **__: Any) -> JsonResponse:
+    """What somebody gets who has guessed too often, whatever they send."""
+    del request
+    body = {
+        "status": 429,
+        "code": "too-many-tries",
+        "detail": "Too many tries. Wait five minutes.",
+        "fields": {},
+    }
+    return JsonResponse(body, status=429, content_type="application/problem+json")
+
+
 class SessionView(APIView):
     """The present session: see it, begin it, end it."""
 
@@ -71,8 +85,6 @@ class SessionView(APIView):
         credentials = CredentialsSerializer(data=request.data)
         credentials.is_valid(raise_exception=True)
         user = authenticate(request._request, **credentials.validated_data)
-        if getattr(request._request, "axes_locked_out", False):
-            raise Problem(429, "too-many-tries", "Too many tries. Wait five minutes.")
         if user is None:
             raise bad_request("The name or the password is wrong.")
         login(request._request, user)
@@ -82,4 +94,4 @@ class SessionView(APIView):
     def delete(self, request: Request) -> Response:
         logout(request._request)
         get_token(request)
-        return Response(session_data(request.user))
+        return Response(session_data(AnonymousUser()))

@@ -80,6 +80,7 @@ AXES_FAILURE_LIMIT = 6
 AXES_COOLOFF_TIME = timedelta(minutes=5)
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_RESET_ON_SUCCESS = True
+AXES_LOCKOUT_CALLABLE = "accounts.api.locked_out"
 AXES_VERBOSE = False
 
 SESSION_COOKIE_SAMESITE = "Lax"
@@ -143,5 +144,9 @@ LOGGING = {
     "formatters": {"line": {"format": "%(asctime)s %(levelname)s %(name)s: %(message)s"}},
     "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
     "root": {"handlers": ["console"], "level": "INFO"},
-    "loggers": {"axes": {"level": "WARNING"}, "httpx": {"level": "WARNING"}},
+    "loggers": {
+        "axes": {"level": "ERROR"},
+        # A refused request is answered in words; only what is our own fault is logged.
+        "django.request": {"level": "ERROR"},
+    },
 }

@@ -106,6 +106,7 @@ function LostBanner() {
 export function Frame() {
   const [searching, setSearching] = useState(false);
   const { session, may } = useSession();
+  const withStrip = may("see", "floor");
   const stale = useLineState() === "lost";
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
@@ -118,7 +119,7 @@ export function Frame() {
     return () => { window.removeEventListener("keydown", listen); };
   }, []);
   return (
-    <div className={styles.frame}>
+    <div className={`${styles.frame} ${withStrip ? "" : styles.plain}`}>
       <header className={styles.top}>
         <NavLink to="/" className={styles.brand}><Mark /> Hazeridge</NavLink>
         <span className={styles.centre}>{session.centre}</span>
@@ -128,7 +129,7 @@ export function Frame() {
         <Pulse />
         <UserMenu />
       </header>
-      {may("see", "floor") ? <JourneyStrip stale={stale} /> : <div className={styles.strip} />}
+      {withStrip && <JourneyStrip stale={stale} />}
       <Tabs />
       <LostBanner />
       <main className={styles.page}>

@@ -22,11 +22,18 @@ export function useNow(everyMs = 1000): number {
   return now + line.offsetMs;
 }
 
+export interface Pulse {
+  state: "running" | "lost" | "unknown";
+  revision: number | null;
+  /** Seconds since the exchange last gave a sign. */
+  ageS: number;
+}
+
 /** Whether the exchange runs, and which configuration; `lost` when it has been silent for 4 s. */
-export function usePulse(): { state: "running" | "lost" | "unknown"; revision: number | null } {
+export function usePulse(): Pulse {
   const now = useNow();
   const pulse = useTopic("pulse").view?.pulse as { revision: number } | undefined;
-  if (!pulse) return { state: "unknown", revision: null };
-  const silent = now - line.offsetMs - line.lastPulseMs > 4000;
-  return { state: silent ? "lost" : "running", revision: pulse.revision };
+  if (!pulse) return { state: "unknown", revision: null, ageS: 0 };
+  const ageS = Math.max(0, Math.floor((now - line.offsetMs - line.lastPulseMs) / 1000));
+  return { state: ageS >= 4 ? "lost" : "running", revision: pulse.revision, ageS };
 }

@@ -67,7 +67,7 @@ function Queues({ queues, centre, now }: { queues: [string, FloorQueue][]; centr
         {queues.map(([id, queue]) => <QueueRow key={id} id={id} queue={queue} now={now} />)}
         <tr className={styles.total}>
           <td>Centre</td>
-          <td className="dim" style={{ fontWeight: 400 }}>Each agent is counted once here, and in every queue they serve above.</td>
+          <td className="dim nowrap" style={{ fontWeight: 400, fontSize: 12 }} title="Each agent is counted once here, and in every queue they serve above.">each agent counted once here</td>
           <td className="num">{centre.waiting}</td><td className="num">{longest}</td>
           {counts.map((name) => <td key={name} className="num"><Count n={centre[name]} /></td>)}
           <td>{percent(centre.figures.service_level)} <span className="dim">formula A</span></td>
@@ -147,7 +147,7 @@ export default function Floor() {
           <Glyph name={said.bad ? "peak" : "ridge"} colour={said.bad ? "var(--plum)" : "var(--fern)"} />
           {said.text}
         </span>
-        <span className={`chip ${stale ? "blocks" : "good"} ${styles.age}`}>{stale ? `Figures stand still: ${why}` : "Live"}</span>
+        <span className={`chip ${stale ? "blocks" : "good"} ${styles.age}`}>{stale ? `Figures stand still: ${why}` : `Data ${pulse.ageS} s old`}</span>
       </div>
       <div className={stale ? styles.stale : undefined}>
         {queues.length === 0 ? (

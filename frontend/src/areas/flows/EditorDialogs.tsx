@@ -24,7 +24,7 @@ const helps: [string, string][] = [
   ["← → ↑ ↓", "walk the trail"], ["Enter", "edit the stop in the sheet"], ["A", "add a stop after this one"],
   ["F", "add a key to a menu"], ["Del", "remove the stop; the trail heals"], ["/", "find a stop"],
   ["T", "open the telephone"], ["1 … 9 * 0 #", "press a key, while the telephone has the focus"],
-  ["Ctrl Z", "undo"], ["Ctrl Shift Z", "redo"], ["Esc", "let go of the stop"], ["Ctrl K", "find anything"],
+  ["Ctrl Z", "undo"], ["Ctrl Shift Z", "redo"], ["Esc", "from the sheet back to the map; on the map, let go of the stop"], ["Ctrl K", "find anything"],
 ];
 
 /** All keys of the editor. */

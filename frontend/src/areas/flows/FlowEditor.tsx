@@ -9,7 +9,7 @@ import { clock } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
 import { useTopic } from "../../frame/useLive";
-import { addAfter, addArm, removeStep, type StepKind, stepOf } from "./edits";
+import { addAfter, addArm, leadingTo, removeStep, type StepKind, stepOf } from "./edits";
 import { FindStop, KeyHelp } from "./EditorDialogs";
 import { Findings } from "./Findings";
 import styles from "./flows.module.css";
@@ -96,7 +96,7 @@ function useEditorKeys(draft: FlowDraft, selected: string | null, mayChange: boo
     } else if (key === "f" && step?.kind === "menu") draft.edit(addArm(definition, step));
     else if (key === "delete" && selected) {
       draft.edit(removeStep(definition, selected));
-      act.select(null);
+      act.select(leadingTo(definition, selected));
     } else return false;
     return true;
   };
@@ -113,6 +113,7 @@ function useEditorKeys(draft: FlowDraft, selected: string | null, mayChange: boo
     else if (key === "escape") act.select(null);
     else if (!changing(key)) return;
     event.preventDefault();
+    event.stopPropagation();
   };
 }
 
@@ -241,7 +242,9 @@ function Editor({ id }: { id: string }) {
         </div>
         <FindingsDrawer draft={draft} mayChange={mayChange} go={(step) => { select(step || null); }} />
       </section>
-      <aside className={styles.aside}>
+      <aside className={styles.aside} onKeyDown={(event) => {
+        if (event.key === "Escape" && !event.defaultPrevented) document.querySelector<SVGGElement>(`[data-stop="${selected ?? ""}"]`)?.focus();
+      }}>
         <Aside draft={draft} id={id} panel={panel} selected={selected} phone={phone} numbers={numbers} endings={counted("endings")}
           mayChange={mayChange} select={select} close={() => { setPanel("sheet"); }} />
       </aside>

@@ -113,6 +113,12 @@ export function addArm(definition: Definition, menu: Menu): Definition {
   return setStep(definition, { ...menu, arms: [...menu.arms, { key, label: "", next: null }] });
 }
 
+/** The first stop that leads to another; null where none does. */
+export function leadingTo(definition: Definition, id: string): string | null {
+  const found = definition.steps.find((step) => step.id !== id && exitsOf(step).some((exit) => targetOf(step, exit) === id));
+  return found?.id ?? null;
+}
+
 /** Remove a step; whatever led to it leads to what followed it by its first exit. */
 export function removeStep(definition: Definition, id: string): Definition {
   const gone = stepOf(definition, id);

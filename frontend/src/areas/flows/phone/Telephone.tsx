@@ -46,7 +46,9 @@ function Transcript({ log, began }: { log: LogLine[]; began: number }) {
     <ol className={styles.log} aria-label="Heard and decided, and why" aria-live="polite">
       {log.map((entry, i) => {
         const line = sayings[entry.kind]?.(entry);
-        return line && (
+        // A stop that says something is named by its words: they need not stand there twice.
+        const told = entry.kind === "contact.heard" && log[i - 1]?.sentence === entry.words;
+        return line && !told && (
           <li key={i}>
             <span className="dim">{clock(entry.at_ms - began)}</span>
             <span><b>{line.head}</b>{line.why && <span className="dim"><br />{line.why}</span>}</span>

@@ -82,14 +82,22 @@ export function useTelephone() {
     mutationFn: (pressed: string) => api.POST("/api/v1/calls/{contact}/keys", { params: { path: { contact: contact ?? "" } }, body: { key: pressed } }),
   });
   const hangUp = useMutation({
-    mutationFn: () => api.POST("/api/v1/calls/{contact}/hang-up", { params: { path: { contact: contact ?? "" } } }),
+    mutationFn: () => api.POST("/api/v1/calls/{contact}/hang-up", { params: { path: { contact: contact ?? "" } }, keepalive: true }),
   });
   const live = contact !== null && call?.phase !== "ended";
   const leave = useRef<() => void>(() => undefined);
   useEffect(() => {
     leave.current = () => { if (live) hangUp.mutate(); };
   });
-  useEffect(() => () => { leave.current(); }, []);
+  // A caller who closes the page has hung up.
+  useEffect(() => {
+    const away = () => { leave.current(); };
+    window.addEventListener("pagehide", away);
+    return () => {
+      window.removeEventListener("pagehide", away);
+      away();
+    };
+  }, []);
   return { contact, call, log: contact ? log : [], live, dial, key, hangUp };
 }
 

@@ -118,6 +118,14 @@ export function TrailMap({ inspection, start, numbers, selected, select, walk, h
   useEffect(() => {
     if (current) box.current?.querySelector(`[data-stop="${current}"]`)?.scrollIntoView({ block: "nearest", inline: "nearest" });
   }, [current]);
+  // Whoever works with the keyboard stays on the map: at its start, at what was added, beside what was removed.
+  useEffect(() => {
+    const active = document.activeElement;
+    const ours = active === document.body || active === null || (box.current?.contains(active) ?? false);
+    if (!ours) return;
+    const wanted = selected ? box.current?.querySelector<SVGGElement>(`[data-stop="${selected}"]`) : box.current;
+    if (wanted && wanted !== active) wanted.focus({ preventScroll: selected === null });
+  }, [selected, trail]);
   const press = (event: React.KeyboardEvent) => {
     if (event.key.startsWith("Arrow") && !event.altKey && !event.ctrlKey) {
       const to = selected ? neighbour(trail, selected, event.key) : start;
@@ -128,10 +136,10 @@ export function TrailMap({ inspection, start, numbers, selected, select, walk, h
     keys(event);
   };
   return (
-    <div ref={box} style={{ flex: 1, minHeight: 0, overflow: "auto" }} onKeyDown={press}
+    <div ref={box} tabIndex={0} role="region" aria-label="Trail map: the arrow keys walk it" style={{ flex: 1, minHeight: 0, overflow: "auto", outlineOffset: -3 }} onKeyDown={press}
       onClick={(event) => { if (event.target === event.currentTarget || (event.target as Element).tagName === "svg") select(null); }}>
-      <svg width={trail.width * scale} height={trail.height * scale} viewBox={`0 0 ${trail.width} ${trail.height}`} role="group" aria-label="Trail map" style={{ display: "block" }}>
-        <Begin trail={trail} start={start} numbers={numbers} grey={grey} />
+      <svg width={trail.width * scale} height={trail.height * scale} viewBox={`0 0 ${trail.width} ${trail.height}`} role="group" aria-label="Stops" style={{ display: "block" }}>
+        <Begin trail={trail} start={start} numbers={numbers} grey={walk !== null && walk.steps.size === 0} />
         {trail.arms.map((arm) => {
           const from = trail.stops.get(arm.from);
           return from && (

@@ -12,6 +12,8 @@ import type { Inspection, Stop } from "../../../api/client";
 export const LANE = 52;
 const HALF = 34;
 const STEP_X = 104;
+/** Room for the words under a menu's post. */
+const POST_WORDS = 24;
 const NUDGE = 23;
 const MOST_NUDGES = 80;
 const START_X = 44;
@@ -119,6 +121,7 @@ class Surveyor {
       this.flags.push({ key: id, from: id, y: lanes[0] ?? 0, fate: "ended", place: stop.place });
     }
     if (lanes.length === 0) lanes.push(this.lane(LANE));
+    if (stop.kind === "menu") this.cursor += POST_WORDS;
     const first = lanes[0] ?? 0;
     const last = lanes[lanes.length - 1] ?? first;
     entry.y = stop.kind === "menu" ? (first + last) / 2 : first;
@@ -166,11 +169,13 @@ function meet(a: Box, b: Box): boolean {
 
 /** The places that a stop and its words take. */
 function boxesOf(stop: Stop, x: number, spot: { y: number; top: number; bottom: number }): Box[] {
-  const half = Math.max(textWidth(stop.title, 11), Math.min(110, textWidth(stop.sentence, 11))) / 2;
-  if (stop.kind !== "menu") return [{ left: x - half, right: x + half, top: spot.y - 14, bottom: spot.y + (stop.sentence.length > 19 ? 54 : 42) }];
+  const title = Math.min(textWidth(stop.title, 11), 128);
+  const half = Math.max(title, Math.min(104, textWidth(stop.sentence, 11))) / 2;
+  const menu = stop.kind === "menu";
+  const low = menu ? spot.bottom + 26 : spot.y + 15;
   return [
-    { left: x - 15, right: x + 15, top: spot.top - 26, bottom: spot.bottom + 26 },
-    { left: x - half, right: x + half, top: spot.bottom + 26, bottom: spot.bottom + 54 },
+    { left: x - 16, right: x + 16, top: menu ? spot.top - 26 : spot.y - 15, bottom: low },
+    { left: x - half, right: x + half, top: low, bottom: low + (stop.sentence.length > 19 ? 39 : 27) },
   ];
 }
 

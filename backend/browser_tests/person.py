@@ -1,0 +1,151 @@
+"""A person in front of a browser: finds things by role and name, as people do."""
+
+from __future__ import annotations
+
+import shutil
+from typing import Any
+
+from selenium import webdriver
+from selenium.common.exceptions import StaleElementReferenceException
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.remote.webelement import WebElement
+
+from demo.scenario import PASSWORD
+from testkit.processes import until
+
+_FLAGS = (
+    "--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+    "--disable-dev-shm-usage", "--hide-scrollbars", "--autoplay-policy=no-user-gesture-required",
+)  # fmt: skip
+
+#: What the accessible name of an element is, well enough for our own pages.
+_NAME = """
+const e = arguments[0];
+const by = (e.getAttribute('aria-labelledby') || '').split(' ')
+  .map(i => document.getElementById(i)).filter(Boolean).map(n => n.textContent).join(' ');
+const label = e.labels && e.labels.length ? e.labels[0].textContent : '';
+return e.getAttribute('aria-label') || by || label || e.textContent || e.placeholder || '';
+"""
+
+_SELECTORS = {
+    "button": "button,[role=button],a[href]",
+    "field": "input:not([type=hidden]),textarea,[role=combobox]",
+    "option": "[role=option],[role=menuitem]",
+    "radio": "[role=radio]",
+    "row": "[role=row]",
+    "tab": "nav a",
+}
+
+
+class Person:
+    """One browser of 1280 by 800."""
+
+    def __init__(self, address: str) -> None:
+        options = webdriver.ChromeOptions()
+        for flag in _FLAGS:
+            options.add_argument(flag)
+        options.binary_location = shutil.which("chromium") or "/usr/bin/chromium"
+        driver = shutil.which("chromedriver") or "/usr/bin/chromedriver"
+        self.browser = webdriver.Chrome(options, webdriver.ChromeService(driver))
+        self.browser.execute_cdp_cmd(
+            "Emulation.setDeviceMetricsOverride",
+            {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False},
+        )
+        self.address = address
+
+    def leave(self) -> None:
+        self.browser.quit()
+
+    def go(self, path: str) -> None:
+        self.browser.get(self.address + path)
+
+    def sign_in(self, name: str, password: str = PASSWORD) -> None:
+        self.go("/")
+        self.fill("Sign-in name", name)
+        self.fill("Password", password)
+        self.press(Keys.ENTER)
+        self.sees_no("Sign-in name") if password == PASSWORD else None
+
+    @property
+    def text(self) -> str:
+        return self.browser.find_element(By.TAG_NAME, "body").text
+
+    def sees(self, *words: str, seconds: float = 15) -> None:
+        """Wait until all words are on the page."""
+        for word in words:
+            try:
+                until(lambda word=word: word in self.text, seconds)
+            except AssertionError:
+                raise AssertionError(f"“{word}” is not to be seen in:\n{self.text}") from None
+
+    def sees_no(self, word: str) -> None:
+        until(lambda: word not in self.text)
+
+    def find(self, role: str, name: str, *, exact: bool = False) -> WebElement:
+        """The first visible element of a role whose name begins with `name`."""
+
+        def look() -> WebElement | None:
+            for element in self.browser.find_elements(By.CSS_SELECTOR, _SELECTORS[role]):
+                try:
+                    called = " ".join(self.browser.execute_script(_NAME, element).split())
+                    if element.is_displayed() and (
+                        called == name if exact else called.startswith(name)
+                    ):
+                        return element
+                except StaleElementReferenceException:
+                    continue
+            return None
+
+        try:
+            return until(look)
+        except AssertionError:
+            raise AssertionError(f"no {role} “{name}” in:\n{self.text}") from None
+
+    def click(self, name: str, role: str = "button", *, exact: bool = False) -> None:
+        def try_it() -> bool:
+            element = self.find(role, name, exact=exact)
+            try:
+                element.click()
+            except StaleElementReferenceException:
+                return False
+            return True
+
+        until(try_it)
+
+    def fill(self, name: str, text: str) -> None:
+        """Replace what a field holds."""
+        field = self.find("field", name)
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys(Keys.DELETE)
+        field.send_keys(text)
+
+    def choose(self, field: str, option: str) -> None:
+        """Open a field and take an option."""
+        self.find("field", field).click()
+        self.click(option, "option")
+
+    def type_and_choose(self, field: str, text: str, option: str) -> None:
+        """Type into a picker, then take an option."""
+        self.fill(field, text)
+        self.click(option, "option")
+
+    def press(self, *keys: str) -> None:
+        ActionChains(self.browser).send_keys(*keys).perform()
+
+    def press_with_control(self, key: str, *, shift: bool = False) -> None:
+        chain = ActionChains(self.browser).key_down(Keys.CONTROL)
+        if shift:
+            chain = chain.key_down(Keys.SHIFT)
+        chain = chain.send_keys(key).key_up(Keys.CONTROL)
+        (chain.key_up(Keys.SHIFT) if shift else chain).perform()
+
+    def stop(self, step: str) -> WebElement:
+        """A stop of the trail map."""
+        found = until(lambda: self.browser.find_elements(By.CSS_SELECTOR, f'[data-stop="{step}"]'))
+        return found[0]
+
+    def focused(self) -> Any:
+        return self.browser.switch_to.active_element

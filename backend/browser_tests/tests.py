@@ -1,0 +1,229 @@
+"""The main journeys, in a real browser, against the whole application."""
+
+from pathlib import Path
+
+from django.conf import settings
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from browser_tests.served import ServedTestCase
+from testkit import processes
+from testkit.processes import until
+
+AXE = settings.BACKEND.parent / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
+
+
+class EditingTests(ServedTestCase):
+    def open_flow(self, person, name):
+        person.go("/guide/flows")
+        person.click(name, "row")
+        person.sees("Arrives on")
+
+    def test_a_key_to_a_new_queue_from_the_picker_to_the_exchange(self):
+        tamsin = self.person("tamsin")
+        self.open_flow(tamsin, "Main line")
+        tamsin.stop("main-menu").click()
+        tamsin.click("Add a key")
+        tamsin.sees("“key 5” leads nowhere", "publishing waits for what blocks")
+        tamsin.fill("Key 5: what it is for", "Groups")
+        tamsin.type_and_choose("Key 5 leads to", "Group desk", "Create queue “Group desk”")
+        tamsin.sees("Queue “Group desk” is only a name so far")
+        tamsin.click("Say “For groups, press 5”")
+        tamsin.sees_no("is never named in the text")
+        tamsin.click("Undo")
+        tamsin.sees("is never named in the text")
+        tamsin.click("Redo")
+        tamsin.sees_no("is never named in the text")
+        tamsin.sees("changes since version 1 · saved")
+        tamsin.click("Publish…")
+        tamsin.sees("Publishing waits for the findings that block")
+        self.assertFalse(tamsin.find("button", "Publish now").is_enabled())
+        tamsin.go("/wait/queues")
+        tamsin.click("Group desk", "row")
+        tamsin.fill("Members", "Nerys")
+        tamsin.click("Nerys Vaughan", "option")
+        tamsin.press(Keys.ESCAPE)
+        tamsin.click("Save", exact=True)
+        tamsin.sees("Group desk is saved")
+        self.open_flow(tamsin, "Main line")
+        tamsin.click("Publish…")
+        tamsin.sees("New stop · Queue: Group desk")
+        tamsin.fill("Note", "Key 5 for groups")
+        tamsin.click("Publish now")
+        tamsin.sees("Version 2 is in effect on the exchange, revision")
+
+    def test_a_flow_is_built_with_the_keyboard_alone(self):
+        tamsin = self.person("tamsin")
+        tamsin.press_with_control("k")
+        tamsin.sees("create")
+        tamsin.press("New flow")
+        tamsin.sees("New flow")
+        tamsin.press(Keys.ENTER)
+        tamsin.find("field", "Name").send_keys("Night line", Keys.ENTER)
+        tamsin.sees("Draft; nothing is in force yet")
+        tamsin.sees("Nothing is said here")
+        tamsin.press(Keys.ARROW_RIGHT, Keys.ENTER)
+        tamsin.press(Keys.TAB, "Good night from Ostrel.")
+        tamsin.sees_no("Nothing is said here")
+        tamsin.press(Keys.ESCAPE, "a")
+        self.stands_on(tamsin, "say-1", of=2)
+        tamsin.press(Keys.DELETE)
+        self.stands_on(tamsin, "greeting", of=1)
+        tamsin.press_with_control("z")
+        self.stands_on(tamsin, "greeting", of=2)
+        tamsin.press(Keys.ARROW_RIGHT)
+        self.stands_on(tamsin, "say-1", of=2)
+        tamsin.sees("Draft; nothing is in force yet · saved")
+
+    def stands_on(self, person, step, of):
+        """The keyboard is on a stop, of so many."""
+        until(lambda: len(person.browser.find_elements(By.CSS_SELECTOR, "[data-stop]")) == of)
+        until(lambda: person.focused().get_attribute("data-stop") == step)
+
+    def test_two_authors_of_one_flow_lose_nothing(self):
+        first, second = self.person("tamsin"), self.person("tamsin")
+        for author in (first, second):
+            self.open_flow(author, "Lost property")
+            author.stop("hello").click()
+        first.fill("The caller hears: text", "Words of the first.")
+        first.sees("nothing is in force yet · saved")
+        second.fill("The caller hears: text", "Words of the second.")
+        second.sees("saved this flow while you were editing it", "Words of the first.")
+        second.click("Go on with theirs")
+        until(lambda: "Words of the first" in second.stop("hello").text)
+        second.click("Undo")
+        until(lambda: "Words of the second" in second.stop("hello").text)
+
+    def test_two_authors_of_one_form_choose_field_by_field(self):
+        first, second = self.person("tamsin"), self.person("deepa")
+        for author in (first, second):
+            author.go("/wait/queues")
+            author.click("Freight", "row")
+            author.sees("Today so far")
+        first.fill("Service threshold", "90")
+        first.click("Save", exact=True)
+        first.sees("Freight is saved")
+        second.fill("Service threshold", "45")
+        second.fill("Goal", "85")
+        second.click("Save", exact=True)
+        second.sees("Tamsin Okafor changed this while you were editing it", "90", "45")
+        second.click("Go on editing with these")
+        second.click("Save", exact=True)
+        second.sees("Freight is saved")
+        self.assertEqual(second.find("field", "Goal").get_attribute("value"), "85")
+
+    def test_a_wrong_number_is_refused_where_it_was_typed_and_a_deleted_one_comes_back(self):
+        tamsin = self.person("tamsin")
+        tamsin.go("/arrive/numbers/new")
+        tamsin.fill("Number", "hello")
+        tamsin.click("Create")
+        tamsin.sees("“hello” is not a telephone number.")
+        tamsin.fill("Number", "01632 960777")
+        tamsin.click("Create")
+        tamsin.sees("01632 960777 is saved")
+        tamsin.click("Delete…")
+        tamsin.sees("Nothing uses it")
+        tamsin.click("Delete", exact=True)
+        tamsin.click("Undo")
+        tamsin.sees("01632 960777 is back")
+
+
+class CallTests(ServedTestCase):
+    def test_from_a_ringing_number_to_an_answered_call_on_the_board(self):
+        tamsin, nerys = self.person("tamsin"), self.person("nerys")
+        floor = self.person("deepa")
+        tamsin.go("/guide/flows")
+        tamsin.click("Main line", "row")
+        tamsin.click("Try a call")
+        tamsin.choose("Number", "020 7946 0210")
+        tamsin.click("Dial")
+        tamsin.sees("Thank you for calling Ostrel", "Hears “For bookings and changes")
+        tamsin.click("Press 9")
+        tamsin.sees("key 9 is not a choice → asked again")
+        tamsin.press("1")
+        tamsin.sees("number 1 in line: music")
+        floor.sees("Bookings: 1 waiting, nobody is signed in")
+        nerys.click("Start work")
+        nerys.click("Become available")
+        nerys.sees("Ringing", "07700 900 417", "Ask for the booking reference first")
+        floor.sees("Nerys Vaughan", "Ringing")
+        nerys.press("a")
+        nerys.sees("On contact")
+        tamsin.sees("Talks with Nerys Vaughan")
+        floor.sees("On contact")
+        nerys.click("Hang up")
+        tamsin.sees("Over: talked with a person")
+        nerys.click("11 New booking", "radio")
+        nerys.click("Done")
+        nerys.sees("Available")
+        tamsin.sees("code: New booking")
+        floor.sees("100.0 %")
+        with_path = until(
+            lambda: tamsin.browser.find_elements(By.CSS_SELECTOR, '[data-stop="bookings"]')
+        )
+        self.assertRegex(with_path[0].text, r"0:\d\d")
+
+    def test_a_caller_whom_nobody_answers_waits_and_hangs_up(self):
+        tamsin = self.person("tamsin")
+        tamsin.go("/guide/flows")
+        tamsin.click("Main line", "row")
+        tamsin.click("Try a call")
+        tamsin.choose("Runs", "this draft")
+        tamsin.click("Dial")
+        tamsin.sees("Hears “For bookings")
+        tamsin.click("Press 4")
+        tamsin.sees("Waits in Freight, number 1 in line: music")
+        tamsin.click("Hang up")
+        tamsin.sees("Over: the caller hung up")
+
+
+class StandingTests(ServedTestCase):
+    def test_the_line_is_lost_and_found_again(self):
+        deepa = self.person("deepa")
+        deepa.sees("Data 0 s old")
+        port = self.address.rsplit(":", 1)[1]
+        processes.stop(self.web)
+        deepa.sees("The line to the server is lost", "Figures stand still")
+        type(self).web = processes.start(
+            "-m", "uvicorn", "hazeridge.asgi:application", "--port", port, "--log-level", "warning"
+        )
+        deepa.sees_no("The line to the server is lost")
+        deepa.sees("Data 0 s old")
+
+    def test_each_role_sees_what_it_may(self):
+        guest = self.person("guest")
+        guest.go("/wait/queues")
+        guest.click("Bookings", "row")
+        guest.sees("Your role lets you look, not change.")
+        self.assertNotIn("New queue", guest.text)
+        nerys = self.person("nerys")
+        nerys.sees("My desk")
+        nerys.go("/wait/queues")
+        nerys.sees("Your role does not allow this.")
+
+    def test_a_wrong_password_is_said(self):
+        person = self.person()
+        person.sign_in("tamsin", "wrong")
+        person.sees("The name or the password is wrong.")
+
+    def test_every_page_is_free_of_accessibility_faults_by_day_and_night(self):
+        tamsin = self.person("tamsin")
+        script = Path(AXE).read_text()
+        rules = {"runOnly": ["wcag2a", "wcag2aa"]}
+        pages = ("/learn/floor", "/arrive/numbers", "/guide/flows", "/guide/sounds",
+                 "/wait/queues", "/talk/agents", "/talk/rules", "/wrap-up/codes",
+                 "/settings/changes")  # fmt: skip
+        for mode in ("day", "night"):
+            tamsin.browser.execute_script(f"localStorage.setItem('hazeridge-mode', '{mode}')")
+            for page in pages:
+                with self.subTest(page=page, mode=mode):
+                    tamsin.go(page)
+                    tamsin.sees("Running")
+                    until(lambda: "Loading" not in tamsin.text)
+                    tamsin.browser.execute_script(script)
+                    found = tamsin.browser.execute_async_script(
+                        "axe.run(document, arguments[0]).then(r => arguments[1](r.violations))",
+                        rules,
+                    )
+                    faults = [(f["id"], f["nodes"][0]["html"][:160]) for f in found]
+                    self.assertEqual(faults, [])

@@ -1,0 +1,95 @@
+"""An engine driven by hand: no database, and a clock that only the test moves."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from agents.services import AgentFacts
+from callcore.events import Happening, Kind
+from callcore.flow.definition import Flow, load
+from callcore.flow.runner import Machine
+from callcore.flow.world import QueueFacts, World
+from callcore.routing.events import HandlingRule
+from exchange.live.configuration import Configuration, Script
+from exchange.live.engine import Engine
+from numbers_app.services import NumberFacts
+from queues.services import QueueSettings
+from testkit import people
+from wrapup.services import CodeFacts
+
+NUMBER = "+442079460210"
+#: Noon in London on an ordinary day.
+NOON = 1_795_435_200_000
+SECOND = 1000
+
+
+def script(definition: Flow | None = None) -> Script:
+    """The shared test flow, ready to run; every prompt lasts two seconds."""
+    definition = definition or load(people.definition("bookings"))
+    world = World(queues={"queue:bookings": QueueFacts("Bookings", True, 2)})
+    machine = Machine(definition, lambda _: 2 * SECOND)
+    return Script("flow-1", "Main line", 1, 11, machine, world, {})
+
+
+def configuration(**changes: Any) -> Configuration:
+    """One number, one queue of two agents."""
+    queue = QueueSettings(
+        "bookings", "Bookings", True, "#4A6B66", ("ann", "bea"), 5, 900, 60, 80, 5, "A", "set", "",
+    )  # fmt: skip
+    values: dict[str, Any] = {
+        "revision": 7,
+        "time_zone": "Europe/London",
+        "numbers": {NUMBER: NumberFacts("n", NUMBER, "Main line", "flow-1")},
+        "scripts": {"flow-1": script()},
+        "queues": {"bookings": queue},
+        "agents": {n: AgentFacts(n, n.title(), f"41{i}", "") for i, n in enumerate(["ann", "bea"])},
+        "codes": {"set": [CodeFacts("code-1", "New booking", "11", "")]},
+        "handling": HandlingRule(),
+        "away_reasons": ["Lunch"],
+        **changes,
+    }
+    return Configuration(**values)
+
+
+class Hand:
+    """An engine, its clock, and everything it has written."""
+
+    def __init__(self, config: Configuration | None = None) -> None:
+        self.now = NOON
+        self.engine = Engine(config or configuration(), self.now)
+        self.journal: list[Happening] = []
+
+    def after(self, seconds: float) -> None:
+        """Let time pass, with everything that is due on the way."""
+        end = self.now + round(seconds * SECOND)
+        while self.engine.next_due_ms() <= end and self.now < end:
+            self.now = max(self.now, self.engine.next_due_ms())
+            self.engine.advance(self.now)
+        self.now = end
+        self.engine.advance(end)
+
+    def do(self, kind: str, **body: Any) -> dict[str, Any]:
+        return self.engine.command(kind, body, self.now)
+
+    def call(self, name: str, trial: Script | None = None) -> None:
+        self.engine.place_call(name, NUMBER, "+447700900123", trial, self.now)
+
+    def queued(self, name: str) -> None:
+        """A call that has come into the queue."""
+        self.call(name)
+        self.after(2.5)
+        self.do("call.key", contact=name, key="1")
+
+    def ready(self, *agents: str) -> None:
+        for agent in agents:
+            self.do("agent.sign_in", agent=agent)
+            self.do("agent.available", agent=agent)
+
+    def written(self) -> list[Happening]:
+        """The journal so far."""
+        self.journal += self.engine.pending
+        self.engine.pending.clear()
+        return self.journal
+
+    def kinds(self, contact: str) -> list[Kind]:
+        return [h.kind for h in self.written() if h.contact == contact]

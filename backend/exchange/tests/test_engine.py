@@ -1,0 +1,195 @@
+from django.test import SimpleTestCase
+
+from callcore.errors import EventRefused
+from callcore.events import Kind
+from callcore.routing.events import HandlingRule
+from exchange.live.publisher import difference
+from exchange.live.recovery import recover
+from exchange.live.views import view
+from exchange.tests.hand import NOON, Hand, configuration, script
+
+
+class EngineTests(SimpleTestCase):
+    def test_from_a_ringing_number_to_a_wrapped_up_leg(self):
+        hand = Hand()
+        hand.ready("ann")
+        hand.queued("c1")
+        self.assertEqual(view(hand.engine, "desk.ann", hand.now)["agent"]["status"], "ringing")
+        hand.do("agent.answer", agent="ann")
+        hand.after(30)
+        hand.do("agent.end", agent="ann")
+        hand.do("agent.wrap_up", agent="ann", code="code-1")
+        self.assertEqual(hand.kinds("c1"), [
+            Kind.ARRIVED, Kind.MOVED, Kind.HEARD, Kind.MOVED, Kind.HEARD, Kind.KEYED, Kind.MOVED,
+            Kind.QUEUED, Kind.RANG, Kind.AGENT, Kind.ANSWERED, Kind.MOVED, Kind.AGENT,
+            Kind.LEG_ENDED, Kind.ENDED, Kind.AGENT, Kind.CODED,
+        ])  # fmt: skip
+        floor = view(hand.engine, "floor", hand.now)
+        figures = floor["queues"]["bookings"]["figures"]
+        self.assertEqual((figures["offered"], figures["answered"], figures["service_level"]),
+                         (1, 1, 1.0))  # fmt: skip
+        self.assertEqual(floor["agents"]["ann"]["status"], "available")
+
+    def test_a_caller_waits_with_music_and_can_hang_up(self):
+        hand = Hand()
+        hand.queued("c1")
+        hand.queued("c2")
+        shown = view(hand.engine, "call.c2", hand.now)["call"]
+        self.assertEqual((shown["music"], shown["position"], shown["queue"]), (True, 2, "Bookings"))
+        hand.after(70)
+        hand.do("call.hang_up", contact="c1")
+        self.assertEqual(view(hand.engine, "call.c2", hand.now)["call"]["position"], 1)
+        row = hand.engine.fold.queue_total("bookings")
+        self.assertEqual((row.abandoned, row.abandoned_late, row.under_way), (1, 1, 1))
+        with self.assertRaisesRegex(EventRefused, "This call is over"):
+            hand.do("call.key", contact="c1", key="1")
+
+    def test_hanging_up_at_every_moment_leaves_nothing_behind(self):
+        for moment in ("greeting", "menu", "ringing", "talking"):
+            with self.subTest(moment):
+                hand = Hand()
+                hand.ready("ann")
+                hand.call("c1") if moment == "greeting" else hand.queued("c1")
+                if moment == "menu":
+                    hand.do("call.hang_up", contact="c1")
+                    hand.call("c1")
+                    hand.after(3)
+                if moment == "talking":
+                    hand.do("agent.answer", agent="ann")
+                hand.do("call.hang_up", contact="c1")
+                self.assertEqual(hand.engine.contacts, {})
+                self.assertEqual(hand.engine.router.contacts, {})
+                self.assertEqual(hand.written()[-1].kind is Kind.ENDED or moment == "talking", True)
+                status = hand.engine.router.agents["ann"].status
+                self.assertEqual(status, "wrapping" if moment == "talking" else "available")
+
+    def test_a_missed_ring_goes_on_to_the_next_agent(self):
+        hand = Hand()
+        hand.ready("ann")
+        hand.after(1)
+        hand.ready("bea")
+        hand.queued("c1")
+        hand.after(21)
+        self.assertEqual(hand.engine.router.agents["bea"].contact, "c1")
+
+    def test_after_the_longest_wait_the_caller_goes_on_in_the_flow(self):
+        hand = Hand()
+        hand.queued("c1")
+        hand.after(901)
+        ended = hand.written()[-1]
+        self.assertEqual((ended.kind, ended.body["ending"]), (Kind.ENDED, "ended"))
+
+    def test_a_deleted_queue_lets_its_callers_go_on_in_the_flow(self):
+        hand = Hand()
+        hand.queued("c1")
+        hand.engine.configure(configuration(queues={}), hand.now)
+        self.assertEqual(hand.engine.contacts, {})
+        self.assertEqual(hand.written()[-1].body["ending"], "ended")
+
+    def test_a_new_version_counts_for_new_calls_only(self):
+        hand = Hand()
+        hand.call("old")
+        newer = script()
+        newer.number = 2
+        hand.engine.configure(configuration(scripts={"flow-1": newer}), hand.now)
+        hand.call("new")
+        contacts = hand.engine.contacts
+        self.assertEqual((contacts["old"].script.number, contacts["new"].script.number), (1, 2))
+
+    def test_what_cannot_be_is_refused_in_words(self):
+        hand = Hand(configuration(scripts={}))
+        for body in ({"kind": "agent.answer", "agent": "ann"},
+                     {"kind": "agent.sign_in", "agent": "nobody"},
+                     {"kind": "agent.away", "agent": "ann", "reason": "Bored"},
+                     {"kind": "call.hang_up", "contact": "none"},
+                     {"kind": "teleport"}):  # fmt: skip
+            with self.subTest(body), self.assertRaises(EventRefused):
+                hand.do(**body)
+        with self.assertRaisesRegex(EventRefused, "no flow in force"):
+            hand.call("c1")
+
+    def test_figures_of_today_begin_again_at_the_centres_midnight(self):
+        hand = Hand()
+        hand.queued("c1")
+        hand.do("call.hang_up", contact="c1")
+        self.assertEqual(hand.engine.fold.arrived, 1)
+        hand.after(12 * 3600)
+        self.assertEqual(hand.engine.fold.arrived, 0)
+
+
+class RecoveryTests(SimpleTestCase):
+    def restarted(self, hand: Hand, seconds: float) -> Hand:
+        """Another engine that knows only what the first one wrote."""
+        journal = hand.written()
+        again = Hand()
+        again.now = hand.now + round(seconds * 1000)
+        ended = {h.contact for h in journal if h.kind is Kind.ENDED}
+        stories: dict = {}
+        for h in journal:
+            if h.contact and h.contact not in ended:
+                stories.setdefault(h.contact, []).append(h)
+        stories = {c: s for c, s in stories.items() if s[0].kind is Kind.ARRIVED}
+        states = {h.agent: h for h in journal if h.kind is Kind.AGENT}
+        recover(
+            again.engine, journal, stories, list(states.values()), lambda _: script(), again.now
+        )
+        return again
+
+    def test_waiting_contacts_wait_in_their_order_and_are_served_in_it(self):
+        hand = Hand()
+        for name in ("c1", "c2", "c3"):
+            hand.queued(name)
+        hand.do("call.hang_up", contact="c2")
+        again = self.restarted(hand, 4)
+        self.assertEqual([w.id for w in again.engine.router.waiting("bookings")], ["c1", "c3"])
+        again.ready("ann")
+        self.assertEqual(again.engine.router.agents["ann"].contact, "c1")
+        row = again.engine.fold.queue_total("bookings")
+        self.assertEqual((row.offered, row.abandoned, row.under_way), (3, 1, 2))
+
+    def test_a_contact_with_an_agent_stays_with_the_agent(self):
+        hand = Hand()
+        hand.ready("ann")
+        hand.queued("c1")
+        hand.do("agent.answer", agent="ann")
+        again = self.restarted(hand, 4)
+        self.assertEqual(view(again.engine, "call.c1", again.now)["call"]["phase"], "with_person")
+        again.do("agent.end", agent="ann")
+        self.assertEqual(again.engine.contacts, {})
+
+    def test_what_was_ringing_rings_again(self):
+        hand = Hand()
+        hand.ready("ann")
+        hand.queued("c1")
+        again = self.restarted(hand, 4)
+        self.assertEqual(again.engine.router.agents["ann"].status, "ringing")
+        again.do("agent.answer", agent="ann")
+        self.assertEqual(again.engine.contacts["c1"].state.phase, "with_person")
+
+    def test_a_contact_in_a_menu_goes_on_there(self):
+        hand = Hand()
+        hand.call("c1")
+        hand.after(3)
+        again = self.restarted(hand, 0.1)
+        again.do("call.key", contact="c1", key="1")
+        self.assertEqual(again.engine.contacts["c1"].state.phase, "queued")
+
+    def test_a_wrap_up_that_ran_out_meanwhile_ends(self):
+        hand = Hand(configuration(handling=HandlingRule(longest_wrap_ms=3000)))
+        hand.ready("ann")
+        hand.queued("c1")
+        hand.do("agent.answer", agent="ann")
+        hand.do("agent.end", agent="ann")
+        again = self.restarted(hand, 4)
+        self.assertEqual(again.engine.router.agents["ann"].status, "available")
+
+
+class DifferenceTests(SimpleTestCase):
+    def test_a_change_names_what_was_set_and_what_is_gone(self):
+        before = {"queues": {"a": {"n": 1}, "b": {"n": 2}}, "centre": {"n": 3}}
+        after = {"queues": {"a": {"n": 1}, "c": {"n": 4}}, "centre": {"n": 3}}
+        expected = {"set": {"queues": {"c": {"n": 4}}}, "gone": {"queues": ["b"]}}
+        self.assertEqual(difference(before, after), expected)
+
+    def test_the_test_clock_is_noon(self):
+        self.assertEqual(Hand().engine.day_begins_ms, NOON - 12 * 3600 * 1000)

@@ -1,0 +1,211 @@
+"""The exchange as a process: commands, publishing, kill -9, and a second one for the site."""
+
+import asyncio
+import json
+import signal
+
+from asgiref.sync import sync_to_async
+from asgiref.testing import ApplicationCommunicator
+from channels.db import database_sync_to_async
+from django.db import connections
+from django.test import TransactionTestCase
+
+from exchange.models import Contact, Journal
+from exchange.snapshots import snapshot
+from hazeridge.asgi import application
+from testkit import people, processes
+
+CALLER = "07700 900123"
+
+
+class ExchangeTestCase(TransactionTestCase):
+    def setUp(self):
+        self.admin = people.person()
+        self.client = people.client_of(self.admin)
+        self.nerys = people.agent(self.admin, "Nerys Vaughan", "4101")
+        self.desk = people.client_of(self.nerys.user)
+        self.queue = people.queue(self.admin, "Bookings", self.nerys)
+        self.flow = people.flow(self.admin, people.definition(self.queue.pk))
+        self.url = f"/api/v1/flows/{self.flow.pk}"
+        self.number = people.number(self.admin, self.flow)
+        self.client.post(f"{self.url}/publish", {"revision": 1})
+        self.exchange = processes.start_exchange()
+
+    def tearDown(self):
+        processes.stop(self.exchange)
+
+    def call(self, **body):
+        body = {"number": self.number.e164, "caller": CALLER, **body}
+        answer = self.client.post("/api/v1/calls", body)
+        self.assertEqual(answer.status_code, 201, answer.content)
+        return answer.json()["contact"]
+
+    def press(self, contact, key):
+        return self.client.post(f"/api/v1/calls/{contact}/keys", {"key": key})
+
+    def queued(self):
+        contact = self.call()
+        processes.until(lambda: self.phase(contact) and self.step(contact) == "menu")
+        self.assertEqual(self.press(contact, "1").status_code, 204)
+        return contact
+
+    def seen(self, contact):
+        kept = snapshot(f"call.{contact}")
+        return kept["data"]["call"] if kept else {}
+
+    def phase(self, contact):
+        return self.seen(contact).get("phase")
+
+    def step(self, contact):
+        return self.seen(contact).get("step")
+
+    def waiting(self):
+        kept = snapshot("floor")
+        queues = kept["data"]["queues"] if kept else {}
+        return [w["contact"] for w in queues.get(str(self.queue.pk), {}).get("waiting", [])]
+
+    def agent_status(self):
+        kept = snapshot(f"desk.{self.nerys.pk}")
+        return kept["data"]["agent"]["status"] if kept else None
+
+
+class ProcessTests(ExchangeTestCase):
+    def test_a_call_from_dialling_to_wrap_up_through_the_api(self):
+        for action in ("sign_in", "available"):
+            self.assertEqual(self.desk.post(f"/api/v1/desk/{action}", {}).status_code, 204)
+        contact = self.queued()
+        processes.until(lambda: self.agent_status() == "ringing")
+        self.assertEqual(self.desk.post("/api/v1/desk/answer", {}).status_code, 204)
+        processes.until(lambda: self.phase(contact) == "with_person")
+        self.desk.post("/api/v1/desk/end", {})
+        processes.until(lambda: self.phase(contact) == "ended")
+        refused = self.desk.post("/api/v1/desk/wrap_up", {"code": str(self.queue.pk)})
+        self.assertIn("not used by the queue", refused.json()["detail"])
+        self.assertEqual(self.desk.post("/api/v1/desk/wrap_up", {}).status_code, 204)
+        processes.until(lambda: self.agent_status() == "available")
+        self.assertEqual(Contact.objects.get(pk=contact).ending, "person")
+        bad = self.press(contact, "1")
+        self.assertEqual((bad.status_code, bad.json()["detail"]), (409, "This call is over."))
+
+    def test_publishing_takes_effect_at_once_and_is_acknowledged(self):
+        data = people.definition(self.queue.pk)
+        data["steps"][0]["prompt"]["text"] = "Good evening to all."
+        revision = self.client.get(self.url).json()["revision"]
+        saved = self.client.patch(self.url, {"draft": data, "revision": revision}).json()
+        trial = self.call(flow=str(self.flow.pk))
+        done = self.client.post(f"{self.url}/publish", {"revision": saved["revision"]}).json()
+        newest = self.client.get("/api/v1/changes").json()["results"][0]["id"]
+        self.assertEqual(done["in_effect"], newest)
+        processes.until(lambda: self.seen(trial))
+        self.assertEqual(self.seen(trial)["version"], 0)
+        contact = self.call()
+        processes.until(lambda: self.seen(contact))
+        self.assertEqual(self.seen(contact)["version"], 2)
+        heard = [row.body for row in Journal.objects.filter(contact=contact, kind="contact.heard")]
+        self.assertEqual(heard[0]["words"], "Good evening to all.")
+        self.assertIsNotNone(heard[0]["take"])
+
+    def test_kill_nine_loses_nothing(self):
+        contacts = [self.queued() for _ in range(3)]
+        gone = self.queued()
+        self.client.post(f"/api/v1/calls/{gone}/hang-up")
+        processes.until(lambda: self.waiting() == contacts)
+        self.exchange.send_signal(signal.SIGKILL)
+        self.exchange.wait()
+        self.exchange.stdout.close()
+        self.exchange = processes.start_exchange()
+        processes.until(lambda: self.waiting() == contacts)
+        self.assertEqual(Contact.objects.get(pk=gone).ending, "hung_up")
+        self.assertEqual(Contact.objects.filter(ended_ms__isnull=True).count(), 3)
+        for action in ("sign_in", "available", "answer"):
+            self.assertEqual(self.desk.post(f"/api/v1/desk/{action}", {}).status_code, 204)
+        processes.until(lambda: self.phase(contacts[0]) == "with_person")
+
+    def test_a_second_exchange_for_the_site_is_refused_in_words(self):
+        second = processes.start("manage.py", "exchange")
+        words, _ = second.communicate(timeout=30)
+        self.assertEqual(second.returncode, 3)
+        self.assertIn("serves site main. Stop it first.", words)
+        self.assertIsNone(self.exchange.poll())
+
+    def test_without_an_exchange_nothing_is_done_and_it_is_said(self):
+        processes.stop(self.exchange)
+        answer = self.client.post("/api/v1/calls", {"number": "020 7946 0210", "caller": CALLER})
+        self.assertEqual((answer.status_code, answer.json()["code"]), (503, "exchange-away"))
+        self.exchange = processes.start_exchange()
+        self.assertFalse(Contact.objects.exists())
+
+
+class Line(ApplicationCommunicator):
+    """One WebSocket into the application, without a network."""
+
+    def __init__(self, client):
+        cookie = "; ".join(f"{k}={v.value}" for k, v in client.cookies.items())
+        headers = [(b"cookie", cookie.encode()), (b"host", b"localhost"),
+                   (b"origin", b"http://localhost")]  # fmt: skip
+        scope = {"type": "websocket", "path": "/ws/live", "headers": headers, "query_string": b""}
+        super().__init__(application, scope)
+
+    async def open(self):
+        await self.send_input({"type": "websocket.connect"})
+        await self.receive_output(5)
+        return self
+
+    async def say(self, text):
+        await self.send_input({"type": "websocket.receive", "text": text})
+
+    async def hear(self, topic=None):
+        while True:
+            envelope = json.loads((await self.receive_output(5))["text"])
+            if topic in (None, envelope["topic"]):
+                return envelope
+
+    async def close(self):
+        await self.send_input({"type": "websocket.disconnect", "code": 1000})
+        await self.wait(5)
+        await database_sync_to_async(connections.close_all)()
+
+
+class LineTests(ExchangeTestCase):
+    """The WebSocket."""
+
+    def test_a_snapshot_and_then_numbered_changes(self):
+        async def watch():
+            line = await Line(self.client).open()
+            await line.say('{"watch": "floor"}')
+            first = await line.hear("floor")
+            await sync_to_async(self.desk.post)("/api/v1/desk/sign_in", {})
+            second = await line.hear("floor")
+            await line.close()
+            return first, second
+
+        processes.until(lambda: str(self.queue.pk) in str(snapshot("floor")))
+        first, second = asyncio.run(watch())
+        self.assertIn(str(self.queue.pk), first["data"]["queues"])
+        self.assertEqual(second["version"], first["version"] + 1)
+        self.assertEqual(second["set"]["agents"][str(self.nerys.pk)]["status"], "away")
+
+    def test_what_may_not_be_watched_and_what_is_not_understood(self):
+        async def ask(client, *messages):
+            line = await Line(client).open()
+            answers = []
+            for message in messages:
+                await line.say(message)
+                answers.append(await line.hear())
+            await line.close()
+            return answers
+
+        agent = asyncio.run(ask(self.desk, '{"watch": "floor"}'))
+        self.assertEqual(agent[0]["refused"], "Your role does not allow this.")
+        odd = ("{", "[]", '{"watch": 5}', '{"watch": "secrets"}', '{"a": 1, "b": 2}', "null")
+        for answer in asyncio.run(ask(self.client, *odd)):
+            self.assertEqual(answer["refused"], "This line does not understand that.")
+
+    def test_nobody_watches_without_signing_in(self):
+        async def closed():
+            line = await Line(people.client_of(None)).open()
+            answer = await line.receive_output(5)
+            await database_sync_to_async(connections.close_all)()
+            return answer
+
+        self.assertEqual(asyncio.run(closed())["code"], 4401)

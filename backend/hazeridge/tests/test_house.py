@@ -1,0 +1,114 @@
+"""What must hold for the whole project."""
+
+from io import StringIO
+from pathlib import Path
+
+from django.conf import settings
+from django.core.management import call_command
+from django.test import TestCase
+
+from changelog import kinds
+from changelog.kept import Kept
+from testkit import people
+
+OPENAPI = settings.BACKEND.parent / "docs" / "openapi.yaml"
+
+
+class HouseTests(TestCase):
+    def test_no_migration_is_missing(self):
+        call_command("makemigrations", "--check", "--dry-run", stdout=StringIO())
+
+    def test_the_written_schema_is_the_schema(self):
+        out = StringIO()
+        call_command("spectacular", stdout=out)
+        message = "Run: manage.py spectacular --file ../docs/openapi.yaml"
+        self.assertEqual(out.getvalue().strip(), Path(OPENAPI).read_text().strip(), message)
+
+    def test_every_kept_model_is_registered(self):
+        models = {model for model in Kept.__subclasses__() if not model._meta.abstract}
+        self.assertEqual({kind.model for kind in kinds.all_kinds()}, models)
+
+
+class ListTests(TestCase):
+    def setUp(self):
+        self.admin = people.person()
+        self.client = people.client_of(self.admin)
+
+    def test_lists_ask_the_database_no_more_for_more_rows(self):
+        for path in ("numbers", "flows", "sounds", "queues", "agents", "codes", "code-sets"):
+            self.client.get(f"/api/v1/{path}")
+        counts = []
+        for round_number in range(2):
+            for i in range(12):
+                tag = f"{round_number}{i:02}"
+                member = people.agent(self.admin, f"P{tag} Person", f"5{tag}")
+                queue = people.queue(self.admin, f"Queue {tag}", member)
+                flow = people.flow(self.admin, people.definition(queue.pk), f"Flow {tag}")
+                people.number(self.admin, flow, f"+441632960{tag}")
+            taken = []
+            for path in ("numbers", "flows", "queues", "agents"):
+                with self.settings(DEBUG=True):
+                    from django.db import connection, reset_queries
+
+                    reset_queries()
+                    self.client.get(f"/api/v1/{path}?page_size=500")
+                    taken.append(len(connection.queries))
+            counts.append(taken)
+        self.assertEqual(counts[0], counts[1])
+
+    def test_search_order_pages_and_csv(self):
+        for name in ("Zinc", "=Alpha", "Middle"):
+            people.queue(self.admin, name)
+        names = [
+            q["name"] for q in self.client.get("/api/v1/queues?ordering=-name").json()["results"]
+        ]
+        self.assertEqual(names, ["Zinc", "Middle", "=Alpha"])
+        found = self.client.get("/api/v1/queues?search=mid").json()
+        self.assertEqual((found["count"], found["results"][0]["name"]), (1, "Middle"))
+        csv = self.client.get("/api/v1/queues?as=csv").content.decode()
+        self.assertEqual(len(csv.splitlines()), 4)
+        self.assertIn("'=Alpha", csv)
+
+    def test_everything_with_a_name_is_found(self):
+        queue = people.queue(self.admin, "Harbour desk")
+        people.agent(self.admin, "Harriet Harbour", "4999")
+        hits = self.client.get("/api/v1/search?text=harbour").json()
+        self.assertEqual({hit["kind"] for hit in hits}, {"queue", "agent"})
+        self.assertIn(f"/wait/queues/{queue.pk}", [hit["page"] for hit in hits])
+
+
+class OddInputTests(TestCase):
+    """No 500 for any input."""
+
+    BODIES = (
+        b"", b"{", b"[]", b"null", b'"x"', b"123", b'{"name": {"a": [1]}}', b"\xff\xfe",
+        b'{"name": "a\\u0000b"}', b'{"name": "\\ud800"}', b"[" * 50_000,
+        b'{"name": 1e400}', b'{"name": "' + b"x" * 5000 + b'"}',
+        b'{"name": "A", "members": ["x"], "threshold_s": 99999999999999, "formula": "Z"}',
+    )  # fmt: skip
+
+    def test_bodies_of_every_kind_are_answered_in_words(self):
+        client = people.client_of(people.person())
+        client.raise_request_exception = False
+        paths = ("numbers", "flows", "sounds", "queues", "agents", "codes", "calls", "speech",
+                 "desk/away", "session")  # fmt: skip
+        for path in paths:
+            for body in self.BODIES:
+                with self.subTest(path=path, body=body[:40]):
+                    answer = client.post(f"/api/v1/{path}", body, content_type="application/json")
+                    self.assertIn(answer.status_code, (200, 201, 400, 409, 503))
+                    if answer.status_code >= 400:
+                        self.assertTrue(answer.json()["detail"])
+
+    def test_odd_addresses_and_queries(self):
+        client = people.client_of(people.person())
+        client.raise_request_exception = False
+        for path, status in {
+            "nothing": 404, "queues/not-an-id": 404, "takes/99999999999999999999999": 400,
+            "queues?page=x": 404, "queues?page_size=-1": 200, "queues?ordering=password": 200,
+            "queues?search=%00": 400, "changes/999": 404, "changes?object_id=%27": 200,
+            "search?text=%00": 200, "live/call.------------------------------------": 404,
+        }.items():  # fmt: skip
+            with self.subTest(path):
+                answer = client.get(f"/api/v1/{path}")
+                self.assertEqual(answer.status_code, status, answer.content[:200])

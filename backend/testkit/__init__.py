@@ -1,0 +1,1 @@
+"""What the tests of several apps share. Product code never imports it."""

@@ -1,0 +1,81 @@
+"""People and things that tests begin with."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from rest_framework.test import APIClient
+
+from accounts.models import Role, User
+from agents.models import Agent
+from agents.services import make_agent
+from callcore.flow.definition import Flow as Definition
+from callcore.flow.definition import dump, load
+from changelog import kept
+from flows.models import Flow
+from flows.services import make_flow
+from numbers_app.models import Number
+from queues.models import Queue
+
+PASSWORD = "a-calm-crossing"  # noqa: S105  of nobody
+
+
+def person(role: str = Role.ADMINISTRATOR, name: str = "") -> User:
+    """A user of a role, named after it."""
+    username = name or role
+    user = User(username=username, full_name=username.title(), role=role)
+    user.set_unusable_password()
+    user.save()
+    return user
+
+
+def client_of(user: User | None) -> APIClient:
+    """A client that is signed in as `user`."""
+    client = APIClient()
+    if user is not None:
+        client.force_login(user, "django.contrib.auth.backends.ModelBackend")
+    return client
+
+
+def agent(admin: User, name: str, extension: str, *, password: str | None = None) -> Agent:
+    """An agent with a sign-in."""
+    username = name.split()[0].lower()
+    return make_agent(admin, name=name, extension=extension, username=username, password=password)
+
+
+def queue(admin: User, name: str = "Bookings", *members: Agent, **values: Any) -> Queue:
+    """A queue that is set up."""
+    values = {"finished": True, **values}
+    return kept.create(admin, Queue, name=name, members=list(members), **values)
+
+
+def definition(queue_id: Any) -> dict[str, Any]:
+    """A sound flow: greeting, one key to a queue, another to an ending."""
+    words = {"kind": "text", "language": "en"}
+    return dump(
+        load(
+            {
+                "start": "hello",
+                "steps": [
+                    {"kind": "say", "id": "hello", "prompt": {**words, "text": "Hello."},
+                     "next": "menu"},
+                    {"kind": "menu", "id": "menu", "no_key": "bye", "wait_s": 5, "tries": 1,
+                     "prompt": {**words, "text": "For bookings, press 1."},
+                     "arms": [{"key": "1", "label": "Bookings", "next": "wait"}]},
+                    {"kind": "queue", "id": "wait", "queue": f"queue:{queue_id}", "waited": "bye"},
+                    {"kind": "end", "id": "bye"},
+                ],
+            }
+        )
+    )  # fmt: skip
+
+
+def flow(admin: User, data: dict[str, Any], name: str = "Main line") -> Flow:
+    """A flow with a draft."""
+    loaded: Definition = load(data)
+    return make_flow(admin, name, loaded)
+
+
+def number(admin: User, answered_by: Flow | None, e164: str = "+442079460210") -> Number:
+    """A number and the flow that answers it."""
+    return kept.create(admin, Number, e164=e164, label="Main line", flow=answered_by)
