@@ -60,21 +60,24 @@ def long_flow(size: int) -> Flow:
     return Flow(start=following, steps=tuple(steps))
 
 
-def runner_steps() -> int:
-    """A call through many menus: a key, the prompt's end, and so on."""
+def running() -> Callable[[], int]:
+    """Work: one call through a thousand menus: a key, the prompt's end, and so on."""
     machine = Machine(long_flow(2_000), lambda _: 1000)
-    state, _ = machine.start(0)
-    steps = now = 0
-    while state.phase != "queued":
-        now += 1
-        if state.step.startswith("menu"):
-            state, _ = machine.resume(state, Key("1"), now)
-        else:
-            now = state.due_ms or now
-            state, _ = machine.resume(state, Due(), now)
-        state = state._replace(began_ms=now)
-        steps += 1
-    return steps
+
+    def work() -> int:
+        state, _ = machine.start(0)
+        steps = 0
+        while state.phase != "queued":
+            steps += 1
+            if state.step.startswith("menu"):
+                state, _ = machine.resume(state, Key("1"), state.entered_ms)
+            else:
+                state, _ = machine.resume(state, Due(), state.due_ms or 0)
+            # The stay limit would end so long a call: it is put off, not switched off.
+            state = state._replace(began_ms=state.entered_ms)
+        return steps
+
+    return work
 
 
 def answered(router: Router, decisions: list[e.Decision], now: int) -> None:
@@ -128,7 +131,7 @@ def main() -> None:
     rows = [
         ("checks of a flow of 1,000 steps", best_of(3, lambda: bool(check(flow, WORLD)) or 1), 0.1),
         ("fates of a flow of 1,000 steps", best_of(3, lambda: len(fates(flow)) and 1), None),
-        ("a step of the runner", best_of(5, runner_steps), 10e-6),
+        ("a step of the runner", best_of(5, running()), 10e-6),
         (
             "a routing decision, 1,000 agents, 50 queues, 500 waiting",
             best_of(3, routing()),

@@ -17,20 +17,47 @@ function shown(value: unknown): string {
   return text.length > 90 ? `${text.slice(0, 90)}…` : text;
 }
 
-/** The fields that differ, before → after. */
+interface Draft {
+  steps: { id: string }[];
+}
+
+/** What happened to a draft, by the names of its stops. */
+function draftWords(before: Draft, after: Draft): string {
+  const old = new Map(before.steps.map((step) => [step.id, JSON.stringify(step)]));
+  const now = new Map(after.steps.map((step) => [step.id, JSON.stringify(step)]));
+  const parts = [
+    ["added", [...now.keys()].filter((id) => !old.has(id))],
+    ["removed", [...old.keys()].filter((id) => !now.has(id))],
+    ["changed", [...now].filter(([id, text]) => old.has(id) && old.get(id) !== text).map(([id]) => id)],
+  ] as const;
+  const said = parts.filter(([, ids]) => ids.length).map(([word, ids]) => `${word} ${ids.join(", ")}`);
+  return said.join("; ") || "settings of the whole flow";
+}
+
+/** One field, before → after, as short as it can be told. */
+function Difference({ name, before, after }: { name: string; before: unknown; after: unknown }) {
+  const title = name.replace(/_id$/, "").replaceAll("_", " ");
+  if (name === "draft") return <div className="nowrap"><b>stops</b> {draftWords(before as Draft, after as Draft)}</div>;
+  if (Array.isArray(before) && Array.isArray(after)) {
+    const more = after.filter((item) => !before.includes(item)).length;
+    const fewer = before.filter((item) => !after.includes(item)).length;
+    return <div><b>{title}</b> {more} more, {fewer} fewer</div>;
+  }
+  return <div className="nowrap"><b>{title}</b> {shown(before)} <span className="dim">→</span> {shown(after)}</div>;
+}
+
+/** The fields that differ; those that only follow from others are left out. */
 function Differences({ change }: { change: Change }) {
   const before = (change.before ?? {}) as Record<string, unknown>;
   const after = (change.after ?? {}) as Record<string, unknown>;
   const names = [...new Set([...Object.keys(before), ...Object.keys(after)])].filter(
-    (name) => name !== "id" && JSON.stringify(before[name]) !== JSON.stringify(after[name]),
+    (name) => name !== "id" && name !== "refers_to" && JSON.stringify(before[name]) !== JSON.stringify(after[name]),
   );
   if (change.verb !== "changed") return <span className="dim">{names.length} fields</span>;
   return (
     <>
       {names.map((name) => (
-        <div key={name} className="nowrap">
-          <b>{name.replaceAll("_", " ")}</b> {shown(before[name])} <span className="dim">→</span> {shown(after[name])}
-        </div>
+        <Difference key={name} name={name} before={before[name]} after={after[name]} />
       ))}
     </>
   );

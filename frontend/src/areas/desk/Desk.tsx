@@ -75,11 +75,34 @@ function ContactPanel({ agent, contact, desk }: { agent: DeskAgent; contact: Des
   );
 }
 
+/** Digits typed anywhere choose the code that has them, as on a desk phone; Enter is done. */
+function useTypedDigits(codes: Code[], choose: (id: string | null) => void, done: () => void): string {
+  const [digits, setDigits] = useState("");
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => {
+      if (event.ctrlKey || event.metaKey || event.altKey) return;
+      if (event.key === "Enter" && !(event.target as HTMLElement).closest("button")) done();
+      if (event.key === "Backspace") setDigits("");
+      if (!/^[0-9]$/.test(event.key)) return;
+      const exact = (text: string) => codes.find((code) => code.digits === text);
+      const begun = codes.some((code) => code.digits.startsWith(digits + event.key));
+      const next = begun ? digits + event.key : event.key;
+      setDigits(next);
+      choose(exact(next)?.id ?? null);
+    };
+    window.addEventListener("keydown", press);
+    return () => { window.removeEventListener("keydown", press); };
+  });
+  return digits;
+}
+
 function WrapUpPanel({ agent, codes, desk }: { agent: DeskAgent; codes: Code[]; desk: Desk }) {
   const now = useNow(500);
   const [chosen, setChosen] = useState<string | null>(null);
   const left = agent.due_ms === null ? 0 : agent.due_ms - now;
   const required = agent.wrap_up === "required";
+  const done = () => { if (chosen || !required) desk.act({ action: "wrap_up", code: chosen }); };
+  const typed = useTypedDigits(codes, setChosen, done);
   return (
     <section className={styles.panel} aria-label="Wrap-up">
       <h2>What was it about?</h2>
@@ -91,9 +114,10 @@ function WrapUpPanel({ agent, codes, desk }: { agent: DeskAgent; codes: Code[]; 
           </button>
         ))}
       </div>
-      <Button variant="contained" disabled={desk.busy || (required && !chosen)} onClick={() => { desk.act({ action: "wrap_up", code: chosen }); }}>
+      <Button variant="contained" disabled={desk.busy || (required && !chosen)} onClick={done}>
         {chosen ? "Done" : required ? "Choose a code" : "Done without a code"}
       </Button>
+      <div className="dim">{typed ? `Digits: ${typed}` : "Type a code’s digits, then Enter."}</div>
       <div className="dim">Ends by itself in {clock(left)}, then with “no code” if none was saved.</div>
     </section>
   );

@@ -23,7 +23,7 @@ export function FindStop({ stops, close, go }: { stops: Stop[]; close: () => voi
 const helps: [string, string][] = [
   ["← → ↑ ↓", "walk the trail"], ["Enter", "edit the stop in the sheet"], ["A", "add a stop after this one"],
   ["F", "add a key to a menu"], ["Del", "remove the stop; the trail heals"], ["/", "find a stop"],
-  ["T", "open the telephone"], ["1 … 9 * 0 #", "press a key, while the telephone has the focus"],
+  ["T", "open the telephone"], ["Enter, 1 … 9 * 0 #, H", "in the telephone: dial, press a key, hang up"],
   ["Ctrl Z", "undo"], ["Ctrl Shift Z", "redo"], ["Esc", "from the sheet back to the map; on the map, let go of the stop"], ["Ctrl K", "find anything"],
 ];
 

@@ -81,6 +81,10 @@ function ConflictQuestion({ draft }: { draft: FlowDraft }) {
   );
 }
 
+function typing(target: EventTarget): boolean {
+  return (target as HTMLElement).closest("input,textarea") !== null;
+}
+
 type Panel = "sheet" | "telephone";
 
 /** Keys of the editor, where no field is being typed in. */
@@ -228,7 +232,7 @@ function Editor({ id }: { id: string }) {
   const numbers = (uses.data ?? []).filter((use) => use.kind === "number");
   const counted = (section: string) => (view?.[section] ?? {}) as Record<string, number>;
   return (
-    <div className={styles.editor} onKeyDown={(event) => { if ((event.ctrlKey || event.metaKey) && !(event.target as HTMLElement).closest("input,textarea")) press(event); }}>
+    <div className={styles.editor} onKeyDown={(event) => { if ((event.ctrlKey || event.metaKey) && !typing(event.target)) press(event); }}>
       <section className={styles.main} aria-label={flow.name}>
         <EditorHead draft={draft} id={id} selected={selected} select={select} call={call} />
         {inspection.data && (

@@ -1,6 +1,6 @@
 import { Button, MenuItem, TextField } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { words } from "../../../api/client";
 import { keys } from "../../../api/keys";
 import { numbers } from "../../../api/resources";
@@ -72,7 +72,7 @@ function Handset({ phone, call, now }: { phone: TelephoneState; call: CallState;
       <div style={{ display: "grid", gap: 8, alignContent: "start" }}>
         <div role="status" style={{ color: "var(--clay-ink)", fontWeight: 620 }}>{status(call, now)}</div>
         <div style={{ fontSize: 26, fontWeight: 640 }}>{clock((call.ended_ms ?? now) - call.arrived_ms)}</div>
-        {live && <Button variant="outlined" color="secondary" disabled={phone.hangUp.isPending} onClick={() => { phone.hangUp.mutate(); }}>Hang up</Button>}
+        {live && <Button variant="outlined" color="secondary" disabled={phone.hangUp.isPending} onClick={() => { phone.hangUp.mutate(); }}>Hang up <kbd>H</kbd></Button>}
       </div>
     </div>
   );
@@ -111,7 +111,7 @@ function Setup({ phone, flow, inForce, unsaved }: Omit<Props, "close">) {
         <MenuItem value="draft">this draft</MenuItem>
       </TextField>
       {!live && (
-        <Button size="medium" variant="contained" disabled={phone.dial.isPending || !ready}
+        <Button data-dial size="medium" variant="contained" disabled={phone.dial.isPending || !ready}
           onClick={() => { phone.dial.mutate({ number, caller, flow: draft ? flow : null }); }}>
           {draft && unsaved ? "Saving the draft…" : dialling}
         </Button>
@@ -125,16 +125,22 @@ function Setup({ phone, flow, inForce, unsaved }: Omit<Props, "close">) {
 export function Telephone({ phone, close, ...setup }: Props) {
   const now = useNow(250);
   const { call, live } = phone;
+  const region = useRef<HTMLDivElement>(null);
+  // The telephone is in the hand as soon as it is opened, and when a call begins.
+  useEffect(() => { region.current?.focus(); }, [live]);
   const press = (event: React.KeyboardEvent) => {
-    if ((event.target as HTMLElement).closest("input,[role=combobox]")) return;
+    const target = event.target as HTMLElement;
+    if (target.closest("input,[role=combobox]")) return;
     if (live && KEYS.includes(event.key)) phone.key.mutate(event.key);
+    else if (live && event.key.toLowerCase() === "h") phone.hangUp.mutate();
+    else if (!live && event.key === "Enter" && target === region.current) region.current.querySelector<HTMLElement>("[data-dial]")?.click();
     else if (event.key === "Escape") close();
     else return;
     event.preventDefault();
     event.stopPropagation();
   };
   return (
-    <div className={shared.sheet} role="region" aria-label="Telephone" onKeyDown={press}>
+    <div ref={region} tabIndex={-1} className={shared.sheet} role="region" aria-label="Telephone" onKeyDown={press} style={{ outline: "none" }}>
       <div className={shared.sheetHead}><h1><span style={{ color: "var(--clay-ink)", fontWeight: 500, fontSize: 13 }}>Trial call</span> Telephone</h1><Button onClick={close}>Close</Button></div>
       <Setup phone={phone} {...setup} />
       {call && <Handset phone={phone} call={call} now={now} />}

@@ -1,8 +1,7 @@
-import { type PlacedArm, type PlacedStop, textWidth } from "./layout";
+import { MERGE, type PlacedArm, type PlacedStop, textWidth } from "./layout";
 import { fateLooks, pathOf, type Point, strandsOf, thickness } from "./strands";
 
 const GUTTER = 44;
-const MERGE = 30;
 
 /** The way of an arm: along its own lane, by a bend at the fork and one before a stop that stands elsewhere. */
 export function wayOf(arm: PlacedArm, from: PlacedStop): Point[] {

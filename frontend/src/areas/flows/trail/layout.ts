@@ -12,6 +12,8 @@ import type { Inspection, Stop } from "../../../api/client";
 export const LANE = 52;
 const HALF = 34;
 const STEP_X = 104;
+/** How far before a stop the arms that join it come together. */
+export const MERGE = 30;
 /** Room for the words under a menu's post. */
 const POST_WORDS = 24;
 const NUDGE = 23;
@@ -187,9 +189,14 @@ function wordsOf(stop: Stop, x: number, arms: Draft[]): Box[] {
     .map((arm) => ({ left: from, right: from + textWidth(arm.label) + 26, top: arm.y - 20, bottom: arm.y - 3 }));
 }
 
+interface Columns {
+  x: Map<string, number>;
+  taken: Box[];
+}
+
 /** Columns by the longest way, nudged right where words would meet; `order` is topological without returns. */
-function columns(survey: Surveyor, stops: Map<string, Stop>): Map<string, number> {
-  const x = new Map<string, number>();
+function columns(survey: Surveyor, stops: Map<string, Stop>, least: Map<string, number>): Columns {
+  const x = new Map<string, number>(least);
   const taken: Box[] = [];
   for (const id of survey.order) {
     const stop = stops.get(id);
@@ -204,8 +211,33 @@ function columns(survey: Surveyor, stops: Map<string, Stop>): Map<string, number
       if (arm.to === null || arm.kind === "return") continue;
       x.set(arm.to, Math.max(x.get(arm.to) ?? 0, at + reach(stop, arm)));
     }
+    taken.push(...arms.filter((arm) => arm.kind === "return").map((arm) => pillOf(arm, at, stops)));
   }
-  return x;
+  return { x, taken };
+}
+
+/** Where a return's pill stands. */
+function pillOf(arm: Draft, x: number, stops: Map<string, Stop>): Box {
+  const left = x + textWidth(arm.label) + 52;
+  const name = stops.get(arm.to ?? "")?.name ?? "";
+  return { left, right: left + textWidth(name.slice(0, 24)) + 40, top: arm.y - 10, bottom: arm.y + 10 };
+}
+
+/** A stop that others join stands far enough right for their verticals to cross no words. */
+function clearColumns(survey: Surveyor, stops: Map<string, Stop>): Map<string, number> {
+  const least = new Map<string, number>();
+  for (let round = 0; ; round += 1) {
+    const { x, taken } = columns(survey, stops, least);
+    const crossed = survey.arms.find((arm) => {
+      const target = arm.kind === "join" && arm.to !== null ? survey.placed.get(arm.to) : undefined;
+      if (!target || arm.to === null) return false;
+      const at = (x.get(arm.to) ?? 0) - MERGE;
+      const way = { left: at - 5, right: at + 5, top: Math.min(arm.y, target.y) + 1, bottom: Math.max(arm.y, target.y) - 1 };
+      return taken.some((box) => meet(box, way));
+    });
+    if (!crossed?.to || round >= MOST_NUDGES) return x;
+    least.set(crossed.to, (x.get(crossed.to) ?? 0) + NUDGE);
+  }
 }
 
 /** Lay out everything that an inspection describes. */
@@ -219,7 +251,7 @@ export function layOut(inspection: Inspection, start: string | null, least = 700
   for (const island of [...islands.filter((s) => !led.has(s.id)), ...islands]) {
     if (!survey.placed.has(island.id)) survey.place(island.id, new Set());
   }
-  const xs = columns(survey, stops);
+  const xs = clearColumns(survey, stops);
   const finish = Math.max(least, ...[...xs.values()].map((x) => x + 84));
   const placed = new Map<string, PlacedStop>();
   for (const [id, spot] of survey.placed) {
@@ -234,5 +266,5 @@ export function layOut(inspection: Inspection, start: string | null, least = 700
     if (to && arm.kind !== "return") return { ...arm, x0, x1: to.x, y1: to.y };
     return { ...arm, x0, x1: x0 + textWidth(arm.label) + 52, y1: arm.y };
   });
-  return { stops: placed, arms, flags: survey.flags, finish, width: finish + 160, height: survey.height + 30 };
+  return { stops: placed, arms, flags: survey.flags, finish, width: finish + 150, height: survey.height + 30 };
 }

@@ -1,0 +1,155 @@
+"""`./run shots`: the pictures of docs/screenshots, taken from a running demo.
+
+Words: the address of the demo, then the names of pictures to take (all without).
+"""
+
+from __future__ import annotations
+
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[1]
+sys.path.insert(0, str(ROOT / "backend"))
+
+from browser_tests.person import Person  # noqa: E402
+
+FOLDER = ROOT / "docs" / "screenshots"
+
+
+class Photographer:
+    """The people of the demo, each with a browser, and where the pictures go."""
+
+    def __init__(self, address: str, wanted: list[str]) -> None:
+        self.address, self.wanted = address, wanted
+        self.people: dict[str, Person] = {}
+
+    def person(self, name: str) -> Person:
+        if name not in self.people:
+            self.people[name] = Person(self.address)
+            self.people[name].sign_in(name)
+        return self.people[name]
+
+    def take(self, person: Person, name: str) -> None:
+        """One picture, once things have come to rest."""
+        if self.wanted and name not in self.wanted:
+            return
+        time.sleep(0.9)
+        FOLDER.mkdir(parents=True, exist_ok=True)
+        person.browser.save_screenshot(str(FOLDER / f"{name}.png"))
+        print(f"  {name}.png", flush=True)
+
+    def open_flow(self, person: Person, name: str) -> None:
+        person.go("/guide/flows")
+        person.click(name, "row")
+        person.sees("Arrives on", "saved")
+
+
+def dial(person: Person, *keys: str, caller: str = "07700 900417") -> None:
+    """A call to the main line, and keys as the menu asks for them."""
+    person.choose("Number", "020 7946 0210")
+    person.fill("Caller", caller)
+    person.click("Dial")
+    person.sees("Hears “For bookings")
+    for key in keys:
+        person.click(f"Press {key}")
+
+
+def agents_at_work(shoot: Photographer) -> None:
+    for name in ("nerys", "kofi", "ingrid"):
+        agent = shoot.person(name)
+        agent.click("Start work")
+        agent.click("Become available")
+        agent.sees("Available")
+    lukas = shoot.person("lukas")
+    lukas.click("Start work")
+
+
+def morning(shoot: Photographer) -> None:
+    """A few calls, so that the floor has something to show."""
+    agents_at_work(shoot)
+    first = shoot.person("tamsin")
+    shoot.open_flow(first, "Main line")
+    first.click("Try a call")
+    dial(first, "1", caller="01632 960214")
+    nerys = shoot.person("nerys")
+    nerys.click("Answer")
+    nerys.sees("On contact")
+    second = shoot.person("deepa")
+    shoot.open_flow(second, "Main line")
+    second.click("Try a call")
+    dial(second, "1", caller="07700 900388")
+    kofi = shoot.person("kofi")
+    kofi.sees("Ringing")
+    shoot.take(kofi, "desk")
+    kofi.click("Answer")
+
+
+def flow_pictures(shoot: Photographer) -> None:
+    tamsin = shoot.person("tamsin")
+    tamsin.click("Hang up")
+    tamsin.sees("Over:")
+    tamsin.click("Close", exact=True)
+    shoot.open_flow(tamsin, "Main line")
+    tamsin.stop("main-menu").click()
+    shoot.take(tamsin, "flow")
+    tamsin.click("Try a call")
+    dial(tamsin, "1", caller="07700 900529")
+    tamsin.sees("number 1 in line")
+    shoot.take(tamsin, "trial")
+
+
+def floor_pictures(shoot: Photographer) -> None:
+    extra = shoot.person("guest")
+    extra.go("/learn/floor")
+    extra.sees("Bookings")
+    shoot.take(extra, "floor")
+
+
+def rest(shoot: Photographer) -> None:
+    tamsin = shoot.person("tamsin")
+    shoot.open_flow(tamsin, "Lost property")
+    tamsin.stop("choice").click()
+    shoot.take(tamsin, "findings")
+    shoot.open_flow(tamsin, "Main line")
+    tamsin.stop("welcome").click()
+    tamsin.choose("The caller hears", "A text, typed here")
+    tamsin.fill("The caller hears: text", "Good morning, and welcome to Ostrel Island Ferries.")
+    tamsin.sees("1 change since version 1 · saved")
+    tamsin.click("Publish…")
+    tamsin.fill("Note", "A shorter greeting for the summer")
+    shoot.take(tamsin, "publish")
+    tamsin.go("/wait/queues")
+    tamsin.click("Bookings", "row")
+    tamsin.sees("Today so far")
+    shoot.take(tamsin, "queue")
+    tamsin.go("/settings/changes")
+    tamsin.sees("Main line")
+    shoot.take(tamsin, "changes")
+
+
+def sign_in(shoot: Photographer) -> None:
+    stranger = shoot.people["stranger"] = Person(shoot.address)
+    stranger.go("/")
+    stranger.sees("Sign in")
+    shoot.take(stranger, "sign-in")
+
+
+SCENES: tuple[Callable[[Photographer], None], ...] = (
+    sign_in, morning, flow_pictures, floor_pictures, rest,
+)  # fmt: skip
+
+
+def main() -> None:
+    shoot = Photographer(sys.argv[1], sys.argv[2:])
+    try:
+        for scene in SCENES:
+            scene(shoot)
+    finally:
+        for person in shoot.people.values():
+            person.leave()
+
+
+if __name__ == "__main__":
+    main()
