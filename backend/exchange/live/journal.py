@@ -34,6 +34,11 @@ def take_lease(site: str, owner: uuid.UUID, where: str) -> Lease | None:
     return None
 
 
+def forget_old_commands(site: str) -> None:
+    """Commands are kept for a day, for whoever looks into what was asked."""
+    Command.objects.filter(site=site, asked_at__lt=timezone.now() - timedelta(days=1)).delete()
+
+
 def give_up_lease(site: str, owner: uuid.UUID) -> None:
     """Let the next exchange begin at once."""
     Lease.objects.filter(site=site, owner=owner).update(until=timezone.now())

@@ -50,6 +50,10 @@ def recover(
         if live.state.phase in ("playing", "listening"):
             engine.watch(live)
     engine.advance(now_ms)
+    # Whoever watches was told by the run before: tell them how things stand now.
+    engine.dirty |= {f"call.{live.id}" for live in lives}
+    engine.dirty |= {f"desk.{agent_id}" for agent_id in engine.router.agents}
+    engine.dirty |= {f"flow.{flow_id}" for flow_id in engine.config.scripts}
 
 
 def _revive(story: list[Happening], script_of: ScriptOf) -> Live:

@@ -110,6 +110,7 @@ class Exchange:
         now = now_ms()
         self.engine = Engine(config, now)
         await database(self._recover, now)
+        await database(journal.forget_old_commands, self.site)
 
     def _recover(self, now: int) -> None:
         scripts: dict[int, Script] = {}
