@@ -65,21 +65,11 @@ class AgentViewSet(KeptViewSet):
     search_fields = ["name", "extension", "team"]
     ordering_fields = ["name", "extension", "team"]
 
-    def perform_create(self, serializer: Any) -> None:
-        values = dict(serializer.validated_data)
-        values.pop("revision", None)
-        serializer.instance = services.make_agent(self.request.user, **values)
+    def make(self, values: dict[str, Any]) -> Agent:
+        return services.make_agent(self.request.user, **values)
 
-    def perform_update(self, serializer: Any) -> None:
-        values = dict(serializer.validated_data)
-        revision, agent = values.pop("revision"), serializer.instance
-        try:
-            serializer.instance = services.change_agent(
-                self.request.user, agent, revision, **values
-            )
-        except Stale as stale:
-            stale.current = self._fresh(agent.pk)
-            raise
+    def keep(self, instance: Agent, revision: int, values: dict[str, Any]) -> None:
+        services.change_agent(self.request.user, instance, revision, **values)
 
 
 class HandlingRulesSerializer(KeptSerializer):

@@ -15,7 +15,6 @@ from rest_framework.views import APIView
 
 from callcore.flow.definition import json_schema, load
 from changelog import kept
-from changelog.errors import Stale
 from exchange.commands import reload_exchange
 from exchange.snapshots import arm_counts
 from flows import services
@@ -152,26 +151,17 @@ class FlowViewSet(KeptViewSet):
         self.verb = "see" if self.action == "inspect" else None
         return super().get_permissions()
 
-    def perform_create(self, serializer: Any) -> None:
-        values = serializer.validated_data
+    def make(self, values: dict[str, Any]) -> Flow:
         definition = load(values["draft"]) if "draft" in values else None
-        serializer.instance = services.make_flow(self.request.user, values["name"], definition)
+        return services.make_flow(self.request.user, values["name"], definition)
 
-    def perform_update(self, serializer: Any) -> None:
-        values = dict(serializer.validated_data)
-        revision, flow = values.pop("revision"), serializer.instance
-        try:
-            if "draft" in values:
-                changed = services.save_draft(
-                    self.request.user, flow, revision, values.pop("draft")
-                )
-                flow, revision = changed, changed.revision
-            if values:
-                kept.change(self.request.user, flow, revision, **values)
-        except Stale as stale:
-            stale.current = self._fresh(flow.pk)
-            raise
-        serializer.instance = self.get_queryset().get(pk=flow.pk)
+    def keep(self, instance: Flow, revision: int, values: dict[str, Any]) -> None:
+        user = self.request.user
+        if "draft" in values:
+            instance = services.save_draft(user, instance, revision, values.pop("draft"))
+            revision = instance.revision
+        if values:
+            kept.change(user, instance, revision, **values)
 
     @extend_schema(request=InspectRequestSerializer, responses=InspectionSerializer)
     @action(detail=True, methods=["post"])
@@ -191,11 +181,8 @@ class FlowViewSet(KeptViewSet):
         form = PublishRequestSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         flow = self.get_object()
-        try:
+        with self.saying_what_stands(flow):
             version = services.publish(request.user, flow, **form.validated_data)
-        except Stale as stale:
-            stale.current = self._fresh(flow.pk)
-            raise
         in_effect = reload_exchange(request.user)
         return Response({"version": VersionSerializer(version).data, "in_effect": in_effect})
 

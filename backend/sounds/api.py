@@ -15,7 +15,6 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from changelog.errors import Stale
 from hazeridge.api.problems import bad_request
 from hazeridge.api.views import KeptSerializer, KeptViewSet
 from sounds import services
@@ -62,25 +61,16 @@ class SoundViewSet(KeptViewSet):
     search_fields = ["name", "text"]
     ordering_fields = ["name", "language", "take__length_ms"]
 
-    def perform_create(self, serializer: Any) -> None:
-        values = serializer.validated_data
-        serializer.instance = services.make_sound(
+    def make(self, values: dict[str, Any]) -> Sound:
+        return services.make_sound(
             self.request.user,
             name=values["name"],
             language=values.get("language", Language.ENGLISH),
             text=values.get("text", ""),
         )
 
-    def perform_update(self, serializer: Any) -> None:
-        values = dict(serializer.validated_data)
-        revision, sound = values.pop("revision"), serializer.instance
-        try:
-            serializer.instance = services.change_sound(
-                self.request.user, sound, revision, **values
-            )
-        except Stale as stale:
-            stale.current = self._fresh(sound.pk)
-            raise
+    def keep(self, instance: Sound, revision: int, values: dict[str, Any]) -> None:
+        services.change_sound(self.request.user, instance, revision, **values)
 
     @extend_schema(request={"multipart/form-data": UploadSerializer}, responses=SoundSerializer)
     @action(detail=True, methods=["post"], parser_classes=[MultiPartParser])
@@ -90,11 +80,8 @@ class SoundViewSet(KeptViewSet):
         form.is_valid(raise_exception=True)
         data, revision = form.validated_data["file"].read(), form.validated_data["revision"]
         sound = self.get_object()
-        try:
+        with self.saying_what_stands(sound):
             services.upload(request.user, sound, revision, data)
-        except Stale as stale:
-            stale.current = self._fresh(sound.pk)
-            raise
         return Response(self._fresh(sound.pk))
 
 
