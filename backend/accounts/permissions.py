@@ -8,7 +8,7 @@ from rest_framework.request import Request
 from accounts.policy import may
 
 AREAS = (
-    "numbers", "flows", "sounds", "queues", "agents", "wrapup", "floor", "changes",
+    "numbers", "hours", "flows", "sounds", "queues", "agents", "wrapup", "floor", "changes",
     "desk", "telephone",
 )  # fmt: skip
 

@@ -13,7 +13,8 @@ RIGHTS = [
     *[
         row
         for name, changers in {
-            "numbers": {A}, "flows": {A}, "sounds": {A}, "codes": {A}, "code-sets": {A},
+            "numbers": {A}, "hours": {A},
+            "flows": {A}, "sounds": {A}, "codes": {A}, "code-sets": {A},
             "queues": {A, S}, "agents": {A, S},
         }.items()
         for row in [
@@ -29,6 +30,8 @@ RIGHTS = [
     ("post", f"/flows/{NOTHING}/publish", {A}),
     ("get", f"/flows/{NOTHING}/versions", {A, S, R}),
     ("post", f"/sounds/{NOTHING}/upload", {A}),
+    ("post", "/hours/look", {A, S, R}),
+    ("get", "/holidays", {A, S, R}),
     ("post", "/speech", {A}),
     ("get", "/takes/1", {A, S, R}),
     ("get", "/music", {A, S, R}),

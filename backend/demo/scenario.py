@@ -58,12 +58,30 @@ QUEUES: list[tuple[str, str, list[str], str, dict[str, Any], str]] = [
 ]  # fmt: skip
 
 
+DAY, LATE = {"start": 8 * 60, "end": 18 * 60}, {"start": 8 * 60, "end": 20 * 60}
+HOURS = {
+    "name": "Office hours",
+    "time_zone": "Europe/London",
+    "week": [[DAY], [DAY], [LATE], [DAY], [DAY, {"start": 22 * 60, "end": 25 * 60}],
+             [{"start": 8 * 60, "end": 16 * 60}], [{"start": 10 * 60, "end": 16 * 60}]],
+    "exceptions": [
+        {"name": "Christmas Day", "day": "2026-12-25", "yearly": True, "spans": []},
+        {"name": "Boxing Day", "day": "2026-12-26", "yearly": True,
+         "spans": [{"start": 10 * 60, "end": 14 * 60}]},
+        {"name": "Staff meeting", "day": "2027-01-13", "yearly": False,
+         "spans": [{"start": 8 * 60, "end": 13 * 60}, {"start": 14 * 60, "end": 20 * 60}]},
+        {"name": "Regatta day", "day": "2027-07-31", "yearly": False,
+         "spans": [{"start": 8 * 60, "end": 13 * 60}]},
+    ],
+}  # fmt: skip
+
+
 def text(words: str) -> dict[str, str]:
     return {"kind": "text", "text": words, "language": "en"}
 
 
-def main_line(queues: dict[str, str], opening_sound: str) -> dict[str, Any]:
-    """The main line: greeting, four keys, a sub-menu, three queues."""
+def main_line(refs: dict[str, str], opening_sound: str) -> dict[str, Any]:
+    """The main line: greeting, four keys, a sub-menu, three queues, hours of one."""
     say = {"kind": "say"}
     return {
         "language": "en",
@@ -85,7 +103,7 @@ def main_line(queues: dict[str, str], opening_sound: str) -> dict[str, Any]:
                  {"key": "4", "label": "Vehicles & freight", "next": "freight"},
              ],
              "no_key": "bookings"},
-            {"kind": "queue", "id": "bookings", "queue": queues["Bookings"],
+            {"kind": "queue", "id": "bookings", "queue": refs["Bookings"],
              "waited": "bookings-late"},
             {"kind": "end", "id": "bookings-late", "label": "Asked to call later",
              "prompt": text("All our colleagues are still busy. Please call again later today.")},
@@ -102,11 +120,16 @@ def main_line(queues: dict[str, str], opening_sound: str) -> dict[str, Any]:
              "no_key": "sailings-heard"},
             {"kind": "end", "id": "sailings-heard", "label": "Sailings heard",
              "prompt": text("Thank you, and a calm crossing.")},
-            {**say, "id": "assistance-note", "next": "assistance",
+            {**say, "id": "assistance-note", "next": "assistance-open",
              "prompt": text("Please tell us at least two hours before you sail.")},
-            {"kind": "queue", "id": "assistance", "queue": queues["Assistance"],
+            {"kind": "hours", "id": "assistance-open", "hours": refs["hours"],
+             "open": "assistance", "closed": "assistance-closed"},
+            {"kind": "end", "id": "assistance-closed", "label": "Desk closed",
+             "prompt": text("Our assistance desk is closed now. Please call again in the "
+                            "morning.")},
+            {"kind": "queue", "id": "assistance", "queue": refs["Assistance"],
              "waited": "bookings"},
-            {"kind": "queue", "id": "freight", "queue": queues["Freight"],
+            {"kind": "queue", "id": "freight", "queue": refs["Freight"],
              "waited": "freight-late"},
             {"kind": "end", "id": "freight-late", "label": "Asked to write",
              "prompt": text("Our freight desk is busy. Please write to us, and we will answer "

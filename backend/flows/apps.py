@@ -13,3 +13,4 @@ class FlowsConfig(AppConfig):
         register(Kind("flow", models.Flow, "Flow", "/guide/flows"))
         register_use("queue", services.flows_with_queue)
         register_use("sound", services.flows_with_sound)
+        register_use("hours", services.flows_with_hours)

@@ -11,6 +11,7 @@ from callcore.flow.compare import compare
 from callcore.flow.definition import Flow, Queue, SpokenText, all_prompts, exits, load, prompts
 from callcore.flow.fates import Fates, arm_shares, fates
 from callcore.flow.world import World
+from hours_app import services as hours_services
 from queues import services as queue_services
 from sounds import services as sound_services
 
@@ -21,6 +22,7 @@ def world_of(flow: Flow) -> World:
     return World(
         queues=queue_services.facts(),
         sounds=sound_services.facts(),
+        hours=hours_services.facts(),
         spoken_ms=sound_services.spoken_ms(texts),
     )
 

@@ -141,6 +141,11 @@ def flows_with_sound(sound_id: str) -> list[Use]:
     return _flows_with(f"sound:{sound_id}")
 
 
+def flows_with_hours(hours_id: str) -> list[Use]:
+    """The flows whose draft or version in force asks hours."""
+    return _flows_with(f"hours:{hours_id}")
+
+
 def search(text: str) -> list[Use]:
     """Flows whose name holds a text."""
     found = Flow.objects.filter(name__icontains=text)[:5]

@@ -13,6 +13,7 @@ from agents import services as agents
 from changelog.errors import Use
 from changelog.kinds import kind_named
 from flows import services as flows
+from hours_app import services as hours
 from numbers_app import services as numbers
 from queues import services as queues
 from sounds import services as sounds
@@ -21,6 +22,7 @@ from wrapup import services as wrapup
 _SOURCES = {
     "numbers": numbers.search,
     "flows": flows.search,
+    "hours": hours.search,
     "queues": queues.search,
     "agents": agents.search,
     "wrapup": wrapup.search,

@@ -46,6 +46,7 @@ INSTALLED_APPS = [
     "agents",
     "wrapup",
     "queues",
+    "hours_app",
     "flows",
     "numbers_app",
     "exchange",

@@ -15,6 +15,7 @@ from changelog.api import ChangeViewSet
 from exchange.api import CallKeyView, CallsView, DeskView, HangUpView, LiveView
 from flows.api import FlowSchemaView, FlowViewSet
 from hazeridge.search import SearchView
+from hours_app.api import HolidaysView, HoursViewSet, LookView
 from numbers_app.api import NumberViewSet
 from queues.api import QueueViewSet
 from sounds.api import MusicView, SoundViewSet, SpeechView, TakeView
@@ -27,6 +28,7 @@ for name, viewset in {
     "sounds": SoundViewSet,
     "queues": QueueViewSet,
     "agents": AgentViewSet,
+    "hours": HoursViewSet,
     "codes": CodeViewSet,
     "code-sets": CodeSetViewSet,
     "changes": ChangeViewSet,
@@ -39,6 +41,8 @@ api = [
     path("session", SessionView.as_view()),
     path("search", SearchView.as_view()),
     path("handling-rules", HandlingRulesView.as_view()),
+    path("hours/look", LookView.as_view()),
+    path("holidays", HolidaysView.as_view()),
     path("speech", SpeechView.as_view()),
     path("takes/<int:pk>", TakeView.as_view()),
     path("music", MusicView.as_view()),

@@ -52,7 +52,7 @@ def core() -> None:
 
 _APPS = (
     "accounts", "changelog", "sounds", "agents", "wrapup", "queues", "flows", "numbers_app",
-    "exchange", "hazeridge",
+    "hours_app", "exchange", "hazeridge",
 )  # fmt: skip
 
 

@@ -11,6 +11,7 @@ from functools import cached_property
 
 from callcore.flow import describe
 from callcore.flow.definition import (
+    CheckHours,
     End,
     Exit,
     Flow,
@@ -141,6 +142,26 @@ def _queues(walk: Walk) -> Iterator[Finding]:
                 "empty-queue", "warns", step.id, "",
                 f"Nobody is a member of “{facts.name}”: callers would wait and never be answered.",
                 "Add agents to the queue.", Fix(f"Open {facts.name}…", goto=step.queue),
+            )  # fmt: skip
+
+
+def _hours(walk: Walk) -> Iterator[Finding]:
+    for step in walk.flow.steps:
+        if not isinstance(step, CheckHours):
+            continue
+        facts = walk.world.hours.get(step.hours) if step.hours else None
+        if facts is None:
+            what = "These hours do not exist any more" if step.hours else "No hours are chosen"
+            yield Finding(
+                "missing-hours", "blocks", step.id, "",
+                f"{what}: callers would meet the failure rule.", "Choose opening hours.",
+            )  # fmt: skip
+        elif not facts.ever_open:
+            assert step.hours is not None
+            yield Finding(
+                "never-open", "warns", step.id, "",
+                f"“{facts.name}” is never open: no caller takes the way “open”.",
+                "Paint the hours.", Fix(f"Open {facts.name}…", goto=step.hours),
             )  # fmt: skip
 
 
@@ -315,10 +336,13 @@ def _late_choice(walk: Walk) -> Iterator[Finding]:
                 "callers grow impatient.",
                 "Shorten what is said before the menu.",
             )  # fmt: skip
-        if not isinstance(step, Say):
+        if isinstance(step, Say):
+            spent_ms += walk.world.length_ms(step.prompt)
+            at = step.next
+        elif isinstance(step, CheckHours):
+            at = step.open
+        else:
             return
-        spent_ms += walk.world.length_ms(step.prompt)
-        at = step.next
 
 
 def _deep_menus(walk: Walk) -> Iterator[Finding]:
@@ -343,6 +367,7 @@ RULES: tuple[Callable[[Walk], Iterator[Finding]], ...] = (
     _no_start,
     _open_exits,
     _queues,
+    _hours,
     _silent_prompts,
     _menu_arms,
     _silence,

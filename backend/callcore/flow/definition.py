@@ -27,7 +27,7 @@ MAX_TEXT = 2000
 MAX_STEPS = 2000
 
 #: What each kind of reference is called in words.
-REFERENCE_WORDS = {"queue": "a queue", "sound": "a sound"}
+REFERENCE_WORDS = {"queue": "a queue", "sound": "a sound", "hours": "opening hours"}
 
 
 def _reference_to(kind: str) -> AfterValidator:
@@ -46,6 +46,7 @@ def _reference_to(kind: str) -> AfterValidator:
 
 StepId = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
 QueueRef = Annotated[str, StringConstraints(max_length=80), _reference_to("queue")]
+HoursRef = Annotated[str, StringConstraints(max_length=80), _reference_to("hours")]
 SoundRef = Annotated[str, StringConstraints(max_length=80), _reference_to("sound")]
 Language = Literal["en", "cy"]
 ShortText = Annotated[str, StringConstraints(strip_whitespace=True, max_length=80)]
@@ -119,6 +120,16 @@ class Menu(Part):
         return self
 
 
+class CheckHours(Part):
+    """Goes on by `open` or `closed`, as the hours are at that moment. Takes no time."""
+
+    kind: Literal["hours"] = "hours"
+    id: StepId
+    hours: HoursRef | None = None
+    open: StepId | None = None
+    closed: StepId | None = None
+
+
 class Queue(Part):
     """The caller waits in a queue for a person. `waited` is taken after its longest wait."""
 
@@ -137,8 +148,9 @@ class End(Part):
     prompt: Prompt | None = None
 
 
-Step = Annotated[Say | Menu | Queue | End, Field(discriminator="kind")]
-STEP_KINDS = ("say", "menu", "queue", "end")
+AnyStep = Say | Menu | CheckHours | Queue | End
+Step = Annotated[AnyStep, Field(discriminator="kind")]
+STEP_KINDS = ("say", "menu", "hours", "queue", "end")
 
 
 class Flow(Part):
@@ -173,19 +185,21 @@ class Exit(NamedTuple):
     failure: bool
 
 
-def exits(step: Say | Menu | Queue | End) -> tuple[Exit, ...]:
+def exits(step: AnyStep) -> tuple[Exit, ...]:
     """All ways out of a step that lead to another step, in the author's order."""
     if isinstance(step, Say):
         return (Exit("next", step.next, False),)
     if isinstance(step, Menu):
         arms = tuple(Exit(f"key:{arm.key}", arm.next, False) for arm in step.arms)
         return (*arms, Exit("no_key", step.no_key, True))
+    if isinstance(step, CheckHours):
+        return (Exit("open", step.open, False), Exit("closed", step.closed, False))
     if isinstance(step, Queue):
         return (Exit("waited", step.waited, True),)
     return ()
 
 
-def prompts(step: Say | Menu | Queue | End) -> tuple[SpokenText | LibrarySound, ...]:
+def prompts(step: AnyStep) -> tuple[SpokenText | LibrarySound, ...]:
     """Everything a caller may hear at a step."""
     if isinstance(step, Say):
         return (step.prompt,)
@@ -206,7 +220,8 @@ def references(flow: Flow) -> frozenset[str]:
     """Every `kind:id` that a flow refers to."""
     sounds = {p.sound for p in all_prompts(flow) if isinstance(p, LibrarySound)}
     queues = {s.queue for s in flow.steps if isinstance(s, Queue) and s.queue}
-    return frozenset(sounds | queues)
+    hours = {s.hours for s in flow.steps if isinstance(s, CheckHours) and s.hours}
+    return frozenset(sounds | queues | hours)
 
 
 def load(data: Any) -> Flow:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from callcore.flow.definition import (
-    End,
+    AnyStep,
+    CheckHours,
     Flow,
     LibrarySound,
     Menu,
@@ -65,7 +66,7 @@ def queue_name(ref: str | None, world: World) -> str:
     return facts.name if facts else "a queue that is gone"
 
 
-def stop(step: Say | Menu | Queue | End, world: World) -> StopWords:
+def stop(step: AnyStep, world: World) -> StopWords:
     """A step in the caller's terms."""
     if isinstance(step, Say):
         words = prompt_words(step.prompt, world)
@@ -75,6 +76,10 @@ def stop(step: Say | Menu | Queue | End, world: World) -> StopWords:
         keys = "no keys" if not count else "1 key" if count == 1 else f"{count} keys"
         name = step.name or "Menu"
         return StopWords(f"Menu · {name}", f"{keys}, waits {duration(step.wait_s)}", name)
+    if isinstance(step, CheckHours):
+        hours = world.hours.get(step.hours or "")
+        name = hours.name if hours else "no hours chosen yet"
+        return StopWords("Open?", name, name)
     if isinstance(step, Queue):
         name = queue_name(step.queue, world)
         return StopWords("Queue", name, name)
@@ -84,7 +89,7 @@ def stop(step: Say | Menu | Queue | End, world: World) -> StopWords:
     return StopWords(f"Says · {duration(world.length_ms(step.prompt) / 1000)}", "then ends", name)
 
 
-def exit_label(step: Say | Menu | Queue | End, name: str) -> str:
+def exit_label(step: AnyStep, name: str) -> str:
     """The condition that an arm is drawn with."""
     if isinstance(step, Menu):
         if name == "no_key":
@@ -103,6 +108,8 @@ _WHY = {
     "nowhere": "the exit leads nowhere → failure rule",
     "no_queue": "no queue is chosen → failure rule",
     "queue_gone": "the queue is gone",
+    "no_hours": "there are no such hours → failure rule",
+    "round_and_round": "decisions go round in a circle → failure rule",
 }
 
 
@@ -113,6 +120,8 @@ def why(moved: Moved, flow: Flow) -> str:
     match moved.why:
         case "key":
             return f"key {moved.detail} → {label}"
+        case "hours":
+            return f"{moved.detail} → {label}"
         case "no_key" | "wrong_key" if moved.exit == "no_key":
             return f"no valid key in {moved.detail} tries → {label}"
         case "no_key":

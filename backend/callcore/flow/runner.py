@@ -15,13 +15,26 @@ from collections.abc import Callable
 from typing import Any, Literal, NamedTuple
 
 from callcore.errors import BrokenRule, EventRefused
-from callcore.flow.definition import End, Flow, LibrarySound, Menu, Queue, Say, SpokenText
+from callcore.flow.definition import (
+    AnyStep,
+    CheckHours,
+    End,
+    Flow,
+    LibrarySound,
+    Menu,
+    Queue,
+    Say,
+    SpokenText,
+)
 
 #: A prompt without sound still takes this long, so that no loop runs without time passing.
 SHORTEST_PLAY_MS = 100
 
 AnyPrompt = SpokenText | LibrarySound
-AnyStep = Say | Menu | Queue | End
+#: Open or closed at a moment (ms), and why; None where there are no such hours.
+OpenAt = Callable[[str, int], "tuple[bool, str] | None"]
+#: Decisions that take no time follow one another at most this often.
+MOST_DECISIONS = 50
 Phase = Literal["playing", "listening", "queued", "with_person", "ended"]
 #: Which prompt of a step is playing.
 Role = Literal["prompt", "no_key", "wrong_key", "farewell", "failure", ""]
@@ -136,10 +149,18 @@ class Machine:
     Args:
         flow: the definition.
         length_ms: the length of a prompt in milliseconds.
+        open_at: asked by Check hours. It may be exchanged while contacts are
+            under way: hours count as they are now, not as they were.
     """
 
-    def __init__(self, flow: Flow, length_ms: Callable[[AnyPrompt], int]) -> None:
+    def __init__(
+        self,
+        flow: Flow,
+        length_ms: Callable[[AnyPrompt], int],
+        open_at: OpenAt = lambda _ref, _now_ms: None,
+    ) -> None:
         self.flow = flow
+        self.open_at = open_at
         self.steps: dict[str, AnyStep] = {step.id: step for step in flow.steps}
         self._limit_ms = flow.stay_limit_s * 1000
         self._length_ms = length_ms
@@ -244,22 +265,39 @@ class Machine:
         detail: str,
         now_ms: int,
     ) -> Outcome:
-        """Take an exit and begin the step it leads to."""
-        step = self.steps.get(to) if to is not None else None
-        if step is None:
-            reason = "nowhere" if why != "stay_limit" else why
-            return self._fail(state, reason, now_ms, Moved(at, exit_name, None, why, detail))
-        moved = Moved(at, exit_name, step.id, why, detail)
-        state = RunState(step.id, "playing", "", state.began_ms, now_ms, None, 0, None)
+        """Take an exit and begin the step it leads to, past decisions that take no time."""
+        before: tuple[Effect, ...] = ()
+        for _ in range(MOST_DECISIONS):
+            step = self.steps.get(to) if to is not None else None
+            if step is None:
+                moved = Moved(at, exit_name, None, why, detail)
+                return self._fail(state, "nowhere", now_ms, *before, moved)
+            before = (*before, Moved(at, exit_name, step.id, why, detail))
+            state = RunState(step.id, "playing", "", state.began_ms, now_ms, None, 0, None)
+            if not isinstance(step, CheckHours):
+                return self._begin(state, step, before, now_ms)
+            answered = self.open_at(step.hours, now_ms) if step.hours else None
+            if answered is None:
+                return self._fail(state, "no_hours", now_ms, *before)
+            at, why = step.id, "hours"
+            exit_name, to = ("open", step.open) if answered[0] else ("closed", step.closed)
+            detail = answered[1]
+        return self._fail(state, "round_and_round", now_ms, *before)
+
+    def _begin(
+        self, state: RunState, step: AnyStep, before: tuple[Effect, ...], now_ms: int
+    ) -> Outcome:
+        """Begin a step at which the contact stays for a while."""
         if isinstance(step, Queue):
             if step.queue is None:
-                return self._fail(state, "no_queue", now_ms, moved)
-            return state._replace(phase="queued"), (moved, JoinQueue(step.id, step.queue))
+                return self._fail(state, "no_queue", now_ms, *before)
+            return state._replace(phase="queued"), (*before, JoinQueue(step.id, step.queue))
         if isinstance(step, End):
             if step.prompt is None:
-                return self._finish(state, "ended", (moved,))
-            return self._play(state, step.id, "farewell", step.prompt, now_ms, (moved,))
-        return self._play(state, step.id, "prompt", step.prompt, now_ms, (moved,))
+                return self._finish(state, "ended", before)
+            return self._play(state, step.id, "farewell", step.prompt, now_ms, before)
+        assert isinstance(step, Say | Menu)
+        return self._play(state, step.id, "prompt", step.prompt, now_ms, before)
 
     def _play(
         self,

@@ -18,6 +18,13 @@ class QueueFacts(NamedTuple):
     members: int
 
 
+class HoursFacts(NamedTuple):
+    """Opening hours as a flow sees them."""
+
+    name: str
+    ever_open: bool
+
+
 class SoundFacts(NamedTuple):
     """A library sound; `text` is empty where it was uploaded without its words."""
 
@@ -27,7 +34,7 @@ class SoundFacts(NamedTuple):
 
 
 class World(NamedTuple):
-    """Everything that exists, by reference (`queue:…`, `sound:…`).
+    """Everything that exists, by reference (`queue:…`, `sound:…`, `hours:…`).
 
     `spoken_ms` holds the real length of texts that the engine has spoken
     already, by language and text; others are estimated.
@@ -35,6 +42,7 @@ class World(NamedTuple):
 
     queues: Mapping[str, QueueFacts] = MappingProxyType({})
     sounds: Mapping[str, SoundFacts] = MappingProxyType({})
+    hours: Mapping[str, HoursFacts] = MappingProxyType({})
     spoken_ms: Mapping[tuple[str, str], int] = MappingProxyType({})
 
     def length_ms(self, prompt: SpokenText | LibrarySound) -> int:

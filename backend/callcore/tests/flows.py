@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
-from callcore.flow.definition import End, Flow, Menu, MenuArm, Queue, Say, SpokenText
-from callcore.flow.world import QueueFacts, World
+from callcore.flow.definition import CheckHours, End, Flow, Menu, MenuArm, Queue, Say, SpokenText
+from callcore.flow.world import HoursFacts, QueueFacts, World
 
 BOOKINGS = "queue:bookings"
-WORLD = World(queues={BOOKINGS: QueueFacts("Bookings", True, 2)})
+OFFICE = "hours:office"
+WORLD = World(
+    queues={BOOKINGS: QueueFacts("Bookings", True, 2)},
+    hours={OFFICE: HoursFacts("Office hours", True)},
+)
 
 
 def text(words: str) -> SpokenText:
@@ -36,6 +40,14 @@ def main_line(**changes: object) -> Flow:
         ),
     )
     return flow.model_copy(update=changes)
+
+
+def with_hours(**changes: object) -> Flow:
+    """The main line behind a Check hours."""
+    flow = main_line()
+    check = CheckHours(id="open", hours=OFFICE, open="hello", closed="bye")
+    steps = (check.model_copy(update=changes), *flow.steps)
+    return flow.model_copy(update={"start": "open", "steps": steps})
 
 
 def with_step(flow: Flow, step_id: str, **changes: object) -> Flow:

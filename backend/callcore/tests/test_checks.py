@@ -3,8 +3,8 @@ import unittest
 from callcore.flow.checks import blocking, check
 from callcore.flow.definition import End, Menu, MenuArm, Say, dump, load
 from callcore.flow.spoken_keys import offered_keys
-from callcore.flow.world import QueueFacts, World
-from callcore.tests.flows import BOOKINGS, WORLD, main_line, text, with_step
+from callcore.flow.world import HoursFacts, QueueFacts, World
+from callcore.tests.flows import BOOKINGS, OFFICE, WORLD, main_line, text, with_hours, with_step
 
 
 def codes(flow, world=WORLD):
@@ -82,6 +82,13 @@ class CheckTests(unittest.TestCase):
         empty = World(queues={BOOKINGS: QueueFacts("Bookings", True, 0)})
         self.assertEqual(codes(main_line(), unfinished), [("blocks", "unfinished-queue", "wait")])
         self.assertEqual(codes(main_line(), empty), [("warns", "empty-queue", "wait")])
+
+    def test_hours_that_are_missing_or_never_open(self):
+        never = World(queues=WORLD.queues, hours={OFFICE: HoursFacts("Office hours", False)})
+        self.assertEqual(codes(with_hours()), [])
+        for ref in (None, "hours:gone"):
+            self.assertEqual(codes(with_hours(hours=ref)), [("blocks", "missing-hours", "open")])
+        self.assertEqual(codes(with_hours(), never), [("warns", "never-open", "open")])
 
     def test_more_than_three_menus_in_a_row(self):
         steps = [

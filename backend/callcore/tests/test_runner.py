@@ -21,7 +21,7 @@ from callcore.flow.runner import (
     from_data,
     to_data,
 )
-from callcore.tests.flows import BOOKINGS, main_line, text, with_step
+from callcore.tests.flows import BOOKINGS, main_line, text, with_hours, with_step
 
 SECOND = 1000
 
@@ -108,6 +108,21 @@ class RunnerTests(unittest.TestCase):
         effects = call.wait()
         self.assertEqual([type(e) for e in effects], [Moved, Moved, Play])
         self.assertEqual(call.wait(), (Finish("hello", "failed"),))
+
+    def test_hours_decide_at_once_and_say_why(self):
+        for is_open, to in ((True, "hello"), (False, "bye")):
+            machine = Machine(with_hours(), lambda _: 1, lambda _r, _n, o=is_open: (o, "Tue 18:42"))
+            _, effects = machine.start(0)
+            exit_name = "open" if is_open else "closed"
+            self.assertEqual(effects[1], Moved("open", exit_name, to, "hours", "Tue 18:42"))
+            self.assertIsInstance(effects[2], Play)
+
+    def test_hours_that_lead_in_a_circle_meet_the_failure_rule(self):
+        machine = Machine(with_hours(open="open"), lambda _: 1, lambda _r, _n: (True, ""))
+        state, effects = machine.start(0)
+        self.assertEqual((state.ending, effects[-2].why), ("failed", "round_and_round"))
+        gone = Machine(with_hours(), lambda _: 1)
+        self.assertEqual(gone.start(0)[1][-2].why, "no_hours")
 
     def test_nothing_can_happen_after_the_end(self):
         call = Call(main_line())

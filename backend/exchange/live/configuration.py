@@ -11,11 +11,13 @@ from agents import services as agent_services
 from callcore.flow.definition import Flow, LibrarySound, SpokenText, all_prompts
 from callcore.flow.runner import Machine
 from callcore.flow.world import World
+from callcore.hours.plan import Hours
 from callcore.measures.fold import Limits
 from callcore.routing.events import HandlingRule, QueueRule
 from changelog.kept import revision_in_database
 from flows import services as flow_services
 from flows.services import VersionFacts
+from hours_app import services as hours_services
 from numbers_app import services as number_services
 from numbers_app.services import NumberFacts
 from queues import services as queue_services
@@ -47,12 +49,18 @@ class Configuration:
     revision: int = 0
     time_zone: str = "UTC"
     numbers: dict[str, NumberFacts] = field(default_factory=dict)
+    hours: dict[str, Hours] = field(default_factory=dict)
     scripts: dict[str, Script] = field(default_factory=dict)
     queues: dict[str, QueueSettings] = field(default_factory=dict)
     agents: dict[str, agent_services.AgentFacts] = field(default_factory=dict)
     codes: dict[str, list[CodeFacts]] = field(default_factory=dict)
     handling: HandlingRule = field(default_factory=HandlingRule)
     away_reasons: list[str] = field(default_factory=list)
+
+    def open_at(self, reference: str, now_ms: int) -> tuple[bool, str] | None:
+        """Open or closed at a moment, and why; None where there are no such hours."""
+        hours = self.hours.get(reference)
+        return hours_services.ask(hours, now_ms) if hours is not None else None
 
     def queue_rules(self) -> list[QueueRule]:
         """The queues as the router takes them."""
@@ -91,6 +99,7 @@ def read() -> Configuration:
             revision=revision_in_database(),
             time_zone=settings.CENTRE_TIME_ZONE,
             numbers={n.e164: n for n in number_services.numbers().values()},
+            hours=hours_services.plans(),
             scripts={v.flow: script_of(v) for v in flow_services.versions_in_force()},
             queues={q.id: q for q in queue_services.settings() if q.finished},
             agents=agent_services.agents(),
@@ -115,6 +124,7 @@ def script(
     world = World(
         queues=queue_services.facts(),
         sounds=sound_services.facts(),
+        hours=hours_services.facts(),
         spoken_ms=sound_services.spoken_ms(texts),
     )
     machine = Machine(definition, world.length_ms)

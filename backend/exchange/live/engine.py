@@ -87,7 +87,10 @@ class Engine:
         decisions = self.router.configure(
             config.queue_rules(), config.members(), config.handling, now_ms
         )
+        for script in config.scripts.values():
+            script.machine.open_at = config.open_at
         for contact in list(self.contacts.values()):
+            contact.script.machine.open_at = config.open_at
             self._watch_wait(contact)
         self._carry_out(decisions, now_ms)
         self.dirty |= {"floor", "strip"}
@@ -154,6 +157,7 @@ class Engine:
             if script is None:
                 message = "Nothing answers this number: it has no flow in force."
                 raise EventRefused("not-in-force", message)
+        script.machine.open_at = self.config.open_at
         state, effects = script.machine.start(now_ms)
         contact = Live(contact_id, number, caller, trial, script, state, now_ms)
         self.contacts[contact_id] = contact

@@ -36,8 +36,11 @@ def recover(
         agents: the last state of every agent.
         script_of: the script named in an ARRIVED event's body.
     """
+    # What a contact heard stands in the journal: the start of its script is not asked for hours.
     lives = [_revive(story, script_of) for story in stories.values() if story]
     engine.contacts = {live.id: live for live in lives}
+    for live in lives:
+        live.script.machine.open_at = engine.config.open_at
     for event in today:
         engine.absorb(event)
     for live in lives:

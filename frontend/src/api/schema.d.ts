@@ -408,6 +408,94 @@ export interface paths {
         patch: operations["handling_rules_partial_update"];
         trace?: never;
     };
+    "/api/v1/holidays": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Public holidays, to look at before they are taken in as exceptions. */
+        get: operations["holidays_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        get: operations["hours_list"];
+        put?: never;
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        post: operations["hours_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/hours/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        get: operations["hours_retrieve"];
+        put?: never;
+        post?: never;
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        delete: operations["hours_destroy"];
+        options?: never;
+        head?: never;
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        patch: operations["hours_partial_update"];
+        trace?: never;
+    };
+    "/api/v1/hours/{id}/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Everything that uses this. */
+        get: operations["hours_uses_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/hours/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Ask any plan, kept or just typed: open now, open then, what changes next, the months ahead. */
+        post: operations["hours_look_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/live/{topic}": {
         parameters: {
             query?: never;
@@ -733,6 +821,15 @@ export interface components {
             username?: string;
             password?: string;
         };
+        Answer: {
+            /** Format: date-time */
+            at: string;
+            open: boolean;
+            words: string;
+            why: string[];
+            /** Format: date-time */
+            until: string | null;
+        };
         /** @description One change; `page` is where its thing is edited, `words` what its kind is called. */
         Change: {
             readonly id: number;
@@ -746,6 +843,23 @@ export interface components {
             verb: string;
             before: unknown;
             after: unknown;
+        };
+        ChangeOfHours: {
+            /** Format: date-time */
+            at: string;
+            open: boolean;
+        };
+        Closure: {
+            /** @default  */
+            reason: string;
+            /** @description ISO 8601, with zone. */
+            until?: string | null;
+        };
+        ClosureRequest: {
+            /** @default  */
+            reason: string;
+            /** @description ISO 8601, with zone. */
+            until?: string | null;
         };
         /** @description A kept thing. A change must name the `revision` that its author saw. */
         Code: {
@@ -786,6 +900,15 @@ export interface components {
             username: string;
             password: string;
         };
+        Day: {
+            /** Format: date */
+            day: string;
+            spans: components["schemas"]["Span"][];
+            kind: components["schemas"]["KindEnum"];
+            name: string;
+            open_minutes: number;
+            clocks_change: boolean;
+        };
         /** @description `reason` goes with `away`, `code` (may be empty) with `wrap_up`. */
         DeskRequest: {
             reason?: string;
@@ -797,6 +920,22 @@ export interface components {
             removed: string[];
             changed: string[];
             settings: string[];
+        };
+        Exception: {
+            name: string;
+            /** @description A date, YYYY-MM-DD. */
+            day: string;
+            /** @default false */
+            yearly: boolean;
+            spans: components["schemas"]["Span"][];
+        };
+        ExceptionRequest: {
+            name: string;
+            /** @description A date, YYYY-MM-DD. */
+            day: string;
+            /** @default false */
+            yearly: boolean;
+            spans: components["schemas"]["SpanRequest"][];
         };
         Exit: {
             name: string;
@@ -879,6 +1018,34 @@ export interface components {
             longest_wrap_s: number;
             away_reasons: string[];
         };
+        Holiday: {
+            /** Format: date */
+            day: string;
+            name: string;
+        };
+        /** @description Named hours; what is not sent of the plan stays as it is. */
+        Hours: {
+            /** Format: uuid */
+            readonly id: string;
+            revision?: number;
+            /** Format: date-time */
+            readonly updated_at: string;
+            name: string;
+            time_zone?: string;
+            week?: components["schemas"]["Span"][][];
+            exceptions?: components["schemas"]["Exception"][];
+            closure?: components["schemas"]["Closure"] | null;
+            readonly now: string;
+        };
+        /** @description Named hours; what is not sent of the plan stays as it is. */
+        HoursRequest: {
+            revision?: number;
+            name: string;
+            time_zone?: string;
+            week?: components["schemas"]["SpanRequest"][][];
+            exceptions?: components["schemas"]["ExceptionRequest"][];
+            closure?: components["schemas"]["ClosureRequest"] | null;
+        };
         InspectRequestRequest: {
             draft: components["schemas"]["Definition"];
         };
@@ -893,6 +1060,13 @@ export interface components {
             key: string;
         };
         /**
+         * @description * `plan` - plan
+         *     * `special` - special
+         *     * `closed` - closed
+         * @enum {string}
+         */
+        KindEnum: "plan" | "special" | "closed";
+        /**
          * @description * `en` - English
          *     * `cy` - Welsh
          * @enum {string}
@@ -906,6 +1080,17 @@ export interface components {
             data: {
                 [key: string]: unknown;
             };
+        };
+        Look: {
+            now: components["schemas"]["Answer"];
+            then: components["schemas"]["Answer"];
+            changes: components["schemas"]["ChangeOfHours"][];
+            days: components["schemas"]["Day"][];
+        };
+        LookRequestRequest: {
+            plan: components["schemas"]["PlanRequest"];
+            /** @description A wall clock time in the plan's zone, YYYY-MM-DDTHH:MM. */
+            at?: string;
         };
         NullEnum: null;
         /** @description A number, typed in any usual way and answered in E.164. */
@@ -1006,6 +1191,21 @@ export interface components {
             previous?: string | null;
             results: components["schemas"]["Flow"][];
         };
+        PaginatedHoursList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["Hours"][];
+        };
         PaginatedNumberList: {
             /** @example 123 */
             count: number;
@@ -1087,6 +1287,15 @@ export interface components {
             longest_wrap_s?: number;
             away_reasons?: string[];
         };
+        /** @description Named hours; what is not sent of the plan stays as it is. */
+        PatchedHoursRequest: {
+            revision?: number;
+            name?: string;
+            time_zone?: string;
+            week?: components["schemas"]["SpanRequest"][][];
+            exceptions?: components["schemas"]["ExceptionRequest"][];
+            closure?: components["schemas"]["ClosureRequest"] | null;
+        };
         /** @description A number, typed in any usual way and answered in E.164. */
         PatchedNumberRequest: {
             revision?: number;
@@ -1129,6 +1338,13 @@ export interface components {
         Placed: {
             /** Format: uuid */
             contact: string;
+        };
+        /** @description What `callcore.hours.plan` reads; it, and nothing else, says what is wrong. */
+        PlanRequest: {
+            time_zone: string;
+            week: components["schemas"]["SpanRequest"][][];
+            exceptions: components["schemas"]["ExceptionRequest"][];
+            closure: components["schemas"]["ClosureRequest"] | null;
         };
         PublishRequestRequest: {
             revision: number;
@@ -1229,6 +1445,16 @@ export interface components {
             language?: components["schemas"]["LanguageEnum"];
             text?: string;
         };
+        /** @description Minutes after local midnight; the end may be up to 2880, on the next day. */
+        Span: {
+            start: number;
+            end: number;
+        };
+        /** @description Minutes after local midnight; the end may be up to 2880, on the next day. */
+        SpanRequest: {
+            start: number;
+            end: number;
+        };
         Speech: {
             take: number;
             length_ms: number;
@@ -1286,6 +1512,34 @@ export interface components {
          * @enum {string}
          */
         WrapUpEnum: "none" | "optional" | "required";
+        /**
+         * CheckHours
+         * @description Goes on by `open` or `closed`, as the hours are at that moment. Takes no time.
+         */
+        DefinitionCheckHours: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hours";
+            /** Id */
+            id: string;
+            /**
+             * Hours
+             * @default null
+             */
+            hours: string | null;
+            /**
+             * Open
+             * @default null
+             */
+            open: string | null;
+            /**
+             * Closed
+             * @default null
+             */
+            closed: string | null;
+        };
         /**
          * End
          * @description The call ends here, after an optional last prompt. `label` names the ending.
@@ -1496,7 +1750,7 @@ export interface components {
              * Steps
              * @default []
              */
-            steps: (components["schemas"]["DefinitionSay"] | components["schemas"]["DefinitionMenu"] | components["schemas"]["DefinitionQueue"] | components["schemas"]["DefinitionEnd"])[];
+            steps: (components["schemas"]["DefinitionSay"] | components["schemas"]["DefinitionMenu"] | components["schemas"]["DefinitionCheckHours"] | components["schemas"]["DefinitionQueue"] | components["schemas"]["DefinitionEnd"])[];
             /**
              * Stay Limit S
              * @default 900
@@ -2350,6 +2604,194 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HandlingRules"];
+                };
+            };
+        };
+    };
+    holidays_list: {
+        parameters: {
+            query?: {
+                /** @description ISO 3166, such as GB. */
+                country?: string;
+                /** @description Such as WLS; may be empty. */
+                region?: string;
+                year?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Holiday"][];
+                };
+            };
+        };
+    };
+    hours_list: {
+        parameters: {
+            query?: {
+                /** @description Every row, as CSV. */
+                as?: "csv";
+                /** @description Which field to use when ordering the results. */
+                ordering?: string;
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+                /** @description A search term. */
+                search?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedHoursList"];
+                };
+            };
+        };
+    };
+    hours_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HoursRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hours"];
+                };
+            };
+        };
+    };
+    hours_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hours"];
+                };
+            };
+        };
+    };
+    hours_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    hours_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedHoursRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hours"];
+                };
+            };
+        };
+    };
+    hours_uses_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Use"][];
+                };
+            };
+        };
+    };
+    hours_look_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookRequestRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Look"];
                 };
             };
         };

@@ -24,8 +24,9 @@ class Command(BaseCommand):
             return
         people = [make_user(*row, scenario.PASSWORD) for row in scenario.OFFICE]
         admin = people[0]
+        hours = create(admin, kind_named("hours").model, **scenario.HOURS)
         queues = _queues(admin, _agents(admin), _code_sets(admin))
-        flows = _flows(admin, queues)
+        flows = _flows(admin, {**queues, "hours": f"hours:{hours.pk}"})
         number = kind_named("number").model
         for e164, label, flow in scenario.NUMBERS:
             create(admin, number, e164=e164, label=label, flow=flows[flow])
@@ -75,13 +76,13 @@ def _queues(admin: Any, teams: dict[str, list[Any]], sets: dict[str, Any]) -> di
     return {**refs, "Lost property desk": f"queue:{named.pk}"}
 
 
-def _flows(admin: Any, queues: dict[str, str]) -> dict[str, Any]:
+def _flows(admin: Any, refs: dict[str, str]) -> dict[str, Any]:
     words, name = scenario.OPENING
     opening = make_sound(admin, name=name, language="en", text=words)
-    main = make_flow(admin, "Main line", load(scenario.main_line(queues, f"sound:{opening.pk}")))
+    main = make_flow(admin, "Main line", load(scenario.main_line(refs, f"sound:{opening.pk}")))
     publish(admin, main, main.revision, "The first version")
     main.refresh_from_db()
     lost = make_flow(
-        admin, "Lost property", load(scenario.lost_property(queues["Lost property desk"]))
+        admin, "Lost property", load(scenario.lost_property(refs["Lost property desk"]))
     )
     return {"Main line": main, "Lost property": lost}

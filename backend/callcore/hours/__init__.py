@@ -1,0 +1,1 @@
+"""Opening hours: a weekly plan, its exceptions, closures by hand, and the answer for any moment."""

@@ -1,0 +1,197 @@
+"""Opening hours: kept, asked for any moment, and filled with public holidays."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Any
+
+from drf_spectacular.utils import OpenApiParameter, extend_schema
+from rest_framework import serializers
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from callcore.hours.answer import Answer, answer, in_words, next_changes, outlook
+from callcore.hours.plan import FIRST_YEAR, LAST_YEAR, dump, load
+from callcore.hours.plan import Hours as Plan
+from hazeridge.api.problems import bad_request
+from hazeridge.api.views import KeptSerializer, KeptViewSet
+from hours_app import services
+from hours_app.models import Hours
+
+#: How far the months of the page look ahead.
+OUTLOOK_DAYS = 123
+
+
+class SpanSerializer(serializers.Serializer):
+    """Minutes after local midnight; the end may be up to 2880, on the next day."""
+
+    start = serializers.IntegerField()
+    end = serializers.IntegerField()
+
+
+class ExceptionSerializer(serializers.Serializer):
+    name = serializers.CharField(allow_blank=True)
+    day = serializers.CharField(help_text="A date, YYYY-MM-DD.")
+    yearly = serializers.BooleanField(default=False)
+    spans = SpanSerializer(many=True)
+
+
+class ClosureSerializer(serializers.Serializer):
+    reason = serializers.CharField(allow_blank=True, default="")
+    until = serializers.CharField(allow_null=True, default=None, help_text="ISO 8601, with zone.")
+
+
+class PlanSerializer(serializers.Serializer):
+    """What `callcore.hours.plan` reads; it, and nothing else, says what is wrong."""
+
+    time_zone = serializers.CharField()
+    week = serializers.ListField(child=SpanSerializer(many=True))
+    exceptions = ExceptionSerializer(many=True)
+    closure = ClosureSerializer(allow_null=True)
+
+
+class HoursSerializer(KeptSerializer):
+    """Named hours; what is not sent of the plan stays as it is."""
+
+    week = serializers.ListField(child=SpanSerializer(many=True), required=False)
+    exceptions = ExceptionSerializer(many=True, required=False)
+    closure = ClosureSerializer(allow_null=True, required=False)
+    time_zone = serializers.CharField(max_length=60, required=False)
+    now = serializers.SerializerMethodField()
+
+    class Meta:
+        model = Hours
+        fields = [
+            "id", "revision", "updated_at", "name", "time_zone", "week", "exceptions", "closure",
+            "now",
+        ]  # fmt: skip
+
+    def get_now(self, hours: Hours) -> str:
+        return services.said_now(load(hours.plan()))
+
+    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
+        attrs = super().validate(attrs)
+        before = self.instance.plan() if self.instance is not None else dump(Plan())
+        plan = dump(load({name: attrs.get(name, value) for name, value in before.items()}))
+        return {**attrs, **{k: v for k, v in plan.items() if self.instance is None or k in attrs}}
+
+
+class HoursViewSet(KeptViewSet):
+    area = "hours"
+    queryset = Hours.objects.all()
+    serializer_class = HoursSerializer
+    search_fields = ["name", "time_zone"]
+    ordering_fields = ["name", "time_zone"]
+
+
+class AnswerSerializer(serializers.Serializer):
+    at = serializers.DateTimeField()
+    open = serializers.BooleanField()
+    words = serializers.CharField()
+    why = serializers.ListField(child=serializers.CharField())
+    until = serializers.DateTimeField(allow_null=True)
+
+
+class ChangeOfHoursSerializer(serializers.Serializer):
+    at = serializers.DateTimeField()
+    open = serializers.BooleanField()
+
+
+class DaySerializer(serializers.Serializer):
+    day = serializers.DateField()
+    spans = SpanSerializer(many=True)
+    kind = serializers.ChoiceField(["plan", "special", "closed"])
+    name = serializers.CharField()
+    open_minutes = serializers.IntegerField()
+    clocks_change = serializers.BooleanField()
+
+
+class LookSerializer(serializers.Serializer):
+    now = AnswerSerializer()
+    then = AnswerSerializer()
+    changes = ChangeOfHoursSerializer(many=True)
+    days = DaySerializer(many=True)
+
+
+class LookRequestSerializer(serializers.Serializer):
+    plan = PlanSerializer()
+    at = serializers.CharField(
+        required=False, help_text="A wall clock time in the plan's zone, YYYY-MM-DDTHH:MM."
+    )
+
+
+def _answered(plan: Plan, moment: datetime) -> dict[str, Any]:
+    found: Answer = answer(plan, moment)
+    return {
+        "at": moment,
+        "open": found.open,
+        "words": in_words(found, plan, moment),
+        "why": list(found.why),
+        "until": found.until,
+    }
+
+
+class LookView(APIView):
+    """Ask any plan, kept or just typed: open now, open then, what changes next, the months ahead."""
+
+    area, verb = "hours", "see"
+
+    @extend_schema(request=LookRequestSerializer, responses=LookSerializer)
+    def post(self, request: Request) -> Response:
+        data = request.data if isinstance(request.data, dict) else {}
+        plan = load(data.get("plan"))
+        now = datetime.now(UTC)
+        then = self._then(data.get("at"), plan) if data.get("at") else now
+        first = now.astimezone(plan.zone).date().replace(day=1)
+        return Response(
+            {
+                "now": _answered(plan, now),
+                "then": _answered(plan, then),
+                "changes": [{"at": at, "open": o} for at, o in next_changes(plan, now, 6)],
+                "days": [self._day(day) for day in outlook(plan, first, OUTLOOK_DAYS)],
+            }
+        )
+
+    @staticmethod
+    def _day(day: Any) -> dict[str, Any]:
+        return {**day._asdict(), "spans": [span.model_dump() for span in day.spans]}
+
+    @staticmethod
+    def _then(text: Any, plan: Plan) -> datetime:
+        words = "Choose a date and time between 1970 and 2200."
+        try:
+            local = datetime.fromisoformat(str(text)).replace(tzinfo=plan.zone)
+        except ValueError:
+            raise bad_request(words, at=[words]) from None
+        if not FIRST_YEAR <= local.year <= LAST_YEAR:
+            raise bad_request(words, at=[words])
+        return local.astimezone(UTC)
+
+
+class HolidaySerializer(serializers.Serializer):
+    day = serializers.DateField()
+    name = serializers.CharField()
+
+
+class HolidaysView(APIView):
+    """Public holidays, to look at before they are taken in as exceptions."""
+
+    area, verb = "hours", "see"
+
+    @extend_schema(
+        parameters=[
+            OpenApiParameter("country", str, description="ISO 3166, such as GB."),
+            OpenApiParameter("region", str, description="Such as WLS; may be empty."),
+            OpenApiParameter("year", int),
+        ],
+        responses=HolidaySerializer(many=True),
+    )
+    def get(self, request: Request) -> Response:
+        query = request.query_params
+        year = query.get("year", "")
+        if not (year.isdecimal() and 1970 <= int(year) <= 2100):
+            raise bad_request("Choose a year.", year=["A year from 1970 to 2100."])
+        country, region = query.get("country", "")[:8].upper(), query.get("region", "")[:8].upper()
+        found = services.public_holidays(country, region, int(year))
+        return Response([holiday._asdict() for holiday in found])

@@ -1,0 +1,69 @@
+"""What other apps may ask of hours, and public holidays to take in."""
+
+from __future__ import annotations
+
+from datetime import UTC, date, datetime
+from typing import NamedTuple
+
+import holidays
+
+from callcore.flow.world import HoursFacts
+from callcore.hours.answer import answer, ever_open, in_words
+from callcore.hours.plan import Hours as Plan
+from callcore.hours.plan import load
+from changelog.errors import Refused, Use
+from hours_app.models import Hours
+
+
+class Holiday(NamedTuple):
+    """A public holiday."""
+
+    day: date
+    name: str
+
+
+def plans() -> dict[str, Plan]:
+    """All hours, ready to be asked, by reference."""
+    return {f"hours:{hours.pk}": load(hours.plan()) for hours in Hours.objects.all()}
+
+
+def facts() -> dict[str, HoursFacts]:
+    """All hours as a flow sees them, by reference."""
+    return {
+        f"hours:{hours.pk}": HoursFacts(hours.name, ever_open(load(hours.plan())))
+        for hours in Hours.objects.all()
+    }
+
+
+def ask(plan: Plan, now_ms: int) -> tuple[bool, str]:
+    """Open or closed at a moment, and why in a few words, for the trace of a call."""
+    moment = datetime.fromtimestamp(now_ms / 1000, UTC)
+    found = answer(plan, moment)
+    return found.open, found.why[-1]
+
+
+def said_now(plan: Plan) -> str:
+    """`Open, closes 18:00`: for lists."""
+    now = datetime.now(UTC)
+    return in_words(answer(plan, now), plan, now)
+
+
+def public_holidays(country: str, region: str, year: int) -> list[Holiday]:
+    """The public holidays of a country and region in a year.
+
+    Raises:
+        Refused: there is no such country or region.
+    """
+    try:
+        found = holidays.country_holidays(country, subdiv=region or None, years=year)
+    except NotImplementedError:
+        place = f"{country} {region}".strip()
+        message = f"Nothing is known of the holidays of {place}."
+        raise Refused("not-valid", message, status=400, fields={"country": [message]}) from None
+    return [Holiday(day, name) for day, name in sorted(found.items())]
+
+
+def search(text: str) -> list[Use]:
+    """Hours whose name holds a text."""
+    found = Hours.objects.filter(name__icontains=text)[:5]
+    return [Use("hours", str(h.pk), h.name, "opening hours") for h in found]

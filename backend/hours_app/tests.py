@@ -1,0 +1,74 @@
+from django.test import TestCase
+
+from callcore.flow.definition import dump, load
+from changelog.models import Change
+from demo.scenario import HOURS
+from testkit import people
+
+WEEK = [[] for _ in range(7)]
+
+
+class HoursApiTests(TestCase):
+    def setUp(self):
+        self.admin = people.person()
+        self.client = people.client_of(self.admin)
+        self.hours = self.client.post("/api/v1/hours", HOURS).json()
+        self.url = f"/api/v1/hours/{self.hours['id']}"
+
+    def change(self, **values):
+        revision = self.client.get(self.url).json()["revision"]
+        return self.client.patch(self.url, {"revision": revision, **values})
+
+    def look(self, at, **values):
+        plan = {k: self.hours[k] for k in ("time_zone", "week", "exceptions", "closure")}
+        body = {"plan": {**plan, **values}, "at": at}
+        return self.client.post("/api/v1/hours/look", body)
+
+    def test_hours_are_kept_and_changed_in_part(self):
+        self.assertEqual(self.hours["week"][2], [{"start": 480, "end": 1200}])
+        changed = self.change(closure={"reason": "Storm", "until": None}).json()
+        self.assertEqual(changed["now"], "Closed, and stays so")
+        self.assertEqual(changed["week"], self.hours["week"])
+        change = Change.objects.latest("id")
+        self.assertEqual((change.before["closure"], change.after["closure"]["reason"]),
+                         (None, "Storm"))  # fmt: skip
+
+    def test_what_are_no_hours_changes_nothing_and_names_the_place(self):
+        late, early = {"start": 1320, "end": 1560}, {"start": 60, "end": 120}
+        bad = [
+            ({"time_zone": "Mars/North"}, "there is no time zone"),
+            ({"week": [[late], [early], *WEEK[2:]]}, "Monday 22:00–02:00 runs into Tuesday"),
+            ({"week": WEEK[:3]}, ""), ({"week": "x"}, ""), ({"exceptions": [{"day": "x"}]}, ""),
+            ({"closure": {"until": "soon"}}, ""),
+            ({"closure": {"until": "2026-01-01T10:00"}}, "zone"),
+        ]  # fmt: skip
+        for values, words in bad:
+            with self.subTest(values):
+                answer = self.change(**values)
+                self.assertEqual(answer.status_code, 400, answer.content)
+                self.assertIn(words, str(answer.json()))
+        self.assertEqual(self.client.get(self.url).json()["revision"], 1)
+
+    def test_any_moment_can_be_asked_for_before_anything_is_saved(self):
+        seen = self.look("2027-07-31T15:30").json()
+        self.assertEqual(seen["then"]["words"], "Closed, opens Sun 1 Aug at 10:00")
+        self.assertEqual(seen["then"]["why"][1], "replaced by Regatta day, 08:00–13:00")
+        self.assertEqual((len(seen["changes"]), len(seen["days"])), (6, 123))
+        typed = self.look("2027-07-31T15:30", exceptions=[]).json()
+        self.assertEqual(typed["then"]["words"], "Open, closes 16:00")
+        self.assertEqual(self.look("whenever").status_code, 400)
+        self.assertEqual(self.look("9999-12-31T23:59").status_code, 400)
+        far = {"reason": "", "until": "9999-12-31T23:59:00Z"}
+        self.assertEqual(self.look("2027-07-31T15:30", closure=far).status_code, 400)
+
+    def test_public_holidays_are_shown_before_they_are_taken_in(self):
+        query = "/api/v1/holidays?country=gb&region=SCT&year=2027"
+        days = {row["day"]: row["name"] for row in self.client.get(query).json()}
+        self.assertIn("Andrew", days["2027-11-30"])
+        for bad in ("country=XX&year=2027", "country=GB&region=XX&year=2027", "country=GB&year=x"):
+            self.assertEqual(self.client.get(f"/api/v1/holidays?{bad}").status_code, 400)
+
+    def test_hours_in_a_flow_cannot_be_deleted(self):
+        check = {"kind": "hours", "id": "open", "hours": f"hours:{self.hours['id']}"}
+        flow = people.flow(self.admin, dump(load({"start": "open", "steps": [check]})))
+        self.assertEqual(self.client.delete(self.url).json()["uses"][0]["name"], flow.name)
