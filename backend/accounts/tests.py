@@ -30,6 +30,8 @@ RIGHTS = [
     ("post", f"/flows/{NOTHING}/publish", {A}),
     ("get", f"/flows/{NOTHING}/versions", {A, S, R}),
     ("post", f"/sounds/{NOTHING}/upload", {A}),
+    ("get", f"/hours/{NOTHING}/calendar", {A, S, R}),
+    ("post", f"/hours/{NOTHING}/calendar", {A, S, R}),
     ("post", "/hours/look", {A, S, R}),
     ("get", "/holidays", {A, S, R}),
     ("post", "/speech", {A}),

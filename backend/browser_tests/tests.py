@@ -1,8 +1,10 @@
 """The main journeys, in a real browser, against the whole application."""
 
+import tempfile
 from pathlib import Path
 
 from django.conf import settings
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
@@ -128,6 +130,58 @@ class EditingTests(ServedTestCase):
         tamsin.sees("01632 960777 is back")
 
 
+class HoursTests(ServedTestCase):
+    def test_hours_are_painted_nudged_and_closed_and_a_call_meets_them(self):
+        tamsin = self.person("tamsin")
+        tamsin.go("/arrive/hours")
+        tamsin.click("Office hours", "row")
+        tamsin.sees("Coming months", "Christmas Day")
+        sunday = tamsin.browser.find_element(By.CSS_SELECTOR, '[role=group][aria-label="Sunday"]')
+        quarter = sunday.size["width"] / 96
+        drag = ActionChains(tamsin.browser)
+        drag.move_to_element_with_offset(sunday, round((80 - 48) * quarter), 0).click_and_hold()
+        drag.move_by_offset(round(8 * quarter), 0).release().perform()
+        tamsin.sees("20:00–22:00")
+        tamsin.find("button", "Sunday 20:00–22:00").send_keys(Keys.SHIFT, Keys.ARROW_RIGHT)
+        tamsin.sees("20:00–22:15")
+        tamsin.click("Copy Sunday to…")
+        tamsin.click("to Saturday and Sunday", "option")
+        until(lambda: tamsin.text.count("20:00–22:15") == 2)
+        tamsin.click("Save", exact=True)
+        tamsin.sees("The hours are saved")
+        tamsin.click("Close now…")
+        tamsin.fill("Reason", "Storm")
+        tamsin.click("Close at once")
+        tamsin.sees("Closed, and stays so", "Storm, until it is lifted")
+        tamsin.go("/guide/flows")
+        tamsin.click("Main line", "row")
+        tamsin.click("Try a call")
+        tamsin.click("Dial")
+        tamsin.sees("Hears “For bookings")
+        tamsin.click("Press 3")
+        tamsin.sees("closed by hand: Storm → closed", "Hears “Our assistance desk cannot answer")
+
+    def test_a_calendar_file_is_looked_at_before_it_is_taken_in(self):
+        lines = (
+            "BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//x//y//EN", "BEGIN:VEVENT", "UID:1",
+            "SUMMARY:Harbour feast", "DTSTART;VALUE=DATE:20270605", "END:VEVENT", "END:VCALENDAR", "",
+        )  # fmt: skip
+        with tempfile.NamedTemporaryFile(suffix=".ics") as file:
+            file.write("\r\n".join(lines).encode())
+            file.flush()
+            tamsin = self.person("tamsin")
+            tamsin.go("/arrive/hours")
+            tamsin.click("Office hours", "row")
+            tamsin.click("iCalendar…")
+            upload = "input[type=file]"
+            until(lambda: tamsin.browser.find_elements(By.CSS_SELECTOR, upload))
+            tamsin.browser.find_element(By.CSS_SELECTOR, upload).send_keys(file.name)
+            tamsin.sees("2027-06-05", "Harbour feast", "closed all day", "new")
+            tamsin.click("Take in 1")
+            tamsin.click("Save", exact=True)
+            tamsin.sees("The hours are saved", "Harbour feast")
+
+
 class CallTests(ServedTestCase):
     def test_from_a_ringing_number_to_an_answered_call_on_the_board(self):
         tamsin, nerys = self.person("tamsin"), self.person("nerys")
@@ -242,7 +296,8 @@ class StandingTests(ServedTestCase):
         tamsin = self.person("tamsin")
         script = Path(AXE).read_text()
         rules = {"runOnly": ["wcag2a", "wcag2aa"]}
-        pages = ("/learn/floor", "/arrive/numbers", "/guide/flows", "/guide/sounds",
+        pages = ("/learn/floor", "/arrive/numbers", "/arrive/hours",
+                 "/guide/flows", "/guide/sounds",
                  "/wait/queues", "/talk/agents", "/talk/rules", "/wrap-up/codes",
                  "/settings/changes")  # fmt: skip
         for mode in ("day", "night"):

@@ -124,11 +124,11 @@ def main_line(refs: dict[str, str], opening_sound: str) -> dict[str, Any]:
              "prompt": text("Please tell us at least two hours before you sail.")},
             {"kind": "hours", "id": "assistance-open", "hours": refs["hours"],
              "open": "assistance", "closed": "assistance-closed"},
-            {"kind": "end", "id": "assistance-closed", "label": "Desk closed",
-             "prompt": text("Our assistance desk is closed now. Please call again in the "
-                            "morning.")},
+            {"kind": "end", "id": "assistance-closed", "label": "Asked to call again",
+             "prompt": text("Our assistance desk cannot answer now. Please call again, any day "
+                            "from eight in the morning.")},
             {"kind": "queue", "id": "assistance", "queue": refs["Assistance"],
-             "waited": "bookings"},
+             "waited": "assistance-closed"},
             {"kind": "queue", "id": "freight", "queue": refs["Freight"],
              "waited": "freight-late"},
             {"kind": "end", "id": "freight-late", "label": "Asked to write",

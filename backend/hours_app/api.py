@@ -5,8 +5,12 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from typing import Any
 
+from django.http import HttpResponse
+from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
+from rest_framework.decorators import action
+from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
@@ -16,7 +20,7 @@ from callcore.hours.plan import FIRST_YEAR, LAST_YEAR, dump, load
 from callcore.hours.plan import Hours as Plan
 from hazeridge.api.problems import bad_request
 from hazeridge.api.views import KeptSerializer, KeptViewSet
-from hours_app import services
+from hours_app import calendar_files, services
 from hours_app.models import Hours
 
 #: How far the months of the page look ahead.
@@ -77,12 +81,52 @@ class HoursSerializer(KeptSerializer):
         return {**attrs, **{k: v for k, v in plan.items() if self.instance is None or k in attrs}}
 
 
+class CalendarFileSerializer(serializers.Serializer):
+    file = serializers.FileField()
+
+
+class CalendarPreviewSerializer(serializers.Serializer):
+    """What a calendar file would bring; nothing has been changed."""
+
+    exceptions = ExceptionSerializer(many=True)
+
+
 class HoursViewSet(KeptViewSet):
     area = "hours"
     queryset = Hours.objects.all()
     serializer_class = HoursSerializer
     search_fields = ["name", "time_zone"]
     ordering_fields = ["name", "time_zone"]
+
+    def get_permissions(self) -> Any:
+        # Reading a calendar file changes nothing: its exceptions are saved with the hours.
+        self.verb = "see" if self.action == "calendar" else None
+        return super().get_permissions()
+
+    @extend_schema(responses={(200, "text/calendar"): OpenApiTypes.STR}, methods=["GET"])
+    @extend_schema(
+        request={"multipart/form-data": CalendarFileSerializer},
+        responses=CalendarPreviewSerializer,
+        methods=["POST"],
+    )
+    @action(detail=True, methods=["get", "post"], parser_classes=[MultiPartParser])
+    def calendar(self, request: Request, pk: str | None = None) -> Any:
+        """The exceptions as iCalendar; or what an iCalendar file would bring."""
+        hours = self.get_object()
+        if request.method == "GET":
+            answer = HttpResponse(
+                calendar_files.write(load(hours.plan()), hours.name), content_type="text/calendar"
+            )
+            answer["Content-Disposition"] = 'attachment; filename="hours.ics"'
+            return answer
+        form = CalendarFileSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        data = form.validated_data["file"].read(calendar_files.LARGEST + 1)
+        try:
+            found = calendar_files.read(data, hours.time_zone, datetime.now(UTC).date())
+        except calendar_files.NotACalendar as error:
+            raise bad_request(str(error), file=[str(error)]) from None
+        return Response({"exceptions": [e.model_dump(mode="json") for e in found]})
 
 
 class AnswerSerializer(serializers.Serializer):
@@ -133,7 +177,7 @@ def _answered(plan: Plan, moment: datetime) -> dict[str, Any]:
 
 
 class LookView(APIView):
-    """Ask any plan, kept or just typed: open now, open then, what changes next, the months ahead."""
+    """Ask any plan, kept or just typed: now, then, what changes next, the months ahead."""
 
     area, verb = "hours", "see"
 

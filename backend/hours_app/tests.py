@@ -1,3 +1,6 @@
+from datetime import UTC, datetime, timedelta
+
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 
 from callcore.flow.definition import dump, load
@@ -67,6 +70,47 @@ class HoursApiTests(TestCase):
         self.assertIn("Andrew", days["2027-11-30"])
         for bad in ("country=XX&year=2027", "country=GB&region=XX&year=2027", "country=GB&year=x"):
             self.assertEqual(self.client.get(f"/api/v1/holidays?{bad}").status_code, 400)
+
+    def read(self, data: bytes):
+        file = SimpleUploadedFile("hours.ics", data)
+        return self.client.post(f"{self.url}/calendar", {"file": file}, format="multipart")
+
+    def test_what_is_exported_comes_back_the_same(self):
+        exported = self.client.get(f"{self.url}/calendar")
+        self.assertEqual(exported["Content-Type"], "text/calendar")
+        back = self.read(exported.content).json()["exceptions"]
+        self.assertEqual(back, sorted(self.hours["exceptions"], key=lambda e: e["day"]))
+
+    def test_recurring_and_excluded_dates_become_exceptions(self):
+        first = datetime.now(UTC).date() + timedelta(days=3)
+        dates = [first + timedelta(weeks=week) for week in range(4)]
+        lines = [
+            "BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//x//y//EN",
+            "BEGIN:VEVENT", "UID:1", "SUMMARY:Late boat", "RRULE:FREQ=WEEKLY;COUNT=4",
+            f"DTSTART;TZID=Europe/London:{first:%Y%m%d}T200000",
+            f"DTEND;TZID=Europe/London:{first:%Y%m%d}T223000",
+            f"EXDATE;TZID=Europe/London:{dates[1]:%Y%m%d}T200000", "END:VEVENT",
+            "BEGIN:VEVENT", "UID:2", "SUMMARY:Dock repairs", "DTSTART;VALUE=DATE:20270302",
+            "DTEND;VALUE=DATE:20270304", "END:VEVENT",
+            "END:VCALENDAR", "",
+        ]  # fmt: skip
+        found = self.read("\r\n".join(lines).encode()).json()["exceptions"]
+        late = [e for e in found if e["name"] == "Late boat"]
+        self.assertEqual([e["day"] for e in late], [str(dates[i]) for i in (0, 2, 3)])
+        self.assertEqual(late[0]["spans"], [{"start": 1200, "end": 1350}])
+        repairs = [(e["day"], e["spans"]) for e in found if e["name"] == "Dock repairs"]
+        self.assertEqual(repairs, [("2027-03-02", []), ("2027-03-03", [])])
+
+    def test_a_file_that_is_no_calendar_is_refused_in_words(self):
+        event = b"BEGIN:VCALENDAR\r\nBEGIN:VEVENT\r\nUID:1\r\nDTSTART:20270101T000000Z\r\n%s\r\n"
+        end = b"END:VEVENT\r\nEND:VCALENDAR\r\n"
+        for data in (b"", b"not a calendar", b"BEGIN:VCALENDAR\r\n", b"\xff\xfe\x00",
+                     event % b"RRULE:FREQ=SECONDLY" + end, event % b"DTEND:20290101T000000Z" + end,
+                     b"x" * (1024 * 1024 + 10)):  # fmt: skip
+            with self.subTest(data[:40]):
+                answer = self.read(data)
+                self.assertEqual(answer.status_code, 400, answer.content)
+                self.assertTrue(answer.json()["detail"])
 
     def test_hours_in_a_flow_cannot_be_deleted(self):
         check = {"kind": "hours", "id": "open", "hours": f"hours:{self.hours['id']}"}

@@ -6,6 +6,8 @@ import { SessionProvider, useSession } from "./frame/session";
 import { Empty } from "./frame/states";
 
 const Numbers = lazy(() => import("./areas/numbers/Numbers"));
+const HoursList = lazy(() => import("./areas/hours/HoursList"));
+const HoursPage = lazy(() => import("./areas/hours/HoursPage"));
 const Flows = lazy(() => import("./areas/flows/Flows"));
 const FlowEditor = lazy(() => import("./areas/flows/FlowEditor"));
 const Publish = lazy(() => import("./areas/flows/Publish"));
@@ -32,6 +34,9 @@ export function App() {
         <Route element={<Frame />}>
           <Route index element={<Home />} />
           <Route path="/arrive/numbers/:id?" element={<Numbers />} />
+          <Route path="/arrive/hours" element={<HoursList />} />
+          <Route path="/arrive/hours/new" element={<HoursList />} />
+          <Route path="/arrive/hours/:id" element={<HoursPage />} />
           <Route path="/guide/flows" element={<Flows />} />
           <Route path="/guide/flows/new" element={<Flows />} />
           <Route path="/guide/flows/:id" element={<FlowEditor />} />

@@ -89,18 +89,23 @@ export async function data<T>(call: Promise<{ data?: T }>): Promise<T> {
   return (await call).data as T;
 }
 
-/** Send a file as a sound's recording. */
-export async function uploadSound(id: string, revision: number, file: File): Promise<Schemas["Sound"]> {
+/** A file as the body of a request; the generated types know only its fields. */
+function fileForm(file: File, fields: Record<string, string> = {}) {
   const form = new FormData();
   form.set("file", file);
-  form.set("revision", String(revision));
-  return data(
-    api.POST("/api/v1/sounds/{id}/upload", {
-      params: { path: { id } },
-      body: form as never,
-      bodySerializer: (body) => body as unknown as FormData,
-    }),
-  );
+  for (const [name, value] of Object.entries(fields)) form.set(name, value);
+  return { body: form as never, bodySerializer: (body: unknown) => body as FormData };
+}
+
+/** Send a file as a sound's recording. */
+export async function uploadSound(id: string, revision: number, file: File): Promise<Schemas["Sound"]> {
+  const form = fileForm(file, { revision: String(revision) });
+  return data(api.POST("/api/v1/sounds/{id}/upload", { params: { path: { id } }, ...form }));
+}
+
+/** What an iCalendar file would bring to hours; nothing is changed. */
+export async function readCalendar(id: string, file: File): Promise<Schemas["CalendarPreview"]> {
+  return data(api.POST("/api/v1/hours/{id}/calendar", { params: { path: { id } }, ...fileForm(file) }));
 }
 
 /** A problem's words, whatever was thrown. */

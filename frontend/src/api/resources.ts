@@ -53,6 +53,7 @@ export const flows = resource<Schemas["FlowDraft"]>("flows");
 export const sounds = resource<Schemas["Sound"]>("sounds");
 export const queues = resource<Schemas["Queue"]>("queues");
 export const agents = resource<Schemas["Agent"]>("agents");
+export const hours = resource<Schemas["Hours"]>("hours");
 export const codes = resource<Schemas["Code"]>("codes");
 export const codeSets = resource<Schemas["CodeSet"]>("code-sets");
 

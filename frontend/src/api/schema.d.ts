@@ -462,6 +462,24 @@ export interface paths {
         patch: operations["hours_partial_update"];
         trace?: never;
     };
+    "/api/v1/hours/{id}/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The exceptions as iCalendar; or what an iCalendar file would bring. */
+        get: operations["hours_calendar_retrieve"];
+        put?: never;
+        /** @description The exceptions as iCalendar; or what an iCalendar file would bring. */
+        post: operations["hours_calendar_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/hours/{id}/uses": {
         parameters: {
             query?: never;
@@ -488,7 +506,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Ask any plan, kept or just typed: open now, open then, what changes next, the months ahead. */
+        /** @description Ask any plan, kept or just typed: now, then, what changes next, the months ahead. */
         post: operations["hours_look_create"];
         delete?: never;
         options?: never;
@@ -829,6 +847,14 @@ export interface components {
             why: string[];
             /** Format: date-time */
             until: string | null;
+        };
+        CalendarFileRequest: {
+            /** Format: binary */
+            file: string;
+        };
+        /** @description What a calendar file would bring; nothing has been changed. */
+        CalendarPreview: {
+            exceptions: components["schemas"]["Exception"][];
         };
         /** @description One change; `page` is where its thing is edited, `words` what its kind is called. */
         Change: {
@@ -2748,6 +2774,52 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Hours"];
+                };
+            };
+        };
+    };
+    hours_calendar_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
+                };
+            };
+        };
+    };
+    hours_calendar_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["CalendarFileRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarPreview"];
                 };
             };
         };

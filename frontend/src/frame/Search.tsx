@@ -17,6 +17,7 @@ interface Hit {
 
 const creations = [
   { name: "New number", path: "/arrive/numbers/new", area: "numbers" },
+  { name: "New hours", path: "/arrive/hours/new", area: "hours" },
   { name: "New flow", path: "/guide/flows/new", area: "flows" },
   { name: "New sound", path: "/guide/sounds/new", area: "sounds" },
   { name: "New queue", path: "/wait/queues/new", area: "queues" },

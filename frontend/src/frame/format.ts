@@ -36,3 +36,24 @@ export function timeOfDay(ms: number, zone: string): string {
     hour: "2-digit", minute: "2-digit", second: "2-digit", timeZone: zone,
   }).format(new Date(ms));
 }
+
+/** The date of a moment in a zone, as YYYY-MM-DD. */
+export function dateIn(iso: string, zone: string): string {
+  return new Intl.DateTimeFormat("en-CA", { timeZone: zone, year: "numeric", month: "2-digit", day: "2-digit" }).format(new Date(iso));
+}
+
+/** How far a zone is ahead of UTC at a moment, in milliseconds. */
+function zoneOffset(moment: Date, zone: string): number {
+  const parts = new Intl.DateTimeFormat("en-GB", {
+    timeZone: zone, year: "numeric", month: "2-digit", day: "2-digit", hour: "2-digit", minute: "2-digit", second: "2-digit", hourCycle: "h23",
+  }).formatToParts(moment);
+  const part = (type: string) => Number(parts.find((p) => p.type === type)?.value);
+  return Date.UTC(part("year"), part("month") - 1, part("day"), part("hour"), part("minute"), part("second")) - moment.getTime();
+}
+
+/** A wall clock time (YYYY-MM-DDTHH:MM) of a zone as an ISO moment. */
+export function zonedIso(local: string, zone: string): string {
+  const guess = new Date(`${local}:00Z`);
+  const first = new Date(guess.getTime() - zoneOffset(guess, zone));
+  return new Date(guess.getTime() - zoneOffset(first, zone)).toISOString();
+}

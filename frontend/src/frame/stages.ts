@@ -13,7 +13,14 @@ export interface Stage {
 }
 
 export const stages: Stage[] = [
-  { key: "arrive", name: "Arrive", pages: [{ path: "/arrive/numbers", name: "Numbers", area: "numbers" }] },
+  {
+    key: "arrive",
+    name: "Arrive",
+    pages: [
+      { path: "/arrive/numbers", name: "Numbers", area: "numbers" },
+      { path: "/arrive/hours", name: "Hours & closures", area: "hours" },
+    ],
+  },
   {
     key: "guide",
     name: "Guide",

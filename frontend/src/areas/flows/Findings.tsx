@@ -23,6 +23,7 @@ export function Findings({ findings, mayChange, go, fix }: Props) {
   const mend = (finding: Finding) => {
     const [kind, id] = finding.fix?.goto.split(":") ?? [];
     if (kind === "queue" && id) void navigate(`/wait/queues/${id}`);
+    else if (kind === "hours" && id) void navigate(`/arrive/hours/${id}`);
     else fix(finding);
   };
   if (findings.length === 0) return <p className="dim" style={{ padding: "4px 16px" }}>The checker found nothing: no caller can be stranded here.</p>;

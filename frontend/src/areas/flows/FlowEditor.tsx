@@ -9,7 +9,7 @@ import { clock } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
 import { useTopic } from "../../frame/useLive";
-import { addAfter, addArm, leadingTo, removeStep, type StepKind, stepOf } from "./edits";
+import { addAfter, addArm, kindWords, leadingTo, removeStep, stepKinds, type StepKind, stepOf } from "./edits";
 import { FindStop, KeyHelp } from "./EditorDialogs";
 import { Findings } from "./Findings";
 import styles from "./flows.module.css";
@@ -132,8 +132,8 @@ function AddStop({ draft, selected, select }: { draft: FlowDraft; selected: stri
   return (
     <span role="group" aria-label="Add a stop" style={{ display: "flex", gap: 4 }}>
       <span className="dim" style={{ alignSelf: "center", fontSize: 12 }}>Add{selected ? " after" : ""}:</span>
-      {(["say", "menu", "queue", "end"] as const).map((kind) => (
-        <Button key={kind} variant="outlined" sx={{ minWidth: 0, px: 1 }} onClick={() => { add(kind); }}>{{ say: "Say", menu: "Menu", queue: "Queue", end: "End" }[kind]}</Button>
+      {stepKinds.map((kind) => (
+        <Button key={kind} variant="outlined" sx={{ minWidth: 0, px: 1 }} onClick={() => { add(kind); }}>{kind === "hours" ? "Open?" : kindWords[kind]}</Button>
       ))}
     </span>
   );

@@ -6,7 +6,9 @@ export type Menu = Extract<Step, { kind: "menu" }>;
 
 const KEY_ORDER = "1234567890*#";
 
-export const kindWords: Record<StepKind, string> = { say: "Say", menu: "Menu", queue: "Queue", end: "End" };
+export const kindWords: Record<StepKind, string> = { say: "Say", menu: "Menu", hours: "Check hours", queue: "Queue", end: "End" };
+/** In the order in which they are offered. */
+export const stepKinds: StepKind[] = ["say", "menu", "hours", "queue", "end"];
 
 export function spoken(text: string, language: Definition["language"] = "en"): Prompt {
   return { kind: "text", text, language };
@@ -29,6 +31,8 @@ export function newStep(definition: Definition, kind: StepKind, queue: string | 
       return { kind, id, prompt: spoken("", language), next: null };
     case "menu":
       return { kind, id, name: "", prompt: spoken("", language), arms: [], wait_s: 8, tries: 3, no_key_prompt: null, wrong_key_prompt: null, no_key: null };
+    case "hours":
+      return { kind, id, hours: null, open: null, closed: null };
     case "queue":
       return { kind, id, queue, waited: null };
     case "end":
@@ -52,6 +56,8 @@ export function exitsOf(step: Step): string[] {
       return ["next"];
     case "menu":
       return [...step.arms.map((arm) => `key:${arm.key}`), "no_key"];
+    case "hours":
+      return ["open", "closed"];
     case "queue":
       return ["waited"];
     case "end":
@@ -62,6 +68,7 @@ export function exitsOf(step: Step): string[] {
 export function targetOf(step: Step, exit: string): string | null {
   if (step.kind === "say" && exit === "next") return step.next;
   if (step.kind === "queue" && exit === "waited") return step.waited;
+  if (step.kind === "hours") return exit === "open" ? step.open : step.closed;
   if (step.kind !== "menu") return null;
   return exit === "no_key" ? step.no_key : (step.arms.find((arm) => `key:${arm.key}` === exit)?.next ?? null);
 }
@@ -69,6 +76,7 @@ export function targetOf(step: Step, exit: string): string | null {
 function withTarget(step: Step, exit: string, to: string | null): Step {
   if (step.kind === "say" && exit === "next") return { ...step, next: to };
   if (step.kind === "queue" && exit === "waited") return { ...step, waited: to };
+  if (step.kind === "hours") return exit === "open" ? { ...step, open: to } : { ...step, closed: to };
   if (step.kind !== "menu") return step;
   if (exit === "no_key") return { ...step, no_key: to };
   return { ...step, arms: step.arms.map((arm) => (`key:${arm.key}` === exit ? { ...arm, next: to } : arm)) };

@@ -27,6 +27,8 @@ export interface KeptForm<T extends Kept> {
   revert: () => void;
   conflict: Conflict | null;
   settle: (chosen: Values) => void;
+  /** A change made beside the form has been saved: go on from it, with what is typed. */
+  took: (record: T) => void;
 }
 
 function conflictFrom(error: unknown, mine: Values): Conflict | null {
@@ -87,6 +89,11 @@ export function useKeptForm<T extends Kept>(
     save: () => { mutation.mutate(typed); },
     revert: () => { setTyped({}); setBase(null); mutation.reset(); },
     conflict,
+    took: (saved) => {
+      cache.setQueryData(keys.one(resource.what, id), saved);
+      if (base) setBase({ id, revision: saved.revision ?? base.revision });
+      void cache.invalidateQueries({ queryKey: [resource.what, "list"] });
+    },
     settle: (chosen) => {
       const revision = conflict?.theirs.revision as number;
       setConflict(null);

@@ -1,6 +1,9 @@
-import { Button, TextField } from "@mui/material";
+import { Autocomplete, Button, TextField } from "@mui/material";
+import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router-dom";
-import type { Definition, Stop } from "../../../api/client";
+import type { Definition, Step, Stop } from "../../../api/client";
+import { keys } from "../../../api/keys";
+import { hours } from "../../../api/resources";
 import { clock } from "../../../frame/format";
 import shared from "../../shared/shared.module.css";
 import { addArm, addAt, kindWords, newStep, removeStep, setStep, setTarget, spoken, type StepKind, stepOf } from "../edits";
@@ -8,8 +11,6 @@ import type { FlowDraft } from "../useFlowDraft";
 import { MenuSheet, type StepProps } from "./MenuSheet";
 import { PromptField } from "./PromptField";
 import { type Choice, TargetPicker, useQueues } from "./TargetPicker";
-import { Autocomplete } from "@mui/material";
-import type { Step } from "../../../api/client";
 
 type Of<K extends StepKind> = Extract<Step, { kind: K }>;
 
@@ -66,6 +67,26 @@ function QueueSheet({ step, stops, disabled, change, lead }: StepProps<Of<"queue
   );
 }
 
+function HoursSheet({ step, stops, disabled, change, lead }: StepProps<Of<"hours">>) {
+  const query = { page_size: 500 };
+  const list = useQuery({ queryKey: keys.list("hours", query), queryFn: () => hours.list(query) });
+  const all = list.data?.results ?? [];
+  const chosen = all.find((item) => `hours:${item.id}` === step.hours) ?? null;
+  return (
+    <>
+      <Autocomplete
+        size="small" disabled={disabled} options={all} value={chosen} loading={list.isPending}
+        getOptionLabel={(item) => item.name} isOptionEqualToValue={(a, b) => a.id === b.id}
+        onChange={(_, item) => { change({ ...step, hours: item ? `hours:${item.id}` : null }); }}
+        renderInput={(params) => <TextField {...params} label="Asks the hours" />}
+      />
+      {chosen && <div className="dim">{chosen.now}. <Link to={`/arrive/hours/${chosen.id}`}>Open the hours</Link></div>}
+      <TargetPicker label="While open leads to" value={step.open} own={step.id} stops={stops} disabled={disabled} choose={(choice) => { lead("open", choice); }} />
+      <TargetPicker label="While closed leads to" value={step.closed} own={step.id} stops={stops} disabled={disabled} choose={(choice) => { lead("closed", choice); }} />
+    </>
+  );
+}
+
 function EndSheet({ step, language, disabled, change }: StepProps<Of<"end">>) {
   return (
     <>
@@ -90,6 +111,8 @@ function Body(props: StepProps<Step> & { addArm: () => void }) {
       return <SaySheet {...(props as unknown as StepProps<Of<"say">>)} />;
     case "menu":
       return <MenuSheet {...(props as unknown as StepProps<Of<"menu">> & { addArm: () => void })} />;
+    case "hours":
+      return <HoursSheet {...(props as unknown as StepProps<Of<"hours">>)} />;
     case "queue":
       return <QueueSheet {...(props as unknown as StepProps<Of<"queue">>)} />;
     case "end":

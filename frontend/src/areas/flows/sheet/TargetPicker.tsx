@@ -5,7 +5,7 @@ import { useState } from "react";
 import { type Stop, words } from "../../../api/client";
 import { keys } from "../../../api/keys";
 import { queues } from "../../../api/resources";
-import { kindWords, type StepKind } from "../edits";
+import { kindWords, type StepKind, stepKinds } from "../edits";
 
 /** Where an exit may lead: a stop that is there, a new one, or a queue (that need not exist yet). */
 type Option =
@@ -54,7 +54,7 @@ export function TargetPicker({ label, value, own, stops, disabled, choose }: Pro
   const [text, setText] = useState("");
   const options: Option[] = [
     ...stops.map((stop): Option => ({ type: "stop", id: stop.id, label: stop.id === own ? `This stop again: ${stop.name}` : stopName(stop), group: "Stops" })),
-    ...(["say", "menu", "queue", "end"] as const).map((kind): Option => ({ type: "new", kind, label: `New stop: ${kindWords[kind]}`, group: "New stop" })),
+    ...stepKinds.map((kind): Option => ({ type: "new", kind, label: `New stop: ${kindWords[kind]}`, group: "New stop" })),
     ...list.map((queue): Option => ({ type: "queue", ref: `queue:${queue.id}`, label: `New stop: Queue ${queue.name}`, group: "New stop at a queue" })),
   ];
   const chosen = options.find((option) => option.type === "stop" && option.id === value) ?? null;

@@ -85,7 +85,7 @@ export function TrailStop({ placed, arms, selected, current, walkedAt, grey, her
       )}
       {menu ? <Post placed={placed} arms={arms} ink={ink} /> : (
         <>
-          <circle r="13" fill="var(--sheet)" stroke={ink} strokeWidth="2" strokeDasharray={placed.reached ? undefined : "3 3"} />
+          {stop.kind === "hours" ? <path d="M0 -16 16 0 0 16 -16 0z" fill="var(--sheet)" stroke={ink} strokeWidth="2" strokeLinejoin="round" /> : <circle r="13" fill="var(--sheet)" stroke={ink} strokeWidth="2" strokeDasharray={placed.reached ? undefined : "3 3"} />}
           <StopGlyph kind={stop.kind} colour={ink} />
         </>
       )}

@@ -154,7 +154,7 @@ class Surveyor {
 /** How far the next stop stands, for an arm. */
 function reach(stop: Stop, arm: Draft): number {
   if (stop.kind === "menu") return Math.max(STEP_X, textWidth(arm.label) + 66);
-  if (stop.kind === "queue") return Math.max(STEP_X + 30, textWidth(arm.label) + 78);
+  if (stop.kind === "queue" || stop.kind === "hours") return Math.max(STEP_X + 30, textWidth(arm.label) + 78);
   return STEP_X;
 }
 
