@@ -164,7 +164,8 @@ class HoursTests(ServedTestCase):
     def test_a_calendar_file_is_looked_at_before_it_is_taken_in(self):
         lines = (
             "BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//x//y//EN", "BEGIN:VEVENT", "UID:1",
-            "SUMMARY:Harbour feast", "DTSTART;VALUE=DATE:20270605", "END:VEVENT", "END:VCALENDAR", "",
+            "SUMMARY:Harbour feast", "DTSTART;VALUE=DATE:20270605", "END:VEVENT",
+            "END:VCALENDAR", "",
         )  # fmt: skip
         with tempfile.NamedTemporaryFile(suffix=".ics") as file:
             file.write("\r\n".join(lines).encode())
