@@ -126,6 +126,11 @@ def draft(flow_id: str) -> tuple[str, Definition]:
     return flow.name, load(flow.draft)
 
 
+def flows_that_exist(ids: set[str]) -> set[str]:
+    """Those of these flows that exist."""
+    return {str(pk) for pk in Flow.objects.filter(pk__in=ids).values_list("pk", flat=True)}
+
+
 def speak_prompts(definition: Definition) -> None:
     """Speak every text of a definition that was not spoken yet, now."""
     _speak_all(definition)

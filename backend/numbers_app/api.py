@@ -2,11 +2,26 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
+from typing import Any
+
 from rest_framework import serializers
 
+from callcore.numbers.plan import applies
+from flows.services import flows_that_exist
 from hazeridge.api.views import KeptSerializer, KeptViewSet
+from numbers_app import services
 from numbers_app.models import Number
 from numbers_app.plan import NotANumber, fictional, national, read
+
+MOST_PLANNED = 50
+
+
+class PlannedSerializer(serializers.Serializer):
+    """From `at` on, this flow answers; null answers nothing any more."""
+
+    at = serializers.DateTimeField(default_timezone=UTC)
+    flow = serializers.UUIDField(allow_null=True)
 
 
 class NumberSerializer(KeptSerializer):
@@ -16,12 +31,14 @@ class NumberSerializer(KeptSerializer):
     national = serializers.SerializerMethodField()
     fictional = serializers.SerializerMethodField()
     flow_name = serializers.CharField(source="flow.name", read_only=True, default=None)
+    planned = PlannedSerializer(many=True, required=False)
+    flow_now = serializers.SerializerMethodField(help_text="The flow that answers at this moment.")
 
     class Meta:
         model = Number
         fields = [
             "id", "revision", "updated_at", "e164", "national", "fictional", "label", "flow",
-            "flow_name",
+            "flow_name", "planned", "flow_now",
         ]  # fmt: skip
 
     def validate_e164(self, typed: str) -> str:
@@ -34,6 +51,28 @@ class NumberSerializer(KeptSerializer):
         if other:
             raise serializers.ValidationError(f"{national(e164)} is {other.title} already.")
         return e164
+
+    def validate_planned(self, planned: list[dict[str, Any]]) -> list[dict[str, Any]]:
+        if len(planned) > MOST_PLANNED:
+            raise serializers.ValidationError(f"At most {MOST_PLANNED} changes can be planned.")
+        known = flows_that_exist({str(p["flow"]) for p in planned if p["flow"]})
+        rows = [
+            {
+                "at": p["at"].astimezone(UTC).replace(microsecond=0).isoformat(),
+                "flow": str(p["flow"] or "") or None,
+            }
+            for p in planned
+        ]
+        if any(row["flow"] and row["flow"] not in known for row in rows):
+            raise serializers.ValidationError("A planned flow does not exist (any more).")
+        if len({row["at"] for row in rows}) < len(rows):
+            raise serializers.ValidationError("Two changes are planned for the same moment.")
+        return sorted(rows, key=lambda row: str(row["at"]))
+
+    def get_flow_now(self, number: Number) -> str | None:
+        planned = services.planned_of(number)
+        found = applies(str(number.flow_id or ""), planned, datetime.now(UTC))
+        return found.flow or None
 
     def get_national(self, number: Number) -> str:
         return national(number.e164)

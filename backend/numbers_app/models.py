@@ -14,6 +14,9 @@ class Number(Kept):
         "flows.Flow", null=True, blank=True, on_delete=models.PROTECT, related_name="numbers"
     )
 
+    #: Changes dated ahead: [{"at": ISO 8601 with zone, "flow": id or null}], in their order.
+    planned = models.JSONField(default=list, blank=True)
+
     class Meta:
         ordering = ["e164"]
 

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
 from typing import NamedTuple
 
+from callcore.numbers.plan import Planned, applies
 from changelog.errors import Use
 from numbers_app.models import Number
 from numbers_app.plan import national
@@ -16,18 +18,37 @@ class NumberFacts(NamedTuple):
     e164: str
     label: str
     flow: str
+    planned: tuple[Planned, ...] = ()
+
+    def flow_at(self, now_ms: int) -> str:
+        """The flow that answers at a moment."""
+        return applies(self.flow, self.planned, datetime.fromtimestamp(now_ms / 1000, UTC)).flow
+
+
+def planned_of(number: Number) -> tuple[Planned, ...]:
+    """The dated changes of a number."""
+    return tuple(
+        Planned(datetime.fromisoformat(change["at"]), change["flow"] or "")
+        for change in number.planned
+    )
 
 
 def numbers() -> dict[str, NumberFacts]:
     """Every number, by id."""
-    rows = Number.objects.values_list("pk", "e164", "label", "flow_id")
-    return {str(r[0]): NumberFacts(str(r[0]), r[1], r[2], str(r[3] or "")) for r in rows}
+    return {
+        str(n.pk): NumberFacts(str(n.pk), n.e164, n.label, str(n.flow_id or ""), planned_of(n))
+        for n in Number.objects.all()
+    }
 
 
 def numbers_of_flow(flow_id: str) -> list[Use]:
-    """The numbers that a flow answers."""
-    found = Number.objects.filter(flow=flow_id)
-    return [Use("number", str(n.pk), national(n.e164), "number it answers") for n in found]
+    """The numbers that a flow answers, now or from a date on."""
+    found = {n.pk: n for n in Number.objects.filter(flow=flow_id)}
+    uses = [Use("number", str(n.pk), national(n.e164), "number it answers") for n in found.values()]
+    later = Number.objects.filter(planned__contains=[{"flow": flow_id}]).exclude(pk__in=found)
+    return uses + [
+        Use("number", str(n.pk), national(n.e164), "number it will answer") for n in later
+    ]
 
 
 def search(text: str) -> list[Use]:

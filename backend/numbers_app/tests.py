@@ -1,6 +1,9 @@
+from datetime import UTC, datetime, timedelta
+
 from django.test import SimpleTestCase, TestCase
 
 from numbers_app.plan import NotANumber, fictional, national, read
+from numbers_app.services import numbers
 from testkit import people
 
 
@@ -39,3 +42,24 @@ class NumberApiTests(TestCase):
         queue = people.queue(self.admin)
         body = {"e164": "01632 960100", "flow": str(queue.pk)}
         self.assertEqual(self.client.post("/api/v1/numbers", body).status_code, 400)
+
+    def test_a_change_can_be_planned_and_takes_effect_by_itself(self):
+        day, night = (people.flow(self.admin, {"steps": []}, name) for name in ("Day", "Night"))
+        soon = datetime.now(UTC).replace(microsecond=0) + timedelta(days=1)
+        plan = [{"at": soon.isoformat(), "flow": str(night.pk)}]
+        body = {"e164": "01632 960100", "flow": str(day.pk), "planned": plan}
+        made = self.client.post("/api/v1/numbers", body).json()
+        self.assertEqual(made["flow_now"], str(day.pk))
+        facts = numbers()[made["id"]]
+        later = round(soon.timestamp() * 1000)
+        self.assertEqual(facts.flow_at(later - 1), str(day.pk))
+        self.assertEqual(facts.flow_at(later), str(night.pk))
+        used = self.client.delete(f"/api/v1/flows/{night.pk}").json()["uses"]
+        self.assertEqual(used[0]["how"], "number it will answer")
+        for bad in ([{"at": "soon", "flow": None}], plan * 2, "x",
+                    [{"at": soon.isoformat(), "flow": made["id"]}]):  # fmt: skip
+            with self.subTest(bad):
+                answer = self.client.patch(
+                    f"/api/v1/numbers/{made['id']}", {"planned": bad, "revision": 1}
+                )
+                self.assertEqual(answer.status_code, 400)

@@ -153,7 +153,7 @@ class Engine:
             facts = self.config.numbers.get(number)
             if facts is None:
                 raise EventRefused("no-such-number", "There is no such number.")
-            script = self.config.scripts.get(facts.flow)
+            script = self.config.scripts.get(facts.flow_at(now_ms))
             if script is None:
                 message = "Nothing answers this number: it has no flow in force."
                 raise EventRefused("not-in-force", message)

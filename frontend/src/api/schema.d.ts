@@ -1133,6 +1133,9 @@ export interface components {
             /** Format: uuid */
             flow?: string | null;
             readonly flow_name: string;
+            planned?: components["schemas"]["Planned"][];
+            /** @description The flow that answers at this moment. */
+            readonly flow_now: string | null;
         };
         /** @description A number, typed in any usual way and answered in E.164. */
         NumberRequest: {
@@ -1141,6 +1144,7 @@ export interface components {
             label?: string;
             /** Format: uuid */
             flow?: string | null;
+            planned?: components["schemas"]["PlannedRequest"][];
         };
         PaginatedAgentList: {
             /** @example 123 */
@@ -1329,6 +1333,7 @@ export interface components {
             label?: string;
             /** Format: uuid */
             flow?: string | null;
+            planned?: components["schemas"]["PlannedRequest"][];
         };
         /** @description A queue. Created with a name alone it stays unfinished until it is changed once. */
         PatchedQueueRequest: {
@@ -1371,6 +1376,20 @@ export interface components {
             week: components["schemas"]["SpanRequest"][][];
             exceptions: components["schemas"]["ExceptionRequest"][];
             closure: components["schemas"]["ClosureRequest"] | null;
+        };
+        /** @description From `at` on, this flow answers; null answers nothing any more. */
+        Planned: {
+            /** Format: date-time */
+            at: string;
+            /** Format: uuid */
+            flow: string | null;
+        };
+        /** @description From `at` on, this flow answers; null answers nothing any more. */
+        PlannedRequest: {
+            /** Format: date-time */
+            at: string;
+            /** Format: uuid */
+            flow: string | null;
         };
         PublishRequestRequest: {
             revision: number;

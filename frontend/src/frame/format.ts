@@ -42,6 +42,12 @@ export function dateIn(iso: string, zone: string): string {
   return new Intl.DateTimeFormat("en-CA", { timeZone: zone, year: "numeric", month: "2-digit", day: "2-digit" }).format(new Date(iso));
 }
 
+/** A moment as the wall clock of a zone, YYYY-MM-DDTHH:MM, for a field. */
+export function wallClock(iso: string, zone: string): string {
+  const time = new Intl.DateTimeFormat("en-GB", { timeZone: zone, hour: "2-digit", minute: "2-digit", hourCycle: "h23" }).format(new Date(iso));
+  return `${dateIn(iso, zone)}T${time}`;
+}
+
 /** How far a zone is ahead of UTC at a moment, in milliseconds. */
 function zoneOffset(moment: Date, zone: string): number {
   const parts = new Intl.DateTimeFormat("en-GB", {

@@ -2,11 +2,26 @@ import type { Schemas } from "../../api/client";
 import { flows, numbers } from "../../api/resources";
 import { picked } from "../shared/fields";
 import { KeptPage } from "../shared/KeptPage";
+import { PlannedChanges } from "./PlannedChanges";
+
+type PhoneNumber = Schemas["Number"];
+
+/** What answers now, and whether that changes by itself. */
+function Answers({ number }: { number: PhoneNumber }) {
+  const coming = number.planned?.some((change) => new Date(change.at).getTime() > Date.now());
+  const own = number.flow_now === number.flow;
+  return (
+    <span>
+      {number.flow_now ? (own ? number.flow_name : "by a planned change") : <span className="dim">nothing yet</span>}
+      {coming && <> <span className="chip">changes ahead</span></>}
+    </span>
+  );
+}
 
 /** The numbers that callers dial, and the flow that answers each. */
 export default function Numbers() {
   return (
-    <KeptPage<Schemas["Number"]>
+    <KeptPage<PhoneNumber>
       resource={numbers}
       area="numbers"
       base="/arrive/numbers"
@@ -23,7 +38,7 @@ export default function Numbers() {
         { field: "label", headerName: "Label", flex: 1, minWidth: 140 },
         {
           field: "flow.name", headerName: "Answered by", flex: 1, minWidth: 140,
-          renderCell: ({ row }) => row.flow_name ?? <span className="dim">nothing yet</span>,
+          renderCell: ({ row }) => <Answers number={row} />,
         },
         {
           field: "fictional", headerName: "", width: 130, sortable: false,
@@ -34,6 +49,7 @@ export default function Numbers() {
         { kind: "text", name: "e164", label: "Number", required: true, help: "As it is usually written, such as 020 7946 0210." },
         { kind: "text", name: "label", label: "Label" },
         { kind: "one", name: "flow", label: "Flow that answers", none: "Nothing answers yet", ...picked(flows, (flow) => flow.name) },
+        { kind: "own", name: "planned", label: "Planned changes", Input: PlannedChanges },
       ]}
     />
   );

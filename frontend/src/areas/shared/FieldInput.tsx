@@ -95,6 +95,8 @@ export function FieldInput({ field, value, error, disabled, change }: Props) {
           ))}
         </TextField>
       );
+    case "own":
+      return <field.Input value={value} error={error} disabled={disabled} change={change} />;
     case "list":
       return (
         <TextField {...plain} multiline minRows={3}

@@ -12,6 +12,11 @@ import type { Field } from "./fields";
 import styles from "./shared.module.css";
 import { useKeptForm } from "./useKeptForm";
 
+/** The words about a field, or about something inside of it. */
+function errorOf(errors: Record<string, string[]>, name: string): string | undefined {
+  return errors[name]?.[0] ?? Object.entries(errors).find(([path]) => path.startsWith(`${name}.`))?.[1][0];
+}
+
 interface Props<T extends Kept> {
   resource: Resource<T>;
   id: string;
@@ -48,7 +53,7 @@ export function KeptSheet<T extends Kept>({ resource, id, noun, titleOf, fields,
       <div className={styles.fields}>
         {fields.map((field) => (
           <FieldInput key={field.name} field={field} value={form.values[field.name]} disabled={!mayChange}
-            error={form.errors[field.name]?.[0] ?? form.errors[`${field.name}.0`]?.[0]}
+            error={errorOf(form.errors, field.name)}
             change={(value) => { form.set(field.name, value); }} />
         ))}
         {form.saveError !== null && <div role="alert" style={{ color: "var(--plum-ink)" }}>{words(form.saveError)}</div>}

@@ -1,4 +1,13 @@
+import type { ComponentType } from "react";
 import type { Kept, Resource } from "../../api/resources";
+
+/** What a field with a drawing of its own is given. */
+export interface OwnProps {
+  value: unknown;
+  error?: string;
+  disabled: boolean;
+  change: (value: unknown) => void;
+}
 
 interface Base {
   name: string;
@@ -13,6 +22,7 @@ export type Field =
   | (Base & { kind: "number"; unit: string; nullable?: string })
   | (Base & { kind: "choice"; options: { value: string; label: string }[] })
   | (Base & { kind: "list" })
+  | (Base & { kind: "own"; Input: ComponentType<OwnProps> })
   | (Base & { kind: "one" | "many"; from: Resource<Kept>; labelOf: (item: Kept) => string; none?: string });
 
 /** A resource whose items a picker shows; the label function knows the real type. */

@@ -136,7 +136,7 @@ export function TrailMap({ inspection, start, numbers, selected, select, walk, h
     keys(event);
   };
   return (
-    <div ref={box} tabIndex={0} role="region" aria-label="Trail map: the arrow keys walk it" style={{ flex: 1, minHeight: 0, overflow: "auto", outlineOffset: -3 }} onKeyDown={press}
+    <div ref={box} tabIndex={0} role="region" aria-label="Trail map: the arrow keys walk it" style={{ flex: 1, minHeight: 0, overflow: "auto", outlineOffset: -2, outlineColor: "var(--edge)", outlineWidth: 1 }} onKeyDown={press}
       onClick={(event) => { if (event.target === event.currentTarget || (event.target as Element).tagName === "svg") select(null); }}>
       <svg width={trail.width * scale} height={trail.height * scale} viewBox={`0 0 ${trail.width} ${trail.height}`} role="group" aria-label="Stops" style={{ display: "block" }}>
         <Begin trail={trail} start={start} numbers={numbers} grey={walk !== null && walk.steps.size === 0} />

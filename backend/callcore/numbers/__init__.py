@@ -1,0 +1,1 @@
+"""What a number does at a moment."""
