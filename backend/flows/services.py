@@ -126,9 +126,9 @@ def draft(flow_id: str) -> tuple[str, Definition]:
     return flow.name, load(flow.draft)
 
 
-def flows_that_exist(ids: set[str]) -> set[str]:
-    """Those of these flows that exist."""
-    return {str(pk) for pk in Flow.objects.filter(pk__in=ids).values_list("pk", flat=True)}
+def flow_names() -> dict[str, str]:
+    """The name of every flow, by id."""
+    return {str(pk): name for pk, name in Flow.objects.values_list("pk", "name")}
 
 
 def speak_prompts(definition: Definition) -> None:

@@ -8,7 +8,7 @@ from typing import Any
 from rest_framework import serializers
 
 from callcore.numbers.plan import applies
-from flows.services import flows_that_exist
+from flows.services import flow_names
 from hazeridge.api.views import KeptSerializer, KeptViewSet
 from numbers_app import services
 from numbers_app.models import Number
@@ -30,15 +30,14 @@ class NumberSerializer(KeptSerializer):
     e164 = serializers.CharField(max_length=40)
     national = serializers.SerializerMethodField()
     fictional = serializers.SerializerMethodField()
-    flow_name = serializers.CharField(source="flow.name", read_only=True, default=None)
     planned = PlannedSerializer(many=True, required=False)
-    flow_now = serializers.SerializerMethodField(help_text="The flow that answers at this moment.")
+    flow_now = serializers.SerializerMethodField(help_text="What answers at this moment, by name.")
 
     class Meta:
         model = Number
         fields = [
             "id", "revision", "updated_at", "e164", "national", "fictional", "label", "flow",
-            "flow_name", "planned", "flow_now",
+            "planned", "flow_now",
         ]  # fmt: skip
 
     def validate_e164(self, typed: str) -> str:
@@ -55,7 +54,7 @@ class NumberSerializer(KeptSerializer):
     def validate_planned(self, planned: list[dict[str, Any]]) -> list[dict[str, Any]]:
         if len(planned) > MOST_PLANNED:
             raise serializers.ValidationError(f"At most {MOST_PLANNED} changes can be planned.")
-        known = flows_that_exist({str(p["flow"]) for p in planned if p["flow"]})
+        known = flow_names()
         rows = [
             {
                 "at": p["at"].astimezone(UTC).replace(microsecond=0).isoformat(),
@@ -71,8 +70,10 @@ class NumberSerializer(KeptSerializer):
 
     def get_flow_now(self, number: Number) -> str | None:
         planned = services.planned_of(number)
-        found = applies(str(number.flow_id or ""), planned, datetime.now(UTC))
-        return found.flow or None
+        found = applies(str(number.flow_id or ""), planned, datetime.now(UTC)).flow
+        if "flow_names" not in self.context:
+            self.context["flow_names"] = flow_names()
+        return self.context["flow_names"].get(found)
 
     def get_national(self, number: Number) -> str:
         return national(number.e164)

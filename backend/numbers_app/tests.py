@@ -49,7 +49,7 @@ class NumberApiTests(TestCase):
         plan = [{"at": soon.isoformat(), "flow": str(night.pk)}]
         body = {"e164": "01632 960100", "flow": str(day.pk), "planned": plan}
         made = self.client.post("/api/v1/numbers", body).json()
-        self.assertEqual(made["flow_now"], str(day.pk))
+        self.assertEqual(made["flow_now"], "Day")
         facts = numbers()[made["id"]]
         later = round(soon.timestamp() * 1000)
         self.assertEqual(facts.flow_at(later - 1), str(day.pk))

@@ -1132,9 +1132,8 @@ export interface components {
             label?: string;
             /** Format: uuid */
             flow?: string | null;
-            readonly flow_name: string;
             planned?: components["schemas"]["Planned"][];
-            /** @description The flow that answers at this moment. */
+            /** @description What answers at this moment, by name. */
             readonly flow_now: string | null;
         };
         /** @description A number, typed in any usual way and answered in E.164. */

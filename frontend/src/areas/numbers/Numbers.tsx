@@ -1,5 +1,6 @@
 import type { Schemas } from "../../api/client";
 import { flows, numbers } from "../../api/resources";
+import { useNow } from "../../frame/useLive";
 import { picked } from "../shared/fields";
 import { KeptPage } from "../shared/KeptPage";
 import { PlannedChanges } from "./PlannedChanges";
@@ -8,11 +9,11 @@ type PhoneNumber = Schemas["Number"];
 
 /** What answers now, and whether that changes by itself. */
 function Answers({ number }: { number: PhoneNumber }) {
-  const coming = number.planned?.some((change) => new Date(change.at).getTime() > Date.now());
-  const own = number.flow_now === number.flow;
+  const now = useNow(60_000);
+  const coming = number.planned?.some((change) => new Date(change.at).getTime() > now);
   return (
     <span>
-      {number.flow_now ? (own ? number.flow_name : "by a planned change") : <span className="dim">nothing yet</span>}
+      {number.flow_now ?? <span className="dim">nothing yet</span>}
       {coming && <> <span className="chip">changes ahead</span></>}
     </span>
   );
