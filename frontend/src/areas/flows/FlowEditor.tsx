@@ -173,7 +173,7 @@ function FindingsDrawer({ draft, mayChange, go }: { draft: FlowDraft; mayChange:
   const findings = data?.findings ?? [];
   const state = data?.blocked ? "publishing waits for what blocks" : "nothing blocks publishing";
   return (
-    <div className={styles.drawer}>
+    <div className={styles.drawer} style={{ height: findings.length ? undefined : 72 }}>
       <div className={styles.drawerHead}>
         <h2>Findings</h2>
         <span className={`chip ${data?.blocked ? "blocks" : findings.length ? "warns" : "good"}`}>{findings.length}</span>

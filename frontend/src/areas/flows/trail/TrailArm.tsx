@@ -1,4 +1,4 @@
-import { MERGE, type PlacedArm, type PlacedStop, textWidth } from "./layout";
+import { type PlacedArm, type PlacedStop, textWidth } from "./layout";
 import { fateLooks, pathOf, type Point, strandsOf, thickness } from "./strands";
 
 const GUTTER = 44;
@@ -10,7 +10,7 @@ export function wayOf(arm: PlacedArm, from: PlacedStop): Point[] {
   const end = { x: arm.x1, y: arm.y1 };
   const turns = [
     [from.x + GUTTER, startY, arm.y],
-    [arm.x1 - MERGE, arm.y, arm.y1],
+    [arm.x1 - arm.merge, arm.y, arm.y1],
   ] as const;
   const bends = turns
     .filter(([, y0, y1]) => Math.abs(y0 - y1) > 0.5)

@@ -31,19 +31,19 @@ function worst(findings: Finding[]): Map<string, Finding["severity"]> {
   return found;
 }
 
-const SMALLEST = 0.8;
+const SMALLEST = 0.76;
 
-/** A map that is a little too wide is drawn a little smaller; a far too wide one scrolls. */
-function useFit(box: React.RefObject<HTMLDivElement | null>, width: number): number {
-  const [room, setRoom] = useState(width);
+/** A map that is a little too large is drawn a little smaller; a far too large one scrolls. */
+function useFit(box: React.RefObject<HTMLDivElement | null>, width: number, height: number): number {
+  const [room, setRoom] = useState({ width, height });
   useEffect(() => {
     const element = box.current;
     if (!element) return undefined;
-    const watcher = new ResizeObserver(([entry]) => { if (entry) setRoom(entry.contentRect.width); });
+    const watcher = new ResizeObserver(([entry]) => { if (entry) setRoom(entry.contentRect); });
     watcher.observe(element);
     return () => { watcher.disconnect(); };
   }, [box]);
-  return Math.min(1, Math.max(SMALLEST, room / width));
+  return Math.min(1, Math.max(SMALLEST, Math.min(room.width / width, room.height / height)));
 }
 
 /** The stop that an arrow key leads to. */
@@ -106,7 +106,7 @@ function TrailFlag({ flag, finish, stop, walk }: { flag: Flag; finish: number; s
 export function TrailMap({ inspection, start, numbers, selected, select, walk, here, counts, keys }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const trail = useMemo(() => layOut(inspection, start), [inspection, start]);
-  const scale = useFit(box, trail.width);
+  const scale = useFit(box, trail.width, trail.height);
   const findings = useMemo(() => worst(inspection.findings), [inspection]);
   const grey = walk !== null;
   const focus = (id: string) => {

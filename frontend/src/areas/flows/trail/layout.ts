@@ -12,8 +12,8 @@ import type { Inspection, Stop } from "../../../api/client";
 export const LANE = 52;
 const HALF = 34;
 const STEP_X = 104;
-/** How far before a stop the arms that join it come together. */
-export const MERGE = 30;
+/** How far before a stop the arms that join it come together; from below, clear of its words. */
+const MERGE = 30;
 /** Room for the words under a menu's post. */
 const POST_WORDS = 24;
 const NUDGE = 23;
@@ -46,6 +46,8 @@ export interface PlacedArm {
   x0: number;
   x1: number;
   y1: number;
+  /** How far before its stop a joining arm comes in. */
+  merge: number;
   fates: Record<string, number>;
   /** Callers on it, of one who arrives (0 to 1). */
   volume: number;
@@ -68,7 +70,7 @@ export interface Trail {
   finish: number;
 }
 
-type Draft = Omit<PlacedArm, "x0" | "x1" | "y1">;
+type Draft = Omit<PlacedArm, "x0" | "x1" | "y1" | "merge">;
 
 /** About how wide a label is, in px. */
 export function textWidth(text: string, size = 11.5): number {
@@ -169,10 +171,18 @@ function meet(a: Box, b: Box): boolean {
   return a.left < b.right && b.left < a.right && a.top < b.bottom && b.top < a.bottom;
 }
 
+/** Half the width of the words under a stop. */
+function halfOf(stop: Stop): number {
+  return Math.max(Math.min(textWidth(stop.title, 11), 128), Math.min(104, textWidth(stop.sentence, 11))) / 2;
+}
+
+function mergeOf(target: Stop, fromBelow: boolean): number {
+  return fromBelow ? Math.max(MERGE, halfOf(target) + 8) : MERGE;
+}
+
 /** The places that a stop and its words take. */
 function boxesOf(stop: Stop, x: number, spot: { y: number; top: number; bottom: number }): Box[] {
-  const title = Math.min(textWidth(stop.title, 11), 128);
-  const half = Math.max(title, Math.min(104, textWidth(stop.sentence, 11))) / 2;
+  const half = halfOf(stop);
   const menu = stop.kind === "menu";
   const low = menu ? spot.bottom + 26 : spot.y + 15;
   return [
@@ -230,8 +240,9 @@ function clearColumns(survey: Surveyor, stops: Map<string, Stop>): Map<string, n
     const { x, taken } = columns(survey, stops, least);
     const crossed = survey.arms.find((arm) => {
       const target = arm.kind === "join" && arm.to !== null ? survey.placed.get(arm.to) : undefined;
-      if (!target || arm.to === null) return false;
-      const at = (x.get(arm.to) ?? 0) - MERGE;
+      const stop = stops.get(arm.to ?? "");
+      if (!target || !stop) return false;
+      const at = (x.get(stop.id) ?? 0) - mergeOf(stop, arm.y > target.y);
       const way = { left: at - 5, right: at + 5, top: Math.min(arm.y, target.y) + 1, bottom: Math.max(arm.y, target.y) - 1 };
       return taken.some((box) => meet(box, way));
     });
@@ -262,9 +273,10 @@ export function layOut(inspection: Inspection, start: string | null, least = 700
     const from = placed.get(arm.from);
     const to = arm.to === null ? undefined : placed.get(arm.to);
     const x0 = from?.x ?? 0;
-    if (arm.kind === "ending") return { ...arm, x0, x1: finish, y1: arm.y };
-    if (to && arm.kind !== "return") return { ...arm, x0, x1: to.x, y1: to.y };
-    return { ...arm, x0, x1: x0 + textWidth(arm.label) + 52, y1: arm.y };
+    if (arm.kind === "ending") return { ...arm, x0, x1: finish, y1: arm.y, merge: MERGE };
+    const merge = to ? mergeOf(to.stop, arm.y > to.y) : MERGE;
+    if (to && arm.kind !== "return") return { ...arm, x0, x1: to.x, y1: to.y, merge };
+    return { ...arm, merge, x0, x1: x0 + textWidth(arm.label) + 52, y1: arm.y };
   });
   return { stops: placed, arms, flags: survey.flags, finish, width: finish + 150, height: survey.height + 30 };
 }
