@@ -18,7 +18,8 @@ from testkit.processes import until
 _FLAGS = (
     "--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
     "--disable-background-networking", "--disable-component-update", "--disable-sync",
-    "--disable-dev-shm-usage", "--hide-scrollbars", "--lang=en-GB", "--autoplay-policy=no-user-gesture-required",
+    "--disable-dev-shm-usage", "--hide-scrollbars",
+    "--lang=en-GB", "--autoplay-policy=no-user-gesture-required",
 )  # fmt: skip
 
 #: What the accessible name of an element is, well enough for our own pages.

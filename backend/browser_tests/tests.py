@@ -130,6 +130,112 @@ class EditingTests(ServedTestCase):
         tamsin.sees("01632 960777 is back")
 
 
+#: The places of all words and stops of the map, as the eye sees them.
+_PLACES = """
+const boxes = [];
+for (const stop of document.querySelectorAll('[data-stop]')) {
+  const parts = [...stop.querySelectorAll('tspan'), ...stop.querySelectorAll(':scope > circle')];
+  for (const part of parts) {
+    const r = part.getBoundingClientRect();
+    const place = [r.left, r.top, r.right, r.bottom];
+    if (r.width) boxes.push([stop.dataset.stop, part.textContent, ...place]);
+  }
+}
+return boxes;
+"""
+
+
+def overlapping(boxes, slack=3):
+    """Pairs of places of different stops that lie on one another."""
+    pairs = []
+    for i, (stop, words, left, top, right, bottom) in enumerate(boxes):
+        for other, their, l2, t2, r2, b2 in boxes[i + 1 :]:
+            apart = (
+                right - slack < l2 or r2 - slack < left or bottom - slack < t2 or b2 < top + slack
+            )
+            if stop != other and not apart:
+                pairs.append((stop, words, other, their))
+    return pairs
+
+
+class MapTests(ServedTestCase):
+    def test_no_words_of_the_map_lie_on_one_another(self):
+        tamsin = self.person("tamsin")
+        for name in ("Main line", "Lost property"):
+            with self.subTest(name):
+                tamsin.go("/guide/flows")
+                tamsin.click(name, "row")
+                tamsin.sees("Arrives on")
+                boxes = until(lambda: tamsin.browser.execute_script(_PLACES))
+                self.assertGreater(len(boxes), 5)
+                self.assertEqual(overlapping(boxes), [])
+
+    def test_a_pill_leads_back_and_a_finding_leads_to_its_stop(self):
+        tamsin = self.person("tamsin")
+        tamsin.go("/guide/flows")
+        tamsin.click("Lost property", "row")
+        tamsin.sees("Arrives on")
+        tamsin.click("Lost property desk")
+        until(lambda: tamsin.stop("desk").get_attribute("aria-pressed") == "true")
+        pill = tamsin.browser.find_element(By.XPATH, "//*[name()='text'][contains(., '↩')]")
+        pill.click()
+        until(lambda: tamsin.stop("hello").get_attribute("aria-pressed") == "true")
+
+
+class KeepingTests(ServedTestCase):
+    def test_a_sound_is_spoken_and_a_file_that_is_none_is_refused(self):
+        tamsin = self.person("tamsin")
+        tamsin.go("/guide/sounds/new")
+        tamsin.fill("Name", "Storm notice")
+        tamsin.fill("What is said", "All sailings are stopped because of the storm.")
+        tamsin.click("Create")
+        tamsin.sees("Storm notice is saved")
+        tamsin.find("button", "▶ Play")
+        upload = tamsin.browser.find_element(By.CSS_SELECTOR, "input[type=file]")
+        upload.send_keys(str(settings.BACKEND / "manage.py"))
+        tamsin.sees("This is not a sound file that can be read")
+
+    def test_required_wrap_up_counts_at_once(self):
+        tamsin, owain = self.person("tamsin"), self.person("owain")
+        tamsin.go("/talk/rules")
+        tamsin.choose("Wrap-up code", "Required before the next contact")
+        tamsin.fill("Longest wrap-up time", "0")
+        tamsin.click("Save", exact=True)
+        tamsin.sees("greater than or equal to 5")
+        tamsin.fill("Longest wrap-up time", "90")
+        tamsin.click("Save", exact=True)
+        tamsin.sees("The rules are saved")
+        owain.click("Start work")
+        owain.click("Become available")
+        tamsin.go("/guide/flows")
+        tamsin.click("Main line", "row")
+        tamsin.click("Try a call")
+        tamsin.click("Dial")
+        tamsin.sees("Hears “For bookings")
+        tamsin.click("Press 1")
+        owain.click("Answer")
+        owain.sees("On contact")
+        owain.click("Hang up")
+        self.assertFalse(owain.find("button", "Choose a code").is_enabled())
+        owain.press("22", Keys.ENTER)
+        owain.sees("The next contact will ring here")
+
+    def test_a_change_is_taken_back_from_the_log(self):
+        deepa, tamsin = self.person("deepa"), self.person("tamsin")
+        deepa.go("/wait/queues")
+        deepa.click("Assistance", "row")
+        deepa.fill("Goal", "70")
+        deepa.click("Save", exact=True)
+        deepa.sees("Assistance is saved")
+        tamsin.go("/settings/changes")
+        tamsin.sees("goal percent 90 → 70")
+        tamsin.click("Take back")
+        tamsin.sees("Assistance: taken back.", "goal percent 70 → 90")
+        deepa.go("/settings/changes")
+        deepa.sees("goal percent 70 → 90")
+        self.assertNotIn("Take back", deepa.text)
+
+
 class HoursTests(ServedTestCase):
     def test_hours_are_painted_nudged_and_closed_and_a_call_meets_them(self):
         tamsin = self.person("tamsin")
