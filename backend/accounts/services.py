@@ -13,13 +13,28 @@ from changelog.errors import Refused
 
 def make_user(username: str, full_name: str, role: str, password: str | None) -> User:
     """A new person; without a password they cannot sign in yet."""
-    if User.objects.filter(username__iexact=username).exists():
-        taken = f"The sign-in name {username} is taken."
-        raise Refused("not-valid", taken, status=400, fields={"username": [taken]})
+    _refuse_taken(username)
     user = User(username=username, full_name=full_name, role=role)
     set_password(user, password)
     user.save()
     return user
+
+
+def rename(user: User, username: str) -> None:
+    """Give a person another sign-in name; the user is not saved here."""
+    if not username:
+        needed = "A sign-in name cannot be taken away; delete the agent, or choose another name."
+        raise Refused("not-valid", needed, status=400, fields={"username": [needed]})
+    if username != user.username:
+        _refuse_taken(username, besides=user)
+        user.username = username
+
+
+def _refuse_taken(username: str, besides: User | None = None) -> None:
+    others = User.objects.filter(username__iexact=username)
+    if others.exclude(pk=besides.pk if besides else None).exists():
+        taken = f"The sign-in name {username} is taken."
+        raise Refused("not-valid", taken, status=400, fields={"username": [taken]})
 
 
 def set_password(user: User, password: str | None) -> None:

@@ -7,7 +7,7 @@ from typing import Any, NamedTuple
 
 from django.db import transaction
 
-from accounts.services import ROLES, make_user, set_password
+from accounts.services import ROLES, make_user, rename, set_password
 from agents.models import Agent, HandlingRules
 from changelog import kept
 from changelog.errors import Use
@@ -73,6 +73,8 @@ def change_agent(
         changed = kept.change(user, agent, revision, **values)
         if changed.user is not None:
             changed.user.full_name = changed.name
+            if username is not None:
+                rename(changed.user, username)
             set_password(changed.user, password)
             changed.user.save()
     return changed

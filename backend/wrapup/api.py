@@ -28,6 +28,9 @@ class CodeSerializer(KeptSerializer):
 
 class CodeSetSerializer(KeptSerializer):
     size = serializers.IntegerField(read_only=True)
+    codes = serializers.PrimaryKeyRelatedField(
+        many=True, required=False, queryset=Code.objects.all()
+    )
 
     class Meta:
         model = CodeSet

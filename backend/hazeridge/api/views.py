@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import csv
+import json
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
 
+from django.core.serializers.json import DjangoJSONEncoder
 from django.http import HttpResponse
 from drf_spectacular.utils import (
     OpenApiParameter,
@@ -57,9 +59,15 @@ def csv_of(name: str, rows: list[dict[str, Any]]) -> HttpResponse:
     if rows:
         writer.writerow(rows[0].keys())
     for row in rows:
-        cells = ["" if cell is None else str(cell) for cell in row.values()]
+        cells = [_cell(value) for value in row.values()]
         writer.writerow([f"'{cell}" if cell[:1] in "=@\t" and cell else cell for cell in cells])
     return response
+
+
+def _cell(value: Any) -> str:
+    if isinstance(value, dict | list):
+        return json.dumps(value, cls=DjangoJSONEncoder, ensure_ascii=False)
+    return "" if value is None else str(value)
 
 
 class KeptViewSet(viewsets.ModelViewSet):

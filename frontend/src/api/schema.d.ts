@@ -913,14 +913,14 @@ export interface components {
             /** Format: date-time */
             readonly updated_at: string;
             name: string;
-            codes: string[];
+            codes?: string[];
             readonly size: number;
         };
         /** @description A kept thing. A change must name the `revision` that its author saw. */
         CodeSetRequest: {
             revision?: number;
             name: string;
-            codes: string[];
+            codes?: string[];
         };
         CredentialsRequest: {
             username: string;
