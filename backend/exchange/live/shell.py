@@ -53,6 +53,11 @@ def database(function: Any, *arguments: Any) -> Any:
     return sync_to_async(function, thread_sensitive=True)(*arguments)
 
 
+def let_go() -> None:
+    """Close the database connection of the thread that this runs in; the next use opens another."""
+    connection.close()
+
+
 class Exchange:
     """One run of the exchange of one site."""
 
@@ -83,7 +88,9 @@ class Exchange:
             tasks = [self._listen(), self._renew(), self._work(), self._publish()]
             await asyncio.gather(*(asyncio.ensure_future(task) for task in tasks))
         finally:
-            await database(journal.give_up_lease, self.site, self.owner)
+            # With the database away there is nobody to tell: the lease runs out by itself.
+            with contextlib.suppress(OperationalError, InterfaceError):
+                await database(journal.give_up_lease, self.site, self.owner)
 
     def stop(self) -> None:
         """End after the work at hand."""
@@ -141,7 +148,7 @@ class Exchange:
                 await self._round()
             except (OperationalError, InterfaceError) as error:
                 log.error("the database is away (%s); nothing is lost, trying again", error)
-                await database(connection.close)
+                await database(let_go)
                 await asyncio.sleep(0.5)
 
     async def _round(self) -> None:

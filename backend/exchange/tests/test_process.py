@@ -10,6 +10,7 @@ from channels.db import database_sync_to_async
 from django.db import connections
 from django.test import TransactionTestCase
 
+from exchange.live.shell import database, let_go
 from exchange.models import Contact, Journal
 from exchange.snapshots import snapshot
 from hazeridge.asgi import application
@@ -67,6 +68,18 @@ class ExchangeTestCase(TransactionTestCase):
     def agent_status(self):
         kept = snapshot(f"desk.{self.nerys.pk}")
         return kept["data"]["agent"]["status"] if kept else None
+
+
+class ShellTests(TransactionTestCase):
+    def test_a_lost_connection_is_let_go_in_the_thread_that_uses_it(self):
+        async def lose_and_use_again():
+            await database(Contact.objects.count)
+            await database(let_go)
+            count = await database(Contact.objects.count)
+            await database(let_go)
+            return count
+
+        self.assertEqual(asyncio.run(lose_and_use_again()), 0)
 
 
 class ProcessTests(ExchangeTestCase):
