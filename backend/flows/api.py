@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.db import transaction
 from django.http import HttpRequest, JsonResponse
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema, extend_schema_field
@@ -157,11 +158,12 @@ class FlowViewSet(KeptViewSet):
 
     def keep(self, instance: Flow, revision: int, values: dict[str, Any]) -> None:
         user = self.request.user
-        if "draft" in values:
-            instance = services.save_draft(user, instance, revision, values.pop("draft"))
-            revision = instance.revision
-        if values:
-            kept.change(user, instance, revision, **values)
+        with transaction.atomic():
+            if "draft" in values:
+                instance = services.save_draft(user, instance, revision, values.pop("draft"))
+                revision = instance.revision
+            if values:
+                kept.change(user, instance, revision, **values)
 
     @extend_schema(request=InspectRequestSerializer, responses=InspectionSerializer)
     @action(detail=True, methods=["post"])

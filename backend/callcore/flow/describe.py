@@ -13,7 +13,6 @@ from callcore.flow.definition import (
     Queue,
     Say,
     SpokenText,
-    exits,
 )
 from callcore.flow.runner import Moved
 from callcore.flow.world import World
@@ -132,8 +131,3 @@ def why(moved: Moved, flow: Flow) -> str:
             return f"longer in the flow than {duration(flow.stay_limit_s)} → failure rule"
         case other:
             return _WHY.get(other, other)
-
-
-def exit_words(flow: Flow) -> dict[tuple[str, str], str]:
-    """The label of every exit of a flow, by step and exit name."""
-    return {(s.id, e.name): exit_label(s, e.name) for s in flow.steps for e in exits(s)}
