@@ -8,8 +8,8 @@ from rest_framework.request import Request
 from accounts.policy import may
 
 AREAS = (
-    "numbers", "hours", "flows", "sounds", "queues", "agents", "wrapup", "floor", "changes",
-    "desk", "telephone",
+    "numbers", "diversions", "hours", "flows", "sounds", "lookups", "queues", "mailboxes",
+    "messages", "agents", "wrapup", "floor", "changes", "desk", "telephone",
 )  # fmt: skip
 
 

@@ -8,10 +8,11 @@ from accounts.models import Role
 
 Verb = Literal["see", "change", "use"]
 
-#: Areas that are about one's own work: an agent's desk.
-OWN = frozenset({"desk"})
-#: What supervisors may change beside seeing everything: the people and where they work.
-SUPERVISED = frozenset({"agents", "queues", "telephone"})
+#: Areas that are about one's own work: an agent's desk, the messages left for them.
+OWN = frozenset({"desk", "messages"})
+#: What supervisors may change beside seeing everything: the people, where they work, and where
+#: callers are sent for a while.
+SUPERVISED = frozenset({"agents", "queues", "mailboxes", "diversions", "telephone"})
 
 
 def may(user: Any, verb: Verb, area: str) -> bool:

@@ -62,3 +62,8 @@ ROLES = Role
 def any_users() -> bool:
     """Whether anybody has been set up."""
     return User.objects.exists()
+
+
+def user_with(identity: Any) -> User | None:
+    """The user with an id, for work that the worker does in their name."""
+    return User.objects.filter(pk=identity).first()

@@ -15,7 +15,8 @@ RIGHTS = [
         for name, changers in {
             "numbers": {A}, "hours": {A},
             "flows": {A}, "sounds": {A}, "codes": {A}, "code-sets": {A},
-            "queues": {A, S}, "agents": {A, S},
+            "queues": {A, S}, "agents": {A, S}, "lookups": {A}, "mailboxes": {A, S},
+            "diversions": {A, S},
         }.items()
         for row in [
             ("get", f"/{name}", {A, S, R}),
@@ -30,6 +31,24 @@ RIGHTS = [
     ("post", f"/flows/{NOTHING}/publish", {A}),
     ("get", f"/flows/{NOTHING}/versions", {A, S, R}),
     ("post", f"/sounds/{NOTHING}/upload", {A}),
+    ("post", f"/sounds/{NOTHING}/even", {A}),
+    ("post", f"/sounds/{NOTHING}/speak", {A}),
+    ("post", "/sounds/files", {A}),
+    ("get", "/numbers/read?text=01632960100", {A, S, R}),
+    ("get", "/spoken?text=Hello", {A, S, R}),
+    ("post", f"/diversions/{NOTHING}/lift", {A, S}),
+    ("get", f"/lookups/{NOTHING}/rows", {A, S, R}),
+    ("post", f"/lookups/{NOTHING}/rows", {A}),
+    ("post", f"/lookups/{NOTHING}/preview", {A, S, R}),
+    ("post", f"/lookups/{NOTHING}/import", {A}),
+    ("post", f"/lookups/{NOTHING}/empty", {A}),
+    ("patch", f"/lookup-rows/{NOTHING}", {A}),
+    ("delete", f"/lookup-rows/{NOTHING}", {A}),
+    ("get", "/lookup-imports/none", {A, S, R}),
+    ("delete", "/lookup-imports/none", {A}),
+    ("get", "/messages", {A, S, G}),
+    ("post", "/messages/1/mark", {A, S, G}),
+    ("get", "/messages/1/sound", {A, S, G}),
     ("get", f"/hours/{NOTHING}/calendar", {A, S, R}),
     ("post", f"/hours/{NOTHING}/calendar", {A, S, R}),
     ("post", "/hours/look", {A, S, R}),
@@ -67,7 +86,7 @@ class RightsTests(TestCase):
     def test_the_table_of_rights_names_every_address(self):
         from django.urls import get_resolver
 
-        named = {path.strip("/").split("/")[0].split(".")[0] for _, path, _ in RIGHTS}
+        named = {path.strip("/").split("/")[0].split(".")[0].split("?")[0] for _, path, _ in RIGHTS}
         known = set()
         for entry in get_resolver().url_patterns[0].url_patterns:
             known.add(str(entry.pattern).strip("^").split("/")[0].rstrip("$"))

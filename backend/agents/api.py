@@ -15,14 +15,13 @@ from agents.models import Agent, HandlingRules
 from changelog import kept
 from changelog.errors import Stale
 from hazeridge.api.views import KeptSerializer, KeptViewSet
+from numbers_app.fields import ExtensionField
 
 
 class AgentSerializer(KeptSerializer):
     """An agent; `username` and `password` make or change the sign-in."""
 
-    extension = serializers.RegexField(
-        r"^[0-9]{2,6}$", error_messages={"invalid": "An extension is 2 to 6 figures."}
-    )
+    extension = ExtensionField("agent")
     username = serializers.RegexField(
         r"^[\w.@+-]{2,60}$",
         required=False,
@@ -45,13 +44,6 @@ class AgentSerializer(KeptSerializer):
             "username",
             "password",
         ]
-
-    def validate_extension(self, extension: str) -> str:
-        taken = Agent.objects.filter(extension=extension)
-        other = taken.exclude(pk=getattr(self.instance, "pk", None)).first()
-        if other:
-            raise serializers.ValidationError(f"Extension {extension} is {other.name}'s.")
-        return extension
 
     def to_representation(self, agent: Agent) -> dict[str, Any]:
         agent.username = agent.user.username if agent.user else ""  # type: ignore[attr-defined]

@@ -11,6 +11,7 @@ from accounts.services import ROLES, make_user, rename, set_password
 from agents.models import Agent, HandlingRules
 from changelog import kept
 from changelog.errors import Use
+from numbers_app.numbering import Held
 
 #: The one row of the centre's handling rules.
 RULES_ID = uuid.UUID("00000000-0000-4000-8000-000000000001")
@@ -30,6 +31,12 @@ def agents() -> dict[str, AgentFacts]:
     """Every agent, by id."""
     rows = Agent.objects.values_list("pk", "name", "extension", "team")
     return {str(row[0]): AgentFacts(str(row[0]), *row[1:]) for row in rows}
+
+
+def extensions() -> list[Held]:
+    """The extensions of agents."""
+    rows = Agent.objects.values_list("extension", "pk", "name")
+    return [Held(extension, "agent", str(pk), name) for extension, pk, name in rows]
 
 
 def agent_of(user: Any) -> Agent | None:

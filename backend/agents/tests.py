@@ -34,7 +34,9 @@ class AgentApiTests(TestCase):
 
     def test_names_and_extensions_that_are_taken_are_named(self):
         self.make(name="Kofi Mensah", extension="4102", username="kofi")
-        self.assertIn("Kofi Mensah's", str(self.change(extension="4102").json()["fields"]))
+        self.assertIn(
+            "4102 is Kofi Mensah already", str(self.change(extension="4102").json()["fields"])
+        )
         self.assertIn("is taken", str(self.change(username="Kofi").json()["fields"]))
         self.assertIn("cannot be taken away", str(self.change(username="").json()["fields"]))
         self.assertEqual(self.change(username="NERYS").json()["username"], "NERYS")

@@ -19,7 +19,8 @@ _FLAGS = (
     "--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
     "--disable-background-networking", "--disable-component-update", "--disable-sync",
     "--disable-dev-shm-usage", "--hide-scrollbars",
-    "--lang=en-GB", "--autoplay-policy=no-user-gesture-required",
+    "--lang=en-GB", "--use-fake-device-for-media-stream",
+    "--use-fake-ui-for-media-stream", "--autoplay-policy=no-user-gesture-required",
 )  # fmt: skip
 
 #: What the accessible name of an element is, well enough for our own pages.
@@ -142,6 +143,11 @@ class Person:
             chain = chain.key_down(Keys.SHIFT)
         chain = chain.send_keys(key).key_up(Keys.CONTROL)
         (chain.key_up(Keys.SHIFT) if shift else chain).perform()
+
+    def find_group(self, name: str) -> WebElement:
+        """A part of the page by its name."""
+        selector = f'[aria-label="{name}"]'
+        return until(lambda: self.browser.find_elements(By.CSS_SELECTOR, selector))[0]
 
     def stop(self, step: str) -> WebElement:
         """A stop of the trail map."""

@@ -27,6 +27,18 @@ class Kind(StrEnum):
     QUEUED = "contact.queued"
     #: queue, entered_ms, why
     LEFT_QUEUE = "contact.left_queue"
+    #: diversion, words
+    DIVERTED = "contact.diverted"
+    #: flow, flow_name, version, version_id, run
+    WENT_ON = "contact.went_on"
+    #: step, number, until_ms, run
+    RINGS_OUT = "contact.rings_out"
+    #: step, number, result, run
+    RANG_OUT = "contact.rang_out"
+    #: step, mailbox, until_ms, run
+    RECORDS = "contact.records"
+    #: step, mailbox, length_ms
+    MESSAGE_LEFT = "contact.message_left"
     #: ending, by
     ENDED = "contact.ended"
     #: queue, until_ms, rule, considered

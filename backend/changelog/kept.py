@@ -235,7 +235,10 @@ def _restorable(model: type[Kept], values: dict[str, Any]) -> dict[str, Any]:
         if name in many:
             related = many[name].related_model
             result[name] = related._default_manager.filter(pk__in=value)
-        else:
-            field = next(f for f in model._meta.concrete_fields if f.attname == name)
-            result[name] = field.to_python(value) if not field.is_relation else value
+            continue
+        field = next((f for f in model._meta.concrete_fields if f.attname == name), None)
+        if field is None:
+            message = "It was kept in an older form then, which cannot be brought back."
+            raise Refused("older-form", message)
+        result[name] = field.to_python(value) if not field.is_relation else value
     return result

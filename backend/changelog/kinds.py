@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import uuid
 from collections.abc import Callable
 from typing import TYPE_CHECKING, NamedTuple
 
@@ -43,6 +44,18 @@ def kind_of(model: type[Kept]) -> Kind:
 def all_kinds() -> list[Kind]:
     """Every kind, in the order of registration."""
     return list(_kinds.values())
+
+
+def exists(reference: str) -> bool:
+    """Whether a reference (`queue:id`) leads to something; a text that is none leads to itself."""
+    name, _, identity = reference.partition(":")
+    kind = _kinds.get(name)
+    if kind is None or not identity:
+        return True
+    try:
+        return kind.model._default_manager.filter(pk=uuid.UUID(identity)).exists()
+    except ValueError:
+        return False
 
 
 def register_use(kind: str, find: Callable[[str], list[Use]]) -> None:

@@ -131,9 +131,9 @@ def main_line(refs: dict[str, str], opening_sound: str) -> dict[str, Any]:
              "waited": "assistance-closed"},
             {"kind": "queue", "id": "freight", "queue": refs["Freight"],
              "waited": "freight-late"},
-            {"kind": "end", "id": "freight-late", "label": "Asked to write",
-             "prompt": text("Our freight desk is busy. Please write to us, and we will answer "
-                            "the same day.")},
+            {"kind": "message", "id": "freight-late", "mailbox": refs["Freight desk mailbox"],
+             "thanks": text("Thank you. Our freight desk answers the same day."),
+             "failed": "bookings-late"},
         ],
     }  # fmt: skip
 
@@ -159,12 +159,106 @@ def lost_property(queue: str) -> dict[str, Any]:
     }  # fmt: skip
 
 
-OPENING = ("Thank you for calling Ostrel Island Ferries.", "Welcome, summer")
+def port_desk() -> dict[str, Any]:
+    """One flow for every port: each number names its port, its desk and its mailbox."""
+    return {
+        "language": "en",
+        "start": "welcome",
+        "stay_limit_s": 600,
+        "inputs": [
+            {"name": "port", "label": "Port", "type": "text", "default": "Ostrel"},
+            {"name": "desk", "label": "Desk", "type": "queue", "default": None},
+            {"name": "office", "label": "Hours of the desk", "type": "hours", "default": None},
+            {"name": "mailbox", "label": "Mailbox at night", "type": "mailbox", "default": None},
+        ],
+        "failure_prompt": text("We are sorry, something went wrong. Please call again."),
+        "steps": [
+            {"kind": "say", "id": "welcome", "next": "open",
+             "prompt": text("This is the port desk of Ostrel Island Ferries at {port}.")},
+            {"kind": "hours", "id": "open", "hours": "value:office", "open": "desk",
+             "closed": "night"},
+            {"kind": "queue", "id": "desk", "queue": "value:desk", "waited": "night"},
+            {"kind": "message", "id": "night", "mailbox": "value:mailbox", "failed": "busy",
+             "thanks": text("Thank you. We will call you back.")},
+            {"kind": "end", "id": "busy", "label": "Asked to call again",
+             "prompt": text("Nobody can take your call now. Please call again.")},
+        ],
+    }  # fmt: skip
 
-#: E.164, label, flow
-NUMBERS = [
-    ("+442079460210", "Main line", "Main line"),
-    ("+448081570144", "Freephone", "Main line"),
-    ("+441632960100", "Ostrel harbour office", "Main line"),
-    ("+441632960188", "Lost property", "Lost property"),
+
+#: name: English, Welsh
+SOUNDS = {
+    "Welcome, summer": ("Thank you for calling Ostrel Island Ferries.",
+                        "Diolch am ffonio Ostrel Island Ferries."),
+    "Welcome, winter": ("Thank you for calling Ostrel Island Ferries. The winter timetable counts.",
+                        "Diolch am ffonio Ostrel Island Ferries. Mae amserlen y gaeaf mewn grym."),
+    "Storm closure": ("Because of the storm no boats sail today. We are sorry for the trouble.",
+                      "Oherwydd y storm nid oes cychod yn hwylio heddiw. Mae'n ddrwg gennym."),
+    "Recording notice": ("This call may be recorded.", "Gellir recordio'r alwad hon."),
+}  # fmt: skip
+OPENING = "Welcome, summer"
+
+#: name, extension, owner (shared, a queue, or a person), longest, greeting
+MAILBOXES = [
+    (
+        "Night line",
+        "4800",
+        "",
+        180,
+        "You have reached Ostrel Island Ferries out of hours. Please leave a message.",
+    ),
+    (
+        "Freight desk",
+        "4801",
+        "Freight",
+        120,
+        "The freight desk is closed. Please leave the size and weight of your vehicle.",
+    ),
+    ("Tamsin Okafor", "", "", 60, "This is Tamsin Okafor. Please leave a message."),
 ]
+
+#: mailbox, caller, hours ago, seconds
+MESSAGES = [
+    ("Night line", "+447700900214", 3.2, 14),
+    ("Night line", "+441632960377", 9.5, 22),
+    ("Night line", "+447700900650", 11.1, 9),
+    ("Freight desk", "+441632960455", 14.0, 31),
+    ("Freight desk", "+447700900871", 15.3, 12),
+]
+
+TABLE = {
+    "name": "Group bookings",
+    "columns": [{"name": "Booking", "type": "text"}, {"name": "Party", "type": "text"},
+                {"name": "People", "type": "number"}, {"name": "Paid", "type": "yes_no"},
+                {"name": "Sails on", "type": "date"}],
+}  # fmt: skip
+ROWS = """Booking,Party,People,Paid,Sails on
+OG1041,Northby Choral Society,38,yes,2027-05-14
+OG1042,Haven Quay Primary School,61,no,2027-06-02
+OG1043,Sant Mora Cycling Club,17,yes,2027-06-19
+OG1044,Ostrel Brass Band,24,yes,2027-07-03
+OG1045,Friends of the Lighthouse,12,no,2027-07-30
+"""
+
+#: address, label, flow, values (a name after : is looked up)
+NUMBERS: list[tuple[str, str, str, dict[str, str]]] = [
+    ("+442079460210", "Main line", "Main line", {}),
+    ("+448081570144", "Freephone", "Main line", {}),
+    ("+441632960100", "Ostrel harbour office", "Main line", {}),
+    ("+441632960188", "Lost property", "Lost property", {}),
+    ("+441632960141", "Port desk, Ostrel", "Port desk",
+     {"port": "Ostrel", "desk": "queue:Bookings", "office": "hours:",
+      "mailbox": "mailbox:Night line"}),
+    ("+441632960142", "Port desk, Haven Quay", "Port desk",
+     {"port": "Haven Quay", "desk": "queue:Bookings", "office": "hours:",
+      "mailbox": "mailbox:Night line"}),
+    ("+441632960143", "Port desk, Sant Mora", "Port desk",
+     {"port": "Sant Mora", "desk": "queue:Freight", "office": "hours:",
+      "mailbox": "mailbox:Freight desk"}),
+    ("+441632960144", "Port desk, Northby", "Port desk",
+     {"port": "Northby", "desk": "queue:Freight", "office": "hours:",
+      "mailbox": "mailbox:Freight desk"}),
+    ("4700", "Bridge telephone", "Port desk",
+     {"port": "the bridge", "desk": "queue:Assistance", "office": "hours:",
+      "mailbox": "mailbox:Night line"}),
+]  # fmt: skip

@@ -17,7 +17,7 @@ from exchange.commands import ask
 from exchange.consumers import may_watch
 from exchange.snapshots import snapshot
 from hazeridge.api.problems import Problem, bad_request
-from numbers_app.plan import NotANumber, read
+from numbers_app.plan import NotANumber, read, read_any
 
 
 class PlaceCallSerializer(serializers.Serializer):
@@ -33,7 +33,7 @@ class PlaceCallSerializer(serializers.Serializer):
         for name in ("number", "caller"):
             if attrs[name]:
                 try:
-                    attrs[name] = read(attrs[name])
+                    attrs[name] = (read_any if name == "number" else read)(attrs[name])
                 except NotANumber as error:
                     raise serializers.ValidationError({name: [str(error)]}) from None
         return attrs

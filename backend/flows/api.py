@@ -5,6 +5,9 @@ from __future__ import annotations
 from typing import Any
 
 from django.db import transaction
+from django.db.models import F, Func, IntegerField, TextField, Value
+from django.db.models.fields.json import KeyTextTransform
+from django.db.models.functions import Coalesce
 from django.http import HttpRequest, JsonResponse
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema, extend_schema_field
@@ -15,13 +18,16 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from callcore.flow.definition import json_schema, load
+from callcore.flow.inputs import TYPE_WORDS
 from changelog import kept
 from exchange.commands import reload_exchange
 from exchange.snapshots import arm_counts
 from flows import services
-from flows.inspect import inspect
+from flows.inspect import inspect, world_of
 from flows.models import Flow, Version
 from hazeridge.api.views import KeptSerializer, KeptViewSet
+
+INTEGER, TEXT = IntegerField(), TextField()
 
 
 def add_definition_schema(result: dict[str, Any], **_: Any) -> dict[str, Any]:
@@ -49,29 +55,42 @@ class FlowSerializer(KeptSerializer):
     """A flow without its definition, as lists show it."""
 
     in_force = VersionSerializer(read_only=True)
-    stops = serializers.SerializerMethodField()
+    stops = serializers.IntegerField(read_only=True)
+    channel = serializers.CharField(read_only=True)
 
     class Meta:
         model = Flow
-        fields = ["id", "revision", "updated_at", "name", "in_force", "stops"]
+        fields = ["id", "revision", "updated_at", "name", "channel", "in_force", "stops"]
 
-    def get_stops(self, flow: Flow) -> int:
-        return len(flow.draft["steps"])
+
+class InputSerializer(serializers.Serializer):
+    """An input that a number may fill: in force, or added by the draft."""
+
+    name = serializers.CharField()
+    label = serializers.CharField()
+    type = serializers.ChoiceField(list(TYPE_WORDS))
+    default = serializers.JSONField(allow_null=True)
 
 
 class FlowDraftSerializer(FlowSerializer):
     """A flow with its draft, as the editor reads and writes it."""
 
     draft = DefinitionField(required=False)
+    inputs = serializers.SerializerMethodField()
 
     class Meta(FlowSerializer.Meta):
-        fields = [*FlowSerializer.Meta.fields, "draft"]
+        fields = [*FlowSerializer.Meta.fields, "draft", "inputs"]
+
+    @extend_schema_field(InputSerializer(many=True))
+    def get_inputs(self, flow: Flow) -> list[dict[str, Any]]:
+        return [declared.model_dump(mode="json") for declared in services.inputs_of(flow)]
 
 
 class ExitSerializer(serializers.Serializer):
     name = serializers.CharField()
     to = serializers.CharField(allow_null=True)
     failure = serializers.BooleanField()
+    ends = serializers.BooleanField(help_text="This way is an ending of its own.")
     label = serializers.CharField()
     share = serializers.FloatField()
 
@@ -140,9 +159,25 @@ class PublishedSerializer(serializers.Serializer):
 
 class FlowViewSet(KeptViewSet):
     area = "flows"
-    queryset = Flow.objects.select_related("in_force")
+    queryset = (
+        Flow.objects.select_related("in_force")
+        .defer("in_force__definition")
+        .annotate(
+            stops=Func(F("draft__steps"), function="jsonb_array_length", output_field=INTEGER),
+            channel=Coalesce(
+                KeyTextTransform("channel", "draft"),
+                Value("voice", output_field=TEXT),
+                output_field=TEXT,
+            ),
+        )
+    )
     search_fields = ["name"]
-    ordering_fields = ["name", "updated_at"]
+    ordering_fields = ["name", "channel", "stops", "updated_at"]
+
+    def get_queryset(self) -> Any:
+        # Lists do not carry the definitions: they would be read for their length only.
+        rows = super().get_queryset()
+        return rows.defer("draft") if self.action == "list" else rows
 
     def get_serializer_class(self) -> Any:
         return FlowSerializer if self.action == "list" else FlowDraftSerializer
@@ -174,7 +209,9 @@ class FlowViewSet(KeptViewSet):
         form.is_valid(raise_exception=True)
         in_force = flow.in_force.definition if flow.in_force else None
         counts = arm_counts(str(flow.pk))
-        return Response(inspect(load(form.validated_data["draft"]), in_force, counts))
+        draft = load(form.validated_data["draft"])
+        world = world_of(draft, str(flow.pk), services.facts())
+        return Response(inspect(draft, world, in_force, counts))
 
     @extend_schema(request=PublishRequestSerializer, responses=PublishedSerializer)
     @action(detail=True, methods=["post"])

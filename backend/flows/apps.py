@@ -1,5 +1,7 @@
 """Call flows."""
 
+from functools import partial
+
 from django.apps import AppConfig
 
 
@@ -11,6 +13,5 @@ class FlowsConfig(AppConfig):
         from flows import models, services
 
         register(Kind("flow", models.Flow, "Flow", "/guide/flows"))
-        register_use("queue", services.flows_with_queue)
-        register_use("sound", services.flows_with_sound)
-        register_use("hours", services.flows_with_hours)
+        for kind in ("queue", "sound", "hours", "mailbox", "flow"):
+            register_use(kind, partial(services.flows_with, kind))

@@ -8,30 +8,54 @@ from typing import Any
 from callcore.flow import describe
 from callcore.flow.checks import check
 from callcore.flow.compare import compare
-from callcore.flow.definition import Flow, Queue, SpokenText, all_prompts, exits, load, prompts
-from callcore.flow.fates import Fates, arm_shares, fates
-from callcore.flow.world import World
+from callcore.flow.definition import (
+    Flow,
+    SpokenText,
+    all_prompts,
+    exits,
+    load,
+    outside_numbers,
+    prompts,
+)
+from callcore.flow.fates import OWN_ARMS, OWN_FATES, Fates, arm_shares, fates
+from callcore.flow.world import FlowFacts, World
 from hours_app import services as hours_services
+from mailboxes import services as mailbox_services
+from numbers_app import services as number_services
+from numbers_app.plan import national
 from queues import services as queue_services
 from sounds import services as sound_services
 
 
-def world_of(flow: Flow) -> World:
-    """What exists around a flow, with the real lengths of its texts."""
+def world_of(flow: Flow, identity: str, flows: Mapping[str, FlowFacts]) -> World:
+    """What exists around a flow, with the real lengths of its texts.
+
+    Args:
+        identity: the flow's own id.
+        flows: all flows, by reference.
+    """
     texts = {(p.language, p.text) for p in all_prompts(flow) if isinstance(p, SpokenText)}
     return World(
         queues=queue_services.facts(),
         sounds=sound_services.facts(),
         hours=hours_services.facts(),
+        mailboxes=mailbox_services.facts(),
+        flows=flows,
+        language=flow.language,
+        own=f"flow:{identity}",
+        handed=number_services.handed_by_all(identity),
+        national={number: national(number) for number in outside_numbers(flow)},
         spoken_ms=sound_services.spoken_ms(texts),
     )
 
 
 def inspect(
-    flow: Flow, in_force: Any | None, counts: Mapping[tuple[str, str], int] | None = None
+    flow: Flow,
+    world: World,
+    in_force: Any | None,
+    counts: Mapping[tuple[str, str], int] | None = None,
 ) -> dict[str, Any]:
     """Stops, arms, findings and what differs from the version in force, as plain data."""
-    world = world_of(flow)
     findings = check(flow, world)
     chain = fates(flow, counts)
     shares = arm_shares(flow, counts or {})
@@ -53,12 +77,8 @@ def _stop(
 ) -> dict[str, Any]:
     words = describe.stop(step, world)
     ways = [(e.name, e.to, e.failure) for e in exits(step)]
-    fate = None
-    if step.kind == "queue":
-        ways.insert(0, ("answered", None, False))
-        fate = "person"
-    elif step.kind == "end":
-        fate = "ended"
+    if step.kind in OWN_ARMS:
+        ways.insert(0, (OWN_ARMS[step.kind], None, False))
     return {
         "id": step.id,
         "kind": step.kind,
@@ -66,8 +86,8 @@ def _stop(
         "sentence": words.sentence,
         "name": words.name,
         "seconds": sum(world.length_ms(p) for p in prompts(step)[:1]) / 1000,
-        "place": describe.queue_name(step.queue, world) if isinstance(step, Queue) else words.name,
-        "fate": fate,
+        "place": words.name,
+        "fate": OWN_FATES.get(step.kind),
         "fates": chain.ends[step.id],
         "reach": chain.reach[step.id],
         "exits": [
@@ -75,6 +95,7 @@ def _stop(
                 "name": name,
                 "to": to,
                 "failure": failure,
+                "ends": to is None and name == OWN_ARMS.get(step.kind),
                 "label": describe.exit_label(step, name),
                 "share": shares.get((step.id, name), 0.0),
             }

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from datetime import timedelta
 from typing import Any, NamedTuple
 
@@ -12,6 +13,7 @@ from callcore.flow.definition import (
     Flow as Definition,
 )
 from callcore.flow.definition import (
+    Input,
     LibrarySound,
     Say,
     SpokenText,
@@ -20,6 +22,8 @@ from callcore.flow.definition import (
     load,
     references,
 )
+from callcore.flow.parts import values_in
+from callcore.flow.world import FlowFacts
 from changelog import kept
 from changelog.errors import Refused, Use
 from flows.inspect import world_of
@@ -39,6 +43,14 @@ class VersionFacts(NamedTuple):
     flow_name: str
     number: int
     definition: Definition
+
+
+class FlowChoice(NamedTuple):
+    """A flow as a number sees it: its channel, and every input that it takes."""
+
+    name: str
+    channel: str
+    inputs: tuple[Input, ...]
 
 
 class NotPublishable(Refused):
@@ -90,7 +102,7 @@ def publish(user: Any, flow: Flow, revision: int, note: str) -> Version:
         if current.revision != revision:
             raise kept.stale(current)
         definition = load(current.draft)
-        blocked = blocking(check(definition, world_of(definition)))
+        blocked = blocking(check(definition, world_of(definition, str(flow.pk), facts())))
         if blocked:
             raise NotPublishable(blocked)
         _speak_all(definition)
@@ -131,24 +143,39 @@ def flow_names() -> dict[str, str]:
     return {str(pk): name for pk, name in Flow.objects.values_list("pk", "name")}
 
 
+def inputs_of(flow: Flow) -> tuple[Input, ...]:
+    """The inputs that a number may fill: those in force, and those that the draft adds."""
+    drafted = load(flow.draft).inputs
+    standing = load(flow.in_force.definition).inputs if flow.in_force else ()
+    names = {declared.name for declared in standing}
+    return (*standing, *[declared for declared in drafted if declared.name not in names])
+
+
+def flow_choices(identities: Iterable[str]) -> dict[str, FlowChoice]:
+    """Those of the flows that exist, by id, as a number sees them."""
+    found = Flow.objects.filter(pk__in=identities).select_related("in_force")
+    return {
+        str(f.pk): FlowChoice(f.name, f.draft.get("channel", "voice"), inputs_of(f)) for f in found
+    }
+
+
+def facts() -> dict[str, FlowFacts]:
+    """Every flow as other flows see it, by reference."""
+    rows = Flow.objects.values_list("pk", "name", "draft__channel", "in_force__refers_to")
+    return {
+        f"flow:{pk}": FlowFacts(
+            name,
+            refers_to is not None,
+            channel or "voice",
+            tuple(ref for ref in refers_to or () if ref.startswith("flow:")),
+        )
+        for pk, name, channel, refers_to in rows
+    }
+
+
 def speak_prompts(definition: Definition) -> None:
     """Speak every text of a definition that was not spoken yet, now."""
     _speak_all(definition)
-
-
-def flows_with_queue(queue_id: str) -> list[Use]:
-    """The flows whose draft or version in force leads to a queue."""
-    return _flows_with(f"queue:{queue_id}")
-
-
-def flows_with_sound(sound_id: str) -> list[Use]:
-    """The flows whose draft or version in force plays a sound."""
-    return _flows_with(f"sound:{sound_id}")
-
-
-def flows_with_hours(hours_id: str) -> list[Use]:
-    """The flows whose draft or version in force asks hours."""
-    return _flows_with(f"hours:{hours_id}")
 
 
 def search(text: str) -> list[Use]:
@@ -166,19 +193,21 @@ def _refs(definition: Definition) -> list[str]:
 
 
 def _texts(definition: Definition) -> list[tuple[str, str]]:
+    """What can be spoken beforehand: texts as they stand, without those that hold values."""
     spoken = [p for p in all_prompts(definition) if isinstance(p, SpokenText)]
-    return sorted({(p.language, p.text) for p in spoken if p.text})
+    return sorted({(p.language, p.text) for p in spoken if p.text and not values_in(p)})
 
 
 def _speak_all(definition: Definition) -> None:
     for language, text in _texts(definition):
         sound_services.speak(language, text)
-    silent = [
+    library = [
         prompt
         for prompt in all_prompts(definition)
-        if isinstance(prompt, LibrarySound) and prompt not in sound_services.takes([prompt])
+        if isinstance(prompt, LibrarySound) and not values_in(prompt)
     ]
-    if silent:
+    recorded = sound_services.takes(library, definition.language)
+    if any(prompt not in recorded for prompt in library):
         raise Refused("sound-missing", "A sound of this flow has no recording yet.")
 
 
@@ -191,9 +220,12 @@ def _speak_ahead(definition: Definition) -> None:
         speak_ahead.delay(unspoken)
 
 
-def _flows_with(reference: str) -> list[Use]:
-    found = Flow.objects.filter(refers_to__contains=[reference])
+def flows_with(kind: str, identity: str) -> list[Use]:
+    """The flows whose draft or version in force refers to a thing; of a flow, the others."""
+    reference = f"{kind}:{identity}"
+    flows = Flow.objects.exclude(pk=identity)
+    found = flows.filter(refers_to__contains=[reference])
     uses = {str(f.pk): Use("flow", str(f.pk), f.name, "flow, draft") for f in found}
-    for flow in Flow.objects.filter(in_force__refers_to__contains=[reference]):
+    for flow in flows.filter(in_force__refers_to__contains=[reference]):
         uses[str(flow.pk)] = Use("flow", str(flow.pk), flow.name, "flow in force")
     return list(uses.values())

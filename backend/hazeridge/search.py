@@ -12,8 +12,11 @@ from accounts.policy import may
 from agents import services as agents
 from changelog.errors import Use
 from changelog.kinds import kind_named
+from diversions import services as diversions
 from flows import services as flows
 from hours_app import services as hours
+from lookups import services as lookups
+from mailboxes import services as mailboxes
 from numbers_app import services as numbers
 from queues import services as queues
 from sounds import services as sounds
@@ -21,9 +24,12 @@ from wrapup import services as wrapup
 
 _SOURCES = {
     "numbers": numbers.search,
+    "diversions": diversions.search,
     "flows": flows.search,
     "hours": hours.search,
     "queues": queues.search,
+    "mailboxes": mailboxes.search,
+    "lookups": lookups.search,
     "agents": agents.search,
     "wrapup": wrapup.search,
     "sounds": sounds.search,

@@ -46,9 +46,12 @@ INSTALLED_APPS = [
     "agents",
     "wrapup",
     "queues",
+    "mailboxes",
     "hours_app",
+    "lookups",
     "flows",
     "numbers_app",
+    "diversions",
     "exchange",
     "demo",
 ]

@@ -12,21 +12,28 @@ from rest_framework.routers import SimpleRouter
 from accounts.api import SessionView
 from agents.api import AgentViewSet, HandlingRulesView
 from changelog.api import ChangeViewSet
+from diversions.api import DiversionViewSet
 from exchange.api import CallKeyView, CallsView, DeskView, HangUpView, LiveView
 from flows.api import FlowSchemaView, FlowViewSet
 from hazeridge.search import SearchView
 from hours_app.api import HolidaysView, HoursViewSet, LookView
-from numbers_app.api import NumberViewSet
+from lookups.api import ImportView, RowView, TableViewSet
+from mailboxes.api import MailboxViewSet, MessageViewSet
+from numbers_app.api import NumberViewSet, ReadNumberView
 from queues.api import QueueViewSet
-from sounds.api import MusicView, SoundViewSet, SpeechView, TakeView
+from sounds.api import MusicView, SoundViewSet, SpeechView, SpokenView, TakeView
 from wrapup.api import CodeSetViewSet, CodeViewSet
 
 router = SimpleRouter(trailing_slash=False)
 for name, viewset in {
     "numbers": NumberViewSet,
+    "diversions": DiversionViewSet,
     "flows": FlowViewSet,
     "sounds": SoundViewSet,
+    "lookups": TableViewSet,
     "queues": QueueViewSet,
+    "mailboxes": MailboxViewSet,
+    "messages": MessageViewSet,
     "agents": AgentViewSet,
     "hours": HoursViewSet,
     "codes": CodeViewSet,
@@ -43,7 +50,11 @@ api = [
     path("handling-rules", HandlingRulesView.as_view()),
     path("hours/look", LookView.as_view()),
     path("holidays", HolidaysView.as_view()),
+    path("numbers/read", ReadNumberView.as_view()),
     path("speech", SpeechView.as_view()),
+    path("spoken", SpokenView.as_view()),
+    path("lookup-rows/<uuid:pk>", RowView.as_view()),
+    path("lookup-imports/<str:name>", ImportView.as_view()),
     path("takes/<int:pk>", TakeView.as_view()),
     path("music", MusicView.as_view()),
     path("calls", CallsView.as_view()),

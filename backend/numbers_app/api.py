@@ -5,86 +5,161 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from typing import Any
 
+from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
 
-from callcore.numbers.plan import applies
-from flows.services import flow_names
+from callcore.flow.inputs import misfits
+from changelog import kinds
+from flows.services import FlowChoice, flow_choices, flow_names
+from hazeridge.api.problems import bad_request
 from hazeridge.api.views import KeptSerializer, KeptViewSet
 from numbers_app import services
-from numbers_app.models import Number
-from numbers_app.plan import NotANumber, fictional, national, read
+from numbers_app.models import Channel, Number
+from numbers_app.numbering import NotFree, free
+from numbers_app.plan import NotANumber, fictional, national, read, read_any
 
 MOST_PLANNED = 50
 
 
 class PlannedSerializer(serializers.Serializer):
-    """From `at` on, this flow answers; null answers nothing any more."""
+    """From `at` on, this flow answers with these values; null answers nothing any more."""
 
     at = serializers.DateTimeField(default_timezone=UTC)
     flow = serializers.UUIDField(allow_null=True)
+    values = serializers.DictField(child=serializers.JSONField(), default=dict)
 
 
 class NumberSerializer(KeptSerializer):
-    """A number, typed in any usual way and answered in E.164."""
+    """A number, typed in any usual way and answered in E.164; or an internal extension."""
 
-    e164 = serializers.CharField(max_length=40)
+    address = serializers.CharField(max_length=40)
+    channel = serializers.ChoiceField(Channel.choices, required=False)
     national = serializers.SerializerMethodField()
     fictional = serializers.SerializerMethodField()
+    internal = serializers.SerializerMethodField(help_text="An extension, not a public number.")
+    values = serializers.DictField(child=serializers.JSONField(), required=False)
     planned = PlannedSerializer(many=True, required=False)
     flow_now = serializers.SerializerMethodField(help_text="What answers at this moment, by name.")
 
     class Meta:
         model = Number
         fields = [
-            "id", "revision", "updated_at", "e164", "national", "fictional", "label", "flow",
-            "planned", "flow_now",
+            "id", "revision", "updated_at", "address", "channel", "national", "fictional",
+            "internal", "label", "flow", "values", "planned", "flow_now",
         ]  # fmt: skip
 
-    def validate_e164(self, typed: str) -> str:
+    def validate_address(self, typed: str) -> str:
+        identity = str(getattr(self.instance, "pk", ""))
         try:
-            e164 = read(typed)
-        except NotANumber as error:
+            address = read_any(typed)
+            if not address.startswith("+"):
+                return free(address, "number", identity)
+        except (NotANumber, NotFree) as error:
             raise serializers.ValidationError(str(error)) from None
-        taken = Number.objects.filter(e164=e164).exclude(pk=getattr(self.instance, "pk", None))
-        other = taken.first()
+        other = Number.objects.filter(address=address).exclude(pk=identity or None).first()
         if other:
-            raise serializers.ValidationError(f"{national(e164)} is {other.title} already.")
-        return e164
+            raise serializers.ValidationError(f"{national(address)} is {other.title} already.")
+        return address
 
     def validate_planned(self, planned: list[dict[str, Any]]) -> list[dict[str, Any]]:
         if len(planned) > MOST_PLANNED:
             raise serializers.ValidationError(f"At most {MOST_PLANNED} changes can be planned.")
-        known = flow_names()
         rows = [
             {
                 "at": p["at"].astimezone(UTC).replace(microsecond=0).isoformat(),
                 "flow": str(p["flow"] or "") or None,
+                "values": p.get("values", {}),
             }
             for p in planned
         ]
-        if any(row["flow"] and row["flow"] not in known for row in rows):
-            raise serializers.ValidationError("A planned flow does not exist (any more).")
         if len({row["at"] for row in rows}) < len(rows):
             raise serializers.ValidationError("Two changes are planned for the same moment.")
         return sorted(rows, key=lambda row: str(row["at"]))
 
+    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
+        attrs = super().validate(attrs)
+
+        def of(name: str, default: Any) -> Any:
+            return attrs.get(name, getattr(self.instance, name, default))
+
+        flow, channel, planned = of("flow", None), of("channel", Channel.VOICE), of("planned", [])
+        identities = {str(flow.pk)} if flow else set()
+        known = flow_choices(identities | {row["flow"] for row in planned if row["flow"]})
+        if flow:
+            if "flow" in attrs or "values" in attrs or "channel" in attrs:
+                _fit(known[str(flow.pk)], of("values", {}), channel, "flow", "values")
+        elif attrs.get("values"):
+            raise serializers.ValidationError({"values": ["Choose the flow that takes values."]})
+        for row in attrs.get("planned", []):
+            if row["flow"] and row["flow"] not in known:
+                message = "A planned flow does not exist (any more)."
+                raise serializers.ValidationError({"planned": [message]})
+            if row["flow"]:
+                _fit(known[row["flow"]], row["values"], channel, "planned", "planned")
+        return attrs
+
     def get_flow_now(self, number: Number) -> str | None:
-        planned = services.planned_of(number)
-        found = applies(str(number.flow_id or ""), planned, datetime.now(UTC)).flow
         if "flow_names" not in self.context:
             self.context["flow_names"] = flow_names()
+        now_ms = round(datetime.now(UTC).timestamp() * 1000)
+        found = services.facts_of(number).applies_at(now_ms).flow
         return self.context["flow_names"].get(found)
 
     def get_national(self, number: Number) -> str:
-        return national(number.e164)
+        return national(number.address)
 
     def get_fictional(self, number: Number) -> bool:
-        return fictional(number.e164)
+        return fictional(number.address)
+
+    def get_internal(self, number: Number) -> bool:
+        return not number.address.startswith("+")
+
+
+def _fit(
+    flow: FlowChoice, values: dict[str, Any], channel: str, flow_field: str, values_field: str
+) -> None:
+    """Refuse a flow of another channel, and values that do not fit its inputs."""
+    if flow.channel != channel:
+        kind = {"voice": "calls", "text": "text messages"}[flow.channel]
+        raise serializers.ValidationError({flow_field: [f"{flow.name} answers {kind} only."]})
+    labels = {declared.name: declared.label or declared.name for declared in flow.inputs}
+    wrong = [f"{labels.get(name, name)}: {w}." for name, w in misfits(flow.inputs, values).items()]
+    wrong += [
+        f"{labels[name]}: that does not exist (any more)."
+        for name, value in values.items()
+        if name in labels and isinstance(value, str) and not kinds.exists(value)
+    ]
+    if wrong:
+        raise serializers.ValidationError({values_field: wrong})
+
+
+class ReadNumberSerializer(serializers.Serializer):
+    address = serializers.CharField()
+    national = serializers.CharField()
+    fictional = serializers.BooleanField()
+
+
+class ReadNumberView(APIView):
+    """What a number typed in any usual way is in E.164."""
+
+    area, verb = "numbers", "see"
+
+    @extend_schema(parameters=[OpenApiParameter("text", str)], responses=ReadNumberSerializer)
+    def get(self, request: Request) -> Response:
+        try:
+            address = read(request.query_params.get("text", "")[:60])
+        except NotANumber as error:
+            raise bad_request(str(error), text=[str(error)]) from None
+        found = {"address": address, "national": national(address)}
+        return Response({**found, "fictional": fictional(address)})
 
 
 class NumberViewSet(KeptViewSet):
     area = "numbers"
     queryset = Number.objects.select_related("flow")
     serializer_class = NumberSerializer
-    search_fields = ["e164", "label", "flow__name"]
-    ordering_fields = ["e164", "label", "flow__name"]
+    search_fields = ["address", "label", "flow__name"]
+    ordering_fields = ["address", "label", "channel", "flow__name"]

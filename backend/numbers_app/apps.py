@@ -1,5 +1,7 @@
 """Numbers."""
 
+from functools import partial
+
 from django.apps import AppConfig
 
 
@@ -8,7 +10,10 @@ class NumbersConfig(AppConfig):
 
     def ready(self) -> None:
         from changelog.kinds import Kind, register, register_use
-        from numbers_app import models, services
+        from numbers_app import models, numbering, services
 
         register(Kind("number", models.Number, "Number", "/arrive/numbers"))
         register_use("flow", services.numbers_of_flow)
+        for kind in ("queue", "hours", "sound", "mailbox"):
+            register_use(kind, partial(services.numbers_with_value, kind))
+        numbering.register(services.extensions)

@@ -6,12 +6,24 @@ import phonenumbers
 from django.conf import settings
 from phonenumbers import PhoneNumberFormat
 
+from numbers_app.numbering import EXTENSION
+
 #: Ranges that the regulator keeps for fiction (UK): never connected to anybody.
 FICTIONAL = ("+442079460", "+448081570", "+441632960", "+447700900")
 
 
 class NotANumber(Exception):
     """What was typed is no telephone number; the text says why."""
+
+
+def read_any(typed: str) -> str:
+    """E.164 of a number, or the figures of an internal extension.
+
+    Raises:
+        NotANumber: in words for the person who typed it.
+    """
+    bare = typed.replace(" ", "")
+    return bare if EXTENSION.match(bare) else read(typed)
 
 
 def read(typed: str) -> str:
@@ -40,7 +52,7 @@ def fictional(e164: str) -> bool:
 
 
 def national(e164: str) -> str:
-    """The number as people at home write it."""
+    """The number as people at home write it; an extension as it is."""
     try:
         number = phonenumbers.parse(e164)
     except phonenumbers.NumberParseException:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import UTC, datetime
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
-from callcore.numbers.plan import Planned, applies
+from callcore.numbers.plan import Applies, Planned, applies
 from changelog.errors import Use
 from numbers_app.models import Number
+from numbers_app.numbering import Held
 from numbers_app.plan import national
 
 
@@ -15,40 +17,86 @@ class NumberFacts(NamedTuple):
     """A number as the exchange sees it; `flow` is empty where nothing answers."""
 
     id: str
-    e164: str
+    address: str
     label: str
     flow: str
     planned: tuple[Planned, ...] = ()
+    channel: str = "voice"
+    values: Mapping[str, Any] = {}
 
-    def flow_at(self, now_ms: int) -> str:
-        """The flow that answers at a moment."""
-        return applies(self.flow, self.planned, datetime.fromtimestamp(now_ms / 1000, UTC)).flow
+    def applies_at(self, now_ms: int) -> Applies:
+        """The flow and values that count at a moment, diversions apart."""
+        moment = datetime.fromtimestamp(now_ms / 1000, UTC)
+        return applies(self.flow, self.planned, moment, self.values)
 
 
 def planned_of(number: Number) -> tuple[Planned, ...]:
     """The dated changes of a number."""
     return tuple(
-        Planned(datetime.fromisoformat(change["at"]), change["flow"] or "")
+        Planned(
+            datetime.fromisoformat(change["at"]), change["flow"] or "", change.get("values", {})
+        )
         for change in number.planned
     )
 
 
+def facts_of(number: Number) -> NumberFacts:
+    """One number as the exchange sees it."""
+    return NumberFacts(
+        str(number.pk), number.address, number.label, str(number.flow_id or ""),
+        planned_of(number), number.channel, number.values,
+    )  # fmt: skip
+
+
 def numbers() -> dict[str, NumberFacts]:
     """Every number, by id."""
-    return {
-        str(n.pk): NumberFacts(str(n.pk), n.e164, n.label, str(n.flow_id or ""), planned_of(n))
-        for n in Number.objects.all()
-    }
+    return {str(n.pk): facts_of(n) for n in Number.objects.all()}
+
+
+def values_for_flow(flow_id: str) -> list[dict[str, Any]]:
+    """The values of every number that a flow answers, now or from a date on."""
+    found = [n.values for n in Number.objects.filter(flow=flow_id)]
+    for number in Number.objects.filter(planned__contains=[{"flow": flow_id}]):
+        found += [c.get("values", {}) for c in number.planned if c["flow"] == flow_id]
+    return found
+
+
+def handed_by_all(flow_id: str) -> frozenset[str]:
+    """The names of the values that every number of a flow hands over; none without numbers."""
+    given = [{name for name, v in row.items() if v is not None} for row in values_for_flow(flow_id)]
+    return frozenset(set.intersection(*given)) if given else frozenset()
+
+
+def _said(number: Number) -> str:
+    return f"{national(number.address)} {number.label}".strip()
 
 
 def numbers_of_flow(flow_id: str) -> list[Use]:
     """The numbers that a flow answers, now or from a date on."""
     found = {n.pk: n for n in Number.objects.filter(flow=flow_id)}
-    uses = [Use("number", str(n.pk), national(n.e164), "number it answers") for n in found.values()]
+    uses = [
+        Use("number", str(n.pk), national(n.address), "number it answers") for n in found.values()
+    ]
     later = Number.objects.filter(planned__contains=[{"flow": flow_id}]).exclude(pk__in=found)
     return uses + [
-        Use("number", str(n.pk), national(n.e164), "number it will answer") for n in later
+        Use("number", str(n.pk), national(n.address), "number it will answer") for n in later
     ]
+
+
+def numbers_with_value(kind: str, identity: str) -> list[Use]:
+    """The numbers that hand a thing over to their flow."""
+    reference = f"{kind}:{identity}"
+    return [
+        Use("number", str(n.pk), _said(n), "handed over by the number")
+        for n in Number.objects.filter(values__icontains=reference)
+        | Number.objects.filter(planned__icontains=reference)
+    ]
+
+
+def extensions() -> list[Held]:
+    """The internal extensions among the numbers."""
+    rows = Number.objects.exclude(address__startswith="+")
+    return [Held(n.address, "number", str(n.pk), n.title) for n in rows]
 
 
 def search(text: str) -> list[Use]:
@@ -56,7 +104,7 @@ def search(text: str) -> list[Use]:
     figures = "".join(c for c in text if c.isdigit()).lstrip("0")
     found = list(Number.objects.filter(label__icontains=text)[:5])
     if figures:
-        found += Number.objects.filter(e164__contains=figures).exclude(
+        found += Number.objects.filter(address__contains=figures).exclude(
             pk__in=[n.pk for n in found]
         )[:5]
-    return [Use("number", str(n.pk), national(n.e164), n.label or "number") for n in found]
+    return [Use("number", str(n.pk), national(n.address), n.label or "number") for n in found]

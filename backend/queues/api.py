@@ -9,6 +9,7 @@ from rest_framework import serializers
 
 from callcore.measures.rows import FORMULAS
 from hazeridge.api.views import KeptSerializer, KeptViewSet
+from numbers_app.fields import ExtensionField
 from queues.models import Queue
 
 
@@ -16,6 +17,7 @@ class QueueSerializer(KeptSerializer):
     """A queue. Created with a name alone it stays unfinished until it is changed once."""
 
     member_count = serializers.IntegerField(read_only=True)
+    extension = ExtensionField("queue", allow_blank=True, required=False)
     colour = serializers.RegexField(r"^#[0-9A-Fa-f]{6}$", required=False)
     priority = serializers.IntegerField(min_value=1, max_value=99, required=False)
     longest_wait_s = serializers.IntegerField(
@@ -31,7 +33,7 @@ class QueueSerializer(KeptSerializer):
     class Meta:
         model = Queue
         fields = [
-            "id", "revision", "updated_at", "name", "finished", "colour", "members",
+            "id", "revision", "updated_at", "name", "extension", "finished", "colour", "members",
             "member_count", "priority", "longest_wait_s", "threshold_s", "goal_percent",
             "short_abandon_s", "formula", "code_set", "note",
         ]  # fmt: skip
@@ -48,5 +50,5 @@ class QueueViewSet(KeptViewSet):
     area = "queues"
     queryset = Queue.objects.annotate(member_count=Count("members")).prefetch_related("members")
     serializer_class = QueueSerializer
-    search_fields = ["name"]
-    ordering_fields = ["name", "member_count", "priority", "threshold_s"]
+    search_fields = ["name", "extension"]
+    ordering_fields = ["name", "extension", "member_count", "priority", "threshold_s"]

@@ -10,6 +10,7 @@ class Queue(Kept):
 
     name = models.CharField(max_length=80, unique=True)
     finished = models.BooleanField(default=False)
+    extension = models.CharField(max_length=6, blank=True)
     colour = models.CharField(max_length=7, default="#4A6B66")
     members = models.ManyToManyField("agents.Agent", blank=True, related_name="queues")
     priority = models.PositiveSmallIntegerField(default=5)
@@ -25,3 +26,8 @@ class Queue(Kept):
 
     class Meta:
         ordering = ["name"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["extension"], condition=~models.Q(extension=""), name="queue_extension"
+            )
+        ]

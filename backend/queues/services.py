@@ -8,6 +8,7 @@ from django.db.models import Count
 
 from callcore.flow.world import QueueFacts
 from changelog.errors import Use
+from numbers_app.numbering import Held
 from queues.models import Queue
 
 
@@ -48,6 +49,12 @@ def settings() -> list[QueueSettings]:
         )
         for q in Queue.objects.prefetch_related("members")
     ]  # fmt: skip
+
+
+def extensions() -> list[Held]:
+    """The extensions of queues."""
+    rows = Queue.objects.exclude(extension="").values_list("extension", "pk", "name")
+    return [Held(extension, "queue", str(pk), name) for extension, pk, name in rows]
 
 
 def queues_of_agent(agent_id: str) -> list[Use]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from django.http import HttpResponse
@@ -18,35 +19,88 @@ from rest_framework.views import APIView
 from hazeridge.api.problems import bad_request
 from hazeridge.api.views import KeptSerializer, KeptViewSet
 from sounds import services
+from sounds.engine import WORDS_PER_MINUTE
 from sounds.models import Language, Sound, Take
 from sounds.music import hold_music
 
 LARGEST_UPLOAD = 10 * 1024 * 1024
 
 
+class RecordingSerializer(serializers.Serializer):
+    """One language of a sound. `off` is how far (LU) it is from the library's median."""
+
+    language = serializers.ChoiceField(Language.choices)
+    text = serializers.CharField(max_length=2000, allow_blank=True, default="")
+    speed = serializers.IntegerField(min_value=80, max_value=300, default=WORDS_PER_MINUTE)
+    source = serializers.ChoiceField(["spoken", "file", "recorded"], read_only=True)
+    take = serializers.IntegerField(read_only=True, allow_null=True)
+    length_ms = serializers.IntegerField(read_only=True)
+    loudness = serializers.FloatField(read_only=True, allow_null=True)
+    off = serializers.FloatField(read_only=True, allow_null=True)
+    far = serializers.BooleanField(read_only=True)
+    peaks = serializers.ListField(child=serializers.IntegerField(), read_only=True)
+
+
+class SoundListSerializer(serializers.ListSerializer):
+    """Measures all recordings of a page in one go, so that more rows need no more queries."""
+
+    def to_representation(self, data: Any) -> Any:
+        sounds = list(data)
+        self.child.measured = services.measures(sounds)
+        self.child.median = services.median_loudness()
+        return [self.child.to_representation(sound) for sound in sounds]
+
+
 class SoundSerializer(KeptSerializer):
-    length_ms = serializers.IntegerField(source="take.length_ms", read_only=True, default=0)
+    """A sound, with one recording a language."""
+
+    recordings = RecordingSerializer(many=True, required=False)
+
+    measured: dict[int, Any] | None = None
+    median: float | None = None
 
     class Meta:
         model = Sound
-        fields = [
-            "id", "revision", "updated_at", "name", "language", "text", "uploaded", "take",
-            "length_ms",
-        ]  # fmt: skip
-        read_only_fields = ["uploaded", "take"]
+        fields = ["id", "revision", "updated_at", "name", "recordings"]
+        list_serializer_class = SoundListSerializer
 
-    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
-        attrs = super().validate(attrs)
-        uploaded = self.instance is not None and self.instance.uploaded
-        text = attrs.get("text", self.instance.text if self.instance else "")
-        if not uploaded and not text.strip() and "text" in attrs:
-            raise serializers.ValidationError({"text": ["Type what is said."]})
-        return attrs
+    def to_representation(self, instance: Sound) -> dict[str, Any]:
+        measured, median = self.measured, self.median
+        if measured is None:
+            measured, median = services.measures([instance]), services.median_loudness()
+        return {
+            "id": str(instance.pk),
+            "revision": instance.revision,
+            "updated_at": instance.updated_at.isoformat(),
+            "name": instance.name,
+            "recordings": [
+                _recording(language, row, measured, median)
+                for language, row in sorted(instance.takes.items(), key=lambda r: r[0] != "en")
+            ],
+        }
+
+    def validate_recordings(self, rows: list[dict[str, Any]]) -> list[dict[str, Any]]:
+        languages = [row["language"] for row in rows]
+        if len(set(languages)) < len(languages):
+            raise serializers.ValidationError("A language stands there twice.")
+        return rows
 
 
-class UploadSerializer(serializers.Serializer):
+def _recording(
+    language: str, row: dict[str, Any], measured: dict[int, Any], median: float | None
+) -> dict[str, Any]:
+    length_ms, loudness, peaks = measured.get(row["take"], (0, None, []))
+    off = None if loudness is None or median is None else round(loudness - median, 1)
+    far = off is not None and abs(off) > services.FAR_FROM_MEDIAN
+    return {
+        **row, "language": language, "length_ms": length_ms, "loudness": loudness, "off": off,
+        "far": far, "peaks": peaks,
+    }  # fmt: skip
+
+
+class SoundFileSerializer(serializers.Serializer):
     file = serializers.FileField()
-    revision = serializers.IntegerField(min_value=1)
+    language = serializers.ChoiceField(Language.choices, default=Language.ENGLISH)
 
     def validate_file(self, file: Any) -> Any:
         if file.size > LARGEST_UPLOAD:
@@ -54,23 +108,33 @@ class UploadSerializer(serializers.Serializer):
         return file
 
 
+class UploadSerializer(SoundFileSerializer):
+    """`recorded`: it came from a microphone, and silence at both ends is left out."""
+
+    revision = serializers.IntegerField(min_value=1)
+    recorded = serializers.BooleanField(default=False)
+
+
+class OneLanguageSerializer(serializers.Serializer):
+    language = serializers.ChoiceField(Language.choices)
+    revision = serializers.IntegerField(min_value=1)
+
+
 class SoundViewSet(KeptViewSet):
     area = "sounds"
-    queryset = Sound.objects.select_related("take").defer("take__wav")
+    queryset = Sound.objects.all()
     serializer_class = SoundSerializer
-    search_fields = ["name", "text"]
-    ordering_fields = ["name", "language", "take__length_ms"]
+    search_fields = ["name", "takes"]
+    ordering_fields = ["name", "updated_at"]
 
     def make(self, values: dict[str, Any]) -> Sound:
         return services.make_sound(
-            self.request.user,
-            name=values["name"],
-            language=values.get("language", Language.ENGLISH),
-            text=values.get("text", ""),
+            self.request.user, values["name"], values.get("recordings") or []
         )
 
     def keep(self, instance: Sound, revision: int, values: dict[str, Any]) -> None:
-        services.change_sound(self.request.user, instance, revision, **values)
+        texts = values.pop("recordings", None)
+        services.change_sound(self.request.user, instance, revision, texts, **values)
 
     @extend_schema(request={"multipart/form-data": UploadSerializer}, responses=SoundSerializer)
     @action(detail=True, methods=["post"], parser_classes=[MultiPartParser])
@@ -78,21 +142,58 @@ class SoundViewSet(KeptViewSet):
         """Use a file (WAV, FLAC, OGG, MP3; 10 MB, five minutes) as the recording."""
         form = UploadSerializer(data=request.data)
         form.is_valid(raise_exception=True)
-        data, revision = form.validated_data["file"].read(), form.validated_data["revision"]
+        values = form.validated_data
         sound = self.get_object()
         with self.saying_what_stands(sound):
-            services.upload(request.user, sound, revision, data)
+            services.upload(
+                request.user, sound, values["revision"], values["file"].read(),
+                values["language"], recorded=values["recorded"],
+            )  # fmt: skip
+        return Response(self._fresh(sound.pk))
+
+    @extend_schema(request={"multipart/form-data": SoundFileSerializer}, responses=SoundSerializer)
+    @action(detail=False, methods=["post"], parser_classes=[MultiPartParser])
+    def files(self, request: Request) -> Response:
+        """A new sound from a file, named after it."""
+        form = SoundFileSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        file = form.validated_data["file"]
+        made = services.take_in(
+            request.user, file.name, file.read(), form.validated_data["language"]
+        )
+        return Response(self._fresh(made.pk), status=201)
+
+    @extend_schema(request=OneLanguageSerializer, responses=SoundSerializer)
+    @action(detail=True, methods=["post"])
+    def even(self, request: Request, pk: str | None = None) -> Response:
+        """Bring a recording to the library's median loudness."""
+        return self._one_language(request, services.even_out)
+
+    @extend_schema(request=OneLanguageSerializer, responses=SoundSerializer)
+    @action(detail=True, methods=["post"])
+    def speak(self, request: Request, pk: str | None = None) -> Response:
+        """Let the engine speak the text in place of a recording."""
+        return self._one_language(request, services.speak_again)
+
+    def _one_language(self, request: Request, act: Callable[..., Sound]) -> Response:
+        form = OneLanguageSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        sound = self.get_object()
+        with self.saying_what_stands(sound):
+            act(request.user, sound, **form.validated_data)
         return Response(self._fresh(sound.pk))
 
 
 class SpeechRequestSerializer(serializers.Serializer):
     text = serializers.CharField(max_length=2000)
     language = serializers.ChoiceField(Language.choices, default=Language.ENGLISH)
+    speed = serializers.IntegerField(min_value=80, max_value=300, default=WORDS_PER_MINUTE)
 
 
 class SpeechSerializer(serializers.Serializer):
     take = serializers.IntegerField()
     length_ms = serializers.IntegerField()
+    peaks = serializers.ListField(child=serializers.IntegerField())
 
 
 class SpeechView(APIView):
@@ -104,8 +205,8 @@ class SpeechView(APIView):
     def post(self, request: Request) -> Response:
         form = SpeechRequestSerializer(data=request.data)
         form.is_valid(raise_exception=True)
-        take = services.speak(form.validated_data["language"], form.validated_data["text"])
-        return Response({"take": take.pk, "length_ms": take.length_ms})
+        take = services.speak(**form.validated_data)
+        return Response({"take": take.pk, "length_ms": take.length_ms, "peaks": take.peaks})
 
 
 class TakeView(APIView):
@@ -120,6 +221,21 @@ class TakeView(APIView):
             raise bad_request("There is no such recording.")
         take = get_object_or_404(Take, pk=pk)
         return _wav(bytes(take.wav))
+
+
+class SpokenView(APIView):
+    """Words as a WAV, spoken when first asked for: what a call says of its own values."""
+
+    area = "telephone"
+    verb = "see"
+
+    @extend_schema(
+        parameters=[SpeechRequestSerializer], responses={(200, "audio/wav"): OpenApiTypes.BINARY}
+    )
+    def get(self, request: Request) -> HttpResponse:
+        form = SpeechRequestSerializer(data=request.query_params)
+        form.is_valid(raise_exception=True)
+        return _wav(bytes(services.speak(**form.validated_data).wav))
 
 
 class MusicView(APIView):

@@ -17,8 +17,8 @@ class EngineFailed(Exception):
     """The engine gave no sound; the text says why."""
 
 
-def speak_aloud(text: str, language: str) -> bytes:
-    """The words as a WAV of whatever form the engine makes.
+def speak_aloud(text: str, language: str, speed: int = WORDS_PER_MINUTE) -> bytes:
+    """The words as a WAV of whatever form the engine makes; `speed` in words a minute.
 
     Raises:
         EngineFailed: it is not installed, took too long, or said no.
@@ -26,7 +26,7 @@ def speak_aloud(text: str, language: str) -> bytes:
     program = shutil.which("espeak-ng")
     if program is None:
         raise EngineFailed("the speech engine espeak-ng is not installed")
-    command = [program, "-v", VOICES[language], "-s", str(WORDS_PER_MINUTE), "--stdin", "--stdout"]
+    command = [program, "-v", VOICES[language], "-s", str(speed), "--stdin", "--stdout"]
     try:
         done = subprocess.run(  # noqa: S603  a fixed program; the text goes in by its input
             command, input=text.encode(), capture_output=True, timeout=_TIMEOUT_S, check=True

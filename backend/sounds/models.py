@@ -14,23 +14,28 @@ class Take(models.Model):
     """One recording in the canonical form: mono, 16 bits, 16 kHz WAV.
 
     `digest` names what it was made of (the words, or the uploaded file), so that
-    the same words are spoken once.
+    the same words are spoken once. `loudness` is the integrated loudness in LUFS,
+    None where it is too short or silent; `peaks` are for drawing, 0 to 100.
     """
 
     digest = models.CharField(max_length=64, unique=True)
     wav = models.BinaryField()
     length_ms = models.PositiveIntegerField()
+    loudness = models.FloatField(null=True)
+    peaks = models.JSONField(default=list)
     made_at = models.DateTimeField(auto_now_add=True)
 
 
 class Sound(Kept):
-    """A sound of the library: spoken from its text, or uploaded with its text beside it."""
+    """A sound of the library.
+
+    `takes` holds one recording a language:
+    `{"en": {"text", "source": "spoken" | "file" | "recorded", "speed", "take"}}`,
+    `speed` in words a minute, `take` the number of a `Take` or null.
+    """
 
     name = models.CharField(max_length=80, unique=True)
-    language = models.CharField(max_length=2, choices=Language.choices, default=Language.ENGLISH)
-    text = models.TextField(max_length=2000, blank=True)
-    uploaded = models.BooleanField(default=False)
-    take = models.ForeignKey(Take, null=True, on_delete=models.PROTECT, related_name="+")
+    takes = models.JSONField(default=dict)
 
     class Meta:
         ordering = ["name"]

@@ -8,8 +8,9 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import OperationalError
 from django.test import SimpleTestCase, TestCase
 
+from callcore.flow.parts import LibrarySound
 from sounds import services
-from sounds.canonical import RATE_HZ, NotASound, canonical
+from sounds.canonical import RATE_HZ, NotASound, canonical, louder
 from sounds.engine import EngineFailed, speak_aloud
 from sounds.models import Take
 from sounds.music import hold_music
@@ -58,43 +59,104 @@ class SoundTests(TestCase):
         self.admin = people.person()
         self.client = people.client_of(self.admin)
 
-    def make(self, text="Good morning."):
-        return self.client.post("/api/v1/sounds", {"name": "Greeting", "text": text}).json()
+    def make(self, *recordings, name="Greeting"):
+        rows = recordings or [{"language": "en", "text": "Good morning."}]
+        return self.client.post("/api/v1/sounds", {"name": name, "recordings": rows}).json()
 
-    def upload(self, sound, data):
+    def send(self, sound, data, **more):
         file = SimpleUploadedFile("greeting.wav", data)
-        body = {"file": file, "revision": sound["revision"]}
+        body = {"file": file, "revision": sound["revision"], **more}
         return self.client.post(f"/api/v1/sounds/{sound['id']}/upload", body, format="multipart")
 
-    def test_a_text_is_spoken_once_and_again_when_it_changes(self):
+    def test_a_text_is_spoken_once_and_again_when_it_or_its_speed_changes(self):
         sound = self.make()
-        self.assertGreater(sound["length_ms"], 300)
+        (first,) = sound["recordings"]
+        self.assertGreater(first["length_ms"], 300)
+        self.assertGreater(max(first["peaks"]), 5)
         with patch("sounds.services.speak_aloud", side_effect=EngineFailed("must not run")):
-            self.assertEqual(services.speak("en", "Good morning.").pk, sound["take"])
-        body = {"text": "Good evening.", "revision": 1}
-        changed = self.client.patch(f"/api/v1/sounds/{sound['id']}", body).json()
-        self.assertNotEqual(changed["take"], sound["take"])
-        heard = self.client.get(f"/api/v1/takes/{changed['take']}")
-        self.assertEqual(heard["Content-Type"], "audio/wav")
-        self.assertEqual(heard.content[:4], b"RIFF")
+            self.assertEqual(services.speak("en", "Good morning.").pk, first["take"])
+        url = f"/api/v1/sounds/{sound['id']}"
+        rows = [{"language": "en", "text": "Good evening.", "speed": 120}]
+        changed = self.client.patch(url, {"recordings": rows, "revision": 1}).json()
+        slow = changed["recordings"][0]
+        self.assertNotEqual(slow["take"], first["take"])
+        self.assertGreater(slow["length_ms"], first["length_ms"])
+        heard = self.client.get(f"/api/v1/takes/{slow['take']}")
+        self.assertEqual((heard["Content-Type"], heard.content[:4]), ("audio/wav", b"RIFF"))
 
-    def test_a_file_becomes_the_recording(self):
-        sound = self.make()
-        answer = self.upload(sound, tone())
-        self.assertEqual(answer.status_code, 200)
-        self.assertTrue(answer.json()["uploaded"])
-        self.assertAlmostEqual(answer.json()["length_ms"], 500, delta=20)
+    def test_a_sound_has_a_recording_in_each_language_and_loses_what_is_left_out(self):
+        english, welsh = {"language": "en", "text": "Hello."}, {"language": "cy", "text": "Helo."}
+        sound = self.make(english, welsh)
+        self.assertEqual([r["language"] for r in sound["recordings"]], ["en", "cy"])
+        prompt = LibrarySound(sound=f"sound:{sound['id']}")
+        by_language = [services.takes([prompt], language)[prompt] for language in ("en", "cy")]
+        self.assertEqual(by_language, [r["take"] for r in sound["recordings"]])
+        url = f"/api/v1/sounds/{sound['id']}"
+        twice = self.client.patch(url, {"recordings": [welsh, welsh], "revision": 1})
+        self.assertEqual(twice.status_code, 400)
+        only = self.client.patch(url, {"recordings": [welsh], "revision": 1}).json()
+        self.assertEqual([r["language"] for r in only["recordings"]], ["cy"])
+        self.assertEqual(services.takes([prompt], "en")[prompt], by_language[1])
 
-    def test_a_file_that_is_no_sound_changes_nothing(self):
+    def test_a_file_becomes_the_recording_and_the_text_can_take_its_place_again(self):
         sound = self.make()
-        answer = self.upload(sound, b"%PDF-1.4 not a sound")
+        answer = self.send(sound, tone())
+        row = answer.json()["recordings"][0]
+        self.assertEqual((answer.status_code, row["source"]), (200, "file"))
+        self.assertAlmostEqual(row["length_ms"], 500, delta=20)
+        back = self.client.post(
+            f"/api/v1/sounds/{sound['id']}/speak", {"language": "en", "revision": 2}
+        ).json()["recordings"][0]
+        self.assertEqual((back["source"], back["take"]), ("spoken", sound["recordings"][0]["take"]))
+
+    def test_silence_at_both_ends_of_a_recording_is_left_out(self):
+        silence = np.zeros(16_000)
+        wave = np.concatenate([silence, np.sin(np.arange(16_000) / 20) / 2, silence])
+        out = io.BytesIO()
+        soundfile.write(out, wave, 16_000, format="WAV")
+        row = self.send(self.make(), out.getvalue(), recorded=True).json()["recordings"][0]
+        self.assertEqual(row["source"], "recorded")
+        self.assertAlmostEqual(row["length_ms"], 1120, delta=30)
+        out = io.BytesIO()
+        soundfile.write(out, silence, 16_000, format="WAV")
+        silent = self.send(self.make(name="Other"), out.getvalue(), recorded=True)
+        self.assertIn("Nothing but silence", silent.json()["fields"]["file"][0])
+
+    def test_a_sound_far_from_the_median_is_pointed_out_and_evened_out(self):
+        for i in range(3):
+            self.make(
+                {"language": "en", "text": f"Sailing number {i} leaves on time."}, name=f"S{i}"
+            )
+        quiet = canonical(speak_aloud("This was recorded much too softly.", "en"))
+        sound = self.send(self.make(name="Soft"), louder(quiet.wav, -20).wav).json()
+        row = sound["recordings"][0]
+        self.assertTrue(row["far"])
+        self.assertLess(row["off"], -6)
+        even = self.client.post(
+            f"/api/v1/sounds/{sound['id']}/even", {"language": "en", "revision": 2}
+        ).json()["recordings"][0]
+        self.assertFalse(even["far"])
+
+    def test_files_become_sounds_named_after_them(self):
+        names = []
+        for _ in range(2):
+            file = SimpleUploadedFile("storm_notice-haven quay.flac", tone(kind="FLAC"))
+            answer = self.client.post("/api/v1/sounds/files", {"file": file}, format="multipart")
+            names.append(answer.json()["name"])
+        self.assertEqual(names, ["Storm notice haven quay", "Storm notice haven quay 2"])
+
+    def test_a_file_that_is_no_sound_or_too_large_changes_nothing(self):
+        sound = self.make()
+        answer = self.send(sound, b"%PDF-1.4 not a sound")
         self.assertEqual((answer.status_code, answer.json()["code"]), (400, "not-a-sound"))
-        now = self.client.get(f"/api/v1/sounds/{sound['id']}").json()
-        self.assertEqual((now["take"], now["revision"]), (sound["take"], 1))
+        large = self.send(sound, b"RIFF" + bytes(10 * 1024 * 1024))
+        self.assertEqual(large.json()["fields"]["file"], ["The file is larger than 10 MB."])
+        self.assertEqual(self.client.get(f"/api/v1/sounds/{sound['id']}").json(), sound)
 
     def test_a_full_disk_is_said_and_nothing_is_half_done(self):
+        rows = [{"language": "en", "text": "Hello."}]
         with patch.object(Take.objects, "get_or_create", side_effect=a_full_disk):
-            answer = self.client.post("/api/v1/sounds", {"name": "Greeting", "text": "Hello."})
+            answer = self.client.post("/api/v1/sounds", {"name": "G", "recordings": rows})
         self.assertEqual((answer.status_code, answer.json()["code"]), (507, "sound-store-full"))
         self.assertEqual(self.client.get("/api/v1/sounds").json()["count"], 0)
 
@@ -103,3 +165,12 @@ class SoundTests(TestCase):
             answer = self.client.post("/api/v1/speech", {"text": "Something new."})
         self.assertEqual((answer.status_code, answer.json()["code"]), (502, "speech-failed"))
         self.assertIn("it is away", answer.json()["detail"])
+
+    def test_a_list_of_many_asks_the_database_no_more(self):
+        self.make()
+        with self.assertNumQueries(7):
+            self.client.get("/api/v1/sounds")
+        for i in range(20):
+            self.make(name=f"Greeting {i}")
+        with self.assertNumQueries(7):
+            self.client.get("/api/v1/sounds")

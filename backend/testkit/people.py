@@ -76,6 +76,6 @@ def flow(admin: User, data: dict[str, Any], name: str = "Main line") -> Flow:
     return make_flow(admin, name, loaded)
 
 
-def number(admin: User, answered_by: Flow | None, e164: str = "+442079460210") -> Number:
+def number(admin: User, answered_by: Flow | None, address: str = "+442079460210") -> Number:
     """A number and the flow that answers it."""
-    return kept.create(admin, Number, e164=e164, label="Main line", flow=answered_by)
+    return kept.create(admin, Number, address=address, label="Main line", flow=answered_by)

@@ -11,6 +11,10 @@ const HoursPage = lazy(() => import("./areas/hours/HoursPage"));
 const Flows = lazy(() => import("./areas/flows/Flows"));
 const FlowEditor = lazy(() => import("./areas/flows/FlowEditor"));
 const Publish = lazy(() => import("./areas/flows/Publish"));
+const Diversions = lazy(() => import("./areas/diversions/Diversions"));
+const Mailboxes = lazy(() => import("./areas/mailboxes/Mailboxes"));
+const Lookups = lazy(() => import("./areas/lookups/Lookups"));
+const LookupTable = lazy(() => import("./areas/lookups/LookupTable"));
 const Sounds = lazy(() => import("./areas/sounds/Sounds"));
 const Queues = lazy(() => import("./areas/queues/Queues"));
 const Agents = lazy(() => import("./areas/agents/Agents"));
@@ -37,6 +41,11 @@ export function App() {
           <Route path="/arrive/hours" element={<HoursList />} />
           <Route path="/arrive/hours/new" element={<HoursList />} />
           <Route path="/arrive/hours/:id" element={<HoursPage />} />
+          <Route path="/arrive/diversions/:id?" element={<Diversions />} />
+          <Route path="/guide/lookups" element={<Lookups />} />
+          <Route path="/guide/lookups/new" element={<Lookups />} />
+          <Route path="/guide/lookups/:id" element={<LookupTable />} />
+          <Route path="/wait/mailboxes/:id?" element={<Mailboxes />} />
           <Route path="/guide/flows" element={<Flows />} />
           <Route path="/guide/flows/new" element={<Flows />} />
           <Route path="/guide/flows/:id" element={<FlowEditor />} />

@@ -1,4 +1,4 @@
-"""What a call flow is: steps, their exits, and the settings of the whole.
+"""What a call flow is: steps, their exits, inputs, and the settings of the whole.
 
 A definition may be unfinished (an exit that leads nowhere, a queue that is not
 chosen yet): that is for the checker. What is refused here is only what is not
@@ -8,149 +8,49 @@ everything that runs.
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal, NamedTuple
+from typing import Annotated, Any, Literal
 
-from pydantic import (
-    AfterValidator,
-    BaseModel,
-    ConfigDict,
-    Field,
-    StringConstraints,
-    ValidationError,
-    model_validator,
-)
+from pydantic import Field, ValidationError, model_validator
 
 from callcore.errors import DefinitionError, Problem
+from callcore.flow.inputs import Input
+from callcore.flow.parts import (
+    FROM_VALUE,
+    KEYS,
+    AnyPrompt,
+    Exit,
+    Language,
+    LibrarySound,
+    Part,
+    Prompt,
+    SpokenText,
+    StepId,
+)
+from callcore.flow.steps import (
+    STEP_KINDS,
+    AnyStep,
+    CheckHours,
+    End,
+    GoOn,
+    Menu,
+    MenuArm,
+    Message,
+    Queue,
+    Ring,
+    Say,
+    Step,
+    references_of,
+)
 
-KEYS = "1234567890*#"
-MAX_TEXT = 2000
+__all__ = [
+    "KEYS", "AnyPrompt", "AnyStep", "CheckHours", "End", "Exit", "Flow", "GoOn", "Input",
+    "LibrarySound", "Menu", "MenuArm", "Message", "Queue", "Ring", "Say", "SpokenText",
+    "all_prompts", "dump", "exits", "json_schema", "load", "outside_numbers", "prompts",
+    "references",
+]  # fmt: skip
+
 MAX_STEPS = 2000
-
-#: What each kind of reference is called in words.
-REFERENCE_WORDS = {"queue": "a queue", "sound": "a sound", "hours": "opening hours"}
-
-
-def _reference_to(kind: str) -> AfterValidator:
-    def check(value: str) -> str:
-        found, _, identity = value.partition(":")
-        if found == kind and identity:
-            return value
-        wanted = REFERENCE_WORDS[kind]
-        actual = REFERENCE_WORDS.get(found)
-        if actual is None:
-            raise ValueError(f"{value!r} does not refer to anything; {wanted} is needed here")
-        raise ValueError(f"this refers to {actual}, where {wanted} is needed")
-
-    return AfterValidator(check)
-
-
-StepId = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
-QueueRef = Annotated[str, StringConstraints(max_length=80), _reference_to("queue")]
-HoursRef = Annotated[str, StringConstraints(max_length=80), _reference_to("hours")]
-SoundRef = Annotated[str, StringConstraints(max_length=80), _reference_to("sound")]
-Language = Literal["en", "cy"]
-ShortText = Annotated[str, StringConstraints(strip_whitespace=True, max_length=80)]
-
-
-class Part(BaseModel):
-    """Base of all parts of a definition: frozen, and strict about unknown fields."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
-
-
-class SpokenText(Part):
-    """Text typed on the spot, spoken by the speech engine."""
-
-    kind: Literal["text"] = "text"
-    text: Annotated[str, StringConstraints(strip_whitespace=True, max_length=MAX_TEXT)] = ""
-    language: Language = "en"
-
-
-class LibrarySound(Part):
-    """A sound of the library."""
-
-    kind: Literal["sound"] = "sound"
-    sound: SoundRef
-
-
-Prompt = Annotated[SpokenText | LibrarySound, Field(discriminator="kind")]
-
-
-class Say(Part):
-    """The caller hears a prompt, then goes on."""
-
-    kind: Literal["say"] = "say"
-    id: StepId
-    prompt: Prompt = SpokenText()
-    next: StepId | None = None
-
-
-class MenuArm(Part):
-    """One key of a menu: what it is for, and where it leads."""
-
-    key: Annotated[str, StringConstraints(pattern=r"^[0-9*#]$")]
-    label: ShortText = ""
-    next: StepId | None = None
-
-
-class Menu(Part):
-    """A prompt, then a wait for a key. Keys work at once, also during the prompt.
-
-    `tries` is how often silence or a wrong key is met before the exit `no_key`
-    is taken; None means without end. `wait_s` counts from the end of the prompt.
-    """
-
-    kind: Literal["menu"] = "menu"
-    id: StepId
-    name: ShortText = ""
-    prompt: Prompt = SpokenText()
-    arms: tuple[MenuArm, ...] = Field(default=(), max_length=len(KEYS))
-    wait_s: Annotated[int, Field(ge=1, le=60)] = 8
-    tries: Annotated[int, Field(ge=1, le=9)] | None = 3
-    no_key_prompt: Prompt | None = None
-    wrong_key_prompt: Prompt | None = None
-    no_key: StepId | None = None
-
-    @model_validator(mode="after")
-    def _one_arm_a_key(self) -> Menu:
-        keys = [arm.key for arm in self.arms]
-        twice = sorted({key for key in keys if keys.count(key) > 1})
-        if twice:
-            raise ValueError(f"key {twice[0]} has two arms; a key can lead to one place only")
-        return self
-
-
-class CheckHours(Part):
-    """Goes on by `open` or `closed`, as the hours are at that moment. Takes no time."""
-
-    kind: Literal["hours"] = "hours"
-    id: StepId
-    hours: HoursRef | None = None
-    open: StepId | None = None
-    closed: StepId | None = None
-
-
-class Queue(Part):
-    """The caller waits in a queue for a person. `waited` is taken after its longest wait."""
-
-    kind: Literal["queue"] = "queue"
-    id: StepId
-    queue: QueueRef | None = None
-    waited: StepId | None = None
-
-
-class End(Part):
-    """The call ends here, after an optional last prompt. `label` names the ending."""
-
-    kind: Literal["end"] = "end"
-    id: StepId
-    label: ShortText = ""
-    prompt: Prompt | None = None
-
-
-AnyStep = Say | Menu | CheckHours | Queue | End
-Step = Annotated[AnyStep, Field(discriminator="kind")]
-STEP_KINDS = ("say", "menu", "hours", "queue", "end")
+MAX_INPUTS = 40
 
 
 class Flow(Part):
@@ -161,7 +61,9 @@ class Flow(Part):
     when a failure exit leads nowhere or the limit is reached, then the call ends.
     """
 
+    channel: Literal["voice", "text"] = "voice"
     language: Language = "en"
+    inputs: tuple[Input, ...] = Field(default=(), max_length=MAX_INPUTS)
     start: StepId | None = None
     steps: tuple[Step, ...] = Field(default=(), max_length=MAX_STEPS)
     stay_limit_s: Annotated[int, Field(ge=30, le=7200)] = 900
@@ -176,52 +78,44 @@ class Flow(Part):
             seen.add(step.id)
         return self
 
-
-class Exit(NamedTuple):
-    """A way out of a step. A failure exit may stay open: it falls to the flow's failure rule."""
-
-    name: str
-    to: str | None
-    failure: bool
+    @model_validator(mode="after")
+    def _inputs_are_unique(self) -> Flow:
+        names = [declared.name for declared in self.inputs]
+        twice = sorted({name for name in names if names.count(name) > 1})
+        if twice:
+            raise ValueError(f"two inputs are called {twice[0]!r}")
+        return self
 
 
 def exits(step: AnyStep) -> tuple[Exit, ...]:
     """All ways out of a step that lead to another step, in the author's order."""
-    if isinstance(step, Say):
-        return (Exit("next", step.next, False),)
-    if isinstance(step, Menu):
-        arms = tuple(Exit(f"key:{arm.key}", arm.next, False) for arm in step.arms)
-        return (*arms, Exit("no_key", step.no_key, True))
-    if isinstance(step, CheckHours):
-        return (Exit("open", step.open, False), Exit("closed", step.closed, False))
-    if isinstance(step, Queue):
-        return (Exit("waited", step.waited, True),)
-    return ()
+    return step.exits()
 
 
-def prompts(step: AnyStep) -> tuple[SpokenText | LibrarySound, ...]:
+def prompts(step: AnyStep) -> tuple[AnyPrompt, ...]:
     """Everything a caller may hear at a step."""
-    if isinstance(step, Say):
-        return (step.prompt,)
-    if isinstance(step, Menu):
-        return tuple(p for p in (step.prompt, step.no_key_prompt, step.wrong_key_prompt) if p)
-    if isinstance(step, End):
-        return (step.prompt,) if step.prompt else ()
-    return ()
+    return step.prompts()
 
 
-def all_prompts(flow: Flow) -> tuple[SpokenText | LibrarySound, ...]:
+def all_prompts(flow: Flow) -> tuple[AnyPrompt, ...]:
     """Every prompt of a flow, the failure prompt last."""
     found = [prompt for step in flow.steps for prompt in prompts(step)]
     return (*found, flow.failure_prompt) if flow.failure_prompt else tuple(found)
 
 
 def references(flow: Flow) -> frozenset[str]:
-    """Every `kind:id` that a flow refers to."""
-    sounds = {p.sound for p in all_prompts(flow) if isinstance(p, LibrarySound)}
-    queues = {s.queue for s in flow.steps if isinstance(s, Queue) and s.queue}
-    hours = {s.hours for s in flow.steps if isinstance(s, CheckHours) and s.hours}
-    return frozenset(sounds | queues | hours)
+    """Every `kind:id` that a flow refers to, its inputs' defaults included."""
+    found = {ref for step in flow.steps for ref in references_of(step)}
+    if isinstance(flow.failure_prompt, LibrarySound) and flow.failure_prompt.sound:
+        found.add(flow.failure_prompt.sound)
+    typed = ("queue", "hours", "sound", "mailbox")
+    found |= {str(i.default) for i in flow.inputs if i.type in typed and i.default}
+    return frozenset(ref for ref in found if not ref.startswith(FROM_VALUE))
+
+
+def outside_numbers(flow: Flow) -> frozenset[str]:
+    """Every outside number (E.164) that a flow rings."""
+    return frozenset(s.number for s in flow.steps if isinstance(s, Ring) and s.number)
 
 
 def load(data: Any) -> Flow:
@@ -251,13 +145,16 @@ def _in_words(detail: Any) -> Problem:
     return Problem(path, f"{_place(path)}: {_reason(detail)}")
 
 
+_PROMPT_FIELDS = {"prompt", "no_key_prompt", "wrong_key_prompt", "failure_prompt", "thanks"}
+
+
 def _without_tags(loc: tuple[str | int, ...]) -> tuple[str | int, ...]:
     """The place in the data: pydantic puts the kind of a step or prompt after its position."""
     kept: list[str | int] = []
     before: str | int = ""
     for part in loc:
         tag_of_step = isinstance(before, int) and part in STEP_KINDS
-        tag_of_prompt = str(before).endswith("prompt") and part in ("text", "sound")
+        tag_of_prompt = str(before) in _PROMPT_FIELDS and part in ("text", "sound")
         if not (tag_of_step or tag_of_prompt):
             kept.append(part)
         before = "" if tag_of_step or tag_of_prompt else part

@@ -2,19 +2,25 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from collections.abc import Callable
+from typing import Any, NamedTuple
 
 from callcore.flow.definition import (
     AnyStep,
     CheckHours,
+    End,
     Flow,
+    GoOn,
     LibrarySound,
     Menu,
+    Message,
     Queue,
+    Ring,
     Say,
     SpokenText,
 )
-from callcore.flow.runner import Moved
+from callcore.flow.parts import named
+from callcore.flow.state import Moved
 from callcore.flow.world import World
 
 _SAMPLE = 46
@@ -52,40 +58,100 @@ def prompt_words(prompt: SpokenText | LibrarySound, world: World) -> str:
     if words:
         return sample(words)
     if isinstance(prompt, LibrarySound):
-        facts = world.sounds.get(prompt.sound)
-        return facts.name if facts else "a sound that is gone"
+        return place_name(prompt.sound, world)
     return "nothing yet"
 
 
-def queue_name(ref: str | None, world: World) -> str:
-    """The name of a queue, or that there is none."""
-    if ref is None:
-        return "no queue chosen yet"
-    facts = world.queues.get(ref)
-    return facts.name if facts else "a queue that is gone"
+#: Where things are found in a world, and what an open or lost one is called.
+_PLACES = {
+    "queue": ("queues", "queue"),
+    "hours": ("hours", "hours"),
+    "mailbox": ("mailboxes", "mailbox"),
+    "flow": ("flows", "flow"),
+    "sound": ("sounds", "sound"),
+}
+
+
+def place_name(reference: str | None, world: World, kind: str = "sound") -> str:
+    """The name of what a reference leads to, or that there is none."""
+    for name in named(reference):
+        return f"by the number: {name}"
+    if reference is None:
+        chosen = "hours" if kind == "hours" else kind
+        return f"no {chosen} chosen yet"
+    where, word = _PLACES[reference.partition(":")[0]]
+    facts = getattr(world, where).get(reference)
+    if facts is not None:
+        return str(facts.name)
+    return "hours that are gone" if word == "hours" else f"a {word} that is gone"
 
 
 def stop(step: AnyStep, world: World) -> StopWords:
     """A step in the caller's terms."""
-    if isinstance(step, Say):
-        words = prompt_words(step.prompt, world)
-        return StopWords(f"Says · {duration(world.length_ms(step.prompt) / 1000)}", words, words)
-    if isinstance(step, Menu):
-        count = len(step.arms)
-        keys = "no keys" if not count else "1 key" if count == 1 else f"{count} keys"
-        name = step.name or "Menu"
-        return StopWords(f"Menu · {name}", f"{keys}, waits {duration(step.wait_s)}", name)
-    if isinstance(step, CheckHours):
-        hours = world.hours.get(step.hours or "")
-        name = hours.name if hours else "no hours chosen yet"
-        return StopWords("Open?", name, name)
-    if isinstance(step, Queue):
-        name = queue_name(step.queue, world)
-        return StopWords("Queue", name, name)
+    return _STOPS[type(step)](step, world)
+
+
+def _say(step: Say, world: World) -> StopWords:
+    words = prompt_words(step.prompt, world)
+    return StopWords(f"Says · {duration(world.length_ms(step.prompt) / 1000)}", words, words)
+
+
+def _menu(step: Menu, world: World) -> StopWords:
+    count = len(step.arms)
+    keys = "no keys" if not count else "1 key" if count == 1 else f"{count} keys"
+    name = step.name or "Menu"
+    return StopWords(f"Menu · {name}", f"{keys}, waits {duration(step.wait_s)}", name)
+
+
+def _hours(step: CheckHours, world: World) -> StopWords:
+    name = place_name(step.hours, world, "hours")
+    return StopWords("Open?", name, name)
+
+
+def _queue(step: Queue, world: World) -> StopWords:
+    name = place_name(step.queue, world, "queue")
+    return StopWords("Queue", name, name)
+
+
+def _ring(step: Ring, world: World) -> StopWords:
+    number = world.national.get(step.number, step.number) or "no number yet"
+    return StopWords(f"Rings · {duration(step.ring_s)}", number, number)
+
+
+def _message(step: Message, world: World) -> StopWords:
+    name = place_name(step.mailbox, world, "mailbox")
+    return StopWords("Leaves a message", name, name)
+
+
+def _go(step: GoOn, world: World) -> StopWords:
+    name = place_name(step.flow, world, "flow")
+    return StopWords("Goes on in", name, name)
+
+
+def _end(step: End, world: World) -> StopWords:
     name = step.label or (prompt_words(step.prompt, world) if step.prompt else "Call ends")
     if step.prompt is None:
         return StopWords("Ends", name, name)
     return StopWords(f"Says · {duration(world.length_ms(step.prompt) / 1000)}", "then ends", name)
+
+
+_STOPS: dict[type, Callable[[Any, World], StopWords]] = {
+    Say: _say,
+    Menu: _menu,
+    CheckHours: _hours,
+    Queue: _queue,
+    Ring: _ring,
+    Message: _message,
+    GoOn: _go,
+    End: _end,
+}
+_EXITS = {
+    "next": "then",
+    "waited": "waited too long",
+    "answered": "answered",
+    "no_answer": "no answer",
+    "failed": "does not work",
+}
 
 
 def exit_label(step: AnyStep, name: str) -> str:
@@ -96,7 +162,7 @@ def exit_label(step: AnyStep, name: str) -> str:
         for arm in step.arms:
             if name == f"key:{arm.key}":
                 return arm.label or f"key {arm.key}"
-    return {"next": "then", "waited": "waited too long", "answered": "answered"}.get(name, name)
+    return _EXITS.get(name, name)
 
 
 _WHY = {
@@ -107,6 +173,13 @@ _WHY = {
     "nowhere": "the exit leads nowhere → failure rule",
     "no_queue": "no queue is chosen → failure rule",
     "queue_gone": "the queue is gone",
+    "answered_outside": "answered outside",
+    "busy": "the number is busy",
+    "failed": "the number cannot be reached",
+    "no_number": "no number is given",
+    "no_mailbox": "there is no such mailbox",
+    "no_flow": "that flow is not in force",
+    "no_sound": "there is no such sound → failure rule",
     "no_hours": "there are no such hours → failure rule",
     "round_and_round": "decisions go round in a circle → failure rule",
 }
@@ -127,6 +200,8 @@ def why(moved: Moved, flow: Flow) -> str:
             return f"no key in time, try {moved.detail} → asked again"
         case "wrong_key":
             return f"key {moved.detail} is not a choice → asked again"
+        case "no_answer":
+            return f"nobody answered in {moved.detail} s → {label}"
         case "stay_limit":
             return f"longer in the flow than {duration(flow.stay_limit_s)} → failure rule"
         case other:

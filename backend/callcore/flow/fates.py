@@ -14,7 +14,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from callcore.flow.definition import End, Flow, Queue, exits
+from callcore.flow.definition import Flow, exits
 
 FATES = ("ended", "person", "message", "elsewhere")
 
@@ -24,9 +24,16 @@ TROUBLE_SHARE = 0.05
 _NEVER = 1e-9
 
 
-def _own_fate(step: object) -> str | None:
-    """The ending that a step can itself be."""
-    return "ended" if isinstance(step, End) else "person" if isinstance(step, Queue) else None
+#: The ending that each kind of step can itself be, and the arm that stands for it where the
+#: step has other ways out too. Going on in another flow is elsewhere on this flow's map.
+OWN_FATES = {
+    "end": "ended",
+    "queue": "person",
+    "message": "message",
+    "ring": "elsewhere",
+    "go": "elsewhere",
+}
+OWN_ARMS = {"queue": "answered", "message": "left", "ring": "answered", "go": "went_on"}
 
 
 def arm_shares(flow: Flow, counts: Mapping[tuple[str, str], int]) -> dict[tuple[str, str], float]:
@@ -39,8 +46,8 @@ def arm_shares(flow: Flow, counts: Mapping[tuple[str, str], int]) -> dict[tuple[
     shares: dict[tuple[str, str], float] = {}
     for step in flow.steps:
         ways = [(e.name, e.failure) for e in exits(step)]
-        if isinstance(step, Queue):
-            ways.append(("answered", False))
+        if step.kind in OWN_ARMS:
+            ways.append((OWN_ARMS[step.kind], False))
         recorded = [counts.get((step.id, name), 0) for name, _ in ways]
         total = sum(recorded)
         trouble = sum(failure for _, failure in ways)
@@ -104,12 +111,12 @@ def _chain(
     absorbed: NDArray[np.float64] = np.zeros((len(index), len(FATES)))
     for step in flow.steps:
         row = index[step.id]
-        fate = _own_fate(step)
+        fate = OWN_FATES.get(step.kind)
         if fate == "ended":
             absorbed[row, FATES.index(fate)] = 1.0
             continue
         if fate is not None:
-            absorbed[row, FATES.index(fate)] = shares[(step.id, "answered")]
+            absorbed[row, FATES.index(fate)] = shares[(step.id, OWN_ARMS[step.kind])]
         for way in exits(step):
             share = shares[(step.id, way.name)]
             if way.to is not None and way.to in index:

@@ -25,37 +25,87 @@ class HoursFacts(NamedTuple):
     ever_open: bool
 
 
-class SoundFacts(NamedTuple):
-    """A library sound; `text` is empty where it was uploaded without its words."""
+class Spoken(NamedTuple):
+    """One language of a sound; `text` is empty where it was uploaded without its words."""
 
-    name: str
     text: str
     length_ms: int
 
 
+class SoundFacts(NamedTuple):
+    """A library sound, by language; without a recording `takes` is empty."""
+
+    name: str
+    takes: Mapping[str, Spoken] = MappingProxyType({})
+
+    def heard(self, language: str) -> Spoken:
+        """What is heard in a language: that one, else the first there is."""
+        return self.takes.get(language) or next(iter(self.takes.values()), Spoken("", 0))
+
+
+class MailboxFacts(NamedTuple):
+    """A mailbox as a flow sees it: whether it greets, and how long that and a message last."""
+
+    name: str
+    greeting: bool
+    greeting_ms: int
+    longest_ms: int
+
+
+class FlowFacts(NamedTuple):
+    """Another flow: whether it is in force, and the flows it hands contacts on to."""
+
+    name: str
+    in_force: bool
+    channel: str
+    leads_to: tuple[str, ...] = ()
+
+
 class World(NamedTuple):
-    """Everything that exists, by reference (`queue:…`, `sound:…`, `hours:…`).
+    """Everything that exists, by reference (`queue:…`, `sound:…`, `hours:…` and so on).
 
     `spoken_ms` holds the real length of texts that the engine has spoken
-    already, by language and text; others are estimated.
+    already, by language and text; others are estimated. `language` is the flow's,
+    `own` its own reference, `handed` the inputs that each of its numbers fills.
+    `national` says how outside numbers (E.164) are written at home.
     """
 
     queues: Mapping[str, QueueFacts] = MappingProxyType({})
     sounds: Mapping[str, SoundFacts] = MappingProxyType({})
     hours: Mapping[str, HoursFacts] = MappingProxyType({})
+    mailboxes: Mapping[str, MailboxFacts] = MappingProxyType({})
+    flows: Mapping[str, FlowFacts] = MappingProxyType({})
     spoken_ms: Mapping[tuple[str, str], int] = MappingProxyType({})
+    language: str = "en"
+    own: str = ""
+    handed: frozenset[str] = frozenset()
+    national: Mapping[str, str] = MappingProxyType({})
+
+    def leads_back(self, flow: str) -> bool:
+        """Whether a flow hands contacts on, at last, to the flow that this world is about."""
+        seen: set[str] = set()
+        todo = [flow]
+        while todo:
+            at = todo.pop()
+            if at == self.own:
+                return True
+            if at not in seen:
+                seen.add(at)
+                facts = self.flows.get(at)
+                todo.extend(facts.leads_to if facts else ())
+        return False
 
     def length_ms(self, prompt: SpokenText | LibrarySound) -> int:
         """Length of a prompt in milliseconds; 0 for a sound that does not exist."""
         if isinstance(prompt, SpokenText):
             known = self.spoken_ms.get((prompt.language, prompt.text))
             return known if known is not None else estimated_ms(prompt.text)
-        facts = self.sounds.get(prompt.sound)
-        return facts.length_ms if facts else 0
+        facts = self.sounds.get(prompt.sound or "")
+        return facts.heard(self.language).length_ms if facts else 0
 
     def words(self, prompt: SpokenText | LibrarySound) -> str:
         """What is said in a prompt, as far as it is known."""
         if isinstance(prompt, SpokenText):
             return prompt.text
-        facts = self.sounds.get(prompt.sound)
-        return facts.text if facts else ""
+        facts = self.sounds.get(prompt.sound or "")
+        return facts.heard(self.language).text if facts else ""

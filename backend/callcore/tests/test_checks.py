@@ -1,9 +1,30 @@
 import unittest
 
 from callcore.flow.checks import blocking, check
-from callcore.flow.definition import End, Menu, MenuArm, Say, dump, load
+from callcore.flow.definition import (
+    End,
+    GoOn,
+    Input,
+    LibrarySound,
+    Menu,
+    MenuArm,
+    Message,
+    Queue,
+    Ring,
+    Say,
+    dump,
+    load,
+)
 from callcore.flow.spoken_keys import offered_keys
-from callcore.flow.world import HoursFacts, QueueFacts, World
+from callcore.flow.world import (
+    FlowFacts,
+    HoursFacts,
+    MailboxFacts,
+    QueueFacts,
+    SoundFacts,
+    Spoken,
+    World,
+)
 from callcore.tests.flows import BOOKINGS, OFFICE, WORLD, main_line, text, with_hours, with_step
 
 
@@ -89,6 +110,65 @@ class CheckTests(unittest.TestCase):
         for ref in (None, "hours:gone"):
             self.assertEqual(codes(with_hours(hours=ref)), [("blocks", "missing-hours", "open")])
         self.assertEqual(codes(with_hours(), never), [("warns", "never-open", "open")])
+
+    def test_things_that_calls_are_sent_to(self):
+        world = WORLD._replace(
+            mailboxes={"mailbox:a": MailboxFacts("Night", False, 0, 60_000)},
+            flows={
+                "flow:draft": FlowFacts("Draft", False, "voice"),
+                "flow:text": FlowFacts("Texts", True, "text"),
+                "flow:back": FlowFacts("Back", True, "voice", ("flow:other",)),
+                "flow:other": FlowFacts("Other", True, "voice", ("flow:own",)),
+            },
+            own="flow:own",
+        )
+        cases = [
+            (Message(id="x", failed="bye"), ("blocks", "missing-mailbox")),
+            (Message(id="x", mailbox="mailbox:gone", failed="bye"), ("blocks", "missing-mailbox")),
+            (Message(id="x", mailbox="mailbox:a", failed="bye"), ("warns", "no-greeting")),
+            (GoOn(id="x", failed="bye"), ("blocks", "missing-flow")),
+            (GoOn(id="x", flow="flow:draft", failed="bye"), ("blocks", "flow-not-in-force")),
+            (GoOn(id="x", flow="flow:text", failed="bye"), ("blocks", "other-channel")),
+            (GoOn(id="x", flow="flow:back", failed="bye"), ("blocks", "flows-in-a-circle")),
+            (Ring(id="x", busy="bye", no_answer="bye", failed="bye"), ("blocks", "no-number")),
+            (Ring(id="x", number="+441632960111", busy="x", no_answer="bye", failed="bye"),
+             ("warns", "outside-in-a-loop")),
+            (Queue(id="x", queue="value:desk", waited="bye"), ("blocks", "unknown-value")),
+        ]  # fmt: skip
+        for step, expected in cases:
+            with self.subTest(expected):
+                flow = main_line(steps=(*main_line().steps, step))
+                flow = with_step(flow, "hello", next="x")
+                found = [(f.severity, f.code) for f in check(flow, world) if f.step == "x"]
+                self.assertIn(expected, found)
+
+    def test_values_are_looked_through_to_their_defaults(self):
+        desk = Input(name="desk", type="queue", default=BOOKINGS)
+        flow = with_step(main_line(inputs=(desk,)), "wait", queue="value:desk")
+        self.assertEqual(codes(flow), [])
+        open_desk = flow.model_copy(update={"inputs": (Input(name="desk", type="queue"),)})
+        self.assertEqual(codes(open_desk), [("warns", "queue-left-to-numbers", "wait")])
+        self.assertEqual(codes(open_desk, WORLD._replace(handed=frozenset({"desk"}))), [])
+        text_desk = flow.model_copy(update={"inputs": (Input(name="desk", default="x"),)})
+        self.assertIn(("blocks", "wrong-type", "wait"), codes(text_desk))
+        unused = main_line(inputs=(desk,))
+        self.assertEqual(codes(unused), [("hints", "unused-input", "")])
+        strange = with_step(main_line(), "hello", prompt=text("Hello {who} at {caller:backwards}."))
+        self.assertEqual(codes(strange), [("blocks", "unknown-value", "hello"),
+                                          ("warns", "unknown-way", "hello")])  # fmt: skip
+
+    def test_a_sound_that_lacks_the_flows_language_is_named(self):
+        facts = SoundFacts("Welcome", {"en": Spoken("Hello.", 900)})
+        flow = with_step(main_line(language="cy"), "hello", prompt=LibrarySound(sound="sound:w"))
+        world = WORLD._replace(sounds={"sound:w": facts}, language="cy")
+        self.assertEqual(codes(flow, world), [("warns", "sound-in-other-language", "hello")])
+        self.assertEqual(world.length_ms(LibrarySound(sound="sound:w")), 900)
+
+    def test_voice_steps_have_no_place_in_a_text_flow(self):
+        steps = (*main_line().steps, Message(id="x", mailbox="mailbox:a"))
+        self.assertIn(
+            ("blocks", "voice-in-text", "x"), codes(main_line(channel="text", steps=steps))
+        )
 
     def test_more_than_three_menus_in_a_row(self):
         steps = [

@@ -13,7 +13,9 @@ class DefinitionTests(unittest.TestCase):
 
     def test_schema_names_every_kind_of_step(self):
         kinds = json_schema()["properties"]["steps"]["items"]["discriminator"]["mapping"]
-        self.assertEqual(sorted(kinds), ["end", "hours", "menu", "queue", "say"])
+        self.assertEqual(
+            sorted(kinds), ["end", "go", "hours", "menu", "message", "queue", "ring", "say"]
+        )
 
     def test_bad_definitions_are_refused_in_words(self):
         cases = [

@@ -1,21 +1,42 @@
+import json
 import unittest
 
 from hypothesis import given
 from hypothesis import strategies as st
 
 from callcore.errors import EventRefused
-from callcore.flow.definition import End, Flow, Menu, MenuArm, Queue, Say, SpokenText
+from callcore.flow.definition import (
+    End,
+    Flow,
+    GoOn,
+    Input,
+    Menu,
+    MenuArm,
+    Message,
+    Queue,
+    Ring,
+    Say,
+    SpokenText,
+)
 from callcore.flow.runner import (
+    Around,
+    Dial,
     Due,
     Finish,
+    HandOver,
     HungUp,
     JoinQueue,
     Key,
     Listen,
     Machine,
+    MailboxRule,
+    MessageLeft,
     Moved,
+    NowhereToGo,
     PersonDone,
     Play,
+    Record,
+    Rung,
     Taken,
     WaitedOut,
     from_data,
@@ -111,14 +132,16 @@ class RunnerTests(unittest.TestCase):
 
     def test_hours_decide_at_once_and_say_why(self):
         for is_open, to in ((True, "hello"), (False, "bye")):
-            machine = Machine(with_hours(), lambda _: 1, lambda _r, _n, o=is_open: (o, "Tue 18:42"))
+            machine = Machine(
+                with_hours(), lambda _: 1, Around(lambda _r, _n, o=is_open: (o, "Tue 18:42"))
+            )
             _, effects = machine.start(0)
             exit_name = "open" if is_open else "closed"
             self.assertEqual(effects[1], Moved("open", exit_name, to, "hours", "Tue 18:42"))
             self.assertIsInstance(effects[2], Play)
 
     def test_hours_that_lead_in_a_circle_meet_the_failure_rule(self):
-        machine = Machine(with_hours(open="open"), lambda _: 1, lambda _r, _n: (True, ""))
+        machine = Machine(with_hours(open="open"), lambda _: 1, Around(lambda _r, _n: (True, "")))
         state, effects = machine.start(0)
         self.assertEqual((state.ending, effects[-2].why), ("failed", "round_and_round"))
         gone = Machine(with_hours(), lambda _: 1)
@@ -139,6 +162,102 @@ class RunnerTests(unittest.TestCase):
         self.assertEqual(from_data(to_data(state)), state)
 
 
+RING = Ring(id="ring", number="+441632960111", no_answer="box", busy="busy", failed=None)
+AWAY = Flow(
+    start="ring",
+    steps=(
+        RING,
+        Message(id="box", mailbox="mailbox:night", thanks=text("Thank you.")),
+        End(id="busy", label="Busy"),
+    ),
+    failure_prompt=text("Sorry."),
+)
+NIGHT = MailboxRule(text("Leave a message."), 60 * SECOND)
+
+
+class AwayTests(unittest.TestCase):
+    """Outside numbers, mailboxes, other flows."""
+
+    def call(self, flow=AWAY, mailbox=NIGHT, **values):
+        call = Call(Flow())
+        call.machine = Machine(flow, lambda _: 2 * SECOND, Around(mailbox=lambda _: mailbox))
+        call.state, effects = call.machine.start(0, values)
+        call.effects = list(effects)
+        return call
+
+    def test_an_outside_number_answers_and_the_call_ends_with_it(self):
+        call = self.call()
+        self.assertEqual(call.effects[-1], Dial("ring", "+441632960111", 20 * SECOND))
+        call.feed(Rung("answered"), 4 * SECOND)
+        self.assertEqual((call.state.phase, call.state.due_ms), ("outside", None))
+        self.assertEqual(call.feed(Rung("done")), (Finish("ring", "elsewhere"),))
+
+    def test_each_way_of_not_answering_has_its_exit(self):
+        call = self.call()
+        self.assertEqual(call.feed(Rung("busy"))[0], Moved("ring", "busy", "busy", "busy", ""))
+        call = self.call()
+        self.assertEqual(call.wait()[0], Moved("ring", "no_answer", "box", "no_answer", "20"))
+        call = self.call()
+        call.feed(Rung("failed"))
+        self.assertEqual(call.state.role, "failure")
+
+    def message(self):
+        call = self.call(with_step(AWAY, "ring", number="", failed="box"))
+        self.assertEqual((call.state.phase, call.state.role), ("playing", "greeting"))
+        self.assertEqual(call.wait()[-1], Record("box", "mailbox:night", 62 * SECOND))
+        return call
+
+    def test_a_message_ends_by_the_hash_by_hanging_up_or_by_its_time(self):
+        call = self.message()
+        left = call.feed(Key("#"), 5 * SECOND)
+        self.assertEqual(left[0], MessageLeft("box", "mailbox:night", 5 * SECOND))
+        self.assertEqual(call.wait(), (Finish("box", "message"),))
+        call = self.message()
+        self.assertEqual([type(e) for e in call.feed(HungUp(), 5 * SECOND)], [MessageLeft, Finish])
+        self.assertEqual(call.state.ending, "message")
+        call = self.message()
+        self.assertEqual(call.wait()[0], MessageLeft("box", "mailbox:night", 60 * SECOND))
+
+    def test_a_caller_who_says_nothing_leaves_no_message(self):
+        call = self.message()
+        self.assertEqual(call.feed(HungUp(), 500), (Finish("box", "hung_up"),))
+
+    def test_a_mailbox_that_is_gone_takes_the_failure_exit(self):
+        call = self.call(with_step(AWAY, "ring", number="", failed="box"), mailbox=None)
+        self.assertIn(Moved("box", "failed", None, "no_mailbox", ""), call.effects)
+
+    def test_a_flow_that_is_not_in_force_takes_the_failure_exit(self):
+        steps = (GoOn(id="go", flow="flow:x", failed="bye"), End(id="bye"))
+        call = self.call(Flow(start="go", steps=steps))
+        self.assertEqual(call.effects[-1], HandOver("go", "flow:x"))
+        self.assertEqual(call.feed(NowhereToGo())[-1], Finish("bye", "ended"))
+
+    def test_a_contact_is_handed_on_only_so_often(self):
+        machine = Machine(Flow(start="go", steps=(GoOn(id="go", flow="flow:x"),)), lambda _: 1)
+        self.assertEqual(machine.start(0, flows=20)[0].phase, "going")
+        self.assertEqual(machine.start(0, flows=21)[0].ending, "failed")
+
+    def test_values_fill_references_and_texts_and_defaults_count_where_none_fits(self):
+        inputs = (
+            Input(name="desk", type="queue", default=BOOKINGS),
+            Input(name="port", type="text", default="Ostrel"),
+            Input(name="minutes", type="number", default=3),
+        )
+        prompt = text(
+            "Welcome to {port}. Boats leave every {minutes:number} minutes. {caller:digits}"
+        )
+        steps = (Say(id="say", prompt=prompt, next="wait"), Queue(id="wait", queue="value:desk"))
+        flow = Flow(start="say", steps=steps, inputs=inputs)
+        call = self.call(flow, port="Northby", minutes="soon", caller="+44")
+        heard = call.effects[-1].prompt.text
+        self.assertEqual(heard, "Welcome to Northby. Boats leave every three minutes. four, four")
+        self.assertEqual(call.wait()[-1], JoinQueue("wait", BOOKINGS))
+        call = self.call(flow, desk="queue:other")
+        self.assertEqual(call.wait()[-1], JoinQueue("wait", "queue:other"))
+        stored = from_data(json.loads(json.dumps(to_data(call.state))))
+        self.assertEqual(stored.values["port"], "Ostrel")
+
+
 IDS = [f"s{i}" for i in range(6)]
 targets = st.one_of(st.none(), st.sampled_from([*IDS, "nowhere"]))
 
@@ -148,7 +267,7 @@ def random_flows(draw) -> Flow:
     """Any flow at all: loops, open exits, stops that nothing leads to."""
     steps = []
     for step_id in IDS:
-        kind = draw(st.sampled_from(["say", "menu", "queue", "end"]))
+        kind = draw(st.sampled_from(["say", "menu", "queue", "end", "ring", "message", "go"]))
         if kind == "say":
             steps.append(Say(id=step_id, prompt=SpokenText(text="x"), next=draw(targets)))
         elif kind == "menu":
@@ -159,6 +278,15 @@ def random_flows(draw) -> Flow:
         elif kind == "queue":
             ref = draw(st.sampled_from([None, BOOKINGS]))
             steps.append(Queue(id=step_id, queue=ref, waited=draw(targets)))
+        elif kind == "ring":
+            number = draw(st.sampled_from(["", "+441632960111"]))
+            exits = {name: draw(targets) for name in ("busy", "no_answer", "failed")}
+            steps.append(Ring(id=step_id, number=number, ring_s=5, **exits))
+        elif kind == "message":
+            box = draw(st.sampled_from([None, "mailbox:night", "mailbox:gone"]))
+            steps.append(Message(id=step_id, mailbox=box, failed=draw(targets)))
+        elif kind == "go":
+            steps.append(GoOn(id=step_id, flow="flow:x", failed=draw(targets)))
         else:
             steps.append(End(id=step_id))
     failure = draw(st.sampled_from([None, SpokenText(text="Sorry")]))
@@ -169,7 +297,8 @@ class RunnerProperties(unittest.TestCase):
     @given(random_flows(), st.lists(st.sampled_from("123*#9"), max_size=40))
     def test_no_contact_stays_longer_than_the_limit(self, flow, keys):
         """Whatever the flow and the keys: over within the limit, the queue and last words apart."""
-        machine = Machine(flow, lambda _: 700)
+        boxes = {"mailbox:night": NIGHT}
+        machine = Machine(flow, lambda _: 700, Around(mailbox=boxes.get))
         state, effects = machine.start(0)
         now, in_queue, visits = 0, 0, 0
         for _ in range(2000):
@@ -180,6 +309,12 @@ class RunnerProperties(unittest.TestCase):
                 in_queue += 5 * SECOND
                 now += 5 * SECOND
                 event = WaitedOut() if visits < 20 else HungUp()
+            elif state.phase == "going":
+                visits += 1
+                event = NowhereToGo() if visits < 20 else HungUp()
+            elif state.phase == "ringing" and keys:
+                event, now = Rung("busy"), now + 100
+                keys.pop()
             elif keys:
                 event, now = Key(keys.pop()), now + 100
             else:

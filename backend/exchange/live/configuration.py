@@ -3,30 +3,39 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from typing import Any, NamedTuple
 
 from django.conf import settings
 from django.db import connection, transaction
 
 from agents import services as agent_services
-from callcore.flow.definition import Flow, LibrarySound, SpokenText, all_prompts
-from callcore.flow.runner import Machine
+from callcore.flow.definition import AnyPrompt, Flow, SpokenText, all_prompts, outside_numbers
+from callcore.flow.inputs import filled, said
+from callcore.flow.parts import values_in
+from callcore.flow.runner import Around, Machine, MailboxRule
 from callcore.flow.world import World
 from callcore.hours.plan import Hours
 from callcore.measures.fold import Limits
+from callcore.numbers.detour import detour
+from callcore.numbers.plan import Diversion, diverted
 from callcore.routing.events import HandlingRule, QueueRule
 from changelog.kept import revision_in_database
+from diversions import services as diversion_services
+from diversions.services import DiversionFacts
 from flows import services as flow_services
 from flows.services import VersionFacts
 from hours_app import services as hours_services
+from mailboxes import services as mailbox_services
+from mailboxes.services import MailboxSettings
 from numbers_app import services as number_services
+from numbers_app.plan import national
 from numbers_app.services import NumberFacts
 from queues import services as queue_services
 from queues.services import QueueSettings
 from sounds import services as sound_services
 from wrapup import services as wrapup_services
 from wrapup.services import CodeFacts
-
-AnyPrompt = SpokenText | LibrarySound
 
 
 @dataclass(slots=True)
@@ -40,6 +49,19 @@ class Script:
     machine: Machine
     world: World
     takes: dict[AnyPrompt, int]
+    definition: Flow | None = None
+
+
+class Answer(NamedTuple):
+    """What answers a call: a script, the values handed to it, and the diversion if there is one."""
+
+    script: Script
+    values: dict[str, Any]
+    diversion: Diversion | None
+
+
+def _no_world() -> World:
+    return World()
 
 
 @dataclass(slots=True)
@@ -56,11 +78,57 @@ class Configuration:
     codes: dict[str, list[CodeFacts]] = field(default_factory=dict)
     handling: HandlingRule = field(default_factory=HandlingRule)
     away_reasons: list[str] = field(default_factory=list)
+    mailboxes: dict[str, MailboxSettings] = field(default_factory=dict)
+    diversions: list[DiversionFacts] = field(default_factory=list)
+    #: Things by name and the sounds of greetings, for what is not a flow of its own.
+    world: World = field(default_factory=_no_world)
+    greeting_takes: dict[AnyPrompt, int] = field(default_factory=dict)
 
     def open_at(self, reference: str, now_ms: int) -> tuple[bool, str] | None:
         """Open or closed at a moment, and why; None where there are no such hours."""
         hours = self.hours.get(reference)
         return hours_services.ask(hours, now_ms) if hours is not None else None
+
+    def mailbox(self, reference: str) -> MailboxRule | None:
+        """A mailbox as the runner needs it."""
+        found = self.mailboxes.get(reference.partition(":")[2])
+        return MailboxRule(found.greeting, found.longest_ms) if found else None
+
+    @property
+    def around(self) -> Around:
+        """What machines ask while they run."""
+        return Around(self.open_at, self.mailbox)
+
+    def answers(self, number: NumberFacts, now_ms: int) -> Answer | None:
+        """What answers a number at a moment; None where nothing does."""
+        applies = number.applies_at(now_ms)
+        values = dict(applies.values)
+        moment = datetime.fromtimestamp(now_ms / 1000, UTC)
+        diversion = diverted(number.address, (d.rule for d in self.diversions), moment)
+        if diversion is not None:
+            return Answer(self.detour(diversion, applies.flow), values, diversion)
+        script = self.scripts.get(applies.flow)
+        return Answer(script, values, None) if script is not None else None
+
+    def detour(self, diversion: Diversion, normal: str) -> Script:
+        """A diversion, ready to run."""
+        flow = detour(diversion, normal)
+        return self.loose(flow, f"Diversion: {diversion.reason}")
+
+    def loose(self, flow: Flow, name: str) -> Script:
+        """A definition that belongs to no flow, ready to run."""
+        machine = Machine(flow, self.world.length_ms)
+        return Script("", name, 0, None, machine, self.world, self.greeting_takes, flow)
+
+    def diversion_words(self, rule: Diversion) -> str:
+        """Why a call was diverted, and where to."""
+        to = next((d.to for d in self.diversions if d.rule.id == rule.id), "")
+        return f"{rule.reason} → {to}"
+
+    def diversions_in_force(self, now_ms: int) -> list[DiversionFacts]:
+        """The diversions that count at a moment."""
+        moment = datetime.fromtimestamp(now_ms / 1000, UTC)
+        return [d for d in self.diversions if d.rule.in_force(moment)]
 
     def queue_rules(self) -> list[QueueRule]:
         """The queues as the router takes them."""
@@ -95,45 +163,83 @@ def read() -> Configuration:
         if outermost:
             _one_snapshot()
         rules = agent_services.rules()
+        mailboxes = {m.id: m for m in mailbox_services.settings()}
+        greetings = [m.greeting for m in mailboxes.values() if m.greeting is not None]
+        surroundings = _surroundings()
         return Configuration(
             revision=revision_in_database(),
             time_zone=settings.CENTRE_TIME_ZONE,
-            numbers={n.e164: n for n in number_services.numbers().values()},
+            numbers={n.address: n for n in number_services.numbers().values()},
             hours=hours_services.plans(),
-            scripts={v.flow: script_of(v) for v in flow_services.versions_in_force()},
+            scripts={
+                v.flow: _script_of(v, surroundings) for v in flow_services.versions_in_force()
+            },
             queues={q.id: q for q in queue_services.settings() if q.finished},
             agents=agent_services.agents(),
             codes=wrapup_services.codes_by_set(),
             handling=HandlingRule(rules.ring_s * 1000, rules.wrap_up, rules.longest_wrap_s * 1000),
             away_reasons=list(rules.away_reasons),
+            mailboxes=mailboxes,
+            diversions=diversion_services.rules(),
+            world=_with_texts(surroundings, greetings, "en"),
+            greeting_takes=sound_services.takes(greetings, "en"),
         )
 
 
-def script_of(version: VersionFacts) -> Script:
-    """A published version, ready to run."""
-    return script(version.definition, version.flow, version.flow_name, version.number, version.id)
-
-
-def script(
-    definition: Flow, flow_id: str, flow_name: str, number: int, version_id: int | None
-) -> Script:
-    """Any definition, ready to run, with the takes that exist."""
-    prompts = all_prompts(definition)
-    takes = sound_services.takes(prompts)
-    texts = [(p.language, p.text) for p in prompts if isinstance(p, SpokenText)]
-    world = World(
+def _surroundings() -> World:
+    """What exists around every flow; the lengths of a flow's own texts come on top."""
+    return World(
         queues=queue_services.facts(),
         sounds=sound_services.facts(),
         hours=hours_services.facts(),
-        spoken_ms=sound_services.spoken_ms(texts),
+        mailboxes=mailbox_services.facts(),
+        flows=flow_services.facts(),
     )
+
+
+def _with_texts(world: World, prompts: list[AnyPrompt], language: str) -> World:
+    texts = [(p.language, p.text) for p in prompts if isinstance(p, SpokenText)]
+    return world._replace(spoken_ms=sound_services.spoken_ms(texts), language=language)
+
+
+def _script_of(version: VersionFacts, surroundings: World) -> Script:
+    return script(
+        version.definition, version.flow, version.flow_name, version.number, version.id,
+        surroundings,
+    )  # fmt: skip
+
+
+def script(
+    definition: Flow,
+    flow_id: str,
+    flow_name: str,
+    number: int,
+    version_id: int | None,
+    surroundings: World,
+) -> Script:
+    """Any definition, ready to run, with the takes that exist."""
+    prompts = [*_all_said(definition, flow_id), *mailbox_services.greetings()]
+    takes = sound_services.takes(prompts, definition.language)
+    world = _with_texts(surroundings, prompts, definition.language)
+    world = world._replace(national={n: national(n) for n in outside_numbers(definition)})
     machine = Machine(definition, world.length_ms)
-    return Script(flow_id, flow_name, number, version_id, machine, world, takes)
+    return Script(flow_id, flow_name, number, version_id, machine, world, takes, definition)
+
+
+def _all_said(definition: Flow, flow_id: str) -> list[AnyPrompt]:
+    """Every prompt, those with values as each number of the flow fills them in."""
+    prompts = list(all_prompts(definition))
+    with_values = [p for p in prompts if values_in(p)]
+    if with_values:
+        for given in number_services.values_for_flow(flow_id) or [{}]:
+            values = filled(definition.inputs, given)
+            prompts += [heard for p in with_values if (heard := said(p, values)) is not None]
+    return prompts
 
 
 def script_of_version(version_id: int) -> Script:
     """A version that a contact began on, in force or not."""
-    return script_of(flow_services.version(version_id))
+    return _script_of(flow_services.version(version_id), _surroundings())
 
 
 def script_of_draft(flow_id: str, definition: Flow | None = None) -> Script:
@@ -141,7 +247,7 @@ def script_of_draft(flow_id: str, definition: Flow | None = None) -> Script:
     name, draft = flow_services.draft(flow_id)
     definition = definition or draft
     flow_services.speak_prompts(definition)
-    return script(definition, flow_id, name, 0, None)
+    return script(definition, flow_id, name, 0, None, _surroundings())
 
 
 def _one_snapshot() -> None:

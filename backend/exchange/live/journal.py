@@ -12,6 +12,8 @@ from django.utils import timezone
 
 from callcore.events import Happening, Kind
 from exchange.models import Command, Contact, Journal, Lease
+from mailboxes import services as mailbox_services
+from mailboxes.tasks import give_voice
 
 LEASE = timedelta(seconds=4)
 
@@ -67,6 +69,7 @@ def write(
             )
             for h in events
         )  # fmt: skip
+        _keep_messages(events)
         for command_id, answer in answers:
             Command.objects.filter(pk=command_id).update(answer=answer, answered_at=timezone.now())
 
@@ -83,6 +86,17 @@ def _write_contacts(site: str, events: list[Happening]) -> None:
     for h in events:
         if h.kind is Kind.ENDED:
             Contact.objects.filter(pk=h.contact).update(ended_ms=h.at_ms, ending=h.body["ending"])
+
+
+def _keep_messages(events: list[Happening]) -> None:
+    """Messages are kept with the events that tell of them: neither is there without the other."""
+    left = {h.contact for h in events if h.kind is Kind.MESSAGE_LEFT}
+    if not left:
+        return
+    rows = Contact.objects.filter(pk__in=left).values_list("pk", "caller", "number")
+    callers = {pk: (caller, number) for pk, caller, number in rows}
+    silent = mailbox_services.take_in(events, callers)
+    transaction.on_commit(lambda: give_voice.delay(silent))
 
 
 def open_commands(site: str) -> list[Command]:

@@ -15,7 +15,9 @@ from callcore.flow import runner
 from callcore.routing import events as e
 from callcore.routing.events import Status
 from exchange.live.configuration import Script
-from exchange.live.engine import Engine, Live, log_line
+from exchange.live.contact import Live, log_line
+from exchange.live.engine import Engine
+from exchange.live.performing import redial
 
 ScriptOf = Callable[[dict[str, Any]], Script]
 
@@ -40,7 +42,7 @@ def recover(
     lives = [_revive(story, script_of) for story in stories.values() if story]
     engine.contacts = {live.id: live for live in lives}
     for live in lives:
-        live.script.machine.open_at = engine.config.open_at
+        live.script.machine.around = engine.config.around
     for event in today:
         engine.absorb(event)
     for live in lives:
@@ -50,8 +52,10 @@ def recover(
     for live in sorted(waiting, key=lambda live: live.entered_ms):
         engine.rejoin(live, now_ms)
     for live in lives:
-        if live.state.phase in ("playing", "listening"):
+        if live.state.phase in ("playing", "listening", "recording", "ringing"):
             engine.watch(live)
+        if live.state.phase in ("ringing", "outside"):
+            redial(engine, live, now_ms)
     engine.advance(now_ms)
     # Whoever watches was told by the run before: tell them how things stand now.
     engine.dirty |= {f"call.{live.id}" for live in lives}
@@ -63,24 +67,29 @@ def _revive(story: list[Happening], script_of: ScriptOf) -> Live:
     """A contact from its events; its runner's state is the last one written."""
     first = story[0]
     script = script_of(first.body)
-    state, _ = script.machine.start(first.at_ms)
+    values = first.body.get("values", {})
+    state, _ = script.machine.start(first.at_ms, values)
     live = Live(
         first.contact, first.body["number"], first.body["caller"], first.body["trial"], script,
-        state, first.at_ms,
+        state, first.at_ms, values,
     )  # fmt: skip
     for event in story:
         if "run" in event.body:
             live.state = runner.from_data(event.body["run"])
-        if event.kind is Kind.QUEUED:
+        if event.kind is Kind.WENT_ON:
+            live.script = script_of(event.body)
+        elif event.kind is Kind.QUEUED:
             live.queue, live.entered_ms = event.body["queue"], event.at_ms
+            live.playing = None
         elif event.kind is Kind.ANSWERED:
             live.agent = event.agent
         elif event.kind is Kind.HEARD:
             live.playing = {
                 "take": event.body["take"], "since_ms": event.at_ms,
                 "length_ms": event.body["length_ms"], "step": event.body["step"],
+                "spoken": event.body.get("spoken"),
             }  # fmt: skip
-        elif event.kind in (Kind.LISTENS, Kind.QUEUED):
+        elif event.kind in (Kind.LISTENS, Kind.RECORDS, Kind.RINGS_OUT):
             live.playing = None
     return live
 

@@ -126,6 +126,8 @@ class Exchange:
             version = body["version_id"]
             if version is None:
                 definition = load(body["definition"])
+                if not body["flow"]:
+                    return self.engine.config.loose(definition, body["flow_name"])
                 return configuration.script_of_draft(body["flow"], definition)
             if version not in scripts:
                 scripts[version] = configuration.script_of_version(version)

@@ -11,7 +11,8 @@ from callcore.events import Kind
 from callcore.measures.rows import QueueRow
 from callcore.routing.events import Status
 from callcore.routing.router import Agent
-from exchange.live.engine import Engine, Live
+from exchange.live.contact import Live
+from exchange.live.engine import Engine
 
 Item = dict[str, Any]
 View = dict[str, dict[str, Any]]
@@ -127,7 +128,9 @@ def _agent(engine: Engine, agent: Agent) -> Item:
 def _strip(engine: Engine, now_ms: int) -> View:
     agents = [a for a in engine.router.agents.values() if a.status is not Status.OUT]
     waiting = [w for q in engine.config.queues for w in engine.router.waiting(q)]
-    in_flows = [c for c in engine.contacts.values() if c.state.phase in ("playing", "listening")]
+    in_flows = [
+        c for c in engine.contacts.values() if c.state.phase not in ("queued", "with_person")
+    ]
     fold = engine.fold
     return {
         "figures": {
@@ -136,9 +139,21 @@ def _strip(engine: Engine, now_ms: int) -> View:
             "waiting": len(waiting),
             "first_entered_ms": _first(w.entered_ms for w in waiting),
             **_counts(agents),
+            "diversions": len(engine.config.diversions_in_force(now_ms)),
+            "messages": sum(m.new for m in engine.config.mailboxes.values()),
             "legs": fold.legs,
             "coded": fold.coded,
             "service_level": fold.centre_total().service_level("A"),
+        },
+        "diversions": {
+            d.rule.id: {
+                "reason": d.rule.reason,
+                "numbers": list(d.numbers),
+                "to": d.to,
+                "since_ms": round(d.rule.begins.timestamp() * 1000),
+                "until_ms": round(d.rule.until.timestamp() * 1000) if d.rule.until else None,
+            }
+            for d in engine.config.diversions_in_force(now_ms)
         },
         "ridge": engine.ridge.lines(now_ms),
     }
@@ -149,7 +164,9 @@ def _phase(contact: Live, position: int | None) -> Item:
     return {
         "phase": state.phase,
         "step": state.step,
-        "listens_until_ms": state.due_ms if state.phase == "listening" else None,
+        "listens_until_ms": (
+            state.due_ms if state.phase in ("listening", "ringing", "recording") else None
+        ),
         "music": state.phase == "queued",
         "position": position,
         "playing": contact.playing,

@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
 from typing import Any
 
 from agents.services import AgentFacts
 from callcore.events import Happening, Kind
 from callcore.flow.definition import Flow, load
+from callcore.flow.parts import SpokenText
 from callcore.flow.runner import Machine
 from callcore.flow.world import QueueFacts, World
+from callcore.numbers.plan import Diversion
 from callcore.routing.events import HandlingRule
+from diversions.services import DiversionFacts
 from exchange.live.configuration import Configuration, Script
 from exchange.live.engine import Engine
+from mailboxes.services import MailboxSettings
 from numbers_app.services import NumberFacts
 from queues.services import QueueSettings
 from testkit import people
@@ -49,6 +54,20 @@ def configuration(**changes: Any) -> Configuration:
         **changes,
     }
     return Configuration(**values)
+
+
+def mailbox(name: str = "night") -> MailboxSettings:
+    """A mailbox with a greeting and a minute for messages."""
+    greeting = SpokenText(text="Please leave a message.")
+    return MailboxSettings(name, name.title(), greeting, 60 * SECOND, 0)
+
+
+def diversion(**changes: Any) -> DiversionFacts:
+    """The test number to an outside number, from a minute before noon on."""
+    begins = datetime.fromtimestamp(NOON / 1000 - 60, UTC)
+    values = {"id": "d1", "reason": "Storm", "numbers": frozenset({NUMBER}), "where": "outside",
+              "target": "+441632960111", "begins": begins, **changes}  # fmt: skip
+    return DiversionFacts(Diversion(**values), ("Main line",), "01632 960111")
 
 
 class Hand:

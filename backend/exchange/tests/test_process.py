@@ -36,7 +36,7 @@ class ExchangeTestCase(TransactionTestCase):
         processes.stop(self.exchange)
 
     def call(self, **body):
-        body = {"number": self.number.e164, "caller": CALLER, **body}
+        body = {"number": self.number.address, "caller": CALLER, **body}
         answer = self.client.post("/api/v1/calls", body)
         self.assertEqual(answer.status_code, 201, answer.content)
         return answer.json()["contact"]

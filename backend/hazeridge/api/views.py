@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import csv
 import json
-from collections.abc import Iterator
+import re
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from typing import Any
 
@@ -51,14 +52,22 @@ class StableOrdering(filters.OrderingFilter):
         return [*(asked or queryset.model._meta.ordering), "pk"]
 
 
-def csv_of(name: str, rows: list[dict[str, Any]]) -> HttpResponse:
-    """Rows as a CSV file; a text that a spreadsheet would run as a formula is quoted."""
+def csv_of(name: str, rows: Iterable[dict[str, Any]], head: Iterable[str] = ()) -> HttpResponse:
+    """Rows as a CSV file; a text that a spreadsheet would run as a formula is quoted.
+
+    Args:
+        head: the columns, where there may be no row to name them.
+    """
     response = HttpResponse(content_type="text/csv; charset=utf-8")
     response["Content-Disposition"] = f'attachment; filename="{name}.csv"'
     writer = csv.writer(response)
-    if rows:
-        writer.writerow(rows[0].keys())
+    names = list(head)
+    if names:
+        writer.writerow(names)
     for row in rows:
+        if not names:
+            names = list(row)
+            writer.writerow(names)
         cells = [_cell(value) for value in row.values()]
         writer.writerow([f"'{cell}" if cell[:1] in "=@\t" and cell else cell for cell in cells])
     return response
@@ -78,8 +87,19 @@ class KeptViewSet(viewsets.ModelViewSet):
     lookup_value_regex = "[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}"
     http_method_names = ["get", "post", "patch", "delete", "head", "options"]
 
+    def filter_queryset(self, queryset: Any) -> Any:
+        rows = super().filter_queryset(queryset)
+        asked = self.request.query_params.get("ids")
+        if asked is None or self.action != "list":
+            return rows
+        known = re.compile(f"^{self.lookup_value_regex}$")
+        return rows.filter(pk__in=[i for i in asked.split(",") if known.match(i)])
+
     @extend_schema(
-        parameters=[OpenApiParameter("as", str, enum=["csv"], description="Every row, as CSV.")]
+        parameters=[
+            OpenApiParameter("as", str, enum=["csv"], description="Every row, as CSV."),
+            OpenApiParameter("ids", str, description="Only these, separated by commas."),
+        ]
     )
     def list(self, request: Request, *args: Any, **kwargs: Any) -> Any:
         if request.query_params.get("as") == "csv":

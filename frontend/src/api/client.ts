@@ -97,10 +97,28 @@ function fileForm(file: File, fields: Record<string, string> = {}) {
   return { body: form as never, bodySerializer: (body: unknown) => body as FormData };
 }
 
-/** Send a file as a sound's recording. */
-export async function uploadSound(id: string, revision: number, file: File): Promise<Schemas["Sound"]> {
-  const form = fileForm(file, { revision: String(revision) });
+export type Language = "en" | "cy";
+
+/** Send a file, or what a microphone gave, as a sound's recording. */
+export async function uploadSound(id: string, revision: number, file: File, language: Language, recorded = false): Promise<Schemas["Sound"]> {
+  const form = fileForm(file, { revision: String(revision), language, recorded: String(recorded) });
   return data(api.POST("/api/v1/sounds/{id}/upload", { params: { path: { id } }, ...form }));
+}
+
+/** A new sound from a file, named after it. */
+export async function soundFromFile(file: File, language: Language, signal: AbortSignal): Promise<Schemas["Sound"]> {
+  return data(api.POST("/api/v1/sounds/files", { ...fileForm(file, { language }), signal }));
+}
+
+/** What a CSV file would do to a lookup table; nothing is changed. */
+export async function previewRows(id: string, file: File): Promise<Schemas["Preview"]> {
+  return data(api.POST("/api/v1/lookups/{id}/preview", { params: { path: { id } }, ...fileForm(file) }));
+}
+
+/** Put a CSV file's rows in place of a table's; the worker does it. */
+export async function importRows(id: string, revision: number, file: File): Promise<Schemas["Import"]> {
+  const form = fileForm(file, { revision: String(revision) });
+  return data(api.POST("/api/v1/lookups/{id}/import", { params: { path: { id } }, ...form }));
 }
 
 /** What an iCalendar file would bring to hours; nothing is changed. */

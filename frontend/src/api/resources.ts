@@ -49,6 +49,9 @@ function resource<T extends Kept>(what: string): Resource<T> {
 }
 
 export const numbers = resource<Schemas["Number"]>("numbers");
+export const diversions = resource<Schemas["Diversion"]>("diversions");
+export const mailboxes = resource<Schemas["Mailbox"]>("mailboxes");
+export const lookups = resource<Schemas["Table"]>("lookups");
 export const flows = resource<Schemas["FlowDraft"]>("flows");
 export const sounds = resource<Schemas["Sound"]>("sounds");
 export const queues = resource<Schemas["Queue"]>("queues");

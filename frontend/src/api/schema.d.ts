@@ -285,6 +285,77 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/diversions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        get: operations["diversions_list"];
+        put?: never;
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        post: operations["diversions_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/diversions/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        get: operations["diversions_retrieve"];
+        put?: never;
+        post?: never;
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        delete: operations["diversions_destroy"];
+        options?: never;
+        head?: never;
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        patch: operations["diversions_partial_update"];
+        trace?: never;
+    };
+    "/api/v1/diversions/{id}/lift": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description End it now; the normal way counts again for calls that arrive from now on. */
+        post: operations["diversions_lift_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/diversions/{id}/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Everything that uses this. */
+        get: operations["diversions_uses_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/flows": {
         parameters: {
             query?: never;
@@ -531,6 +602,270 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/lookup-imports/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How far an import is; deleting it cancels it. */
+        get: operations["lookup_imports_retrieve"];
+        put?: never;
+        post?: never;
+        /** @description How far an import is; deleting it cancels it. */
+        delete: operations["lookup_imports_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/lookup-rows/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description One row: changed or deleted; both can be taken back. */
+        delete: operations["lookup_rows_destroy"];
+        options?: never;
+        head?: never;
+        /** @description One row: changed or deleted; both can be taken back. */
+        patch: operations["lookup_rows_partial_update"];
+        trace?: never;
+    };
+    "/api/v1/lookups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        get: operations["lookups_list"];
+        put?: never;
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        post: operations["lookups_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/lookups/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        get: operations["lookups_retrieve"];
+        put?: never;
+        post?: never;
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        delete: operations["lookups_destroy"];
+        options?: never;
+        head?: never;
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        patch: operations["lookups_partial_update"];
+        trace?: never;
+    };
+    "/api/v1/lookups/{id}/empty": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Delete every row; can be taken back from the change log. */
+        post: operations["lookups_empty_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/lookups/{id}/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Put a file's rows in place of the table's; the worker does it, all or nothing. */
+        post: operations["lookups_import_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/lookups/{id}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What a CSV file would do to the table. */
+        post: operations["lookups_preview_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/lookups/{id}/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The rows, by key; or a new one. */
+        get: operations["lookups_rows_retrieve"];
+        put?: never;
+        /** @description The rows, by key; or a new one. */
+        post: operations["lookups_rows_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/lookups/{id}/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Everything that uses this. */
+        get: operations["lookups_uses_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/mailboxes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        get: operations["mailboxes_list"];
+        put?: never;
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        post: operations["mailboxes_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/mailboxes/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        get: operations["mailboxes_retrieve"];
+        put?: never;
+        post?: never;
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        delete: operations["mailboxes_destroy"];
+        options?: never;
+        head?: never;
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        patch: operations["mailboxes_partial_update"];
+        trace?: never;
+    };
+    "/api/v1/mailboxes/{id}/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Everything that uses this. */
+        get: operations["mailboxes_uses_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/messages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The messages that the user may listen to, newest first; deleted ones only when asked for. */
+        get: operations["messages_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/messages/{id}/mark": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Heard, new again, deleted or restored. */
+        post: operations["messages_mark_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/messages/{id}/sound": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What the caller said, as a WAV. */
+        get: operations["messages_sound_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/music": {
         parameters: {
             query?: never;
@@ -594,6 +929,23 @@ export interface paths {
         };
         /** @description Everything that uses this. */
         get: operations["numbers_uses_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/numbers/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What a number typed in any usual way is in E.164. */
+        get: operations["numbers_read_retrieve"];
         put?: never;
         post?: never;
         delete?: never;
@@ -746,6 +1098,40 @@ export interface paths {
         patch: operations["sounds_partial_update"];
         trace?: never;
     };
+    "/api/v1/sounds/{id}/even": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Bring a recording to the library's median loudness. */
+        post: operations["sounds_even_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sounds/{id}/speak": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Let the engine speak the text in place of a recording. */
+        post: operations["sounds_speak_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sounds/{id}/upload": {
         parameters: {
             query?: never;
@@ -780,6 +1166,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sounds/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A new sound from a file, named after it. */
+        post: operations["sounds_files_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/speech": {
         parameters: {
             query?: never;
@@ -791,6 +1194,23 @@ export interface paths {
         put?: never;
         /** @description Speak a text on the spot. */
         post: operations["speech_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/spoken": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Words as a WAV, spoken when first asked for: what a call says of its own values. */
+        get: operations["spoken_retrieve"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -848,6 +1268,11 @@ export interface components {
             /** Format: date-time */
             until: string | null;
         };
+        BadLine: {
+            line: number;
+            column: string;
+            words: string;
+        };
         CalendarFileRequest: {
             /** Format: binary */
             file: string;
@@ -875,6 +1300,12 @@ export interface components {
             at: string;
             open: boolean;
         };
+        /**
+         * @description * `voice` - Voice
+         *     * `text` - Text messages
+         * @enum {string}
+         */
+        ChannelEnum: "voice" | "text";
         Closure: {
             /** @default  */
             reason: string;
@@ -922,6 +1353,22 @@ export interface components {
             name: string;
             codes?: string[];
         };
+        Column: {
+            name: string;
+            type: components["schemas"]["ColumnTypeEnum"];
+        };
+        ColumnRequest: {
+            name: string;
+            type: components["schemas"]["ColumnTypeEnum"];
+        };
+        /**
+         * @description * `text` - text
+         *     * `number` - number
+         *     * `yes_no` - yes_no
+         *     * `date` - date
+         * @enum {string}
+         */
+        ColumnTypeEnum: "text" | "number" | "yes_no" | "date";
         CredentialsRequest: {
             username: string;
             password: string;
@@ -947,6 +1394,61 @@ export interface components {
             changed: string[];
             settings: string[];
         };
+        /** @description Numbers sent elsewhere. Without `begins` it counts from now. */
+        Diversion: {
+            /** Format: uuid */
+            readonly id: string;
+            revision?: number;
+            /** Format: date-time */
+            readonly updated_at: string;
+            reason: string;
+            numbers: string[];
+            readonly number_names: string[];
+            where: components["schemas"]["WhereEnum"];
+            outside?: string;
+            readonly outside_national: string;
+            /** Format: uuid */
+            mailbox?: string | null;
+            /** Format: uuid */
+            flow?: string | null;
+            /** Format: date-time */
+            begins?: string;
+            /** Format: date-time */
+            until?: string | null;
+            /** Format: date-time */
+            readonly lifted_at: string | null;
+            ring_s?: number;
+            then?: components["schemas"]["ThenEnum"];
+            /** Format: uuid */
+            then_mailbox?: string | null;
+            /** Format: uuid */
+            then_flow?: string | null;
+            readonly state: string;
+            /** @description Where it sends calls, by name. */
+            readonly to: string;
+        };
+        /** @description Numbers sent elsewhere. Without `begins` it counts from now. */
+        DiversionRequest: {
+            revision?: number;
+            reason: string;
+            numbers: string[];
+            where: components["schemas"]["WhereEnum"];
+            outside?: string;
+            /** Format: uuid */
+            mailbox?: string | null;
+            /** Format: uuid */
+            flow?: string | null;
+            /** Format: date-time */
+            begins?: string;
+            /** Format: date-time */
+            until?: string | null;
+            ring_s?: number;
+            then?: components["schemas"]["ThenEnum"];
+            /** Format: uuid */
+            then_mailbox?: string | null;
+            /** Format: uuid */
+            then_flow?: string | null;
+        };
         Exception: {
             name: string;
             /** @description A date, YYYY-MM-DD. */
@@ -967,6 +1469,8 @@ export interface components {
             name: string;
             to: string | null;
             failure: boolean;
+            /** @description This way is an ending of its own. */
+            ends: boolean;
             label: string;
             /** Format: double */
             share: number;
@@ -996,6 +1500,7 @@ export interface components {
             /** Format: date-time */
             readonly updated_at: string;
             name: string;
+            readonly channel: string;
             readonly in_force: components["schemas"]["Version"];
             readonly stops: number;
         };
@@ -1007,9 +1512,11 @@ export interface components {
             /** Format: date-time */
             readonly updated_at: string;
             name: string;
+            readonly channel: string;
             readonly in_force: components["schemas"]["Version"];
             readonly stops: number;
             draft?: components["schemas"]["Definition"];
+            readonly inputs: components["schemas"]["Input"][];
         };
         /** @description A flow with its draft, as the editor reads and writes it. */
         FlowDraftRequest: {
@@ -1072,6 +1579,37 @@ export interface components {
             exceptions?: components["schemas"]["ExceptionRequest"][];
             closure?: components["schemas"]["ClosureRequest"] | null;
         };
+        Import: {
+            name: string;
+            state: components["schemas"]["StateEnum"];
+            /** Format: double */
+            share: number;
+            words: string;
+        };
+        ImportRequestRequest: {
+            /** Format: binary */
+            file: string;
+            revision: number;
+        };
+        /** @description An input that a number may fill: in force, or added by the draft. */
+        Input: {
+            name: string;
+            label: string;
+            type: components["schemas"]["InputTypeEnum"];
+            default: unknown | null;
+        };
+        /**
+         * @description * `queue` - queue
+         *     * `hours` - hours
+         *     * `sound` - sound
+         *     * `mailbox` - mailbox
+         *     * `yes_no` - yes_no
+         *     * `text` - text
+         *     * `number` - number
+         *     * `duration` - duration
+         * @enum {string}
+         */
+        InputTypeEnum: "queue" | "hours" | "sound" | "mailbox" | "yes_no" | "text" | "number" | "duration";
         InspectRequestRequest: {
             draft: components["schemas"]["Definition"];
         };
@@ -1098,6 +1636,9 @@ export interface components {
          * @enum {string}
          */
         LanguageEnum: "en" | "cy";
+        LiftRequest: {
+            revision: number;
+        };
         Live: {
             topic: string;
             epoch: string;
@@ -1118,33 +1659,116 @@ export interface components {
             /** @description A wall clock time in the plan's zone, YYYY-MM-DDTHH:MM. */
             at?: string;
         };
+        /** @description A mailbox, with its counts of messages. */
+        Mailbox: {
+            /** Format: uuid */
+            readonly id: string;
+            revision?: number;
+            /** Format: date-time */
+            readonly updated_at: string;
+            name: string;
+            extension?: string;
+            owner?: components["schemas"]["OwnerEnum"];
+            /** Format: uuid */
+            agent?: string | null;
+            /** Format: uuid */
+            queue?: string | null;
+            listeners?: string[];
+            greeting?: components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"] | null;
+            longest_s?: number;
+            readonly new: number;
+            readonly kept: number;
+            /** Format: date-time */
+            readonly newest_at: string | null;
+            readonly may_listen: boolean;
+        };
+        /** @description A mailbox, with its counts of messages. */
+        MailboxRequest: {
+            revision?: number;
+            name: string;
+            extension?: string;
+            owner?: components["schemas"]["OwnerEnum"];
+            /** Format: uuid */
+            agent?: string | null;
+            /** Format: uuid */
+            queue?: string | null;
+            listeners?: string[];
+            greeting?: components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"] | null;
+            longest_s?: number;
+        };
+        MarkRequest: {
+            what: components["schemas"]["WhatEnum"];
+        };
+        /** @description A message that a caller left. */
+        Message: {
+            readonly id: number;
+            /** Format: uuid */
+            mailbox: string;
+            readonly mailbox_name: string;
+            contact: string;
+            caller: string;
+            readonly caller_national: string;
+            number: string;
+            /** Format: date-time */
+            left_at: string;
+            length_ms: number;
+            take?: number | null;
+            readonly peaks: unknown;
+            /** Format: date-time */
+            heard_at?: string | null;
+            /** @default  */
+            readonly heard_by: string;
+            /** Format: date-time */
+            deleted_at?: string | null;
+        };
         NullEnum: null;
-        /** @description A number, typed in any usual way and answered in E.164. */
+        /** @description A number, typed in any usual way and answered in E.164; or an internal extension. */
         Number: {
             /** Format: uuid */
             readonly id: string;
             revision?: number;
             /** Format: date-time */
             readonly updated_at: string;
-            e164: string;
+            address: string;
+            channel?: components["schemas"]["ChannelEnum"];
             readonly national: string;
             readonly fictional: boolean;
+            /** @description An extension, not a public number. */
+            readonly internal: boolean;
             label?: string;
             /** Format: uuid */
             flow?: string | null;
+            values?: {
+                [key: string]: unknown;
+            };
             planned?: components["schemas"]["Planned"][];
             /** @description What answers at this moment, by name. */
             readonly flow_now: string | null;
         };
-        /** @description A number, typed in any usual way and answered in E.164. */
+        /** @description A number, typed in any usual way and answered in E.164; or an internal extension. */
         NumberRequest: {
             revision?: number;
-            e164: string;
+            address: string;
+            channel?: components["schemas"]["ChannelEnum"];
             label?: string;
             /** Format: uuid */
             flow?: string | null;
+            values?: {
+                [key: string]: unknown;
+            };
             planned?: components["schemas"]["PlannedRequest"][];
         };
+        OneLanguageRequest: {
+            language: components["schemas"]["LanguageEnum"];
+            revision: number;
+        };
+        /**
+         * @description * `shared` - Shared
+         *     * `person` - A person's
+         *     * `queue` - A queue's
+         * @enum {string}
+         */
+        OwnerEnum: "shared" | "person" | "queue";
         PaginatedAgentList: {
             /** @example 123 */
             count: number;
@@ -1205,6 +1829,21 @@ export interface components {
             previous?: string | null;
             results: components["schemas"]["CodeSet"][];
         };
+        PaginatedDiversionList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["Diversion"][];
+        };
         PaginatedFlowList: {
             /** @example 123 */
             count: number;
@@ -1234,6 +1873,36 @@ export interface components {
              */
             previous?: string | null;
             results: components["schemas"]["Hours"][];
+        };
+        PaginatedMailboxList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["Mailbox"][];
+        };
+        PaginatedMessageList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["Message"][];
         };
         PaginatedNumberList: {
             /** @example 123 */
@@ -1280,6 +1949,21 @@ export interface components {
             previous?: string | null;
             results: components["schemas"]["Sound"][];
         };
+        PaginatedTableList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["Table"][];
+        };
         /** @description An agent; `username` and `password` make or change the sign-in. */
         PatchedAgentRequest: {
             revision?: number;
@@ -1301,6 +1985,28 @@ export interface components {
             revision?: number;
             name?: string;
             codes?: string[];
+        };
+        /** @description Numbers sent elsewhere. Without `begins` it counts from now. */
+        PatchedDiversionRequest: {
+            revision?: number;
+            reason?: string;
+            numbers?: string[];
+            where?: components["schemas"]["WhereEnum"];
+            outside?: string;
+            /** Format: uuid */
+            mailbox?: string | null;
+            /** Format: uuid */
+            flow?: string | null;
+            /** Format: date-time */
+            begins?: string;
+            /** Format: date-time */
+            until?: string | null;
+            ring_s?: number;
+            then?: components["schemas"]["ThenEnum"];
+            /** Format: uuid */
+            then_mailbox?: string | null;
+            /** Format: uuid */
+            then_flow?: string | null;
         };
         /** @description A flow with its draft, as the editor reads and writes it. */
         PatchedFlowDraftRequest: {
@@ -1325,19 +2031,38 @@ export interface components {
             exceptions?: components["schemas"]["ExceptionRequest"][];
             closure?: components["schemas"]["ClosureRequest"] | null;
         };
-        /** @description A number, typed in any usual way and answered in E.164. */
+        /** @description A mailbox, with its counts of messages. */
+        PatchedMailboxRequest: {
+            revision?: number;
+            name?: string;
+            extension?: string;
+            owner?: components["schemas"]["OwnerEnum"];
+            /** Format: uuid */
+            agent?: string | null;
+            /** Format: uuid */
+            queue?: string | null;
+            listeners?: string[];
+            greeting?: components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"] | null;
+            longest_s?: number;
+        };
+        /** @description A number, typed in any usual way and answered in E.164; or an internal extension. */
         PatchedNumberRequest: {
             revision?: number;
-            e164?: string;
+            address?: string;
+            channel?: components["schemas"]["ChannelEnum"];
             label?: string;
             /** Format: uuid */
             flow?: string | null;
+            values?: {
+                [key: string]: unknown;
+            };
             planned?: components["schemas"]["PlannedRequest"][];
         };
         /** @description A queue. Created with a name alone it stays unfinished until it is changed once. */
         PatchedQueueRequest: {
             revision?: number;
             name?: string;
+            extension?: string;
             colour?: string;
             members?: string[];
             priority?: number;
@@ -1350,12 +2075,20 @@ export interface components {
             code_set?: string | null;
             note?: string;
         };
-        /** @description A kept thing. A change must name the `revision` that its author saw. */
+        PatchedRowRequest: {
+            cells?: (unknown | null)[];
+        };
+        /** @description A sound, with one recording a language. */
         PatchedSoundRequest: {
             revision?: number;
             name?: string;
-            language?: components["schemas"]["LanguageEnum"];
-            text?: string;
+            recordings?: components["schemas"]["RecordingRequest"][];
+        };
+        /** @description A lookup table; its first column is the key. */
+        PatchedTableRequest: {
+            revision?: number;
+            name?: string;
+            columns?: components["schemas"]["ColumnRequest"][];
         };
         /** @description `number` is dialled; with `flow` the call tries that flow's draft instead. */
         PlaceCallRequest: {
@@ -1376,19 +2109,35 @@ export interface components {
             exceptions: components["schemas"]["ExceptionRequest"][];
             closure: components["schemas"]["ClosureRequest"] | null;
         };
-        /** @description From `at` on, this flow answers; null answers nothing any more. */
+        /** @description From `at` on, this flow answers with these values; null answers nothing any more. */
         Planned: {
             /** Format: date-time */
             at: string;
             /** Format: uuid */
             flow: string | null;
+            values?: {
+                [key: string]: unknown;
+            };
         };
-        /** @description From `at` on, this flow answers; null answers nothing any more. */
+        /** @description From `at` on, this flow answers with these values; null answers nothing any more. */
         PlannedRequest: {
             /** Format: date-time */
             at: string;
             /** Format: uuid */
             flow: string | null;
+            values?: {
+                [key: string]: unknown;
+            };
+        };
+        /** @description What a file would do; nothing has been changed. `bad_count` 0: it can be taken in. */
+        Preview: {
+            rows: number;
+            new: number;
+            changed: number;
+            same: number;
+            gone: number;
+            bad: components["schemas"]["BadLine"][];
+            bad_count: number;
         };
         PublishRequestRequest: {
             revision: number;
@@ -1408,6 +2157,7 @@ export interface components {
             /** Format: date-time */
             readonly updated_at: string;
             name: string;
+            extension?: string;
             readonly finished: boolean;
             colour?: string;
             members?: string[];
@@ -1426,6 +2176,7 @@ export interface components {
         QueueRequest: {
             revision?: number;
             name: string;
+            extension?: string;
             colour?: string;
             members?: string[];
             priority?: number;
@@ -1438,6 +2189,39 @@ export interface components {
             code_set?: string | null;
             note?: string;
         };
+        ReadNumber: {
+            address: string;
+            national: string;
+            fictional: boolean;
+        };
+        /** @description One language of a sound. `off` is how far (LU) it is from the library's median. */
+        Recording: {
+            language: components["schemas"]["LanguageEnum"];
+            /** @default  */
+            text: string;
+            /** @default 155 */
+            speed: number;
+            readonly source: components["schemas"]["SourceEnum"];
+            readonly take: number | null;
+            readonly length_ms: number;
+            /** Format: double */
+            readonly loudness: number | null;
+            /** Format: double */
+            readonly off: number | null;
+            readonly far: boolean;
+            readonly peaks: number[];
+        };
+        /** @description One language of a sound. `off` is how far (LU) it is from the library's median. */
+        RecordingRequest: {
+            language: components["schemas"]["LanguageEnum"];
+            /** @default  */
+            text: string;
+            /** @default 155 */
+            speed: number;
+        };
+        RevisionRequest: {
+            revision: number;
+        };
         /**
          * @description * `administrator` - Administrator
          *     * `supervisor` - Supervisor
@@ -1446,6 +2230,22 @@ export interface components {
          * @enum {string}
          */
         RoleEnum: "administrator" | "supervisor" | "agent" | "read_only";
+        Row: {
+            /** Format: uuid */
+            readonly id: string;
+            cells: (unknown | null)[];
+        };
+        RowPage: {
+            count: number;
+            results: components["schemas"]["Row"][];
+        };
+        RowRequest: {
+            cells: (unknown | null)[];
+        };
+        RowsFileRequest: {
+            /** Format: binary */
+            file: string;
+        };
         /** @description Who is signed in; everything but the centre is null where nobody is. */
         Session: {
             centre: string;
@@ -1467,7 +2267,7 @@ export interface components {
          * @enum {string}
          */
         SeverityEnum: "blocks" | "warns" | "hints";
-        /** @description A kept thing. A change must name the `revision` that its author saw. */
+        /** @description A sound, with one recording a language. */
         Sound: {
             /** Format: uuid */
             readonly id: string;
@@ -1475,20 +2275,27 @@ export interface components {
             /** Format: date-time */
             readonly updated_at: string;
             name: string;
-            language?: components["schemas"]["LanguageEnum"];
-            text?: string;
-            readonly uploaded: boolean;
-            readonly take: number | null;
-            /** @default 0 */
-            readonly length_ms: number;
+            recordings?: components["schemas"]["Recording"][];
         };
-        /** @description A kept thing. A change must name the `revision` that its author saw. */
+        SoundFileRequest: {
+            /** Format: binary */
+            file: string;
+            /** @default en */
+            language: components["schemas"]["LanguageEnum"];
+        };
+        /** @description A sound, with one recording a language. */
         SoundRequest: {
             revision?: number;
             name: string;
-            language?: components["schemas"]["LanguageEnum"];
-            text?: string;
+            recordings?: components["schemas"]["RecordingRequest"][];
         };
+        /**
+         * @description * `spoken` - spoken
+         *     * `file` - file
+         *     * `recorded` - recorded
+         * @enum {string}
+         */
+        SourceEnum: "spoken" | "file" | "recorded";
         /** @description Minutes after local midnight; the end may be up to 2880, on the next day. */
         Span: {
             start: number;
@@ -1502,12 +2309,24 @@ export interface components {
         Speech: {
             take: number;
             length_ms: number;
+            peaks: number[];
         };
         SpeechRequestRequest: {
             text: string;
             /** @default en */
             language: components["schemas"]["LanguageEnum"];
+            /** @default 155 */
+            speed: number;
         };
+        /**
+         * @description * `waiting` - waiting
+         *     * `running` - running
+         *     * `done` - done
+         *     * `failed` - failed
+         *     * `cancelled` - cancelled
+         * @enum {string}
+         */
+        StateEnum: "waiting" | "running" | "done" | "failed" | "cancelled";
         Stop: {
             id: string;
             kind: string;
@@ -1525,10 +2344,40 @@ export interface components {
             reach: number;
             exits: components["schemas"]["Exit"][];
         };
+        /** @description A lookup table; its first column is the key. */
+        Table: {
+            /** Format: uuid */
+            readonly id: string;
+            revision?: number;
+            /** Format: date-time */
+            readonly updated_at: string;
+            name: string;
+            columns: components["schemas"]["Column"][];
+            readonly row_count: number;
+        };
+        /** @description A lookup table; its first column is the key. */
+        TableRequest: {
+            revision?: number;
+            name: string;
+            columns: components["schemas"]["ColumnRequest"][];
+        };
+        /**
+         * @description * `normal` - the normal way
+         *     * `mailbox` - a mailbox
+         *     * `flow` - another flow
+         *     * `end` - the call ends
+         * @enum {string}
+         */
+        ThenEnum: "normal" | "mailbox" | "flow" | "end";
+        /** @description `recorded`: it came from a microphone, and silence at both ends is left out. */
         UploadRequest: {
             /** Format: binary */
             file: string;
+            /** @default en */
+            language: components["schemas"]["LanguageEnum"];
             revision: number;
+            /** @default false */
+            recorded: boolean;
         };
         Use: {
             kind: string;
@@ -1550,6 +2399,21 @@ export interface components {
             author_name: string;
         };
         /**
+         * @description * `heard` - heard
+         *     * `new` - new
+         *     * `deleted` - deleted
+         *     * `restored` - restored
+         * @enum {string}
+         */
+        WhatEnum: "heard" | "new" | "deleted" | "restored";
+        /**
+         * @description * `outside` - an outside number
+         *     * `mailbox` - a mailbox
+         *     * `flow` - another flow
+         * @enum {string}
+         */
+        WhereEnum: "outside" | "mailbox" | "flow";
+        /**
          * @description * `none` - None
          *     * `optional` - Optional
          *     * `required` - Required
@@ -1561,13 +2425,13 @@ export interface components {
          * @description Goes on by `open` or `closed`, as the hours are at that moment. Takes no time.
          */
         DefinitionCheckHours: {
+            /** Id */
+            id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "hours";
-            /** Id */
-            id: string;
             /**
              * Hours
              * @default null
@@ -1589,13 +2453,13 @@ export interface components {
          * @description The call ends here, after an optional last prompt. `label` names the ending.
          */
         DefinitionEnd: {
+            /** Id */
+            id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "end";
-            /** Id */
-            id: string;
             /**
              * Label
              * @default
@@ -1608,8 +2472,55 @@ export interface components {
             prompt: (components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"]) | null;
         };
         /**
+         * GoOn
+         * @description The contact goes on in another flow, as it is in force; this one ends there.
+         */
+        DefinitionGoOn: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "go";
+            /**
+             * Flow
+             * @default null
+             */
+            flow: string | null;
+            /**
+             * Failed
+             * @default null
+             */
+            failed: string | null;
+        };
+        /**
+         * Input
+         * @description A value that a number hands to the flow; `default` counts where it hands none.
+         */
+        DefinitionInput: {
+            /** Name */
+            name: string;
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /**
+             * Type
+             * @default text
+             * @enum {string}
+             */
+            type: "queue" | "hours" | "sound" | "mailbox" | "yes_no" | "text" | "number" | "duration";
+            /**
+             * Default
+             * @default null
+             */
+            default: string | number | boolean | null;
+        };
+        /**
          * LibrarySound
-         * @description A sound of the library.
+         * @description A sound of the library (None: not chosen yet), in the flow's language where it has that.
          */
         DefinitionLibrarySound: {
             /**
@@ -1617,8 +2528,11 @@ export interface components {
              * @enum {string}
              */
             kind: "sound";
-            /** Sound */
-            sound: string;
+            /**
+             * Sound
+             * @default null
+             */
+            sound: string | null;
         };
         /**
          * Menu
@@ -1628,13 +2542,13 @@ export interface components {
          *     is taken; None means without end. `wait_s` counts from the end of the prompt.
          */
         DefinitionMenu: {
+            /** Id */
+            id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "menu";
-            /** Id */
-            id: string;
             /**
              * Name
              * @default
@@ -1699,17 +2613,45 @@ export interface components {
             next: string | null;
         };
         /**
+         * Message
+         * @description The caller hears the mailbox's greeting and leaves a message; the call ends with it.
+         */
+        DefinitionMessage: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "message";
+            /**
+             * Mailbox
+             * @default null
+             */
+            mailbox: string | null;
+            /**
+             * Thanks
+             * @default null
+             */
+            thanks: (components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"]) | null;
+            /**
+             * Failed
+             * @default null
+             */
+            failed: string | null;
+        };
+        /**
          * Queue
          * @description The caller waits in a queue for a person. `waited` is taken after its longest wait.
          */
         DefinitionQueue: {
+            /** Id */
+            id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "queue";
-            /** Id */
-            id: string;
             /**
              * Queue
              * @default null
@@ -1722,17 +2664,57 @@ export interface components {
             waited: string | null;
         };
         /**
+         * Ring
+         * @description Rings an outside number (E.164, fictional ranges included) for a time.
+         *
+         *     Answered, the caller talks there and the call ends with it.
+         */
+        DefinitionRing: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ring";
+            /**
+             * Number
+             * @default
+             */
+            number: string;
+            /**
+             * Ring S
+             * @default 20
+             */
+            ring_s: number;
+            /**
+             * Busy
+             * @default null
+             */
+            busy: string | null;
+            /**
+             * No Answer
+             * @default null
+             */
+            no_answer: string | null;
+            /**
+             * Failed
+             * @default null
+             */
+            failed: string | null;
+        };
+        /**
          * Say
          * @description The caller hears a prompt, then goes on.
          */
         DefinitionSay: {
+            /** Id */
+            id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "say";
-            /** Id */
-            id: string;
             /**
              * Prompt
              * @default {
@@ -1750,7 +2732,7 @@ export interface components {
         };
         /**
          * SpokenText
-         * @description Text typed on the spot, spoken by the speech engine.
+         * @description Text typed on the spot, spoken by the speech engine. May hold values (`PLACE`).
          */
         DefinitionSpokenText: {
             /**
@@ -1780,11 +2762,22 @@ export interface components {
          */
         Definition: {
             /**
+             * Channel
+             * @default voice
+             * @enum {string}
+             */
+            channel: "voice" | "text";
+            /**
              * Language
              * @default en
              * @enum {string}
              */
             language: "en" | "cy";
+            /**
+             * Inputs
+             * @default []
+             */
+            inputs: components["schemas"]["DefinitionInput"][];
             /**
              * Start
              * @default null
@@ -1794,7 +2787,7 @@ export interface components {
              * Steps
              * @default []
              */
-            steps: (components["schemas"]["DefinitionSay"] | components["schemas"]["DefinitionMenu"] | components["schemas"]["DefinitionCheckHours"] | components["schemas"]["DefinitionQueue"] | components["schemas"]["DefinitionEnd"])[];
+            steps: (components["schemas"]["DefinitionSay"] | components["schemas"]["DefinitionMenu"] | components["schemas"]["DefinitionCheckHours"] | components["schemas"]["DefinitionQueue"] | components["schemas"]["DefinitionRing"] | components["schemas"]["DefinitionMessage"] | components["schemas"]["DefinitionGoOn"] | components["schemas"]["DefinitionEnd"])[];
             /**
              * Stay Limit S
              * @default 900
@@ -1820,6 +2813,8 @@ export interface operations {
             query?: {
                 /** @description Every row, as CSV. */
                 as?: "csv";
+                /** @description Only these, separated by commas. */
+                ids?: string;
                 /** @description Which field to use when ordering the results. */
                 ordering?: string;
                 /** @description A page number within the paginated result set. */
@@ -2100,6 +3095,8 @@ export interface operations {
             query?: {
                 /** @description Every row, as CSV. */
                 as?: "csv";
+                /** @description Only these, separated by commas. */
+                ids?: string;
                 /** @description Which field to use when ordering the results. */
                 ordering?: string;
                 /** @description A page number within the paginated result set. */
@@ -2240,6 +3237,8 @@ export interface operations {
             query?: {
                 /** @description Every row, as CSV. */
                 as?: "csv";
+                /** @description Only these, separated by commas. */
+                ids?: string;
                 /** @description Which field to use when ordering the results. */
                 ordering?: string;
                 /** @description A page number within the paginated result set. */
@@ -2399,11 +3398,180 @@ export interface operations {
             };
         };
     };
+    diversions_list: {
+        parameters: {
+            query?: {
+                /** @description Every row, as CSV. */
+                as?: "csv";
+                /** @description Only these, separated by commas. */
+                ids?: string;
+                /** @description Which field to use when ordering the results. */
+                ordering?: string;
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+                /** @description A search term. */
+                search?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedDiversionList"];
+                };
+            };
+        };
+    };
+    diversions_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DiversionRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Diversion"];
+                };
+            };
+        };
+    };
+    diversions_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Diversion"];
+                };
+            };
+        };
+    };
+    diversions_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    diversions_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedDiversionRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Diversion"];
+                };
+            };
+        };
+    };
+    diversions_lift_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LiftRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Diversion"];
+                };
+            };
+        };
+    };
+    diversions_uses_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Use"][];
+                };
+            };
+        };
+    };
     flows_list: {
         parameters: {
             query?: {
                 /** @description Every row, as CSV. */
                 as?: "csv";
+                /** @description Only these, separated by commas. */
+                ids?: string;
                 /** @description Which field to use when ordering the results. */
                 ordering?: string;
                 /** @description A page number within the paginated result set. */
@@ -2682,6 +3850,8 @@ export interface operations {
             query?: {
                 /** @description Every row, as CSV. */
                 as?: "csv";
+                /** @description Only these, separated by commas. */
+                ids?: string;
                 /** @description Which field to use when ordering the results. */
                 ordering?: string;
                 /** @description A page number within the paginated result set. */
@@ -2907,6 +4077,580 @@ export interface operations {
             };
         };
     };
+    lookup_imports_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Import"];
+                };
+            };
+        };
+    };
+    lookup_imports_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    lookup_rows_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    lookup_rows_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedRowRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Row"];
+                };
+            };
+        };
+    };
+    lookups_list: {
+        parameters: {
+            query?: {
+                /** @description Every row, as CSV. */
+                as?: "csv";
+                /** @description Only these, separated by commas. */
+                ids?: string;
+                /** @description Which field to use when ordering the results. */
+                ordering?: string;
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+                /** @description A search term. */
+                search?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedTableList"];
+                };
+            };
+        };
+    };
+    lookups_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Table"];
+                };
+            };
+        };
+    };
+    lookups_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Table"];
+                };
+            };
+        };
+    };
+    lookups_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    lookups_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedTableRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Table"];
+                };
+            };
+        };
+    };
+    lookups_empty_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RevisionRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Table"];
+                };
+            };
+        };
+    };
+    lookups_import_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["ImportRequestRequest"];
+            };
+        };
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Import"];
+                };
+            };
+        };
+    };
+    lookups_preview_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["RowsFileRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+        };
+    };
+    lookups_rows_retrieve: {
+        parameters: {
+            query?: {
+                as?: "csv";
+                page?: number;
+                page_size?: number;
+                /** @description In any cell. */
+                search?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RowPage"];
+                };
+            };
+        };
+    };
+    lookups_rows_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RowRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Row"];
+                };
+            };
+        };
+    };
+    lookups_uses_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Use"][];
+                };
+            };
+        };
+    };
+    mailboxes_list: {
+        parameters: {
+            query?: {
+                /** @description Every row, as CSV. */
+                as?: "csv";
+                /** @description Only these, separated by commas. */
+                ids?: string;
+                /** @description Which field to use when ordering the results. */
+                ordering?: string;
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+                /** @description A search term. */
+                search?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedMailboxList"];
+                };
+            };
+        };
+    };
+    mailboxes_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MailboxRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mailbox"];
+                };
+            };
+        };
+    };
+    mailboxes_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mailbox"];
+                };
+            };
+        };
+    };
+    mailboxes_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    mailboxes_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedMailboxRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mailbox"];
+                };
+            };
+        };
+    };
+    mailboxes_uses_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Use"][];
+                };
+            };
+        };
+    };
+    messages_list: {
+        parameters: {
+            query?: {
+                /** @description Those that were deleted. */
+                deleted?: "1";
+                mailbox?: string;
+                /** @description Which field to use when ordering the results. */
+                ordering?: string;
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedMessageList"];
+                };
+            };
+        };
+    };
+    messages_mark_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this message. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarkRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    messages_sound_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this message. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": string;
+                };
+            };
+        };
+    };
     music_retrieve: {
         parameters: {
             query?: never;
@@ -2931,6 +4675,8 @@ export interface operations {
             query?: {
                 /** @description Every row, as CSV. */
                 as?: "csv";
+                /** @description Only these, separated by commas. */
+                ids?: string;
                 /** @description Which field to use when ordering the results. */
                 ordering?: string;
                 /** @description A page number within the paginated result set. */
@@ -3066,11 +4812,34 @@ export interface operations {
             };
         };
     };
+    numbers_read_retrieve: {
+        parameters: {
+            query?: {
+                text?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadNumber"];
+                };
+            };
+        };
+    };
     queues_list: {
         parameters: {
             query?: {
                 /** @description Every row, as CSV. */
                 as?: "csv";
+                /** @description Only these, separated by commas. */
+                ids?: string;
                 /** @description Which field to use when ordering the results. */
                 ordering?: string;
                 /** @description A page number within the paginated result set. */
@@ -3313,6 +5082,8 @@ export interface operations {
             query?: {
                 /** @description Every row, as CSV. */
                 as?: "csv";
+                /** @description Only these, separated by commas. */
+                ids?: string;
                 /** @description Which field to use when ordering the results. */
                 ordering?: string;
                 /** @description A page number within the paginated result set. */
@@ -3427,6 +5198,56 @@ export interface operations {
             };
         };
     };
+    sounds_even_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OneLanguageRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sound"];
+                };
+            };
+        };
+    };
+    sounds_speak_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OneLanguageRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sound"];
+                };
+            };
+        };
+    };
     sounds_upload_create: {
         parameters: {
             query?: never;
@@ -3473,6 +5294,29 @@ export interface operations {
             };
         };
     };
+    sounds_files_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["SoundFileRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sound"];
+                };
+            };
+        };
+    };
     speech_create: {
         parameters: {
             query?: never;
@@ -3492,6 +5336,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Speech"];
+                };
+            };
+        };
+    };
+    spoken_retrieve: {
+        parameters: {
+            query: {
+                /**
+                 * @description * `en` - English
+                 *     * `cy` - Welsh
+                 */
+                language?: "en" | "cy";
+                speed?: number;
+                text: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": string;
                 };
             };
         };

@@ -6,6 +6,7 @@ import { api, data } from "../api/client";
 import { keys } from "../api/keys";
 import { timeOfDay } from "./format";
 import styles from "./frame.module.css";
+import { DiversionBanner } from "./DiversionBanner";
 import { JourneyStrip } from "./JourneyStrip";
 import { useMode } from "./mode";
 import { Search } from "./Search";
@@ -131,7 +132,10 @@ export function Frame() {
       </header>
       {withStrip && <JourneyStrip stale={stale} />}
       <Tabs />
-      <LostBanner />
+      <div>
+        <LostBanner />
+        {withStrip && <DiversionBanner />}
+      </div>
       <main className={styles.page}>
         <Suspense fallback={<Loading what="the page" />}>
           <Outlet />

@@ -8,6 +8,8 @@ interface Figures {
   arrived: number;
   in_flows: number;
   waiting: number;
+  diversions: number;
+  messages: number;
   first_entered_ms: number | null;
   on_contact: number;
   available: number;
@@ -21,7 +23,7 @@ interface Figures {
 function Counts({ stage, f, now }: { stage: string; f: Figures; now: number }) {
   switch (stage) {
     case "arrive":
-      return <><b>{f.arrived}</b> arrived today</>;
+      return <><b>{f.arrived}</b> arrived today{f.diversions > 0 && <> · <b>{f.diversions}</b> diverted</>}</>;
     case "guide":
       return <><b>{f.in_flows}</b> {f.in_flows === 1 ? "caller" : "callers"} inside flows now</>;
     case "wait":
@@ -29,6 +31,7 @@ function Counts({ stage, f, now }: { stage: string; f: Figures; now: number }) {
         <>
           <b>{f.waiting}</b> waiting
           {f.first_entered_ms !== null && <> · longest <b>{clock(now - f.first_entered_ms)}</b></>}
+          {f.messages > 0 && <> · <b>{f.messages}</b> new {f.messages === 1 ? "message" : "messages"}</>}
         </>
       );
     case "talk":

@@ -18,8 +18,11 @@ interface Hit {
 const creations = [
   { name: "New number", path: "/arrive/numbers/new", area: "numbers" },
   { name: "New hours", path: "/arrive/hours/new", area: "hours" },
+  { name: "New diversion", path: "/arrive/diversions/new", area: "diversions" },
   { name: "New flow", path: "/guide/flows/new", area: "flows" },
   { name: "New sound", path: "/guide/sounds/new", area: "sounds" },
+  { name: "New lookup table", path: "/guide/lookups/new", area: "lookups" },
+  { name: "New mailbox", path: "/wait/mailboxes/new", area: "mailboxes" },
   { name: "New queue", path: "/wait/queues/new", area: "queues" },
   { name: "New agent", path: "/talk/agents/new", area: "agents" },
   { name: "New wrap-up code", path: "/wrap-up/codes/new", area: "wrapup" },

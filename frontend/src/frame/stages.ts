@@ -19,6 +19,7 @@ export const stages: Stage[] = [
     pages: [
       { path: "/arrive/numbers", name: "Numbers", area: "numbers" },
       { path: "/arrive/hours", name: "Hours & closures", area: "hours" },
+      { path: "/arrive/diversions", name: "Diversions", area: "diversions" },
     ],
   },
   {
@@ -27,9 +28,17 @@ export const stages: Stage[] = [
     pages: [
       { path: "/guide/flows", name: "Flows", area: "flows" },
       { path: "/guide/sounds", name: "Sounds", area: "sounds" },
+      { path: "/guide/lookups", name: "Lookup tables", area: "lookups" },
     ],
   },
-  { key: "wait", name: "Wait", pages: [{ path: "/wait/queues", name: "Queues", area: "queues" }] },
+  {
+    key: "wait",
+    name: "Wait",
+    pages: [
+      { path: "/wait/queues", name: "Queues", area: "queues" },
+      { path: "/wait/mailboxes", name: "Mailboxes", area: "mailboxes" },
+    ],
+  },
   {
     key: "talk",
     name: "Talk",

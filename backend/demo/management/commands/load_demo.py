@@ -1,5 +1,6 @@
 """`manage.py load_demo`: the demo, through the same services as everybody else. Once."""
 
+import time
 from typing import Any
 
 from django.core.management.base import BaseCommand
@@ -7,12 +8,15 @@ from django.db import transaction
 
 from accounts.services import any_users, make_user
 from agents.services import make_agent
+from callcore.events import Happening, Kind
 from callcore.flow.definition import load
 from changelog.kept import create
 from changelog.kinds import kind_named
 from demo import scenario
 from flows.services import make_flow, publish
-from sounds.services import make_sound
+from lookups.services import take_in as take_rows
+from mailboxes.services import give_voice, take_in
+from sounds.services import make_sound, speak
 
 
 class Command(BaseCommand):
@@ -25,12 +29,68 @@ class Command(BaseCommand):
         people = [make_user(*row, scenario.PASSWORD) for row in scenario.OFFICE]
         admin = people[0]
         hours = create(admin, kind_named("hours").model, **scenario.HOURS)
-        queues = _queues(admin, _agents(admin), _code_sets(admin))
-        flows = _flows(admin, {**queues, "hours": f"hours:{hours.pk}"})
-        number = kind_named("number").model
-        for e164, label, flow in scenario.NUMBERS:
-            create(admin, number, e164=e164, label=label, flow=flows[flow])
+        teams = _agents(admin)
+        queues = _queues(admin, teams, _code_sets(admin))
+        mailboxes = _mailboxes(admin, queues)
+        refs = {**queues, **mailboxes, "hours": f"hours:{hours.pk}"}
+        flows = _flows(admin, refs, _sounds(admin))
+        _numbers(admin, flows, refs)
+        _messages(mailboxes)
+        _table(admin)
         self.stdout.write("The demo is loaded.")
+
+
+def _sounds(admin: Any) -> dict[str, str]:
+    refs = {}
+    for name, (english, welsh) in scenario.SOUNDS.items():
+        rows = [{"language": "en", "text": english}, {"language": "cy", "text": welsh}]
+        refs[name] = f"sound:{make_sound(admin, name, rows).pk}"
+    return refs
+
+
+def _mailboxes(admin: Any, queues: dict[str, str]) -> dict[str, str]:
+    mailbox, refs = kind_named("mailbox").model, {}
+    for name, extension, queue, longest_s, words in scenario.MAILBOXES:
+        speak("en", words)
+        owner = {"owner": "queue", "queue_id": queues[queue].partition(":")[2]} if queue else {}
+        made = create(
+            admin, mailbox, name=name, extension=extension, longest_s=longest_s,
+            greeting=scenario.text(words), **owner,
+        )  # fmt: skip
+        refs[f"{name} mailbox"] = f"mailbox:{made.pk}"
+    return refs
+
+
+def _messages(mailboxes: dict[str, str]) -> None:
+    """Messages that callers left in the night, each with its sound."""
+    now_ms = round(time.time() * 1000)
+    for i, (name, caller, hours_ago, seconds) in enumerate(scenario.MESSAGES):
+        contact = f"demo-message-{i}"
+        body = {"mailbox": mailboxes[f"{name} mailbox"].partition(":")[2],
+                "length_ms": seconds * 1000}  # fmt: skip
+        left = Happening(
+            now_ms - round(hours_ago * 3_600_000), Kind.MESSAGE_LEFT, contact, "", body
+        )
+        give_voice(take_in([left], {contact: (caller, scenario.NUMBERS[0][0])}))
+
+
+def _table(admin: Any) -> None:
+    table = create(admin, kind_named("table").model, **scenario.TABLE)
+    take_rows(admin, table, table.revision, scenario.ROWS.encode(), lambda _: None)
+
+
+def _numbers(admin: Any, flows: dict[str, Any], refs: dict[str, str]) -> None:
+    number = kind_named("number").model
+
+    def value(words: str) -> str:
+        kind, _, name = words.partition(":")
+        if kind == "hours":
+            return refs["hours"]
+        return refs[f"{name} mailbox" if kind == "mailbox" else name] if name else words
+
+    for address, label, flow, values in scenario.NUMBERS:
+        handed = {name: value(words) for name, words in values.items()}
+        create(admin, number, address=address, label=label, flow=flows[flow], values=handed)
 
 
 def _agents(admin: Any) -> dict[str, list[Any]]:
@@ -76,13 +136,13 @@ def _queues(admin: Any, teams: dict[str, list[Any]], sets: dict[str, Any]) -> di
     return {**refs, "Lost property desk": f"queue:{named.pk}"}
 
 
-def _flows(admin: Any, refs: dict[str, str]) -> dict[str, Any]:
-    words, name = scenario.OPENING
-    opening = make_sound(admin, name=name, language="en", text=words)
-    main = make_flow(admin, "Main line", load(scenario.main_line(refs, f"sound:{opening.pk}")))
-    publish(admin, main, main.revision, "The first version")
-    main.refresh_from_db()
+def _flows(admin: Any, refs: dict[str, str], sounds: dict[str, str]) -> dict[str, Any]:
+    main = make_flow(admin, "Main line", load(scenario.main_line(refs, sounds[scenario.OPENING])))
+    ports = make_flow(admin, "Port desk", load(scenario.port_desk()))
+    for flow in (main, ports):
+        publish(admin, flow, flow.revision, "The first version")
+        flow.refresh_from_db()
     lost = make_flow(
         admin, "Lost property", load(scenario.lost_property(refs["Lost property desk"]))
     )
-    return {"Main line": main, "Lost property": lost}
+    return {"Main line": main, "Port desk": ports, "Lost property": lost}

@@ -5,6 +5,7 @@ import { useSession } from "../../frame/session";
 import { agentStates, Empty, Glyph, Loading } from "../../frame/states";
 import { useNow, usePulse } from "../../frame/useLive";
 import styles from "./desk.module.css";
+import { Messages } from "../mailboxes/Messages";
 import { ringTone } from "./tones";
 import { type Code, type DeskAgent, type DeskContact, useDesk } from "./useDesk";
 
@@ -162,7 +163,7 @@ function DeskOf({ agentId }: { agentId: string }) {
     <div className={styles.desk} style={{ opacity: pulse.state === "lost" ? 0.5 : 1 }}>
       <StatePanel agent={agent} desk={desk} />
       <ContactPanel agent={agent} contact={contact} desk={desk} />
-      {agent.status === "wrapping" ? <WrapUpPanel key={agent.since_ms} agent={agent} codes={codes} desk={desk} /> : <div />}
+      {agent.status === "wrapping" ? <WrapUpPanel key={agent.since_ms} agent={agent} codes={codes} desk={desk} /> : <section className={styles.panel} aria-label="Messages for you"><Messages /></section>}
     </div>
   );
 }

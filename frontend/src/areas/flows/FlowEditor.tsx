@@ -9,7 +9,7 @@ import { clock } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
 import { useTopic } from "../../frame/useLive";
-import { addAfter, addArm, kindWords, leadingTo, removeStep, stepKinds, type StepKind, stepOf } from "./edits";
+import { addAfter, addArm, leadingTo, removeStep, stepOf } from "./edits";
 import { FindStop, KeyHelp } from "./EditorDialogs";
 import { Findings } from "./Findings";
 import styles from "./flows.module.css";
@@ -18,6 +18,7 @@ import { type TelephoneState, useTelephone } from "./phone/useTelephone";
 import { FlowSheet } from "./sheet/FlowSheet";
 import { StopSheet } from "./sheet/StopSheet";
 import { TrailMap, type Walk } from "./trail/TrailMap";
+import { kindWord, stepForms, type StepKind, stepKinds } from "./kinds";
 import { type FlowDraft, useFlowDraft } from "./useFlowDraft";
 
 /** The path of a call on this flow's map. */
@@ -133,7 +134,7 @@ function AddStop({ draft, selected, select }: { draft: FlowDraft; selected: stri
     <span role="group" aria-label="Add a stop" style={{ display: "flex", gap: 4 }}>
       <span className="dim" style={{ alignSelf: "center", fontSize: 12 }}>Add{selected ? " after" : ""}:</span>
       {stepKinds.map((kind) => (
-        <Button key={kind} variant="outlined" sx={{ minWidth: 0, px: 1 }} onClick={() => { add(kind); }}>{kind === "hours" ? "Open?" : kindWords[kind]}</Button>
+        <Button key={kind} variant="outlined" sx={{ minWidth: 0, px: 1 }} onClick={() => { add(kind); }}>{stepForms[kind].short ?? kindWord(kind)}</Button>
       ))}
     </span>
   );

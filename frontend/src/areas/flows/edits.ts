@@ -1,18 +1,10 @@
 /** Changes of a definition: each takes one and gives a new one. Nothing here judges calls. */
-import type { Definition, Prompt, Step } from "../../api/client";
+import type { Definition, Step } from "../../api/client";
+import { stepForms, type StepKind } from "./kinds";
 
-export type StepKind = Step["kind"];
 export type Menu = Extract<Step, { kind: "menu" }>;
 
 const KEY_ORDER = "1234567890*#";
-
-export const kindWords: Record<StepKind, string> = { say: "Say", menu: "Menu", hours: "Check hours", queue: "Queue", end: "End" };
-/** In the order in which they are offered. */
-export const stepKinds: StepKind[] = ["say", "menu", "hours", "queue", "end"];
-
-export function spoken(text: string, language: Definition["language"] = "en"): Prompt {
-  return { kind: "text", text, language };
-}
 
 /** An id that is not taken, from what it is. */
 export function freeId(definition: Definition, stem: string): string {
@@ -22,22 +14,9 @@ export function freeId(definition: Definition, stem: string): string {
   return `${stem}-${number}`;
 }
 
-/** A new step of a kind. */
-export function newStep(definition: Definition, kind: StepKind, queue: string | null = null): Step {
-  const id = freeId(definition, kind);
-  const { language } = definition;
-  switch (kind) {
-    case "say":
-      return { kind, id, prompt: spoken("", language), next: null };
-    case "menu":
-      return { kind, id, name: "", prompt: spoken("", language), arms: [], wait_s: 8, tries: 3, no_key_prompt: null, wrong_key_prompt: null, no_key: null };
-    case "hours":
-      return { kind, id, hours: null, open: null, closed: null };
-    case "queue":
-      return { kind, id, queue, waited: null };
-    case "end":
-      return { kind, id, label: "", prompt: null };
-  }
+/** A new step of a kind; `filled` sets some of it from the start. */
+export function newStep(definition: Definition, kind: StepKind, filled: object = {}): Step {
+  return { kind, id: freeId(definition, kind), ...stepForms[kind].make(definition.language), ...filled } as Step;
 }
 
 export function stepOf(definition: Definition, id: string | null): Step | undefined {
@@ -49,37 +28,21 @@ export function setStep(definition: Definition, step: Step): Definition {
   return { ...definition, steps: definition.steps.map((old) => (old.id === step.id ? step : old)) };
 }
 
-/** The names of a step's exits, in the author's order. */
+/** The names of a step's exits, in the author's order; `key:1` is an arm's. */
 export function exitsOf(step: Step): string[] {
-  switch (step.kind) {
-    case "say":
-      return ["next"];
-    case "menu":
-      return [...step.arms.map((arm) => `key:${arm.key}`), "no_key"];
-    case "hours":
-      return ["open", "closed"];
-    case "queue":
-      return ["waited"];
-    case "end":
-      return [];
-  }
+  const arms = step.kind === "menu" ? step.arms.map((arm) => `key:${arm.key}`) : [];
+  return [...arms, ...stepForms[step.kind].exits];
 }
 
 export function targetOf(step: Step, exit: string): string | null {
-  if (step.kind === "say" && exit === "next") return step.next;
-  if (step.kind === "queue" && exit === "waited") return step.waited;
-  if (step.kind === "hours") return exit === "open" ? step.open : step.closed;
-  if (step.kind !== "menu") return null;
-  return exit === "no_key" ? step.no_key : (step.arms.find((arm) => `key:${arm.key}` === exit)?.next ?? null);
+  if (step.kind === "menu" && exit.startsWith("key:")) return step.arms.find((arm) => `key:${arm.key}` === exit)?.next ?? null;
+  return ((step as unknown as Record<string, unknown>)[exit] as string | null | undefined) ?? null;
 }
 
 function withTarget(step: Step, exit: string, to: string | null): Step {
-  if (step.kind === "say" && exit === "next") return { ...step, next: to };
-  if (step.kind === "queue" && exit === "waited") return { ...step, waited: to };
-  if (step.kind === "hours") return exit === "open" ? { ...step, open: to } : { ...step, closed: to };
-  if (step.kind !== "menu") return step;
-  if (exit === "no_key") return { ...step, no_key: to };
-  return { ...step, arms: step.arms.map((arm) => (`key:${arm.key}` === exit ? { ...arm, next: to } : arm)) };
+  if (step.kind === "menu" && exit.startsWith("key:"))
+    return { ...step, arms: step.arms.map((arm) => (`key:${arm.key}` === exit ? { ...arm, next: to } : arm)) };
+  return exit in step ? { ...step, [exit]: to } : step;
 }
 
 /** Lead an exit somewhere. */

@@ -1,9 +1,13 @@
+import { Button } from "@mui/material";
+import { useNavigate } from "react-router-dom";
 import type { Schemas } from "../../api/client";
 import { flows, numbers } from "../../api/resources";
+import { useSession } from "../../frame/session";
 import { useNow } from "../../frame/useLive";
 import { picked } from "../shared/fields";
 import { KeptPage } from "../shared/KeptPage";
 import { PlannedChanges } from "./PlannedChanges";
+import { ValuesField } from "./ValuesField";
 
 type PhoneNumber = Schemas["Number"];
 
@@ -19,6 +23,15 @@ function Answers({ number }: { number: PhoneNumber }) {
   );
 }
 
+/** The way from a number to a diversion of its calls. */
+function DivertThis({ number }: { number: PhoneNumber }) {
+  const navigate = useNavigate();
+  const { may } = useSession();
+  if (number.channel !== "voice" || !may("change", "diversions")) return null;
+  const state = { numbers: [number.id], where: "outside", then: "normal" };
+  return <div><Button variant="outlined" onClick={() => void navigate("/arrive/diversions/new", { state })}>Divert its calls…</Button></div>;
+}
+
 /** The numbers that callers dial, and the flow that answers each. */
 export default function Numbers() {
   return (
@@ -29,12 +42,15 @@ export default function Numbers() {
       title="Numbers"
       noun="number"
       titleOf={(number) => number.label || number.national}
-      sort={[{ field: "e164", sort: "asc" }]}
+      sort={[{ field: "address", sort: "asc" }]}
+      initial={{ channel: "voice" }}
+      copy={({ label, channel, flow, values, planned }) => ({ label, channel, flow, values, planned })}
+      extra={(number) => <DivertThis number={number} />}
       empty="Add the first number, in any way it is usually written. The flow that answers it can be chosen later."
       columns={[
         {
-          field: "e164", headerName: "Number", width: 200,
-          renderCell: ({ row }) => <span title={row.e164}>{row.national}</span>,
+          field: "address", headerName: "Number", width: 170,
+          renderCell: ({ row }) => <span title={row.address}>{row.national}</span>,
         },
         { field: "label", headerName: "Label", flex: 1, minWidth: 140 },
         {
@@ -42,14 +58,20 @@ export default function Numbers() {
           renderCell: ({ row }) => <Answers number={row} />,
         },
         {
+          field: "channel", headerName: "Takes", width: 130,
+          renderCell: ({ row }) => (row.channel === "text" ? "text messages" : row.internal ? "calls from inside" : "calls"),
+        },
+        {
           field: "fictional", headerName: "", width: 130, sortable: false,
-          renderCell: ({ row }) => (row.fictional ? <span className="chip">fictional range</span> : ""),
+          renderCell: ({ row }) => (row.fictional ? <span className="chip">fictional range</span> : row.internal ? <span className="chip">extension</span> : ""),
         },
       ]}
       fields={[
-        { kind: "text", name: "e164", label: "Number", required: true, help: "As it is usually written, such as 020 7946 0210." },
+        { kind: "text", name: "address", label: "Number", required: true, help: "As it is usually written, such as 020 7946 0210; or an extension, such as 4700." },
         { kind: "text", name: "label", label: "Label" },
+        { kind: "choice", name: "channel", label: "Takes", options: [{ value: "voice", label: "Calls" }, { value: "text", label: "Text messages" }] },
         { kind: "one", name: "flow", label: "Flow that answers", none: "Nothing answers yet", ...picked(flows, (flow) => flow.name) },
+        { kind: "own", name: "values", label: "Values", Input: ValuesField },
         { kind: "own", name: "planned", label: "Planned changes", Input: PlannedChanges },
       ]}
     />

@@ -1,4 +1,4 @@
-import { Button, MenuItem, TextField } from "@mui/material";
+import { Button, TextField } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import type { Schemas } from "../../api/client";
 import { keys } from "../../api/keys";
@@ -6,37 +6,41 @@ import { flows } from "../../api/resources";
 import { wallClock, zonedIso } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import type { OwnProps } from "../shared/fields";
+import { ThingPicker } from "../shared/ThingPicker";
+import { InputValues } from "./InputValue";
 
 type Planned = Schemas["Planned"];
 
-const NOTHING = "nothing";
+function PlannedValues({ item, disabled, change }: { item: Planned; disabled: boolean; change: (values: Record<string, unknown>) => void }) {
+  const flow = item.flow ?? "";
+  const found = useQuery({ queryKey: keys.one("flows", flow), queryFn: () => flows.get(flow), enabled: flow !== "" });
+  return <InputValues inputs={found.data?.inputs ?? []} values={item.values ?? {}} disabled={disabled} change={change} />;
+}
 
 /** What the number does from a date on. */
 export function PlannedChanges({ value, error, disabled, change }: OwnProps) {
   const { session } = useSession();
   const zone = session.time_zone;
-  const query = { page_size: 500 };
-  const list = useQuery({ queryKey: keys.list("flows", query), queryFn: () => flows.list(query) });
   const planned = (value as Planned[] | undefined) ?? [];
   const set = (index: number, changed: Partial<Planned>) => { change(planned.map((old, i) => (i === index ? { ...old, ...changed } : old))); };
   const add = () => {
     const next = new Date(Date.now() + 24 * 3_600_000);
     next.setUTCMinutes(0, 0, 0);
-    change([...planned, { at: next.toISOString(), flow: null }]);
+    change([...planned, { at: next.toISOString(), flow: null, values: {} }]);
   };
   return (
     <section aria-label="Planned changes" style={{ display: "grid", gap: 12 }}>
       <h2>Planned changes</h2>
       {planned.length === 0 && <span className="dim">None: the flow above answers until you change it.</span>}
       {planned.map((item, i) => (
-        <div key={i} role="group" aria-label={`Planned change ${i + 1}`} style={{ display: "grid", gridTemplateColumns: "190px 1fr 28px", gap: 8 }}>
-          <TextField label="From" type="datetime-local" value={wallClock(item.at, zone)} disabled={disabled}
-            onChange={(event) => { if (event.target.value) set(i, { at: zonedIso(event.target.value, zone) }); }} />
-          <TextField select label="Answers" value={list.data ? (item.flow ?? NOTHING) : ""} disabled={disabled} onChange={(event) => { set(i, { flow: event.target.value === NOTHING ? null : event.target.value }); }}>
-            <MenuItem value={NOTHING}>nothing any more</MenuItem>
-            {list.data?.results.map((flow) => <MenuItem key={flow.id} value={flow.id}>{flow.name}</MenuItem>)}
-          </TextField>
-          <Button sx={{ minWidth: 0 }} disabled={disabled} aria-label={`Remove planned change ${i + 1}`} onClick={() => { change(planned.filter((_, n) => n !== i)); }}>✕</Button>
+        <div key={i} role="group" aria-label={`Planned change ${i + 1}`} style={{ display: "grid", gap: 14, paddingBottom: 12, borderBottom: "1px solid var(--line-2)" }}>
+          <div style={{ display: "grid", gridTemplateColumns: "190px 1fr 28px", gap: 8 }}>
+            <TextField label="From" type="datetime-local" value={wallClock(item.at, zone)} disabled={disabled}
+              onChange={(event) => { if (event.target.value) set(i, { at: zonedIso(event.target.value, zone) }); }} />
+            <ThingPicker resource={flows} nameOf={(flow) => flow.name} disabled={disabled} field={{ label: "Answers", placeholder: "nothing any more" }} value={item.flow} choose={(flow) => { set(i, { flow, values: {} }); }} />
+            <Button sx={{ minWidth: 0 }} disabled={disabled} aria-label={`Remove planned change ${i + 1}`} onClick={() => { change(planned.filter((_, n) => n !== i)); }}>✕</Button>
+          </div>
+          <PlannedValues item={item} disabled={disabled} change={(values) => { set(i, { values }); }} />
         </div>
       ))}
       {error && <div role="alert" style={{ color: "var(--plum-ink)" }}>{error}</div>}

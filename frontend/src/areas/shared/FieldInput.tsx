@@ -1,7 +1,9 @@
-import { Autocomplete, Checkbox, FormControlLabel, InputAdornment, MenuItem, TextField } from "@mui/material";
-import { useQuery } from "@tanstack/react-query";
-import { keys } from "../../api/keys";
+import { Checkbox, FormControlLabel, InputAdornment, MenuItem, TextField } from "@mui/material";
+import { wallClock, zonedIso } from "../../frame/format";
+import { useSession } from "../../frame/session";
+import type { Values } from "../../api/resources";
 import type { Field } from "./fields";
+import { ThingPicker, ThingsPicker } from "./ThingPicker";
 
 interface Props {
   field: Field;
@@ -9,6 +11,8 @@ interface Props {
   error?: string;
   disabled: boolean;
   change: (value: unknown) => void;
+  /** Everything in the form, for fields that depend on others. */
+  values?: Values;
 }
 
 type Common = Pick<Props, "value" | "disabled" | "change"> & {
@@ -43,41 +47,25 @@ function NumberInput({ field, ...p }: Common & { field: Extract<Field, { kind: "
 }
 
 function Picker({ field, ...p }: Common & { field: Extract<Field, { kind: "one" | "many" }> }) {
-  const { value, change, disabled, ...rest } = p;
-  const query = { page_size: 500 };
-  const list = useQuery({ queryKey: keys.list(field.from.what, query), queryFn: () => field.from.list(query) });
-  const items = list.data?.results ?? [];
-  const byId = new Map(items.map((item) => [item.id, item]));
-  const labelOf = (id: string) => {
-    const item = byId.get(id);
-    return item ? field.labelOf(item) : "…";
-  };
-  const shared = { options: items.map((item) => item.id), getOptionLabel: labelOf, loading: list.isPending, disabled };
-  if (field.kind === "many")
-    return (
-      <Autocomplete
-        {...shared}
-        multiple
-        disableCloseOnSelect
-        size="small"
-        value={(value as string[] | undefined) ?? []}
-        onChange={(_, ids) => { change(ids); }}
-        renderInput={(params) => <TextField {...params} {...rest} />}
-      />
-    );
+  const { value, change, disabled, label, error, helperText, required } = p;
+  const shared = { resource: field.from, nameOf: field.labelOf, disabled, field: { label, error, helperText, required, placeholder: field.none } };
+  if (field.kind === "many") return <ThingsPicker {...shared} value={(value as string[] | undefined) ?? []} choose={change} />;
+  return <ThingPicker {...shared} value={(value as string | null | undefined) ?? null} choose={change} />;
+}
+
+/** A date and time in the centre's zone, or none. */
+function MomentInput({ value, change, ...rest }: Omit<Common, "value" | "change"> & { value: unknown; change: (value: unknown) => void }) {
+  const { session } = useSession();
+  const shown = typeof value === "string" && value ? wallClock(value, session.time_zone) : "";
   return (
-    <Autocomplete
-      {...shared}
-      size="small"
-      value={(value as string | null | undefined) ?? null}
-      onChange={(_, id) => { change(id); }}
-      renderInput={(params) => <TextField {...params} {...rest} placeholder={field.none} />}
-    />
+    <TextField {...rest} type="datetime-local" value={shown} sx={{ maxWidth: 230 }}
+      onChange={(event) => { change(event.target.value ? zonedIso(event.target.value, session.time_zone) : null); }} />
   );
 }
 
 /** One field, whatever its kind. */
-export function FieldInput({ field, value, error, disabled, change }: Props) {
+export function FieldInput({ field, value, error, disabled, change, values = {} }: Props) {
+  if (field.when && !field.when(values)) return null;
   const plain = { label: field.label, value, disabled, error: Boolean(error), helperText: error ?? field.help, required: field.required };
   const common: Common = { ...plain, change };
   const text = typeof value === "string" ? value : "";
@@ -96,7 +84,7 @@ export function FieldInput({ field, value, error, disabled, change }: Props) {
         </TextField>
       );
     case "own":
-      return <field.Input value={value} error={error} disabled={disabled} change={change} />;
+      return <field.Input value={value} error={error} disabled={disabled} change={change} values={values} />;
     case "list":
       return (
         <TextField {...plain} multiline minRows={3}
@@ -105,6 +93,8 @@ export function FieldInput({ field, value, error, disabled, change }: Props) {
       );
     case "area":
       return <TextField {...plain} multiline minRows={3} value={text} onChange={(event) => { change(event.target.value); }} />;
+    case "moment":
+      return <MomentInput {...plain} change={change} />;
     case "colour":
       return <TextField {...plain} type="color" value={text || "#4a6b66"} sx={{ maxWidth: 120 }} onChange={(event) => { change(event.target.value); }} />;
     default:

@@ -2,7 +2,7 @@ import { Button, InputBase } from "@mui/material";
 import { DataGrid, type GridColDef, type GridSortModel } from "@mui/x-data-grid";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { type ReactNode, useDeferredValue, useState } from "react";
-import { useNavigate, useParams } from "react-router-dom";
+import { useLocation, useNavigate, useParams } from "react-router-dom";
 import { keys } from "../../api/keys";
 import type { Kept, Resource, Values } from "../../api/resources";
 import { useSession } from "../../frame/session";
@@ -23,7 +23,11 @@ interface Props<T extends Kept> {
   initial?: Values;
   empty: ReactNode;
   sort: GridSortModel;
-  extra?: (record: T) => ReactNode;
+  extra?: (record: T, took: (record: T) => void) => ReactNode;
+  top?: (record: T, took: (record: T) => void) => ReactNode;
+  copy?: (record: T) => Values;
+  /** More buttons beside “New”. */
+  tools?: ReactNode;
   /** Opens a page of its own instead of the sheet. */
   open?: (id: string) => void;
   /** What is shown in the sheet, where the address does not say it. */
@@ -44,11 +48,23 @@ function queryOf(page: number, search: string, first: Ordering) {
   };
 }
 
+/** What a new thing begins with: its own, and what the page before handed over (a copy, say). */
+function begun(initial: Values, id: string, handed: unknown): Values {
+  return id === "new" ? { ...initial, ...(handed as Values | null) } : initial;
+}
+
+/** The list's figures, as far as they are known. */
+function counted(list: { data?: { count: number } }, search: string) {
+  const count = list.data?.count ?? 0;
+  return { count, bare: list.data !== undefined && count === 0 && !search };
+}
+
 /** A list of kept things with search, order and pages by the server, and the sheet of the one chosen. */
-export function KeptPage<T extends Kept>({ resource, area, base, title, noun, titleOf, columns, fields, initial = {}, empty, sort, extra, open, chosen }: Props<T>) {
+export function KeptPage<T extends Kept>({ resource, area, base, title, noun, titleOf, columns, fields, initial = {}, empty, sort, extra, top, copy, tools, open, chosen }: Props<T>) {
   const params = useParams();
   const id = chosen ?? params.id;
   const navigate = useNavigate();
+  const location = useLocation();
   const { may } = useSession();
   const [text, setText] = useState("");
   const [order, setOrder] = useState(sort);
@@ -57,8 +73,7 @@ export function KeptPage<T extends Kept>({ resource, area, base, title, noun, ti
   const query = queryOf(page, search, order[0]);
   const list = useQuery({ queryKey: keys.list(resource.what, query), queryFn: () => resource.list(query), placeholderData: keepPreviousData });
   const mayChange = may("change", area);
-  const count = list.data?.count ?? 0;
-  const bare = list.data !== undefined && count === 0 && !search;
+  const { count, bare } = counted(list, search);
   const close = () => void navigate(base);
   const choose = (row: string) => { if (open) open(row); else void navigate(`${base}/${row}`); };
   return (
@@ -72,6 +87,7 @@ export function KeptPage<T extends Kept>({ resource, area, base, title, noun, ti
             sx={{ ml: 1, px: 1, background: "var(--sheet)", border: "1px solid var(--edge)", borderRadius: 1, height: 28, width: 240 }} />
           <span className={styles.grow} />
           <Button href={resource.csv + (search ? `&search=${encodeURIComponent(search)}` : "")}>CSV</Button>
+          {mayChange && tools}
           {mayChange && <Button variant="contained" onClick={() => void navigate(`${base}/new`)}>New {noun}</Button>}
         </div>
         <div className={styles.grid}>
@@ -109,8 +125,8 @@ export function KeptPage<T extends Kept>({ resource, area, base, title, noun, ti
       </section>
       {id && (!open || id === "new") && (
         <aside className={styles.aside}>
-          <KeptSheet key={id} resource={resource} id={id} noun={noun} titleOf={titleOf} fields={fields} initial={initial}
-            mayChange={mayChange} close={close} created={(made) => void navigate(`${base}/${made}`)} extra={extra} />
+          <KeptSheet key={id === "new" ? location.key : id} base={base} copy={copy} resource={resource} id={id} noun={noun} titleOf={titleOf} fields={fields} initial={begun(initial, id, location.state)}
+            mayChange={mayChange} close={close} created={(made) => void navigate(`${base}/${made}`)} extra={extra} top={top} />
         </aside>
       )}
     </div>

@@ -1,6 +1,7 @@
 import { Button } from "@mui/material";
 import { useSnackbar } from "notistack";
 import type { ReactNode } from "react";
+import { useNavigate } from "react-router-dom";
 import { words } from "../../api/client";
 import type { Kept, Resource, Values } from "../../api/resources";
 import { Failure, Loading } from "../../frame/states";
@@ -25,14 +26,20 @@ interface Props<T extends Kept> {
   fields: Field[];
   initial: Values;
   mayChange: boolean;
+  base: string;
   close: () => void;
   created: (id: string) => void;
-  extra?: (record: T) => ReactNode;
+  extra?: (record: T, took: (record: T) => void) => ReactNode;
+  /** Shown above the fields: what one opens the sheet for. */
+  top?: (record: T, took: (record: T) => void) => ReactNode;
+  /** What a copy begins with; without it nothing can be copied. */
+  copy?: (record: T) => Values;
 }
 
 /** The form of one kept thing. */
-export function KeptSheet<T extends Kept>({ resource, id, noun, titleOf, fields, initial, mayChange, close, created, extra }: Props<T>) {
+export function KeptSheet<T extends Kept>({ resource, id, noun, titleOf, fields, initial, mayChange, base, close, created, extra, top, copy }: Props<T>) {
   const { enqueueSnackbar } = useSnackbar();
+  const navigate = useNavigate();
   const { revision } = usePulse();
   const form = useKeptForm(resource, id, initial, (record) => {
     const running = revision === null ? "" : " It is in effect on the exchange within a second.";
@@ -51,13 +58,14 @@ export function KeptSheet<T extends Kept>({ resource, id, noun, titleOf, fields,
         <Button onClick={close}>Close</Button>
       </div>
       <div className={styles.fields}>
+        {form.record && top?.(form.record, form.took)}
         {fields.map((field) => (
           <FieldInput key={field.name} field={field} value={form.values[field.name]} disabled={!mayChange}
             error={errorOf(form.errors, field.name)}
-            change={(value) => { form.set(field.name, value); }} />
+            values={form.values} change={(value) => { form.set(field.name, value); }} />
         ))}
         {form.saveError !== null && <div role="alert" style={{ color: "var(--plum-ink)" }}>{words(form.saveError)}</div>}
-        {form.record && extra?.(form.record)}
+        {form.record && extra?.(form.record, form.took)}
       </div>
       {mayChange ? (
         <div className={styles.sheetFoot}>
@@ -66,6 +74,7 @@ export function KeptSheet<T extends Kept>({ resource, id, noun, titleOf, fields,
           </Button>
           {form.dirty && <Button onClick={form.revert}>Undo typing</Button>}
           <span style={{ flex: 1 }} />
+          {form.record && copy && <Button disabled={form.dirty} onClick={() => { if (form.record) void navigate(`${base}/new`, { state: copy(form.record) }); }}>Copy</Button>}
           {form.record && <DeleteButton resource={resource} id={id} name={title} gone={close} />}
         </div>
       ) : (

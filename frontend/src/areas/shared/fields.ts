@@ -1,11 +1,12 @@
 import type { ComponentType } from "react";
-import type { Kept, Resource } from "../../api/resources";
+import type { Kept, Resource, Values } from "../../api/resources";
 
 /** What a field with a drawing of its own is given. */
 export interface OwnProps {
   value: unknown;
   error?: string;
   disabled: boolean;
+  values: Values;
   change: (value: unknown) => void;
 }
 
@@ -14,11 +15,13 @@ interface Base {
   label: string;
   help?: string;
   required?: boolean;
+  /** Shown only where this holds of the whole form. */
+  when?: (values: Values) => boolean;
 }
 
 /** A field of a form: what it is called, and how it is filled in. */
 export type Field =
-  | (Base & { kind: "text" | "area" | "password" | "colour" })
+  | (Base & { kind: "text" | "area" | "password" | "colour" | "moment" })
   | (Base & { kind: "number"; unit: string; nullable?: string })
   | (Base & { kind: "choice"; options: { value: string; label: string }[] })
   | (Base & { kind: "list" })

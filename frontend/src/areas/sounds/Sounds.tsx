@@ -1,81 +1,58 @@
 import { Button } from "@mui/material";
-import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useSnackbar } from "notistack";
-import { type Schemas, uploadSound, words } from "../../api/client";
-import { keys } from "../../api/keys";
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
 import { sounds } from "../../api/resources";
 import { clock } from "../../frame/format";
-import { useSession } from "../../frame/session";
 import { KeptPage } from "../shared/KeptPage";
-import { Player } from "./Player";
+import { ManyFiles } from "./ManyFiles";
+import { languageName, Recordings, TextsField } from "./Recordings";
+import { UsedBy } from "../shared/UsedBy";
+import { Wave } from "./Wave";
 
 type Sound = Schemas["Sound"];
 
-/** Hear the recording, or put a file in its place. */
-function Recording({ sound }: { sound: Sound }) {
-  const cache = useQueryClient();
-  const { may } = useSession();
-  const { enqueueSnackbar } = useSnackbar();
-  const upload = useMutation({
-    mutationFn: (file: File) => uploadSound(sound.id, sound.revision ?? 1, file),
-    onSuccess: (changed) => {
-      cache.setQueryData(keys.one("sounds", sound.id), changed);
-      void cache.invalidateQueries({ queryKey: keys.all("sounds") });
-      enqueueSnackbar("The file is now the recording.");
-    },
-  });
-  return (
-    <div style={{ display: "grid", gap: 10 }}>
-      <div style={{ display: "flex", gap: 8, alignItems: "center" }}>
-        {sound.take ? <Player take={sound.take} seconds={(sound.length_ms ?? 0) / 1000} /> : <span className="dim">No recording yet.</span>}
-        {may("change", "sounds") && (
-          <Button component="label" disabled={upload.isPending}>
-            {upload.isPending ? "Uploading…" : "Upload a file…"}
-            <input type="file" hidden accept="audio/*" aria-label="Upload a sound file"
-              onChange={(event) => {
-                const file = event.target.files?.[0];
-                event.target.value = "";
-                if (file) upload.mutate(file);
-              }} />
-          </Button>
-        )}
-      </div>
-      <span className="dim">
-        {sound.uploaded ? "Recorded from an uploaded file; the text says what is heard." : "Spoken by the speech engine; spoken again when the text changes."}
-      </span>
-      {upload.isError && <div role="alert" style={{ color: "var(--plum-ink)" }}>{words(upload.error)}</div>}
-    </div>
-  );
-}
-
 /** The library of sounds. */
 export default function Sounds() {
+  const [many, setMany] = useState(false);
   return (
-    <KeptPage<Sound>
-      resource={sounds}
-      area="sounds"
-      base="/guide/sounds"
-      title="Sounds"
-      noun="sound"
-      titleOf={(sound) => sound.name}
-      sort={[{ field: "name", sort: "asc" }]}
-      initial={{ language: "en" }}
-      empty="Type a text and have it spoken, or upload a recording. Flows can also speak a text without an entry here."
-      columns={[
-        { field: "name", headerName: "Name", flex: 1, minWidth: 150 },
-        { field: "text", headerName: "What is said", flex: 2, minWidth: 200, sortable: false },
-        { field: "language", headerName: "Language", width: 100, valueFormatter: (value) => (value === "cy" ? "Welsh" : "English") },
-        {
-          field: "take.length_ms", headerName: "Length", width: 90, align: "right", headerAlign: "right",
-          renderCell: ({ row }) => (row.take ? clock(row.length_ms ?? 0) : "–"),
-        },
-      ]}
-      fields={[
-        { kind: "text", name: "name", label: "Name", required: true },
-        { kind: "choice", name: "language", label: "Language", options: [{ value: "en", label: "English" }, { value: "cy", label: "Welsh" }] },
-        { kind: "area", name: "text", label: "What is said" },
-      ]}
-      extra={(sound) => <Recording sound={sound} />}
-    />
+    <>
+      <KeptPage<Sound>
+        resource={sounds}
+        area="sounds"
+        base="/guide/sounds"
+        title="Sounds"
+        noun="sound"
+        titleOf={(sound) => sound.name}
+        sort={[{ field: "name", sort: "asc" }]}
+        initial={{ recordings: [{ language: "en", text: "", speed: 155, source: "spoken" }] }}
+        copy={({ name, recordings }) => ({ name: `${name} 2`, recordings: recordings?.map(({ language, text, speed }) => ({ language, text, speed, source: "spoken" })) })}
+        empty="Type a text and have it spoken, record it here, or upload files. Flows can also speak a text without an entry here."
+        tools={<Button onClick={() => { setMany(true); }}>Many files…</Button>}
+        columns={[
+          { field: "name", headerName: "Name", flex: 1, minWidth: 130 },
+          { field: "text", headerName: "What is said", flex: 2, minWidth: 160, sortable: false, valueGetter: (_, row) => row.recordings?.[0]?.text ?? "" },
+          {
+            field: "wave", headerName: "Wave", width: 120, sortable: false,
+            renderCell: ({ row }) => <span style={{ display: "flex", height: "100%", alignItems: "center" }}><Wave peaks={row.recordings?.[0]?.peaks ?? []} width={100} height={22} /></span>,
+          },
+          { field: "languages", headerName: "Languages", width: 130, sortable: false, valueGetter: (_, row) => row.recordings?.map((r) => languageName(r.language)).join(", ") },
+          {
+            field: "length", headerName: "Length", width: 70, align: "right", headerAlign: "right", sortable: false,
+            renderCell: ({ row }) => (row.recordings?.[0]?.take ? clock(row.recordings[0].length_ms) : "–"),
+          },
+          {
+            field: "level", headerName: "Level", width: 110, sortable: false,
+            renderCell: ({ row }) => (row.recordings?.some((r) => r.far) ? <span className="chip warns">uneven</span> : <span className="num">{row.recordings?.[0]?.loudness?.toFixed(1) ?? "–"}</span>),
+          },
+        ]}
+        fields={[
+          { kind: "text", name: "name", label: "Name", required: true },
+          { kind: "own", name: "recordings", label: "Texts", Input: TextsField },
+        ]}
+        top={(sound, took) => <Recordings sound={sound} took={took} />}
+        extra={(sound) => <UsedBy resource={sounds} id={sound.id} />}
+      />
+      {many && <ManyFiles close={() => { setMany(false); }} />}
+    </>
   );
 }

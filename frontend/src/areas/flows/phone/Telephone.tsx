@@ -22,8 +22,16 @@ function status(call: CallState, now: number): string {
       return `Waits in ${call.queue || "the queue"}${call.position ? `, number ${call.position} in line` : ""}: music`;
     case "with_person":
       return `Talks with ${call.agent}`;
+    case "ringing":
+      return `Rings outside, ${clock((call.listens_until_ms ?? now) - now)} left`;
+    case "outside":
+      return "Talks outside";
+    case "recording":
+      return `Is recorded, ${clock((call.listens_until_ms ?? now) - now)} left; # ends it`;
+    case "going":
+      return "Goes on in another flow";
     case "ended":
-      return { person: "Over: talked with a person", ended: "Over: ended by the flow", hung_up: "Over: the caller hung up", failed: "Over: met the failure rule" }[call.ending ?? ""] ?? "Over";
+      return { person: "Over: talked with a person", ended: "Over: ended by the flow", hung_up: "Over: the caller hung up", failed: "Over: met the failure rule", message: "Over: a message was left", elsewhere: "Over: talked outside" }[call.ending ?? ""] ?? "Over";
   }
 }
 
@@ -37,6 +45,12 @@ const sayings: Record<string, ((entry: LogLine) => { head: string; why: string }
   "leg.rang": (e) => ({ head: `Rings ${e.agent_name}`, why: "" }),
   "leg.ring_stopped": (e) => ({ head: `${e.agent_name} did not answer`, why: (e.why ?? "").replace("_", " ") }),
   "leg.answered": (e) => ({ head: `${e.agent_name} answers`, why: "" }),
+  "contact.diverted": (e) => ({ head: "Diverted", why: e.words ?? "" }),
+  "contact.rings_out": (e) => ({ head: `Rings ${e.words ?? "outside"}`, why: "" }),
+  "contact.rang_out": (e) => ({ head: { answered: "Somebody answers there", busy: "It is busy", failed: "It cannot be reached", done: "Whoever answered hangs up" }[e.result ?? ""] ?? "", why: "" }),
+  "contact.records": (e) => ({ head: `Records for ${e.words ?? "the mailbox"}`, why: "" }),
+  "contact.message_left": (e) => ({ head: `A message is left in ${e.words ?? "the mailbox"}`, why: clock(e.length_ms ?? 0) }),
+  "contact.went_on": (e) => ({ head: `Goes on in ${e.words ?? "another flow"}`, why: "" }),
   "contact.ended": () => ({ head: "The call is over", why: "" }),
   "leg.coded": (e) => ({ head: `Wrapped up by ${e.agent_name}`, why: e.name ? `code: ${e.name}` : "no code" }),
 };
@@ -94,7 +108,7 @@ function Setup({ phone, flow, inForce, unsaved }: Omit<Props, "close">) {
   const [caller, setCaller] = useState("07700 900417");
   const [draft, setDraft] = useState(!inForce);
   const here = (list.data?.results ?? []).filter((number) => number.flow === flow);
-  const number = chosen ?? here[0]?.e164 ?? "";
+  const number = chosen ?? here[0]?.address ?? "";
   const { live } = phone;
   const ready = draft ? !unsaved : number !== "";
   const dialling = phone.dial.isPending ? "Dialling…" : phone.contact ? "Dial again" : "Dial";
@@ -103,7 +117,7 @@ function Setup({ phone, flow, inForce, unsaved }: Omit<Props, "close">) {
     <div className={styles.setup}>
       <TextField select label="Number" value={number} disabled={live} onChange={(event) => { setChosen(event.target.value); }}
         helperText={list.data && here.length === 0 ? "No number leads here yet: the draft can be tried all the same." : undefined}>
-        {here.map((n) => <MenuItem key={n.id} value={n.e164}>{n.national} {n.label}</MenuItem>)}
+        {here.map((n) => <MenuItem key={n.id} value={n.address}>{n.national} {n.label}</MenuItem>)}
       </TextField>
       <TextField label="Caller" value={caller} disabled={live} onChange={(event) => { setCaller(event.target.value); }} />
       <TextField select label="Runs" value={draft ? "draft" : "force"} disabled={live} onChange={(event) => { setDraft(event.target.value === "draft"); }}>

@@ -15,12 +15,12 @@ export interface CallState {
   ended_ms: number | null;
   queue: string;
   agent: string;
-  phase: "playing" | "listening" | "queued" | "with_person" | "ended";
+  phase: "playing" | "listening" | "queued" | "with_person" | "ringing" | "outside" | "recording" | "going" | "ended";
   step: string;
   listens_until_ms: number | null;
   music: boolean;
   position: number | null;
-  playing: { take: number | null; since_ms: number; length_ms: number; step: string } | null;
+  playing: { take: number | null; since_ms: number; length_ms: number; step: string; spoken: { language: string; text: string } | null } | null;
   ending: string | null;
 }
 
@@ -36,6 +36,8 @@ export interface LogLine {
   role?: string;
   key?: string;
   why?: string;
+  result?: string;
+  length_ms?: number;
   name?: string;
   agent_name: string;
 }
@@ -43,12 +45,13 @@ export interface LogLine {
 /** Lets the caller hear what the exchange plays: a take from where it is now, or the music. */
 function useSound(call: CallState | undefined) {
   const element = useRef<HTMLAudioElement | null>(null);
-  const take = call?.playing?.take ?? null;
+  const playing = call?.playing;
+  const source = playing?.take ? `/api/v1/takes/${playing.take}` : playing?.spoken ? `/api/v1/spoken?${new URLSearchParams(playing.spoken).toString()}` : null;
   const since = call?.playing?.since_ms ?? 0;
   const music = call?.music ?? false;
   useEffect(() => {
-    if (take === null && !music) return undefined;
-    const audio = new Audio(music ? "/api/v1/music" : `/api/v1/takes/${take ?? 0}`);
+    if (source === null && !music) return undefined;
+    const audio = new Audio(music ? "/api/v1/music" : (source ?? ""));
     audio.loop = music;
     element.current = audio;
     audio.onloadedmetadata = () => {
@@ -57,7 +60,7 @@ function useSound(call: CallState | undefined) {
     };
     audio.play().catch(() => undefined);
     return () => { audio.pause(); };
-  }, [take, since, music]);
+  }, [source, since, music]);
   const phase = call?.phase;
   const before = useRef<string | undefined>(undefined);
   useEffect(() => {

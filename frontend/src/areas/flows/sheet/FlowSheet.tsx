@@ -4,7 +4,8 @@ import type { Definition, Use } from "../../../api/client";
 import { flows } from "../../../api/resources";
 import { DeleteButton } from "../../shared/DeleteButton";
 import shared from "../../shared/shared.module.css";
-import { spoken } from "../edits";
+import { spoken } from "../kinds";
+import { InputsField } from "./InputsField";
 import { fateLooks } from "../trail/strands";
 import { PromptField } from "./PromptField";
 
@@ -19,7 +20,7 @@ interface Props {
   gone: () => void;
 }
 
-const endingWords: Record<string, string> = { person: "With a person", ended: "Ended by us", hung_up: "Hung up on the way", failed: "Met the failure rule" };
+const endingWords: Record<string, string> = { person: "With a person", ended: "Ended by us", hung_up: "Hung up on the way", failed: "Met the failure rule", message: "Message left", elsewhere: "Sent elsewhere" };
 
 /** What counts for the whole flow; shown while no stop is chosen. */
 export function FlowSheet({ id, name, definition, numbers, endings, mayChange, change, gone }: Props) {
@@ -42,15 +43,20 @@ export function FlowSheet({ id, name, definition, numbers, endings, mayChange, c
           {numbers.length === 0 && <span className="dim">None yet: a number names its flow.</span>}
           {numbers.map((use) => <div key={use.id}><Link to={`/arrive/numbers/${use.id}`}>{use.name}</Link></div>)}
         </section>
+        <TextField select label="Answers" value={definition.channel} disabled={!mayChange} onChange={(event) => { change({ ...definition, channel: event.target.value as "voice" | "text" }); }}>
+          <MenuItem value="voice">Calls</MenuItem>
+          <MenuItem value="text">Text messages</MenuItem>
+        </TextField>
         <TextField select label="Language" value={definition.language} disabled={!mayChange} onChange={(event) => { change({ ...definition, language: event.target.value as "en" | "cy" }); }}>
           <MenuItem value="en">English</MenuItem>
           <MenuItem value="cy">Welsh</MenuItem>
         </TextField>
         <TextField label="Longest stay in the flow" type="number" value={definition.stay_limit_s} disabled={!mayChange} helperText="seconds, 30 to 7200; time in queues is not counted" slotProps={{ htmlInput: { min: 30, max: 7200 } }}
           onChange={(event) => { change({ ...definition, stay_limit_s: Math.min(7200, Math.max(30, Math.round(Number(event.target.value) || 30))) }, "limit"); }} />
+        <InputsField inputs={definition.inputs} disabled={!mayChange} change={(inputs, tag) => { change({ ...definition, inputs }, tag); }} />
         {failure ? (
           <>
-            <PromptField label="When something fails, callers hear" prompt={failure} language={definition.language} disabled={!mayChange}
+            <PromptField label="When something fails, callers hear" prompt={failure} language={definition.language} inputs={definition.inputs} disabled={!mayChange}
               change={(prompt, typing) => { change({ ...definition, failure_prompt: prompt }, typing ? "failure" : ""); }} />
             <div><Button disabled={!mayChange} onClick={() => { change({ ...definition, failure_prompt: null }); }}>Say nothing, just end the call</Button></div>
           </>

@@ -1,17 +1,9 @@
 import { Button, IconButton, MenuItem, TextField } from "@mui/material";
-import type { Stop } from "../../../api/client";
-import { type Menu, spoken } from "../edits";
+import type { Menu } from "../edits";
+import { spoken } from "../kinds";
 import { PromptField } from "./PromptField";
-import { type Choice, TargetPicker } from "./TargetPicker";
-
-export interface StepProps<S> {
-  step: S;
-  stops: Stop[];
-  language: "en" | "cy";
-  disabled: boolean;
-  change: (step: S, tag?: string) => void;
-  lead: (exit: string, choice: Choice) => void;
-}
+import type { StepProps } from "./stepProps";
+import { TargetPicker } from "./TargetPicker";
 
 const KEYS = "1234567890*#";
 
@@ -47,7 +39,7 @@ function OptionalPrompt({ label, value, props, change }: { label: string; value:
     return <div><Button disabled={props.disabled} onClick={() => { change(spoken("", props.language), false); }}>{label}: say something first…</Button></div>;
   return (
     <div style={{ display: "grid", gap: 4 }}>
-      <PromptField label={label} prompt={value} language={props.language} disabled={props.disabled} change={change} />
+      <PromptField label={label} prompt={value} language={props.language} inputs={props.inputs} disabled={props.disabled} change={change} />
       <div><Button disabled={props.disabled} onClick={() => { change(null, false); }}>Say nothing</Button></div>
     </div>
   );
@@ -59,7 +51,7 @@ export function MenuSheet(props: StepProps<Menu> & { addArm: () => void }) {
   return (
     <>
       <TextField label="Name" value={step.name} disabled={disabled} slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => { change({ ...step, name: event.target.value }, `${step.id} name`); }} />
-      <PromptField label="The caller hears" prompt={step.prompt} language={props.language} disabled={disabled}
+      <PromptField label="The caller hears" prompt={step.prompt} language={props.language} inputs={props.inputs} disabled={disabled}
         change={(prompt, typing) => { change({ ...step, prompt }, typing ? `${step.id} prompt` : ""); }} />
       <h2>Then presses a key</h2>
       <Arms {...props} />

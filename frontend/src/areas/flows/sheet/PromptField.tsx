@@ -1,27 +1,27 @@
 import { Button, MenuItem, TextField } from "@mui/material";
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { api, data, type Prompt, words } from "../../../api/client";
+import { api, data, type Definition, type Prompt, words } from "../../../api/client";
 import { keys } from "../../../api/keys";
 import { sounds } from "../../../api/resources";
 import { Player } from "../../sounds/Player";
+import { RefPicker } from "./RefPicker";
 
 interface Props {
   label: string;
   prompt: Prompt;
   language: "en" | "cy";
+  inputs?: Definition["inputs"];
   disabled: boolean;
   change: (prompt: Prompt, typing: boolean) => void;
 }
 
-const TYPED = "typed";
-
 /** Speak the typed text, then hear it. */
 function Listen({ text, language }: { text: string; language: "en" | "cy" }) {
   const speak = useMutation({
-    mutationFn: () => data(api.POST("/api/v1/speech", { body: { text, language } })),
+    mutationFn: () => data(api.POST("/api/v1/speech", { body: { text, language, speed: 155 } })),
   });
   const spoken = speak.data && speak.variables === undefined ? speak.data : null;
-  if (spoken) return <Player key={spoken.take} take={spoken.take} seconds={spoken.length_ms / 1000} label="Hear it" />;
+  if (spoken) return <Player key={spoken.take} take={spoken.take} seconds={spoken.length_ms / 1000} peaks={spoken.peaks} label="Hear it" />;
   return (
     <span>
       <Button variant="outlined" disabled={!text || speak.isPending} onClick={() => { speak.mutate(); }}>
@@ -32,38 +32,53 @@ function Listen({ text, language }: { text: string; language: "en" | "cy" }) {
   );
 }
 
-/** What the caller hears: a typed text, or a sound of the library. */
-export function PromptField({ label, prompt, language, disabled, change }: Props) {
-  const query = { page_size: 500 };
-  const list = useQuery({ queryKey: keys.list("sounds", query), queryFn: () => sounds.list(query) });
-  const library = list.data?.results ?? [];
-  const sound = prompt.kind === "sound" ? library.find((item) => `sound:${item.id}` === prompt.sound) : undefined;
-  const known = prompt.kind === "text" || sound !== undefined;
-  const choose = (value: string) => {
-    if (value === TYPED) change({ kind: "text", text: sound?.text ?? "", language }, false);
-    else change({ kind: "sound", sound: value }, false);
+/** Puts a value of the contact into the text, where the cursor is not needed: at its end. */
+function ValueButtons({ inputs, disabled, add }: { inputs: Definition["inputs"]; disabled: boolean; add: (place: string) => void }) {
+  const speakable = inputs.filter((input) => ["text", "number", "duration", "yes_no"].includes(input.type));
+  if (speakable.length === 0) return null;
+  return (
+    <span style={{ display: "flex", gap: 4, flexWrap: "wrap", alignItems: "center" }}>
+      <span className="dim">Say a value:</span>
+      {speakable.map((input) => {
+        const way = input.type === "number" ? ":number" : input.type === "duration" ? ":duration" : "";
+        return <Button key={input.name} disabled={disabled} onClick={() => { add(`{${input.name}${way}}`); }}>{input.label || input.name}</Button>;
+      })}
+    </span>
+  );
+}
+
+/** What the caller hears: a typed text, a sound of the library, or one that the number names. */
+export function PromptField({ label, prompt, language, inputs = [], disabled, change }: Props) {
+  const text = prompt.kind === "text";
+  const id = text ? null : (prompt.sound?.split(":")[1] ?? null);
+  const sound = useQuery({ queryKey: keys.one("sounds", id ?? ""), queryFn: () => sounds.get(id ?? ""), enabled: !text && (prompt.sound ?? "").startsWith("sound:") });
+  const row = sound.data?.recordings?.find((recording) => recording.language === language) ?? sound.data?.recordings?.[0];
+  const choose = (kind: string) => {
+    if (kind === "text") change({ kind: "text", text: row?.text ?? "", language }, false);
+    else change({ kind: "sound", sound: null }, false);
   };
   return (
     <div style={{ display: "grid", gap: 8 }}>
-      <TextField select label={label} disabled={disabled} value={prompt.kind === "text" ? TYPED : known ? prompt.sound : ""} onChange={(event) => { choose(event.target.value); }}>
-        <MenuItem value={TYPED}>A text, typed here</MenuItem>
-        {library.map((item) => <MenuItem key={item.id} value={`sound:${item.id}`}>Sound: {item.name}</MenuItem>)}
+      <TextField select label={label} disabled={disabled} value={prompt.kind} onChange={(event) => { choose(event.target.value); }}>
+        <MenuItem value="text">A text, typed here</MenuItem>
+        <MenuItem value="sound">A sound of the library</MenuItem>
       </TextField>
-      {prompt.kind === "text" ? (
+      {text ? (
         <>
           <TextField multiline minRows={2} maxRows={8} value={prompt.text} disabled={disabled} placeholder="What is said"
             error={prompt.text.length > 2000} helperText={prompt.text.length > 1900 ? `${prompt.text.length} of 2000 characters` : undefined}
             slotProps={{ htmlInput: { "aria-label": `${label}: text`, maxLength: 2000 } }}
             onChange={(event) => { change({ ...prompt, text: event.target.value }, true); }} />
+          <ValueButtons inputs={inputs} disabled={disabled} add={(place) => { change({ ...prompt, text: `${prompt.text} ${place}`.trim() }, false); }} />
           <Listen key={prompt.text} text={prompt.text} language={prompt.language} />
         </>
       ) : (
-        sound && (
-          <>
-            <div className="dim">“{sound.text || sound.name}”</div>
-            {sound.take && <div><Player take={sound.take} seconds={(sound.length_ms ?? 0) / 1000} /></div>}
-          </>
-        )
+        <>
+          <RefPicker of="sound" label="Which sound" value={prompt.sound} inputs={inputs} disabled={disabled}
+            choose={(ref) => { change({ kind: "sound", sound: ref }, false); }} />
+          {row && <div className="dim">“{row.text || sound.data?.name}”</div>}
+          {row?.take && <div><Player take={row.take} seconds={row.length_ms / 1000} peaks={row.peaks} /></div>}
+        </>
       )}
     </div>
   );

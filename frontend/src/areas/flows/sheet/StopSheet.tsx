@@ -1,122 +1,54 @@
-import { Autocomplete, Button, TextField } from "@mui/material";
-import { useQuery } from "@tanstack/react-query";
-import { Link } from "react-router-dom";
-import type { Definition, Step, Stop } from "../../../api/client";
-import { keys } from "../../../api/keys";
-import { hours } from "../../../api/resources";
-import { clock } from "../../../frame/format";
+import { Button, TextField } from "@mui/material";
+import type { Definition, Prompt, Step, Stop } from "../../../api/client";
 import shared from "../../shared/shared.module.css";
-import { addArm, addAt, kindWords, newStep, removeStep, setStep, setTarget, spoken, type StepKind, stepOf } from "../edits";
+import { addArm, addAt, type Menu, newStep, removeStep, setStep, setTarget, stepOf } from "../edits";
+import { kindWord, spoken, type StepField, stepForms } from "../kinds";
 import type { FlowDraft } from "../useFlowDraft";
-import { MenuSheet, type StepProps } from "./MenuSheet";
+import { MenuSheet } from "./MenuSheet";
+import { PhoneField } from "./PhoneField";
 import { PromptField } from "./PromptField";
-import { type Choice, TargetPicker, useQueues } from "./TargetPicker";
+import { RefPicker } from "./RefPicker";
+import type { StepProps } from "./stepProps";
+import { type Choice, TargetPicker } from "./TargetPicker";
 
-type Of<K extends StepKind> = Extract<Step, { kind: K }>;
+type Plain = Record<string, unknown>;
 
-function SaySheet({ step, stops, language, disabled, change, lead }: StepProps<Of<"say">>) {
+function MaySay({ label, value, props, change }: { label: string; value: Prompt | null; props: StepProps<Step>; change: (value: Prompt | null, typing: boolean) => void }) {
+  if (value === null)
+    return <div><Button variant="outlined" disabled={props.disabled} onClick={() => { change(spoken("", props.language), false); }}>{label}: say something…</Button></div>;
   return (
-    <>
-      <PromptField label="The caller hears" prompt={step.prompt} language={language} disabled={disabled}
-        change={(prompt, typing) => { change({ ...step, prompt }, typing ? `${step.id} prompt` : ""); }} />
-      <TargetPicker label="Then leads to" value={step.next} own={step.id} stops={stops} disabled={disabled} choose={(choice) => { lead("next", choice); }} />
-    </>
+    <div style={{ display: "grid", gap: 4 }}>
+      <PromptField label={label} prompt={value} language={props.language} inputs={props.inputs} disabled={props.disabled} change={change} />
+      <div><Button disabled={props.disabled} onClick={() => { change(null, false); }}>Say nothing</Button></div>
+    </div>
   );
 }
 
-interface QueueOption {
-  ref: string;
-  name: string;
-  create: boolean;
-}
-
-function QueueSheet({ step, stops, disabled, change, lead }: StepProps<Of<"queue">>) {
-  const { list, create } = useQueues();
-  const options = list.map((queue): QueueOption => ({ ref: `queue:${queue.id}`, name: queue.name, create: false }));
-  const queue = list.find((item) => `queue:${item.id}` === step.queue);
-  const take = (option: QueueOption | null) => {
-    if (option?.create) create.mutate(option.name, { onSuccess: (made) => { change({ ...step, queue: `queue:${made.id}` }); } });
-    else change({ ...step, queue: option?.ref ?? null });
-  };
-  return (
-    <>
-      <Autocomplete
-        size="small" disabled={disabled || create.isPending} options={options}
-        value={options.find((option) => option.ref === step.queue) ?? null}
-        getOptionLabel={(option) => (option.create ? `Create queue “${option.name}”` : option.name)}
-        isOptionEqualToValue={(a, b) => a.ref === b.ref}
-        filterOptions={(all, { inputValue }) => {
-          const typed = inputValue.trim().toLowerCase();
-          const found = all.filter((option) => option.name.toLowerCase().includes(typed));
-          const same = all.some((option) => option.name.toLowerCase() === typed);
-          return typed && !same ? [...found, { ref: "", name: inputValue.trim(), create: true }] : found;
-        }}
-        onChange={(_, option) => { take(option); }}
-        renderInput={(params) => <TextField {...params} label="Waits in the queue" placeholder="Choose, or type a new name" />}
-      />
-      {queue && (
-        <div className="dim">
-          {queue.finished ? `${queue.member_count} members; threshold ${clock((queue.threshold_s ?? 0) * 1000)}. ` : "Only a name so far. "}
-          <Link to={`/wait/queues/${queue.id}`}>{queue.finished ? "Open the queue" : "Set it up"}</Link>
-        </div>
-      )}
-      <TargetPicker
-        label={queue?.longest_wait_s ? `After ${clock(queue.longest_wait_s * 1000)} of waiting leads to` : "After the longest wait leads to"}
-        value={step.waited} own={step.id} stops={stops} disabled={disabled} choose={(choice) => { lead("waited", choice); }} />
-    </>
-  );
-}
-
-function HoursSheet({ step, stops, disabled, change, lead }: StepProps<Of<"hours">>) {
-  const query = { page_size: 500 };
-  const list = useQuery({ queryKey: keys.list("hours", query), queryFn: () => hours.list(query) });
-  const all = list.data?.results ?? [];
-  const chosen = all.find((item) => `hours:${item.id}` === step.hours) ?? null;
-  return (
-    <>
-      <Autocomplete
-        size="small" disabled={disabled} options={all} value={chosen} loading={list.isPending}
-        getOptionLabel={(item) => item.name} isOptionEqualToValue={(a, b) => a.id === b.id}
-        onChange={(_, item) => { change({ ...step, hours: item ? `hours:${item.id}` : null }); }}
-        renderInput={(params) => <TextField {...params} label="Asks the hours" />}
-      />
-      {chosen && <div className="dim">{chosen.now}. <Link to={`/arrive/hours/${chosen.id}`}>Open the hours</Link></div>}
-      <TargetPicker label="While open leads to" value={step.open} own={step.id} stops={stops} disabled={disabled} choose={(choice) => { lead("open", choice); }} />
-      <TargetPicker label="While closed leads to" value={step.closed} own={step.id} stops={stops} disabled={disabled} choose={(choice) => { lead("closed", choice); }} />
-    </>
-  );
-}
-
-function EndSheet({ step, language, disabled, change }: StepProps<Of<"end">>) {
-  return (
-    <>
-      <TextField label="Name of this ending" value={step.label} disabled={disabled} slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => { change({ ...step, label: event.target.value }, `${step.id} label`); }} />
-      {step.prompt ? (
-        <>
-          <PromptField label="Last words" prompt={step.prompt} language={language} disabled={disabled}
-            change={(prompt, typing) => { change({ ...step, prompt }, typing ? `${step.id} prompt` : ""); }} />
-          <div><Button disabled={disabled} onClick={() => { change({ ...step, prompt: null }); }}>No last words</Button></div>
-        </>
-      ) : (
-        <div><Button variant="outlined" disabled={disabled} onClick={() => { change({ ...step, prompt: spoken("", language) }); }}>Say last words…</Button></div>
-      )}
-    </>
-  );
-}
-
-function Body(props: StepProps<Step> & { addArm: () => void }) {
-  const { step } = props;
-  switch (step.kind) {
-    case "say":
-      return <SaySheet {...(props as unknown as StepProps<Of<"say">>)} />;
-    case "menu":
-      return <MenuSheet {...(props as unknown as StepProps<Of<"menu">> & { addArm: () => void })} />;
-    case "hours":
-      return <HoursSheet {...(props as unknown as StepProps<Of<"hours">>)} />;
-    case "queue":
-      return <QueueSheet {...(props as unknown as StepProps<Of<"queue">>)} />;
-    case "end":
-      return <EndSheet {...(props as unknown as StepProps<Of<"end">>)} />;
+/** One field of a stop. */
+function OneField({ field, props }: { field: StepField; props: StepProps<Step> }) {
+  const { step, stops, language, inputs, disabled, change, lead } = props;
+  if (field.kind === "heading") return <h2>{field.label}</h2>;
+  const value = (step as unknown as Plain)[field.name];
+  const tag = `${step.id} ${field.name}`;
+  const set = (changed: unknown, typing = true) => { change({ ...step, [field.name]: changed } as Step, typing ? tag : ""); };
+  switch (field.kind) {
+    case "prompt":
+      return <PromptField label={field.label} prompt={value as Prompt} language={language} inputs={inputs} disabled={disabled} change={set} />;
+    case "may_say":
+      return <MaySay label={field.label} value={value as Prompt | null} props={props} change={set} />;
+    case "thing":
+      return <RefPicker of={field.of} label={field.label} value={value as string | null} inputs={inputs} disabled={disabled} choose={(ref) => { set(ref, false); }} />;
+    case "text":
+      return <TextField label={field.label} value={value} disabled={disabled} helperText={field.help} slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => { set(event.target.value); }} />;
+    case "number":
+      return (
+        <TextField label={field.label} type="number" value={value} disabled={disabled} helperText={field.help} sx={{ maxWidth: 190 }} slotProps={{ htmlInput: { min: field.least, max: field.most } }}
+          onChange={(event) => { set(Math.min(field.most, Math.max(field.least, Math.round(Number(event.target.value) || field.least)))); }} />
+      );
+    case "phone":
+      return <PhoneField label={field.label} value={value as string} disabled={disabled} change={(number) => { set(number); }} />;
+    case "exit":
+      return <TargetPicker label={field.label} value={value as string | null} own={step.id} stops={stops} disabled={disabled} choose={(choice) => { lead(field.name, choice); }} />;
   }
 }
 
@@ -135,22 +67,25 @@ export function StopSheet({ draft, definition, id, stops, mayChange, select }: P
   if (!step) return null;
   const lead = (exit: string, choice: Choice) => {
     if ("to" in choice) draft.edit(setTarget(definition, id, exit, choice.to));
-    else {
-      const made = newStep(definition, choice.make, choice.queue);
-      draft.edit(addAt(definition, id, exit, made));
-    }
+    else draft.edit(addAt(definition, id, exit, newStep(definition, choice.make, choice.filled)));
   };
   const name = stops.find((stop) => stop.id === id)?.name ?? step.id;
+  const props: StepProps<Step> = {
+    step, stops, lead, language: definition.language, inputs: definition.inputs, disabled: !mayChange,
+    change: (changed, tag) => { draft.edit(setStep(definition, changed), tag); },
+  };
   return (
     <div className={shared.sheet} data-sheet>
       <div className={shared.sheetHead}>
-        <h1 className="nowrap" title={name}><span style={{ color: "var(--clay-ink)", fontWeight: 500, fontSize: 13 }}>{kindWords[step.kind]}</span> {name}</h1>
+        <h1 className="nowrap" title={name}><span style={{ color: "var(--clay-ink)", fontWeight: 500, fontSize: 13 }}>{kindWord(step.kind)}</span> {name}</h1>
         {mayChange && <Button color="error" onClick={() => { draft.edit(removeStep(definition, id)); select(null); }}>Remove</Button>}
       </div>
-      <div className={shared.fields}>
-        <Body key={id} step={step} stops={stops} language={definition.language} disabled={!mayChange}
-          change={(changed, tag) => { draft.edit(setStep(definition, changed), tag); }} lead={lead}
-          addArm={() => { if (step.kind === "menu") draft.edit(addArm(definition, step)); }} />
+      <div className={shared.fields} key={id}>
+        {step.kind === "menu" ? (
+          <MenuSheet {...(props as unknown as StepProps<Menu>)} addArm={() => { draft.edit(addArm(definition, step)); }} />
+        ) : (
+          stepForms[step.kind].fields.map((field, i) => <OneField key={i} field={field} props={props} />)
+        )}
       </div>
     </div>
   );

@@ -1,11 +1,10 @@
 import { Autocomplete, createFilterOptions, TextField } from "@mui/material";
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useSnackbar } from "notistack";
 import { useState } from "react";
-import { type Stop, words } from "../../../api/client";
-import { keys } from "../../../api/keys";
+import type { Stop } from "../../../api/client";
 import { queues } from "../../../api/resources";
-import { kindWords, type StepKind, stepKinds } from "../edits";
+import { useThings } from "../../shared/ThingPicker";
+import { kindWord, type StepKind, stepKinds } from "../kinds";
+import { useCreateQueue } from "./useCreateQueue";
 
 /** Where an exit may lead: a stop that is there, a new one, or a queue (that need not exist yet). */
 type Option =
@@ -14,7 +13,7 @@ type Option =
   | { type: "queue"; ref: string; label: string; group: string }
   | { type: "create"; name: string; label: string; group: string };
 
-export type Choice = { to: string | null } | { make: StepKind; queue: string | null };
+export type Choice = { to: string | null } | { make: StepKind; filled: object };
 
 interface Props {
   label: string;
@@ -27,43 +26,27 @@ interface Props {
 
 const filter = createFilterOptions<Option>({ stringify: (option) => option.label });
 
-/** Every queue, and making one by its name alone. */
-export function useQueues() {
-  const cache = useQueryClient();
-  const { enqueueSnackbar } = useSnackbar();
-  const query = { page_size: 500 };
-  const list = useQuery({ queryKey: keys.list("queues", query), queryFn: () => queues.list(query) });
-  const create = useMutation({
-    mutationFn: (name: string) => queues.create({ name }),
-    onSuccess: (queue) => {
-      void cache.invalidateQueries({ queryKey: keys.all("queues") });
-      enqueueSnackbar(`Queue “${queue.name}” has a name. Set it up when you like.`);
-    },
-    onError: (error) => { enqueueSnackbar(words(error), { variant: "error" }); },
-  });
-  return { list: list.data?.results ?? [], create };
-}
-
 export function stopName(stop: Stop): string {
   return `${stop.title.split(" · ")[0] ?? stop.kind}: ${stop.name}`;
 }
 
 /** Chooses where an exit leads; forward references are free. */
 export function TargetPicker({ label, value, own, stops, disabled, choose }: Props) {
-  const { list, create } = useQueues();
+  const create = useCreateQueue();
   const [text, setText] = useState("");
+  const { found: list } = useThings(queues, value === null ? text : "", []);
   const options: Option[] = [
     ...stops.map((stop): Option => ({ type: "stop", id: stop.id, label: stop.id === own ? `This stop again: ${stop.name}` : stopName(stop), group: "Stops" })),
-    ...stepKinds.map((kind): Option => ({ type: "new", kind, label: `New stop: ${kindWords[kind]}`, group: "New stop" })),
+    ...stepKinds.map((kind): Option => ({ type: "new", kind, label: `New stop: ${kindWord(kind)}`, group: "New stop" })),
     ...list.map((queue): Option => ({ type: "queue", ref: `queue:${queue.id}`, label: `New stop: Queue ${queue.name}`, group: "New stop at a queue" })),
   ];
   const chosen = options.find((option) => option.type === "stop" && option.id === value) ?? null;
   const take = (option: Option | null) => {
     if (option === null) choose({ to: null });
     else if (option.type === "stop") choose({ to: option.id });
-    else if (option.type === "new") choose({ make: option.kind, queue: null });
-    else if (option.type === "queue") choose({ make: "queue", queue: option.ref });
-    else create.mutate(option.name, { onSuccess: (queue) => { choose({ make: "queue", queue: `queue:${queue.id}` }); } });
+    else if (option.type === "new") choose({ make: option.kind, filled: {} });
+    else if (option.type === "queue") choose({ make: "queue", filled: { queue: option.ref } });
+    else create.mutate(option.name, { onSuccess: (queue) => { choose({ make: "queue", filled: { queue: `queue:${queue.id}` } }); } });
   };
   return (
     <Autocomplete

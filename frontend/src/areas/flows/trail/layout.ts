@@ -94,7 +94,7 @@ class Surveyor {
 
   /** Where an arm leads, seen from the way that came here. */
   private kindOf(stop: Stop, exit: Stop["exits"][number], way: Set<string>): ArmKind {
-    if (exit.name === "answered") return "ending";
+    if (exit.ends) return "ending";
     if (exit.to === null || !this.stops.has(exit.to)) return "open";
     if (way.has(exit.to)) return "return";
     if (this.placed.has(exit.to)) return "join";
@@ -144,7 +144,7 @@ class Surveyor {
       key: `${stop.id} ${exit.name}`, from: stop.id, exit: exit.name, to: target ? exit.to : null, kind,
       label: exit.label, failure: exit.failure, y, fates, volume: Math.min(1, stop.reach * exit.share),
     });
-    if (kind === "ending") this.flags.push({ key: `${stop.id} ${exit.name}`, from: stop.id, y, fate: "person", place: stop.place });
+    if (kind === "ending") this.flags.push({ key: `${stop.id} ${exit.name}`, from: stop.id, y, fate: stop.fate ?? "person", place: stop.place });
     return y;
   }
 
@@ -156,7 +156,7 @@ class Surveyor {
 /** How far the next stop stands, for an arm. */
 function reach(stop: Stop, arm: Draft): number {
   if (stop.kind === "menu") return Math.max(STEP_X, textWidth(arm.label) + 66);
-  if (stop.kind === "queue" || stop.kind === "hours") return Math.max(STEP_X + 30, textWidth(arm.label) + 78);
+  if (stop.kind !== "say" && stop.kind !== "end") return Math.max(STEP_X + 30, textWidth(arm.label) + 78);
   return STEP_X;
 }
 
@@ -195,7 +195,7 @@ function boxesOf(stop: Stop, x: number, spot: { y: number; top: number; bottom: 
 function wordsOf(stop: Stop, x: number, arms: Draft[]): Box[] {
   const from = x + (stop.kind === "menu" ? 20 : 54);
   return arms
-    .filter((arm) => arm.exit !== "next" && arm.exit !== "answered")
+    .filter((arm) => arm.exit !== "next" && arm.kind !== "ending")
     .map((arm) => ({ left: from, right: from + textWidth(arm.label) + 26, top: arm.y - 20, bottom: arm.y - 3 }));
 }
 

@@ -1,0 +1,1 @@
+"""The rules of the checker, by what they are about."""

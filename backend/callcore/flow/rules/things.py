@@ -1,0 +1,188 @@
+"""Things outside of the flow: missing, unfinished, or not what callers need."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from callcore.flow.definition import (
+    AnyStep,
+    CheckHours,
+    GoOn,
+    LibrarySound,
+    Message,
+    Queue,
+    Ring,
+    SpokenText,
+    prompts,
+)
+from callcore.flow.findings import Finding, Fix
+from callcore.flow.rules.walk import Walk
+
+LANGUAGES = {"en": "English", "cy": "Welsh"}
+
+
+def _missing(
+    walk: Walk, step: AnyStep, reference: str | None, what: str, meets: str
+) -> Iterator[Finding]:
+    """A reference that is open, or leads to something that is gone."""
+    if walk.left_to_numbers(reference):
+        if walk.all_numbers_name(reference):
+            return
+        yield Finding(
+            f"{what}-left-to-numbers", "warns", step.id, "",
+            f"Not every number names the {what}, and the input has no default: callers of those "
+            f"that do not {meets}.",
+            "Give the input a default.",
+        )  # fmt: skip
+        return
+    gone = reference is not None
+    yield Finding(
+        f"missing-{what}", "blocks", step.id, "",
+        (f"This stop's {what} does not exist any more: callers {meets}." if gone
+         else f"No {what} is chosen: callers {meets}."),
+        f"Choose {'another' if gone else 'the'} {what}.",
+    )  # fmt: skip
+
+
+def _queues(walk: Walk) -> Iterator[Finding]:
+    for step in walk.flow.steps:
+        if not isinstance(step, Queue):
+            continue
+        reference = walk.counted(step.queue)
+        facts = walk.world.queues.get(reference or "")
+        if facts is None:
+            yield from _missing(walk, step, step.queue, "queue", "would wait for nobody")
+        elif not facts.finished:
+            yield Finding(
+                "unfinished-queue", "blocks", step.id, "",
+                f"Queue “{facts.name}” is only a name so far: callers would wait for nobody.",
+                "Set the queue up.", Fix(f"Set up {facts.name}…", goto=reference or ""),
+            )  # fmt: skip
+        elif not facts.members:
+            yield Finding(
+                "empty-queue", "warns", step.id, "",
+                f"Nobody is a member of “{facts.name}”: callers would wait and never be answered.",
+                "Add agents to the queue.", Fix(f"Open {facts.name}…", goto=reference or ""),
+            )  # fmt: skip
+
+
+def _hours(walk: Walk) -> Iterator[Finding]:
+    for step in walk.flow.steps:
+        if not isinstance(step, CheckHours):
+            continue
+        reference = walk.counted(step.hours)
+        facts = walk.world.hours.get(reference or "")
+        if facts is None:
+            yield from _missing(walk, step, step.hours, "hours", "would meet the failure rule")
+        elif not facts.ever_open:
+            yield Finding(
+                "never-open", "warns", step.id, "",
+                f"“{facts.name}” is never open: no caller takes the way “open”.",
+                "Paint the hours.", Fix(f"Open {facts.name}…", goto=reference or ""),
+            )  # fmt: skip
+
+
+def _mailboxes(walk: Walk) -> Iterator[Finding]:
+    for step in walk.flow.steps:
+        if not isinstance(step, Message):
+            continue
+        reference = walk.counted(step.mailbox)
+        facts = walk.world.mailboxes.get(reference or "")
+        if facts is None:
+            yield from _missing(walk, step, step.mailbox, "mailbox", "could leave no message")
+        elif not facts.greeting:
+            yield Finding(
+                "no-greeting", "warns", step.id, "",
+                f"“{facts.name}” has no greeting: callers hear a tone and do not know why.",
+                "Give the mailbox a greeting.",
+                Fix(f"Open {facts.name}…", goto=reference or ""),
+            )  # fmt: skip
+
+
+def _outside_numbers(walk: Walk) -> Iterator[Finding]:
+    for step in walk.flow.steps:
+        if not isinstance(step, Ring):
+            continue
+        if not step.number:
+            yield Finding(
+                "no-number", "blocks", step.id, "",
+                "No number is given: nobody would be rung.", "Type the number.",
+            )  # fmt: skip
+        elif _comes_back(walk, step.id):
+            yield Finding(
+                "outside-in-a-loop", "warns", step.id, "",
+                "A caller can come here again and again: each time rings the outside number, "
+                "at your cost.",
+                "Lead what follows somewhere else.",
+            )  # fmt: skip
+
+
+def _comes_back(walk: Walk, step_id: str) -> bool:
+    seen: set[str] = set()
+    todo = [way.to for way in walk.exits[step_id]]
+    while todo:
+        at = todo.pop()
+        if at == step_id:
+            return True
+        if at in walk.exits and at not in seen:
+            seen.add(at)
+            todo.extend(way.to for way in walk.exits[at])
+    return False
+
+
+def _other_flows(walk: Walk) -> Iterator[Finding]:
+    for step in walk.flow.steps:
+        if not isinstance(step, GoOn):
+            continue
+        facts = walk.world.flows.get(step.flow or "")
+        if facts is None:
+            yield from _missing(walk, step, step.flow, "flow", "would be cut off")
+        elif not facts.in_force:
+            yield Finding(
+                "flow-not-in-force", "blocks", step.id, "",
+                f"“{facts.name}” is not in force yet: callers would be cut off.",
+                "Publish that flow first.", Fix(f"Open {facts.name}…", goto=step.flow or ""),
+            )  # fmt: skip
+        elif facts.channel != walk.flow.channel:
+            yield Finding(
+                "other-channel", "blocks", step.id, "",
+                f"“{facts.name}” is a {facts.channel} flow: these contacts cannot go on there.",
+                "Choose a flow of the same channel.",
+            )  # fmt: skip
+        elif walk.world.leads_back(step.flow or ""):
+            yield Finding(
+                "flows-in-a-circle", "blocks", step.id, "",
+                f"“{facts.name}” leads back to this flow: a caller could be handed round for ever.",
+                "Break the circle.",
+            )  # fmt: skip
+
+
+def _heard(walk: Walk) -> Iterator[Finding]:
+    for step in walk.flow.steps:
+        for prompt in prompts(step):
+            if isinstance(prompt, SpokenText):
+                if not prompt.text:
+                    yield Finding(
+                        "empty-text", "blocks", step.id, "",
+                        "Nothing is said here: callers would hear silence.", "Type what is said.",
+                    )  # fmt: skip
+            else:
+                yield from _sound(walk, step, prompt)
+
+
+def _sound(walk: Walk, step: AnyStep, prompt: LibrarySound) -> Iterator[Finding]:
+    facts = walk.world.sounds.get(walk.counted(prompt.sound) or "")
+    if facts is None:
+        yield from _missing(walk, step, prompt.sound, "sound", "would hear silence")
+    elif facts.takes and walk.flow.language not in facts.takes:
+        other = LANGUAGES[next(iter(facts.takes))]
+        yield Finding(
+            "sound-in-other-language", "warns", step.id, "",
+            f"“{facts.name}” is not there in {LANGUAGES[walk.flow.language]}: "
+            f"callers hear it in {other}.",
+            "Add the language to the sound.",
+            Fix(f"Open {facts.name}…", goto=walk.counted(prompt.sound) or ""),
+        )  # fmt: skip
+
+
+RULES = (_queues, _hours, _mailboxes, _outside_numbers, _other_flows, _heard)

@@ -1,0 +1,83 @@
+"""Values and the channel: used before they can be there, of the wrong type, or in vain."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from callcore.flow.definition import prompts
+from callcore.flow.findings import Finding, Fix
+from callcore.flow.inputs import ALWAYS, TYPE_WORDS, WAYS
+from callcore.flow.parts import PLACE, SpokenText, named, values_in
+from callcore.flow.rules.walk import Walk
+from callcore.flow.steps import references_of
+
+VOICE_ONLY = {"ring", "message"}
+
+
+def _unknown_values(walk: Walk) -> Iterator[Finding]:
+    for step in walk.flow.steps:
+        spoken = {name for prompt in prompts(step) for name in values_in(prompt)}
+        used = {name for ref in references_of(step) for name in named(ref)} | spoken
+        for name in sorted(used - walk.inputs.keys() - ALWAYS.keys()):
+            yield Finding(
+                "unknown-value", "blocks", step.id, "",
+                f"The value {name} is not there: nothing has set it when a caller comes here.",
+                f"Declare an input {name}, or use another value.",
+            )  # fmt: skip
+
+
+def _types(walk: Walk) -> Iterator[Finding]:
+    for step in walk.flow.steps:
+        wanted = {"queue": "queue", "hours": "hours", "message": "mailbox"}.get(step.kind)
+        pairs = [(ref, wanted) for ref in step.references() if wanted]
+        pairs += [(p.sound, "sound") for p in prompts(step) if not isinstance(p, SpokenText)]
+        for reference, kind in pairs:
+            for name in named(reference):
+                declared = walk.inputs.get(name)
+                if declared is not None and kind is not None and declared.type != kind:
+                    yield Finding(
+                        "wrong-type", "blocks", step.id, "",
+                        f"The value {name} is {TYPE_WORDS[declared.type]}, where "
+                        f"{TYPE_WORDS[kind]} is needed.",
+                        "Use another value, or change the input's type.",
+                    )  # fmt: skip
+        for prompt in prompts(step):
+            if isinstance(prompt, SpokenText):
+                ways = {match[2] for match in PLACE.finditer(prompt.text) if match[2]}
+                for way in sorted(ways.difference(WAYS)):
+                    yield Finding(
+                        "unknown-way", "warns", step.id, "",
+                        f"No value can be said in the way “{way}”: callers hear it as it is kept.",
+                        f"Choose one of {', '.join(WAYS)}.",
+                    )  # fmt: skip
+
+
+def _inputs(walk: Walk) -> Iterator[Finding]:
+    flow = walk.flow
+    used = {n for s in flow.steps for ref in references_of(s) for n in named(ref)}
+    used |= {n for s in flow.steps for p in prompts(s) for n in values_in(p)}
+    if flow.failure_prompt is not None:
+        used |= values_in(flow.failure_prompt)
+    for at, declared in enumerate(flow.inputs):
+        if declared.name not in used:
+            yield Finding(
+                "unused-input", "hints", "", "",
+                f"Nobody uses the input {declared.label or declared.name}.",
+                "Use it, or remove it.",
+                Fix("Remove it", ({"op": "remove", "path": f"/inputs/{at}"},)),
+            )  # fmt: skip
+
+
+def _voice_in_text(walk: Walk) -> Iterator[Finding]:
+    if walk.flow.channel == "voice":
+        return
+    for step in walk.flow.steps:
+        if step.kind in VOICE_ONLY:
+            yield Finding(
+                "voice-in-text", "blocks", step.id, "",
+                "This step needs a voice, and this flow answers text messages.",
+                "Take the step out.",
+            )  # fmt: skip
+
+
+RULES = (_unknown_values, _types, _inputs, _voice_in_text)

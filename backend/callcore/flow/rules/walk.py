@@ -1,0 +1,59 @@
+"""A flow as the rules of the checker look at it."""
+
+from __future__ import annotations
+
+from functools import cached_property
+
+from callcore.flow.definition import Exit, Flow, Input, exits
+from callcore.flow.parts import named
+from callcore.flow.world import World
+
+
+class Walk:
+    """A flow with what several rules need to know of it."""
+
+    def __init__(self, flow: Flow, world: World) -> None:
+        self.flow = flow
+        self.world = world
+        self.steps = {step.id: step for step in flow.steps}
+        self.exits: dict[str, tuple[Exit, ...]] = {s.id: exits(s) for s in flow.steps}
+
+    @cached_property
+    def reached(self) -> set[str]:
+        """Every step that a caller can come to."""
+        seen: set[str] = set()
+        todo = [self.flow.start] if self.flow.start in self.steps else []
+        while todo:
+            at = todo.pop()
+            assert at is not None
+            if at in seen:
+                continue
+            seen.add(at)
+            todo.extend(e.to for e in self.exits[at] if e.to in self.steps)
+        return seen
+
+    def leads(self, way: Exit) -> bool:
+        """Whether an exit leads to a step."""
+        return way.to in self.steps
+
+    @cached_property
+    def inputs(self) -> dict[str, Input]:
+        """The flow's inputs, by name."""
+        return {declared.name: declared for declared in self.flow.inputs}
+
+    def counted(self, reference: str | None) -> str | None:
+        """What a reference leads to as far as the flow itself says: an input's default."""
+        for name in named(reference):
+            declared = self.inputs.get(name)
+            return str(declared.default) if declared and declared.default else None
+        return reference
+
+    def left_to_numbers(self, reference: str | None) -> bool:
+        """Whether a reference is an input without a default: each number must fill it."""
+        return any(
+            name in self.inputs and self.inputs[name].default is None for name in named(reference)
+        )
+
+    def all_numbers_name(self, reference: str | None) -> bool:
+        """Whether a reference is an input that every number of the flow fills."""
+        return any(name in self.world.handed for name in named(reference))

@@ -1,0 +1,140 @@
+"""Ways that lead nowhere, round and round, or are never taken."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from callcore.flow import describe
+from callcore.flow.definition import Menu, Say
+from callcore.flow.findings import Finding, Fix, end_here, position
+from callcore.flow.rules.walk import Walk
+
+#: Steps at which a call can end, or leave the flow.
+ENDINGS = ("queue", "ring", "message", "go", "end")
+
+
+def _no_start(walk: Walk) -> Iterator[Finding]:
+    if walk.flow.start in walk.steps:
+        return
+    fix = None
+    if walk.flow.steps:
+        first = walk.flow.steps[0].id
+        fix = Fix("Begin at the first stop", ({"op": "add", "path": "/start", "value": first},))
+    yield Finding(
+        "no-start", "blocks", "", "",
+        "The flow has no beginning: callers would be cut off at once.",
+        "Choose the stop that callers come to first.", fix,
+    )  # fmt: skip
+
+
+def _open_exits(walk: Walk) -> Iterator[Finding]:
+    for step in walk.flow.steps:
+        for way in walk.exits[step.id]:
+            if walk.leads(way):
+                continue
+            label = describe.exit_label(step, way.name)
+            fix = end_here(walk.flow, step.id, way.name)
+            if way.to is not None:
+                yield Finding(
+                    "missing-target", "blocks", step.id, way.name,
+                    f"“{label}” leads to a stop that does not exist: callers would be cut off.",
+                    "Choose another stop, or end the call there.", fix,
+                )  # fmt: skip
+            elif way.failure:
+                yield Finding(
+                    "default-failure", "warns", step.id, way.name,
+                    f"“{label}” leads nowhere of its own: callers meet the flow's failure rule "
+                    "and the call ends.",
+                    "Say where these callers go.", fix,
+                )  # fmt: skip
+            else:
+                yield Finding(
+                    "open-exit", "blocks", step.id, way.name,
+                    f"“{label}” leads nowhere: callers would be cut off.",
+                    "Choose the stop that comes next, or end the call there.", fix,
+                )  # fmt: skip
+
+
+def _silence(walk: Walk) -> Iterator[Finding]:
+    """Where a caller who never presses a key goes round until the stay limit ends it."""
+    after: dict[str, str | None] = {}
+    for step in walk.flow.steps:
+        if isinstance(step, Say):
+            after[step.id] = step.next
+        elif isinstance(step, Menu):
+            after[step.id] = step.id if step.tries is None else step.no_key
+    minutes = describe.duration(walk.flow.stay_limit_s)
+    done: set[str] = set()
+    for first in after:
+        path: dict[str, None] = {}
+        at: str | None = first
+        while at is not None and at in after and at not in done and at not in path:
+            path[at] = None
+            at = after[at]
+        if at is not None and at in path:
+            loop = list(path)[list(path).index(at) :]
+            menus = [i for i in loop if isinstance(walk.steps[i], Menu)]
+            if menus:
+                yield _endless_silence(walk, menus[0], minutes)
+        done.update(path)
+
+
+def _endless_silence(walk: Walk, menu_id: str, minutes: str) -> Finding:
+    menu = walk.steps[menu_id]
+    assert isinstance(menu, Menu)
+    at = position(walk.flow, menu_id)
+    if menu.tries is None:
+        fix = Fix("Ask three times", ({"op": "add", "path": f"/steps/{at}/tries", "value": 3},))
+        mend = "Limit how often the menu asks."
+    else:
+        fix = end_here(walk.flow, menu_id, "no_key")
+        mend = "Let silence lead out of the loop."
+    return Finding(
+        "no-silence-limit", "warns", menu_id, "no_key",
+        f"A silent caller, or a robot, stays here until the flow's limit of {minutes}: "
+        "at your cost.",
+        mend, fix,
+    )  # fmt: skip
+
+
+def _no_way_out(walk: Walk) -> Iterator[Finding]:
+    into: dict[str, list[str]] = {step_id: [] for step_id in walk.steps}
+    leaves: list[str] = []
+    for step_id, step in walk.steps.items():
+        ways = walk.exits[step_id]
+        if step.kind in ENDINGS or any(not walk.leads(way) for way in ways):
+            leaves.append(step_id)
+        for way in ways:
+            if way.to in into:
+                into[way.to].append(step_id)
+    free: set[str] = set()
+    while leaves:
+        at = leaves.pop()
+        if at not in free:
+            free.add(at)
+            leaves.extend(into[at])
+    trapped = [i for i in walk.steps if i in walk.reached and i not in free]
+    if trapped:
+        name = describe.stop(walk.steps[trapped[0]], walk.world).name
+        yield Finding(
+            "no-way-out", "blocks", trapped[0], "",
+            f"From “{name}” callers go round {len(trapped)} "
+            f"{'stop' if len(trapped) == 1 else 'stops'} and can never leave.",
+            "Give the loop an exit that leads to an ending.",
+        )  # fmt: skip
+
+
+def _not_reached(walk: Walk) -> Iterator[Finding]:
+    if not walk.reached:
+        return
+    for at, step in enumerate(walk.flow.steps):
+        if step.id not in walk.reached:
+            yield Finding(
+                "not-reached", "hints", step.id, "",
+                "Nothing leads to this stop: no caller will ever hear it.",
+                "Lead an exit to it, or remove it.",
+                Fix("Remove it", ({"op": "remove", "path": f"/steps/{at}"},)),
+            )  # fmt: skip
+
+
+RULES = (_no_start, _open_exits, _silence, _no_way_out, _not_reached)

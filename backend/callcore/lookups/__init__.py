@@ -1,0 +1,1 @@
+"""Lookup tables: what fits a column, and reading whole files of rows."""

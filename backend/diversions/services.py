@@ -1,0 +1,105 @@
+"""What other apps may ask of diversions, and how one is lifted."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any, NamedTuple
+
+from django.db.models import Q, QuerySet
+from django.utils import timezone
+
+from callcore.numbers.plan import Diversion as Rule
+from changelog import kept
+from changelog.errors import Refused, Use
+from diversions.models import Diversion, Where
+from numbers_app.plan import national
+
+
+class DiversionFacts(NamedTuple):
+    """A diversion as the exchange runs it, with its words for people."""
+
+    rule: Rule
+    numbers: tuple[str, ...]
+    to: str
+
+
+def where_to(diversion: Diversion) -> str:
+    """Where it sends calls, by name."""
+    if diversion.where == Where.OUTSIDE:
+        return national(diversion.outside)
+    target = diversion.mailbox if diversion.where == Where.MAILBOX else diversion.flow
+    return target.name if target else ""
+
+
+def state_of(diversion: Diversion, moment: datetime) -> str:
+    """`lifted`, `over`, `coming` or `in force`."""
+    if diversion.lifted_at is not None:
+        return "lifted"
+    if diversion.until is not None and diversion.until <= moment:
+        return "over"
+    return "coming" if diversion.begins > moment else "in force"
+
+
+def standing(moment: datetime) -> QuerySet[Diversion]:
+    """Those that are in force or will be."""
+    rows = Diversion.objects.filter(lifted_at__isnull=True)
+    return rows.filter(Q(until__isnull=True) | Q(until__gt=moment))
+
+
+def rules() -> list[DiversionFacts]:
+    """Every diversion that is in force or will be."""
+    rows = standing(timezone.now()).select_related("mailbox", "flow").prefetch_related("numbers")
+    return [
+        DiversionFacts(
+            rule_of(d),
+            tuple(sorted(n.label or national(n.address) for n in d.numbers.all())),
+            where_to(d),
+        )
+        for d in rows
+    ]
+
+
+def rule_of(d: Diversion) -> Rule:
+    """A diversion as the core takes it."""
+    target = {"outside": d.outside, "mailbox": d.mailbox_id, "flow": d.flow_id}[d.where]
+    then = {"mailbox": d.then_mailbox_id, "flow": d.then_flow_id}.get(d.then)
+    return Rule(
+        str(d.pk), d.reason, frozenset(n.address for n in d.numbers.all()), d.where,
+        str(target or ""), d.begins, d.until, d.ring_s, d.then, str(then or ""),
+    )  # fmt: skip
+
+
+def lift(user: Any, diversion: Diversion, revision: int) -> Diversion:
+    """End a diversion now.
+
+    Raises:
+        Refused: it is over already.
+    """
+    now = timezone.now()
+    if state_of(diversion, now) in ("lifted", "over"):
+        raise Refused("over", f"{diversion.reason} is over already.")
+    return kept.change(user, diversion, revision, lifted_at=now)
+
+
+def of_number(identity: str) -> list[Use]:
+    """The standing diversions of a number."""
+    found = standing(timezone.now()).filter(numbers=identity)
+    return [Use("diversion", str(d.pk), d.reason, "diverted") for d in found]
+
+
+def to_mailbox(identity: str) -> list[Use]:
+    """The diversions that a mailbox stands in, past ones too: they may be looked at."""
+    found = Diversion.objects.filter(Q(mailbox=identity) | Q(then_mailbox=identity))
+    return [Use("diversion", str(d.pk), d.reason, "diversion") for d in found]
+
+
+def to_flow(identity: str) -> list[Use]:
+    """The diversions that a flow stands in."""
+    found = Diversion.objects.filter(Q(flow=identity) | Q(then_flow=identity))
+    return [Use("diversion", str(d.pk), d.reason, "diversion") for d in found]
+
+
+def search(text: str) -> list[Use]:
+    """Diversions whose reason holds a text."""
+    found = Diversion.objects.filter(reason__icontains=text)[:5]
+    return [Use("diversion", str(d.pk), d.reason, "diversion") for d in found]

@@ -1,0 +1,37 @@
+"""A contact under way, and its log."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any
+
+from callcore.events import Happening
+from callcore.flow import runner
+from exchange.live.configuration import Script
+
+
+@dataclass(slots=True)
+class Live:
+    """A contact under way."""
+
+    id: str
+    number: str
+    caller: str
+    trial: bool
+    script: Script
+    state: runner.RunState
+    arrived_ms: int
+    values: dict[str, Any] = field(default_factory=dict)
+    queue: str = ""
+    entered_ms: int = 0
+    agent: str = ""
+    playing: dict[str, Any] | None = None
+    #: How many times an outside number was rung: an answer to an older ringing is no answer.
+    rings: int = 0
+    log: list[dict[str, Any]] = field(default_factory=list)
+
+
+def log_line(event: Happening) -> dict[str, Any]:
+    """An event as the log of its contact shows it."""
+    shown = {k: v for k, v in event.body.items() if k not in ("run", "definition", "values")}
+    return {"at_ms": event.at_ms, "kind": str(event.kind), "agent": event.agent, **shown}

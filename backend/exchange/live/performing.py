@@ -1,0 +1,179 @@
+"""Carrying out what the runner wants for a contact: each effect becomes events and deeds."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Any
+
+from callcore.events import Kind
+from callcore.flow import describe, runner
+from callcore.flow.definition import SpokenText
+from callcore.routing import events as e
+from exchange.live.contact import Live
+from numbers_app.plan import national
+
+if TYPE_CHECKING:
+    from exchange.live.engine import Engine
+
+#: How many contacts that are over can still be looked at, newest last.
+KEPT_OVER = 500
+
+
+def perform(engine: Engine, contact: Live, effects: tuple[runner.Effect, ...], now_ms: int) -> None:
+    """Carry out effects in their order, and look after what is due next."""
+    engine.set_timer(contact.state.due_ms, "contact", contact.id)
+    for effect in effects:
+        _EFFECTS[type(effect)](engine, contact, effect, now_ms)
+
+
+def _listen(engine: Engine, contact: Live, listen: runner.Listen, now_ms: int) -> None:
+    contact.playing = None
+    engine.emit(
+        Kind.LISTENS, now_ms, contact=contact.id, step=listen.step,
+        until_ms=listen.until_ms, run=runner.to_data(contact.state),
+    )  # fmt: skip
+
+
+def _moved(engine: Engine, contact: Live, moved: runner.Moved, now_ms: int) -> None:
+    words = describe.why(moved, contact.script.machine.flow)
+    step = contact.script.machine.steps.get(moved.to or "")
+    name = describe.stop(step, contact.script.world) if step else None
+    engine.emit(
+        Kind.MOVED, now_ms, contact=contact.id, step=moved.step, exit=moved.exit, to=moved.to,
+        why=moved.why, words=words, title=name.title if name else "",
+        sentence=name.sentence if name else "", run=runner.to_data(contact.state),
+    )  # fmt: skip
+
+
+def _play(engine: Engine, contact: Live, play: runner.Play, now_ms: int) -> None:
+    take = contact.script.takes.get(play.prompt)
+    words = describe.prompt_words(play.prompt, contact.script.world)
+    contact.playing = {
+        "take": take, "since_ms": now_ms, "length_ms": play.length_ms, "step": play.step,
+        "spoken": _unspoken(play.prompt) if take is None else None,
+    }  # fmt: skip
+    engine.emit(
+        Kind.HEARD, now_ms, contact=contact.id, step=play.step, role=play.role, take=take,
+        length_ms=play.length_ms, words=words, spoken=contact.playing["spoken"],
+        run=runner.to_data(contact.state),
+    )  # fmt: skip
+
+
+def _join(engine: Engine, contact: Live, join: runner.JoinQueue, now_ms: int) -> None:
+    contact.playing = None
+    contact.queue, contact.entered_ms = join.queue.partition(":")[2], now_ms
+    engine.emit(Kind.QUEUED, now_ms, contact=contact.id, queue=contact.queue, step=join.step)
+    engine.carry_out(engine.router.apply(e.Join(contact.id, contact.queue, now_ms), now_ms), now_ms)
+    engine.watch_wait(contact)
+
+
+def _finish(engine: Engine, contact: Live, finish: runner.Finish, now_ms: int) -> None:
+    contact.playing = None
+    engine.contacts.pop(contact.id, None)
+    engine.over[contact.id] = contact
+    while len(engine.over) > KEPT_OVER:
+        engine.over.pop(next(iter(engine.over)))
+    engine.emit(Kind.ENDED, now_ms, contact=contact.id, step=finish.step, ending=finish.ending)
+
+
+def _dial(engine: Engine, contact: Live, dial: runner.Dial, now_ms: int) -> None:
+    contact.playing = None
+    contact.rings += 1
+    engine.emit(
+        Kind.RINGS_OUT, now_ms, contact=contact.id, step=dial.step, number=dial.number,
+        until_ms=dial.until_ms, words=national(dial.number), run=runner.to_data(contact.state),
+    )  # fmt: skip
+    prospect = engine.outside.ring(dial.number)
+    if prospect is not None:
+        due_ms = now_ms + prospect.after_ms
+        engine.set_timer(due_ms, prospect.result, f"{contact.id} {contact.rings}")
+        if prospect.result == "answered":
+            done_ms = due_ms + prospect.talk_ms
+            engine.set_timer(done_ms, "done", f"{contact.id} {contact.rings}")
+
+
+def _record(engine: Engine, contact: Live, record: runner.Record, now_ms: int) -> None:
+    contact.playing = None
+    mailbox = engine.config.mailboxes.get(record.mailbox.partition(":")[2])
+    engine.emit(
+        Kind.RECORDS, now_ms, contact=contact.id, step=record.step, mailbox=record.mailbox,
+        words=mailbox.name if mailbox else "", until_ms=record.until_ms,
+        run=runner.to_data(contact.state),
+    )  # fmt: skip
+
+
+def _message_left(engine: Engine, contact: Live, left: runner.MessageLeft, now_ms: int) -> None:
+    mailbox = left.mailbox.partition(":")[2]
+    known = engine.config.mailboxes.get(mailbox)
+    if known is not None:
+        engine.config.mailboxes[mailbox] = known._replace(new=known.new + 1)
+    engine.emit(
+        Kind.MESSAGE_LEFT, now_ms, contact=contact.id, step=left.step, mailbox=mailbox,
+        words=known.name if known else "", length_ms=left.length_ms,
+    )  # fmt: skip
+
+
+def _hand_over(engine: Engine, contact: Live, over: runner.HandOver, now_ms: int) -> None:
+    script = engine.config.scripts.get(over.flow.partition(":")[2])
+    if script is None:
+        engine.feed(contact, runner.NowhereToGo(), now_ms)
+        return
+    contact.script = script
+    values = {**contact.values, **contact.state.values}
+    contact.state, effects = script.machine.start(now_ms, values, contact.state.flows + 1)
+    engine.emit(
+        Kind.WENT_ON, now_ms, contact=contact.id, flow=script.flow_id,
+        flow_name=script.flow_name, version=script.number, version_id=script.version_id,
+        words=script.flow_name, run=runner.to_data(contact.state),
+    )  # fmt: skip
+    perform(engine, contact, effects, now_ms)
+
+
+def outside_due(engine: Engine, result: str, identity: str, now_ms: int) -> None:
+    """The outside line says something about a ringing; an old one says nothing any more."""
+    contact_id, _, ring = identity.partition(" ")
+    contact = engine.contacts.get(contact_id)
+    if contact is None or str(contact.rings) != ring:
+        return
+    if contact.state.phase == ("outside" if result == "done" else "ringing"):
+        engine.emit(
+            Kind.RANG_OUT, now_ms, contact=contact.id, step=contact.state.step, result=result
+        )
+        engine.feed(contact, runner.Rung(result), now_ms)
+
+
+def redial(engine: Engine, contact: Live, now_ms: int) -> None:
+    """The outside line forgot its calls: ring again, or let the talk go on as long as talks do."""
+    step = contact.script.machine.steps.get(contact.state.step)
+    number = getattr(step, "number", "")
+    prospect = engine.outside.ring(number)
+    if prospect is None:
+        return
+    contact.rings += 1
+    identity = f"{contact.id} {contact.rings}"
+    if contact.state.phase == "outside":
+        engine.set_timer(now_ms + prospect.talk_ms, "done", identity)
+        return
+    engine.set_timer(now_ms + prospect.after_ms, prospect.result, identity)
+    if prospect.result == "answered":
+        engine.set_timer(now_ms + prospect.after_ms + prospect.talk_ms, "done", identity)
+
+
+def _unspoken(prompt: runner.AnyPrompt) -> dict[str, str] | None:
+    """Words that were never spoken: whoever listens has them spoken then."""
+    if isinstance(prompt, SpokenText) and prompt.text:
+        return {"language": prompt.language, "text": prompt.text}
+    return None
+
+
+_EFFECTS: dict[type, Callable[[Engine, Live, Any, int], None]] = {
+    runner.Moved: _moved,
+    runner.Play: _play,
+    runner.Listen: _listen,
+    runner.JoinQueue: _join,
+    runner.Dial: _dial,
+    runner.Record: _record,
+    runner.MessageLeft: _message_left,
+    runner.HandOver: _hand_over,
+    runner.Finish: _finish,
+}

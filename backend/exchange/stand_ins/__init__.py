@@ -1,0 +1,1 @@
+"""Small simulated devices behind interfaces; a real trunk takes their place."""

@@ -1,0 +1,187 @@
+"""What other apps may ask of mailboxes, and what happens to messages."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from datetime import UTC, datetime
+from typing import Any, NamedTuple
+
+from django.db import connection, transaction
+from django.db.models import Count, Q, QuerySet
+from django.utils import timezone
+
+from accounts.policy import may
+from agents.services import agent_of
+from callcore.events import Happening, Kind
+from callcore.flow.parts import AnyPrompt, LibrarySound, SpokenText
+from callcore.flow.world import MailboxFacts
+from changelog.errors import Refused, Use
+from changelog.kept import CONFIG_CHANNEL
+from mailboxes.models import Mailbox, Message
+from mailboxes.voices import said_by
+from numbers_app.numbering import Held
+from sounds import services as sound_services
+
+
+class MailboxSettings(NamedTuple):
+    """A mailbox as the exchange runs it; `new` counts the messages nobody has heard."""
+
+    id: str
+    name: str
+    greeting: AnyPrompt | None
+    longest_ms: int
+    new: int
+
+
+def prompt_of(data: dict[str, Any] | None) -> AnyPrompt | None:
+    """A kept greeting as the core's prompt."""
+    if data is None:
+        return None
+    if data["kind"] == "sound":
+        return LibrarySound.model_validate(data)
+    return SpokenText.model_validate(data)
+
+
+def settings() -> list[MailboxSettings]:
+    """Every mailbox."""
+    unheard = Q(messages__heard_at__isnull=True, messages__deleted_at__isnull=True)
+    rows = Mailbox.objects.annotate(
+        new=Count("messages", filter=unheard & Q(messages__isnull=False))
+    )
+    return [
+        MailboxSettings(str(m.pk), m.name, prompt_of(m.greeting), m.longest_s * 1000, m.new)
+        for m in rows
+    ]
+
+
+def greetings() -> list[AnyPrompt]:
+    """Every greeting."""
+    found = (prompt_of(g) for g in Mailbox.objects.values_list("greeting", flat=True))
+    return [greeting for greeting in found if greeting is not None]
+
+
+def facts() -> dict[str, MailboxFacts]:
+    """Every mailbox as a flow sees it, by reference."""
+    rows = list(Mailbox.objects.values_list("pk", "name", "greeting", "longest_s"))
+    prompts = {pk: prompt_of(greeting) for pk, _, greeting, _ in rows}
+    lengths = sound_services.lengths([p for p in prompts.values() if p is not None])
+    return {
+        f"mailbox:{pk}": MailboxFacts(
+            name, greeting is not None, lengths.get(prompts[pk], 0), longest_s * 1000
+        )
+        for pk, name, greeting, longest_s in rows
+    }
+
+
+def take_in(events: Iterable[Happening], callers: dict[str, tuple[str, str]]) -> list[str]:
+    """Keep the messages among events, in the transaction that writes the events.
+
+    Args:
+        callers: caller and number of each contact.
+
+    Returns:
+        The contacts whose messages want a voice.
+    """
+    left = [e for e in events if e.kind is Kind.MESSAGE_LEFT]
+    if not left:
+        return []
+    known = {str(pk) for pk in Mailbox.objects.values_list("pk", flat=True)}
+    made = Message.objects.bulk_create(
+        [
+            Message(
+                mailbox_id=e.body["mailbox"],
+                contact=e.contact,
+                caller=callers[e.contact][0],
+                number=callers[e.contact][1],
+                left_at=datetime.fromtimestamp(e.at_ms / 1000, UTC),
+                length_ms=e.body["length_ms"],
+            )
+            for e in left
+            if e.body["mailbox"] in known
+        ],
+        ignore_conflicts=True,
+    )
+    return [message.contact for message in made]
+
+
+def give_voice(contacts: list[str]) -> None:
+    """Let the stand-in for callers' voices speak messages that have no sound yet."""
+    for message in Message.objects.filter(contact__in=contacts, take__isnull=True):
+        text = said_by(message.contact, message.length_ms)
+        message.take = sound_services.speak("en", text)
+        message.save(update_fields=["take"])
+
+
+def mailboxes_for(user: Any) -> QuerySet[Mailbox]:
+    """The mailboxes that a user may listen to."""
+    agent = agent_of(user)
+    theirs = Q(pk__in=())
+    if agent is not None:
+        member = Q(owner="queue", queue__members=agent)
+        theirs = Q(owner="person", agent=agent) | member | Q(listeners=agent)
+    if may(user, "change", "mailboxes"):
+        theirs |= Q(owner__in=("shared", "queue"))
+    return Mailbox.objects.filter(pk__in=Mailbox.objects.filter(theirs).values("pk"))
+
+
+def messages_for(user: Any) -> QuerySet[Message]:
+    """The messages that a user may listen to."""
+    return Message.objects.filter(mailbox__in=mailboxes_for(user)).select_related("mailbox")
+
+
+def mark(user: Any, message: Message, what: str) -> Message:
+    """`heard`, `new`, `deleted` or `restored`; the exchange is told, for the counts."""
+    now = timezone.now()
+    with transaction.atomic():
+        message = Message.objects.select_for_update(of=("self",)).get(pk=message.pk)
+        if what == "heard":
+            message.heard_at, message.heard_by = message.heard_at or now, user
+        elif what == "new":
+            message.heard_at, message.heard_by = None, None
+        elif what in ("deleted", "restored"):
+            message.deleted_at = now if what == "deleted" else None
+        else:
+            raise Refused("no-such-mark", "A message cannot be that.", status=400)
+        message.save()
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT pg_notify(%s, %s)", [CONFIG_CHANNEL, "messages"])
+    return message
+
+
+def extensions() -> list[Held]:
+    """The extensions of mailboxes."""
+    rows = Mailbox.objects.exclude(extension="").values_list("extension", "pk", "name")
+    return [Held(extension, "mailbox", str(pk), name) for extension, pk, name in rows]
+
+
+def mailboxes_of_agent(agent_id: str) -> list[Use]:
+    """The mailboxes of a person, or that they listen to."""
+    found = Mailbox.objects.filter(Q(agent=agent_id) | Q(listeners=agent_id)).distinct()
+    return [Use("mailbox", str(m.pk), m.name, "mailbox") for m in found]
+
+
+def mailboxes_of_queue(queue_id: str) -> list[Use]:
+    """The mailboxes of a queue."""
+    found = Mailbox.objects.filter(queue=queue_id)
+    return [Use("mailbox", str(m.pk), m.name, "mailbox") for m in found]
+
+
+def mailboxes_with_sound(sound_id: str) -> list[Use]:
+    """The mailboxes that greet with a sound."""
+    found = Mailbox.objects.filter(greeting__sound=f"sound:{sound_id}")
+    return [Use("mailbox", str(m.pk), m.name, "greeting") for m in found]
+
+
+def messages_in(mailbox_id: str) -> list[Use]:
+    """That a mailbox holds messages, which keep it from being deleted."""
+    count = Message.objects.filter(mailbox=mailbox_id, deleted_at__isnull=True).count()
+    if not count:
+        return []
+    words = "1 message" if count == 1 else f"{count} messages"
+    return [Use("mailbox", mailbox_id, words, "kept in it")]
+
+
+def search(text: str) -> list[Use]:
+    """Mailboxes whose name holds a text."""
+    found = Mailbox.objects.filter(name__icontains=text)[:5]
+    return [Use("mailbox", str(m.pk), m.name, "mailbox") for m in found]

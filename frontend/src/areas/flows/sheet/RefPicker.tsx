@@ -1,0 +1,86 @@
+import { Autocomplete, TextField } from "@mui/material";
+import { useState } from "react";
+import { Link } from "react-router-dom";
+import type { Definition } from "../../../api/client";
+import { flows, hours, type Kept, mailboxes, queues, type Resource, sounds } from "../../../api/resources";
+import { clock } from "../../../frame/format";
+import { useThings } from "../../shared/ThingPicker";
+import type { ThingKind } from "../kinds";
+import { useCreateQueue } from "./useCreateQueue";
+
+type Named = Kept & { name: string };
+
+interface Source {
+  resource: Resource<Named>;
+  page: string;
+  word: string;
+  about?: (item: Named) => string;
+}
+
+const as = (resource: unknown) => resource as Resource<Named>;
+
+/** Where the things that stops refer to come from. */
+const sources: Record<ThingKind, Source> = {
+  queue: {
+    resource: as(queues), page: "/wait/queues", word: "queue",
+    about: (item) => {
+      const { finished, member_count, threshold_s } = item as unknown as { finished: boolean; member_count: number; threshold_s: number };
+      return finished ? `${member_count} members; threshold ${clock(threshold_s * 1000)}.` : "Only a name so far.";
+    },
+  },
+  hours: { resource: as(hours), page: "/arrive/hours", word: "hours", about: (item) => `${(item as unknown as { now: string }).now}.` },
+  sound: { resource: as(sounds), page: "/guide/sounds", word: "sound" },
+  mailbox: { resource: as(mailboxes), page: "/wait/mailboxes", word: "mailbox" },
+  flow: { resource: as(flows), page: "/guide/flows", word: "flow" },
+};
+
+interface Option {
+  ref: string;
+  label: string;
+  group: string;
+}
+
+interface Props {
+  of: ThingKind;
+  label: string;
+  value: string | null;
+  inputs: Definition["inputs"];
+  disabled: boolean;
+  choose: (ref: string | null) => void;
+}
+
+const CREATE = "create";
+
+/** Chooses what a stop refers to: a thing, or whatever one of the flow's inputs holds. */
+export function RefPicker({ of, label, value, inputs, disabled, choose }: Props) {
+  const [text, setText] = useState("");
+  const source = sources[of];
+  const chosen = value?.startsWith(`${of}:`) ? value.slice(of.length + 1) : null;
+  const things = useThings(source.resource, text, chosen ? [chosen] : []);
+  const create = useCreateQueue();
+  const option = (item: Named): Option => ({ ref: `${of}:${item.id}`, label: item.name, group: "Set up" });
+  const values = inputs.filter((input) => input.type === of).map((input): Option => ({ ref: `value:${input.name}`, label: `by the number: ${input.label || input.name}`, group: "Inputs of this flow" }));
+  const found = things.found.map(option);
+  const known = chosen ? things.known.get(chosen) : undefined;
+  const fits = (o: Option) => o.label.toLowerCase().includes(text.trim().toLowerCase());
+  const name = text.trim();
+  const making = of === "queue" && name && !things.found.some((item) => item.name.toLowerCase() === name.toLowerCase());
+  const options = [...values.filter(fits), ...found, ...(making ? [{ ref: CREATE, label: `Create queue “${name}”`, group: "Set up" }] : [])];
+  const current = values.find((o) => o.ref === value) ?? (known ? option(known) : null);
+  const take = (o: Option | null) => {
+    if (o?.ref === CREATE) create.mutate(name, { onSuccess: (made) => { choose(`queue:${made.id}`); } });
+    else choose(o?.ref ?? null);
+  };
+  return (
+    <div style={{ display: "grid", gap: 6 }}>
+      <Autocomplete size="small" disabled={disabled || create.isPending} options={options} value={current} loading={things.pending} filterOptions={(all) => all} groupBy={(o) => o.group}
+        isOptionEqualToValue={(a, b) => a.ref === b.ref} onChange={(_, o) => { take(o); }} onInputChange={(_, shown, why) => { setText(why === "input" ? shown : ""); }}
+        renderInput={(params) => <TextField {...params} label={label} placeholder={of === "queue" ? "Choose, or type a new name" : "Choose"} />} />
+      {known && (
+        <div className="dim">
+          {source.about?.(known)} <Link to={`${source.page}/${known.id}`}>{(known as unknown as { finished?: boolean }).finished === false ? "Set it up" : `Open the ${source.word}`}</Link>
+        </div>
+      )}
+    </div>
+  );
+}

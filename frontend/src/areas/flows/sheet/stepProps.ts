@@ -1,0 +1,13 @@
+import type { Definition, Stop } from "../../../api/client";
+import type { Choice } from "./TargetPicker";
+
+/** What the sheet of a stop is given. */
+export interface StepProps<S> {
+  step: S;
+  stops: Stop[];
+  language: Definition["language"];
+  inputs: Definition["inputs"];
+  disabled: boolean;
+  change: (step: S, tag?: string) => void;
+  lead: (exit: string, choice: Choice) => void;
+}

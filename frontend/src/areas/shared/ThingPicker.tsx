@@ -1,0 +1,58 @@
+import { Autocomplete, TextField, type TextFieldProps } from "@mui/material";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useDeferredValue, useState } from "react";
+import { keys } from "../../api/keys";
+import type { Kept, Resource } from "../../api/resources";
+
+const SHOWN = 30;
+
+/** Things that fit what was typed, found by the server, and those that are chosen already. */
+export function useThings<T extends Kept>(resource: Resource<T>, text: string, chosen: string[]) {
+  const search = useDeferredValue(text.trim());
+  const query = { page_size: SHOWN, ...(search && { search }) };
+  const list = useQuery({ queryKey: keys.list(resource.what, query), queryFn: () => resource.list(query), placeholderData: keepPreviousData });
+  const found = list.data?.results ?? [];
+  const missing = chosen.filter((id) => !found.some((item) => item.id === id)).sort();
+  const named = { ids: missing.join(","), page_size: 500 };
+  const others = useQuery({
+    queryKey: keys.list(resource.what, named), queryFn: () => resource.list(named), enabled: missing.length > 0, placeholderData: keepPreviousData,
+  });
+  const known = new Map([...(others.data?.results ?? []), ...found].map((item) => [item.id, item]));
+  return { found, known, pending: list.isPending };
+}
+
+interface Shared<T extends Kept> {
+  resource: Resource<T>;
+  nameOf: (item: T) => string;
+  disabled: boolean;
+  field: Pick<TextFieldProps, "label" | "error" | "helperText" | "placeholder" | "required">;
+}
+
+function options<T extends Kept>(things: ReturnType<typeof useThings<T>>, nameOf: (item: T) => string) {
+  const labelOf = (id: string) => {
+    const item = things.known.get(id);
+    return item ? nameOf(item) : "…";
+  };
+  return { options: things.found.map((item) => item.id), getOptionLabel: labelOf, filterOptions: (all: string[]) => all, loading: things.pending, size: "small" as const };
+}
+
+/** Chooses one thing of any number of them. */
+export function ThingPicker<T extends Kept>({ resource, nameOf, disabled, field, value, choose }: Shared<T> & { value: string | null; choose: (id: string | null) => void }) {
+  const [text, setText] = useState("");
+  const things = useThings(resource, text, value ? [value] : []);
+  const typed = (shown: string, why: string) => { setText(why === "input" ? shown : ""); };
+  return (
+    <Autocomplete {...options(things, nameOf)} disabled={disabled} value={value} onChange={(_, id) => { choose(id); }}
+      onInputChange={(_, shown, why) => { typed(shown, why); }} renderInput={(params) => <TextField {...params} {...field} />} />
+  );
+}
+
+/** Chooses many things of any number of them. */
+export function ThingsPicker<T extends Kept>({ resource, nameOf, disabled, field, value, choose }: Shared<T> & { value: string[]; choose: (ids: string[]) => void }) {
+  const [text, setText] = useState("");
+  const things = useThings(resource, text, value);
+  return (
+    <Autocomplete {...options(things, nameOf)} multiple disableCloseOnSelect disabled={disabled} value={value} onChange={(_, ids) => { choose(ids); }}
+      onInputChange={(_, shown, why) => { setText(why === "input" ? shown : ""); }} renderInput={(params) => <TextField {...params} {...field} />} />
+  );
+}
