@@ -69,6 +69,8 @@ class EditingTests(ServedTestCase):
         tamsin.press(Keys.TAB, "Good night from Ostrel.")
         tamsin.sees_no("Nothing is said here")
         tamsin.press(Keys.ESCAPE, "a")
+        tamsin.sees("the caller hears a text or a sound")
+        tamsin.press("say", Keys.ENTER)
         self.stands_on(tamsin, "say-1", of=2)
         tamsin.press(Keys.DELETE)
         self.stands_on(tamsin, "greeting", of=1)

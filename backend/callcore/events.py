@@ -35,6 +35,14 @@ class Kind(StrEnum):
     RINGS_OUT = "contact.rings_out"
     #: step, number, result, run
     RANG_OUT = "contact.rang_out"
+    #: step, person, name, until_ms, run
+    RINGS_PERSON = "contact.rings_person"
+    #: step, until_ms, run
+    MUSIC = "contact.music"
+    #: step, table, key, run
+    LOOKS_UP = "contact.looks_up"
+    #: step, label, priority
+    LABELLED = "contact.labelled"
     #: step, mailbox, until_ms, run
     RECORDS = "contact.records"
     #: step, mailbox, length_ms

@@ -80,17 +80,22 @@ def text(words: str) -> dict[str, str]:
     return {"kind": "text", "text": words, "language": "en"}
 
 
-def main_line(refs: dict[str, str], opening_sound: str) -> dict[str, Any]:
-    """The main line: greeting, four keys, a sub-menu, three queues, hours of one."""
+def main_line(refs: dict[str, str], summer: str, winter: str) -> dict[str, Any]:
+    """The main line: a greeting by season, four keys, a sub-menu, three queues, hours of one."""
     say = {"kind": "say"}
     return {
         "language": "en",
-        "start": "welcome",
+        "start": "season",
         "stay_limit_s": 600,
         "failure_prompt": text("We are sorry, something went wrong. Please call again."),
         "steps": [
+            {"kind": "times", "id": "season", "name": "Which timetable", "otherwise": "winter",
+             "arms": [{"id": "summer", "label": "Summer", "next": "welcome", "periods": [
+                 {"first": "2027-05-01", "last": "2027-09-30"}]}]},
             {**say, "id": "welcome", "next": "main-menu",
-             "prompt": {"kind": "sound", "sound": opening_sound}},
+             "prompt": {"kind": "sound", "sound": summer}},
+            {**say, "id": "winter", "next": "main-menu",
+             "prompt": {"kind": "sound", "sound": winter}},
             {"kind": "menu", "id": "main-menu", "name": "Main menu", "wait_s": 8, "tries": 3,
              "prompt": text("For bookings and changes, press 1. For today's sailings, press 2. "
                             "For help on board, press 3. For vehicles and freight, press 4."),
@@ -186,6 +191,88 @@ def port_desk() -> dict[str, Any]:
     }  # fmt: skip
 
 
+def booking_check(table: str) -> dict[str, Any]:
+    """A shared block: asks for a group booking and finds it; gives back whose it is."""
+    return {
+        "start": "ask",
+        "inputs": [{"name": "question", "label": "What is asked", "type": "text",
+                    "default": "Please type the number of your group booking, then hash."}],
+        "outputs": ["party", "people"],
+        "steps": [
+            {"kind": "digits", "id": "ask", "prompt": text("{question}"), "into": "booking",
+             "least": 4, "most": 4, "tries": 2, "next": "prefix", "no_digits": "unknown"},
+            {"kind": "lookup", "id": "prefix", "table": table, "key": "booking",
+             "take": [{"column": "Party", "into": "party"},
+                      {"column": "People", "into": "people"}],
+             "found": "found", "not_found": "unknown", "failed": "unknown"},
+            {"kind": "end", "id": "found", "label": "Found",
+             "prompt": text("Thank you, {party}.")},
+            {"kind": "end", "id": "unknown", "label": "Not found", "worked": False},
+        ],
+    }  # fmt: skip
+
+
+def group_travel(refs: dict[str, str], block: str) -> dict[str, Any]:
+    """Groups: the booking is looked up first, and large parties go to the front."""
+    return {
+        "start": "hello",
+        "failure_prompt": text("We are sorry, something went wrong. Please call again."),
+        "steps": [
+            {"kind": "say", "id": "hello", "next": "check",
+             "prompt": text("Welcome to group travel at Ostrel Island Ferries.")},
+            {"kind": "block", "id": "check", "flow": block, "worked": "size",
+             "not_worked": "staffed", "take": [{"output": "party", "into": "party"},
+                                               {"output": "people", "into": "people"}]},
+            {"kind": "fork", "id": "size", "name": "How large", "otherwise": "small",
+             "arms": [{"id": "large", "label": "more than 20", "next": "large",
+                       "when": {"parts": [{"kind": "compare", "value": "people", "how": "more_than",
+                                           "other": 20}]}}]},
+            {"kind": "label", "id": "large", "label": "Group {party}, {people}", "priority": 9,
+             "next": "staffed"},
+            {"kind": "label", "id": "small", "label": "Group {party}", "next": "staffed"},
+            {"kind": "check_queue", "id": "staffed", "queue": refs["Bookings"],
+             "figure": "signed_in", "limit": 1, "yes": "desk", "no": "message"},
+            {"kind": "queue", "id": "desk", "queue": refs["Bookings"], "waited": "message"},
+            {"kind": "message", "id": "message", "mailbox": refs["Night line mailbox"],
+             "failed": "sorry", "thanks": text("Thank you. We call you back.")},
+            {"kind": "end", "id": "sorry", "label": "Asked to call again",
+             "prompt": text("Please call again tomorrow.")},
+        ],
+    }  # fmt: skip
+
+
+def inside_line(refs: dict[str, str]) -> dict[str, Any]:
+    """For partners: an extension, a name, or a message; music while somebody is looked for."""
+    return {
+        "start": "fax",
+        "failure_prompt": text("We are sorry, something went wrong. Please call again."),
+        "steps": [
+            {"kind": "fax", "id": "fax", "seconds": 3, "no_fax": "choice", "fax": "faxes"},
+            {"kind": "end", "id": "faxes", "label": "A fax machine"},
+            {"kind": "menu", "id": "choice", "name": "Whom do you want", "tries": 2, "wait_s": 6,
+             "prompt": text("If you know the extension, press 1. To spell a name, press 2. "
+                            "For the office, press 3."),
+             "arms": [{"key": "1", "label": "Extension", "next": "extension"},
+                      {"key": "2", "label": "Name", "next": "name"},
+                      {"key": "3", "label": "Office", "next": "office"}],
+             "no_key": "message"},
+            {"kind": "extension", "id": "extension", "prompt": text("Please dial the extension."),
+             "none": "round", "no_answer": "message"},
+            {"kind": "directory", "id": "name", "prompt": text("Spell the surname on the keys."),
+             "none": "round", "no_answer": "message"},
+            {"kind": "repeat", "id": "round", "times": 2, "again": "choice", "done": "message"},
+            {"kind": "ring", "id": "office", "ring_s": 15, "no_answer": "music",
+             "busy": "music", "failed": "message",
+             "people": [refs["Office person 1"], refs["Office person 2"]]},
+            {"kind": "music", "id": "music", "seconds": 15, "next": "message"},
+            {"kind": "message", "id": "message", "mailbox": refs["Night line mailbox"],
+             "failed": "bye", "thanks": text("Thank you.")},
+            {"kind": "end", "id": "bye", "label": "Asked to write",
+             "prompt": text("Please write to us.")},
+        ],
+    }  # fmt: skip
+
+
 #: name: English, Welsh
 SOUNDS = {
     "Welcome, summer": ("Thank you for calling Ostrel Island Ferries.",
@@ -196,7 +283,7 @@ SOUNDS = {
                       "Oherwydd y storm nid oes cychod yn hwylio heddiw. Mae'n ddrwg gennym."),
     "Recording notice": ("This call may be recorded.", "Gellir recordio'r alwad hon."),
 }  # fmt: skip
-OPENING = "Welcome, summer"
+OPENINGS = ("Welcome, summer", "Welcome, winter")
 
 #: name, extension, owner (shared, a queue, or a person), longest, greeting
 MAILBOXES = [
@@ -233,11 +320,11 @@ TABLE = {
                 {"name": "Sails on", "type": "date"}],
 }  # fmt: skip
 ROWS = """Booking,Party,People,Paid,Sails on
-OG1041,Northby Choral Society,38,yes,2027-05-14
-OG1042,Haven Quay Primary School,61,no,2027-06-02
-OG1043,Sant Mora Cycling Club,17,yes,2027-06-19
-OG1044,Ostrel Brass Band,24,yes,2027-07-03
-OG1045,Friends of the Lighthouse,12,no,2027-07-30
+1041,Northby Choral Society,38,yes,2027-05-14
+1042,Haven Quay Primary School,61,no,2027-06-02
+1043,Sant Mora Cycling Club,17,yes,2027-06-19
+1044,Ostrel Brass Band,24,yes,2027-07-03
+1045,Friends of the Lighthouse,12,no,2027-07-30
 """
 
 #: address, label, flow, values (a name after : is looked up)
@@ -258,6 +345,8 @@ NUMBERS: list[tuple[str, str, str, dict[str, str]]] = [
     ("+441632960144", "Port desk, Northby", "Port desk",
      {"port": "Northby", "desk": "queue:Freight", "office": "hours:",
       "mailbox": "mailbox:Freight desk"}),
+    ("+441632960150", "Group travel", "Group travel", {}),
+    ("+441632960160", "Partners", "Inside line", {}),
     ("4700", "Bridge telephone", "Port desk",
      {"port": "the bridge", "desk": "queue:Assistance", "office": "hours:",
       "mailbox": "mailbox:Night line"}),

@@ -13,5 +13,5 @@ class FlowsConfig(AppConfig):
         from flows import models, services
 
         register(Kind("flow", models.Flow, "Flow", "/guide/flows"))
-        for kind in ("queue", "sound", "hours", "mailbox", "flow"):
+        for kind in ("queue", "sound", "hours", "mailbox", "flow", "table", "agent"):
             register_use(kind, partial(services.flows_with, kind))

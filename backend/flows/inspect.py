@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from agents import services as agent_services
 from callcore.flow import describe
 from callcore.flow.checks import check
 from callcore.flow.compare import compare
@@ -20,6 +21,7 @@ from callcore.flow.definition import (
 from callcore.flow.fates import OWN_ARMS, OWN_FATES, Fates, arm_shares, fates
 from callcore.flow.world import FlowFacts, World
 from hours_app import services as hours_services
+from lookups import services as lookup_services
 from mailboxes import services as mailbox_services
 from numbers_app import services as number_services
 from numbers_app.plan import national
@@ -41,6 +43,8 @@ def world_of(flow: Flow, identity: str, flows: Mapping[str, FlowFacts]) -> World
         hours=hours_services.facts(),
         mailboxes=mailbox_services.facts(),
         flows=flows,
+        tables=lookup_services.facts(),
+        agents={f"agent:{a.id}": a.name for a in agent_services.agents().values()},
         language=flow.language,
         own=f"flow:{identity}",
         handed=number_services.handed_by_all(identity),

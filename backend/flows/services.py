@@ -161,16 +161,34 @@ def flow_choices(identities: Iterable[str]) -> dict[str, FlowChoice]:
 
 def facts() -> dict[str, FlowFacts]:
     """Every flow as other flows see it, by reference."""
-    rows = Flow.objects.values_list("pk", "name", "draft__channel", "in_force__refers_to")
+    rows = Flow.objects.values_list(
+        "pk", "name", "draft__channel", "in_force__refers_to", "in_force__definition__inputs",
+        "in_force__definition__outputs",
+    )  # fmt: skip
     return {
         f"flow:{pk}": FlowFacts(
             name,
             refers_to is not None,
             channel or "voice",
             tuple(ref for ref in refers_to or () if ref.startswith("flow:")),
+            tuple(Input.model_validate(row) for row in inputs or ()),
+            tuple(outputs or ()),
         )
-        for pk, name, channel, refers_to in rows
+        for pk, name, channel, refers_to, inputs, outputs in rows
     }
+
+
+def number_in_force(reference: str) -> int | None:
+    """The number of the version in force of a flow (a `flow:` reference)."""
+    flow = Flow.objects.filter(pk=reference.partition(":")[2]).select_related("in_force").first()
+    return flow.in_force.number if flow and flow.in_force else None
+
+
+def numbered(reference: str, number: int) -> Definition | None:
+    """A published version of a flow (a `flow:` reference) by its number."""
+    identity = reference.partition(":")[2]
+    found = Version.objects.filter(flow=identity, number=number).first()
+    return load(found.definition) if found else None
 
 
 def speak_prompts(definition: Definition) -> None:

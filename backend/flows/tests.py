@@ -56,12 +56,12 @@ class FlowTests(TestCase):
         self.assertEqual(Flow.objects.get(pk=self.flow.pk).revision, 1)
 
     def test_inspection_asks_the_database_no_more_for_a_longer_flow(self):
-        with self.assertNumQueries(11):
+        with self.assertNumQueries(13):
             self.inspect(self.data)
         more = [{"kind": "end", "id": f"e{i}",
                  "prompt": {"kind": "text", "text": f"Words {i}"}} for i in range(60)]  # fmt: skip
         self.data["steps"] += more
-        with self.assertNumQueries(11):
+        with self.assertNumQueries(13):
             self.inspect(self.data)
 
     def test_publishing_makes_numbered_versions_and_speaks_every_text(self):

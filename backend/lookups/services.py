@@ -8,8 +8,10 @@ from typing import Any
 
 from django.core.cache import cache
 from django.db import transaction
+from django.db.models import F
 
 from accounts.services import user_with
+from callcore.flow.world import TableFacts
 from callcore.lookups.table import Column, NotATable, Rows, folded, read, row
 from changelog import kept
 from changelog.errors import Refused, Use
@@ -33,12 +35,12 @@ def columns_of(table: Table) -> list[Column]:
 
 def look_up(table_id: str, key: Any) -> dict[str, Any] | None:
     """The row with a key, by column name; None where there is none."""
-    table = Table.objects.filter(pk=table_id).values_list("columns", "generation").first()
-    if table is None:
+    rows = Row.objects.filter(table=table_id, key=folded(key), generation=F("table__generation"))
+    found = rows.order_by().values_list("cells", "table__columns").first()
+    if found is None:
         return None
-    rows = Row.objects.filter(table=table_id, generation=table[1], key=folded(key))
-    cells = rows.values_list("cells", flat=True).first()
-    return None if cells is None else dict(zip([c["name"] for c in table[0]], cells, strict=True))
+    cells, columns = found
+    return dict(zip([c["name"] for c in columns], cells, strict=True))
 
 
 def preview(table: Table, data: bytes) -> tuple[Rows, dict[str, int]]:
@@ -150,6 +152,15 @@ def _rows(table: Table) -> Any:
 def rows_of(table: Table) -> Any:
     """The rows that count."""
     return _rows(table)
+
+
+def facts() -> dict[str, TableFacts]:
+    """Every table as a flow sees it, by reference."""
+    rows = Table.objects.values_list("pk", "name", "columns")
+    return {
+        f"table:{pk}": TableFacts(name, tuple(c["name"] for c in columns))
+        for pk, name, columns in rows
+    }
 
 
 def rows_in(table_id: str) -> list[Use]:

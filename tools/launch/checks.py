@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import subprocess
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 from launch import build, machine
@@ -51,20 +52,27 @@ def core() -> None:
 
 
 _APPS = (
-    "accounts", "changelog", "sounds", "agents", "wrapup", "queues", "flows", "numbers_app",
-    "hours_app", "exchange", "hazeridge",
+    "accounts", "changelog", "sounds", "agents", "wrapup", "queues", "mailboxes", "lookups",
+    "flows", "numbers_app", "diversions", "hours_app", "exchange", "hazeridge",
 )  # fmt: skip
 
 
-def _django(name: str, *labels: str) -> None:
+@contextmanager
+def _served() -> Iterator[dict[str, str]]:
+    """A cluster of the tests' own; gives the settings that lead to it."""
     machine.need(machine.SERVING)
     servers = Servers("test")
     servers.start(safe=False)
     try:
-        command = [PYTHON, "-W", "error::RuntimeWarning", "manage.py", "test", "--noinput", *labels]
-        _step(name, command, BACKEND, **servers.settings(), HAZERIDGE_EAGER="1")
+        yield servers.settings()
     finally:
         servers.stop()
+
+
+def _django(name: str, *labels: str) -> None:
+    with _served() as settings:
+        command = [PYTHON, "-W", "error::RuntimeWarning", "manage.py", "test", "--noinput", *labels]
+        _step(name, command, BACKEND, **settings, HAZERIDGE_EAGER="1")
 
 
 def api() -> None:
@@ -102,7 +110,10 @@ def check(words: list[str]) -> int:
 def bench(words: list[str]) -> int:
     """Speed."""
     build.python_packages()
-    command = [str(PYTHON), "-m", "bench.run", *words]
-    return subprocess.run(command, cwd=BACKEND, env=build.environment()).returncode
+    with _served() as settings:
+        _step("tables", [PYTHON, "manage.py", "migrate", "-v0"], BACKEND, **settings)
+        for part in ("bench.run", "bench.data"):
+            _step(part, [PYTHON, "-m", part, *words], BACKEND, **settings)
+    return 0
 
 

@@ -11,13 +11,14 @@ from collections.abc import Callable, Iterator
 
 from callcore.flow.definition import Flow
 from callcore.flow.findings import SEVERITIES, Finding
-from callcore.flow.rules import menus, things, values, ways
+from callcore.flow.rules import forks, menus, things, values, ways
 from callcore.flow.rules.walk import Walk
 from callcore.flow.world import World
 
 RULES: tuple[Callable[[Walk], Iterator[Finding]], ...] = (
     *ways.RULES,
     *things.RULES,
+    *forks.RULES,
     *values.RULES,
     *menus.RULES,
 )

@@ -25,7 +25,7 @@ def compare(before: Flow, after: Flow) -> Difference:
     """What `after` does to `before`."""
     old = {step.id: step for step in before.steps}
     new = {step.id: step for step in after.steps}
-    names = ("channel", "language", "inputs", "start", "stay_limit_s", "failure_prompt")
+    names = ("channel", "language", "inputs", "outputs", "start", "stay_limit_s", "failure_prompt")
     return Difference(
         added=tuple(i for i in new if i not in old),
         removed=tuple(i for i in old if i not in new),

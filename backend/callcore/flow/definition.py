@@ -25,28 +25,45 @@ from callcore.flow.parts import (
     Prompt,
     SpokenText,
     StepId,
+    ValueName,
 )
 from callcore.flow.steps import (
     STEP_KINDS,
     AnyStep,
+    Block,
     CheckHours,
+    CheckQueue,
+    Digits,
+    Directory,
     End,
+    Extension,
+    FaxCheck,
+    Fork,
+    ForkArm,
     GoOn,
+    Label,
+    Lookup,
     Menu,
     MenuArm,
     Message,
+    Music,
     Queue,
+    Repeat,
     Ring,
     Say,
+    SetValue,
     Step,
+    Times,
+    TimesArm,
     references_of,
 )
 
 __all__ = [
-    "KEYS", "AnyPrompt", "AnyStep", "CheckHours", "End", "Exit", "Flow", "GoOn", "Input",
-    "LibrarySound", "Menu", "MenuArm", "Message", "Queue", "Ring", "Say", "SpokenText",
-    "all_prompts", "dump", "exits", "json_schema", "load", "outside_numbers", "prompts",
-    "references",
+    "KEYS", "AnyPrompt", "AnyStep", "Block", "CheckHours", "CheckQueue", "Digits", "Directory",
+    "End", "Exit", "Extension", "FaxCheck", "Flow", "Fork", "ForkArm", "GoOn", "Input", "Label",
+    "LibrarySound", "Lookup", "Menu", "MenuArm", "Message", "Music", "Queue", "Repeat", "Ring",
+    "Say", "SetValue", "SpokenText", "Times", "TimesArm", "all_prompts", "dump", "exits",
+    "json_schema", "load", "outside_numbers", "prompts", "references",
 ]  # fmt: skip
 
 MAX_STEPS = 2000
@@ -64,6 +81,7 @@ class Flow(Part):
     channel: Literal["voice", "text"] = "voice"
     language: Language = "en"
     inputs: tuple[Input, ...] = Field(default=(), max_length=MAX_INPUTS)
+    outputs: tuple[ValueName, ...] = Field(default=(), max_length=MAX_INPUTS)
     start: StepId | None = None
     steps: tuple[Step, ...] = Field(default=(), max_length=MAX_STEPS)
     stay_limit_s: Annotated[int, Field(ge=30, le=7200)] = 900
@@ -145,7 +163,14 @@ def _in_words(detail: Any) -> Problem:
     return Problem(path, f"{_place(path)}: {_reason(detail)}")
 
 
-_PROMPT_FIELDS = {"prompt", "no_key_prompt", "wrong_key_prompt", "failure_prompt", "thanks"}
+_PROMPT_FIELDS = {
+    "prompt",
+    "no_key_prompt",
+    "wrong_key_prompt",
+    "failure_prompt",
+    "thanks",
+    "confirm",
+}
 
 
 def _without_tags(loc: tuple[str | int, ...]) -> tuple[str | int, ...]:

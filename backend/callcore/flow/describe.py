@@ -5,22 +5,38 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any, NamedTuple
 
+from callcore.flow import conditions, periods
+from callcore.flow.behaviour.decide import shown
 from callcore.flow.definition import (
     AnyStep,
+    Block,
     CheckHours,
+    CheckQueue,
+    Digits,
+    Directory,
     End,
-    Flow,
+    Extension,
+    FaxCheck,
+    Fork,
+    ForkArm,
     GoOn,
+    Label,
     LibrarySound,
+    Lookup,
     Menu,
     Message,
+    Music,
     Queue,
+    Repeat,
     Ring,
     Say,
+    SetValue,
     SpokenText,
+    Times,
+    TimesArm,
 )
 from callcore.flow.parts import named
-from callcore.flow.state import Moved
+from callcore.flow.steps import FIGURE_WORDS
 from callcore.flow.world import World
 
 _SAMPLE = 46
@@ -68,6 +84,7 @@ _PLACES = {
     "hours": ("hours", "hours"),
     "mailbox": ("mailboxes", "mailbox"),
     "flow": ("flows", "flow"),
+    "table": ("tables", "table"),
     "sound": ("sounds", "sound"),
 }
 
@@ -113,7 +130,77 @@ def _queue(step: Queue, world: World) -> StopWords:
     return StopWords("Queue", name, name)
 
 
+def _digits(step: Digits, world: World) -> StopWords:
+    count = f"{step.most}" if step.least == step.most else f"{step.least} to {step.most}"
+    figures = "1 figure" if step.most == 1 else f"{count} figures"
+    return StopWords(f"Asks · {figures}", f"into {step.into}", step.into)
+
+
+def _times(step: Times, world: World) -> StopWords:
+    name = step.name or "Day and time"
+    return StopWords("When?", name, name)
+
+
+def _fork(step: Fork, world: World) -> StopWords:
+    name = step.name or "By value"
+    return StopWords("Which?", name, name)
+
+
+def _lookup(step: Lookup, world: World) -> StopWords:
+    name = place_name(step.table, world, "table")
+    return StopWords("Looks up", f"{step.key} in {name}", name)
+
+
+def _check_queue(step: CheckQueue, world: World) -> StopWords:
+    where = "the centre" if step.whole_centre else place_name(step.queue, world, "queue")
+    than = "at least" if step.how == "at_least" else "less than"
+    sentence = f"{than} {step.limit} {FIGURE_WORDS[step.figure]}?"
+    return StopWords(f"Checks · {where}", sentence, f"{where}: {sentence}")
+
+
+def _set(step: SetValue, world: World) -> StopWords:
+    to = f"as {step.copy_of}" if step.copy_of else f"= {shown(step.to)}"
+    return StopWords("Notes", f"{step.value} {to}", step.value)
+
+
+def _label(step: Label, world: World) -> StopWords:
+    sentence = step.label or "no label yet"
+    if step.priority is not None:
+        sentence += f", priority {step.priority}"
+    return StopWords("Labels", sentence, step.label or "Label")
+
+
+def _music(step: Music, world: World) -> StopWords:
+    return StopWords(f"Music · {duration(step.seconds)}", "hold music", "Hold music")
+
+
+def _fax(step: FaxCheck, world: World) -> StopWords:
+    return StopWords(f"Fax? · {duration(step.seconds)}", "listens for a fax tone", "Fax check")
+
+
+def _repeat(step: Repeat, world: World) -> StopWords:
+    times = "once" if step.times == 1 else f"{step.times} times"
+    return StopWords("Repeats", f"{times}, then goes on", f"Repeat {times}")
+
+
+def _extension(step: Extension, world: World) -> StopWords:
+    return StopWords("Dials", "an extension", "Dial an extension")
+
+
+def _directory(step: Directory, world: World) -> StopWords:
+    return StopWords("Spells", "a name on the keys", "Name directory")
+
+
+def _block(step: Block, world: World) -> StopWords:
+    name = place_name(step.flow, world, "flow") if step.flow else "no block chosen yet"
+    sentence = f"version {step.version}" if step.version else "as it is in force"
+    return StopWords(f"Block · {name}", sentence, name)
+
+
 def _ring(step: Ring, world: World) -> StopWords:
+    if step.people:
+        names = ", then ".join(world.agents.get(p, "somebody who is gone") for p in step.people)
+        return StopWords(f"Rings · {duration(step.ring_s)}", names, names)
     number = world.national.get(step.number, step.number) or "no number yet"
     return StopWords(f"Rings · {duration(step.ring_s)}", number, number)
 
@@ -139,6 +226,19 @@ _STOPS: dict[type, Callable[[Any, World], StopWords]] = {
     Say: _say,
     Menu: _menu,
     CheckHours: _hours,
+    Digits: _digits,
+    Times: _times,
+    Fork: _fork,
+    Lookup: _lookup,
+    CheckQueue: _check_queue,
+    SetValue: _set,
+    Label: _label,
+    Music: _music,
+    FaxCheck: _fax,
+    Repeat: _repeat,
+    Extension: _extension,
+    Directory: _directory,
+    Block: _block,
     Queue: _queue,
     Ring: _ring,
     Message: _message,
@@ -147,10 +247,17 @@ _STOPS: dict[type, Callable[[Any, World], StopWords]] = {
 }
 _EXITS = {
     "next": "then",
+    "left": "left",
     "waited": "waited too long",
     "answered": "answered",
     "no_answer": "no answer",
     "failed": "does not work",
+    "no_digits": "no figures",
+    "otherwise": "any other",
+    "not_found": "not found",
+    "no_fax": "no fax",
+    "not_worked": "did not work",
+    "none": "nobody found",
 }
 
 
@@ -162,47 +269,14 @@ def exit_label(step: AnyStep, name: str) -> str:
         for arm in step.arms:
             if name == f"key:{arm.key}":
                 return arm.label or f"key {arm.key}"
+    if isinstance(step, Fork | Times) and name.startswith("arm:"):
+        return next((_arm(arm) for arm in step.arms if name == f"arm:{arm.id}"), name)
     return _EXITS.get(name, name)
 
 
-_WHY = {
-    "arrived": "the call was answered",
-    "heard": "heard to the end",
-    "waited_out": "the queue's longest wait has passed",
-    "answered": "a person answered",
-    "nowhere": "the exit leads nowhere → failure rule",
-    "no_queue": "no queue is chosen → failure rule",
-    "queue_gone": "the queue is gone",
-    "answered_outside": "answered outside",
-    "busy": "the number is busy",
-    "failed": "the number cannot be reached",
-    "no_number": "no number is given",
-    "no_mailbox": "there is no such mailbox",
-    "no_flow": "that flow is not in force",
-    "no_sound": "there is no such sound → failure rule",
-    "no_hours": "there are no such hours → failure rule",
-    "round_and_round": "decisions go round in a circle → failure rule",
-}
-
-
-def why(moved: Moved, flow: Flow) -> str:
-    """Why a contact took an exit, for the transcript of a call."""
-    step = next((s for s in flow.steps if s.id == moved.step), None)
-    label = exit_label(step, moved.exit) if step else ""
-    match moved.why:
-        case "key":
-            return f"key {moved.detail} → {label}"
-        case "hours":
-            return f"{moved.detail} → {label}"
-        case "no_key" | "wrong_key" if moved.exit == "no_key":
-            return f"no valid key in {moved.detail} tries → {label}"
-        case "no_key":
-            return f"no key in time, try {moved.detail} → asked again"
-        case "wrong_key":
-            return f"key {moved.detail} is not a choice → asked again"
-        case "no_answer":
-            return f"nobody answered in {moved.detail} s → {label}"
-        case "stay_limit":
-            return f"longer in the flow than {duration(flow.stay_limit_s)} → failure rule"
-        case other:
-            return _WHY.get(other, other)
+def _arm(arm: ForkArm | TimesArm) -> str:
+    if arm.label:
+        return arm.label
+    if isinstance(arm, ForkArm):
+        return conditions.words(arm.when)
+    return "; ".join(periods.words(period) for period in arm.periods) or "no time yet"

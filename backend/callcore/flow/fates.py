@@ -32,8 +32,17 @@ OWN_FATES = {
     "message": "message",
     "ring": "elsewhere",
     "go": "elsewhere",
+    "directory": "person",
+    "extension": "person",
 }
-OWN_ARMS = {"queue": "answered", "message": "left", "ring": "answered", "go": "went_on"}
+OWN_ARMS = {
+    "queue": "answered",
+    "message": "left",
+    "ring": "answered",
+    "go": "went_on",
+    "directory": "answered",
+    "extension": "answered",
+}
 
 
 def arm_shares(flow: Flow, counts: Mapping[tuple[str, str], int]) -> dict[tuple[str, str], float]:

@@ -17,11 +17,13 @@ REFERENCE_WORDS = {
     "hours": "opening hours",
     "mailbox": "a mailbox",
     "flow": "a flow",
+    "table": "a lookup table",
+    "agent": "a person",
 }
 #: A reference to whatever one of the flow's values holds.
 FROM_VALUE = "value:"
 #: A value spoken inside of a text: `{port}`, or in a certain way: `{order:digits}`.
-PLACE = re.compile(r"\{([a-z][a-z0-9_]{0,29})(?::([a-z]+))?\}")
+PLACE = re.compile(r"\{([a-z][a-z0-9_]{0,63})(?::([a-z]+))?\}")
 
 
 def _reference_to(kind: str) -> AfterValidator:
@@ -45,6 +47,8 @@ QueueRef = Annotated[str, _Reference, _reference_to("queue")]
 HoursRef = Annotated[str, _Reference, _reference_to("hours")]
 SoundRef = Annotated[str, _Reference, _reference_to("sound")]
 MailboxRef = Annotated[str, _Reference, _reference_to("mailbox")]
+TableRef = Annotated[str, _Reference, _reference_to("table")]
+AgentRef = Annotated[str, _Reference, _reference_to("agent")]
 FlowRef = Annotated[str, _Reference, _reference_to("flow")]
 Language = Literal["en", "cy"]
 ShortText = Annotated[str, StringConstraints(strip_whitespace=True, max_length=80)]

@@ -15,20 +15,27 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from callcore.errors import BrokenRule, EventRefused
+from callcore.flow.behaviour import away, keys
+from callcore.flow.behaviour.decide import DECIDE
 from callcore.flow.definition import (
     AnyPrompt,
     AnyStep,
-    CheckHours,
+    Digits,
+    Directory,
     End,
+    Extension,
+    FaxCheck,
     Flow,
     GoOn,
+    Lookup,
     Menu,
     Message,
+    Music,
     Queue,
     Ring,
     Say,
 )
-from callcore.flow.inputs import filled, resolved, said
+from callcore.flow.inputs import filled, said
 from callcore.flow.parts import values_in
 from callcore.flow.state import (
     NO_VALUES,
@@ -39,12 +46,17 @@ from callcore.flow.state import (
     Effect,
     Ending,
     Event,
+    FaxTone,
     Finish,
     HandOver,
+    HearFax,
     HungUp,
     JoinQueue,
     Key,
+    Labelled,
     Listen,
+    Looked,
+    LookUp,
     MailboxRule,
     MessageLeft,
     Moved,
@@ -53,10 +65,13 @@ from callcore.flow.state import (
     PersonDone,
     Phase,
     Play,
+    PlayMusic,
     Record,
+    RingPerson,
     Role,
     Rung,
     RunState,
+    StopRinging,
     Taken,
     WaitedOut,
     from_data,
@@ -66,18 +81,24 @@ from callcore.flow.state import (
 __all__ = [
     "NOTHING_AROUND",
     "NO_VALUES",
+    "AnyPrompt",
     "Around",
     "Dial",
     "Due",
     "Effect",
     "Ending",
     "Event",
+    "FaxTone",
     "Finish",
     "HandOver",
+    "HearFax",
     "HungUp",
     "JoinQueue",
     "Key",
+    "Labelled",
     "Listen",
+    "LookUp",
+    "Looked",
     "Machine",
     "MailboxRule",
     "MessageLeft",
@@ -87,10 +108,13 @@ __all__ = [
     "PersonDone",
     "Phase",
     "Play",
+    "PlayMusic",
     "Record",
+    "RingPerson",
     "Role",
     "RunState",
     "Rung",
+    "StopRinging",
     "Taken",
     "WaitedOut",
     "from_data",
@@ -102,12 +126,14 @@ SHORTEST_PLAY_MS = 100
 
 #: Decisions that take no time follow one another at most this often.
 MOST_DECISIONS = 50
-#: A message shorter than this is a caller who hung up.
-SHORTEST_MESSAGE_MS = 1_000
 #: How often a contact may be handed on from flow to flow.
 MOST_FLOWS = 20
 #: Prompts that are the last of a call: what ends with them.
 _LAST: dict[str, Ending] = {"failure": "failed", "farewell": "ended", "thanks": "message"}
+#: Time with people, in queues, or between two flows is not time in the flow.
+_WITHOUT_LIMIT = ("queued", "with_person", "outside", "going")
+#: While these play, keys do nothing.
+_NO_KEYS = (*_LAST, "greeting")
 
 
 class Machine:
@@ -131,7 +157,7 @@ class Machine:
         self.steps: dict[str, AnyStep] = {step.id: step for step in flow.steps}
         self._limit_ms = flow.stay_limit_s * 1000
         self._length_ms = length_ms
-        self._arms = {
+        self.arms = {
             step.id: {arm.key: arm for arm in step.arms}
             for step in flow.steps
             if isinstance(step, Menu)
@@ -151,8 +177,8 @@ class Machine:
         begins = filled(self.flow.inputs, values) if values or self.flow.inputs else NO_VALUES
         origin = RunState("", "playing", "", now_ms, now_ms, None, 0, None, begins, flows)
         if flows > MOST_FLOWS:
-            return self._fail(origin, "round_and_round", now_ms)
-        return self._enter(origin, "", "start", self.flow.start, "arrived", "", now_ms)
+            return self.fail(origin, "round_and_round", now_ms)
+        return self.enter(origin, "", "start", self.flow.start, "arrived", "", now_ms)
 
     def resume(self, state: RunState, event: Event, now_ms: int) -> Outcome:
         """What `event` does to a contact.
@@ -166,22 +192,34 @@ class Machine:
             raise EventRefused("contact-ended", "This call is over.")
         if isinstance(event, HungUp):
             return self._hung_up(state, now_ms)
-        away = _AWAY.get(state.phase)
-        if away is not None:
-            return away(self, state, event, now_ms)
-        if now_ms >= state.began_ms + self._limit_ms and state.role not in _LAST:
-            if state.phase == "recording":
-                return self._recorded(state, now_ms)
-            return self._fail(state, "stay_limit", now_ms)
+        if state.phase not in _WITHOUT_LIMIT and now_ms >= state.began_ms + self._limit_ms:
+            over = self._too_long(state, now_ms)
+            if over is not None:
+                return over
+        elsewhere = _AWAY.get(state.phase)
+        if elsewhere is not None:
+            return elsewhere(self, state, event, now_ms)
         if isinstance(event, Key):
             return self._key(state, event.key, now_ms)
         if isinstance(event, Due):
             return self._due(state, now_ms)
+        if isinstance(event, FaxTone):
+            return self._fax(state, now_ms)
         raise EventRefused("not-in-queue", "This call is not waiting in a queue.")
+
+    def _too_long(self, state: RunState, now_ms: int) -> Outcome | None:
+        """The longest stay has passed: last words may end, all else meets the failure rule."""
+        if state.role in _LAST:
+            return None
+        if state.phase == "recording":
+            return away.recorded(self, state, now_ms)
+        if state.phase == "ringing":
+            return self.fail(state, "stay_limit", now_ms, StopRinging(state.step))
+        return self.fail(state, "stay_limit", now_ms)
 
     def _hung_up(self, state: RunState, now_ms: int) -> Outcome:
         if state.phase == "recording":
-            return self._recorded(state, now_ms, gone=True)
+            return away.recorded(self, state, now_ms, gone=True)
         ending: Ending = "hung_up"
         if state.phase == "with_person":
             ending = "person"
@@ -189,103 +227,45 @@ class Machine:
             ending = "elsewhere"
         elif state.role == "thanks":
             ending = "message"
-        return self._finish(state, ending, ())
+        return self.finish(state, ending, ())
 
     def _key(self, state: RunState, key: str, now_ms: int) -> Outcome:
         if state.phase == "recording":
-            return self._recorded(state, now_ms) if key == "#" else (state, ())
-        arms = self._arms.get(state.step)
-        if arms is None or state.role == "failure":
+            return away.recorded(self, state, now_ms) if key == "#" else (state, ())
+        step = self.steps.get(state.step)
+        press = keys.KEY.get(type(step))
+        if press is None or state.role in _NO_KEYS:
             return state, ()
-        arm = arms.get(key)
-        if arm is None:
-            return self._missed(state, "wrong_key", key, now_ms)
-        return self._enter(state, state.step, f"key:{key}", arm.next, "key", key, now_ms)
+        return press(self, state, step, key, now_ms)
 
     def _due(self, state: RunState, now_ms: int) -> Outcome:
         if state.due_ms is not None and now_ms < state.due_ms:
             return state, ()
         step = self.steps.get(state.step)
         if state.role in _LAST or step is None:
-            return self._finish(state, _LAST.get(state.role, "ended"), ())
-        if isinstance(step, Say):
-            return self._enter(state, step.id, "next", step.next, "heard", "", now_ms)
-        if isinstance(step, Menu):
-            if state.phase == "listening":
-                return self._missed(state, "no_key", "", now_ms)
-            if state.role in ("no_key", "wrong_key"):
-                return self._play(state, step.id, "prompt", step.prompt, now_ms)
-            until_ms = now_ms + step.wait_s * 1000
-            return self._at(state, "listening", "", until_ms), (Listen(step.id, until_ms),)
-        if isinstance(step, Message):
-            if state.phase == "recording":
-                return self._recorded(state, now_ms)
-            return self._record(state, step, now_ms)
+            return self.finish(state, _LAST.get(state.role, "ended"), ())
+        if state.phase == "recording":
+            return away.recorded(self, state, now_ms)
+        if state.role == "greeting":
+            return away.record(self, state, step, now_ms)
+        due = keys.DUE.get(type(step))
+        if due is not None:
+            return due(self, state, step, now_ms)
+        if isinstance(step, Say | Music):
+            return self.enter(state, step.id, "next", step.next, "heard", "", now_ms)
+        if isinstance(step, FaxCheck):
+            return self.enter(state, step.id, "no_fax", step.no_fax, "no_fax", "", now_ms)
         raise BrokenRule(f"nothing is due at a {step.kind} step")
 
-    def _missed(self, state: RunState, why: Role, key: str, now_ms: int) -> Outcome:
-        """Silence or a wrong key at a menu: ask again, or leave by `no_key`."""
-        step = self.steps[state.step]
-        assert isinstance(step, Menu)
-        tries = state.tries + 1
-        if step.tries is not None and tries >= step.tries:
-            return self._enter(state, step.id, "no_key", step.no_key, why, str(tries), now_ms)
-        state = state._replace(tries=tries)
-        extra = step.no_key_prompt if why == "no_key" else step.wrong_key_prompt
-        moved = Moved(step.id, why, step.id, why, key or str(tries))
-        if extra is not None:
-            return self._play(state, step.id, why, extra, now_ms, (moved,))
-        return self._play(state, step.id, "prompt", step.prompt, now_ms, (moved,))
-
-    # Phases in which the contact is with somebody or something else
-
-    def _queued(self, state: RunState, event: Event, now_ms: int) -> Outcome:
-        if isinstance(event, Taken):
-            moved = Moved(state.step, "answered", None, "answered", "")
-            return state._replace(phase="with_person", due_ms=None), (moved,)
-        if isinstance(event, WaitedOut):
-            step = self.steps.get(state.step)
-            to = step.waited if isinstance(step, Queue) else None
-            state = state._replace(began_ms=state.began_ms + now_ms - state.entered_ms)
-            return self._enter(state, state.step, "waited", to, event.why, "", now_ms)
-        return state, ()
-
-    def _with_person(self, state: RunState, event: Event, now_ms: int) -> Outcome:
-        if isinstance(event, PersonDone):
-            return self._finish(state, "person", ())
-        return state, ()
-
-    def _ringing(self, state: RunState, event: Event, now_ms: int) -> Outcome:
-        step = self.steps[state.step]
-        assert isinstance(step, Ring)
-        if isinstance(event, Rung) and event.result == "answered":
-            moved = Moved(step.id, "answered", None, "answered_outside", step.number)
-            return state._replace(phase="outside", due_ms=None), (moved,)
-        if isinstance(event, Rung) and event.result in ("busy", "failed"):
-            to = step.busy if event.result == "busy" else step.failed
-            return self._enter(state, step.id, event.result, to, event.result, "", now_ms)
-        if isinstance(event, Due) and state.due_ms is not None and now_ms >= state.due_ms:
-            seconds = str(step.ring_s)
-            return self._enter(
-                state, step.id, "no_answer", step.no_answer, "no_answer", seconds, now_ms
-            )
-        return state, ()
-
-    def _outside(self, state: RunState, event: Event, now_ms: int) -> Outcome:
-        if isinstance(event, Rung):
-            return self._finish(state, "elsewhere", ())
-        return state, ()
-
-    def _going(self, state: RunState, event: Event, now_ms: int) -> Outcome:
-        if isinstance(event, NowhereToGo):
-            step = self.steps[state.step]
-            assert isinstance(step, GoOn)
-            return self._enter(state, step.id, "failed", step.failed, "no_flow", "", now_ms)
-        return state, ()
+    def _fax(self, state: RunState, now_ms: int) -> Outcome:
+        step = self.steps.get(state.step)
+        if not isinstance(step, FaxCheck):
+            return state, ()
+        return self.enter(state, step.id, "fax", step.fax, "fax", "", now_ms)
 
     # Entering steps
 
-    def _enter(
+    def enter(
         self,
         state: RunState,
         at: str,
@@ -298,111 +278,52 @@ class Machine:
     ) -> Outcome:
         """Take an exit and begin the step it leads to, past decisions that take no time."""
         if len(before) > MOST_DECISIONS:
-            return self._fail(state, "round_and_round", now_ms, *before)
+            return self.fail(state, "round_and_round", now_ms, *before)
         for _ in range(MOST_DECISIONS):
             step = self.steps.get(to) if to is not None else None
             if step is None:
                 moved = Moved(at, exit_name, None, why, detail)
-                return self._fail(state, "nowhere", now_ms, *before, moved)
+                return self.fail(state, "nowhere", now_ms, *before, moved)
             before = (*before, Moved(at, exit_name, step.id, why, detail))
             state = RunState(
                 step.id, "playing", "", state.began_ms, now_ms, None, 0, None, state.values,
-                state.flows,
+                state.flows, "", state.counts,
             )  # fmt: skip
-            if not isinstance(step, CheckHours):
-                return _BEGIN[type(step)](self, state, step, before, now_ms)
-            hours = resolved(step.hours, state.values)
-            answered = self.around.open_at(hours, now_ms) if hours else None
-            if answered is None:
-                return self._fail(state, "no_hours", now_ms, *before)
-            at, why = step.id, "hours"
-            exit_name, to = ("open", step.open) if answered[0] else ("closed", step.closed)
-            detail = answered[1]
-        return self._fail(state, "round_and_round", now_ms, *before)
+            begin = _BEGIN.get(type(step))
+            if begin is not None:
+                return begin(self, state, step, before, now_ms)
+            decided = DECIDE[type(step)](step, state, self.around, now_ms)
+            state, before = decided.state, (*before, *decided.effects)
+            if not decided.exit:
+                return self.fail(state, decided.why, now_ms, *before)
+            at, why, detail = step.id, decided.why, decided.detail
+            exit_name, to = decided.exit, decided.to
+        return self.fail(state, "round_and_round", now_ms, *before)
 
-    def _begin_prompt(
-        self, state: RunState, step: Say | Menu, before: tuple[Effect, ...], now_ms: int
+    def _begin_music(
+        self, state: RunState, step: Music, before: tuple[Effect, ...], now_ms: int
     ) -> Outcome:
-        return self._play(state, step.id, "prompt", step.prompt, now_ms, before)
-
-    def _begin_queue(
-        self, state: RunState, step: Queue, before: tuple[Effect, ...], now_ms: int
-    ) -> Outcome:
-        queue = resolved(step.queue, state.values)
-        if queue is None:
-            return self._fail(state, "no_queue", now_ms, *before)
-        return state._replace(phase="queued"), (*before, JoinQueue(step.id, queue))
-
-    def _begin_ring(
-        self, state: RunState, step: Ring, before: tuple[Effect, ...], now_ms: int
-    ) -> Outcome:
-        if not step.number:
-            return self._enter(
-                state, step.id, "failed", step.failed, "no_number", "", now_ms, before
-            )
-        state = self._at(state, "ringing", "", now_ms + step.ring_s * 1000)
+        state = self.at(state, "playing", "music", now_ms + step.seconds * 1000)
         assert state.due_ms is not None
-        return state, (*before, Dial(step.id, step.number, state.due_ms))
+        return state, (*before, PlayMusic(step.id, state.due_ms))
 
-    def _begin_message(
-        self, state: RunState, step: Message, before: tuple[Effect, ...], now_ms: int
+    def _begin_fax(
+        self, state: RunState, step: FaxCheck, before: tuple[Effect, ...], now_ms: int
     ) -> Outcome:
-        reference = resolved(step.mailbox, state.values)
-        mailbox = self.around.mailbox(reference) if reference else None
-        if mailbox is None:
-            return self._enter(
-                state, step.id, "failed", step.failed, "no_mailbox", "", now_ms, before
-            )
-        if mailbox.greeting is None:
-            return self._record(state, step, now_ms, before)
-        return self._play(state, step.id, "greeting", mailbox.greeting, now_ms, before)
-
-    def _begin_go(
-        self, state: RunState, step: GoOn, before: tuple[Effect, ...], now_ms: int
-    ) -> Outcome:
-        if step.flow is None:
-            return self._enter(state, step.id, "failed", step.failed, "no_flow", "", now_ms, before)
-        return state._replace(phase="going"), (*before, HandOver(step.id, step.flow))
+        state = self.at(state, "listening", "", now_ms + step.seconds * 1000)
+        assert state.due_ms is not None
+        return state, (*before, HearFax(step.id, state.due_ms))
 
     def _begin_end(
         self, state: RunState, step: End, before: tuple[Effect, ...], now_ms: int
     ) -> Outcome:
         if step.prompt is None:
-            return self._finish(state, "ended", before)
-        return self._play(state, step.id, "farewell", step.prompt, now_ms, before)
-
-    # Messages
-
-    def _record(
-        self, state: RunState, step: Message, now_ms: int, before: tuple[Effect, ...] = ()
-    ) -> Outcome:
-        reference = resolved(step.mailbox, state.values)
-        mailbox = self.around.mailbox(reference) if reference else None
-        if reference is None or mailbox is None:
-            return self._enter(
-                state, step.id, "failed", step.failed, "no_mailbox", "", now_ms, before
-            )
-        state = self._at(state._replace(entered_ms=now_ms), "recording", "", now_ms
-                         + mailbox.longest_ms)  # fmt: skip
-        assert state.due_ms is not None
-        return state, (*before, Record(step.id, reference, state.due_ms))
-
-    def _recorded(self, state: RunState, now_ms: int, *, gone: bool = False) -> Outcome:
-        """The recording is over: by a key, the caller hanging up, or its time."""
-        step = self.steps[state.step]
-        assert isinstance(step, Message)
-        length_ms = min(now_ms, state.due_ms or now_ms) - state.entered_ms
-        reference = resolved(step.mailbox, state.values)
-        if length_ms < SHORTEST_MESSAGE_MS or reference is None:
-            return self._finish(state, "hung_up" if gone else "ended", ())
-        left = MessageLeft(step.id, reference, length_ms)
-        if gone or step.thanks is None:
-            return self._finish(state, "message", (left,))
-        return self._play(state, step.id, "thanks", step.thanks, now_ms, (left,))
+            return self.finish(state, "ended", before)
+        return self.play(state, step.id, "farewell", step.prompt, now_ms, before)
 
     # Playing and finishing
 
-    def _play(
+    def play(
         self,
         state: RunState,
         step: str,
@@ -414,48 +335,56 @@ class Machine:
         if step in self._spoken_values:
             heard = said(prompt, state.values)
             if heard is None:
-                return self._fail(state, "no_sound", now_ms, *before)
+                return self.fail(state, "no_sound", now_ms, *before)
             prompt = heard
         length_ms = max(self._length_ms(prompt), SHORTEST_PLAY_MS)
-        state = self._at(state, "playing", role, now_ms + length_ms)
+        state = self.at(state, "playing", role, now_ms + length_ms)
         return state, (*before, Play(step, role, prompt, length_ms))
 
-    def _at(self, state: RunState, phase: Phase, role: Role, due_ms: int) -> RunState:
+    def at(self, state: RunState, phase: Phase, role: Role, due_ms: int) -> RunState:
+        """The contact stays until `due_ms` at the latest, or until the flow's limit."""
         if role not in _LAST:
             due_ms = min(due_ms, state.began_ms + self._limit_ms)
         return RunState(
             state.step, phase, role, state.began_ms, state.entered_ms, due_ms, state.tries, None,
-            state.values, state.flows,
+            state.values, state.flows, state.typed, state.counts,
         )  # fmt: skip
 
-    def _fail(self, state: RunState, why: str, now_ms: int, *before: Effect) -> Outcome:
+    def fail(self, state: RunState, why: str, now_ms: int, *before: Effect) -> Outcome:
         moved = Moved(state.step, "failure", None, why, "")
         if self.flow.failure_prompt is None:
-            return self._finish(state, "failed", (*before, moved))
+            return self.finish(state, "failed", (*before, moved))
         prompt = said(self.flow.failure_prompt, state.values) or self.flow.failure_prompt
         length_ms = max(self._length_ms(prompt), SHORTEST_PLAY_MS)
-        failing = self._at(state, "playing", "failure", now_ms + length_ms)
+        failing = self.at(state, "playing", "failure", now_ms + length_ms)
         play = Play(state.step, "failure", prompt, length_ms)
         return failing, (*before, moved, play)
 
-    def _finish(self, state: RunState, ending: Ending, before: tuple[Effect, ...]) -> Outcome:
+    def finish(self, state: RunState, ending: Ending, before: tuple[Effect, ...]) -> Outcome:
         over = state._replace(phase="ended", role="", due_ms=None, ending=ending)
         return over, (*before, Finish(state.step, ending))
 
 
 _BEGIN: dict[type, Callable[..., Outcome]] = {
-    Say: Machine._begin_prompt,
-    Menu: Machine._begin_prompt,
-    Queue: Machine._begin_queue,
-    Ring: Machine._begin_ring,
-    Message: Machine._begin_message,
-    GoOn: Machine._begin_go,
+    Say: keys.begin,
+    Menu: keys.begin,
+    Digits: keys.begin,
+    Extension: keys.begin,
+    Directory: keys.begin,
+    Music: Machine._begin_music,
+    FaxCheck: Machine._begin_fax,
+    Queue: away.begin_queue,
+    Ring: away.begin_ring,
+    Message: away.begin_message,
+    Lookup: away.begin_lookup,
+    GoOn: away.begin_go,
     End: Machine._begin_end,
 }
 _AWAY: dict[str, Callable[[Machine, RunState, Event, int], Outcome]] = {
-    "queued": Machine._queued,
-    "with_person": Machine._with_person,
-    "ringing": Machine._ringing,
-    "outside": Machine._outside,
-    "going": Machine._going,
+    "queued": away.queued,
+    "with_person": away.with_person,
+    "ringing": away.ringing,
+    "outside": away.outside,
+    "asking": away.asking,
+    "going": away.going,
 }

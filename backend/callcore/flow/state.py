@@ -2,20 +2,42 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from types import MappingProxyType
 from typing import Any, Literal, NamedTuple
 
+from callcore.directory.extensions import Dialled
+from callcore.directory.names import Person
 from callcore.flow.parts import AnyPrompt
 
 NO_VALUES: Mapping[str, Any] = MappingProxyType({})
 
 Phase = Literal[
-    "playing", "listening", "queued", "with_person", "ringing", "outside", "recording", "going",
+    "playing",
+    "listening",
+    "queued",
+    "with_person",
+    "ringing",
+    "outside",
+    "recording",
+    "asking",
+    "going",
     "ended",
 ]  # fmt: skip
 #: Which prompt of a step is playing.
-Role = Literal["prompt", "no_key", "wrong_key", "greeting", "thanks", "farewell", "failure", ""]
+Role = Literal[
+    "prompt",
+    "no_key",
+    "wrong_key",
+    "greeting",
+    "confirm",
+    "choices",
+    "music",
+    "thanks",
+    "farewell",
+    "failure",
+    "",
+]
 Ending = Literal["person", "ended", "message", "elsewhere", "hung_up", "failed"]
 
 
@@ -29,11 +51,16 @@ class MailboxRule(NamedTuple):
 class Around(NamedTuple):
     """What a machine asks of its surroundings. Each answers None where there is no such thing.
 
-    `open_at`: open or closed at a moment (ms), and why. `mailbox`: its rule.
+    `open_at`: open or closed at a moment (ms), and why. `mailbox`: its rule. `figure`: a live
+    figure of a queue (a reference), or of the centre (None). `dial`: whose an extension is.
+    `people`: who can be spelled in the name directory.
     """
 
     open_at: Callable[[str, int], tuple[bool, str] | None] = lambda _ref, _now_ms: None
     mailbox: Callable[[str], MailboxRule | None] = lambda _ref: None
+    figure: Callable[[str | None, str], float | None] = lambda _ref, _figure: None
+    dial: Callable[[str], Dialled] = lambda _digits: Dialled("none", "", False)
+    people: Callable[[], Iterable[Person]] = tuple
 
 
 NOTHING_AROUND = Around()
@@ -45,6 +72,8 @@ class RunState(NamedTuple):
     `began_ms` is moved forward by the time spent in queues and with people, so that
     `began_ms + limit` is always the end of the contact's stay in the flow. `values`
     is never changed in place. `flows` counts the flows that handed the contact on.
+    `typed` holds the keys pressed at this step, or what they led to. `counts` says how
+    often each repeat has gone round.
     """
 
     step: str
@@ -57,6 +86,8 @@ class RunState(NamedTuple):
     ending: Ending | None
     values: Mapping[str, Any] = NO_VALUES
     flows: int = 0
+    typed: str = ""
+    counts: Mapping[str, int] = NO_VALUES
 
 
 class Key(NamedTuple):
@@ -92,6 +123,17 @@ class Rung(NamedTuple):
     result: str
 
 
+class Looked(NamedTuple):
+    """What came of a look-up: the row by column name, none, or that it could not be done."""
+
+    row: Mapping[str, Any] | None
+    failed: bool = False
+
+
+class FaxTone(NamedTuple):
+    """The tone of a fax machine is heard."""
+
+
 class NowhereToGo(NamedTuple):
     """The flow that a contact was to go on in is not there."""
 
@@ -100,7 +142,7 @@ class HungUp(NamedTuple):
     """The caller hung up."""
 
 
-Event = Key | Due | Taken | WaitedOut | PersonDone | Rung | NowhereToGo | HungUp
+Event = Key | Due | Taken | WaitedOut | PersonDone | Rung | Looked | FaxTone | NowhereToGo | HungUp
 
 
 class Play(NamedTuple):
@@ -132,6 +174,53 @@ class Dial(NamedTuple):
     step: str
     number: str
     until_ms: int
+
+
+class RingPerson(NamedTuple):
+    """Ring a person (an `agent:` reference) until `until_ms`.
+
+    Answer with `Taken`, or with `Rung` (`busy`) where they cannot be rung.
+    """
+
+    step: str
+    person: str
+    until_ms: int
+
+
+class StopRinging(NamedTuple):
+    """Let the person be: the time is over."""
+
+    step: str
+
+
+class PlayMusic(NamedTuple):
+    """Let the caller hear the hold music until `until_ms`."""
+
+    step: str
+    until_ms: int
+
+
+class HearFax(NamedTuple):
+    """Listen for a fax machine until `until_ms`; answer with `FaxTone`."""
+
+    step: str
+    until_ms: int
+
+
+class LookUp(NamedTuple):
+    """Look a row of a table (a `table:` reference) up by its key; answer with `Looked`."""
+
+    step: str
+    table: str
+    key: str
+
+
+class Labelled(NamedTuple):
+    """From now on agents read this label; `priority` None leaves it to the queue."""
+
+    step: str
+    label: str
+    priority: int | None
 
 
 class Record(NamedTuple):
@@ -174,13 +263,29 @@ class Finish(NamedTuple):
     ending: Ending
 
 
-Effect = Play | Listen | JoinQueue | Dial | Record | MessageLeft | HandOver | Moved | Finish
+Effect = (
+    Play
+    | Listen
+    | PlayMusic
+    | HearFax
+    | JoinQueue
+    | Dial
+    | RingPerson
+    | StopRinging
+    | Record
+    | MessageLeft
+    | LookUp
+    | Labelled
+    | HandOver
+    | Moved
+    | Finish
+)
 Outcome = tuple[RunState, tuple[Effect, ...]]
 
 
 def to_data(state: RunState) -> list[Any]:
     """The state as a JSON list."""
-    return list(state._replace(values=dict(state.values)))
+    return list(state._replace(values=dict(state.values), counts=dict(state.counts)))
 
 
 def from_data(data: list[Any]) -> RunState:

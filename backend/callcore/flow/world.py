@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from types import MappingProxyType
 from typing import NamedTuple
 
-from callcore.flow.definition import LibrarySound, SpokenText
+from callcore.flow.definition import Input, LibrarySound, SpokenText
 from callcore.speech.length import estimated_ms
 
 
@@ -53,12 +53,21 @@ class MailboxFacts(NamedTuple):
 
 
 class FlowFacts(NamedTuple):
-    """Another flow: whether it is in force, and the flows it hands contacts on to."""
+    """Another flow: whether it is in force, which flows it leads to or uses, its inputs."""
 
     name: str
     in_force: bool
     channel: str
     leads_to: tuple[str, ...] = ()
+    inputs: tuple[Input, ...] = ()
+    outputs: tuple[str, ...] = ()
+
+
+class TableFacts(NamedTuple):
+    """A lookup table: its columns, the key first."""
+
+    name: str
+    columns: tuple[str, ...]
 
 
 class World(NamedTuple):
@@ -66,7 +75,8 @@ class World(NamedTuple):
 
     `spoken_ms` holds the real length of texts that the engine has spoken
     already, by language and text; others are estimated. `language` is the flow's,
-    `own` its own reference, `handed` the inputs that each of its numbers fills.
+    `own` its own reference, `handed` the inputs that each of its numbers fills. `agents`
+    are people by name.
     `national` says how outside numbers (E.164) are written at home.
     """
 
@@ -75,6 +85,8 @@ class World(NamedTuple):
     hours: Mapping[str, HoursFacts] = MappingProxyType({})
     mailboxes: Mapping[str, MailboxFacts] = MappingProxyType({})
     flows: Mapping[str, FlowFacts] = MappingProxyType({})
+    tables: Mapping[str, TableFacts] = MappingProxyType({})
+    agents: Mapping[str, str] = MappingProxyType({})
     spoken_ms: Mapping[tuple[str, str], int] = MappingProxyType({})
     language: str = "en"
     own: str = ""

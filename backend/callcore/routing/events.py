@@ -54,11 +54,15 @@ class GoAway(NamedTuple):
 
 
 class Join(NamedTuple):
-    """A contact enters a queue. `entered_ms` is earlier than now when it is taken up again."""
+    """A contact enters a queue. `entered_ms` is earlier than now when it is taken up again.
+
+    `priority` None takes the queue's.
+    """
 
     contact: str
     queue: str
     entered_ms: int
+    priority: int | None = None
 
 
 class Leave(NamedTuple):

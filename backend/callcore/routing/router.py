@@ -19,6 +19,10 @@ from callcore.errors import EventRefused
 from callcore.routing import events as e
 from callcore.routing.events import Decision, HandlingRule, QueueRule, Status
 
+#: The line of a contact that rings one person begins with this.
+DIRECT = "agent:"
+DIRECT_PRIORITY = 99
+
 
 @dataclass(slots=True)
 class Agent:
@@ -46,6 +50,7 @@ class Waiting:
     agent: str = ""
     connected: bool = False
     last_tried: str = ""
+    priority: int | None = None
 
 
 class Router:
@@ -59,10 +64,14 @@ class Router:
         self.agents: dict[str, Agent] = {}
         self.contacts: dict[str, Waiting] = {}
         self._rules: dict[str, QueueRule] = {}
+        #: Lines of one agent each, for contacts that are put through to a person.
+        self.direct_rules: dict[str, QueueRule] = {}
         self._handling = HandlingRule()
         self._waiting: dict[str, dict[str, Waiting]] = {}
         self._idle: dict[str, dict[str, Agent]] = {}
         self._members: dict[str, tuple[str, ...]] = {}
+        #: Contacts that wait with a priority of their own, by queue.
+        self._own_priority: dict[str, set[str]] = {}
         self._explain = explain
         self._sequence = 0
         self._handlers: dict[type, Callable[[Any, int], list[Decision]]] = {
@@ -97,8 +106,15 @@ class Router:
         members are offered what waits.
         """
         self._rules = {rule.id: rule for rule in queues}
+        self._rules |= {
+            contact.queue: self.direct_rules[contact.queue]
+            for contact in self.contacts.values()
+            if contact.queue in self.direct_rules
+        }
+        self.direct_rules = {q: r for q, r in self.direct_rules.items() if q in self._rules}
         self._handling = handling
         self._members = {q: tuple(members.get(q, ())) for q in self._rules}
+        self._members |= {q: (q.removeprefix(DIRECT),) for q in self.direct_rules}
         serves: dict[str, list[str]] = {}
         for queue, agents in self._members.items():
             for member in agents:
@@ -142,9 +158,29 @@ class Router:
             contact, queue, entered_ms, self._sequence, agent=agent, connected=True
         )
 
+    def ring_directly(
+        self, contact: str, agent: str, longest_ms: int, now_ms: int
+    ) -> list[Decision] | None:
+        """Ring one agent for a contact, in a line of its own; None where they are not free.
+
+        The contact leaves it as `waited_out` after `longest_ms`, as out of any queue.
+        """
+        known = self.agents.get(agent)
+        if known is None or known.status is not Status.AVAILABLE:
+            return None
+        line = DIRECT + agent
+        self.direct_rules[line] = self._rules[line] = QueueRule(line, DIRECT_PRIORITY, longest_ms)
+        self._members[line] = (agent,)
+        self._waiting.setdefault(line, {})
+        self._idle.setdefault(line, {})[agent] = known
+        if line not in known.queues:
+            known.queues = (*known.queues, line)
+        return self._join(e.Join(contact, line, now_ms), now_ms)
+
     def waiting(self, queue: str) -> list[Waiting]:
         """The contacts that wait in a queue, in their order, ringing ones included."""
-        return list(self._waiting.get(queue, {}).values())
+        waiting = list(self._waiting.get(queue, {}).values())
+        return sorted(waiting, key=self._rank) if self._own_priority.get(queue) else waiting
 
     # Agents
 
@@ -215,11 +251,18 @@ class Router:
             for contact in self._waiting[queue].values():
                 if contact.agent:
                     continue
-                key = (-self._rules[queue].priority, contact.entered_ms, contact.sequence)
+                key = self._rank(contact)
                 if best_key is None or key < best_key:
                     best, best_key = contact, key
-                break
+                # In order of entry the first is the best, unless some have a priority of their own.
+                if not self._own_priority.get(queue):
+                    break
         return best
+
+    def _rank(self, contact: Waiting) -> tuple[int, int, int]:
+        own = contact.priority
+        priority = self._rules[contact.queue].priority if own is None else own
+        return (-priority, contact.entered_ms, contact.sequence)
 
     # Contacts
 
@@ -234,6 +277,9 @@ class Router:
             return [e.LeftQueue(event.contact, event.queue, event.entered_ms, "queue_gone")]
         self._sequence += 1
         contact = Waiting(event.contact, event.queue, event.entered_ms, self._sequence)
+        contact.priority = event.priority
+        if event.priority is not None:
+            self._own_priority.setdefault(event.queue, set()).add(event.contact)
         self.contacts[contact.id] = contact
         self._waiting[contact.queue][contact.id] = contact
         return self._offer(contact, now_ms)
@@ -283,6 +329,7 @@ class Router:
         agent = self.agents.get(contact.agent)
         del self.contacts[contact.id]
         self._waiting.get(contact.queue, {}).pop(contact.id, None)
+        self._own_priority.get(contact.queue, set()).discard(contact.id)
         if contact.connected:
             assert agent is not None
             return self._end_leg(contact, agent, "caller", now_ms)
@@ -305,6 +352,7 @@ class Router:
         contact = self.contacts[agent.contact]
         contact.connected = True
         self._waiting[contact.queue].pop(contact.id)
+        self._own_priority.get(contact.queue, set()).discard(contact.id)
         connected = e.Connected(contact.id, contact.queue, agent.id, contact.entered_ms)
         changed = self._set(
             agent, Status.ON_CONTACT, now_ms, contact=contact.id, queue=contact.queue

@@ -195,3 +195,47 @@ class RouterProperties(unittest.TestCase):
     @given(st.integers(0, 10**6))
     def test_the_same_events_give_the_same_decisions(self, seed):
         self.assertEqual(Day(seed).run(60, lambda _: None), Day(seed).run(60, lambda _: None))
+
+
+class DirectTests(unittest.TestCase):
+    """One person's own line, and priorities of contacts."""
+
+    def router(self):
+        router = Router()
+        router.configure([QueueRule("q")], {"q": ("ann", "bea")}, HandlingRule(), 0)
+        for agent in ("ann", "bea"):
+            router.apply(e.SignIn(agent), 0)
+            router.apply(e.GoAvailable(agent), 0)
+        return router
+
+    def test_one_person_is_rung_and_nobody_else(self):
+        router = self.router()
+        rings = router.ring_directly("c1", "bea", 10_000, 1)
+        self.assertEqual([r.agent for r in rings if isinstance(r, e.Ring)], ["bea"])
+        self.assertIsNone(router.ring_directly("c2", "bea", 10_000, 2))
+        connected = router.apply(e.Answer("bea"), 3)[0]
+        self.assertEqual((connected.contact, connected.queue), ("c1", "agent:bea"))
+        self.assertIsNone(router.ring_directly("c3", "nobody", 10_000, 4))
+
+    def test_the_line_goes_away_with_a_new_configuration_but_not_under_a_call(self):
+        router = self.router()
+        router.ring_directly("c1", "bea", 10_000, 1)
+        router.configure([QueueRule("q")], {"q": ("ann", "bea")}, HandlingRule(), 2)
+        self.assertIn("agent:bea", router.agents["bea"].queues)
+        router.apply(e.Leave("c1", "hung_up"), 3)
+        router.configure([QueueRule("q")], {"q": ("ann", "bea")}, HandlingRule(), 4)
+        self.assertEqual(router.agents["bea"].queues, ("q",))
+
+    def test_a_contact_with_a_higher_priority_of_its_own_goes_first(self):
+        router = Router()
+        router.configure([QueueRule("q")], {"q": ("ann",)}, HandlingRule(wrap_up="none"), 0)
+        for i, priority in enumerate([None, None, 9, 2]):
+            router.apply(e.Join(f"c{i}", "q", i, priority), i)
+        self.assertEqual([w.id for w in router.waiting("q")], ["c2", "c0", "c1", "c3"])
+        router.apply(e.SignIn("ann"), 9)
+        rung = [d.contact for d in router.apply(e.GoAvailable("ann"), 9) if isinstance(d, e.Ring)]
+        for now in range(10, 13):
+            router.apply(e.Answer("ann"), now)
+            ended = router.apply(e.EndContact("ann"), now)
+            rung += [d.contact for d in ended if isinstance(d, e.Ring)]
+        self.assertEqual(rung, ["c2", "c0", "c1", "c3"])

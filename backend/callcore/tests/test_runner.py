@@ -10,13 +10,10 @@ from callcore.flow.definition import (
     Flow,
     GoOn,
     Input,
-    Menu,
-    MenuArm,
     Message,
     Queue,
     Ring,
     Say,
-    SpokenText,
 )
 from callcore.flow.runner import (
     Around,
@@ -43,6 +40,7 @@ from callcore.flow.runner import (
     to_data,
 )
 from callcore.tests.flows import BOOKINGS, main_line, text, with_hours, with_step
+from callcore.tests.random_flows import random_flows
 
 SECOND = 1000
 
@@ -256,41 +254,6 @@ class AwayTests(unittest.TestCase):
         self.assertEqual(call.wait()[-1], JoinQueue("wait", "queue:other"))
         stored = from_data(json.loads(json.dumps(to_data(call.state))))
         self.assertEqual(stored.values["port"], "Ostrel")
-
-
-IDS = [f"s{i}" for i in range(6)]
-targets = st.one_of(st.none(), st.sampled_from([*IDS, "nowhere"]))
-
-
-@st.composite
-def random_flows(draw) -> Flow:
-    """Any flow at all: loops, open exits, stops that nothing leads to."""
-    steps = []
-    for step_id in IDS:
-        kind = draw(st.sampled_from(["say", "menu", "queue", "end", "ring", "message", "go"]))
-        if kind == "say":
-            steps.append(Say(id=step_id, prompt=SpokenText(text="x"), next=draw(targets)))
-        elif kind == "menu":
-            keys = draw(st.lists(st.sampled_from("123*#"), unique=True, max_size=3))
-            arms = tuple(MenuArm(key=key, next=draw(targets)) for key in keys)
-            tries = draw(st.one_of(st.none(), st.integers(1, 3)))
-            steps.append(Menu(id=step_id, arms=arms, tries=tries, wait_s=1, no_key=draw(targets)))
-        elif kind == "queue":
-            ref = draw(st.sampled_from([None, BOOKINGS]))
-            steps.append(Queue(id=step_id, queue=ref, waited=draw(targets)))
-        elif kind == "ring":
-            number = draw(st.sampled_from(["", "+441632960111"]))
-            exits = {name: draw(targets) for name in ("busy", "no_answer", "failed")}
-            steps.append(Ring(id=step_id, number=number, ring_s=5, **exits))
-        elif kind == "message":
-            box = draw(st.sampled_from([None, "mailbox:night", "mailbox:gone"]))
-            steps.append(Message(id=step_id, mailbox=box, failed=draw(targets)))
-        elif kind == "go":
-            steps.append(GoOn(id=step_id, flow="flow:x", failed=draw(targets)))
-        else:
-            steps.append(End(id=step_id))
-    failure = draw(st.sampled_from([None, SpokenText(text="Sorry")]))
-    return Flow(start=draw(targets), steps=tuple(steps), stay_limit_s=30, failure_prompt=failure)
 
 
 class RunnerProperties(unittest.TestCase):

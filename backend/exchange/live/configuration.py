@@ -10,10 +10,15 @@ from django.conf import settings
 from django.db import connection, transaction
 
 from agents import services as agent_services
+from callcore.directory.extensions import Dialled, dial
+from callcore.directory.names import Person
+from callcore.flow import describe
+from callcore.flow.blocks import laid_out, plain
 from callcore.flow.definition import AnyPrompt, Flow, SpokenText, all_prompts, outside_numbers
 from callcore.flow.inputs import filled, said
 from callcore.flow.parts import values_in
-from callcore.flow.runner import Around, Machine, MailboxRule
+from callcore.flow.runner import Machine, MailboxRule
+from callcore.flow.steps import SetValue
 from callcore.flow.world import World
 from callcore.hours.plan import Hours
 from callcore.measures.fold import Limits
@@ -26,8 +31,10 @@ from diversions.services import DiversionFacts
 from flows import services as flow_services
 from flows.services import VersionFacts
 from hours_app import services as hours_services
+from lookups import services as lookup_services
 from mailboxes import services as mailbox_services
 from mailboxes.services import MailboxSettings
+from numbers_app import numbering
 from numbers_app import services as number_services
 from numbers_app.plan import national
 from numbers_app.services import NumberFacts
@@ -49,7 +56,21 @@ class Script:
     machine: Machine
     world: World
     takes: dict[AnyPrompt, int]
-    definition: Flow | None = None
+    #: The definition as its author wrote it: shared blocks are one step each.
+    written: Flow | None = None
+    #: The versions of the blocks that are laid into the machine's flow, by reference.
+    blocks: dict[str, int] = field(default_factory=dict)
+
+    def step_words(self, step_id: str) -> describe.StopWords | None:
+        """A stop in words; None for what only hands values over to a block and back."""
+        step = (
+            next((s for s in self.written.steps if s.id == step_id), None) if self.written else None
+        )
+        step = step or self.machine.steps.get(step_id)
+        if step is None or (isinstance(step, SetValue) and "." in step_id):
+            return None
+        words = describe.stop(step, self.world)
+        return describe.StopWords(*(plain(part) for part in words)) if "." in step_id else words
 
 
 class Answer(NamedTuple):
@@ -83,6 +104,7 @@ class Configuration:
     #: Things by name and the sounds of greetings, for what is not a flow of its own.
     world: World = field(default_factory=_no_world)
     greeting_takes: dict[AnyPrompt, int] = field(default_factory=dict)
+    extensions: dict[str, str] = field(default_factory=dict)
 
     def open_at(self, reference: str, now_ms: int) -> tuple[bool, str] | None:
         """Open or closed at a moment, and why; None where there are no such hours."""
@@ -94,10 +116,13 @@ class Configuration:
         found = self.mailboxes.get(reference.partition(":")[2])
         return MailboxRule(found.greeting, found.longest_ms) if found else None
 
-    @property
-    def around(self) -> Around:
-        """What machines ask while they run."""
-        return Around(self.open_at, self.mailbox)
+    def dial(self, digits: str) -> Dialled:
+        """Whose an extension is, as a reference."""
+        return dial(self.extensions, digits)
+
+    def people(self) -> tuple[Person, ...]:
+        """Who can be spelled in the name directory."""
+        return tuple(Person(f"agent:{a.id}", a.name) for a in self.agents.values())
 
     def answers(self, number: NumberFacts, now_ms: int) -> Answer | None:
         """What answers a number at a moment; None where nothing does."""
@@ -180,10 +205,22 @@ def read() -> Configuration:
             handling=HandlingRule(rules.ring_s * 1000, rules.wrap_up, rules.longest_wrap_s * 1000),
             away_reasons=list(rules.away_reasons),
             mailboxes=mailboxes,
+            extensions=_extensions(),
             diversions=diversion_services.rules(),
             world=_with_texts(surroundings, greetings, "en"),
             greeting_takes=sound_services.takes(greetings, "en"),
         )
+
+
+def _extensions() -> dict[str, str]:
+    """Whose each extension is, as a reference; a number's leads to its flow."""
+    flows = {n.address: n.flow for n in number_services.numbers().values()}
+    return {
+        held.extension: f"flow:{flows[held.extension]}"
+        if held.kind == "number"
+        else f"{held.kind}:{held.id}"
+        for held in numbering.plan()
+    }
 
 
 def _surroundings() -> World:
@@ -194,6 +231,8 @@ def _surroundings() -> World:
         hours=hours_services.facts(),
         mailboxes=mailbox_services.facts(),
         flows=flow_services.facts(),
+        tables=lookup_services.facts(),
+        agents={f"agent:{a.id}": a.name for a in agent_services.agents().values()},
     )
 
 
@@ -216,14 +255,28 @@ def script(
     number: int,
     version_id: int | None,
     surroundings: World,
+    blocks: dict[str, int] | None = None,
 ) -> Script:
-    """Any definition, ready to run, with the takes that exist."""
+    """Any definition, ready to run, with the takes that exist.
+
+    Args:
+        blocks: versions of shared blocks that count instead of those in force.
+    """
+    written, used = definition, {}
+
+    def library(reference: str, fixed: int | None) -> Flow | None:
+        wanted = fixed or (blocks or {}).get(reference) or flow_services.number_in_force(reference)
+        if fixed is None and wanted is not None:
+            used[reference] = wanted
+        return flow_services.numbered(reference, wanted) if wanted is not None else None
+
+    definition = laid_out(definition, library)
     prompts = [*_all_said(definition, flow_id), *mailbox_services.greetings()]
     takes = sound_services.takes(prompts, definition.language)
     world = _with_texts(surroundings, prompts, definition.language)
     world = world._replace(national={n: national(n) for n in outside_numbers(definition)})
     machine = Machine(definition, world.length_ms)
-    return Script(flow_id, flow_name, number, version_id, machine, world, takes, definition)
+    return Script(flow_id, flow_name, number, version_id, machine, world, takes, written, used)
 
 
 def _all_said(definition: Flow, flow_id: str) -> list[AnyPrompt]:
@@ -237,9 +290,13 @@ def _all_said(definition: Flow, flow_id: str) -> list[AnyPrompt]:
     return prompts
 
 
-def script_of_version(version_id: int) -> Script:
-    """A version that a contact began on, in force or not."""
-    return _script_of(flow_services.version(version_id), _surroundings())
+def script_of_version(version_id: int, blocks: dict[str, int]) -> Script:
+    """A version that a contact began on, in force or not, with the blocks of that time."""
+    version = flow_services.version(version_id)
+    return script(
+        version.definition, version.flow, version.flow_name, version.number, version.id,
+        _surroundings(), blocks,
+    )  # fmt: skip
 
 
 def script_of_draft(flow_id: str, definition: Flow | None = None) -> Script:

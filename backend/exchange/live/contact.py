@@ -25,13 +25,21 @@ class Live:
     queue: str = ""
     entered_ms: int = 0
     agent: str = ""
+    #: What agents read before the caller's number, and the priority in queues.
+    label: str = ""
+    priority: int | None = None
     playing: dict[str, Any] | None = None
     #: How many times an outside number was rung: an answer to an older ringing is no answer.
     rings: int = 0
     log: list[dict[str, Any]] = field(default_factory=list)
 
 
+_NOT_SHOWN = ("run", "definition", "values", "blocks")
+
+
 def log_line(event: Happening) -> dict[str, Any]:
     """An event as the log of its contact shows it."""
-    shown = {k: v for k, v in event.body.items() if k not in ("run", "definition", "values")}
+    shown = {
+        k: v for k, v in event.body.items() if k not in ("run", "definition", "values", "blocks")
+    }
     return {"at_ms": event.at_ms, "kind": str(event.kind), "agent": event.agent, **shown}

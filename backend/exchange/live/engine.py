@@ -20,7 +20,8 @@ from callcore.flow.definition import KEYS
 from callcore.measures.fold import Fold
 from callcore.measures.ridge import Ridge
 from callcore.routing import events as e
-from callcore.routing.router import Router
+from callcore.routing.events import Status
+from callcore.routing.router import DIRECT, Router
 from exchange.live.configuration import Answer, Configuration, Script
 from exchange.live.contact import Live, log_line
 from exchange.live.performing import outside_due, perform
@@ -54,6 +55,9 @@ class Engine:
         self.ridge = Ridge()
         self.hours: dict[str, list[tuple[int, str]]] = {}
         self.day_ends_ms = 0
+        self.now_ms = now_ms
+        #: Look-ups that wait for an answer: contact, table, key.
+        self.asked: list[tuple[str, str, str]] = []
         self._timers: list[tuple[int, int, str, str]] = []
         self._timer_number = 0
         self._new_day(now_ms)
@@ -69,9 +73,9 @@ class Engine:
             config.queue_rules(), config.members(), config.handling, now_ms
         )
         for script in config.scripts.values():
-            script.machine.around = config.around
+            script.machine.around = self.around
         for contact in list(self.contacts.values()):
-            contact.script.machine.around = config.around
+            contact.script.machine.around = self.around
             self.watch_wait(contact)
         self.carry_out(decisions, now_ms)
         for diversion in config.diversions:
@@ -81,8 +85,42 @@ class Engine:
                     self.set_timer(at_ms, "diversion", diversion.rule.id)
         self.dirty |= {"floor", "strip"}
 
+    @property
+    def around(self) -> runner.Around:
+        """What machines ask while they run."""
+        config = self.config
+        return runner.Around(
+            config.open_at, config.mailbox, self.figure, config.dial, config.people
+        )
+
+    def figure(self, reference: str | None, name: str) -> float | None:
+        """A live figure of a queue or of the centre: a count, seconds, or percent."""
+        queue = reference.partition(":")[2] if reference else None
+        if queue is not None and queue not in self.config.queues:
+            return None
+        agents = [
+            a for a in self.router.agents.values()
+            if a.status is not Status.OUT and (queue is None or queue in a.queues)
+        ]  # fmt: skip
+        queues = [queue] if queue is not None else list(self.config.queues)
+        waiting = [w for q in queues for w in self.router.waiting(q)]
+        match name:
+            case "signed_in":
+                return len(agents)
+            case "available":
+                return sum(a.status is Status.AVAILABLE for a in agents)
+            case "waiting":
+                return len(waiting)
+            case "longest_wait":
+                first = min((w.entered_ms for w in waiting), default=self.now_ms)
+                return max(0, self.now_ms - first) // 1000
+        row = self.fold.queue_total(queue) if queue else self.fold.centre_total()
+        level = row.service_level(self.config.queues[queue].formula if queue else "A")
+        return None if level is None else round(level * 100, 1)
+
     def advance(self, now_ms: int) -> None:
         """Let everything happen that is due by now."""
+        self.now_ms = now_ms
         if now_ms >= self.day_ends_ms:
             self._new_day(now_ms)
         while self._timers and self._timers[0][0] <= now_ms:
@@ -93,6 +131,8 @@ class Engine:
                 self.carry_out(self.router.apply(e.ContactDue(identity), now_ms), now_ms)
             elif kind in ("answered", "busy", "failed", "done"):
                 outside_due(self, kind, identity, now_ms)
+            elif kind == "fax" and identity in self.contacts:
+                self.feed(self.contacts[identity], runner.FaxTone(), now_ms)
             elif kind == "diversion":
                 self.dirty.add("strip")
             elif kind == "agent":
@@ -143,7 +183,7 @@ class Engine:
         if answer is None:
             answer = self._answering(facts, now_ms)
         values = {**answer.values, "caller": caller, "dialled": number}
-        answer.script.machine.around = self.config.around
+        answer.script.machine.around = self.around
         state, effects = answer.script.machine.start(now_ms, values)
         trial = script is not None
         contact = Live(contact_id, number, caller, trial, answer.script, state, now_ms, values)
@@ -171,12 +211,13 @@ class Engine:
     def emit_arrival(self, contact: Live, now_ms: int) -> None:
         script = contact.script
         loose = script.version_id is None
-        definition = script.machine.flow.model_dump(mode="json") if loose else None
+        written = script.written or script.machine.flow
+        definition = written.model_dump(mode="json") if loose else None
         self.emit(
             Kind.ARRIVED, now_ms, contact=contact.id, number=contact.number,
             caller=contact.caller, flow=script.flow_id, flow_name=script.flow_name,
             version=script.number, version_id=script.version_id, trial=contact.trial,
-            values=contact.values, definition=definition,
+            values=contact.values, definition=definition, blocks=script.blocks,
         )  # fmt: skip
 
     def _key(self, body: dict[str, Any], now_ms: int) -> None:
@@ -238,9 +279,17 @@ class Engine:
 
     # Taking up what was, for recovery
 
+    def looked(
+        self, contact_id: str, row: dict[str, Any] | None, now_ms: int, *, failed: bool = False
+    ) -> None:
+        """The answer to a look-up; one that comes too late says nothing any more."""
+        contact = self.contacts.get(contact_id)
+        if contact is not None and contact.state.phase == "asking":
+            self.feed(contact, runner.Looked(row, failed), now_ms)
+
     def rejoin(self, contact: Live, now_ms: int) -> None:
         """Put a contact back into its queue, at the place its entry gives it."""
-        join = e.Join(contact.id, contact.queue, contact.entered_ms)
+        join = e.Join(contact.id, contact.queue, contact.entered_ms, contact.priority)
         self.carry_out(self.router.apply(join, now_ms), now_ms)
         self.watch_wait(contact)
 
@@ -307,15 +356,18 @@ class Engine:
         )  # fmt: skip
 
     def _left_queue(self, left: e.LeftQueue, now_ms: int) -> None:
+        """Out of a queue without an answer; out of one person's line nothing is told or counted."""
+        contact = self.contacts.get(left.contact)
+        if contact is not None:
+            contact.queue = ""
+        if left.queue.startswith(DIRECT):
+            return
         self.emit(
             Kind.LEFT_QUEUE, now_ms, contact=left.contact, queue=left.queue,
             entered_ms=left.entered_ms, why=left.why,
         )  # fmt: skip
-        contact = self.contacts.get(left.contact)
-        if contact is not None:
-            contact.queue = ""
-            if left.why != "hung_up":
-                self.feed(contact, runner.WaitedOut(left.why), now_ms)
+        if contact is not None and left.why != "hung_up":
+            self.feed(contact, runner.WaitedOut(left.why), now_ms)
 
     def _agent_changed(self, changed: e.AgentChanged, now_ms: int) -> None:
         self.set_timer(changed.due_ms, "agent", changed.agent)

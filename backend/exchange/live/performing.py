@@ -7,9 +7,13 @@ from typing import TYPE_CHECKING, Any
 
 from callcore.events import Kind
 from callcore.flow import describe, runner
+from callcore.flow.blocks import plain, way_out
 from callcore.flow.definition import SpokenText
+from callcore.flow.why import why
 from callcore.routing import events as e
+from callcore.routing.router import DIRECT
 from exchange.live.contact import Live
+from exchange.stand_ins.fax import tone_after_ms
 from numbers_app.plan import national
 
 if TYPE_CHECKING:
@@ -35,11 +39,14 @@ def _listen(engine: Engine, contact: Live, listen: runner.Listen, now_ms: int) -
 
 
 def _moved(engine: Engine, contact: Live, moved: runner.Moved, now_ms: int) -> None:
-    words = describe.why(moved, contact.script.machine.flow)
-    step = contact.script.machine.steps.get(moved.to or "")
-    name = describe.stop(step, contact.script.world) if step else None
+    script = contact.script
+    words = plain(why(moved, script.machine.flow))
+    step, exit_name = moved.step, moved.exit
+    if script.written is not None:
+        step, exit_name = way_out(script.written, moved.step, moved.exit, moved.to)
+    name = script.step_words(moved.to or "")
     engine.emit(
-        Kind.MOVED, now_ms, contact=contact.id, step=moved.step, exit=moved.exit, to=moved.to,
+        Kind.MOVED, now_ms, contact=contact.id, step=step, exit=exit_name, to=moved.to,
         why=moved.why, words=words, title=name.title if name else "",
         sentence=name.sentence if name else "", run=runner.to_data(contact.state),
     )  # fmt: skip
@@ -63,7 +70,10 @@ def _join(engine: Engine, contact: Live, join: runner.JoinQueue, now_ms: int) ->
     contact.playing = None
     contact.queue, contact.entered_ms = join.queue.partition(":")[2], now_ms
     engine.emit(Kind.QUEUED, now_ms, contact=contact.id, queue=contact.queue, step=join.step)
-    engine.carry_out(engine.router.apply(e.Join(contact.id, contact.queue, now_ms), now_ms), now_ms)
+    engine.carry_out(
+        engine.router.apply(e.Join(contact.id, contact.queue, now_ms, contact.priority), now_ms),
+        now_ms,
+    )
     engine.watch_wait(contact)
 
 
@@ -124,9 +134,66 @@ def _hand_over(engine: Engine, contact: Live, over: runner.HandOver, now_ms: int
     engine.emit(
         Kind.WENT_ON, now_ms, contact=contact.id, flow=script.flow_id,
         flow_name=script.flow_name, version=script.number, version_id=script.version_id,
-        words=script.flow_name, run=runner.to_data(contact.state),
+        words=script.flow_name, blocks=script.blocks, run=runner.to_data(contact.state),
     )  # fmt: skip
     perform(engine, contact, effects, now_ms)
+
+
+def _ring_person(engine: Engine, contact: Live, ring: runner.RingPerson, now_ms: int) -> None:
+    contact.playing = None
+    agent = ring.person.partition(":")[2]
+    known = engine.config.agents.get(agent)
+    engine.emit(
+        Kind.RINGS_PERSON, now_ms, contact=contact.id, step=ring.step, person=ring.person,
+        words=known.name if known else "", until_ms=ring.until_ms,
+        run=runner.to_data(contact.state),
+    )  # fmt: skip
+    decisions = engine.router.ring_directly(contact.id, agent, ring.until_ms - now_ms, now_ms)
+    if decisions is None:
+        engine.feed(contact, runner.Rung("busy"), now_ms)
+        return
+    contact.queue, contact.entered_ms = DIRECT + agent, now_ms
+    engine.carry_out(decisions, now_ms)
+
+
+def _stop_ringing(engine: Engine, contact: Live, stop: runner.StopRinging, now_ms: int) -> None:
+    if contact.id in engine.router.contacts:
+        engine.carry_out(engine.router.apply(e.Leave(contact.id, "waited_out"), now_ms), now_ms)
+
+
+def _music(engine: Engine, contact: Live, music: runner.PlayMusic, now_ms: int) -> None:
+    contact.playing = None
+    engine.emit(
+        Kind.MUSIC, now_ms, contact=contact.id, step=music.step, until_ms=music.until_ms,
+        run=runner.to_data(contact.state),
+    )  # fmt: skip
+
+
+def _hear_fax(engine: Engine, contact: Live, hear: runner.HearFax, now_ms: int) -> None:
+    _listen(engine, contact, runner.Listen(hear.step, hear.until_ms), now_ms)
+    after_ms = tone_after_ms(contact.caller)
+    if after_ms is not None:
+        engine.set_timer(now_ms + after_ms, "fax", contact.id)
+
+
+def _look_up(engine: Engine, contact: Live, asked: runner.LookUp, now_ms: int) -> None:
+    contact.playing = None
+    table = asked.table.partition(":")[2]
+    engine.asked.append((contact.id, table, asked.key))
+    engine.emit(
+        Kind.LOOKS_UP, now_ms, contact=contact.id, step=asked.step, table=table, key=asked.key,
+        run=runner.to_data(contact.state),
+    )  # fmt: skip
+
+
+def _labelled(engine: Engine, contact: Live, labelled: runner.Labelled, now_ms: int) -> None:
+    contact.label = labelled.label
+    if labelled.priority is not None:
+        contact.priority = labelled.priority
+    engine.emit(
+        Kind.LABELLED, now_ms, contact=contact.id, step=labelled.step, label=contact.label,
+        priority=contact.priority,
+    )  # fmt: skip
 
 
 def outside_due(engine: Engine, result: str, identity: str, now_ms: int) -> None:
@@ -145,6 +212,10 @@ def outside_due(engine: Engine, result: str, identity: str, now_ms: int) -> None
 def redial(engine: Engine, contact: Live, now_ms: int) -> None:
     """The outside line forgot its calls: ring again, or let the talk go on as long as talks do."""
     step = contact.script.machine.steps.get(contact.state.step)
+    if contact.state.phase == "ringing" and (person := _person_rung(contact, step)):
+        due_ms = contact.state.due_ms or now_ms
+        _ring_person(engine, contact, runner.RingPerson(contact.state.step, person, due_ms), now_ms)
+        return
     number = getattr(step, "number", "")
     prospect = engine.outside.ring(number)
     if prospect is None:
@@ -157,6 +228,14 @@ def redial(engine: Engine, contact: Live, now_ms: int) -> None:
     engine.set_timer(now_ms + prospect.after_ms, prospect.result, identity)
     if prospect.result == "answered":
         engine.set_timer(now_ms + prospect.after_ms + prospect.talk_ms, "done", identity)
+
+
+def _person_rung(contact: Live, step: Any) -> str:
+    """Whom a contact rings, where it is a person."""
+    people = getattr(step, "people", ())
+    if people:
+        return str(people[min(contact.state.tries, len(people) - 1)])
+    return contact.state.typed if contact.state.typed.startswith(DIRECT) else ""
 
 
 def _unspoken(prompt: runner.AnyPrompt) -> dict[str, str] | None:
@@ -172,6 +251,12 @@ _EFFECTS: dict[type, Callable[[Engine, Live, Any, int], None]] = {
     runner.Listen: _listen,
     runner.JoinQueue: _join,
     runner.Dial: _dial,
+    runner.RingPerson: _ring_person,
+    runner.StopRinging: _stop_ringing,
+    runner.PlayMusic: _music,
+    runner.HearFax: _hear_fax,
+    runner.LookUp: _look_up,
+    runner.Labelled: _labelled,
     runner.Record: _record,
     runner.MessageLeft: _message_left,
     runner.HandOver: _hand_over,

@@ -42,7 +42,7 @@ def recover(
     lives = [_revive(story, script_of) for story in stories.values() if story]
     engine.contacts = {live.id: live for live in lives}
     for live in lives:
-        live.script.machine.around = engine.config.around
+        live.script.machine.around = engine.around
     for event in today:
         engine.absorb(event)
     for live in lives:
@@ -52,7 +52,7 @@ def recover(
     for live in sorted(waiting, key=lambda live: live.entered_ms):
         engine.rejoin(live, now_ms)
     for live in lives:
-        if live.state.phase in ("playing", "listening", "recording", "ringing"):
+        if live.state.phase in ("playing", "listening", "recording", "ringing", "asking"):
             engine.watch(live)
         if live.state.phase in ("ringing", "outside"):
             redial(engine, live, now_ms)
@@ -81,6 +81,8 @@ def _revive(story: list[Happening], script_of: ScriptOf) -> Live:
         elif event.kind is Kind.QUEUED:
             live.queue, live.entered_ms = event.body["queue"], event.at_ms
             live.playing = None
+        elif event.kind is Kind.LABELLED:
+            live.label, live.priority = event.body["label"], event.body["priority"]
         elif event.kind is Kind.ANSWERED:
             live.agent = event.agent
         elif event.kind is Kind.HEARD:
@@ -89,7 +91,7 @@ def _revive(story: list[Happening], script_of: ScriptOf) -> Live:
                 "length_ms": event.body["length_ms"], "step": event.body["step"],
                 "spoken": event.body.get("spoken"),
             }  # fmt: skip
-        elif event.kind in (Kind.LISTENS, Kind.RECORDS, Kind.RINGS_OUT):
+        elif event.kind in (Kind.LISTENS, Kind.RECORDS, Kind.RINGS_OUT, Kind.MUSIC):
             live.playing = None
     return live
 

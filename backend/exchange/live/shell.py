@@ -33,6 +33,7 @@ from exchange.live.engine import Engine
 from exchange.live.publisher import Publisher
 from exchange.live.views import view
 from exchange.models import Command
+from lookups.services import look_up
 
 log = logging.getLogger(__name__)
 
@@ -56,6 +57,10 @@ def database(function: Any, *arguments: Any) -> Any:
 def let_go() -> None:
     """Close the database connection of the thread that this runs in; the next use opens another."""
     connection.close()
+
+
+def _look_up_all(asked: list[tuple[str, str, str]]) -> list[dict[str, Any] | None]:
+    return [look_up(table, key) for _, table, key in asked]
 
 
 class Exchange:
@@ -120,7 +125,7 @@ class Exchange:
         await database(journal.forget_old_commands, self.site)
 
     def _recover(self, now: int) -> None:
-        scripts: dict[int, Script] = {}
+        scripts: dict[Any, Script] = {}
 
         def script_of(body: dict[str, Any]) -> Script:
             version = body["version_id"]
@@ -129,9 +134,11 @@ class Exchange:
                 if not body["flow"]:
                     return self.engine.config.loose(definition, body["flow_name"])
                 return configuration.script_of_draft(body["flow"], definition)
-            if version not in scripts:
-                scripts[version] = configuration.script_of_version(version)
-            return scripts[version]
+            blocks = body.get("blocks", {})
+            key = (version, tuple(sorted(blocks.items())))
+            if key not in scripts:
+                scripts[key] = configuration.script_of_version(version, blocks)
+            return scripts[key]
 
         recovery.recover(
             self.engine,
@@ -164,6 +171,8 @@ class Exchange:
                 self._answered.add(command.pk)
                 self._answers.append((command.pk, await self._do(command)))
         self.engine.advance(now_ms())
+        while self.engine.asked:
+            await self._look_up()
         if self.engine.pending or self._answers:
             events, answers = list(self.engine.pending), list(self._answers)
             await database(journal.write, self.site, self.owner, events, answers)
@@ -172,6 +181,14 @@ class Exchange:
             self._answered -= {number for number, _ in answers}
         self._told |= self.engine.dirty
         self.engine.dirty = set()
+
+    async def _look_up(self) -> None:
+        """Ask the tables for what contacts wait for; a database that is away is asked again."""
+        asked = list(self.engine.asked)
+        rows = await database(_look_up_all, asked)
+        del self.engine.asked[: len(asked)]
+        for (contact, _, _), row in zip(asked, rows, strict=True):
+            self.engine.looked(contact, row, now_ms())
 
     async def _wait(self) -> None:
         """Until something wakes us or is due; at the longest one beat."""

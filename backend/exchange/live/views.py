@@ -165,9 +165,9 @@ def _phase(contact: Live, position: int | None) -> Item:
         "phase": state.phase,
         "step": state.step,
         "listens_until_ms": (
-            state.due_ms if state.phase in ("listening", "ringing", "recording") else None
+            state.due_ms if state.phase in ("listening", "ringing", "recording", "asking") else None
         ),
-        "music": state.phase == "queued",
+        "music": state.phase == "queued" or state.role == "music",
         "position": position,
         "playing": contact.playing,
         "ending": state.ending,
@@ -241,6 +241,7 @@ def _desk_contact(engine: Engine, agent: Agent) -> Item:
         "caller": contact.caller,
         "number": contact.number,
         "label": number.label if number else "",
+        "noted": contact.label,
         "queue": queue.name if queue else "",
         "note": queue.note if queue else "",
         "arrived_ms": contact.arrived_ms,
@@ -257,7 +258,8 @@ def _flow(engine: Engine, flow_id: str) -> View:
     here: dict[str, int] = {}
     for contact in engine.contacts.values():
         if contact.script.flow_id == flow_id:
-            here[contact.state.step] = here.get(contact.state.step, 0) + 1
+            stop = contact.state.step.partition(".")[0]
+            here[stop] = here.get(stop, 0) + 1
     arms = engine.fold.arms.get(flow_id, {})
     return {
         "here": here,

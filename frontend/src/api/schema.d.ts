@@ -2421,6 +2421,51 @@ export interface components {
          */
         WrapUpEnum: "none" | "optional" | "required";
         /**
+         * Block
+         * @description Runs a shared block: values in, outputs back, and whether it worked.
+         *
+         *     `version` None uses the block as it is in force.
+         */
+        DefinitionBlock: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "block";
+            /**
+             * Flow
+             * @default null
+             */
+            flow: string | null;
+            /**
+             * Version
+             * @default null
+             */
+            version: number | null;
+            /**
+             * Give
+             * @default []
+             */
+            give: components["schemas"]["DefinitionGiven"][];
+            /**
+             * Take
+             * @default []
+             */
+            take: components["schemas"]["DefinitionReturned"][];
+            /**
+             * Worked
+             * @default null
+             */
+            worked: string | null;
+            /**
+             * Not Worked
+             * @default null
+             */
+            not_worked: string | null;
+        };
+        /**
          * CheckHours
          * @description Goes on by `open` or `closed`, as the hours are at that moment. Takes no time.
          */
@@ -2449,8 +2494,205 @@ export interface components {
             closed: string | null;
         };
         /**
+         * CheckQueue
+         * @description Compares a live figure of a queue, or of the centre (no queue). Takes no time.
+         */
+        DefinitionCheckQueue: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "check_queue";
+            /**
+             * Queue
+             * @default null
+             */
+            queue: string | null;
+            /**
+             * Whole Centre
+             * @default false
+             */
+            whole_centre: boolean;
+            /**
+             * Figure
+             * @default signed_in
+             * @enum {string}
+             */
+            figure: "signed_in" | "available" | "waiting" | "longest_wait" | "service_level";
+            /**
+             * How
+             * @default at_least
+             * @enum {string}
+             */
+            how: "at_least" | "less_than";
+            /**
+             * Limit
+             * @default 1
+             */
+            limit: number;
+            /**
+             * Yes
+             * @default null
+             */
+            yes: string | null;
+            /**
+             * No
+             * @default null
+             */
+            no: string | null;
+        };
+        /**
+         * Comparison
+         * @description One value compared. Texts are compared without case; numbers as numbers.
+         */
+        DefinitionComparison: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "compare";
+            /**
+             * Value
+             * @default caller
+             */
+            value: string;
+            /**
+             * How
+             * @default is
+             * @enum {string}
+             */
+            how: "is" | "is_not" | "begins_with" | "contains" | "more_than" | "less_than" | "given" | "not_given";
+            /**
+             * Other
+             * @default null
+             */
+            other: string | number | boolean | null;
+        };
+        /**
+         * Digits
+         * @description Asks for figures on the keys and keeps them in a value.
+         *
+         *     Over when `most` are pressed, at `end_key`, or after `wait_s` of silence with at least
+         *     `least`. With `confirm` they are read back: 1 takes them, any other key asks again.
+         */
+        DefinitionDigits: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "digits";
+            /**
+             * Prompt
+             * @default {
+             *       "kind": "text",
+             *       "text": "",
+             *       "language": "en"
+             *     }
+             */
+            prompt: components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"];
+            /**
+             * Into
+             * @default digits
+             */
+            into: string;
+            /**
+             * Least
+             * @default 1
+             */
+            least: number;
+            /**
+             * Most
+             * @default 8
+             */
+            most: number;
+            /**
+             * End Key
+             * @default #
+             * @enum {string}
+             */
+            end_key: "#" | "*" | "";
+            /**
+             * Confirm
+             * @default null
+             */
+            confirm: (components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"]) | null;
+            /**
+             * Wait S
+             * @default 8
+             */
+            wait_s: number;
+            /**
+             * Tries
+             * @default 3
+             */
+            tries: number;
+            /**
+             * Next
+             * @default null
+             */
+            next: string | null;
+            /**
+             * No Digits
+             * @default null
+             */
+            no_digits: string | null;
+        };
+        /**
+         * Directory
+         * @description The caller spells a surname on the keys and is put through to the person.
+         */
+        DefinitionDirectory: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "directory";
+            /**
+             * Prompt
+             * @default {
+             *       "kind": "text",
+             *       "text": "",
+             *       "language": "en"
+             *     }
+             */
+            prompt: components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"];
+            /**
+             * Wait S
+             * @default 6
+             */
+            wait_s: number;
+            /**
+             * Tries
+             * @default 3
+             */
+            tries: number;
+            /**
+             * Ring S
+             * @default 20
+             */
+            ring_s: number;
+            /**
+             * None
+             * @default null
+             */
+            none: string | null;
+            /**
+             * No Answer
+             * @default null
+             */
+            no_answer: string | null;
+        };
+        /**
          * End
          * @description The call ends here, after an optional last prompt. `label` names the ending.
+         *
+         *     In a shared block it ends the block, and `worked` says how.
          */
         DefinitionEnd: {
             /** Id */
@@ -2466,10 +2708,162 @@ export interface components {
              */
             label: string;
             /**
+             * Worked
+             * @default true
+             */
+            worked: boolean;
+            /**
              * Prompt
              * @default null
              */
             prompt: (components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"]) | null;
+        };
+        /**
+         * Extension
+         * @description The caller dials an extension and is led to whose it is: a person, queue, mailbox, number.
+         */
+        DefinitionExtension: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "extension";
+            /**
+             * Prompt
+             * @default {
+             *       "kind": "text",
+             *       "text": "",
+             *       "language": "en"
+             *     }
+             */
+            prompt: components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"];
+            /**
+             * Wait S
+             * @default 6
+             */
+            wait_s: number;
+            /**
+             * Tries
+             * @default 3
+             */
+            tries: number;
+            /**
+             * Ring S
+             * @default 20
+             */
+            ring_s: number;
+            /**
+             * None
+             * @default null
+             */
+            none: string | null;
+            /**
+             * No Answer
+             * @default null
+             */
+            no_answer: string | null;
+        };
+        /**
+         * FaxCheck
+         * @description Listens for the tone of a fax machine for a moment.
+         */
+        DefinitionFaxCheck: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fax";
+            /**
+             * Seconds
+             * @default 4
+             */
+            seconds: number;
+            /**
+             * Fax
+             * @default null
+             */
+            fax: string | null;
+            /**
+             * No Fax
+             * @default null
+             */
+            no_fax: string | null;
+        };
+        /**
+         * Fork
+         * @description Forks by values; the first arm whose condition holds is taken. Takes no time.
+         */
+        DefinitionFork: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fork";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Arms
+             * @default []
+             */
+            arms: components["schemas"]["DefinitionForkArm"][];
+            /**
+             * Otherwise
+             * @default null
+             */
+            otherwise: string | null;
+        };
+        /**
+         * ForkArm
+         * @description An arm of a fork by value: taken where its condition holds.
+         */
+        DefinitionForkArm: {
+            /** Id */
+            id: string;
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /**
+             * @default {
+             *       "kind": "group",
+             *       "join": "and",
+             *       "parts": []
+             *     }
+             */
+            when: components["schemas"]["DefinitionGroup"];
+            /**
+             * Next
+             * @default null
+             */
+            next: string | null;
+        };
+        /**
+         * Given
+         * @description What goes into an input of a shared block: something typed, or one of this flow's values.
+         */
+        DefinitionGiven: {
+            /** Input */
+            input: string;
+            /**
+             * To
+             * @default null
+             */
+            to: string | number | boolean | null;
+            /**
+             * Copy Of
+             * @default null
+             */
+            copy_of: string | null;
         };
         /**
          * GoOn
@@ -2493,6 +2887,28 @@ export interface components {
              * @default null
              */
             failed: string | null;
+        };
+        /**
+         * Group
+         * @description Comparisons that must all hold (`and`), or one of them (`or`). An empty one never holds.
+         */
+        DefinitionGroup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "group";
+            /**
+             * Join
+             * @default and
+             * @enum {string}
+             */
+            join: "and" | "or";
+            /**
+             * Parts
+             * @default []
+             */
+            parts: (components["schemas"]["DefinitionComparison"] | components["schemas"]["DefinitionGroup"])[];
         };
         /**
          * Input
@@ -2519,6 +2935,34 @@ export interface components {
             default: string | number | boolean | null;
         };
         /**
+         * Label
+         * @description What agents read before the caller's number, and the priority in queues. Takes no time.
+         */
+        DefinitionLabel: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "label";
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /**
+             * Priority
+             * @default null
+             */
+            priority: number | null;
+            /**
+             * Next
+             * @default null
+             */
+            next: string | null;
+        };
+        /**
          * LibrarySound
          * @description A sound of the library (None: not chosen yet), in the flow's language where it has that.
          */
@@ -2533,6 +2977,49 @@ export interface components {
              * @default null
              */
             sound: string | null;
+        };
+        /**
+         * Lookup
+         * @description Looks a row of a lookup table up by a value, and takes cells of it into values.
+         */
+        DefinitionLookup: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lookup";
+            /**
+             * Table
+             * @default null
+             */
+            table: string | null;
+            /**
+             * Key
+             * @default digits
+             */
+            key: string;
+            /**
+             * Take
+             * @default []
+             */
+            take: components["schemas"]["DefinitionTaken"][];
+            /**
+             * Found
+             * @default null
+             */
+            found: string | null;
+            /**
+             * Not Found
+             * @default null
+             */
+            not_found: string | null;
+            /**
+             * Failed
+             * @default null
+             */
+            failed: string | null;
         };
         /**
          * Menu
@@ -2641,6 +3128,70 @@ export interface components {
             failed: string | null;
         };
         /**
+         * Music
+         * @description The caller hears hold music for a time.
+         */
+        DefinitionMusic: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "music";
+            /**
+             * Seconds
+             * @default 20
+             */
+            seconds: number;
+            /**
+             * Next
+             * @default null
+             */
+            next: string | null;
+        };
+        /**
+         * Period
+         * @description Weekdays (0 is Monday) from `start` to before `end` (minutes of the day), perhaps in dates.
+         *
+         *     `first` and `last` are included; either may be open.
+         */
+        DefinitionPeriod: {
+            /**
+             * Days
+             * @default [
+             *       0,
+             *       1,
+             *       2,
+             *       3,
+             *       4,
+             *       5,
+             *       6
+             *     ]
+             */
+            days: number[];
+            /**
+             * Start
+             * @default 0
+             */
+            start: number;
+            /**
+             * End
+             * @default 1440
+             */
+            end: number;
+            /**
+             * First
+             * @default null
+             */
+            first: string | null;
+            /**
+             * Last
+             * @default null
+             */
+            last: string | null;
+        };
+        /**
          * Queue
          * @description The caller waits in a queue for a person. `waited` is taken after its longest wait.
          */
@@ -2664,10 +3215,48 @@ export interface components {
             waited: string | null;
         };
         /**
+         * Repeat
+         * @description Goes `again` a number of times, then `done`. Takes no time.
+         */
+        DefinitionRepeat: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "repeat";
+            /**
+             * Times
+             * @default 3
+             */
+            times: number;
+            /**
+             * Again
+             * @default null
+             */
+            again: string | null;
+            /**
+             * Done
+             * @default null
+             */
+            done: string | null;
+        };
+        /**
+         * Returned
+         * @description An output of a shared block, and the value of this flow that it goes into.
+         */
+        DefinitionReturned: {
+            /** Output */
+            output: string;
+            /** Into */
+            into: string;
+        };
+        /**
          * Ring
-         * @description Rings an outside number (E.164, fictional ranges included) for a time.
+         * @description Rings an outside number (E.164, fictional ranges included), or people one after another.
          *
-         *     Answered, the caller talks there and the call ends with it.
+         *     Each rings for `ring_s`. Answered, the caller talks there and the call ends with it.
          */
         DefinitionRing: {
             /** Id */
@@ -2682,6 +3271,11 @@ export interface components {
              * @default
              */
             number: string;
+            /**
+             * People
+             * @default []
+             */
+            people: string[];
             /**
              * Ring S
              * @default 20
@@ -2731,6 +3325,39 @@ export interface components {
             next: string | null;
         };
         /**
+         * SetValue
+         * @description Sets a value: to something given, or to what another value holds. Takes no time.
+         */
+        DefinitionSetValue: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set";
+            /**
+             * Value
+             * @default note
+             */
+            value: string;
+            /**
+             * To
+             * @default null
+             */
+            to: string | number | boolean | null;
+            /**
+             * Copy Of
+             * @default null
+             */
+            copy_of: string | null;
+            /**
+             * Next
+             * @default null
+             */
+            next: string | null;
+        };
+        /**
          * SpokenText
          * @description Text typed on the spot, spoken by the speech engine. May hold values (`PLACE`).
          */
@@ -2751,6 +3378,72 @@ export interface components {
              * @enum {string}
              */
             language: "en" | "cy";
+        };
+        /**
+         * Taken
+         * @description A column of a looked-up row, and the value it goes into.
+         */
+        DefinitionTaken: {
+            /** Column */
+            column: string;
+            /** Into */
+            into: string;
+        };
+        /**
+         * Times
+         * @description Forks by day and time; the first arm that holds is taken. Takes no time.
+         */
+        DefinitionTimes: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "times";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Time Zone
+             * @default Europe/London
+             */
+            time_zone: string;
+            /**
+             * Arms
+             * @default []
+             */
+            arms: components["schemas"]["DefinitionTimesArm"][];
+            /**
+             * Otherwise
+             * @default null
+             */
+            otherwise: string | null;
+        };
+        /**
+         * TimesArm
+         * @description An arm of a fork by day and time: taken in any of its periods.
+         */
+        DefinitionTimesArm: {
+            /** Id */
+            id: string;
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /**
+             * Periods
+             * @default []
+             */
+            periods: components["schemas"]["DefinitionPeriod"][];
+            /**
+             * Next
+             * @default null
+             */
+            next: string | null;
         };
         /**
          * Flow
@@ -2779,6 +3472,11 @@ export interface components {
              */
             inputs: components["schemas"]["DefinitionInput"][];
             /**
+             * Outputs
+             * @default []
+             */
+            outputs: string[];
+            /**
              * Start
              * @default null
              */
@@ -2787,7 +3485,7 @@ export interface components {
              * Steps
              * @default []
              */
-            steps: (components["schemas"]["DefinitionSay"] | components["schemas"]["DefinitionMenu"] | components["schemas"]["DefinitionCheckHours"] | components["schemas"]["DefinitionQueue"] | components["schemas"]["DefinitionRing"] | components["schemas"]["DefinitionMessage"] | components["schemas"]["DefinitionGoOn"] | components["schemas"]["DefinitionEnd"])[];
+            steps: (components["schemas"]["DefinitionSay"] | components["schemas"]["DefinitionMenu"] | components["schemas"]["DefinitionDigits"] | components["schemas"]["DefinitionCheckHours"] | components["schemas"]["DefinitionTimes"] | components["schemas"]["DefinitionFork"] | components["schemas"]["DefinitionLookup"] | components["schemas"]["DefinitionCheckQueue"] | components["schemas"]["DefinitionSetValue"] | components["schemas"]["DefinitionLabel"] | components["schemas"]["DefinitionRing"] | components["schemas"]["DefinitionQueue"] | components["schemas"]["DefinitionMessage"] | components["schemas"]["DefinitionDirectory"] | components["schemas"]["DefinitionExtension"] | components["schemas"]["DefinitionMusic"] | components["schemas"]["DefinitionFaxCheck"] | components["schemas"]["DefinitionRepeat"] | components["schemas"]["DefinitionBlock"] | components["schemas"]["DefinitionGoOn"] | components["schemas"]["DefinitionEnd"])[];
             /**
              * Stay Limit S
              * @default 900

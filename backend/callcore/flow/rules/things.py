@@ -21,7 +21,7 @@ from callcore.flow.rules.walk import Walk
 LANGUAGES = {"en": "English", "cy": "Welsh"}
 
 
-def _missing(
+def missing(
     walk: Walk, step: AnyStep, reference: str | None, what: str, meets: str
 ) -> Iterator[Finding]:
     """A reference that is open, or leads to something that is gone."""
@@ -51,7 +51,7 @@ def _queues(walk: Walk) -> Iterator[Finding]:
         reference = walk.counted(step.queue)
         facts = walk.world.queues.get(reference or "")
         if facts is None:
-            yield from _missing(walk, step, step.queue, "queue", "would wait for nobody")
+            yield from missing(walk, step, step.queue, "queue", "would wait for nobody")
         elif not facts.finished:
             yield Finding(
                 "unfinished-queue", "blocks", step.id, "",
@@ -73,7 +73,7 @@ def _hours(walk: Walk) -> Iterator[Finding]:
         reference = walk.counted(step.hours)
         facts = walk.world.hours.get(reference or "")
         if facts is None:
-            yield from _missing(walk, step, step.hours, "hours", "would meet the failure rule")
+            yield from missing(walk, step, step.hours, "hours", "would meet the failure rule")
         elif not facts.ever_open:
             yield Finding(
                 "never-open", "warns", step.id, "",
@@ -89,7 +89,7 @@ def _mailboxes(walk: Walk) -> Iterator[Finding]:
         reference = walk.counted(step.mailbox)
         facts = walk.world.mailboxes.get(reference or "")
         if facts is None:
-            yield from _missing(walk, step, step.mailbox, "mailbox", "could leave no message")
+            yield from missing(walk, step, step.mailbox, "mailbox", "could leave no message")
         elif not facts.greeting:
             yield Finding(
                 "no-greeting", "warns", step.id, "",
@@ -103,12 +103,12 @@ def _outside_numbers(walk: Walk) -> Iterator[Finding]:
     for step in walk.flow.steps:
         if not isinstance(step, Ring):
             continue
-        if not step.number:
+        if not step.number and not step.people:
             yield Finding(
                 "no-number", "blocks", step.id, "",
                 "No number is given: nobody would be rung.", "Type the number.",
             )  # fmt: skip
-        elif _comes_back(walk, step.id):
+        elif step.number and _comes_back(walk, step.id):
             yield Finding(
                 "outside-in-a-loop", "warns", step.id, "",
                 "A caller can come here again and again: each time rings the outside number, "
@@ -136,7 +136,7 @@ def _other_flows(walk: Walk) -> Iterator[Finding]:
             continue
         facts = walk.world.flows.get(step.flow or "")
         if facts is None:
-            yield from _missing(walk, step, step.flow, "flow", "would be cut off")
+            yield from missing(walk, step, step.flow, "flow", "would be cut off")
         elif not facts.in_force:
             yield Finding(
                 "flow-not-in-force", "blocks", step.id, "",
@@ -173,7 +173,7 @@ def _heard(walk: Walk) -> Iterator[Finding]:
 def _sound(walk: Walk, step: AnyStep, prompt: LibrarySound) -> Iterator[Finding]:
     facts = walk.world.sounds.get(walk.counted(prompt.sound) or "")
     if facts is None:
-        yield from _missing(walk, step, prompt.sound, "sound", "would hear silence")
+        yield from missing(walk, step, prompt.sound, "sound", "would hear silence")
     elif facts.takes and walk.flow.language not in facts.takes:
         other = LANGUAGES[next(iter(facts.takes))]
         yield Finding(

@@ -4,31 +4,43 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from callcore.flow import usage
 from callcore.flow.definition import prompts
 from callcore.flow.findings import Finding, Fix
 from callcore.flow.inputs import ALWAYS, TYPE_WORDS, WAYS
 from callcore.flow.parts import PLACE, SpokenText, named, values_in
 from callcore.flow.rules.walk import Walk
-from callcore.flow.steps import references_of
 
-VOICE_ONLY = {"ring", "message"}
+VOICE_ONLY = {"ring", "message", "directory", "extension", "music", "fax"}
 
 
 def _unknown_values(walk: Walk) -> Iterator[Finding]:
+    setters: dict[str, list[str]] = {}
     for step in walk.flow.steps:
-        spoken = {name for prompt in prompts(step) for name in values_in(prompt)}
-        used = {name for ref in references_of(step) for name in named(ref)} | spoken
-        for name in sorted(used - walk.inputs.keys() - ALWAYS.keys()):
-            yield Finding(
-                "unknown-value", "blocks", step.id, "",
-                f"The value {name} is not there: nothing has set it when a caller comes here.",
-                f"Declare an input {name}, or use another value.",
-            )  # fmt: skip
+        for name in usage.sets(step):
+            setters.setdefault(name, []).append(step.id)
+    for step in walk.flow.steps:
+        for name in sorted(usage.uses(step) - walk.inputs.keys() - ALWAYS.keys()):
+            if name not in setters:
+                yield Finding(
+                    "unknown-value", "blocks", step.id, "",
+                    f"The value {name} is not there: nothing sets it before a caller comes here.",
+                    f"Declare an input {name}, or use another value.",
+                )  # fmt: skip
+            elif step.id in walk.reached and not walk.comes_after(step.id, setters[name]):
+                yield Finding(
+                    "used-too-early", "blocks", step.id, "",
+                    f"The value {name} is used before it can have been set: it is set only later.",
+                    "Set it earlier on the way.",
+                )  # fmt: skip
+
+
+_KINDS = {"queue": "queue", "check_queue": "queue", "hours": "hours", "message": "mailbox"}
 
 
 def _types(walk: Walk) -> Iterator[Finding]:
     for step in walk.flow.steps:
-        wanted = {"queue": "queue", "hours": "hours", "message": "mailbox"}.get(step.kind)
+        wanted = _KINDS.get(step.kind)
         pairs = [(ref, wanted) for ref in step.references() if wanted]
         pairs += [(p.sound, "sound") for p in prompts(step) if not isinstance(p, SpokenText)]
         for reference, kind in pairs:
@@ -54,8 +66,7 @@ def _types(walk: Walk) -> Iterator[Finding]:
 
 def _inputs(walk: Walk) -> Iterator[Finding]:
     flow = walk.flow
-    used = {n for s in flow.steps for ref in references_of(s) for n in named(ref)}
-    used |= {n for s in flow.steps for p in prompts(s) for n in values_in(p)}
+    used = {name for step in flow.steps for name in usage.uses(step)} | set(flow.outputs)
     if flow.failure_prompt is not None:
         used |= values_in(flow.failure_prompt)
     for at, declared in enumerate(flow.inputs):

@@ -32,6 +32,19 @@ class Walk:
             todo.extend(e.to for e in self.exits[at] if e.to in self.steps)
         return seen
 
+    def comes_after(self, step_id: str, others: list[str]) -> bool:
+        """Whether a caller can come to a step from one of others."""
+        seen: set[str] = set()
+        todo = [way.to for other in others for way in self.exits[other]]
+        while todo:
+            at = todo.pop()
+            if at == step_id:
+                return True
+            if at in self.steps and at not in seen:
+                seen.add(at)
+                todo.extend(way.to for way in self.exits[at])
+        return False
+
     def leads(self, way: Exit) -> bool:
         """Whether an exit leads to a step."""
         return way.to in self.steps

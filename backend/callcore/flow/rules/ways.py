@@ -10,7 +10,7 @@ from callcore.flow.findings import Finding, Fix, end_here, position
 from callcore.flow.rules.walk import Walk
 
 #: Steps at which a call can end, or leave the flow.
-ENDINGS = ("queue", "ring", "message", "go", "end")
+ENDINGS = ("queue", "ring", "message", "directory", "extension", "go", "end")
 
 
 def _no_start(walk: Walk) -> Iterator[Finding]:

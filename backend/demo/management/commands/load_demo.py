@@ -32,11 +32,12 @@ class Command(BaseCommand):
         teams = _agents(admin)
         queues = _queues(admin, teams, _code_sets(admin))
         mailboxes = _mailboxes(admin, queues)
-        refs = {**queues, **mailboxes, "hours": f"hours:{hours.pk}"}
+        refs = {**queues, **mailboxes, "hours": f"hours:{hours.pk}", "table": _table(admin)}
+        for number, agent in enumerate(teams["Passenger care"], start=1):
+            refs[f"Office person {number}"] = f"agent:{agent.pk}"
         flows = _flows(admin, refs, _sounds(admin))
         _numbers(admin, flows, refs)
         _messages(mailboxes)
-        _table(admin)
         self.stdout.write("The demo is loaded.")
 
 
@@ -74,9 +75,10 @@ def _messages(mailboxes: dict[str, str]) -> None:
         give_voice(take_in([left], {contact: (caller, scenario.NUMBERS[0][0])}))
 
 
-def _table(admin: Any) -> None:
+def _table(admin: Any) -> str:
     table = create(admin, kind_named("table").model, **scenario.TABLE)
     take_rows(admin, table, table.revision, scenario.ROWS.encode(), lambda _: None)
+    return f"table:{table.pk}"
 
 
 def _numbers(admin: Any, flows: dict[str, Any], refs: dict[str, str]) -> None:
@@ -137,12 +139,22 @@ def _queues(admin: Any, teams: dict[str, list[Any]], sets: dict[str, Any]) -> di
 
 
 def _flows(admin: Any, refs: dict[str, str], sounds: dict[str, str]) -> dict[str, Any]:
-    main = make_flow(admin, "Main line", load(scenario.main_line(refs, sounds[scenario.OPENING])))
-    ports = make_flow(admin, "Port desk", load(scenario.port_desk()))
-    for flow in (main, ports):
+    """Every flow but one is published; the shared block before the flow that uses it."""
+    flows: dict[str, Any] = {}
+
+    def put_in_force(name: str, definition: dict[str, Any]) -> None:
+        flow = make_flow(admin, name, load(definition))
         publish(admin, flow, flow.revision, "The first version")
         flow.refresh_from_db()
-    lost = make_flow(
-        admin, "Lost property", load(scenario.lost_property(refs["Lost property desk"]))
-    )
-    return {"Main line": main, "Port desk": ports, "Lost property": lost}
+        flows[name] = flow
+
+    openings = (sounds[name] for name in scenario.OPENINGS)
+    put_in_force("Main line", scenario.main_line(refs, *openings))
+    put_in_force("Port desk", scenario.port_desk())
+    put_in_force("Booking check", scenario.booking_check(refs["table"]))
+    block = f"flow:{flows['Booking check'].pk}"
+    put_in_force("Group travel", scenario.group_travel(refs, block))
+    put_in_force("Inside line", scenario.inside_line(refs))
+    lost = scenario.lost_property(refs["Lost property desk"])
+    flows["Lost property"] = make_flow(admin, "Lost property", load(lost))
+    return flows

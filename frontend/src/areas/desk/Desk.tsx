@@ -55,7 +55,7 @@ function ContactPanel({ agent, contact, desk }: { agent: DeskAgent; contact: Des
     );
   return (
     <section className={`${styles.panel} ${styles.contact} ${ringing ? styles.ringing : ""}`} aria-label="Contact">
-      <div className={styles.state}>{national(contact.caller)}</div>
+      <div className={styles.state}>{contact.noted && <span className="chip">{contact.noted}</span>} {national(contact.caller)}</div>
       <dl className={styles.facts}>
         <dt>Called</dt><dd>{contact.label || "a trial call"} <span className="dim">{contact.number && national(contact.number)}</span></dd>
         <dt>Queue</dt><dd>{contact.queue}</dd>

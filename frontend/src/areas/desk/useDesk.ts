@@ -21,6 +21,7 @@ export interface DeskContact {
   caller: string;
   number: string;
   label: string;
+  noted: string;
   queue: string;
   note: string;
   arrived_ms: number;

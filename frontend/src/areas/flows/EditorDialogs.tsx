@@ -1,7 +1,9 @@
 import { Autocomplete, Dialog, DialogContent, DialogTitle, TextField } from "@mui/material";
 import type { Stop } from "../../api/client";
 import styles from "./flows.module.css";
+import { kindWord, stepForms, type StepKind, stepKinds } from "./kinds";
 import { stopName } from "./sheet/TargetPicker";
+import { StopGlyph } from "./trail/glyphs";
 
 /** Find a stop by its words. */
 export function FindStop({ stops, close, go }: { stops: Stop[]; close: () => void; go: (id: string) => void }) {
@@ -20,8 +22,33 @@ export function FindStop({ stops, close, go }: { stops: Stop[]; close: () => voi
   );
 }
 
+/** Chooses the kind of a new stop: typed, or with the arrows; Enter takes the first. */
+export function ChooseKind({ after, close, choose }: { after: string; close: () => void; choose: (kind: StepKind) => void }) {
+  return (
+    <Dialog open onClose={close} fullWidth maxWidth="sm">
+      <DialogTitle>Add a stop{after && <span className="dim" style={{ fontWeight: 400 }}> after {after}</span>}</DialogTitle>
+      <DialogContent>
+        <Autocomplete
+          open autoHighlight options={stepKinds} groupBy={(kind) => stepForms[kind].group} getOptionLabel={(kind) => kindWord(kind)}
+          filterOptions={(kinds, { inputValue }) => {
+            const typed = inputValue.trim().toLowerCase();
+            return kinds.filter((kind) => `${stepForms[kind].word} ${stepForms[kind].about}`.toLowerCase().includes(typed));
+          }}
+          renderOption={({ key, ...props }, kind) => (
+            <li key={key} {...props}><svg width="22" height="18" viewBox="-9 -9 18 18" aria-hidden="true" style={{ marginRight: 8 }}><StopGlyph kind={kind} /></svg><b style={{ minWidth: 150, fontWeight: 600 }}>{kindWord(kind)}</b><span className="dim">{stepForms[kind].about}</span></li>
+          )}
+          onChange={(_, kind) => { if (kind) choose(kind); close(); }}
+          slotProps={{ listbox: { style: { maxHeight: 440 } } }}
+          renderInput={(params) => <TextField {...params} autoFocus placeholder="What happens there?" />}
+          sx={{ minHeight: 500 }}
+        />
+      </DialogContent>
+    </Dialog>
+  );
+}
+
 const helps: [string, string][] = [
-  ["← → ↑ ↓", "walk the trail"], ["Enter", "edit the stop in the sheet"], ["A", "add a stop after this one"],
+  ["← → ↑ ↓", "walk the trail"], ["Enter", "edit the stop in the sheet"], ["A", "add a stop after this one; type its kind, Enter"],
   ["F", "add a key to a menu"], ["Del", "remove the stop; the trail heals"], ["/", "find a stop"],
   ["T", "open the telephone"], ["Enter, 1 … 9 * 0 #, H", "in the telephone: dial, press a key, hang up"],
   ["Ctrl Z", "undo"], ["Ctrl Shift Z", "redo"], ["Esc", "from the sheet back to the map; on the map, let go of the stop"], ["Ctrl K", "find anything"],

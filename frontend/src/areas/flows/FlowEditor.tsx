@@ -10,7 +10,7 @@ import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
 import { useTopic } from "../../frame/useLive";
 import { addAfter, addArm, leadingTo, removeStep, stepOf } from "./edits";
-import { FindStop, KeyHelp } from "./EditorDialogs";
+import { ChooseKind, FindStop, KeyHelp } from "./EditorDialogs";
 import { Findings } from "./Findings";
 import styles from "./flows.module.css";
 import { Telephone } from "./phone/Telephone";
@@ -18,7 +18,7 @@ import { type TelephoneState, useTelephone } from "./phone/useTelephone";
 import { FlowSheet } from "./sheet/FlowSheet";
 import { StopSheet } from "./sheet/StopSheet";
 import { TrailMap, type Walk } from "./trail/TrailMap";
-import { kindWord, stepForms, type StepKind, stepKinds } from "./kinds";
+import type { StepKind } from "./kinds";
 import { type FlowDraft, useFlowDraft } from "./useFlowDraft";
 
 /** The path of a call on this flow's map. */
@@ -89,16 +89,13 @@ function typing(target: EventTarget): boolean {
 type Panel = "sheet" | "telephone";
 
 /** Keys of the editor, where no field is being typed in. */
-function useEditorKeys(draft: FlowDraft, selected: string | null, mayChange: boolean, act: { select: (id: string | null) => void; call: () => void; find: () => void; help: () => void }) {
+function useEditorKeys(draft: FlowDraft, selected: string | null, mayChange: boolean, act: { select: (id: string | null) => void; call: () => void; find: () => void; help: () => void; add: () => void }) {
   const { definition } = draft;
   const changing = (key: string): boolean => {
     if (!definition || !mayChange) return false;
     const step = stepOf(definition, selected);
-    if (key === "a") {
-      const { definition: grown, made } = addAfter(definition, selected, "say");
-      draft.edit(grown);
-      act.select(made);
-    } else if (key === "f" && step?.kind === "menu") draft.edit(addArm(definition, step));
+    if (key === "a") act.add();
+    else if (key === "f" && step?.kind === "menu") draft.edit(addArm(definition, step));
     else if (key === "delete" && selected) {
       draft.edit(removeStep(definition, selected));
       act.select(leadingTo(definition, selected));
@@ -122,31 +119,13 @@ function useEditorKeys(draft: FlowDraft, selected: string | null, mayChange: boo
   };
 }
 
-function AddStop({ draft, selected, select }: { draft: FlowDraft; selected: string | null; select: (id: string) => void }) {
-  const { definition } = draft;
-  if (!definition) return null;
-  const add = (kind: StepKind) => {
-    const grown = addAfter(definition, selected, kind);
-    draft.edit(grown.definition);
-    select(grown.made);
-  };
-  return (
-    <span role="group" aria-label="Add a stop" style={{ display: "flex", gap: 4 }}>
-      <span className="dim" style={{ alignSelf: "center", fontSize: 12 }}>Add{selected ? " after" : ""}:</span>
-      {stepKinds.map((kind) => (
-        <Button key={kind} variant="outlined" sx={{ minWidth: 0, px: 1 }} onClick={() => { add(kind); }}>{stepForms[kind].short ?? kindWord(kind)}</Button>
-      ))}
-    </span>
-  );
-}
-
 /** The editor of one flow: map, sheet or telephone, findings. */
 export default function FlowEditor() {
   const { id = "" } = useParams();
   return <Editor key={id} id={id} />;
 }
 
-function EditorHead({ draft, id, selected, select, call }: { draft: FlowDraft; id: string; selected: string | null; select: (id: string) => void; call: () => void }) {
+function EditorHead({ draft, id, add, call }: { draft: FlowDraft; id: string; add: () => void; call: () => void }) {
   const navigate = useNavigate();
   const { may } = useSession();
   const mayChange = may("change", "flows");
@@ -158,7 +137,7 @@ function EditorHead({ draft, id, selected, select, call }: { draft: FlowDraft; i
       <span style={{ flex: 1 }} />
       {mayChange && (
         <>
-          <AddStop draft={draft} selected={selected} select={select} />
+          <Button variant="outlined" onClick={add}>Add a stop… <kbd>A</kbd></Button>
           <Button variant="outlined" sx={small} aria-label="Undo" title="Undo (Ctrl Z)" disabled={!draft.canUndo} onClick={draft.undo}>↶</Button>
           <Button variant="outlined" sx={small} aria-label="Redo" title="Redo (Ctrl Shift Z)" disabled={!draft.canRedo} onClick={draft.redo}>↷</Button>
         </>
@@ -218,15 +197,21 @@ function Editor({ id }: { id: string }) {
   const phone = useTelephone();
   const [selected, setSelected] = useState<string | null>(null);
   const [panel, setPanel] = useState<Panel>("sheet");
-  const [dialog, setDialog] = useState<"find" | "help" | null>(null);
+  const [dialog, setDialog] = useState<"find" | "help" | "add" | null>(null);
   const { view } = useTopic(`flow.${id}`);
   const uses = useQuery({ queryKey: keys.uses("flows", id), queryFn: () => flows.uses(id) });
   const select = (step: string | null) => {
     setSelected(step);
     if (step && !phone.live) setPanel("sheet");
   };
+  const add = (kind: StepKind) => {
+    if (!draft.definition) return;
+    const grown = addAfter(draft.definition, selected, kind);
+    draft.edit(grown.definition);
+    select(grown.made);
+  };
   const call = () => { if (may("use", "telephone")) setPanel("telephone"); };
-  const press = useEditorKeys(draft, selected, mayChange, { select, call, find: () => { setDialog("find"); }, help: () => { setDialog("help"); } });
+  const press = useEditorKeys(draft, selected, mayChange, { select, call, find: () => { setDialog("find"); }, help: () => { setDialog("help"); }, add: () => { setDialog("add"); } });
   if (draft.failure) return <Failure error={draft.failure} retry={draft.retry} />;
   const { definition, inspection, flow } = draft;
   if (!definition || !flow) return <Loading what="the flow" />;
@@ -235,7 +220,7 @@ function Editor({ id }: { id: string }) {
   return (
     <div className={styles.editor} onKeyDown={(event) => { if ((event.ctrlKey || event.metaKey) && !typing(event.target)) press(event); }}>
       <section className={styles.main} aria-label={flow.name}>
-        <EditorHead draft={draft} id={id} selected={selected} select={select} call={call} />
+        <EditorHead draft={draft} id={id} add={() => { setDialog("add"); }} call={call} />
         {inspection.data && (
           <TrailMap inspection={inspection.data} start={definition.start} numbers={numbers.length} selected={selected} select={select}
             walk={panel === "telephone" ? walkOf(phone, id) : null} here={counted("here")} counts={counted("arms")} keys={press} />
@@ -254,6 +239,7 @@ function Editor({ id }: { id: string }) {
           mayChange={mayChange} select={select} close={() => { setPanel("sheet"); }} />
       </aside>
       {dialog === "find" && <FindStop stops={inspection.data?.stops ?? []} close={() => { setDialog(null); }} go={select} />}
+      {dialog === "add" && <ChooseKind after={inspection.data?.stops.find((stop) => stop.id === selected)?.name ?? ""} close={() => { setDialog(null); }} choose={add} />}
       {dialog === "help" && <KeyHelp close={() => { setDialog(null); }} />}
       <ConflictQuestion draft={draft} />
     </div>

@@ -16,7 +16,7 @@ export function freeId(definition: Definition, stem: string): string {
 
 /** A new step of a kind; `filled` sets some of it from the start. */
 export function newStep(definition: Definition, kind: StepKind, filled: object = {}): Step {
-  return { kind, id: freeId(definition, kind), ...stepForms[kind].make(definition.language), ...filled } as Step;
+  return { kind, id: freeId(definition, kind.replace("_", "-")), ...stepForms[kind].make(definition.language), ...filled } as Step;
 }
 
 export function stepOf(definition: Definition, id: string | null): Step | undefined {
@@ -28,20 +28,32 @@ export function setStep(definition: Definition, step: Step): Definition {
   return { ...definition, steps: definition.steps.map((old) => (old.id === step.id ? step : old)) };
 }
 
-/** The names of a step's exits, in the author's order; `key:1` is an arm's. */
+/** An arm of a menu or a fork, whatever its other parts are. */
+interface Arm {
+  name: string;
+  next: string | null;
+}
+
+/** The arms of a stop, by the names of their exits: `key:1`, `arm:a1`. */
+function armsOf(step: Step): Arm[] {
+  if (step.kind === "menu") return step.arms.map((arm) => ({ name: `key:${arm.key}`, next: arm.next }));
+  if (step.kind === "fork" || step.kind === "times") return step.arms.map((arm) => ({ name: `arm:${arm.id}`, next: arm.next }));
+  return [];
+}
+
+/** The names of a step's exits, in the author's order. */
 export function exitsOf(step: Step): string[] {
-  const arms = step.kind === "menu" ? step.arms.map((arm) => `key:${arm.key}`) : [];
-  return [...arms, ...stepForms[step.kind].exits];
+  return [...armsOf(step).map((arm) => arm.name), ...stepForms[step.kind].exits];
 }
 
 export function targetOf(step: Step, exit: string): string | null {
-  if (step.kind === "menu" && exit.startsWith("key:")) return step.arms.find((arm) => `key:${arm.key}` === exit)?.next ?? null;
+  if (exit.includes(":")) return armsOf(step).find((arm) => arm.name === exit)?.next ?? null;
   return ((step as unknown as Record<string, unknown>)[exit] as string | null | undefined) ?? null;
 }
 
 function withTarget(step: Step, exit: string, to: string | null): Step {
-  if (step.kind === "menu" && exit.startsWith("key:"))
-    return { ...step, arms: step.arms.map((arm) => (`key:${arm.key}` === exit ? { ...arm, next: to } : arm)) };
+  const arm = armsOf(step).findIndex((found) => found.name === exit);
+  if (arm >= 0 && "arms" in step) return { ...step, arms: step.arms.map((old, i) => (i === arm ? { ...old, next: to } : old)) } as Step;
   return exit in step ? { ...step, [exit]: to } : step;
 }
 

@@ -2,23 +2,33 @@
 import type { Definition, Prompt, Step } from "../../api/client";
 
 export type StepKind = Step["kind"];
-export type ThingKind = "queue" | "hours" | "sound" | "mailbox" | "flow";
+export type ThingKind = "queue" | "hours" | "sound" | "mailbox" | "flow" | "table" | "agent";
 
 /** One thing to fill in at a stop, in the order in which the caller meets it. */
 export type StepField =
   | { kind: "heading"; label: string }
   | { kind: "prompt"; name: string; label: string }
   | { kind: "may_say"; name: string; label: string }
-  | { kind: "thing"; name: string; label: string; of: ThingKind }
+  | { kind: "thing"; name: string; label: string; of: ThingKind; when?: (step: Step) => boolean }
+  | { kind: "people"; name: string; label: string }
   | { kind: "text"; name: string; label: string; help?: string }
-  | { kind: "number"; name: string; label: string; least: number; most: number; help: string }
-  | { kind: "phone"; name: string; label: string }
+  | { kind: "value"; name: string; label: string; help?: string; sets?: boolean; optional?: boolean }
+  | { kind: "typed"; name: string; label: string; when?: (step: Step) => boolean }
+  | { kind: "number"; name: string; label: string; least: number; most: number; help: string; optional?: string }
+  | { kind: "choice"; name: string; label: string; options: { value: string; label: string }[] }
+  | { kind: "tick"; name: string; label: string }
+  | { kind: "phone"; name: string; label: string; when?: (step: Step) => boolean }
+  | { kind: "conditions" }
+  | { kind: "times" }
+  | { kind: "cells"; label: string }
+  | { kind: "block_values" }
   | { kind: "exit"; name: string; label: string };
 
 interface StepForm {
   word: string;
-  /** The word on the small button that adds one, where it is another. */
-  short?: string;
+  /** Under which heading it is offered. */
+  group: "Speak" | "Decide" | "Reach somebody" | "Leave";
+  about: string;
   exits: string[];
   fields: StepField[];
   make: (language: Definition["language"]) => object;
@@ -29,50 +39,172 @@ export function spoken(text: string, language: Definition["language"] = "en"): P
 }
 
 const exit = (name: string, label: string): StepField => ({ kind: "exit", name, label });
+const prompt = (name = "prompt", label = "The caller hears"): StepField => ({ kind: "prompt", name, label });
+const wait: StepField = { kind: "number", name: "wait_s", label: "Waits for a key", least: 1, most: 60, help: "seconds, 1 to 60" };
+const tries: StepField = { kind: "number", name: "tries", label: "Asks", least: 1, most: 9, help: "times, 1 to 9" };
+const ringing: StepField = { kind: "number", name: "ring_s", label: "Rings for", least: 5, most: 120, help: "seconds, 5 to 120" };
 
 /** In the order in which they are offered. */
 export const stepForms: Record<StepKind, StepForm> = {
   say: {
-    word: "Say", exits: ["next"], make: (language) => ({ prompt: spoken("", language), next: null }),
-    fields: [{ kind: "prompt", name: "prompt", label: "The caller hears" }, exit("next", "Then leads to")],
+    word: "Say", group: "Speak", about: "the caller hears a text or a sound", exits: ["next"],
+    make: (language) => ({ prompt: spoken("", language), next: null }),
+    fields: [prompt(), exit("next", "Then leads to")],
   },
   menu: {
-    word: "Menu", exits: ["no_key"], fields: [],
+    word: "Menu", group: "Speak", about: "keys lead to different stops", exits: ["no_key"], fields: [],
     make: (language) => ({ name: "", prompt: spoken("", language), arms: [], wait_s: 8, tries: 3, no_key_prompt: null, wrong_key_prompt: null, no_key: null }),
   },
+  digits: {
+    word: "Ask for digits", group: "Speak", about: "figures on the keys, into a value", exits: ["next", "no_digits"],
+    make: (language) => ({ prompt: spoken("", language), into: "digits", least: 1, most: 8, end_key: "#", confirm: null, wait_s: 8, tries: 3, next: null, no_digits: null }),
+    fields: [
+      prompt(),
+      { kind: "value", name: "into", label: "Into the value", sets: true },
+      { kind: "number", name: "least", label: "At least", least: 1, most: 20, help: "figures" },
+      { kind: "number", name: "most", label: "At most", least: 1, most: 20, help: "figures" },
+      { kind: "choice", name: "end_key", label: "Ends with", options: [{ value: "#", label: "#" }, { value: "*", label: "*" }, { value: "", label: "silence only" }] },
+      { kind: "may_say", name: "confirm", label: "Read back; 1 confirms" },
+      wait, tries, exit("next", "Then leads to"), exit("no_digits", "Without figures leads to"),
+    ],
+  },
+  music: {
+    word: "Hold music", group: "Speak", about: "music for a time", exits: ["next"], make: () => ({ seconds: 20, next: null }),
+    fields: [{ kind: "number", name: "seconds", label: "Plays for", least: 1, most: 600, help: "seconds, 1 to 600" }, exit("next", "Then leads to")],
+  },
   hours: {
-    word: "Check hours", short: "Open?", exits: ["open", "closed"], make: () => ({ hours: null, open: null, closed: null }),
+    word: "Check hours", group: "Decide", about: "open or closed now", exits: ["open", "closed"], make: () => ({ hours: null, open: null, closed: null }),
     fields: [{ kind: "thing", name: "hours", label: "Asks the hours", of: "hours" }, exit("open", "While open leads to"), exit("closed", "While closed leads to")],
   },
+  times: {
+    word: "Fork by day and time", group: "Decide", about: "weekdays, clock and dates", exits: ["otherwise"],
+    make: () => ({ name: "", time_zone: "Europe/London", arms: [], otherwise: null }),
+    fields: [{ kind: "text", name: "name", label: "Name" }, { kind: "times" }, exit("otherwise", "At any other time leads to"), { kind: "text", name: "time_zone", label: "Time zone" }],
+  },
+  fork: {
+    word: "Fork by value", group: "Decide", about: "what is known of the caller", exits: ["otherwise"], make: () => ({ name: "", arms: [], otherwise: null }),
+    fields: [{ kind: "text", name: "name", label: "Name" }, { kind: "conditions" }, exit("otherwise", "Otherwise leads to")],
+  },
+  lookup: {
+    word: "Look up", group: "Decide", about: "a row of a lookup table", exits: ["found", "not_found", "failed"],
+    make: () => ({ table: null, key: "digits", take: [], found: null, not_found: null, failed: null }),
+    fields: [
+      { kind: "thing", name: "table", label: "In the table", of: "table" },
+      { kind: "value", name: "key", label: "The row whose key is the value" },
+      { kind: "cells", label: "Takes from the row" },
+      exit("found", "If it is found leads to"), exit("not_found", "If it is not leads to"), exit("failed", "If the table cannot be asked leads to"),
+    ],
+  },
+  check_queue: {
+    word: "Check a queue", group: "Decide", about: "agents, callers or waits right now", exits: ["yes", "no"],
+    make: () => ({ queue: null, whole_centre: false, figure: "signed_in", how: "at_least", limit: 1, yes: null, no: null }),
+    fields: [
+      { kind: "tick", name: "whole_centre", label: "the whole centre, not one queue" },
+      { kind: "thing", name: "queue", label: "Of the queue", of: "queue", when: (step) => step.kind === "check_queue" && !step.whole_centre },
+      {
+        kind: "choice", name: "figure", label: "The figure",
+        options: [
+          { value: "signed_in", label: "agents signed in" }, { value: "available", label: "agents available" }, { value: "waiting", label: "callers waiting" },
+          { value: "longest_wait", label: "longest wait, in seconds" }, { value: "service_level", label: "service level today, in percent" },
+        ],
+      },
+      { kind: "choice", name: "how", label: "Is", options: [{ value: "at_least", label: "at least" }, { value: "less_than", label: "less than" }] },
+      { kind: "number", name: "limit", label: "This much", least: 0, most: 100000, help: "" },
+      exit("yes", "If so leads to"), exit("no", "If not leads to"),
+    ],
+  },
+  repeat: {
+    word: "Repeat", group: "Decide", about: "go round a number of times", exits: ["again", "done"], make: () => ({ times: 3, again: null, done: null }),
+    fields: [{ kind: "number", name: "times", label: "Goes round", least: 1, most: 20, help: "times, 1 to 20" }, exit("again", "Each time leads to"), exit("done", "After that leads to")],
+  },
+  fax: {
+    word: "Fax check", group: "Decide", about: "a machine or a person", exits: ["no_fax", "fax"], make: () => ({ seconds: 4, fax: null, no_fax: null }),
+    fields: [{ kind: "number", name: "seconds", label: "Listens for", least: 1, most: 15, help: "seconds, 1 to 15" }, exit("no_fax", "Without a fax tone leads to"), exit("fax", "With one leads to")],
+  },
+  set: {
+    word: "Set a value", group: "Decide", about: "note something for later", exits: ["next"], make: () => ({ value: "note", to: "", copy_of: null, next: null }),
+    fields: [
+      { kind: "value", name: "value", label: "The value", sets: true },
+      { kind: "value", name: "copy_of", label: "Becomes what this value holds", optional: true, help: "Empty: what is typed below." },
+      { kind: "typed", name: "to", label: "Becomes", when: (step) => step.kind === "set" && !step.copy_of },
+      exit("next", "Then leads to"),
+    ],
+  },
+  label: {
+    word: "Label the contact", group: "Decide", about: "what agents read, and priority", exits: ["next"], make: () => ({ label: "", priority: null, next: null }),
+    fields: [
+      { kind: "text", name: "label", label: "Agents read before the number", help: "May hold values, such as {party}." },
+      { kind: "number", name: "priority", label: "Priority in queues", least: 1, most: 99, help: "1 to 99; higher is served first", optional: "as the queue has it" },
+      exit("next", "Then leads to"),
+    ],
+  },
   queue: {
-    word: "Queue", exits: ["waited"], make: () => ({ queue: null, waited: null }),
+    word: "Queue", group: "Reach somebody", about: "waits for a person", exits: ["waited"], make: () => ({ queue: null, waited: null }),
     fields: [{ kind: "thing", name: "queue", label: "Waits in the queue", of: "queue" }, exit("waited", "After the longest wait leads to")],
   },
   ring: {
-    word: "Ring", exits: ["no_answer", "busy", "failed"], make: () => ({ number: "", ring_s: 20, no_answer: null, busy: null, failed: null }),
+    word: "Ring", group: "Reach somebody", about: "people in order, or an outside number", exits: ["no_answer", "busy", "failed"],
+    make: () => ({ number: "", people: [], ring_s: 20, no_answer: null, busy: null, failed: null }),
     fields: [
-      { kind: "phone", name: "number", label: "Outside number" },
-      { kind: "number", name: "ring_s", label: "Rings for", least: 5, most: 120, help: "seconds, 5 to 120" },
-      exit("no_answer", "If nobody answers leads to"), exit("busy", "If it is busy leads to"), exit("failed", "If it cannot be reached leads to"),
+      { kind: "people", name: "people", label: "People, one after another" },
+      { kind: "phone", name: "number", label: "Or an outside number" },
+      ringing, exit("no_answer", "If nobody answers leads to"), exit("busy", "If it is busy leads to"), exit("failed", "If it cannot be reached leads to"),
     ],
   },
+  extension: {
+    word: "Dial an extension", group: "Reach somebody", about: "the caller knows the figures", exits: ["none", "no_answer"],
+    make: (language) => ({ prompt: spoken("", language), wait_s: 6, tries: 3, ring_s: 20, none: null, no_answer: null }),
+    fields: [prompt(), wait, tries, ringing, exit("none", "If it is nobody’s leads to"), exit("no_answer", "If nobody answers leads to")],
+  },
+  directory: {
+    word: "Name directory", group: "Reach somebody", about: "a surname on the keys", exits: ["none", "no_answer"],
+    make: (language) => ({ prompt: spoken("", language), wait_s: 6, tries: 3, ring_s: 20, none: null, no_answer: null }),
+    fields: [prompt(), wait, tries, ringing, exit("none", "If nobody is found leads to"), exit("no_answer", "If nobody answers leads to")],
+  },
   message: {
-    word: "Leave a message", short: "Message", exits: ["failed"], make: () => ({ mailbox: null, thanks: null, failed: null }),
+    word: "Leave a message", group: "Reach somebody", about: "in a mailbox", exits: ["failed"], make: () => ({ mailbox: null, thanks: null, failed: null }),
     fields: [
       { kind: "thing", name: "mailbox", label: "In the mailbox", of: "mailbox" },
       { kind: "may_say", name: "thanks", label: "After the message" },
       exit("failed", "If the mailbox is not there leads to"),
     ],
   },
+  block: {
+    word: "Use a shared block", group: "Leave", about: "a flow used inside of this one", exits: ["worked", "not_worked"],
+    make: () => ({ flow: null, version: null, give: [], take: [], worked: null, not_worked: null }),
+    fields: [{ kind: "thing", name: "flow", label: "The block", of: "flow" }, { kind: "block_values" }, exit("worked", "If it worked leads to"), exit("not_worked", "If it did not leads to")],
+  },
   go: {
-    word: "Go on in", exits: ["failed"], make: () => ({ flow: null, failed: null }),
+    word: "Go on in another flow", group: "Leave", about: "this one ends there", exits: ["failed"], make: () => ({ flow: null, failed: null }),
     fields: [{ kind: "thing", name: "flow", label: "Goes on in the flow", of: "flow" }, exit("failed", "If that is not in force leads to")],
   },
   end: {
-    word: "End", exits: [], make: () => ({ label: "", prompt: null }),
-    fields: [{ kind: "text", name: "label", label: "Name of this ending" }, { kind: "may_say", name: "prompt", label: "Last words" }],
+    word: "End", group: "Leave", about: "the call ends here", exits: [], make: () => ({ label: "", worked: true, prompt: null }),
+    fields: [
+      { kind: "text", name: "label", label: "Name of this ending" },
+      { kind: "may_say", name: "prompt", label: "Last words" },
+      { kind: "tick", name: "worked", label: "used as a shared block, it has worked" },
+    ],
   },
 };
 
 export const stepKinds = Object.keys(stepForms) as StepKind[];
 export const kindWord = (kind: StepKind) => stepForms[kind].word;
+
+/** The names of the values that a stop sets. */
+export function setsOf(step: Step): string[] {
+  if (step.kind === "digits") return [step.into];
+  if (step.kind === "lookup" || step.kind === "block") return step.take.map((row) => row.into);
+  return step.kind === "set" ? [step.value] : [];
+}
+
+/** Every value that stops of a flow can use. */
+export function knownValues(definition: Definition): string[] {
+  const names = [...definition.inputs.map((input) => input.name), ...definition.steps.flatMap(setsOf), "caller", "dialled"];
+  return [...new Set(names)].filter(Boolean).sort();
+}
+
+/** A value's name as it may be: small letters, figures and _. */
+export function valueName(typed: string): string {
+  return typed.toLowerCase().replace(/[^a-z0-9_]/g, "_").replace(/^[^a-z]+/, "").slice(0, 30);
+}

@@ -128,6 +128,7 @@ function Page({ id }: { id: string }) {
   const navigate = useNavigate();
   const { enqueueSnackbar } = useSnackbar();
   const [importing, setImporting] = useState(false);
+  const cache = useQueryClient();
   const form = useKeptForm<Table>(lookups, id, {}, () => { enqueueSnackbar("The table is saved."); });
   const empty = useMutation({
     mutationFn: () => data(api.POST("/api/v1/lookups/{id}/empty", { params: { path: { id } }, body: { revision: form.record?.revision ?? 1 } })),
@@ -171,7 +172,7 @@ function Page({ id }: { id: string }) {
           )}
         </form>
       </aside>
-      {importing && <ImportDialog id={id} revision={table.revision ?? 1} close={() => { setImporting(false); }} done={() => { form.reload(); }} />}
+      {importing && <ImportDialog id={id} revision={table.revision ?? 1} close={() => { setImporting(false); }} done={() => void cache.invalidateQueries({ queryKey: keys.all("lookups") })} />}
       {form.conflict && <ConflictDialog conflict={form.conflict} fields={fields} settle={form.settle} />}
     </div>
   );

@@ -23,11 +23,13 @@ function status(call: CallState, now: number): string {
     case "with_person":
       return `Talks with ${call.agent}`;
     case "ringing":
-      return `Rings outside, ${clock((call.listens_until_ms ?? now) - now)} left`;
+      return `Rings, ${clock((call.listens_until_ms ?? now) - now)} left`;
     case "outside":
       return "Talks outside";
     case "recording":
       return `Is recorded, ${clock((call.listens_until_ms ?? now) - now)} left; # ends it`;
+    case "asking":
+      return "A table is asked";
     case "going":
       return "Goes on in another flow";
     case "ended":
@@ -48,6 +50,10 @@ const sayings: Record<string, ((entry: LogLine) => { head: string; why: string }
   "contact.diverted": (e) => ({ head: "Diverted", why: e.words ?? "" }),
   "contact.rings_out": (e) => ({ head: `Rings ${e.words ?? "outside"}`, why: "" }),
   "contact.rang_out": (e) => ({ head: { answered: "Somebody answers there", busy: "It is busy", failed: "It cannot be reached", done: "Whoever answered hangs up" }[e.result ?? ""] ?? "", why: "" }),
+  "contact.rings_person": (e) => ({ head: `Rings ${e.words ?? "somebody"}`, why: "" }),
+  "contact.music": () => ({ head: "Hears music", why: "" }),
+  "contact.looks_up": (e) => ({ head: `Looks ${e.key ?? ""} up`, why: "" }),
+  "contact.labelled": (e) => ({ head: `Labelled “${e.label ?? ""}”`, why: "" }),
   "contact.records": (e) => ({ head: `Records for ${e.words ?? "the mailbox"}`, why: "" }),
   "contact.message_left": (e) => ({ head: `A message is left in ${e.words ?? "the mailbox"}`, why: clock(e.length_ms ?? 0) }),
   "contact.went_on": (e) => ({ head: `Goes on in ${e.words ?? "another flow"}`, why: "" }),

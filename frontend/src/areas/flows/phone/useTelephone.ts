@@ -15,7 +15,7 @@ export interface CallState {
   ended_ms: number | null;
   queue: string;
   agent: string;
-  phase: "playing" | "listening" | "queued" | "with_person" | "ringing" | "outside" | "recording" | "going" | "ended";
+  phase: "playing" | "listening" | "queued" | "with_person" | "ringing" | "outside" | "recording" | "asking" | "going" | "ended";
   step: string;
   listens_until_ms: number | null;
   music: boolean;
@@ -37,6 +37,7 @@ export interface LogLine {
   key?: string;
   why?: string;
   result?: string;
+  label?: string;
   length_ms?: number;
   name?: string;
   agent_name: string;

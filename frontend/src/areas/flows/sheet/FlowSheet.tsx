@@ -4,7 +4,8 @@ import type { Definition, Use } from "../../../api/client";
 import { flows } from "../../../api/resources";
 import { DeleteButton } from "../../shared/DeleteButton";
 import shared from "../../shared/shared.module.css";
-import { spoken } from "../kinds";
+import { knownValues, spoken } from "../kinds";
+import { ValueList } from "./ValueList";
 import { InputsField } from "./InputsField";
 import { fateLooks } from "../trail/strands";
 import { PromptField } from "./PromptField";
@@ -54,6 +55,8 @@ export function FlowSheet({ id, name, definition, numbers, endings, mayChange, c
         <TextField label="Longest stay in the flow" type="number" value={definition.stay_limit_s} disabled={!mayChange} helperText="seconds, 30 to 7200; time in queues is not counted" slotProps={{ htmlInput: { min: 30, max: 7200 } }}
           onChange={(event) => { change({ ...definition, stay_limit_s: Math.min(7200, Math.max(30, Math.round(Number(event.target.value) || 30))) }, "limit"); }} />
         <InputsField inputs={definition.inputs} disabled={!mayChange} change={(inputs, tag) => { change({ ...definition, inputs }, tag); }} />
+        <ValueList label="Outputs" help="Values that this flow gives back where it is used as a shared block." value={definition.outputs} known={knownValues(definition)} disabled={!mayChange}
+          change={(outputs) => { change({ ...definition, outputs }); }} />
         {failure ? (
           <>
             <PromptField label="When something fails, callers hear" prompt={failure} language={definition.language} inputs={definition.inputs} disabled={!mayChange}

@@ -1,5 +1,6 @@
 import { Button, MenuItem, TextField } from "@mui/material";
 import type { Definition } from "../../../api/client";
+import { valueName } from "../kinds";
 import { InputValue, typeWords } from "../../numbers/InputValue";
 
 type Inputs = Definition["inputs"];
@@ -22,7 +23,7 @@ export function InputsField({ inputs, disabled, change }: { inputs: Inputs; disa
       {inputs.map((input, i) => (
         <div key={i} role="group" aria-label={`Input ${input.label || input.name}`} style={{ display: "grid", gridTemplateColumns: "1fr 1fr 28px", gap: "14px 8px", paddingBottom: 12, borderBottom: "1px solid var(--line-2)" }}>
           <TextField label="Name" value={input.name} disabled={disabled} slotProps={{ htmlInput: { maxLength: 30 } }}
-            onChange={(event) => { set(i, { name: event.target.value.toLowerCase().replace(/[^a-z0-9_]/g, "_").replace(/^[^a-z]+/, "") }, `input ${i}`); }} />
+            onChange={(event) => { set(i, { name: valueName(event.target.value) }, `input ${i}`); }} />
           <TextField select label="Holds" value={input.type} disabled={disabled} onChange={(event) => { set(i, { type: event.target.value as Input["type"], default: null }); }}>
             {Object.entries(typeWords).map(([type, word]) => <MenuItem key={type} value={type}>{word}</MenuItem>)}
           </TextField>

@@ -2,7 +2,7 @@ import { Autocomplete, TextField } from "@mui/material";
 import { useState } from "react";
 import { Link } from "react-router-dom";
 import type { Definition } from "../../../api/client";
-import { flows, hours, type Kept, mailboxes, queues, type Resource, sounds } from "../../../api/resources";
+import { agents, flows, hours, type Kept, lookups, mailboxes, queues, type Resource, sounds } from "../../../api/resources";
 import { clock } from "../../../frame/format";
 import { useThings } from "../../shared/ThingPicker";
 import type { ThingKind } from "../kinds";
@@ -32,6 +32,8 @@ const sources: Record<ThingKind, Source> = {
   sound: { resource: as(sounds), page: "/guide/sounds", word: "sound" },
   mailbox: { resource: as(mailboxes), page: "/wait/mailboxes", word: "mailbox" },
   flow: { resource: as(flows), page: "/guide/flows", word: "flow" },
+  table: { resource: as(lookups), page: "/guide/lookups", word: "table" },
+  agent: { resource: as(agents), page: "/talk/agents", word: "person" },
 };
 
 interface Option {

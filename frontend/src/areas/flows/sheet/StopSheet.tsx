@@ -1,15 +1,21 @@
-import { Button, TextField } from "@mui/material";
+import { Button, Checkbox, FormControlLabel, MenuItem, TextField } from "@mui/material";
 import type { Definition, Prompt, Step, Stop } from "../../../api/client";
+import { agents } from "../../../api/resources";
 import shared from "../../shared/shared.module.css";
+import { ThingsPicker } from "../../shared/ThingPicker";
 import { addArm, addAt, type Menu, newStep, removeStep, setStep, setTarget, stepOf } from "../edits";
-import { kindWord, spoken, type StepField, stepForms } from "../kinds";
+import { kindWord, knownValues, spoken, type StepField, stepForms } from "../kinds";
 import type { FlowDraft } from "../useFlowDraft";
+import { ForkArms } from "./ForkArms";
+import { BlockValues, Cells } from "./HandedValues";
 import { MenuSheet } from "./MenuSheet";
 import { PhoneField } from "./PhoneField";
 import { PromptField } from "./PromptField";
 import { RefPicker } from "./RefPicker";
 import type { StepProps } from "./stepProps";
 import { type Choice, TargetPicker } from "./TargetPicker";
+import { TimesArms } from "./TimesArms";
+import { ValueField } from "./ValueField";
 
 type Plain = Record<string, unknown>;
 
@@ -24,10 +30,19 @@ function MaySay({ label, value, props, change }: { label: string; value: Prompt 
   );
 }
 
-/** One field of a stop. */
-function OneField({ field, props }: { field: StepField; props: StepProps<Step> }) {
-  const { step, stops, language, inputs, disabled, change, lead } = props;
-  if (field.kind === "heading") return <h2>{field.label}</h2>;
+type Named = Exclude<StepField, { kind: "heading" | "conditions" | "times" | "cells" | "block_values" }>;
+
+function NumberField({ field, value, disabled, set }: { field: Extract<StepField, { kind: "number" }>; value: number | null; disabled: boolean; set: (value: number | null) => void }) {
+  const limited = (typed: string) => Math.min(field.most, Math.max(field.least, Math.round(Number(typed) || field.least)));
+  return (
+    <TextField label={field.label} type="number" value={value ?? ""} disabled={disabled} helperText={value === null ? field.optional : field.help} sx={{ maxWidth: 230 }} slotProps={{ htmlInput: { min: field.least, max: field.most } }}
+      onChange={(event) => { set(field.optional && event.target.value === "" ? null : limited(event.target.value)); }} />
+  );
+}
+
+/** A field that sets one part of the step by its name. */
+function NamedField({ field, props }: { field: Named; props: StepProps<Step> }) {
+  const { step, stops, language, inputs, known, disabled, change, lead } = props;
   const value = (step as unknown as Plain)[field.name];
   const tag = `${step.id} ${field.name}`;
   const set = (changed: unknown, typing = true) => { change({ ...step, [field.name]: changed } as Step, typing ? tag : ""); };
@@ -38,17 +53,48 @@ function OneField({ field, props }: { field: StepField; props: StepProps<Step> }
       return <MaySay label={field.label} value={value as Prompt | null} props={props} change={set} />;
     case "thing":
       return <RefPicker of={field.of} label={field.label} value={value as string | null} inputs={inputs} disabled={disabled} choose={(ref) => { set(ref, false); }} />;
+    case "people":
+      return <ThingsPicker resource={agents} nameOf={(agent) => agent.name} disabled={disabled} field={{ label: field.label }} value={(value as string[]).map((ref) => ref.slice(6))} choose={(ids) => { set(ids.map((id) => `agent:${id}`), false); }} />;
     case "text":
       return <TextField label={field.label} value={value} disabled={disabled} helperText={field.help} slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => { set(event.target.value); }} />;
+    case "value":
+      return <ValueField label={field.label} value={value as string | null} known={known} help={field.help} disabled={disabled} change={(name) => { if (name !== null || field.optional) set(name); }} />;
+    case "typed":
+      return <TextField label={field.label} value={value === true ? "yes" : value === false ? "no" : (value ?? "")} disabled={disabled} slotProps={{ htmlInput: { maxLength: 200 } }} onChange={(event) => { set(event.target.value); }} />;
     case "number":
+      return <NumberField field={field} value={value as number | null} disabled={disabled} set={set} />;
+    case "choice":
       return (
-        <TextField label={field.label} type="number" value={value} disabled={disabled} helperText={field.help} sx={{ maxWidth: 190 }} slotProps={{ htmlInput: { min: field.least, max: field.most } }}
-          onChange={(event) => { set(Math.min(field.most, Math.max(field.least, Math.round(Number(event.target.value) || field.least)))); }} />
+        <TextField select label={field.label} value={value} disabled={disabled} onChange={(event) => { set(event.target.value, false); }}>
+          {field.options.map((option) => <MenuItem key={option.value} value={option.value}>{option.label}</MenuItem>)}
+        </TextField>
       );
+    case "tick":
+      return <FormControlLabel control={<Checkbox size="small" checked={Boolean(value)} disabled={disabled} onChange={(_, on) => { set(on, false); }} />} label={field.label} />;
     case "phone":
       return <PhoneField label={field.label} value={value as string} disabled={disabled} change={(number) => { set(number); }} />;
     case "exit":
       return <TargetPicker label={field.label} value={value as string | null} own={step.id} stops={stops} disabled={disabled} choose={(choice) => { lead(field.name, choice); }} />;
+  }
+}
+
+/** One field of a stop. */
+function OneField({ field, props }: { field: StepField; props: StepProps<Step> }) {
+  if ("when" in field && field.when && !field.when(props.step)) return null;
+  const as = <T,>() => props as unknown as StepProps<T>;
+  switch (field.kind) {
+    case "heading":
+      return <h2>{field.label}</h2>;
+    case "conditions":
+      return <ForkArms {...as<Extract<Step, { kind: "fork" }>>()} />;
+    case "times":
+      return <TimesArms {...as<Extract<Step, { kind: "times" }>>()} />;
+    case "cells":
+      return <Cells {...as<Extract<Step, { kind: "lookup" }>>()} label={field.label} />;
+    case "block_values":
+      return <BlockValues {...as<Extract<Step, { kind: "block" }>>()} />;
+    default:
+      return <NamedField field={field} props={props} />;
   }
 }
 
@@ -71,7 +117,7 @@ export function StopSheet({ draft, definition, id, stops, mayChange, select }: P
   };
   const name = stops.find((stop) => stop.id === id)?.name ?? step.id;
   const props: StepProps<Step> = {
-    step, stops, lead, language: definition.language, inputs: definition.inputs, disabled: !mayChange,
+    step, stops, lead, language: definition.language, inputs: definition.inputs, known: knownValues(definition), disabled: !mayChange,
     change: (changed, tag) => { draft.edit(setStep(definition, changed), tag); },
   };
   return (

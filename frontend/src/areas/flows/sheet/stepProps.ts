@@ -7,6 +7,8 @@ export interface StepProps<S> {
   stops: Stop[];
   language: Definition["language"];
   inputs: Definition["inputs"];
+  /** The names of all values of the flow. */
+  known: string[];
   disabled: boolean;
   change: (step: S, tag?: string) => void;
   lead: (exit: string, choice: Choice) => void;

@@ -1,6 +1,9 @@
 import type { PlacedArm, PlacedStop } from "./layout";
 import { StopGlyph } from "./glyphs";
 
+/** Stops at which the way forks by itself are diamonds. */
+const DECISIONS = ["hours", "times", "fork", "check_queue", "lookup", "repeat", "fax"];
+
 interface Props {
   placed: PlacedStop;
   arms: PlacedArm[];
@@ -85,7 +88,7 @@ export function TrailStop({ placed, arms, selected, current, walkedAt, grey, her
       )}
       {menu ? <Post placed={placed} arms={arms} ink={ink} /> : (
         <>
-          {stop.kind === "hours" ? <path d="M0 -16 16 0 0 16 -16 0z" fill="var(--sheet)" stroke={ink} strokeWidth="2" strokeLinejoin="round" /> : <circle r="13" fill="var(--sheet)" stroke={ink} strokeWidth="2" strokeDasharray={placed.reached ? undefined : "3 3"} />}
+          {DECISIONS.includes(stop.kind) ? <path d="M0 -16 16 0 0 16 -16 0z" fill="var(--sheet)" stroke={ink} strokeWidth="2" strokeLinejoin="round" /> : <circle r="13" fill="var(--sheet)" stroke={ink} strokeWidth="2" strokeDasharray={placed.reached ? undefined : "3 3"} />}
           <StopGlyph kind={stop.kind} colour={ink} />
         </>
       )}

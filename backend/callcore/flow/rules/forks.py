@@ -1,0 +1,162 @@
+"""Forks, look-ups, people and shared blocks: arms that never hold, things that are not there."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from callcore.flow.conditions import Comparison, Group
+from callcore.flow.definition import Block, CheckQueue, Fork, Lookup, Ring, Times
+from callcore.flow.findings import Finding, Fix
+from callcore.flow.inputs import misfit
+from callcore.flow.periods import overlap
+from callcore.flow.rules.things import missing
+from callcore.flow.rules.walk import Walk
+from callcore.flow.steps.decide import ForkArm, TimesArm
+
+
+def _arm(arm: ForkArm | TimesArm) -> str:
+    return f"“{arm.label}”" if arm.label else "An arm"
+
+
+def _times(walk: Walk) -> Iterator[Finding]:
+    for step in walk.flow.steps:
+        if not isinstance(step, Times):
+            continue
+        if not step.arms:
+            yield Finding(
+                "no-arm", "blocks", step.id, "", "The fork has no arm: every caller goes on the "
+                "same way.", "Add an arm, or take the fork out.",
+            )  # fmt: skip
+        for at, arm in enumerate(step.arms):
+            if not any(period.days for period in arm.periods):
+                yield Finding(
+                    "arm-never", "blocks", step.id, f"arm:{arm.id}",
+                    f"{_arm(arm)} has no days and times: no caller ever takes it.",
+                    "Give it days and times.",
+                )  # fmt: skip
+            for other in step.arms[:at]:
+                if overlap(arm.periods, other.periods):
+                    yield Finding(
+                        "arms-overlap", "warns", step.id, f"arm:{arm.id}",
+                        f"{_arm(arm)} and {_arm(other)} share some time: callers then take the "
+                        "one that comes first.",
+                        "Part their times, or leave their order as it is on purpose.",
+                    )  # fmt: skip
+
+
+def _forks(walk: Walk) -> Iterator[Finding]:
+    for step in walk.flow.steps:
+        if not isinstance(step, Fork):
+            continue
+        if not step.arms:
+            yield Finding(
+                "no-arm", "blocks", step.id, "", "The fork has no arm: every caller goes on the "
+                "same way.", "Add an arm, or take the fork out.",
+            )  # fmt: skip
+        for arm in step.arms:
+            if not _complete(arm.when):
+                yield Finding(
+                    "no-condition", "blocks", step.id, f"arm:{arm.id}",
+                    f"{_arm(arm)} has no complete condition: no caller ever takes it.",
+                    "Choose a value and what it is compared with.",
+                )  # fmt: skip
+
+
+def _complete(condition: Group | Comparison) -> bool:
+    if isinstance(condition, Comparison):
+        return condition.how in ("given", "not_given") or condition.other not in (None, "")
+    return bool(condition.parts) and all(_complete(part) for part in condition.parts)
+
+
+def _lookups(walk: Walk) -> Iterator[Finding]:
+    for step in walk.flow.steps:
+        if not isinstance(step, Lookup):
+            continue
+        facts = walk.world.tables.get(step.table or "")
+        if facts is None:
+            yield from missing(walk, step, step.table, "table", "would meet the failure exit")
+            continue
+        for take in step.take:
+            if take.column not in facts.columns:
+                yield Finding(
+                    "unknown-column", "blocks", step.id, "",
+                    f"“{facts.name}” has no column “{take.column}”: its value stays empty.",
+                    "Choose another column.",
+                    Fix(f"Open {facts.name}…", goto=step.table or ""),
+                )  # fmt: skip
+
+
+def _checked_queues(walk: Walk) -> Iterator[Finding]:
+    for step in walk.flow.steps:
+        if not isinstance(step, CheckQueue) or step.whole_centre:
+            continue
+        if walk.counted(step.queue) not in walk.world.queues:
+            yield from missing(walk, step, step.queue, "queue", "would meet the failure rule")
+
+
+def _people(walk: Walk) -> Iterator[Finding]:
+    for step in walk.flow.steps:
+        if not isinstance(step, Ring):
+            continue
+        if any(person not in walk.world.agents for person in step.people):
+            yield Finding(
+                "missing-person", "blocks", step.id, "",
+                "Somebody who is rung here does not exist any more.", "Choose somebody else.",
+            )  # fmt: skip
+        if step.people and step.number:
+            yield Finding(
+                "people-and-number", "blocks", step.id, "",
+                "Both people and an outside number are given: only the people would be rung.",
+                "Take one of them out; the other can follow in a step of its own.",
+            )  # fmt: skip
+
+
+def _blocks(walk: Walk) -> Iterator[Finding]:
+    for step in walk.flow.steps:
+        if not isinstance(step, Block):
+            continue
+        facts = walk.world.flows.get(step.flow or "")
+        if facts is None:
+            yield from missing(walk, step, step.flow, "block", "would go on as not worked")
+        elif not facts.in_force:
+            yield Finding(
+                "block-not-in-force", "blocks", step.id, "",
+                f"“{facts.name}” is not in force yet: callers would go on as not worked.",
+                "Publish the block first.", Fix(f"Open {facts.name}…", goto=step.flow or ""),
+            )  # fmt: skip
+        elif walk.world.leads_back(step.flow or ""):
+            yield Finding(
+                "flows-in-a-circle", "blocks", step.id, "",
+                f"“{facts.name}” leads back to this flow: it would hold itself without end.",
+                "Break the circle.",
+            )  # fmt: skip
+        else:
+            yield from _block_values(step, facts.name, walk)
+
+
+def _block_values(step: Block, name: str, walk: Walk) -> Iterator[Finding]:
+    facts = walk.world.flows[step.flow or ""]
+    inputs = {declared.name: declared for declared in facts.inputs}
+    for row in step.give:
+        declared = inputs.get(row.input)
+        wrong = None
+        if declared is None:
+            wrong = "it has no such input"
+        elif row.copy_of is None:
+            wrong = misfit(declared.type, row.to)
+        if wrong:
+            yield Finding(
+                "wrong-type", "blocks", step.id, "",
+                f"What is given to {row.input} of “{name}” does not fit: {wrong}.",
+                "Give it something else.",
+            )  # fmt: skip
+    for taken in step.take:
+        if taken.output not in facts.outputs:
+            yield Finding(
+                "unknown-output", "blocks", step.id, "",
+                f"“{name}” gives no {taken.output} back: the value stays empty.",
+                "Choose one of its outputs.",
+            )  # fmt: skip
+
+
+RULES = (_times, _forks, _lookups, _checked_queues, _people, _blocks)

@@ -1,0 +1,114 @@
+"""The kinds of steps: what each is made of, its ways out, what is heard, what it refers to.
+
+Each class answers three questions: `exits()` in the author's order, `prompts()` that a
+caller may hear, `references()` to things outside of the flow (with `value:` ones).
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, get_args
+
+from pydantic import Field
+
+from callcore.flow.parts import LibrarySound
+from callcore.flow.steps.away import (
+    Block,
+    Given,
+    GoOn,
+    Lookup,
+    Message,
+    Queue,
+    Returned,
+    Ring,
+    Taken,
+)
+from callcore.flow.steps.decide import (
+    FIGURE_WORDS,
+    CheckHours,
+    CheckQueue,
+    Fork,
+    ForkArm,
+    Label,
+    Repeat,
+    SetValue,
+    Times,
+    TimesArm,
+)
+from callcore.flow.steps.talk import (
+    Digits,
+    Directory,
+    End,
+    Extension,
+    FaxCheck,
+    Menu,
+    MenuArm,
+    Music,
+    Say,
+)
+
+__all__ = [
+    "FIGURE_WORDS",
+    "STEP_KINDS",
+    "AnyStep",
+    "Block",
+    "CheckHours",
+    "CheckQueue",
+    "Digits",
+    "Directory",
+    "End",
+    "Extension",
+    "FaxCheck",
+    "Fork",
+    "ForkArm",
+    "Given",
+    "GoOn",
+    "Label",
+    "Lookup",
+    "Menu",
+    "MenuArm",
+    "Message",
+    "Music",
+    "Queue",
+    "Repeat",
+    "Returned",
+    "Ring",
+    "Say",
+    "SetValue",
+    "Step",
+    "Taken",
+    "Times",
+    "TimesArm",
+    "references_of",
+]
+
+AnyStep = (
+    Say
+    | Menu
+    | Digits
+    | CheckHours
+    | Times
+    | Fork
+    | Lookup
+    | CheckQueue
+    | SetValue
+    | Label
+    | Ring
+    | Queue
+    | Message
+    | Directory
+    | Extension
+    | Music
+    | FaxCheck
+    | Repeat
+    | Block
+    | GoOn
+    | End
+)
+Step = Annotated[AnyStep, Field(discriminator="kind")]
+STEP_KINDS: tuple[str, ...] = tuple(step.model_fields["kind"].default for step in get_args(AnyStep))
+
+
+def references_of(step: AnyStep) -> tuple[str, ...]:
+    """Everything that a step names, sounds included; `value:` ones too."""
+    sounds = [p.sound for p in step.prompts() if isinstance(p, LibrarySound) and p.sound]
+    return (*[ref for ref in step.references() if ref is not None], *sounds)

@@ -1,0 +1,158 @@
+"""Steps that hand the contact, or a question, to something else."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, StringConstraints
+
+from callcore.flow.parts import (
+    AgentRef,
+    AnyPrompt,
+    Exit,
+    FlowRef,
+    MailboxRef,
+    Part,
+    Prompt,
+    QueueRef,
+    StepId,
+    TableRef,
+    ValueName,
+)
+from callcore.flow.steps.base import StepBase
+
+
+class Taken(Part):
+    """A column of a looked-up row, and the value it goes into."""
+
+    column: Annotated[str, StringConstraints(min_length=1, max_length=60)]
+    into: ValueName
+
+
+class Lookup(StepBase):
+    """Looks a row of a lookup table up by a value, and takes cells of it into values."""
+
+    kind: Literal["lookup"] = "lookup"
+    table: TableRef | None = None
+    key: ValueName = "digits"
+    take: tuple[Taken, ...] = Field(default=(), max_length=30)
+    found: StepId | None = None
+    not_found: StepId | None = None
+    failed: StepId | None = None
+
+    def exits(self) -> tuple[Exit, ...]:
+        return (
+            Exit("found", self.found, False),
+            Exit("not_found", self.not_found, False),
+            Exit("failed", self.failed, True),
+        )
+
+    def references(self) -> tuple[str | None, ...]:
+        return (self.table,)
+
+
+class Queue(StepBase):
+    """The caller waits in a queue for a person. `waited` is taken after its longest wait."""
+
+    kind: Literal["queue"] = "queue"
+    queue: QueueRef | None = None
+    waited: StepId | None = None
+
+    def exits(self) -> tuple[Exit, ...]:
+        return (Exit("waited", self.waited, True),)
+
+    def references(self) -> tuple[str | None, ...]:
+        return (self.queue,)
+
+
+class Ring(StepBase):
+    """Rings an outside number (E.164, fictional ranges included), or people one after another.
+
+    Each rings for `ring_s`. Answered, the caller talks there and the call ends with it.
+    """
+
+    kind: Literal["ring"] = "ring"
+    number: Annotated[str, StringConstraints(pattern=r"^(\+[1-9][0-9]{4,14})?$")] = ""
+    people: tuple[AgentRef, ...] = Field(default=(), max_length=20)
+    ring_s: Annotated[int, Field(ge=5, le=120)] = 20
+    busy: StepId | None = None
+    no_answer: StepId | None = None
+    failed: StepId | None = None
+
+    def exits(self) -> tuple[Exit, ...]:
+        return (
+            Exit("no_answer", self.no_answer, True),
+            Exit("busy", self.busy, True),
+            Exit("failed", self.failed, True),
+        )
+
+    def references(self) -> tuple[str | None, ...]:
+        return self.people
+
+
+class Message(StepBase):
+    """The caller hears the mailbox's greeting and leaves a message; the call ends with it."""
+
+    kind: Literal["message"] = "message"
+    mailbox: MailboxRef | None = None
+    thanks: Prompt | None = None
+    failed: StepId | None = None
+
+    def exits(self) -> tuple[Exit, ...]:
+        return (Exit("failed", self.failed, True),)
+
+    def prompts(self) -> tuple[AnyPrompt, ...]:
+        return (self.thanks,) if self.thanks else ()
+
+    def references(self) -> tuple[str | None, ...]:
+        return (self.mailbox,)
+
+
+class Given(Part):
+    """What goes into an input of a shared block: something typed, or one of this flow's values."""
+
+    input: ValueName
+    to: str | int | bool | None = None
+    copy_of: ValueName | None = None
+
+
+class Returned(Part):
+    """An output of a shared block, and the value of this flow that it goes into."""
+
+    output: ValueName
+    into: ValueName
+
+
+class Block(StepBase):
+    """Runs a shared block: values in, outputs back, and whether it worked.
+
+    `version` None uses the block as it is in force.
+    """
+
+    kind: Literal["block"] = "block"
+    flow: FlowRef | None = None
+    version: Annotated[int, Field(ge=1)] | None = None
+    give: tuple[Given, ...] = Field(default=(), max_length=40)
+    take: tuple[Returned, ...] = Field(default=(), max_length=40)
+    worked: StepId | None = None
+    not_worked: StepId | None = None
+
+    def exits(self) -> tuple[Exit, ...]:
+        return (Exit("worked", self.worked, False), Exit("not_worked", self.not_worked, True))
+
+    def references(self) -> tuple[str | None, ...]:
+        return (self.flow,)
+
+
+class GoOn(StepBase):
+    """The contact goes on in another flow, as it is in force; this one ends there."""
+
+    kind: Literal["go"] = "go"
+    flow: FlowRef | None = None
+    failed: StepId | None = None
+
+    def exits(self) -> tuple[Exit, ...]:
+        return (Exit("failed", self.failed, True),)
+
+    def references(self) -> tuple[str | None, ...]:
+        return (self.flow,)

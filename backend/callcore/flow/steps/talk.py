@@ -1,0 +1,181 @@
+"""Steps at which the caller hears something, or presses keys."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, StringConstraints, model_validator
+
+from callcore.flow.parts import (
+    KEYS,
+    AnyPrompt,
+    Exit,
+    Part,
+    Prompt,
+    ShortText,
+    SpokenText,
+    StepId,
+    ValueName,
+)
+from callcore.flow.steps.base import StepBase
+
+
+class Say(StepBase):
+    """The caller hears a prompt, then goes on."""
+
+    kind: Literal["say"] = "say"
+    prompt: Prompt = SpokenText()
+    next: StepId | None = None
+
+    def exits(self) -> tuple[Exit, ...]:
+        return (Exit("next", self.next, False),)
+
+    def prompts(self) -> tuple[AnyPrompt, ...]:
+        return (self.prompt,)
+
+
+class MenuArm(Part):
+    """One key of a menu: what it is for, and where it leads."""
+
+    key: Annotated[str, StringConstraints(pattern=r"^[0-9*#]$")]
+    label: ShortText = ""
+    next: StepId | None = None
+
+
+class Menu(StepBase):
+    """A prompt, then a wait for a key. Keys work at once, also during the prompt.
+
+    `tries` is how often silence or a wrong key is met before the exit `no_key`
+    is taken; None means without end. `wait_s` counts from the end of the prompt.
+    """
+
+    kind: Literal["menu"] = "menu"
+    name: ShortText = ""
+    prompt: Prompt = SpokenText()
+    arms: tuple[MenuArm, ...] = Field(default=(), max_length=len(KEYS))
+    wait_s: Annotated[int, Field(ge=1, le=60)] = 8
+    tries: Annotated[int, Field(ge=1, le=9)] | None = 3
+    no_key_prompt: Prompt | None = None
+    wrong_key_prompt: Prompt | None = None
+    no_key: StepId | None = None
+
+    @model_validator(mode="after")
+    def _one_arm_a_key(self) -> Menu:
+        keys = [arm.key for arm in self.arms]
+        twice = sorted({key for key in keys if keys.count(key) > 1})
+        if twice:
+            raise ValueError(f"key {twice[0]} has two arms; a key can lead to one place only")
+        return self
+
+    def exits(self) -> tuple[Exit, ...]:
+        arms = tuple(Exit(f"key:{arm.key}", arm.next, False) for arm in self.arms)
+        return (*arms, Exit("no_key", self.no_key, True))
+
+    def prompts(self) -> tuple[AnyPrompt, ...]:
+        return tuple(p for p in (self.prompt, self.no_key_prompt, self.wrong_key_prompt) if p)
+
+
+class Digits(StepBase):
+    """Asks for figures on the keys and keeps them in a value.
+
+    Over when `most` are pressed, at `end_key`, or after `wait_s` of silence with at least
+    `least`. With `confirm` they are read back: 1 takes them, any other key asks again.
+    """
+
+    kind: Literal["digits"] = "digits"
+    prompt: Prompt = SpokenText()
+    into: ValueName = "digits"
+    least: Annotated[int, Field(ge=1, le=20)] = 1
+    most: Annotated[int, Field(ge=1, le=20)] = 8
+    end_key: Literal["#", "*", ""] = "#"
+    confirm: Prompt | None = None
+    wait_s: Annotated[int, Field(ge=1, le=60)] = 8
+    tries: Annotated[int, Field(ge=1, le=9)] = 3
+    next: StepId | None = None
+    no_digits: StepId | None = None
+
+    @model_validator(mode="after")
+    def _in_order(self) -> Digits:
+        if self.least > self.most:
+            raise ValueError("the least number of figures is more than the most")
+        return self
+
+    def exits(self) -> tuple[Exit, ...]:
+        return (Exit("next", self.next, False), Exit("no_digits", self.no_digits, True))
+
+    def prompts(self) -> tuple[AnyPrompt, ...]:
+        return (self.prompt, self.confirm) if self.confirm else (self.prompt,)
+
+
+class Music(StepBase):
+    """The caller hears hold music for a time."""
+
+    kind: Literal["music"] = "music"
+    seconds: Annotated[int, Field(ge=1, le=600)] = 20
+    next: StepId | None = None
+
+    def exits(self) -> tuple[Exit, ...]:
+        return (Exit("next", self.next, False),)
+
+
+class FaxCheck(StepBase):
+    """Listens for the tone of a fax machine for a moment."""
+
+    kind: Literal["fax"] = "fax"
+    seconds: Annotated[int, Field(ge=1, le=15)] = 4
+    fax: StepId | None = None
+    no_fax: StepId | None = None
+
+    def exits(self) -> tuple[Exit, ...]:
+        return (Exit("no_fax", self.no_fax, False), Exit("fax", self.fax, False))
+
+
+class Extension(StepBase):
+    """The caller dials an extension and is led to whose it is: a person, queue, mailbox, number."""
+
+    kind: Literal["extension"] = "extension"
+    prompt: Prompt = SpokenText()
+    wait_s: Annotated[int, Field(ge=1, le=60)] = 6
+    tries: Annotated[int, Field(ge=1, le=9)] = 3
+    ring_s: Annotated[int, Field(ge=5, le=120)] = 20
+    none: StepId | None = None
+    no_answer: StepId | None = None
+
+    def exits(self) -> tuple[Exit, ...]:
+        return (Exit("none", self.none, True), Exit("no_answer", self.no_answer, True))
+
+    def prompts(self) -> tuple[AnyPrompt, ...]:
+        return (self.prompt,)
+
+
+class Directory(StepBase):
+    """The caller spells a surname on the keys and is put through to the person."""
+
+    kind: Literal["directory"] = "directory"
+    prompt: Prompt = SpokenText()
+    wait_s: Annotated[int, Field(ge=1, le=60)] = 6
+    tries: Annotated[int, Field(ge=1, le=9)] = 3
+    ring_s: Annotated[int, Field(ge=5, le=120)] = 20
+    none: StepId | None = None
+    no_answer: StepId | None = None
+
+    def exits(self) -> tuple[Exit, ...]:
+        return (Exit("none", self.none, True), Exit("no_answer", self.no_answer, True))
+
+    def prompts(self) -> tuple[AnyPrompt, ...]:
+        return (self.prompt,)
+
+
+class End(StepBase):
+    """The call ends here, after an optional last prompt. `label` names the ending.
+
+    In a shared block it ends the block, and `worked` says how.
+    """
+
+    kind: Literal["end"] = "end"
+    label: ShortText = ""
+    worked: bool = True
+    prompt: Prompt | None = None
+
+    def prompts(self) -> tuple[AnyPrompt, ...]:
+        return (self.prompt,) if self.prompt else ()

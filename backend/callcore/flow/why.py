@@ -1,0 +1,74 @@
+"""Why a contact took an exit, in plain words: the transcript of a call."""
+
+from __future__ import annotations
+
+from callcore.flow.definition import Flow
+from callcore.flow.describe import duration, exit_label
+from callcore.flow.state import Moved
+
+#: By reason code. `{detail}` is the reason's own, `{label}` the exit's, `{after}` what a
+#: failed try leads to, `{limit}` the flow's longest stay.
+_WHY = {
+    "arrived": "the call was answered",
+    "heard": "heard to the end",
+    "key": "key {detail} → {label}",
+    "hours": "{detail} → {label}",
+    "times": "{detail} → {label}",
+    "fork": "{detail} → {label}",
+    "figure": "{detail} → {label}",
+    "digits": "{detail}",
+    "looked_up": "{detail} → {label}",
+    "set": "{detail}",
+    "label": "{detail}",
+    "repeat": "round {detail} → {label}",
+    "waited_out": "the queue's longest wait has passed",
+    "queue_gone": "the queue is gone",
+    "answered": "a person answered",
+    "answered_outside": "answered outside",
+    "no_answer": "nobody answered in {detail} s → {label}",
+    "busy": "busy → {label}",
+    "failed": "the number cannot be reached",
+    "through_agent": "{detail} is put through",
+    "through_queue": "{detail} is put through",
+    "through_mailbox": "{detail} is put through",
+    "through_flow": "{detail} is put through",
+    "no_extension": "{detail} is nobody's extension → {after}",
+    "no_name": "{detail} spells nobody's name → {after}",
+    "too_few": "too few figures → {after}",
+    "not_confirmed": "not confirmed → {after}",
+    "no_number": "no number is given",
+    "no_mailbox": "there is no such mailbox",
+    "no_table": "no table is chosen",
+    "look_up_failed": "the table could not be asked → {label}",
+    "fax": "a fax tone was heard",
+    "no_fax": "no fax tone",
+    "no_flow": "that flow is not in force",
+    "no_sound": "there is no such sound → failure rule",
+    "no_queue": "no queue is chosen → failure rule",
+    "no_hours": "there are no such hours → failure rule",
+    "nowhere": "the exit leads nowhere → failure rule",
+    "round_and_round": "decisions go round in a circle → failure rule",
+    "stay_limit": "longer in the flow than {limit} → failure rule",
+}
+
+
+def why(moved: Moved, flow: Flow) -> str:
+    """Why a contact took an exit, for people."""
+    step = next((s for s in flow.steps if s.id == moved.step), None)
+    label = exit_label(step, moved.exit) if step else ""
+    if moved.why in ("no_key", "wrong_key"):
+        return _missed(moved, label)
+    after = "asked again" if moved.to == moved.step else label
+    words = _WHY.get(moved.why, moved.why)
+    return words.format(
+        detail=moved.detail, label=label, after=after, limit=duration(flow.stay_limit_s)
+    )
+
+
+def _missed(moved: Moved, label: str) -> str:
+    """Silence or a wrong key: the first tries, and the last."""
+    if moved.to != moved.step:
+        return f"no valid key in {moved.detail} tries → {label}"
+    if moved.why == "no_key":
+        return f"no key in time, try {moved.detail} → asked again"
+    return f"key {moved.detail} is not a choice → asked again"

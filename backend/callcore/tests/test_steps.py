@@ -1,0 +1,388 @@
+"""Each kind of step beyond the first few, driven by hand."""
+
+import unittest
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from callcore.directory.extensions import dial
+from callcore.directory.names import Person
+from callcore.flow.blocks import laid_out
+from callcore.flow.conditions import Comparison, Group, holds, words
+from callcore.flow.definition import (
+    Block,
+    CheckQueue,
+    Digits,
+    Directory,
+    End,
+    Extension,
+    FaxCheck,
+    Flow,
+    Fork,
+    ForkArm,
+    Input,
+    Label,
+    Lookup,
+    Music,
+    Queue,
+    Repeat,
+    Ring,
+    Say,
+    SetValue,
+    SpokenText,
+    Times,
+    TimesArm,
+    load,
+)
+from callcore.flow.periods import Period, overlap
+from callcore.flow.periods import words as period_words
+from callcore.flow.runner import (
+    Around,
+    Due,
+    FaxTone,
+    Finish,
+    HandOver,
+    JoinQueue,
+    Key,
+    Labelled,
+    Looked,
+    LookUp,
+    Machine,
+    MailboxRule,
+    Moved,
+    Play,
+    PlayMusic,
+    Record,
+    RingPerson,
+    Rung,
+    StopRinging,
+    Taken,
+)
+from callcore.flow.why import why
+from callcore.tests.flows import text
+
+SECOND = 1000
+#: Monday 23 November 2026, 12:00 in London.
+NOON = 1_795_435_200_000
+PLAN = {"4101": "agent:ann", "46": "queue:freight", "460": "mailbox:night", "47": "flow:x"}
+PEOPLE = (Person("agent:ann", "Ann Vaughan"), Person("agent:bea", "Bea Vaughan"),
+          Person("agent:cyd", "Cyd Ellis"))  # fmt: skip
+
+
+class Call:
+    """A flow driven by hand; every prompt lasts two seconds."""
+
+    def __init__(self, *steps, around=None, **values) -> None:
+        flow = Flow(start=steps[0].id, steps=(*steps, End(id="a"), End(id="b"), End(id="c")))
+        around = around or Around(
+            mailbox=lambda _: MailboxRule(None, 60 * SECOND),
+            dial=lambda digits: dial(PLAN, digits),
+            people=lambda: PEOPLE,
+        )
+        self.machine = Machine(flow, lambda _: 2 * SECOND, around)
+        self.now = NOON
+        self.state, effects = self.machine.start(NOON, values or {"caller": "+44"})
+        self.effects = list(effects)
+
+    def feed(self, *events, after_ms=0):
+        for event in events:
+            self.now += after_ms
+            self.state, effects = self.machine.resume(self.state, event, self.now)
+            self.effects += effects
+        return self
+
+    def press(self, keys):
+        return self.feed(*(Key(key) for key in keys))
+
+    def wait(self):
+        self.now = self.state.due_ms
+        return self.feed(Due())
+
+    @property
+    def last(self):
+        return self.effects[-1]
+
+    def moves(self):
+        return [m.exit for m in self.effects if isinstance(m, Moved)]
+
+    @property
+    def ended_at(self):
+        return self.last.step if isinstance(self.last, Finish) else None
+
+
+class DigitsTests(unittest.TestCase):
+    STEP = Digits(id="ask", prompt=text("Your booking?"), into="booking", least=3, most=5,
+                  tries=2, next="a", no_digits="b")  # fmt: skip
+
+    def test_figures_end_by_their_number_the_end_key_or_silence(self):
+        self.assertEqual(Call(self.STEP).press("12345").state.values["booking"], "12345")
+        self.assertEqual(Call(self.STEP).press("123#").ended_at, "a")
+        self.assertEqual(Call(self.STEP).press("1234").wait().ended_at, "a")
+
+    def test_too_few_are_asked_again_and_at_last_leave(self):
+        call = Call(self.STEP).press("12#")
+        self.assertEqual((call.last.role, call.state.typed), ("prompt", ""))
+        self.assertEqual(call.press("1*").ended_at, "b")
+        silent = Call(self.STEP).wait().wait()
+        self.assertIsInstance(silent.last, Play)
+        self.assertEqual(silent.wait().wait().ended_at, "b")
+
+    def test_they_can_be_read_back_and_confirmed(self):
+        step = self.STEP.model_copy(update={"confirm": text("{booking:digits}. Right? Press 1.")})
+        call = Call(step).press("123#")
+        self.assertEqual(call.last.prompt.text, "one, two, three. Right? Press 1.")
+        self.assertEqual(Call(step).press("123#1").ended_at, "a")
+        again = Call(step).press("123#2")
+        self.assertEqual((again.last.role, again.moves()[-1]), ("prompt", "not_confirmed"))
+
+
+class ForkTests(unittest.TestCase):
+    def test_conditions_compare_texts_numbers_and_absence(self):
+        values = {"party": "12", "paid": True, "name": "Ostrel  Band", "empty": ""}
+        cases = [
+            (("party", "more_than", 9), True), (("party", "less_than", "9"), False),
+            (("party", "is", 12), True), (("name", "is", "ostrel band"), True),
+            (("name", "begins_with", "OSTREL"), True), (("name", "contains", "band"), True),
+            (("paid", "is", True), True), (("paid", "is", "yes"), True),
+            (("name", "more_than", 3), False), (("empty", "given", None), False),
+            (("gone", "not_given", None), True), (("gone", "is_not", "x"), True),
+            (("gone", "is", ""), False),
+        ]  # fmt: skip
+        for (value, how, other), expected in cases:
+            with self.subTest(value=value, how=how):
+                comparison = Comparison(value=value, how=how, other=other)
+                self.assertEqual(holds(comparison, values), expected)
+
+    def test_groups_join_and_an_empty_one_never_holds(self):
+        yes, no = Comparison(value="a", other="1"), Comparison(value="a", other="2")
+        group = Group(join="or", parts=(no, Group(parts=(yes, yes))))
+        self.assertTrue(holds(group, {"a": "1"}))
+        self.assertFalse(holds(Group(parts=(yes, no)), {"a": "1"}))
+        self.assertFalse(holds(Group(), {}))
+        self.assertEqual(words(group), "a is 2 or (a is 1 and a is 1)")
+
+    def test_the_first_arm_that_holds_is_taken_and_says_why(self):
+        arm = ForkArm(id="big", when=Group(parts=(Comparison(value="party", how="more_than",
+                                                             other=9),)), next="a")  # fmt: skip
+        fork = Fork(id="fork", arms=(arm,), otherwise="b")
+        inputs = {"inputs": (Input(name="party", type="number"),)}
+        for party, end in ((12, "a"), (3, "b")):
+            flow = Flow(start="fork", steps=(fork, End(id="a"), End(id="b")), **inputs)
+            _, effects = Machine(flow, lambda _: 1).start(0, {"party": party})
+            self.assertEqual(effects[-1].step, end)
+        self.assertEqual(why(Moved("fork", "arm:big", "a", "fork", "party is more than 9"), flow),
+                         "party is more than 9 → party is more than 9")  # fmt: skip
+
+
+class TimesTests(unittest.TestCase):
+    def test_arms_hold_by_weekday_clock_and_date_in_their_zone(self):
+        arms = {
+            "monday": (Period(days=(0,)), True), "weekend": (Period(days=(5, 6)), False),
+            "noon": (Period(start=720, end=721), True), "morning": (Period(end=720), False),
+            "winter": (Period(first="2026-11-01", last="2027-03-01"), True),
+            "summer": (Period(first="2027-05-01"), False),
+        }  # fmt: skip
+        for name, (period, expected) in arms.items():
+            with self.subTest(name):
+                arm = TimesArm(id="x", periods=(period,), next="a")
+                call = Call(Times(id="when", arms=(arm,), otherwise="b"))
+                self.assertEqual(call.ended_at, "a" if expected else "b")
+        nine = TimesArm(id="x", periods=(Period(start=1260, end=1261),), next="a")
+        tokyo = Times(id="when", time_zone="Asia/Tokyo", otherwise="b", arms=(nine,))
+        self.assertEqual(Call(tokyo).ended_at, "a")
+
+    def test_periods_are_said_and_their_overlap_is_found(self):
+        self.assertEqual(period_words(Period(days=(0, 1, 2, 3, 4), start=480, end=1080)),
+                         "Mon–Fri 08:00–18:00")  # fmt: skip
+        self.assertFalse(overlap([Period(end=720)], [Period(start=720)]))
+        self.assertTrue(overlap([Period(end=721)], [Period(start=720)]))
+        early, late = Period(last="2027-04-30"), Period(first="2027-05-01")
+        self.assertFalse(overlap([early], [late]))
+
+    @given(st.integers(0, 6), st.integers(0, 1438), st.integers(0, 6), st.integers(0, 1438))
+    def test_two_periods_overlap_where_a_minute_is_in_both(self, day, start, other_day, other):
+        one = Period(days=(day,), start=start, end=min(1440, start + 90))
+        two = Period(days=(other_day,), start=other, end=min(1440, other + 90))
+        both = day == other_day and any(
+            start <= minute < one.end and other <= minute < two.end for minute in range(1440)
+        )
+        self.assertEqual(overlap([one], [two]), both)
+
+
+class DecidingTests(unittest.TestCase):
+    def test_a_live_figure_is_compared_and_none_is_no(self):
+        cases = [(3, "at_least", 3, "a"), (2, "at_least", 3, "b"), (2, "less_than", 3, "a"),
+                 (None, "less_than", 3, "b")]  # fmt: skip
+        for figure, how, limit, end in cases:
+            step = CheckQueue(id="check", queue="queue:x", how=how, limit=limit, yes="a", no="b")
+            around = Around(figure=lambda _queue, _name, f=figure: f)
+            self.assertEqual(Call(step, around=around).ended_at, end)
+
+    def test_values_are_set_copied_and_labelled(self):
+        call = Call(
+            SetValue(id="one", value="port", to="Northby", next="two"),
+            SetValue(id="two", value="copy", copy_of="port", next="label"),
+            Label(id="label", label="Party of {copy}", priority=9, next="a"),
+        )
+        self.assertIn(Labelled("label", "Party of Northby", 9), call.effects)
+
+    def test_a_repeat_goes_round_so_often(self):
+        call = Call(Say(id="say", next="again"), Repeat(id="again", times=2, again="say", done="a"))
+        for _ in range(3):
+            call.wait()
+        self.assertEqual(call.moves(), ["start", "next", "again", "next", "again", "next", "done"])
+
+    def test_music_and_a_fax_tone(self):
+        call = Call(Music(id="m", seconds=20, next="fax"), FaxCheck(id="fax", fax="a", no_fax="b"))
+        self.assertEqual(call.last, PlayMusic("m", NOON + 20 * SECOND))
+        self.assertEqual(call.wait().feed(FaxTone()).ended_at, "a")
+        quiet = Call(FaxCheck(id="fax", fax="a", no_fax="b"))
+        self.assertEqual(quiet.wait().ended_at, "b")
+
+
+class LookupTests(unittest.TestCase):
+    STEP = Lookup(id="look", table="table:t", key="caller", found="a", not_found="b", failed="c",
+                  take=({"column": "Party", "into": "party"},))  # fmt: skip
+
+    def test_a_row_fills_values_and_says_so(self):
+        call = Call(self.STEP)
+        self.assertEqual(call.last, LookUp("look", "table:t", "+44"))
+        call.feed(Looked({"Party": "Choir", "Cars": 2}))
+        self.assertEqual((call.ended_at, call.state.values["party"]), ("a", "Choir"))
+        self.assertEqual(call.effects[-2].detail, "row +44, party = Choir")
+
+    def test_no_row_no_answer_and_no_key_have_their_exits(self):
+        self.assertEqual(Call(self.STEP).feed(Looked(None)).ended_at, "b")
+        self.assertEqual(Call(self.STEP).feed(Looked(None, failed=True)).ended_at, "c")
+        self.assertEqual(Call(self.STEP).wait().ended_at, "c")
+        no_key = self.STEP.model_copy(update={"key": "gone"})
+        self.assertEqual(Call(no_key).ended_at, "b")
+
+
+class ReachingPeopleTests(unittest.TestCase):
+    RING = Ring(id="ring", people=("agent:ann", "agent:bea"), ring_s=10, no_answer="a", busy="b")
+    EXTENSION = Extension(id="dial", prompt=text("Dial."), tries=2, none="a", no_answer="b")
+    DIRECTORY = Directory(id="spell", prompt=text("Spell."), tries=2, none="a", no_answer="b")
+
+    def test_people_are_rung_one_after_another(self):
+        call = Call(self.RING)
+        self.assertEqual(call.last, RingPerson("ring", "agent:ann", NOON + 10 * SECOND))
+        call.wait()
+        self.assertIsInstance(call.effects[-3], StopRinging)
+        self.assertEqual(call.last.person, "agent:bea")
+        self.assertEqual(call.feed(Taken()).state.phase, "with_person")
+        self.assertEqual(Call(self.RING).feed(Rung("busy"), Rung("busy")).ended_at, "b")
+        self.assertEqual(Call(self.RING).wait().wait().ended_at, "a")
+
+    def test_an_extension_leads_to_whose_it_is(self):
+        self.assertEqual(Call(self.EXTENSION).press("4101").last.person, "agent:ann")
+        self.assertIsInstance(Call(self.EXTENSION).press("460").last, Record)
+        self.assertEqual(Call(self.EXTENSION).press("47").last, HandOver("dial", "flow:x"))
+        short = Call(self.EXTENSION).press("46")
+        self.assertEqual(short.wait().last, JoinQueue("dial", "queue:freight"))
+        self.assertEqual(Call(self.EXTENSION).press("46#").last, JoinQueue("dial", "queue:freight"))
+
+    def test_a_wrong_extension_is_asked_again_and_at_last_leaves(self):
+        call = Call(self.EXTENSION).press("9")
+        self.assertEqual(call.last.role, "prompt")
+        self.assertEqual(call.press("9").ended_at, "a")
+        self.assertEqual(Call(self.EXTENSION).wait().wait().wait().wait().ended_at, "a")
+
+    def test_a_name_is_spelled_and_several_are_read_out(self):
+        self.assertEqual(Call(self.DIRECTORY).press("3").last.person, "agent:cyd")
+        call = Call(self.DIRECTORY).press("82").wait()
+        self.assertEqual(call.last.prompt.text,
+                         "For Ann Vaughan, press 1. For Bea Vaughan, press 2.")  # fmt: skip
+        self.assertEqual(call.press("2").last.person, "agent:bea")
+        self.assertEqual(Call(self.DIRECTORY).press("99").ended_at, "a")
+
+    def test_nobody_answers_and_the_exit_for_it_is_taken(self):
+        self.assertEqual(Call(self.EXTENSION).press("4101").wait().ended_at, "b")
+
+
+class BlockTests(unittest.TestCase):
+    """A shared block that asks for a booking and says whether it worked."""
+
+    BLOCK = Flow(
+        start="ask",
+        inputs=(Input(name="words", default="Your booking?"),),
+        outputs=("booking",),
+        steps=(
+            Digits(id="ask", prompt=text("{words}"), into="booking", most=3, tries=1, next="ok",
+                   no_digits="bad"),
+            End(id="ok", prompt=text("Thank you.")),
+            End(id="bad", worked=False),
+        ),
+    )  # fmt: skip
+    USE = Block(id="use", flow="flow:b", take=({"output": "booking", "into": "mine"},),
+                give=({"input": "words", "to": "Booking, please."},), worked="said",
+                not_worked="a")  # fmt: skip
+    SAID = Say(id="said", prompt=text("{mine}"), next="b")
+
+    def laid(self, *steps, library=None):
+        flow = Flow(start="use", steps=(*steps, End(id="a"), End(id="b")))
+        return laid_out(flow, library or (lambda _ref, _version: self.BLOCK))
+
+    def run_keys(self, flow, keys):
+        machine = Machine(flow, lambda _: 2 * SECOND)
+        state, effects = machine.start(0, {"caller": "+44"})
+        heard = [e.prompt.text for e in effects if isinstance(e, Play)]
+        for event in [*(Key(k) for k in keys), *[Due()] * 9]:
+            if state.phase == "ended":
+                break
+            now = state.due_ms if isinstance(event, Due) else 0
+            state, effects = machine.resume(state, event, now)
+            heard += [e.prompt.text for e in effects if isinstance(e, Play)]
+        return heard, effects[-1].step
+
+    def test_values_go_in_and_come_back_and_worked_leads_on(self):
+        heard, end = self.run_keys(self.laid(self.USE, self.SAID), "123")
+        self.assertEqual((heard, end), (["Booking, please.", "Thank you.", "123"], "b"))
+
+    def test_not_worked_has_its_own_exit(self):
+        self.assertEqual(self.run_keys(self.laid(self.USE, self.SAID), "*")[1], "a")
+
+    def test_two_uses_of_a_block_keep_their_values_apart(self):
+        other = self.USE.model_copy(update={
+            "id": "second", "worked": "both", "take": (), "give": (),
+        })  # fmt: skip
+        first = self.USE.model_copy(update={"worked": "second"})
+        both = Say(id="both", prompt=text("{mine}"), next="b")
+        quiet = self.BLOCK.model_copy(update={"steps": (self.BLOCK.steps[0], End(id="ok"))})
+        flow = self.laid(first, other, both, library=lambda *_: quiet)
+        heard, _ = self.run_keys(flow, "123456")
+        self.assertEqual(heard[-1], "123")
+        self.assertIn("Your booking?", heard)
+
+    def test_a_block_that_is_not_there_or_holds_itself_has_not_worked(self):
+        self.assertEqual(self.run_keys(self.laid(self.USE, library=lambda *_: None), "")[1], "a")
+        self_holding = Flow(start="use", steps=(self.USE.model_copy(update={"worked": "e"}),
+                                                End(id="e")))  # fmt: skip
+        flow = self.laid(self.USE, self.SAID, library=lambda *_: self_holding)
+        self.assertLess(len(flow.steps), 60)
+
+    def test_a_laid_out_flow_is_a_definition_but_for_its_ids(self):
+        flow = self.laid(self.USE, self.SAID)
+        data = flow.model_dump(mode="json")
+        for step in data["steps"]:
+            for name, value in step.items():
+                if isinstance(value, str) and "." in value and name not in ("prompt",):
+                    step[name] = value.replace(".", "-")
+        self.assertEqual(len(load(data).steps), len(flow.steps))
+
+    def test_exits_that_the_block_leaves_open_have_not_worked(self):
+        broken = self.BLOCK.model_copy(update={"steps": (
+            Digits(id="ask", into="booking", most=3, tries=1, next=None),)})  # fmt: skip
+        flow = self.laid(self.USE, self.SAID, library=lambda *_: broken)
+        self.assertEqual(self.run_keys(flow, "123")[1], "a")
+
+
+class QueueAfterExtensionTests(unittest.TestCase):
+    def test_a_waiting_plan_is_not_needed_to_wait(self):
+        call = Call(Queue(id="q", queue="queue:x", waited="a"))
+        self.assertEqual(call.state.phase, "queued")
+
+    def test_spoken_text_without_values_is_played_as_it_is(self):
+        prompt = SpokenText(text="Hello.")
+        call = Call(Say(id="say", prompt=prompt, next="a"))
+        self.assertIs(call.last.prompt, prompt)

@@ -1,0 +1,131 @@
+"""Steps that need the exchange: people, labels, look-ups, live figures, shared blocks."""
+
+from django.test import SimpleTestCase
+
+from callcore.events import Kind
+from callcore.flow.blocks import laid_out
+from callcore.flow.definition import load
+from callcore.flow.runner import Machine
+from callcore.flow.world import FlowFacts, World
+from exchange.live.configuration import Script
+from exchange.live.recovery import recover
+from exchange.live.views import view
+from exchange.tests.hand import SECOND, Hand, configuration, script
+
+WORDS = {"kind": "text", "text": "x"}
+
+
+def hand_of(*steps, **more):
+    """An engine whose number is answered by these steps."""
+    ends = [{"kind": "end", "id": i} for i in ("a", "b")]
+    flow = load({"start": steps[0]["id"], "steps": [*steps, *ends]})
+    return Hand(configuration(scripts={"flow-1": script(flow)}, **more))
+
+
+class LiveStepTests(SimpleTestCase):
+    def ended_at(self, hand):
+        return [h.body["step"] for h in hand.written() if h.kind is Kind.ENDED]
+
+    def test_people_are_rung_in_order_and_the_one_who_answers_talks(self):
+        ring = {"kind": "ring", "id": "ring", "people": ["agent:ann", "agent:bea"], "ring_s": 10,
+                "no_answer": "a", "busy": "b"}  # fmt: skip
+        hand = hand_of(ring)
+        hand.ready("bea")
+        hand.call("c1")
+        self.assertEqual(view(hand.engine, "desk.bea", hand.now)["agent"]["status"], "ringing")
+        hand.do("agent.answer", agent="bea")
+        hand.do("agent.end", agent="bea")
+        self.assertEqual(hand.engine.contacts, {})
+        self.assertEqual(hand.engine.fold.centre_total().offered, 0)
+        hand = hand_of(ring)
+        hand.call("c1")
+        self.assertEqual(self.ended_at(hand), ["b"])
+        hand = hand_of(ring)
+        hand.ready("ann", "bea")
+        hand.call("c1")
+        hand.after(21)
+        self.assertEqual(self.ended_at(hand), ["a"])
+        self.assertEqual(view(hand.engine, "desk.ann", hand.now)["agent"]["status"], "available")
+
+    def test_a_caller_who_hangs_up_while_a_person_rings_leaves_nothing_behind(self):
+        hand = hand_of({"kind": "ring", "id": "ring", "people": ["agent:ann"], "no_answer": "a"})
+        hand.ready("ann")
+        hand.call("c1")
+        hand.do("call.hang_up", contact="c1")
+        self.assertEqual((hand.engine.contacts, hand.engine.router.contacts), ({}, {}))
+        self.assertEqual(view(hand.engine, "desk.ann", hand.now)["agent"]["status"], "available")
+
+    def test_a_label_is_read_at_the_desk_and_its_priority_counts_also_after_a_crash(self):
+        steps = [{"kind": "label", "id": "label", "label": "Choir", "priority": 9, "next": "wait"},
+                 {"kind": "queue", "id": "wait", "queue": "queue:bookings", "waited": "a"}]  # fmt: skip
+        hand = hand_of(*steps)
+        hand.call("c1")
+        self.assertEqual(hand.engine.router.contacts["c1"].priority, 9)
+        story = hand.written()
+        after = Hand(hand.engine.config)
+        recover(after.engine, story, {"c1": story}, [], lambda _: script(
+            hand.engine.contacts["c1"].script.machine.flow), hand.now)  # fmt: skip
+        self.assertEqual(after.engine.router.contacts["c1"].priority, 9)
+        after.ready("ann")
+        desk = view(after.engine, "desk.ann", after.now)["contact"]
+        self.assertEqual(desk["noted"], "Choir")
+
+    def test_a_look_up_is_asked_and_a_late_answer_does_nothing(self):
+        look = {"kind": "lookup", "id": "look", "table": "table:t", "key": "caller",
+                "take": [{"column": "Party", "into": "party"}], "found": "a", "not_found": "b",
+                "failed": "b"}  # fmt: skip
+        hand = hand_of(look)
+        hand.call("c1")
+        self.assertEqual(hand.engine.asked, [("c1", "t", "+447700900123")])
+        hand.engine.looked("c1", {"Party": "Choir"}, hand.now)
+        self.assertEqual(self.ended_at(hand), ["a"])
+        hand = hand_of(look)
+        hand.call("c1")
+        hand.after(6)
+        self.assertEqual(self.ended_at(hand), ["b"])
+        hand.engine.looked("c1", {"Party": "Choir"}, hand.now)
+
+    def test_live_figures_decide(self):
+        check = {"kind": "check_queue", "id": "check", "queue": "queue:bookings",
+                 "figure": "available", "limit": 1, "yes": "a", "no": "b"}  # fmt: skip
+        for ready, end in (((), "b"), (("ann",), "a")):
+            hand = hand_of(check)
+            hand.ready(*ready)
+            hand.call("c1")
+            self.assertEqual(self.ended_at(hand), [end])
+        hand = hand_of(check)
+        names = ("signed_in", "available", "waiting", "longest_wait", "service_level")
+        hand.ready("ann")
+        self.assertEqual([hand.engine.figure(None, n) for n in names], [1, 1, 0, 0, None])
+        self.assertIsNone(hand.engine.figure("queue:gone", "waiting"))
+
+    def test_a_fax_machine_is_told_by_its_tone(self):
+        hand = hand_of({"kind": "fax", "id": "fax", "fax": "a", "no_fax": "b"})
+        hand.engine.place_call("c1", "+442079460210", "+441632960199", None, hand.now)
+        hand.call("c2")
+        hand.after(5)
+        self.assertEqual(self.ended_at(hand), ["a", "b"])
+
+    def test_moves_inside_of_a_block_are_told_in_its_words_and_its_way_out_is_counted(self):
+        block = load({"start": "in", "outputs": ["booking"], "steps": [
+            {"kind": "digits", "id": "in", "into": "booking", "most": 2, "prompt": WORDS,
+             "next": "ok", "no_digits": None},
+            {"kind": "end", "id": "ok"}]})  # fmt: skip
+        written = load({"start": "use", "steps": [
+            {"kind": "block", "id": "use", "flow": "flow:b", "worked": "a", "not_worked": "b"},
+            {"kind": "end", "id": "a"}, {"kind": "end", "id": "b"}]})  # fmt: skip
+        flow = laid_out(written, lambda _ref, _version: block)
+        world = World(flows={"flow:b": FlowFacts("Booking check", True, "voice")})
+        machine = Machine(flow, lambda _: 2 * SECOND)
+        used = Script("flow-1", "Line", 1, 11, machine, world, {}, written, {"flow:b": 3})
+        hand = Hand(configuration(scripts={"flow-1": used}))
+        hand.call("c1")
+        hand.do("call.key", contact="c1", key="4")
+        hand.do("call.key", contact="c1", key="2")
+        moves = [h.body for h in hand.written() if h.kind is Kind.MOVED]
+        titles = [m["title"] for m in moves if m["title"]]
+        self.assertEqual(titles, ["Block · Booking check", "Asks · 1 to 2 figures", "Ends"])
+        self.assertEqual((moves[-1]["step"], moves[-1]["exit"]), ("use", "worked"))
+        self.assertIn("booking = 42", [m["words"] for m in moves])
+        arrived = hand.written()[0]
+        self.assertEqual(arrived.body["blocks"], {"flow:b": 3})

@@ -1,0 +1,76 @@
+import { Button, IconButton, TextField, ToggleButton, ToggleButtonGroup } from "@mui/material";
+import { useState } from "react";
+import type { Step } from "../../../api/client";
+import { freeArm } from "./ForkArms";
+import type { StepProps } from "./stepProps";
+import { TargetPicker } from "./TargetPicker";
+
+type Times = Extract<Step, { kind: "times" }>;
+type Period = Times["arms"][number]["periods"][number];
+
+const DAYS = ["Mo", "Tu", "We", "Th", "Fr", "Sa", "Su"];
+const NAMES = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"];
+const everyDay: Period = { days: [0, 1, 2, 3, 4, 5, 6], start: 480, end: 1080, first: null, last: null };
+
+const clock = (minute: number) => `${String(Math.floor(minute / 60)).padStart(2, "0")}:${String(minute % 60).padStart(2, "0")}`;
+
+/** Minutes of a typed time; null where it is none. */
+function minutes(text: string): number | null {
+  const found = /^(\d{1,2}):(\d{2})$/.exec(text.trim());
+  const at = found ? Number(found[1]) * 60 + Number(found[2]) : NaN;
+  return at >= 0 && at <= 1440 ? at : null;
+}
+
+function ClockField({ label, value, disabled, change }: { label: string; value: number; disabled: boolean; change: (minute: number) => void }) {
+  const [typed, setTyped] = useState<string | null>(null);
+  const wrong = typed !== null && minutes(typed) === null;
+  return (
+    <TextField label={label} value={typed ?? clock(value)} disabled={disabled} error={wrong} helperText={wrong ? "Like 08:30; at most 24:00." : undefined}
+      onChange={(event) => {
+        const at = minutes(event.target.value);
+        setTyped(event.target.value);
+        if (at !== null) change(at);
+      }}
+      onBlur={() => { if (!wrong) setTyped(null); }} />
+  );
+}
+
+function OnePeriod({ period, disabled, change, remove }: { period: Period; disabled: boolean; change: (period: Period, typing: boolean) => void; remove: () => void }) {
+  return (
+    <div role="group" aria-label="Days and times" style={{ display: "grid", gridTemplateColumns: "1fr 1fr 24px", gap: "12px 6px" }}>
+      <ToggleButtonGroup size="small" fullWidth value={period.days} disabled={disabled} sx={{ gridColumn: "1 / 3" }} onChange={(_, days: number[]) => { change({ ...period, days: [...days].sort((a, b) => a - b) }, false); }}>
+        {DAYS.map((day, i) => <ToggleButton key={day} value={i} aria-label={NAMES[i] ?? day} sx={{ py: 0.25, px: 0.5 }}>{day}</ToggleButton>)}
+      </ToggleButtonGroup>
+      <IconButton size="small" disabled={disabled} aria-label="Remove these days and times" onClick={remove}>✕</IconButton>
+      <ClockField label="From" value={period.start} disabled={disabled} change={(start) => { if (start < period.end) change({ ...period, start }, true); }} />
+      <ClockField label="Until" value={period.end} disabled={disabled} change={(end) => { if (end > period.start) change({ ...period, end }, true); }} />
+      <span />
+      <TextField label="First date" type="date" value={period.first ?? ""} disabled={disabled} onChange={(event) => { change({ ...period, first: event.target.value || null }, true); }} />
+      <TextField label="Last date" type="date" value={period.last ?? ""} disabled={disabled} onChange={(event) => { change({ ...period, last: event.target.value || null }, true); }} />
+    </div>
+  );
+}
+
+/** The arms of a fork by day and time; the first that holds is taken. */
+export function TimesArms({ step, stops, disabled, change, lead }: StepProps<Times>) {
+  const set = (at: number, changed: Partial<Times["arms"][number]>, tag = "") => { change({ ...step, arms: step.arms.map((arm, i) => (i === at ? { ...arm, ...changed } : arm)) }, tag); };
+  return (
+    <div style={{ display: "grid", gap: 14 }}>
+      {step.arms.map((arm, i) => (
+        <div key={arm.id} role="group" aria-label={`Arm ${i + 1}`} style={{ display: "grid", gap: 14, paddingBottom: 12, borderBottom: "1px solid var(--line-2)" }}>
+          <div style={{ display: "flex", gap: 8 }}>
+            <TextField label={`Arm ${i + 1}: name`} value={arm.label} disabled={disabled} slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => { set(i, { label: event.target.value }, `${step.id} ${arm.id}`); }} />
+            <IconButton size="small" disabled={disabled} aria-label={`Remove arm ${i + 1}`} onClick={() => { change({ ...step, arms: step.arms.filter((_, n) => n !== i) }); }}>✕</IconButton>
+          </div>
+          {arm.periods.map((period, n) => (
+            <OnePeriod key={n} period={period} disabled={disabled} remove={() => { set(i, { periods: arm.periods.filter((_, m) => m !== n) }); }}
+              change={(changed, typing) => { set(i, { periods: arm.periods.map((old, m) => (m === n ? changed : old)) }, typing ? `${step.id} ${arm.id} ${n}` : ""); }} />
+          ))}
+          {!disabled && <div><Button onClick={() => { set(i, { periods: [...arm.periods, everyDay] }); }}>Add days and times</Button></div>}
+          <TargetPicker label="Leads to" value={arm.next} own={step.id} stops={stops} disabled={disabled} choose={(choice) => { lead(`arm:${arm.id}`, choice); }} />
+        </div>
+      ))}
+      {!disabled && <div><Button variant="outlined" onClick={() => { change({ ...step, arms: [...step.arms, { id: freeArm(step.arms), label: "", periods: [everyDay], next: null }] }); }}>Add an arm</Button></div>}
+    </div>
+  );
+}

@@ -1,0 +1,20 @@
+import { Autocomplete, TextField } from "@mui/material";
+import { valueName } from "../kinds";
+
+interface Props {
+  label: string;
+  value: string | null;
+  known: string[];
+  help?: string;
+  disabled: boolean;
+  change: (name: string | null) => void;
+}
+
+/** The name of a value: one that is known, or (where it is set here) a new one. */
+export function ValueField({ label, value, known, help, disabled, change }: Props) {
+  return (
+    <Autocomplete freeSolo size="small" disabled={disabled} options={known} value={value ?? ""} inputValue={value ?? ""}
+      onInputChange={(_, typed, why) => { if (why !== "reset" || typed) change(valueName(typed) || null); }}
+      renderInput={(params) => <TextField {...params} label={label} helperText={help} />} />
+  );
+}
