@@ -30,6 +30,12 @@ RIGHTS = [
     ("post", f"/flows/{NOTHING}/inspect", {A, S, R}),
     ("post", f"/flows/{NOTHING}/publish", {A}),
     ("get", f"/flows/{NOTHING}/versions", {A, S, R}),
+    ("get", f"/flows/{NOTHING}/compare", {A, S, R}),
+    *[("post", f"/flows/{NOTHING}/{what}", {A, S, R}) for what in ("routes", "try", "run-trials")],
+    *[("post", f"/flows/{NOTHING}/{what}", {A})
+      for what in ("trials", "bring-back", "unschedule")],
+    ("post", f"/trials/{NOTHING}", {A}),
+    ("delete", f"/trials/{NOTHING}", {A}),
     ("post", f"/sounds/{NOTHING}/upload", {A}),
     ("post", f"/sounds/{NOTHING}/even", {A}),
     ("post", f"/sounds/{NOTHING}/speak", {A}),

@@ -85,6 +85,46 @@ class EditingTests(ServedTestCase):
         until(lambda: len(person.browser.find_elements(By.CSS_SELECTOR, "[data-stop]")) == of)
         until(lambda: person.focused().get_attribute("data-stop") == step)
 
+    def test_a_saved_trial_blocks_a_publish_until_it_goes_as_expected(self):
+        tamsin = self.person("tamsin")
+        self.open_flow(tamsin, "Group travel")
+        tamsin.click("Try a call")
+        tamsin.click("On paper")
+        tamsin.click("Dial on paper")
+        tamsin.sees("Waits for a key")
+        tamsin.click("Press 9")
+        tamsin.click("One step back")
+        for key in "1042":
+            tamsin.click(f"Press {key}")
+        tamsin.sees("Over: with a person", "Labelled “Group Haven Quay Primary School, 61”")
+        tamsin.fill("Save as the trial", "A large group")
+        tamsin.click("Save", exact=True)
+        tamsin.sees("is saved; it runs before each publishing")
+        tamsin.click("Close", exact=True)
+        tamsin.click("Trials")
+        tamsin.sees("As expected")
+        tamsin.stop("size").click()
+        tamsin.fill("Compared with", "70")
+        tamsin.sees("Otherwise", "After How large came", "1 change since version 1 · saved")
+        tamsin.click("Publish…")
+        tamsin.sees("people is more than 70", "Publishing waits for the trial that goes otherwise")
+        self.assertFalse(tamsin.find("button", "Publish now").is_enabled())
+        tamsin.click("Expect this")
+        tamsin.sees("As expected")
+        tamsin.fill("Note", "Larger groups only")
+        tamsin.click("Publish now")
+        tamsin.sees("Version 2 is in effect on the exchange")
+        tamsin.click("Bring back")
+        tamsin.sees("is the draft now")
+
+    def test_a_route_lights_the_map_and_every_way_is_listed(self):
+        tamsin = self.person("tamsin")
+        self.open_flow(tamsin, "Port desk")
+        tamsin.click("Routes")
+        tamsin.sees("Rounds are cut out")
+        tamsin.click("closed")
+        until(lambda: tamsin.browser.find_elements(By.CSS_SELECTOR, '[aria-current="true"] button'))
+
     def test_two_authors_of_one_flow_lose_nothing(self):
         first, second = self.person("tamsin"), self.person("tamsin")
         for author in (first, second):

@@ -13,7 +13,7 @@ from rest_framework.response import Response
 
 from diversions import services
 from diversions.models import Diversion, Then, Where
-from hazeridge.api.views import KeptSerializer, KeptViewSet
+from hazeridge.api.views import KeptSerializer, KeptViewSet, RevisionSerializer
 from numbers_app.plan import NotANumber, national, read
 
 
@@ -97,10 +97,6 @@ class DiversionSerializer(KeptSerializer):
         return attrs
 
 
-class LiftSerializer(serializers.Serializer):
-    revision = serializers.IntegerField(min_value=1)
-
-
 class DiversionViewSet(KeptViewSet):
     area = "diversions"
     queryset = Diversion.objects.select_related("mailbox", "flow").prefetch_related("numbers")
@@ -108,11 +104,11 @@ class DiversionViewSet(KeptViewSet):
     search_fields = ["reason", "numbers__label", "numbers__address", "outside"]
     ordering_fields = ["reason", "where", "begins", "until"]
 
-    @extend_schema(request=LiftSerializer, responses=DiversionSerializer)
+    @extend_schema(request=RevisionSerializer, responses=DiversionSerializer)
     @action(detail=True, methods=["post"])
     def lift(self, request: Request, pk: str | None = None) -> Response:
         """End it now; the normal way counts again for calls that arrive from now on."""
-        form = LiftSerializer(data=request.data)
+        form = RevisionSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         diversion = self.get_object()
         with self.saying_what_stands(diversion):

@@ -8,24 +8,28 @@ from django.db import transaction
 from django.db.models import F, Func, IntegerField, TextField, Value
 from django.db.models.fields.json import KeyTextTransform
 from django.db.models.functions import Coalesce
-from django.http import HttpRequest, JsonResponse
+from django.http import Http404, HttpRequest, JsonResponse
+from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
-from drf_spectacular.utils import extend_schema, extend_schema_field
+from drf_spectacular.utils import OpenApiParameter, extend_schema, extend_schema_field
 from rest_framework import serializers
 from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from callcore.flow.compare import in_words
 from callcore.flow.definition import json_schema, load
 from callcore.flow.inputs import TYPE_WORDS
+from callcore.flow.routes import routes as routes_of
+from callcore.flow.trial import setup_of
 from changelog import kept
 from exchange.commands import reload_exchange
 from exchange.snapshots import arm_counts
-from flows import services
+from flows import services, trials
 from flows.inspect import inspect, world_of
-from flows.models import Flow, Version
-from hazeridge.api.views import KeptSerializer, KeptViewSet
+from flows.models import Flow, Trial, Version
+from hazeridge.api.views import KeptSerializer, KeptViewSet, RevisionSerializer
 
 INTEGER, TEXT = IntegerField(), TextField()
 
@@ -48,19 +52,24 @@ class DefinitionField(serializers.JSONField):
 class VersionSerializer(serializers.ModelSerializer):
     class Meta:
         model = Version
-        fields = ["id", "number", "note", "author_name", "published_at"]
+        fields = ["id", "number", "note", "overridden", "author_name", "published_at"]
 
 
 class FlowSerializer(KeptSerializer):
     """A flow without its definition, as lists show it."""
 
     in_force = VersionSerializer(read_only=True)
+    scheduled = VersionSerializer(read_only=True)
+    scheduled_at = serializers.DateTimeField(read_only=True, allow_null=True)
     stops = serializers.IntegerField(read_only=True)
     channel = serializers.CharField(read_only=True)
 
     class Meta:
         model = Flow
-        fields = ["id", "revision", "updated_at", "name", "channel", "in_force", "stops"]
+        fields = [
+            "id", "revision", "updated_at", "name", "channel", "in_force", "scheduled",
+            "scheduled_at", "stops",
+        ]  # fmt: skip
 
 
 class InputSerializer(serializers.Serializer):
@@ -145,23 +154,111 @@ class InspectRequestSerializer(serializers.Serializer):
     draft = DefinitionField()
 
 
-class PublishRequestSerializer(serializers.Serializer):
-    revision = serializers.IntegerField(min_value=1)
+class BringBackSerializer(RevisionSerializer):
+    number = serializers.IntegerField(min_value=1)
+
+
+class PublishRequestSerializer(RevisionSerializer):
+    """`at` puts it in force then, not now; `override` says why failing trials are let be."""
+
+    at = serializers.DateTimeField(required=False, allow_null=True, default=None)
+    override = serializers.CharField(max_length=300, allow_blank=True, default="")
     note = serializers.CharField(max_length=300, allow_blank=True, default="")
 
 
 class PublishedSerializer(serializers.Serializer):
     version = VersionSerializer()
+    at = serializers.DateTimeField(
+        allow_null=True, help_text="When it comes into force; null: now."
+    )
     in_effect = serializers.IntegerField(
         allow_null=True, help_text="Revision in effect on the exchange; null if it did not answer."
     )
 
 
+class TurnSerializer(serializers.Serializer):
+    step = serializers.CharField()
+    exit = serializers.CharField()
+    label = serializers.CharField()
+    choice = serializers.BooleanField()
+
+
+class RouteSerializer(serializers.Serializer):
+    turns = TurnSerializer(many=True)
+    fate = serializers.CharField()
+    place = serializers.CharField()
+    share = serializers.FloatField()
+    shortest_s = serializers.FloatField()
+    longest_s = serializers.FloatField(allow_null=True)
+
+
+class RoutesSerializer(serializers.Serializer):
+    listed = RouteSerializer(many=True)
+    total = serializers.IntegerField()
+    complete = serializers.BooleanField()
+    rest = serializers.FloatField()
+
+
+class TryRequestSerializer(InspectRequestSerializer):
+    """`hold` stops where the next key is needed."""
+
+    setup = serializers.DictField()
+    hold = serializers.BooleanField(default=True)
+
+
+class TrialLineSerializer(serializers.Serializer):
+    at_ms = serializers.IntegerField()
+    kind = serializers.CharField()
+    step = serializers.CharField()
+    exit = serializers.CharField()
+    to = serializers.CharField()
+    words = serializers.CharField()
+    why = serializers.CharField()
+
+
+class TriedSerializer(serializers.Serializer):
+    lines = TrialLineSerializer(many=True)
+    stops = serializers.ListField(child=serializers.CharField())
+    heard = serializers.ListField(child=serializers.CharField())
+    ending = serializers.CharField()
+    place = serializers.CharField()
+    seconds = serializers.FloatField()
+    open = serializers.CharField()
+    phase = serializers.CharField()
+    step = serializers.CharField()
+
+
+class OutcomeSerializer(serializers.Serializer):
+    id = serializers.CharField()
+    name = serializers.CharField()
+    passed = serializers.BooleanField()
+    differences = serializers.ListField(child=serializers.CharField())
+    ending = serializers.CharField()
+    seconds = serializers.FloatField()
+    setup = serializers.DictField()
+
+
+class SaveTrialSerializer(InspectRequestSerializer):
+    name = serializers.CharField(max_length=80)
+    setup = serializers.DictField()
+
+
+class FlowChangeSerializer(serializers.Serializer):
+    kind = serializers.ChoiceField(["added", "removed", "changed", "settings"])
+    step = serializers.CharField()
+    words = serializers.CharField()
+    details = serializers.ListField(child=serializers.CharField())
+
+
+class ComparedSerializer(serializers.Serializer):
+    changes = FlowChangeSerializer(many=True)
+
+
 class FlowViewSet(KeptViewSet):
     area = "flows"
     queryset = (
-        Flow.objects.select_related("in_force")
-        .defer("in_force__definition")
+        Flow.objects.select_related("in_force", "scheduled")
+        .defer("in_force__definition", "scheduled__definition")
         .annotate(
             stops=Func(F("draft__steps"), function="jsonb_array_length", output_field=INTEGER),
             channel=Coalesce(
@@ -184,7 +281,8 @@ class FlowViewSet(KeptViewSet):
 
     def get_permissions(self) -> Any:
         # Inspecting writes nothing: whoever may see a flow may have it checked.
-        self.verb = "see" if self.action == "inspect" else None
+        reading = self.action in ("inspect", "routes", "try_it", "run_trials")
+        self.verb = "see" if reading else None
         return super().get_permissions()
 
     def make(self, values: dict[str, Any]) -> Flow:
@@ -223,13 +321,138 @@ class FlowViewSet(KeptViewSet):
         with self.saying_what_stands(flow):
             version = services.publish(request.user, flow, **form.validated_data)
         in_effect = reload_exchange(request.user)
-        return Response({"version": VersionSerializer(version).data, "in_effect": in_effect})
+        done = {"version": version, "at": form.validated_data["at"], "in_effect": in_effect}
+        return Response(PublishedSerializer(done).data)
+
+    def _staged(self, flow: Flow, data: Any) -> trials.Stage:
+        draft = load(data)
+        return services.stage(draft, world_of(draft, str(flow.pk), services.facts()))
+
+    @extend_schema(request=InspectRequestSerializer, responses=RoutesSerializer)
+    @action(detail=True, methods=["post"])
+    def routes(self, request: Request, pk: str | None = None) -> Response:
+        """Every distinct way through a definition, with its share, ending and times."""
+        flow = self.get_object()
+        form = InspectRequestSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        draft = load(form.validated_data["draft"])
+        world = world_of(draft, str(flow.pk), services.facts())
+        found = routes_of(draft, world, arm_counts(str(flow.pk)))
+        return Response(RoutesSerializer(found._asdict()).data)
+
+    @extend_schema(request=TryRequestSerializer, responses=TriedSerializer)
+    @action(detail=True, methods=["post"], url_path="try")
+    def try_it(self, request: Request, pk: str | None = None) -> Response:
+        """A trial call on paper, with whatever is pretended; nothing is kept."""
+        form = TryRequestSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        stage = self._staged(self.get_object(), form.validated_data["draft"])
+        setup = setup_of(form.validated_data["setup"])
+        result = stage.run(setup, hold=form.validated_data["hold"])
+        return Response(TriedSerializer(result._asdict()).data)
+
+    @extend_schema(request=InspectRequestSerializer, responses=OutcomeSerializer(many=True))
+    @action(detail=True, methods=["post"], url_path="run-trials", pagination_class=None)
+    def run_trials(self, request: Request, pk: str | None = None) -> Response:
+        """Every saved trial, run on a definition."""
+        flow = self.get_object()
+        form = InspectRequestSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        setups = {str(pk): setup for pk, setup in flow.trials.values_list("pk", "setup")}
+        outcomes = trials.run_all(flow, self._staged(flow, form.validated_data["draft"]))
+        rows = [{**o._asdict(), "passed": o.passed, "setup": setups[o.id]} for o in outcomes]
+        return Response(OutcomeSerializer(rows, many=True).data)
+
+    @extend_schema(request=SaveTrialSerializer, responses={201: OutcomeSerializer})
+    @action(detail=True, methods=["post"])
+    def trials(self, request: Request, pk: str | None = None) -> Response:
+        """Save a trial with what happens now as what is expected."""
+        flow = self.get_object()
+        form = SaveTrialSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        values = form.validated_data
+        stage = self._staged(flow, values["draft"])
+        made = trials.save(request.user, flow, values["name"], setup_of(values["setup"]), stage)
+        row = {"id": str(made.pk), "name": made.name, "passed": True, "differences": [],
+               "ending": made.expected["ending"], "seconds": made.expected["longest_s"],
+               "setup": made.setup}  # fmt: skip
+        return Response(OutcomeSerializer(row).data, status=201)
+
+    @extend_schema(
+        responses=ComparedSerializer,
+        parameters=[
+            OpenApiParameter("before", int, description="A version's number."),
+            OpenApiParameter("after", int, description="A version's number; without it the draft."),
+        ],
+    )
+    @action(detail=True, filter_backends=[], pagination_class=None)
+    def compare(self, request: Request, pk: str | None = None) -> Response:
+        """What differs between two versions, or a version and the draft, in words."""
+        flow = self.get_object()
+        before = self._definition(flow, request.query_params.get("before"))
+        after = self._definition(flow, request.query_params.get("after"))
+        world = world_of(after, str(flow.pk), services.facts())
+        rows = in_words(before, after, world)
+        return Response({"changes": [row._asdict() for row in rows]})
+
+    def _definition(self, flow: Flow, number: str | None) -> Any:
+        if not number:
+            return load(flow.draft)
+        known = number.isdecimal() and len(number) < 9
+        found = services.numbered(f"flow:{flow.pk}", int(number)) if known else None
+        if found is None:
+            raise Http404
+        return found
+
+    @extend_schema(request=BringBackSerializer, responses=FlowDraftSerializer)
+    @action(detail=True, methods=["post"], url_path="bring-back")
+    def bring_back(self, request: Request, pk: str | None = None) -> Response:
+        """Make an older version the draft."""
+        form = BringBackSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        flow = self.get_object()
+        with self.saying_what_stands(flow):
+            services.bring_back(request.user, flow, **form.validated_data)
+        return Response(self._fresh(flow.pk))
+
+    @extend_schema(request=RevisionSerializer, responses=FlowDraftSerializer)
+    @action(detail=True, methods=["post"])
+    def unschedule(self, request: Request, pk: str | None = None) -> Response:
+        """Let the version that was to come into force be."""
+        form = RevisionSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        flow = self.get_object()
+        with self.saying_what_stands(flow):
+            services.unschedule(request.user, flow, **form.validated_data)
+        return Response(self._fresh(flow.pk))
 
     @extend_schema(responses=VersionSerializer(many=True), filters=False)
     @action(detail=True, pagination_class=None, filter_backends=[])
     def versions(self, request: Request, pk: str | None = None) -> Response:
         """Every published version, newest first."""
         return Response(VersionSerializer(self.get_object().versions.all(), many=True).data)
+
+
+class TrialView(APIView):
+    """A saved trial: expected anew, or deleted."""
+
+    area = "flows"
+
+    @extend_schema(request=InspectRequestSerializer, responses={204: None})
+    def post(self, request: Request, pk: Any) -> Response:
+        """What happens now on this definition is what is expected from now on."""
+        saved = get_object_or_404(Trial, pk=pk)
+        form = InspectRequestSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        draft = load(form.validated_data["draft"])
+        world = world_of(draft, str(saved.flow_id), services.facts())
+        trials.expect_now(request.user, saved, services.stage(draft, world))
+        return Response(status=204)
+
+    @extend_schema(responses={204: None})
+    def delete(self, request: Request, pk: Any) -> Response:
+        kept.remove(request.user, get_object_or_404(Trial, pk=pk))
+        return Response(status=204)
 
 
 class FlowSchemaView(APIView):

@@ -12,6 +12,7 @@ class FlowsConfig(AppConfig):
         from changelog.kinds import Kind, register, register_use
         from flows import models, services
 
+        register(Kind("trial", models.Trial, "Saved trial", "/guide/flows"))
         register(Kind("flow", models.Flow, "Flow", "/guide/flows"))
         for kind in ("queue", "sound", "hours", "mailbox", "flow", "table", "agent"):
             register_use(kind, partial(services.flows_with, kind))

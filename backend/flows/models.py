@@ -1,4 +1,4 @@
-"""Call flows and their versions."""
+"""Call flows, their versions, and their saved trials."""
 
 from django.conf import settings
 from django.db import models
@@ -7,7 +7,10 @@ from changelog.kept import Kept
 
 
 class Flow(Kept):
-    """A flow: its draft, and the version in force. `refers_to` lists the draft's references."""
+    """A flow: its draft, and the version in force. `refers_to` lists the draft's references.
+
+    `scheduled` comes into force by itself at `scheduled_at`.
+    """
 
     name = models.CharField(max_length=80, unique=True)
     draft = models.JSONField()
@@ -15,19 +18,24 @@ class Flow(Kept):
     in_force = models.ForeignKey(
         "Version", null=True, blank=True, on_delete=models.PROTECT, related_name="+"
     )
+    scheduled = models.ForeignKey(
+        "Version", null=True, blank=True, on_delete=models.PROTECT, related_name="+"
+    )
+    scheduled_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:
         ordering = ["name"]
 
 
 class Version(models.Model):
-    """A published version. Never changed."""
+    """A published version. Never changed. `overridden` says why trials that failed were let be."""
 
     flow = models.ForeignKey(Flow, on_delete=models.CASCADE, related_name="versions")
     number = models.PositiveIntegerField()
     definition = models.JSONField()
     refers_to = models.JSONField(default=list)
     note = models.CharField(max_length=300, blank=True)
+    overridden = models.CharField(max_length=300, blank=True)
     author = models.ForeignKey(
         settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+"
     )
@@ -39,3 +47,16 @@ class Version(models.Model):
         constraints = [
             models.UniqueConstraint(fields=["flow", "number"], name="one_version_a_number")
         ]
+
+
+class Trial(Kept):
+    """A saved trial call: its setup, and what is expected of it."""
+
+    flow = models.ForeignKey(Flow, on_delete=models.CASCADE, related_name="trials")
+    name = models.CharField(max_length=80)
+    setup = models.JSONField()
+    expected = models.JSONField()
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(fields=["flow", "name"], name="one_trial_a_name")]

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from datetime import timedelta
+from datetime import datetime, timedelta
 from typing import Any, NamedTuple
 
 from django.db import transaction
+from django.utils import timezone
 
 from callcore.flow.checks import blocking, check
 from callcore.flow.definition import (
@@ -23,9 +24,10 @@ from callcore.flow.definition import (
     references,
 )
 from callcore.flow.parts import values_in
-from callcore.flow.world import FlowFacts
+from callcore.flow.world import FlowFacts, World
 from changelog import kept
 from changelog.errors import Refused, Use
+from flows import trials
 from flows.inspect import world_of
 from flows.models import Flow, Version
 from sounds import services as sound_services
@@ -62,6 +64,16 @@ class NotPublishable(Refused):
         super().__init__("findings-block", f"{what} publishing: {findings[0].message}")
 
 
+class TrialsFail(Refused):
+    """Saved trials do not go as expected."""
+
+    def __init__(self, failed: list[trials.Outcome]) -> None:
+        names = ", ".join(f"“{t.name}”" for t in failed[:3])
+        what = "A saved trial fails" if len(failed) == 1 else f"{len(failed)} saved trials fail"
+        message = f"{what}: {names}. Mend the flow, or say why it is published all the same."
+        super().__init__("trials-fail", message)
+
+
 def make_flow(user: Any, name: str, definition: Definition | None = None) -> Flow:
     """A new flow; without a definition it has one stop to begin with."""
     definition = definition or Definition(start="greeting", steps=(Say(id="greeting"),))
@@ -88,23 +100,41 @@ def save_draft(user: Any, flow: Flow, revision: int | None, data: Any) -> Flow:
     return saved
 
 
-def publish(user: Any, flow: Flow, revision: int, note: str) -> Version:
-    """Put the draft in force as the next version.
+def publish(
+    user: Any,
+    flow: Flow,
+    revision: int,
+    note: str,
+    at: datetime | None = None,
+    override: str = "",
+) -> Version:
+    """Put the draft in force as the next version, now or at a moment ahead.
 
     Every text is spoken first, so that no caller waits for the engine.
 
+    Args:
+        override: why trials that fail are let be; without it they block.
+
     Raises:
         NotPublishable: findings block it.
+        Refused: `trials-fail`, or the moment is not ahead.
         Stale: the draft is not the one that the author saw.
     """
+    if at is not None and at <= timezone.now():
+        message = "The moment must be ahead."
+        raise Refused("not-valid", message, status=400, fields={"at": [message]})
     with transaction.atomic():
         current = Flow.objects.select_for_update(of=("self",)).get(pk=flow.pk)
         if current.revision != revision:
             raise kept.stale(current)
         definition = load(current.draft)
-        blocked = blocking(check(definition, world_of(definition, str(flow.pk), facts())))
+        world = world_of(definition, str(flow.pk), facts())
+        blocked = blocking(check(definition, world))
         if blocked:
             raise NotPublishable(blocked)
+        failed = [t for t in trials.run_all(current, stage(definition, world)) if not t.passed]
+        if failed and not override.strip():
+            raise TrialsFail(failed)
         _speak_all(definition)
         newest = current.versions.order_by("-number").first()
         version = Version.objects.create(
@@ -113,11 +143,53 @@ def publish(user: Any, flow: Flow, revision: int, note: str) -> Version:
             definition=dump(definition),
             refers_to=_refs(definition),
             note=note,
+            overridden=override.strip() if failed else "",
             author=user if getattr(user, "pk", None) else None,
             author_name=getattr(user, "full_name", "") or "Hazeridge",
         )
-        kept.change(user, current, None, in_force=version)
+        if at is None:
+            kept.change(user, current, None, in_force=version, scheduled=None, scheduled_at=None)
+        else:
+            kept.change(user, current, None, scheduled=version, scheduled_at=at)
     return version
+
+
+def unschedule(user: Any, flow: Flow, revision: int) -> Flow:
+    """Let the version that was to come into force be; it stays among the versions."""
+    return kept.change(user, flow, revision, scheduled=None, scheduled_at=None)
+
+
+def bring_back(user: Any, flow: Flow, revision: int, number: int) -> Flow:
+    """Make an older version the draft.
+
+    Raises:
+        Refused: there is no such version.
+        Stale: somebody else saved the draft in the meantime.
+    """
+    found = flow.versions.filter(number=number).first()
+    if found is None:
+        raise Refused("no-such-version", f"There is no version {number}.", status=404)
+    return save_draft(user, flow, revision, found.definition)
+
+
+def promote_due() -> datetime | None:
+    """Put in force what was scheduled for by now; gives when the next one is due."""
+    now = timezone.now()
+    for flow in Flow.objects.filter(scheduled__isnull=False, scheduled_at__lte=now):
+        kept.change(None, flow, None, in_force=flow.scheduled, scheduled=None, scheduled_at=None)
+    coming = Flow.objects.filter(scheduled__isnull=False).order_by("scheduled_at")
+    return coming.values_list("scheduled_at", flat=True).first()
+
+
+def library(reference: str, number: int | None) -> Definition | None:
+    """A shared block in a version, or as it is in force."""
+    wanted = number or number_in_force(reference)
+    return numbered(reference, wanted) if wanted is not None else None
+
+
+def stage(definition: Definition, world: World) -> trials.Stage:
+    """What trials of a definition need."""
+    return trials.stage_of(definition, world, library)
 
 
 def versions_in_force() -> list[VersionFacts]:

@@ -1,5 +1,10 @@
-from django.test import TestCase
+from datetime import timedelta
 
+from django.test import TestCase
+from django.utils import timezone
+
+from callcore.flow.definition import load
+from flows import services
 from flows.models import Flow, Version
 from flows.services import NotPublishable, publish, save_draft
 from testkit import people
@@ -98,3 +103,126 @@ class FlowTests(TestCase):
         save_draft(self.admin, self.flow, self.flow.revision, empty)
         uses = self.client.get(f"/api/v1/queues/{self.queue.pk}/uses").json()
         self.assertEqual(uses[0]["how"], "flow in force")
+
+
+class TrialTests(TestCase):
+    """Routes, trials on paper, and what they mean for publishing."""
+
+    def setUp(self):
+        self.admin = people.person()
+        self.client = people.client_of(self.admin)
+        self.queue = people.queue(self.admin)
+        self.data = people.definition(self.queue.pk)
+        self.flow = people.flow(self.admin, self.data)
+        self.url = f"/api/v1/flows/{self.flow.pk}"
+
+    def save(self, name="Bookings", keys=("1",), data=None):
+        body = {"draft": data or self.data, "name": name, "setup": {"keys": list(keys)}}
+        return self.client.post(f"{self.url}/trials", body)
+
+    def changed(self):
+        """The draft, with key 1 to the farewell."""
+        self.data["steps"][1]["arms"][0]["next"] = "bye"
+        return save_draft(self.admin, self.flow, None, self.data)
+
+    def test_routes_come_with_their_shares_and_times(self):
+        found = self.client.post(f"{self.url}/routes", {"draft": self.data}).json()
+        self.assertEqual((found["total"], found["complete"]), (3, True))
+        self.assertAlmostEqual(sum(r["share"] for r in found["listed"]), 1)
+        self.assertEqual(found["listed"][0]["fate"], "person")
+
+    def test_a_trial_is_run_step_by_step_and_keeps_nothing(self):
+        body = {"draft": self.data, "setup": {}}
+        waits = self.client.post(f"{self.url}/try", body).json()
+        self.assertEqual((waits["open"], waits["ending"]), ("key", ""))
+        body["setup"] = {"keys": ["1"], "pretend": {"waits": {f"queue:{self.queue.pk}": 40}}}
+        over = self.client.post(f"{self.url}/try", body).json()
+        self.assertEqual((over["ending"], over["place"]), ("person", "Bookings"))
+        bad = self.client.post(f"{self.url}/try", {"draft": self.data, "setup": {"keys": ["?"]}})
+        self.assertEqual(bad.status_code, 400)
+
+    def test_a_saved_trial_that_goes_otherwise_blocks_publishing_until_a_reason_is_given(self):
+        self.assertEqual(self.save().status_code, 201)
+        self.assertIn("name", self.save().json()["fields"])
+        saved = self.changed()
+        (told,) = self.client.post(f"{self.url}/run-trials", {"draft": self.data}).json()
+        self.assertFalse(told["passed"])
+        body = {"revision": saved.revision, "note": "Key 1"}
+        refused = self.client.post(f"{self.url}/publish", body)
+        self.assertEqual((refused.status_code, refused.json()["code"]), (409, "trials-fail"))
+        let_be = self.client.post(f"{self.url}/publish", {**body, "override": "The desk moved."})
+        self.assertEqual(let_be.json()["version"]["overridden"], "The desk moved.")
+
+    def test_what_happens_now_can_be_expected_from_now_on_and_a_trial_deleted(self):
+        trial = f"/api/v1/trials/{self.save().json()['id']}"
+        self.changed()
+        self.assertEqual(self.client.post(trial, {"draft": self.data}).status_code, 204)
+        (told,) = self.client.post(f"{self.url}/run-trials", {"draft": self.data}).json()
+        self.assertTrue(told["passed"])
+        self.assertEqual(self.client.delete(trial).status_code, 204)
+        left = self.client.post(f"{self.url}/run-trials", {"draft": self.data}).json()
+        self.assertEqual(left, [])
+
+    def test_a_call_that_is_not_over_cannot_be_saved(self):
+        self.data["steps"][1] |= {"no_key": "menu", "tries": None}
+        waiting = {"waits": {f"queue:{self.queue.pk}": None}}
+        people.kept.change(self.admin, self.queue, None, longest_wait_s=None)
+        body = {"draft": self.data, "name": "x", "setup": {"keys": ["1"], "pretend": waiting}}
+        self.assertEqual(self.client.post(f"{self.url}/trials", body).json()["code"], "not-over")
+
+    def test_two_hundred_trials_ask_the_database_no_more_than_one(self):
+        self.save()
+        for i in range(20):
+            self.save(name=f"Trial {i}")
+        with self.assertNumQueries(22):
+            self.client.post(f"{self.url}/run-trials", {"draft": self.data})
+
+    def test_a_version_can_be_dated_ahead_and_comes_into_force_by_itself(self):
+        soon = timezone.now() + timedelta(hours=1)
+        past = {"revision": 1, "at": timezone.now() - timedelta(minutes=1)}
+        self.assertIn("at", self.client.post(f"{self.url}/publish", past).json()["fields"])
+        publish(self.admin, self.flow, 1, "Summer", at=soon)
+        self.assertEqual(services.promote_due(), soon)
+        self.assertEqual(services.versions_in_force(), [])
+        seen = self.client.get(self.url).json()
+        self.assertEqual((seen["in_force"], seen["scheduled"]["number"]), (None, 1))
+        Flow.objects.update(scheduled_at=timezone.now())
+        self.assertIsNone(services.promote_due())
+        self.assertEqual([v.number for v in services.versions_in_force()], [1])
+
+    def test_a_dated_version_can_be_let_be(self):
+        publish(self.admin, self.flow, 1, "", at=timezone.now() + timedelta(hours=1))
+        done = self.client.post(f"{self.url}/unschedule", {"revision": 2}).json()
+        self.assertIsNone(done["scheduled"])
+
+    def test_versions_are_compared_in_words_and_brought_back(self):
+        publish(self.admin, self.flow, 1, "")
+        saved = self.changed()
+        rows = self.client.get(f"{self.url}/compare?before=1").json()["changes"]
+        self.assertEqual([(r["kind"], r["step"]) for r in rows], [("changed", "menu")])
+        self.assertEqual(self.client.get(f"{self.url}/compare?before=9").status_code, 404)
+        self.assertEqual(self.client.get(f"{self.url}/compare?before=x").status_code, 404)
+        body = {"revision": saved.revision, "number": 1}
+        back = self.client.post(f"{self.url}/bring-back", body).json()
+        self.assertEqual(back["draft"]["steps"][1]["arms"][0]["next"], "wait")
+        gone = {"revision": back["revision"], "number": 7}
+        self.assertEqual(self.client.post(f"{self.url}/bring-back", gone).status_code, 404)
+
+    def test_a_shared_block_in_use_is_named_and_its_versions_stay_apart(self):
+        words = {"kind": "text", "text": "Hello.", "language": "en"}
+        block = people.flow(self.admin, {
+            "start": "say", "outputs": ["x"], "steps": [
+                {"kind": "set", "id": "say", "value": "x", "to": "1", "next": "end"},
+                {"kind": "end", "id": "end", "prompt": words}]}, "Block")  # fmt: skip
+        user = people.flow(self.admin, {"start": "use", "steps": [
+            {"kind": "block", "id": "use", "flow": f"flow:{block.pk}", "worked": "bye",
+             "not_worked": "bye"},
+            {"kind": "end", "id": "bye"}]}, "User")  # fmt: skip
+        with self.assertRaisesRegex(NotPublishable, "is not in force yet"):
+            publish(self.admin, user, 1, "")
+        publish(self.admin, block, 1, "")
+        publish(self.admin, user, 1, "")
+        uses = self.client.get(f"/api/v1/flows/{block.pk}/uses").json()
+        self.assertEqual([u["name"] for u in uses], ["User"])
+        self.assertEqual(services.library(f"flow:{block.pk}", None), load(block.draft))
+        self.assertIsNone(services.library(f"flow:{block.pk}", 7))

@@ -17,7 +17,7 @@ from rest_framework.views import APIView
 from callcore.lookups.table import TYPE_WORDS, folded, shown
 from changelog import kept
 from hazeridge.api.problems import bad_request
-from hazeridge.api.views import KeptSerializer, KeptViewSet, csv_of
+from hazeridge.api.views import KeptSerializer, KeptViewSet, RevisionSerializer, csv_of
 from lookups import services
 from lookups.models import Row, Table
 from lookups.tasks import run_import
@@ -87,10 +87,6 @@ class ImportSerializer(serializers.Serializer):
     state = serializers.ChoiceField(["waiting", "running", "done", "failed", "cancelled"])
     share = serializers.FloatField()
     words = serializers.CharField()
-
-
-class RevisionSerializer(serializers.Serializer):
-    revision = serializers.IntegerField(min_value=1)
 
 
 class RowSerializer(serializers.ModelSerializer):

@@ -33,9 +33,9 @@ class QueueSettings(NamedTuple):
 def facts() -> dict[str, QueueFacts]:
     """Every queue as a flow sees it, by reference."""
     rows = Queue.objects.annotate(size=Count("members")).values_list(
-        "pk", "name", "finished", "size"
+        "pk", "name", "finished", "size", "longest_wait_s"
     )
-    return {f"queue:{pk}": QueueFacts(name, finished, size) for pk, name, finished, size in rows}
+    return {f"queue:{pk}": QueueFacts(*facts) for pk, *facts in rows}
 
 
 def settings() -> list[QueueSettings]:

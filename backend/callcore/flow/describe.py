@@ -79,7 +79,7 @@ def prompt_words(prompt: SpokenText | LibrarySound, world: World) -> str:
 
 
 #: Where things are found in a world, and what an open or lost one is called.
-_PLACES = {
+PLACES = {
     "queue": ("queues", "queue"),
     "hours": ("hours", "hours"),
     "mailbox": ("mailboxes", "mailbox"),
@@ -96,7 +96,7 @@ def place_name(reference: str | None, world: World, kind: str = "sound") -> str:
     if reference is None:
         chosen = "hours" if kind == "hours" else kind
         return f"no {chosen} chosen yet"
-    where, word = _PLACES[reference.partition(":")[0]]
+    where, word = PLACES[reference.partition(":")[0]]
     facts = getattr(world, where).get(reference)
     if facts is not None:
         return str(facts.name)

@@ -16,6 +16,7 @@ class QueueFacts(NamedTuple):
     name: str
     finished: bool
     members: int
+    longest_wait_s: int | None = None
 
 
 class HoursFacts(NamedTuple):

@@ -90,6 +90,8 @@ class Configuration:
     """Everything that an administrator set up, at one revision."""
 
     revision: int = 0
+    #: When a scheduled version comes into force, and the configuration must be read again.
+    next_due_ms: int | None = None
     time_zone: str = "UTC"
     numbers: dict[str, NumberFacts] = field(default_factory=dict)
     hours: dict[str, Hours] = field(default_factory=dict)
@@ -182,7 +184,8 @@ class Configuration:
 
 
 def read() -> Configuration:
-    """The configuration in force, read in one snapshot."""
+    """The configuration in force, read in one snapshot; what is due by now is put in force."""
+    next_due = flow_services.promote_due()
     outermost = not connection.in_atomic_block
     with transaction.atomic():
         if outermost:
@@ -193,6 +196,7 @@ def read() -> Configuration:
         surroundings = _surroundings()
         return Configuration(
             revision=revision_in_database(),
+            next_due_ms=round(next_due.timestamp() * 1000) if next_due else None,
             time_zone=settings.CENTRE_TIME_ZONE,
             numbers={n.address: n for n in number_services.numbers().values()},
             hours=hours_services.plans(),

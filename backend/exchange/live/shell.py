@@ -163,7 +163,8 @@ class Exchange:
     async def _round(self) -> None:
         """Take in what is new, let time pass, write, and only then have it told."""
         await self._wait()
-        if self._config_changed:
+        due_ms = self.engine.config.next_due_ms
+        if self._config_changed or (due_ms is not None and due_ms <= now_ms()):
             self._config_changed = False
             self.engine.configure(await database(configuration.read), now_ms())
         for command in await database(journal.open_commands, self.site):

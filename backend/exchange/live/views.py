@@ -223,7 +223,9 @@ def _desk(engine: Engine, agent_id: str) -> View | None:
             "next": list(agent.next_status) if agent.next_status else None,
             "away_reasons": engine.config.away_reasons,
             "wrap_up": engine.config.handling.wrap_up,
-            "queues": sorted(engine.config.queues[q].name for q in agent.queues),
+            "queues": sorted(
+                engine.config.queues[q].name for q in agent.queues if q in engine.config.queues
+            ),
         },
         "contact": _desk_contact(engine, agent),
         "codes": {c.id: c._asdict() for c in engine.config.codes_of(agent.queue)},

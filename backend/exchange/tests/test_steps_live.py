@@ -56,8 +56,10 @@ class LiveStepTests(SimpleTestCase):
         self.assertEqual(view(hand.engine, "desk.ann", hand.now)["agent"]["status"], "available")
 
     def test_a_label_is_read_at_the_desk_and_its_priority_counts_also_after_a_crash(self):
-        steps = [{"kind": "label", "id": "label", "label": "Choir", "priority": 9, "next": "wait"},
-                 {"kind": "queue", "id": "wait", "queue": "queue:bookings", "waited": "a"}]  # fmt: skip
+        steps = [
+            {"kind": "label", "id": "label", "label": "Choir", "priority": 9, "next": "wait"},
+            {"kind": "queue", "id": "wait", "queue": "queue:bookings", "waited": "a"},
+        ]
         hand = hand_of(*steps)
         hand.call("c1")
         self.assertEqual(hand.engine.router.contacts["c1"].priority, 9)

@@ -37,6 +37,12 @@ class KeptSerializer(serializers.ModelSerializer):
         return attrs
 
 
+class RevisionSerializer(serializers.Serializer):
+    """Which revision the author saw."""
+
+    revision = serializers.IntegerField(min_value=1)
+
+
 UsesSerializer = inline_serializer(
     "Use",
     {name: serializers.CharField() for name in ("kind", "id", "name", "how")},

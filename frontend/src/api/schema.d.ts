@@ -393,6 +393,40 @@ export interface paths {
         patch: operations["flows_partial_update"];
         trace?: never;
     };
+    "/api/v1/flows/{id}/bring-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Make an older version the draft. */
+        post: operations["flows_bring_back_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/flows/{id}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What differs between two versions, or a version and the draft, in words. */
+        get: operations["flows_compare_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/flows/{id}/inspect": {
         parameters: {
             query?: never;
@@ -421,6 +455,91 @@ export interface paths {
         put?: never;
         /** @description Put the draft in force; answered once the exchange runs on it. */
         post: operations["flows_publish_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/flows/{id}/routes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Every distinct way through a definition, with its share, ending and times. */
+        post: operations["flows_routes_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/flows/{id}/run-trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Every saved trial, run on a definition. */
+        post: operations["flows_run_trials_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/flows/{id}/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Save a trial with what happens now as what is expected. */
+        post: operations["flows_trials_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/flows/{id}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A trial call on paper, with whatever is pretended; nothing is kept. */
+        post: operations["flows_try_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/flows/{id}/unschedule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Let the version that was to come into force be. */
+        post: operations["flows_unschedule_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1234,6 +1353,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trials/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What happens now on this definition is what is expected from now on. */
+        post: operations["trials_create"];
+        /** @description A saved trial: expected anew, or deleted. */
+        delete: operations["trials_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1272,6 +1409,11 @@ export interface components {
             line: number;
             column: string;
             words: string;
+        };
+        /** @description Which revision the author saw. */
+        BringBackRequest: {
+            revision: number;
+            number: number;
         };
         CalendarFileRequest: {
             /** Format: binary */
@@ -1369,6 +1511,9 @@ export interface components {
          * @enum {string}
          */
         ColumnTypeEnum: "text" | "number" | "yes_no" | "date";
+        Compared: {
+            changes: components["schemas"]["FlowChange"][];
+        };
         CredentialsRequest: {
             username: string;
             password: string;
@@ -1377,11 +1522,18 @@ export interface components {
             /** Format: date */
             day: string;
             spans: components["schemas"]["Span"][];
-            kind: components["schemas"]["KindEnum"];
+            kind: components["schemas"]["DayKindEnum"];
             name: string;
             open_minutes: number;
             clocks_change: boolean;
         };
+        /**
+         * @description * `plan` - plan
+         *     * `special` - special
+         *     * `closed` - closed
+         * @enum {string}
+         */
+        DayKindEnum: "plan" | "special" | "closed";
         /** @description `reason` goes with `away`, `code` (may be empty) with `wrap_up`. */
         DeskRequest: {
             reason?: string;
@@ -1502,8 +1654,25 @@ export interface components {
             name: string;
             readonly channel: string;
             readonly in_force: components["schemas"]["Version"];
+            readonly scheduled: components["schemas"]["Version"];
+            /** Format: date-time */
+            readonly scheduled_at: string | null;
             readonly stops: number;
         };
+        FlowChange: {
+            kind: components["schemas"]["FlowChangeKindEnum"];
+            step: string;
+            words: string;
+            details: string[];
+        };
+        /**
+         * @description * `added` - added
+         *     * `removed` - removed
+         *     * `changed` - changed
+         *     * `settings` - settings
+         * @enum {string}
+         */
+        FlowChangeKindEnum: "added" | "removed" | "changed" | "settings";
         /** @description A flow with its draft, as the editor reads and writes it. */
         FlowDraft: {
             /** Format: uuid */
@@ -1514,6 +1683,9 @@ export interface components {
             name: string;
             readonly channel: string;
             readonly in_force: components["schemas"]["Version"];
+            readonly scheduled: components["schemas"]["Version"];
+            /** Format: date-time */
+            readonly scheduled_at: string | null;
             readonly stops: number;
             draft?: components["schemas"]["Definition"];
             readonly inputs: components["schemas"]["Input"][];
@@ -1624,21 +1796,11 @@ export interface components {
             key: string;
         };
         /**
-         * @description * `plan` - plan
-         *     * `special` - special
-         *     * `closed` - closed
-         * @enum {string}
-         */
-        KindEnum: "plan" | "special" | "closed";
-        /**
          * @description * `en` - English
          *     * `cy` - Welsh
          * @enum {string}
          */
         LanguageEnum: "en" | "cy";
-        LiftRequest: {
-            revision: number;
-        };
         Live: {
             topic: string;
             epoch: string;
@@ -1761,6 +1923,18 @@ export interface components {
         OneLanguageRequest: {
             language: components["schemas"]["LanguageEnum"];
             revision: number;
+        };
+        Outcome: {
+            id: string;
+            name: string;
+            passed: boolean;
+            differences: string[];
+            ending: string;
+            /** Format: double */
+            seconds: number;
+            setup: {
+                [key: string]: unknown;
+            };
         };
         /**
          * @description * `shared` - Shared
@@ -2139,13 +2313,23 @@ export interface components {
             bad: components["schemas"]["BadLine"][];
             bad_count: number;
         };
+        /** @description `at` puts it in force then, not now; `override` says why failing trials are let be. */
         PublishRequestRequest: {
             revision: number;
+            /** Format: date-time */
+            at?: string | null;
+            /** @default  */
+            override: string;
             /** @default  */
             note: string;
         };
         Published: {
             version: components["schemas"]["Version"];
+            /**
+             * Format: date-time
+             * @description When it comes into force; null: now.
+             */
+            at: string | null;
             /** @description Revision in effect on the exchange; null if it did not answer. */
             in_effect: number | null;
         };
@@ -2219,6 +2403,7 @@ export interface components {
             /** @default 155 */
             speed: number;
         };
+        /** @description Which revision the author saw. */
         RevisionRequest: {
             revision: number;
         };
@@ -2230,6 +2415,24 @@ export interface components {
          * @enum {string}
          */
         RoleEnum: "administrator" | "supervisor" | "agent" | "read_only";
+        Route: {
+            turns: components["schemas"]["Turn"][];
+            fate: string;
+            place: string;
+            /** Format: double */
+            share: number;
+            /** Format: double */
+            shortest_s: number;
+            /** Format: double */
+            longest_s: number | null;
+        };
+        Routes: {
+            listed: components["schemas"]["Route"][];
+            total: number;
+            complete: boolean;
+            /** Format: double */
+            rest: number;
+        };
         Row: {
             /** Format: uuid */
             readonly id: string;
@@ -2245,6 +2448,13 @@ export interface components {
         RowsFileRequest: {
             /** Format: binary */
             file: string;
+        };
+        SaveTrialRequest: {
+            draft: components["schemas"]["Definition"];
+            name: string;
+            setup: {
+                [key: string]: unknown;
+            };
         };
         /** @description Who is signed in; everything but the centre is null where nobody is. */
         Session: {
@@ -2369,6 +2579,42 @@ export interface components {
          * @enum {string}
          */
         ThenEnum: "normal" | "mailbox" | "flow" | "end";
+        TrialLine: {
+            at_ms: number;
+            kind: string;
+            step: string;
+            exit: string;
+            to: string;
+            words: string;
+            why: string;
+        };
+        Tried: {
+            lines: components["schemas"]["TrialLine"][];
+            stops: string[];
+            heard: string[];
+            ending: string;
+            place: string;
+            /** Format: double */
+            seconds: number;
+            open: string;
+            phase: string;
+            step: string;
+        };
+        /** @description `hold` stops where the next key is needed. */
+        TryRequestRequest: {
+            draft: components["schemas"]["Definition"];
+            setup: {
+                [key: string]: unknown;
+            };
+            /** @default true */
+            hold: boolean;
+        };
+        Turn: {
+            step: string;
+            exit: string;
+            label: string;
+            choice: boolean;
+        };
         /** @description `recorded`: it came from a microphone, and silence at both ends is left out. */
         UploadRequest: {
             /** Format: binary */
@@ -2389,6 +2635,7 @@ export interface components {
             readonly id: number;
             number: number;
             note?: string;
+            overridden?: string;
             author_name: string;
             /** Format: date-time */
             readonly published_at: string;
@@ -2396,6 +2643,7 @@ export interface components {
         VersionRequest: {
             number: number;
             note?: string;
+            overridden?: string;
             author_name: string;
         };
         /**
@@ -4228,7 +4476,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LiftRequest"];
+                "application/json": components["schemas"]["RevisionRequest"];
             };
         };
         responses: {
@@ -4384,6 +4632,57 @@ export interface operations {
             };
         };
     };
+    flows_bring_back_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BringBackRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FlowDraft"];
+                };
+            };
+        };
+    };
+    flows_compare_retrieve: {
+        parameters: {
+            query?: {
+                /** @description A version's number; without it the draft. */
+                after?: number;
+                /** @description A version's number. */
+                before?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Compared"];
+                };
+            };
+        };
+    };
     flows_inspect_create: {
         parameters: {
             query?: never;
@@ -4430,6 +4729,136 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Published"];
+                };
+            };
+        };
+    };
+    flows_routes_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InspectRequestRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Routes"];
+                };
+            };
+        };
+    };
+    flows_run_trials_create: {
+        parameters: {
+            query?: {
+                /** @description Which field to use when ordering the results. */
+                ordering?: string;
+                /** @description A search term. */
+                search?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InspectRequestRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"][];
+                };
+            };
+        };
+    };
+    flows_trials_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SaveTrialRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"];
+                };
+            };
+        };
+    };
+    flows_try_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryRequestRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tried"];
+                };
+            };
+        };
+    };
+    flows_unschedule_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RevisionRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FlowDraft"];
                 };
             };
         };
@@ -6083,6 +6512,50 @@ export interface operations {
                 content: {
                     "audio/wav": string;
                 };
+            };
+        };
+    };
+    trials_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InspectRequestRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    trials_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -10,6 +10,11 @@ const severities = {
   hints: { word: "Hint", glyph: "flat", colour: "var(--slate)" },
 } as const;
 
+/** Where the things live that a mend leads to. */
+const pages: Record<string, string | undefined> = {
+  queue: "/wait/queues", hours: "/arrive/hours", mailbox: "/wait/mailboxes", flow: "/guide/flows", sound: "/guide/sounds", table: "/guide/lookups",
+};
+
 interface Props {
   findings: Finding[];
   mayChange: boolean;
@@ -21,9 +26,9 @@ interface Props {
 export function Findings({ findings, mayChange, go, fix }: Props) {
   const navigate = useNavigate();
   const mend = (finding: Finding) => {
-    const [kind, id] = finding.fix?.goto.split(":") ?? [];
-    if (kind === "queue" && id) void navigate(`/wait/queues/${id}`);
-    else if (kind === "hours" && id) void navigate(`/arrive/hours/${id}`);
+    const [kind = "", id] = finding.fix?.goto.split(":") ?? [];
+    const page = pages[kind];
+    if (page && id) void navigate(`${page}/${id}`);
     else fix(finding);
   };
   if (findings.length === 0) return <p className="dim" style={{ padding: "4px 16px" }}>The checker found nothing: no caller can be stranded here.</p>;

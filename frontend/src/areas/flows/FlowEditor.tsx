@@ -13,10 +13,14 @@ import { addAfter, addArm, leadingTo, removeStep, stepOf } from "./edits";
 import { ChooseKind, FindStop, KeyHelp } from "./EditorDialogs";
 import { Findings } from "./Findings";
 import styles from "./flows.module.css";
+import { PaperPhone, walkOfTrial } from "./phone/PaperPhone";
 import { Telephone } from "./phone/Telephone";
+import { type Paper, type Setup, usePaper } from "./phone/usePaper";
 import { type TelephoneState, useTelephone } from "./phone/useTelephone";
+import { type Route, Routes, walkOfRoute } from "./Routes";
 import { FlowSheet } from "./sheet/FlowSheet";
 import { StopSheet } from "./sheet/StopSheet";
+import { Trials } from "./Trials";
 import { TrailMap, type Walk } from "./trail/TrailMap";
 import type { StepKind } from "./kinds";
 import { type FlowDraft, useFlowDraft } from "./useFlowDraft";
@@ -88,6 +92,17 @@ function typing(target: EventTarget): boolean {
 
 type Panel = "sheet" | "telephone";
 
+/** What the map lights: the chosen route, else the trial or call at hand. */
+function litWalk(route: Route | null, panel: Panel, paper: Paper, phone: TelephoneState, flow: string): Walk | null {
+  if (route) return walkOfRoute(route);
+  if (panel !== "telephone") return null;
+  const tried = paper.dialled ? paper.run.data : undefined;
+  return tried ? walkOfTrial(tried) : walkOf(phone, flow);
+}
+
+/** What stands in for a definition until one is there. */
+const NOTHING: Definition = { channel: "voice", language: "en", inputs: [], outputs: [], start: null, steps: [], stay_limit_s: 900, failure_prompt: null };
+
 /** Keys of the editor, where no field is being typed in. */
 function useEditorKeys(draft: FlowDraft, selected: string | null, mayChange: boolean, act: { select: (id: string | null) => void; call: () => void; find: () => void; help: () => void; add: () => void }) {
   const { definition } = draft;
@@ -148,18 +163,38 @@ function EditorHead({ draft, id, add, call }: { draft: FlowDraft; id: string; ad
   );
 }
 
-function FindingsDrawer({ draft, mayChange, go }: { draft: FlowDraft; mayChange: boolean; go: (step: string) => void }) {
+type Tab = "findings" | "routes" | "trials";
+
+interface DrawerProps {
+  draft: FlowDraft;
+  id: string;
+  mayChange: boolean;
+  route: Route | null;
+  go: (step: string) => void;
+  light: (route: Route | null) => void;
+  play: (setup: Setup) => void;
+}
+
+/** Under the map: what the checker found, every way through, the saved trials. */
+function Drawer({ draft, id, mayChange, route, go, light, play }: DrawerProps) {
+  const [tab, setTab] = useState<Tab>("findings");
   const { data, isError, error } = draft.inspection;
   const findings = data?.findings ?? [];
   const state = data?.blocked ? "publishing waits for what blocks" : "nothing blocks publishing";
+  const { definition } = draft;
+  const small = tab === "findings" && findings.length === 0;
+  const choose = (next: Tab) => { setTab(next); light(null); };
   return (
-    <div className={styles.drawer} style={{ height: findings.length ? undefined : 72 }}>
-      <div className={styles.drawerHead}>
-        <h2>Findings</h2>
-        <span className={`chip ${data?.blocked ? "blocks" : findings.length ? "warns" : "good"}`}>{findings.length}</span>
+    <div className={styles.drawer} style={{ height: small ? 72 : tab === "findings" ? undefined : 210 }}>
+      <div className={styles.drawerHead} role="tablist" aria-label="About the flow">
+        <button role="tab" aria-selected={tab === "findings"} className={styles.drawerTab} onClick={() => { choose("findings"); }}>Findings <span className={`chip ${data?.blocked ? "blocks" : findings.length ? "warns" : "good"}`}>{findings.length}</span></button>
+        <button role="tab" aria-selected={tab === "routes"} className={styles.drawerTab} onClick={() => { choose("routes"); }}>Routes</button>
+        <button role="tab" aria-selected={tab === "trials"} className={styles.drawerTab} onClick={() => { choose("trials"); }}>Trials</button>
         <span className="dim" style={{ marginLeft: "auto", fontSize: 13 }}>{isError ? words(error) : state}</span>
       </div>
-      <Findings findings={findings} mayChange={mayChange} go={go} fix={draft.applyFix} />
+      {tab === "findings" && <Findings findings={findings} mayChange={mayChange} go={go} fix={draft.applyFix} />}
+      {tab === "routes" && definition && <Routes id={id} definition={definition} chosen={route} choose={light} />}
+      {tab === "trials" && definition && <Trials id={id} definition={definition} mayChange={mayChange} play={play} />}
     </div>
   );
 }
@@ -170,6 +205,7 @@ interface AsideProps {
   panel: Panel;
   selected: string | null;
   phone: TelephoneState;
+  paper: Paper;
   numbers: Use[];
   endings: Record<string, number>;
   mayChange: boolean;
@@ -177,13 +213,15 @@ interface AsideProps {
   close: () => void;
 }
 
-function Aside({ draft, id, panel, selected, phone, numbers, endings, mayChange, select, close }: AsideProps) {
+function Aside({ draft, id, panel, selected, phone, paper, numbers, endings, mayChange, select, close }: AsideProps) {
   const navigate = useNavigate();
   const { definition, flow } = draft;
   if (!definition || !flow) return null;
-  if (panel === "telephone") return <Telephone phone={phone} flow={id} inForce={flow.in_force !== null} unsaved={draft.unsaved} close={close} />;
+  const stops = draft.inspection.data?.stops ?? [];
+  if (panel === "telephone")
+    return <Telephone phone={phone} flow={id} inForce={flow.in_force !== null} unsaved={draft.unsaved} close={close} paper={paper} onPaper={<PaperPhone id={id} definition={definition} stops={stops} paper={paper} />} />;
   if (selected && stepOf(definition, selected))
-    return <StopSheet draft={draft} definition={definition} id={selected} stops={draft.inspection.data?.stops ?? []} mayChange={mayChange} select={select} />;
+    return <StopSheet draft={draft} definition={definition} id={selected} stops={stops} mayChange={mayChange} select={select} />;
   return (
     <FlowSheet id={id} name={flow.name} definition={definition} numbers={numbers} endings={endings} mayChange={mayChange}
       change={draft.edit} gone={() => void navigate("/guide/flows")} />
@@ -195,6 +233,8 @@ function Editor({ id }: { id: string }) {
   const mayChange = may("change", "flows");
   const draft = useFlowDraft(id, mayChange);
   const phone = useTelephone();
+  const paper = usePaper(id, draft.definition ?? NOTHING);
+  const [route, setRoute] = useState<Route | null>(null);
   const [selected, setSelected] = useState<string | null>(null);
   const [panel, setPanel] = useState<Panel>("sheet");
   const [dialog, setDialog] = useState<"find" | "help" | "add" | null>(null);
@@ -210,12 +250,17 @@ function Editor({ id }: { id: string }) {
     draft.edit(grown.definition);
     select(grown.made);
   };
-  const call = () => { if (may("use", "telephone")) setPanel("telephone"); };
+  const call = () => {
+    if (!may("use", "telephone")) return;
+    setRoute(null);
+    setPanel("telephone");
+  };
   const press = useEditorKeys(draft, selected, mayChange, { select, call, find: () => { setDialog("find"); }, help: () => { setDialog("help"); }, add: () => { setDialog("add"); } });
   if (draft.failure) return <Failure error={draft.failure} retry={draft.retry} />;
   const { definition, inspection, flow } = draft;
   if (!definition || !flow) return <Loading what="the flow" />;
   const numbers = (uses.data ?? []).filter((use) => use.kind === "number");
+  const walk = litWalk(route, panel, paper, phone, id);
   const counted = (section: string) => (view?.[section] ?? {}) as Record<string, number>;
   return (
     <div className={styles.editor} onKeyDown={(event) => { if ((event.ctrlKey || event.metaKey) && !typing(event.target)) press(event); }}>
@@ -223,19 +268,20 @@ function Editor({ id }: { id: string }) {
         <EditorHead draft={draft} id={id} add={() => { setDialog("add"); }} call={call} />
         {inspection.data && (
           <TrailMap inspection={inspection.data} start={definition.start} numbers={numbers.length} selected={selected} select={select}
-            walk={panel === "telephone" ? walkOf(phone, id) : null} here={counted("here")} counts={counted("arms")} keys={press} />
+            walk={walk} here={counted("here")} counts={counted("arms")} keys={press} />
         )}
         {!inspection.data && (inspection.isError ? <Failure error={inspection.error} retry={() => void inspection.refetch()} /> : <Loading what="the map" />)}
         <div className={styles.hints}>
           <span><kbd>← → ↑ ↓</kbd> walk</span><span><kbd>Enter</kbd> edit</span><span><kbd>A</kbd> add after</span><span><kbd>F</kbd> add a key</span>
           <span><kbd>Del</kbd> remove</span><span><kbd>/</kbd> find a stop</span><span><kbd>T</kbd> trial call</span><span><kbd>?</kbd> all keys</span>
         </div>
-        <FindingsDrawer draft={draft} mayChange={mayChange} go={(step) => { select(step || null); }} />
+        <Drawer draft={draft} id={id} mayChange={mayChange} route={route} go={(step) => { select(step || null); }} light={setRoute}
+          play={(setup) => { paper.load(setup); setRoute(null); setPanel("telephone"); }} />
       </section>
       <aside className={styles.aside} onKeyDown={(event) => {
         if (event.key === "Escape" && !event.defaultPrevented) document.querySelector<SVGGElement>(`[data-stop="${selected ?? ""}"]`)?.focus();
       }}>
-        <Aside draft={draft} id={id} panel={panel} selected={selected} phone={phone} numbers={numbers} endings={counted("endings")}
+        <Aside draft={draft} id={id} panel={panel} selected={selected} phone={phone} paper={paper} numbers={numbers} endings={counted("endings")}
           mayChange={mayChange} select={select} close={() => { setPanel("sheet"); }} />
       </aside>
       {dialog === "find" && <FindStop stops={inspection.data?.stops ?? []} close={() => { setDialog(null); }} go={select} />}

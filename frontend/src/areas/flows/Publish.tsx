@@ -2,38 +2,23 @@ import { Button, TextField } from "@mui/material";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router-dom";
-import { api, data, type Definition, type Inspection, type Schemas, words } from "../../api/client";
+import { api, data, type Definition, type Schemas, words } from "../../api/client";
 import { keys } from "../../api/keys";
 import { flows } from "../../api/resources";
-import { moment } from "../../frame/format";
+import { moment, zonedIso } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
 import shared from "../shared/shared.module.css";
 import { Findings } from "./Findings";
-
-const settingWords: Record<string, string> = { language: "the language", start: "the first stop", stay_limit_s: "the longest stay", failure_prompt: "what is said when something fails" };
-
-/** What changes for callers, in words. */
-function Differences({ inspection }: { inspection: Inspection }) {
-  const { difference } = inspection;
-  if (!difference) return <p className="dim">The first version: everything is new to callers.</p>;
-  const stop = (id: string) => inspection.stops.find((s) => s.id === id);
-  const name = (id: string) => { const s = stop(id); return s ? `${s.title}: ${s.sentence}` : id; };
-  const rows = [
-    ...difference.added.map((id) => `New stop · ${name(id)}`),
-    ...difference.changed.map((id) => `Changed · ${name(id)}`),
-    ...difference.removed.map((id) => `Gone · ${id}`),
-    ...difference.settings.map((setting) => `Changed · ${settingWords[setting] ?? setting}`),
-  ];
-  if (rows.length === 0) return <p className="dim">Nothing differs from the version in force.</p>;
-  return <ul style={{ margin: "6px 0", paddingLeft: 20 }}>{rows.map((row) => <li key={row}>{row}</li>)}</ul>;
-}
+import { Trials, useTrials } from "./Trials";
+import { Changes, Versions } from "./Versions";
 
 type Published = Schemas["Published"];
 
 /** From when callers meet it, as the exchange acknowledged it. */
 function InEffect({ done }: { done: Published }) {
-  const { version, in_effect } = done;
+  const { version, in_effect, at } = done;
+  if (at) return <div role="status" style={{ padding: "0 16px 12px", color: "var(--fern-ink)", fontWeight: 620 }}>Version {version.number} is published for then.</div>;
   return (
     <div role="status" style={{ padding: "0 16px 12px", color: "var(--fern-ink)", fontWeight: 620 }}>
       {in_effect !== null
@@ -43,29 +28,60 @@ function InEffect({ done }: { done: Published }) {
   );
 }
 
-/** Every published version, newest first. */
-function Versions({ id, inForce }: { id: string; inForce: number | undefined }) {
-  const { session } = useSession();
-  const versions = useQuery({ queryKey: keys.versions(id), queryFn: () => data(api.GET("/api/v1/flows/{id}/versions", { params: { path: { id } } })) });
-  const cell = { padding: "5px 16px 5px 0" };
+/** What counts from a date on, and taking that back. */
+function Scheduled({ flow }: { flow: Schemas["FlowDraft"] }) {
+  const { session, may } = useSession();
+  const cache = useQueryClient();
+  const drop = useMutation({
+    mutationFn: () => data(api.POST("/api/v1/flows/{id}/unschedule", { params: { path: { id: flow.id } }, body: { revision: flow.revision ?? 1 } })),
+    onSuccess: () => void cache.invalidateQueries({ queryKey: keys.all("flows") }),
+  });
+  if (!flow.scheduled || !flow.scheduled_at) return null;
   return (
-    <section style={{ padding: "0 16px 24px" }} aria-label="Versions">
-      <h2>Versions</h2>
-      {versions.data?.length === 0 && <p className="dim">None yet.</p>}
-      <table style={{ borderCollapse: "collapse", fontSize: 13 }}>
-        <tbody>
-          {versions.data?.map((version) => (
-            <tr key={version.id} style={{ borderTop: "1px solid var(--line)" }}>
-              <td style={cell}><b>{version.number}</b></td>
-              <td style={cell}>{moment(version.published_at, session.time_zone)}</td>
-              <td style={cell}>{version.author_name}</td>
-              <td style={cell}>{version.note}</td>
-              <td>{version.number === inForce && <span className="chip good">in force</span>}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </section>
+    <div role="status" style={{ padding: "0 16px 12px", display: "flex", gap: 12, alignItems: "center" }}>
+      <span>Version {flow.scheduled.number} comes into force {moment(flow.scheduled_at, session.time_zone)}, by itself.</span>
+      {may("change", "flows") && <Button variant="outlined" disabled={drop.isPending} onClick={() => { drop.mutate(); }}>Let it be</Button>}
+      {drop.isError && <span role="alert">{words(drop.error)}</span>}
+    </div>
+  );
+}
+
+interface ActProps {
+  flow: Schemas["FlowDraft"];
+  blocked: boolean;
+  same: boolean;
+  failing: number;
+}
+
+/** When it takes effect, a note, and (where trials fail) why it is published all the same. */
+function Act({ flow, blocked, same, failing }: ActProps) {
+  const { id } = flow;
+  const { session } = useSession();
+  const cache = useQueryClient();
+  const [note, setNote] = useState("");
+  const [at, setAt] = useState("");
+  const [override, setOverride] = useState("");
+  const publish = useMutation({
+    mutationFn: () => data(api.POST("/api/v1/flows/{id}/publish", { params: { path: { id } }, body: { revision: flow.revision ?? 1, note, override, at: at ? zonedIso(at, session.time_zone) : null } })),
+    onSettled: () => { void cache.invalidateQueries({ queryKey: keys.all("flows") }); },
+    onSuccess: () => { setNote(""); setAt(""); setOverride(""); },
+  });
+  const waits = blocked || same || (failing > 0 && !override.trim());
+  return (
+    <>
+      <section style={{ padding: 16, display: "flex", gap: 12, alignItems: "flex-start", flexWrap: "wrap" }}>
+        <TextField label="Note" value={note} placeholder="What changes, and why" sx={{ maxWidth: 420 }} slotProps={{ htmlInput: { maxLength: 300 } }} onChange={(event) => { setNote(event.target.value); }} />
+        <TextField label="In force from" type="datetime-local" value={at} helperText="Empty: at once." sx={{ maxWidth: 220 }} onChange={(event) => { setAt(event.target.value); }} />
+        {failing > 0 && <TextField label="Why it is published all the same" value={override} sx={{ maxWidth: 420 }} slotProps={{ htmlInput: { maxLength: 300 } }} onChange={(event) => { setOverride(event.target.value); }} />}
+        <Button size="medium" variant="contained" disabled={publish.isPending || waits} onClick={() => { publish.mutate(); }}>
+          {publish.isPending ? "Publishing…" : at ? "Publish for then" : "Publish now"}
+        </Button>
+        {blocked && <span style={{ color: "var(--plum-ink)", paddingTop: 6 }}>Publishing waits for the findings that block. <Link to={`/guide/flows/${id}`}>Mend them</Link></span>}
+        {!blocked && failing > 0 && <span style={{ color: "var(--plum-ink)", paddingTop: 6 }}>Publishing waits for {failing === 1 ? "the trial that goes" : `${failing} trials that go`} otherwise, or a reason.</span>}
+      </section>
+      {publish.isError && <div role="alert" style={{ color: "var(--plum-ink)", padding: "0 16px 12px" }}>{words(publish.error)}</div>}
+      {publish.data && <InEffect done={publish.data} />}
+    </>
   );
 }
 
@@ -74,8 +90,6 @@ export default function Publish() {
   const { id = "" } = useParams();
   const { may } = useSession();
   const navigate = useNavigate();
-  const cache = useQueryClient();
-  const [note, setNote] = useState("");
   const flow = useQuery({ queryKey: keys.one("flows", id), queryFn: () => flows.get(id), staleTime: 0 });
   const draft = flow.data?.draft as Definition | undefined;
   const inspection = useQuery({
@@ -84,39 +98,34 @@ export default function Publish() {
     enabled: draft !== undefined,
     staleTime: 0,
   });
-  const publish = useMutation({
-    mutationFn: () => data(api.POST("/api/v1/flows/{id}/publish", { params: { path: { id } }, body: { revision: flow.data?.revision ?? 1, note } })),
-    onSettled: () => { void cache.invalidateQueries({ queryKey: keys.all("flows") }); },
-    onSuccess: () => { setNote(""); },
-  });
+  const trials = useTrials(id, draft);
   if (flow.isError) return <Failure error={flow.error} retry={() => void flow.refetch()} />;
-  if (!flow.data || !inspection.data) return inspection.isError ? <Failure error={inspection.error} retry={() => void inspection.refetch()} /> : <Loading what="the draft" />;
-  const same = inspection.data.changes === 0;
+  if (!flow.data || !draft || !inspection.data) return inspection.isError ? <Failure error={inspection.error} retry={() => void inspection.refetch()} /> : <Loading what="the draft" />;
+  const force = flow.data.in_force?.number;
+  const sheet = { background: "var(--sheet)", borderTop: "1px solid var(--line)" };
   return (
     <div style={{ maxWidth: 1080 }}>
       <div className={shared.head}>
         <h1>Publish {flow.data.name}</h1>
-        <span className="dim">as version {(flow.data.in_force?.number ?? 0) + 1}, at once</span>
+        <span className="dim">{force ? `version ${force} is in force` : "nothing is in force yet"}</span>
         <span className={shared.grow} />
         <Button onClick={() => void navigate(`/guide/flows/${id}`)}>Back to the map</Button>
       </div>
-      <section style={{ padding: "0 16px 12px" }} aria-label="What changes for callers"><h2>What changes for callers</h2><Differences inspection={inspection.data} /></section>
-      <section aria-label="Findings" style={{ background: "var(--sheet)", borderTop: "1px solid var(--line)", borderBottom: "1px solid var(--line)" }}>
+      <Scheduled flow={flow.data} />
+      <section style={{ padding: "0 16px 12px" }} aria-label="What changes for callers">
+        <h2>What changes for callers</h2>
+        {force ? <Changes key={flow.data.revision} id={id} before={force} /> : <p className="dim">The first version: everything is new to callers.</p>}
+      </section>
+      <section aria-label="Findings" style={sheet}>
         <h2 style={{ padding: "8px 16px 4px" }}>Findings</h2>
         <Findings findings={inspection.data.findings} mayChange={false} go={() => void navigate(`/guide/flows/${id}`)} fix={() => undefined} />
       </section>
-      {may("change", "flows") && (
-        <section style={{ padding: 16, display: "flex", gap: 12, alignItems: "flex-start" }}>
-          <TextField label="Note" value={note} placeholder="What changes, and why" sx={{ maxWidth: 520 }} slotProps={{ htmlInput: { maxLength: 300 } }} onChange={(event) => { setNote(event.target.value); }} />
-          <Button size="medium" variant="contained" disabled={publish.isPending || inspection.data.blocked || same} onClick={() => { publish.mutate(); }}>
-            {publish.isPending ? "Publishing…" : "Publish now"}
-          </Button>
-          {inspection.data.blocked && <span style={{ color: "var(--plum-ink)", paddingTop: 6 }}>Publishing waits for the findings that block. <Link to={`/guide/flows/${id}`}>Mend them</Link></span>}
-        </section>
-      )}
-      {publish.isError && <div role="alert" style={{ color: "var(--plum-ink)", padding: "0 16px 12px" }}>{words(publish.error)}</div>}
-      {publish.data && <InEffect done={publish.data} />}
-      <Versions id={id} inForce={flow.data.in_force?.number} />
+      <section aria-label="Trials" style={{ ...sheet, borderBottom: "1px solid var(--line)" }}>
+        <h2 style={{ padding: "8px 16px 4px" }}>Trials</h2>
+        <Trials id={id} definition={draft} mayChange={may("change", "flows")} />
+      </section>
+      {may("change", "flows") && <Act flow={flow.data} blocked={inspection.data.blocked} same={inspection.data.changes === 0} failing={trials.data?.filter((trial) => !trial.passed).length ?? 0} />}
+      <Versions flow={flow.data} />
     </div>
   );
 }

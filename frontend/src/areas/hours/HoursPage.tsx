@@ -11,6 +11,7 @@ import { useSession } from "../../frame/session";
 import { Failure, Glyph, Loading } from "../../frame/states";
 import { useNow } from "../../frame/useLive";
 import { ConflictDialog } from "../shared/ConflictDialog";
+import { CopyButton } from "../shared/CopyButton";
 import { DeleteButton } from "../shared/DeleteButton";
 import { type KeptForm, useKeptForm } from "../shared/useKeptForm";
 import { CalendarDialog } from "./CalendarDialog";
@@ -120,6 +121,10 @@ function Head({ form, name, mayChange, closeNow, id }: { form: KeptForm<Hours>; 
       {form.dirty && <Button onClick={form.revert}>Undo typing</Button>}
       {mayChange && <Button variant="contained" disabled={!form.dirty || form.saving} onClick={form.save}>{form.saving ? "Saving…" : "Save"}</Button>}
       {mayChange && <Button variant="outlined" color="secondary" onClick={closeNow}>Close now…</Button>}
+      {mayChange && (
+        <CopyButton resource={resource} name={name} disabled={form.dirty} open={(made) => void navigate(`/arrive/hours/${made}`)}
+          values={() => { const { week, exceptions, closure, time_zone } = form.values as unknown as Hours; return { week, exceptions, closure, time_zone }; }} />
+      )}
       {mayChange && <DeleteButton resource={resource} id={id} name={name} gone={() => void navigate("/arrive/hours")} />}
     </div>
   );

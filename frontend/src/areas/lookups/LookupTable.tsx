@@ -10,10 +10,12 @@ import { lookups, undoLast } from "../../api/resources";
 import { useSession } from "../../frame/session";
 import { Empty, Failure, Loading } from "../../frame/states";
 import { ConflictDialog } from "../shared/ConflictDialog";
+import { CopyButton } from "../shared/CopyButton";
 import { DeleteButton } from "../shared/DeleteButton";
 import { FieldInput } from "../shared/FieldInput";
 import type { Field } from "../shared/fields";
 import shared from "../shared/shared.module.css";
+import { UsedBy } from "../shared/UsedBy";
 import { useKeptForm } from "../shared/useKeptForm";
 import { ColumnsField, typeName } from "./Lookups";
 import { ImportDialog } from "./ImportDialog";
@@ -160,6 +162,7 @@ function Page({ id }: { id: string }) {
                 change={(value) => { form.set(field.name, value); }} />
             ))}
             {table.row_count > 0 && <span className="dim">The columns can be changed while the table is empty.</span>}
+            <UsedBy resource={lookups} id={id} />
             {form.saveError !== null && <div role="alert" style={{ color: "var(--plum-ink)" }}>{words(form.saveError)}</div>}
           </div>
           {mayChange && (
@@ -167,6 +170,7 @@ function Page({ id }: { id: string }) {
               <Button type="submit" variant="contained" disabled={!form.dirty || form.saving}>Save</Button>
               {form.dirty && <Button onClick={form.revert}>Undo typing</Button>}
               <span style={{ flex: 1 }} />
+              <CopyButton resource={lookups} name={table.name} values={() => ({ columns: table.columns })} disabled={form.dirty} open={(made) => void navigate(`/guide/lookups/${made}`)} />
               <DeleteButton resource={lookups} id={id} name={table.name} gone={() => void navigate("/guide/lookups")} />
             </div>
           )}

@@ -4,6 +4,7 @@ import { clock, percent } from "../../frame/format";
 import { useTopic } from "../../frame/useLive";
 import type { FloorQueue } from "../floor/types";
 import { picked } from "../shared/fields";
+import { UsedBy } from "../shared/UsedBy";
 import { KeptPage } from "../shared/KeptPage";
 
 type Queue = Schemas["Queue"];
@@ -76,6 +77,7 @@ export default function Queues() {
       fields={[
         { kind: "text", name: "name", label: "Name", required: true },
         { kind: "many", name: "members", label: "Members", ...picked(agents, (agent) => agent.name) },
+        { kind: "text", name: "extension", label: "Extension", help: "Calls can be put through to it; empty: none." },
         { kind: "number", name: "priority", label: "Priority", unit: "of 99", help: "Higher is served first." },
         { kind: "number", name: "longest_wait_s", label: "Longest wait", unit: "s", nullable: "without end" },
         { kind: "number", name: "threshold_s", label: "Service threshold", unit: "s" },
@@ -86,7 +88,10 @@ export default function Queues() {
         { kind: "area", name: "note", label: "Agents read" },
         { kind: "colour", name: "colour", label: "Colour" },
       ]}
-      extra={(queue) => <Today id={queue.id} />}
+      copy={({ name, members, priority, longest_wait_s, threshold_s, goal_percent, formula, short_abandon_s, code_set, note, colour }) =>
+        ({ name: `${name} 2`, members, priority, longest_wait_s, threshold_s, goal_percent, formula, short_abandon_s, code_set, note, colour })}
+      top={(queue) => <Today id={queue.id} />}
+      extra={(queue) => <UsedBy resource={queues} id={queue.id} />}
     />
   );
 }

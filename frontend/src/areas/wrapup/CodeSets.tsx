@@ -15,6 +15,7 @@ export default function CodeSets() {
       titleOf={(set) => set.name}
       sort={[{ field: "name", sort: "asc" }]}
       initial={{ codes: [] }}
+      copy={({ name, codes: chosen }) => ({ name: `${name} 2`, codes: chosen })}
       empty="Collect wrap-up codes into sets; each queue offers its agents one set."
       columns={[
         { field: "name", headerName: "Name", flex: 1, minWidth: 160 },

@@ -1,6 +1,6 @@
-import { Button, MenuItem, TextField } from "@mui/material";
+import { Button, MenuItem, TextField, ToggleButton, ToggleButtonGroup } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { type ReactNode, useEffect, useRef, useState } from "react";
 import { words } from "../../../api/client";
 import { keys } from "../../../api/keys";
 import { numbers } from "../../../api/resources";
@@ -8,6 +8,7 @@ import { clock } from "../../../frame/format";
 import { useNow } from "../../../frame/useLive";
 import shared from "../../shared/shared.module.css";
 import styles from "./phone.module.css";
+import type { Paper } from "./usePaper";
 import type { CallState, LogLine, TelephoneState } from "./useTelephone";
 
 const KEYS = ["1", "2", "3", "4", "5", "6", "7", "8", "9", "*", "0", "#"];
@@ -104,10 +105,13 @@ interface Props {
   inForce: boolean;
   unsaved: boolean;
   close: () => void;
+  paper: Paper;
+  /** The telephone that reaches nobody: drawn in place of the exchange's. */
+  onPaper: ReactNode;
 }
 
 /** Who calls which number, and what runs. */
-function Setup({ phone, flow, inForce, unsaved }: Omit<Props, "close">) {
+function Setup({ phone, flow, inForce, unsaved }: Omit<Props, "close" | "paper" | "onPaper">) {
   const query = { page_size: 500 };
   const list = useQuery({ queryKey: keys.list("numbers", query), queryFn: () => numbers.list(query) });
   const [chosen, setChosen] = useState<string | null>(null);
@@ -142,7 +146,9 @@ function Setup({ phone, flow, inForce, unsaved }: Omit<Props, "close">) {
 }
 
 /** A telephone in place of the sheet: a real call through the exchange, of the draft or of what is in force. */
-export function Telephone({ phone, close, ...setup }: Props) {
+export function Telephone({ phone, close, paper, onPaper, ...setup }: Props) {
+  const [chosen, setChosen] = useState<"exchange" | "paper" | null>(null);
+  const mode = chosen ?? (paper.dialled ? "paper" : "exchange");
   const now = useNow(250);
   const { call, live } = phone;
   const region = useRef<HTMLDivElement>(null);
@@ -162,9 +168,17 @@ export function Telephone({ phone, close, ...setup }: Props) {
   return (
     <div ref={region} tabIndex={-1} className={shared.sheet} role="region" aria-label="Telephone" onKeyDown={press} style={{ outline: "none" }}>
       <div className={shared.sheetHead}><h1><span style={{ color: "var(--clay-ink)", fontWeight: 500, fontSize: 13 }}>Trial call</span> Telephone</h1><Button onClick={close}>Close</Button></div>
-      <Setup phone={phone} {...setup} />
-      {call && <Handset phone={phone} call={call} now={now} />}
-      {call && <Transcript log={phone.log} began={call.arrived_ms} />}
+      <ToggleButtonGroup size="small" exclusive fullWidth value={mode} disabled={live} sx={{ px: 2, pt: 1 }} onChange={(_, next: "exchange" | "paper" | null) => { if (next) { setChosen(next); paper.hangUp(); } }}>
+        <ToggleButton value="exchange" sx={{ py: 0.25 }}>On the exchange</ToggleButton>
+        <ToggleButton value="paper" sx={{ py: 0.25 }}>On paper</ToggleButton>
+      </ToggleButtonGroup>
+      {mode === "paper" ? onPaper : (
+        <>
+          <Setup phone={phone} {...setup} />
+          {call && <Handset phone={phone} call={call} now={now} />}
+          {call && <Transcript log={phone.log} began={call.arrived_ms} />}
+        </>
+      )}
     </div>
   );
 }

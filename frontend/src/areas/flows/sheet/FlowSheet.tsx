@@ -1,9 +1,11 @@
 import { Button, MenuItem, TextField } from "@mui/material";
-import { Link } from "react-router-dom";
+import { Link, useNavigate } from "react-router-dom";
 import type { Definition, Use } from "../../../api/client";
 import { flows } from "../../../api/resources";
+import { CopyButton } from "../../shared/CopyButton";
 import { DeleteButton } from "../../shared/DeleteButton";
 import shared from "../../shared/shared.module.css";
+import { endingWords } from "../endings";
 import { knownValues, spoken } from "../kinds";
 import { ValueList } from "./ValueList";
 import { InputsField } from "./InputsField";
@@ -21,11 +23,10 @@ interface Props {
   gone: () => void;
 }
 
-const endingWords: Record<string, string> = { person: "With a person", ended: "Ended by us", hung_up: "Hung up on the way", failed: "Met the failure rule", message: "Message left", elsewhere: "Sent elsewhere" };
-
 /** What counts for the whole flow; shown while no stop is chosen. */
 export function FlowSheet({ id, name, definition, numbers, endings, mayChange, change, gone }: Props) {
   const failure = definition.failure_prompt;
+  const navigate = useNavigate();
   return (
     <div className={shared.sheet}>
       <div className={shared.sheetHead}><h1>The whole flow</h1></div>
@@ -67,7 +68,7 @@ export function FlowSheet({ id, name, definition, numbers, endings, mayChange, c
           <div><Button variant="outlined" disabled={!mayChange} onClick={() => { change({ ...definition, failure_prompt: spoken("", definition.language) }); }}>When something fails, say…</Button></div>
         )}
       </div>
-      {mayChange && <div className={shared.sheetFoot}><span style={{ flex: 1 }} /><DeleteButton resource={flows} id={id} name={name} gone={gone} /></div>}
+      {mayChange && <div className={shared.sheetFoot}><span style={{ flex: 1 }} /><CopyButton resource={flows} name={name} values={() => ({ draft: definition })} open={(made) => void navigate(`/guide/flows/${made}`)} /><DeleteButton resource={flows} id={id} name={name} gone={gone} /></div>}
     </div>
   );
 }

@@ -1,0 +1,457 @@
+"""Trial calls on paper: a flow run with a clock of its own and whatever is pretended.
+
+The same machine as on the exchange; only what answers it is made up here, from the trial's
+setup. A pretended value belongs to the trial: a flow has no place to keep one.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from datetime import datetime
+from typing import Annotated, Any, Literal, NamedTuple
+
+from pydantic import Field, StringConstraints, ValidationError
+
+from callcore.errors import DefinitionError, Problem
+from callcore.flow import describe
+from callcore.flow.blocks import plain, way_out
+from callcore.flow.definition import AnyStep, Flow, SetValue
+from callcore.flow.parts import Part, StepId
+from callcore.flow.runner import (
+    Around,
+    Dial,
+    Due,
+    Event,
+    FaxTone,
+    Finish,
+    HandOver,
+    HearFax,
+    JoinQueue,
+    Key,
+    Labelled,
+    Listen,
+    Looked,
+    LookUp,
+    Machine,
+    MessageLeft,
+    Moved,
+    NowhereToGo,
+    PersonDone,
+    Play,
+    PlayMusic,
+    Record,
+    RingPerson,
+    Rung,
+    RunState,
+    Taken,
+    WaitedOut,
+)
+from callcore.flow.why import why
+from callcore.flow.world import World
+
+#: After so many events a trial is given up: it goes round.
+MOST_EVENTS = 2_000
+#: What a pretended caller does where nothing is said: a message and a talk of this length.
+MESSAGE_MS, TALK_MS, KEY_AFTER_MS = 8_000, 60_000, 1_000
+CENTRE = "centre"
+
+Press = Annotated[str, StringConstraints(pattern=r"^([0-9*#]|wait)$")]
+Ringing = Literal["answered", "busy", "no_answer", "failed"]
+
+
+class Pretend(Part):
+    """What is made up for a trial; what is left out is as it really is, or goes well.
+
+    `figures` by queue (or `centre`); `waits`: seconds until a queue's caller is answered, None
+    for never; `rows`: the row that a table gives, None for no row; `rings` by step; `hours`:
+    open or closed; `failing`: steps that do not work.
+    """
+
+    figures: dict[str, dict[str, float]] = {}
+    waits: dict[str, Annotated[int, Field(ge=0, le=86_400)] | None] = {}
+    rows: dict[str, dict[str, Any] | None] = {}
+    rings: dict[str, Ringing] = {}
+    hours: dict[str, bool] = {}
+    failing: tuple[StepId, ...] = ()
+    fax: bool = False
+
+
+class Setup(Part):
+    """Who calls what, when, and what they do: keys, or `wait` for a silence."""
+
+    caller: Annotated[str, StringConstraints(max_length=20)] = "+447700900417"
+    dialled: Annotated[str, StringConstraints(max_length=20)] = ""
+    values: dict[str, Any] = {}
+    at: datetime | None = None
+    start: StepId | None = None
+    keys: tuple[Press, ...] = Field(default=(), max_length=300)
+    pretend: Pretend = Pretend()
+
+
+class Line(NamedTuple):
+    """One line of the transcript: when, at which stop, what happens, and why."""
+
+    at_ms: int
+    kind: str
+    step: str
+    exit: str
+    to: str
+    words: str
+    why: str
+
+
+class Result(NamedTuple):
+    """How a trial went. `open` says what a call that is not over waits for (`key`, `queue`)."""
+
+    lines: list[Line]
+    stops: list[str]
+    heard: list[str]
+    ending: str
+    place: str
+    seconds: float
+    open: str
+    phase: str
+    step: str
+
+
+class Expectation(Part):
+    """What a saved trial expects."""
+
+    ending: str
+    place: str
+    stops: tuple[str, ...]
+    heard: tuple[str, ...]
+    longest_s: float
+
+
+def setup_of(data: Any) -> Setup:
+    """Read a setup.
+
+    Raises:
+        DefinitionError: with what is wrong, and where.
+    """
+    try:
+        return Setup.model_validate(data)
+    except ValidationError as error:
+        problems = [
+            Problem(
+                ("setup", *detail["loc"]), f"{'.'.join(map(str, detail['loc']))}: {detail['msg']}"
+            )
+            for detail in error.errors()
+        ]
+        raise DefinitionError(problems) from None
+
+
+class Trial:
+    """One run.
+
+    Args:
+        written: the flow as its author wrote it.
+        flow: the same with its shared blocks laid in.
+        around: what really is: hours, mailboxes, extensions, people.
+        look_up: a row of a table, for those that are not pretended.
+        now_ms: the moment of a trial that names none.
+    """
+
+    def __init__(
+        self,
+        written: Flow,
+        flow: Flow,
+        world: World,
+        setup: Setup,
+        around: Around,
+        look_up: Callable[[str, str], Mapping[str, Any] | None],
+        now_ms: int,
+    ) -> None:
+        self._written = written
+        self._world = world
+        self._setup = setup
+        self._real = around
+        self._look_up = look_up
+        self._steps = {step.id: step for step in written.steps}
+        self._machine = Machine(self._with_failures(flow), world.length_ms, self._around())
+        self._begins = round(setup.at.timestamp() * 1000) if setup.at else now_ms
+        self._keys = list(setup.keys)
+        self._now = self._begins
+        self._asked: LookUp | None = None
+        self._queue = ""
+        self._going = ""
+        self._lines: list[Line] = []
+        self._stops: list[str] = []
+        self._heard: list[str] = []
+        self._finish: Finish | None = None
+
+    def run(self, *, hold: bool = False) -> Result:
+        """From the start to the end; with `hold` only until the next key is needed."""
+        given = {**self._setup.values, "caller": self._setup.caller,
+                 "dialled": self._setup.dialled}  # fmt: skip
+        state, effects = self._machine.start(self._begins, given)
+        self._take(effects)
+        waits_for = ""
+        for _ in range(MOST_EVENTS):
+            if state.phase == "ended":
+                break
+            event = self._next(state, hold)
+            if event is None:
+                waits_for = "key" if state.phase in ("listening", "recording") else state.phase
+                break
+            state, effects = self._machine.resume(state, event, self._now)
+            self._take(effects)
+        return self._result(state, waits_for)
+
+    # What happens next
+
+    def _next(self, state: RunState, hold: bool) -> Event | None:
+        if state.phase in ("listening", "recording"):
+            return self._pressed(state, hold)
+        if state.phase == "playing":
+            return self._due(state)
+        return _NEXT[state.phase](self, state)
+
+    def _due(self, state: RunState) -> Event:
+        self._now = max(self._now, state.due_ms or self._now)
+        return Due()
+
+    def _pressed(self, state: RunState, hold: bool) -> Event | None:
+        step = self._machine.steps.get(state.step)
+        if step is not None and step.kind == "fax":
+            if self._setup.pretend.fax:
+                self._now += KEY_AFTER_MS
+                return FaxTone()
+            return self._due(state)
+        if self._keys:
+            key = self._keys.pop(0)
+            if key == "wait":
+                return self._due(state)
+            self._now += MESSAGE_MS if state.phase == "recording" else KEY_AFTER_MS
+            self._line("key", state.step, f"Presses {key}")
+            return Key(key)
+        if hold:
+            return None
+        if state.phase == "recording":
+            self._now += MESSAGE_MS
+            return Key("#")
+        return self._due(state)
+
+    def _queued(self, state: RunState) -> Event | None:
+        pretended = self._setup.pretend.waits
+        facts = self._world.queues.get(self._queue)
+        longest_s = facts.longest_wait_s if facts else None
+        wait_s = pretended.get(self._queue, 0)
+        if wait_s is not None and (longest_s is None or wait_s < longest_s):
+            self._now += wait_s * 1000
+            self._line("person", state.step, "A person answers", f"after {wait_s} s, pretended")
+            return Taken()
+        if longest_s is None:
+            return None
+        self._now += longest_s * 1000
+        return WaitedOut()
+
+    def _with_person(self, state: RunState) -> Event:
+        self._now += TALK_MS
+        return PersonDone()
+
+    def _ringing(self, state: RunState) -> Event:
+        step: Any = self._machine.steps.get(state.step)
+        result = self._setup.pretend.rings.get(state.step, "answered")
+        if result == "no_answer":
+            return self._due(state)
+        self._now += 4 * KEY_AFTER_MS
+        outside = getattr(step, "number", "") and not getattr(step, "people", ())
+        return Taken() if result == "answered" and not outside else Rung(result)
+
+    def _outside(self, state: RunState) -> Event:
+        self._now += TALK_MS
+        return Rung("done")
+
+    def _asking(self, state: RunState) -> Event:
+        assert self._asked is not None
+        rows = self._setup.pretend.rows
+        if self._asked.table in rows:
+            return Looked(rows[self._asked.table])
+        return Looked(self._look_up(self._asked.table, self._asked.key))
+
+    def _go_on(self, state: RunState) -> Event | None:
+        facts = self._world.flows.get(self._going)
+        return None if facts is not None and facts.in_force else NowhereToGo()
+
+    # What is pretended
+
+    def _around(self) -> Around:
+        pretend = self._setup.pretend
+
+        def open_at(reference: str, now_ms: int) -> tuple[bool, str] | None:
+            if reference in pretend.hours:
+                return pretend.hours[reference], "pretended"
+            return self._real.open_at(reference, now_ms)
+
+        def figure(reference: str | None, name: str) -> float | None:
+            known = pretend.figures.get(reference or CENTRE, {})
+            if name in known:
+                return known[name]
+            facts = self._world.queues.get(reference) if reference else None
+            members = facts.members if facts else 1
+            return {"signed_in": members, "available": members, "waiting": 0.0,
+                    "longest_wait": 0.0}.get(name)  # fmt: skip
+
+        return self._real._replace(open_at=open_at, figure=figure)
+
+    def _with_failures(self, flow: Flow) -> Flow:
+        """The flow with what fails in place of the steps that are pretended to fail."""
+        failing = set(self._setup.pretend.failing)
+        steps = tuple(_failed(s) if s.id in failing else s for s in flow.steps)
+        start = self._setup.start or flow.start
+        return flow.model_copy(update={"steps": steps, "start": start})
+
+    # Writing down
+
+    def _take(self, effects: tuple[Any, ...]) -> None:
+        for effect in effects:
+            take = _TAKE.get(type(effect))
+            if take is not None:
+                take(self, effect)
+
+    def _line(
+        self, kind: str, step: str, words: str, reason: str = "", exit_name: str = "", to: str = ""
+    ) -> None:
+        at_ms = self._now - self._begins
+        self._lines.append(Line(at_ms, kind, step, exit_name, to, plain(words), plain(reason)))
+
+    def _moved(self, moved: Moved) -> None:
+        if moved.to is not None and "." not in moved.to:
+            self._stops.append(moved.to)
+        step, exit_name = way_out(self._written, moved.step, moved.exit, moved.to)
+        target: AnyStep | None = self._steps.get(moved.to or "")
+        if target is None and moved.to is not None:
+            inner = self._machine.steps.get(moved.to)
+            target = None if isinstance(inner, SetValue) else inner
+        said = describe.stop(target, self._world) if target is not None else None
+        reason = why(moved, self._machine.flow)
+        if moved.step in self._setup.pretend.failing:
+            reason = "this step is pretended to fail"
+        words = f"{said.title}: {said.sentence}" if said else ""
+        self._line("moved", step, words, reason, exit_name, moved.to or "")
+
+    def _played(self, play: Play) -> None:
+        words = self._world.words(play.prompt) or describe.prompt_words(play.prompt, self._world)
+        self._heard.append(words)
+        self._line("heard", play.step, f"Hears “{words}”")
+
+    def _joined(self, join: JoinQueue) -> None:
+        self._queue = join.queue
+        facts = self._world.queues.get(join.queue)
+        self._line("queue", join.step, f"Waits in {facts.name if facts else 'the queue'}, music")
+
+    def _rang(self, ring: Dial | RingPerson) -> None:
+        if isinstance(ring, Dial):
+            name = self._world.national.get(ring.number, ring.number)
+        else:
+            name = self._world.agents.get(ring.person, "somebody")
+        self._line("ring", ring.step, f"Rings {name}")
+
+    def _looks_up(self, asked: LookUp) -> None:
+        self._asked = asked
+        facts = self._world.tables.get(asked.table)
+        self._line("lookup", asked.step, f"Looks {asked.key} up in {facts.name if facts else 'it'}")
+
+    def _handed_over(self, over: HandOver) -> None:
+        self._going = over.flow
+        facts = self._world.flows.get(over.flow)
+        self._line("going", over.step, f"Goes on in {facts.name if facts else 'another flow'}")
+
+    def _finished(self, finish: Finish) -> None:
+        self._finish = finish
+
+    def _result(self, state: RunState, waits_for: str) -> Result:
+        ending = self._finish.ending if self._finish else ""
+        if not ending and state.phase == "going":
+            ending, waits_for = "elsewhere", ""
+        step = (self._finish.step if self._finish else state.step).partition(".")[0]
+        place = describe.stop(self._steps[step], self._world).name if step in self._steps else ""
+        seconds = round((self._now - self._begins) / 1000, 1)
+        return Result(
+            self._lines, self._stops, self._heard, ending, place, seconds, waits_for, state.phase,
+            step,
+        )  # fmt: skip
+
+
+def _failed(step: AnyStep) -> AnyStep:
+    """A step in whose place the first exit for trouble is taken at once."""
+    way = next((e for e in step.exits() if e.failure), None)
+    return SetValue(id=step.id, value="failed", to=True, next=way.to if way else None)
+
+
+_NEXT: dict[str, Callable[[Trial, RunState], Event | None]] = {
+    "queued": Trial._queued,
+    "with_person": Trial._with_person,
+    "ringing": Trial._ringing,
+    "outside": Trial._outside,
+    "asking": Trial._asking,
+    "going": Trial._go_on,
+}
+_TAKE: dict[type, Callable[[Trial, Any], None]] = {
+    Moved: Trial._moved,
+    Play: Trial._played,
+    JoinQueue: Trial._joined,
+    Dial: Trial._rang,
+    RingPerson: Trial._rang,
+    LookUp: Trial._looks_up,
+    HandOver: Trial._handed_over,
+    Finish: Trial._finished,
+    Listen: lambda t, e: t._line("listens", e.step, "Waits for a key"),
+    HearFax: lambda t, e: t._line("listens", e.step, "Listens for a fax tone"),
+    PlayMusic: lambda t, e: t._line("music", e.step, "Hears music"),
+    Record: lambda t, e: t._line("record", e.step, "Is recorded"),
+    MessageLeft: lambda t, e: t._line("message", e.step, "A message is left"),
+    Labelled: lambda t, e: t._line("label", e.step, f"Labelled “{e.label}”"),
+}
+
+
+def expected(result: Result) -> Expectation:
+    """A finished trial's result as what is expected from now on."""
+    return Expectation(
+        ending=result.ending, place=result.place, stops=tuple(result.stops),
+        heard=tuple(result.heard), longest_s=result.seconds,
+    )  # fmt: skip
+
+
+ENDINGS = {
+    "person": "with a person",
+    "ended": "ended by us",
+    "message": "message left",
+    "elsewhere": "sent elsewhere",
+    "hung_up": "hung up",
+    "failed": "the failure rule",
+    "": "not over",
+}
+
+
+def differences(want: Expectation, result: Result, names: Mapping[str, str]) -> list[str]:
+    """What is otherwise than expected, in words; empty where all is as it was.
+
+    Args:
+        names: the names of stops, by id.
+    """
+    found = []
+    if (want.ending, want.place) != (result.ending, result.place):
+        found.append(
+            f"It ended at {want.place or 'nothing'} ({ENDINGS[want.ending]}); "
+            f"now at {result.place or 'nothing'} ({ENDINGS.get(result.ending, '')})."
+        )
+    if list(want.stops) != result.stops:
+        at = next((i for i, pair in enumerate(zip(want.stops, result.stops, strict=False))
+                   if pair[0] != pair[1]), min(len(want.stops), len(result.stops)))  # fmt: skip
+        before = names.get(want.stops[at - 1], want.stops[at - 1]) if at else "the start"
+        then = names.get(want.stops[at], want.stops[at]) if at < len(want.stops) else "the end"
+        now = result.stops[at] if at < len(result.stops) else ""
+        found.append(f"After {before} came {then}; now {names.get(now, now) or 'the end'}.")
+    for before_text, now_text in zip(want.heard, result.heard, strict=False):
+        if before_text != now_text:
+            found.append(f"“{before_text}” was heard; now “{now_text}”.")
+            break
+    else:
+        if len(want.heard) != len(result.heard):
+            found.append(f"{len(want.heard)} texts were heard; now {len(result.heard)}.")
+    if result.seconds > want.longest_s + 0.5:
+        found.append(f"It took {want.longest_s:g} s at the longest; now {result.seconds:g} s.")
+    return found

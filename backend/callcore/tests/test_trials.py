@@ -1,0 +1,110 @@
+import unittest
+
+from callcore.errors import DefinitionError
+from callcore.flow.compare import in_words
+from callcore.flow.definition import CheckQueue, End, Flow, Lookup, Message, Queue, Ring
+from callcore.flow.runner import Around, MailboxRule
+from callcore.flow.trial import Trial, differences, expected, setup_of
+from callcore.flow.world import QueueFacts
+from callcore.tests.flows import BOOKINGS, OFFICE, WORLD, main_line, text, with_hours, with_step
+
+AROUND = Around(lambda _ref, _now: (True, "Mon 10:00"), lambda _ref: MailboxRule(None, 60_000))
+#: 1 March 2027, 10:00 in London.
+NOW = 1_803_981_600_000
+
+
+def run(flow, hold=False, **setup):
+    call = Trial(flow, flow, WORLD, setup_of(setup), AROUND, lambda _t, _k: None, NOW)
+    return call.run(hold=hold)
+
+
+class TrialTests(unittest.TestCase):
+    def test_a_call_is_run_with_its_transcript_and_reasons(self):
+        result = run(main_line(), keys=["1"])
+        self.assertEqual((result.ending, result.place), ("person", "Bookings"))
+        self.assertEqual(result.stops, ["hello", "menu", "wait"])
+        moved = [(line.words, line.why) for line in result.lines if line.kind == "moved"]
+        self.assertIn(("Queue: Bookings", "key 1 → Bookings"), moved)
+        self.assertIn("Presses 1", [line.words for line in result.lines])
+
+    def test_it_holds_where_a_key_is_needed_and_a_key_less_is_a_step_back(self):
+        waits = run(main_line(), hold=True)
+        self.assertEqual((waits.open, waits.ending, waits.step), ("key", "", "menu"))
+        self.assertEqual(run(main_line(), hold=True, keys=["1"]).ending, "person")
+        wrong = run(main_line(), hold=True, keys=["9", "wait"])
+        self.assertEqual(wrong.open, "key")
+
+    def test_silence_runs_to_the_end_by_itself(self):
+        self.assertEqual(run(main_line()).place, "Sailings heard")
+
+    def test_hours_waits_figures_rows_and_rings_can_be_pretended(self):
+        closed = run(with_hours(), pretend={"hours": {OFFICE: False}})
+        self.assertEqual(closed.stops, ["open", "bye"])
+        self.assertEqual(run(with_hours(), hold=True).stops[0:2], ["open", "hello"])
+        ends = (End(id="a", label="A"), End(id="b", label="B"))
+        check = CheckQueue(id="check", queue=BOOKINGS, figure="waiting", limit=5, yes="a", no="b")
+        busy = Flow(start="check", steps=(check, *ends))
+        self.assertEqual(run(busy).place, "B")
+        full = {"figures": {BOOKINGS: {"waiting": 7}}}
+        self.assertEqual(run(busy, pretend=full).place, "A")
+        look = Lookup(id="look", table="table:t", key="caller", found="a", not_found="b")
+        table = Flow(start="look", steps=(look, *ends))
+        self.assertEqual(run(table).place, "B")
+        self.assertEqual(run(table, pretend={"rows": {"table:t": {"x": 1}}}).place, "A")
+        ring = Ring(id="ring", number="+441632960111", busy="a", no_answer="b")
+        outside = Flow(start="ring", steps=(ring, *ends))
+        self.assertEqual(run(outside).ending, "elsewhere")
+        self.assertEqual(run(outside, pretend={"rings": {"ring": "busy"}}).place, "A")
+        self.assertEqual(run(outside, pretend={"rings": {"ring": "no_answer"}}).place, "B")
+
+    def test_a_wait_without_end_is_said_and_a_longest_wait_is_kept(self):
+        flow = Flow(start="q", steps=(Queue(id="q", queue=BOOKINGS, waited="a"), End(id="a")))
+        never = {"waits": {BOOKINGS: None}}
+        self.assertEqual(run(flow, pretend=never).open, "queued")
+        world = WORLD._replace(queues={BOOKINGS: QueueFacts("Bookings", True, 2, 600)})
+        setup = setup_of({"pretend": never})
+        result = Trial(flow, flow, world, setup, AROUND, lambda *_: None, NOW).run()
+        self.assertEqual((result.seconds, result.stops), (600.0, ["q", "a"]))
+
+    def test_a_step_can_be_pretended_to_fail_and_a_trial_can_begin_anywhere(self):
+        flow = Flow(start="box", steps=(Message(id="box", mailbox="mailbox:m", failed="a"),
+                                        End(id="a", label="Busy")))  # fmt: skip
+        self.assertEqual(run(flow).ending, "message")
+        failed = run(flow, pretend={"failing": ["box"]})
+        self.assertEqual(failed.place, "Busy")
+        self.assertEqual(failed.lines[1].why, "this step is pretended to fail")
+        self.assertEqual(run(main_line(), start="bye").stops, ["bye"])
+
+    def test_a_setup_that_is_none_is_refused_in_words(self):
+        for data in ({"keys": ["x"]}, {"pretend": {"magic": 1}}, {"at": "soon"}, [],
+                     {"pretend": {"waits": {"q": -1}}}):  # fmt: skip
+            with self.subTest(data), self.assertRaises(DefinitionError):
+                setup_of(data)
+
+    def test_what_is_otherwise_than_expected_is_told(self):
+        want = expected(run(main_line(), keys=["1"]))
+        names = {"menu": "Main menu", "wait": "Bookings", "bye": "Sailings"}
+        self.assertEqual(differences(want, run(main_line(), keys=["1"]), names), [])
+        moved = main_line()
+        arms = (moved.steps[1].arms[0].model_copy(update={"next": "bye"}),)
+        told = differences(want, run(with_step(moved, "menu", arms=arms), keys=["1"]), names)
+        self.assertIn("After Main menu came Bookings; now Sailings.", told)
+        self.assertIn("It ended at Bookings (with a person)", told[0])
+        said = differences(want, run(with_step(moved, "hello", prompt=text("Hi.")), keys=["1"]), {})
+        words = "“Thank you for calling Ostrel Island Ferries.” was heard; now “Hi.”."
+        self.assertEqual(said, [words])
+
+
+class ChangeWordsTests(unittest.TestCase):
+    def test_changes_are_told_by_stop_with_what_was_and_is(self):
+        after = with_step(main_line(stay_limit_s=60), "hello", prompt=text("Hi."), next="wait")
+        rows = {row.words: row for row in in_words(main_line(), after, WORLD)}
+        hello = next(row for row in rows.values() if row.step == "hello")
+        self.assertEqual(hello.details, (
+            "what is said: “Thank you for calling Ostrel Island Ferries.” → “Hi.”",
+            "leads to: “Main menu” → “Bookings”"))  # fmt: skip
+        self.assertEqual(rows["the longest stay"].details, ("900 → 60",))
+        arms = main_line().steps[1].arms[:1]
+        fewer = in_words(main_line(), with_step(main_line(), "menu", arms=arms), WORLD)
+        words = "its arms: 2 Sailing today “Sailings heard” → nothing"
+        self.assertEqual(fewer[0].details, (words,))

@@ -1,0 +1,132 @@
+"""Trial calls on paper: run from the editor, saved, and run again before publishing."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Mapping
+from typing import Any, NamedTuple
+
+from agents import services as agent_services
+from callcore.directory.extensions import dial
+from callcore.directory.names import Person
+from callcore.flow import describe, trial
+from callcore.flow.blocks import laid_out
+from callcore.flow.definition import Flow as Definition
+from callcore.flow.runner import Around, MailboxRule
+from callcore.flow.trial import Expectation, Result, Setup
+from callcore.flow.world import World
+from changelog import kept
+from changelog.errors import Refused
+from flows.models import Flow, Trial
+from hours_app import services as hours_services
+from lookups.services import look_up
+from mailboxes import services as mailbox_services
+from numbers_app import numbering
+
+
+class Outcome(NamedTuple):
+    """A saved trial and what was otherwise than expected; passed where that is nothing."""
+
+    id: str
+    name: str
+    differences: list[str]
+    ending: str
+    seconds: float
+
+    @property
+    def passed(self) -> bool:
+        """Whether all is as expected."""
+        return not self.differences
+
+
+class Stage:
+    """Everything that trials of one definition need, read once for all of them."""
+
+    def __init__(self, written: Definition, flow: Definition, world: World) -> None:
+        self.written = written
+        self.flow = flow
+        self.world = world
+        self.now_ms = round(time.time() * 1000)
+        self._rows: dict[tuple[str, str], Mapping[str, Any] | None] = {}
+        plans = hours_services.plans()
+        boxes = {m.id: m for m in mailbox_services.settings()}
+        plan = {held.extension: f"{held.kind}:{held.id}" for held in numbering.plan()}
+        people = tuple(Person(f"agent:{a.id}", a.name) for a in agent_services.agents().values())
+
+        def open_at(reference: str, now_ms: int) -> tuple[bool, str] | None:
+            found = plans.get(reference)
+            return hours_services.ask(found, now_ms) if found is not None else None
+
+        def mailbox(reference: str) -> MailboxRule | None:
+            box = boxes.get(reference.partition(":")[2])
+            return MailboxRule(box.greeting, box.longest_ms) if box else None
+
+        self._around = Around(
+            open_at, mailbox, dial=lambda digits: dial(plan, digits), people=lambda: people
+        )
+
+    def run(self, setup: Setup, *, hold: bool = False) -> Result:
+        """One trial."""
+        call = trial.Trial(
+            self.written, self.flow, self.world, setup, self._around, self._look_up, self.now_ms
+        )
+        return call.run(hold=hold)
+
+    def _look_up(self, table: str, key: str) -> Mapping[str, Any] | None:
+        asked = (table.partition(":")[2], key)
+        if asked not in self._rows:
+            self._rows[asked] = look_up(*asked)
+        return self._rows[asked]
+
+    @property
+    def names(self) -> dict[str, str]:
+        """The names of the stops, by id."""
+        return {s.id: describe.stop(s, self.world).name for s in self.written.steps}
+
+
+def run_all(flow: Flow, stage: Stage) -> list[Outcome]:
+    """Every saved trial of a flow on a definition."""
+    names = stage.names
+    outcomes = []
+    for saved in flow.trials.all():
+        result = stage.run(trial.setup_of(saved.setup))
+        want = Expectation.model_validate(saved.expected)
+        differing = trial.differences(want, result, names)
+        outcomes.append(
+            Outcome(str(saved.pk), saved.name, differing, result.ending, result.seconds)
+        )
+    return outcomes
+
+
+def save(user: Any, flow: Flow, name: str, setup: Setup, stage: Stage) -> Trial:
+    """Keep a trial with what happens now as what is expected.
+
+    Raises:
+        Refused: the call is not over, or the name is taken.
+    """
+    result = stage.run(setup)
+    if not result.ending:
+        raise Refused("not-over", "This call is not over: give it its last keys first.")
+    if flow.trials.filter(name=name).exists():
+        message = f"There is a trial “{name}” already."
+        raise Refused("not-valid", message, status=400, fields={"name": [message]})
+    expected = trial.expected(result).model_dump(mode="json")
+    return kept.create(
+        user, Trial, flow=flow, name=name, setup=setup.model_dump(mode="json"), expected=expected
+    )
+
+
+def expect_now(user: Any, saved: Trial, stage: Stage) -> Trial:
+    """What happens now is what is expected from now on."""
+    result = stage.run(trial.setup_of(saved.setup))
+    expected = trial.expected(result).model_dump(mode="json")
+    return kept.change(user, saved, None, expected=expected)
+
+
+def stage_of(written: Definition, world: World, library: Any) -> Stage:
+    """What trials of a definition need.
+
+    Args:
+        library: the shared blocks, as `callcore.flow.blocks` takes them.
+    """
+    return Stage(written, laid_out(written, library), world)

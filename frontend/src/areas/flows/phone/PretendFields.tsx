@@ -1,0 +1,83 @@
+import { Checkbox, FormControlLabel, MenuItem, TextField } from "@mui/material";
+import type { Definition, Step, Stop } from "../../../api/client";
+import { wallClock, zonedIso } from "../../../frame/format";
+import { useSession } from "../../../frame/session";
+import { InputValues } from "../../numbers/InputValue";
+import type { Setup } from "./usePaper";
+
+interface Props {
+  definition: Definition;
+  stops: Stop[];
+  setup: Setup;
+  change: (setup: Setup) => void;
+}
+
+/** The references of a kind that the flow's stops name, each once, with the name of a stop that does. */
+function named(definition: Definition, stops: Stop[], pick: (step: Step) => string | null): [string, string][] {
+  const found = new Map<string, string>();
+  for (const step of definition.steps) {
+    const ref = pick(step);
+    if (ref && !found.has(ref)) found.set(ref, stops.find((stop) => stop.id === step.id)?.name ?? step.id);
+  }
+  return [...found];
+}
+
+function without<T>(record: Record<string, T>, key: string): Record<string, T> {
+  return Object.fromEntries(Object.entries(record).filter(([name]) => name !== key));
+}
+
+const rings = [["", "answers"], ["busy", "is busy"], ["no_answer", "does not answer"], ["failed", "cannot be reached"]] as const;
+
+/** What is made up for this trial: it stays with the trial, and no flow can carry it. */
+export function PretendFields({ definition, stops, setup, change }: Props) {
+  const { session } = useSession();
+  const { pretend } = setup;
+  const set = (changed: Partial<Setup["pretend"]>) => { change({ ...setup, pretend: { ...pretend, ...changed } }); };
+  const queues = named(definition, stops, (step) => (step.kind === "queue" ? step.queue : null));
+  const checked = named(definition, stops, (step) => (step.kind === "check_queue" ? (step.whole_centre ? "centre" : step.queue) : null));
+  const hours = named(definition, stops, (step) => (step.kind === "hours" ? step.hours : null));
+  const ringing = definition.steps.filter((step) => step.kind === "ring");
+  const figureOf = (ref: string) => definition.steps.find((step) => step.kind === "check_queue" && (step.whole_centre ? "centre" : step.queue) === ref);
+  const inForce = (value: boolean | undefined) => (value === undefined ? "" : value ? "open" : "closed");
+  return (
+    <div style={{ display: "grid", gap: 16 }}>
+      <TextField label="Day and time" type="datetime-local" value={setup.at ? wallClock(setup.at, session.time_zone) : ""} helperText="Empty: now."
+        onChange={(event) => { change({ ...setup, at: event.target.value ? zonedIso(event.target.value, session.time_zone) : null }); }} />
+      <TextField select label="Begins at" value={setup.start ?? ""} onChange={(event) => { change({ ...setup, start: event.target.value || null }); }}>
+        <MenuItem value="">the start</MenuItem>
+        {stops.map((stop) => <MenuItem key={stop.id} value={stop.id}>{stop.title}: {stop.name}</MenuItem>)}
+      </TextField>
+      <InputValues inputs={definition.inputs} values={setup.values} disabled={false} change={(values) => { change({ ...setup, values }); }} />
+      {hours.map(([ref, name]) => (
+        <TextField key={ref} select label={`Hours: ${name}`} value={inForce(pretend.hours[ref])} onChange={(event) => { set({ hours: event.target.value === "" ? without(pretend.hours, ref) : { ...pretend.hours, [ref]: event.target.value === "open" } }); }}>
+          <MenuItem value="">as they really are then</MenuItem><MenuItem value="open">open</MenuItem><MenuItem value="closed">closed</MenuItem>
+        </TextField>
+      ))}
+      {queues.map(([ref, name]) => (
+        <TextField key={ref} label={`${name}: answered after`} value={pretend.waits[ref] === null ? "never" : (pretend.waits[ref] ?? "")} helperText="seconds, or “never”; empty: at once"
+          onChange={(event) => {
+            const typed = event.target.value.trim();
+            if (typed === "") set({ waits: without(pretend.waits, ref) });
+            else set({ waits: { ...pretend.waits, [ref]: /^\d+$/.test(typed) ? Number(typed) : null } });
+          }} />
+      ))}
+      {checked.map(([ref, name]) => {
+        const step = figureOf(ref);
+        const figure = step?.kind === "check_queue" ? step.figure : "signed_in";
+        return (
+          <TextField key={ref} label={name} type="number" value={pretend.figures[ref]?.[figure] ?? ""} helperText={`pretended ${figure.replace("_", " ")}`}
+            onChange={(event) => { set({ figures: event.target.value === "" ? without(pretend.figures, ref) : { ...pretend.figures, [ref]: { ...pretend.figures[ref], [figure]: Number(event.target.value) } } }); }} />
+        );
+      })}
+      {ringing.map((step) => (
+        <TextField key={step.id} select label={`Rings ${stops.find((stop) => stop.id === step.id)?.name ?? ""}`} value={pretend.rings[step.id] ?? ""} onChange={(event) => { set({ rings: event.target.value ? { ...pretend.rings, [step.id]: event.target.value } : without(pretend.rings, step.id) }); }}>
+          {rings.map(([value, label]) => <MenuItem key={value} value={value}>{label}</MenuItem>)}
+        </TextField>
+      ))}
+      <TextField select label="Does not work" value={pretend.failing} slotProps={{ select: { multiple: true } }} helperText="these stops take their exit for trouble" onChange={(event) => { set({ failing: event.target.value as unknown as string[] }); }}>
+        {stops.filter((stop) => stop.exits.some((way) => way.failure)).map((stop) => <MenuItem key={stop.id} value={stop.id}>{stop.title}: {stop.name}</MenuItem>)}
+      </TextField>
+      {definition.steps.some((step) => step.kind === "fax") && <FormControlLabel control={<Checkbox size="small" checked={pretend.fax} onChange={(_, on) => { set({ fax: on }); }} />} label="the caller is a fax machine" />}
+    </div>
+  );
+}
