@@ -107,13 +107,59 @@ def floor_pictures(shoot: Photographer) -> None:
     shoot.take(extra, "floor")
 
 
+def preparing(shoot: Photographer) -> None:
+    """What a flow refers to."""
+    tamsin = shoot.person("tamsin")
+    tamsin.go("/arrive/numbers")
+    tamsin.click("01632 960143", "row")
+    tamsin.sees("Values for the flow", "Freight desk")
+    shoot.take(tamsin, "numbers")
+    tamsin.go("/guide/sounds")
+    tamsin.click("Welcome, summer", "row")
+    tamsin.sees("Used by")
+    shoot.take(tamsin, "sounds")
+    tamsin.go("/wait/mailboxes")
+    tamsin.click("Night line", "row")
+    tamsin.sees("Used by")
+    shoot.take(tamsin, "mailboxes")
+    tamsin.go("/guide/lookups")
+    tamsin.click("Group bookings", "row")
+    tamsin.sees("Northby Choral Society")
+    shoot.take(tamsin, "lookups")
+    tamsin.go("/arrive/diversions/new")
+    tamsin.fill("Reason", "Storm: harbour office flooded")
+    tamsin.type_and_choose("Numbers", "harbour", "01632 960100")
+    tamsin.fill("Outside number", "01632 960118")
+    tamsin.click("Create")
+    tamsin.sees("in force", "diverted to")
+    shoot.take(tamsin, "diversions")
+    tamsin.click("Lift it now")
+    tamsin.sees_no("diverted to")
+
+
+def on_paper(shoot: Photographer) -> None:
+    tamsin = shoot.person("tamsin")
+    shoot.open_flow(tamsin, "Group travel")
+    tamsin.click("Routes")
+    tamsin.click("worked → more than 20 → no")
+    shoot.take(tamsin, "routes")
+    tamsin.click("Try a call")
+    tamsin.click("On paper")
+    tamsin.click("Dial on paper")
+    for key in "1042":
+        tamsin.sees("Waits for a key")
+        tamsin.click(f"Press {key}")
+    tamsin.sees("Over: with a person")
+    shoot.take(tamsin, "paper")
+
+
 def rest(shoot: Photographer) -> None:
     tamsin = shoot.person("tamsin")
     shoot.open_flow(tamsin, "Lost property")
     tamsin.stop("choice").click()
     shoot.take(tamsin, "findings")
     shoot.open_flow(tamsin, "Main line")
-    tamsin.stop("welcome").click()
+    tamsin.stop("winter").click()
     tamsin.choose("The caller hears", "A text, typed here")
     tamsin.fill("The caller hears: text", "Good morning, and welcome to Ostrel Island Ferries.")
     tamsin.sees("1 change since version 1 · saved")
@@ -124,11 +170,7 @@ def rest(shoot: Photographer) -> None:
     tamsin.click("Bookings", "row")
     tamsin.sees("Today so far")
     shoot.take(tamsin, "queue")
-    tamsin.go("/arrive/numbers")
-    tamsin.click("020 7946 0210", "row")
-    tamsin.click("Plan a change…")
-    tamsin.choose("Answers", "Lost property")
-    shoot.take(tamsin, "numbers")
+    preparing(shoot)
     tamsin.go("/arrive/hours")
     tamsin.click("Office hours", "row")
     tamsin.sees("Coming months", "Next changes")
@@ -146,7 +188,7 @@ def sign_in(shoot: Photographer) -> None:
 
 
 SCENES: tuple[Callable[[Photographer], None], ...] = (
-    sign_in, morning, flow_pictures, floor_pictures, rest,
+    sign_in, morning, flow_pictures, floor_pictures, on_paper, rest,
 )  # fmt: skip
 
 

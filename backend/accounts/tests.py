@@ -34,6 +34,10 @@ RIGHTS = [
     *[("post", f"/flows/{NOTHING}/{what}", {A, S, R}) for what in ("routes", "try", "run-trials")],
     *[("post", f"/flows/{NOTHING}/{what}", {A})
       for what in ("trials", "bring-back", "unschedule")],
+    ("get", f"/flows/{NOTHING}/file", {A, S, R}),
+    ("post", "/flows/preview", {A, S, R}),
+    ("post", "/flows/import", {A}),
+    ("get", "/schemas/flow-file", {A, S, R}),
     ("post", f"/trials/{NOTHING}", {A}),
     ("delete", f"/trials/{NOTHING}", {A}),
     ("post", f"/sounds/{NOTHING}/upload", {A}),

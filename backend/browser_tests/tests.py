@@ -78,6 +78,12 @@ class EditingTests(ServedTestCase):
         self.stands_on(tamsin, "greeting", of=2)
         tamsin.press(Keys.ARROW_RIGHT)
         self.stands_on(tamsin, "say-1", of=2)
+        tamsin.press("c", "v")
+        self.stands_on(tamsin, "say-2", of=3)
+        tamsin.press("/")
+        tamsin.sees("Find a stop")
+        tamsin.press("good night", Keys.ARROW_DOWN, Keys.ENTER)
+        self.stands_on(tamsin, "greeting", of=3)
         tamsin.sees("Draft; nothing is in force yet · saved")
 
     def stands_on(self, person, step, of):

@@ -2,34 +2,54 @@
 
 from __future__ import annotations
 
+import json
 from typing import Any
 
 from django.db import transaction
 from django.db.models import F, Func, IntegerField, TextField, Value
 from django.db.models.fields.json import KeyTextTransform
 from django.db.models.functions import Coalesce
-from django.http import Http404, HttpRequest, JsonResponse
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
-from drf_spectacular.utils import OpenApiParameter, extend_schema, extend_schema_field
-from rest_framework import serializers
+from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework.decorators import action
+from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from callcore.flow import flow_file, scxml, voicexml
 from callcore.flow.compare import in_words
 from callcore.flow.definition import json_schema, load
-from callcore.flow.inputs import TYPE_WORDS
 from callcore.flow.routes import routes as routes_of
 from callcore.flow.trial import setup_of
 from changelog import kept
 from exchange.commands import reload_exchange
 from exchange.snapshots import arm_counts
-from flows import services, trials
+from flows import files, services, trials
 from flows.inspect import inspect, world_of
-from flows.models import Flow, Trial, Version
-from hazeridge.api.views import KeptSerializer, KeptViewSet, RevisionSerializer
+from flows.models import Flow, Trial
+from flows.shapes import (
+    BringBackSerializer,
+    ComparedSerializer,
+    FlowDraftSerializer,
+    FlowFilePreviewSerializer,
+    FlowFileSerializer,
+    FlowSerializer,
+    InspectionSerializer,
+    InspectRequestSerializer,
+    OutcomeSerializer,
+    PublishedSerializer,
+    PublishRequestSerializer,
+    RoutesSerializer,
+    SaveTrialSerializer,
+    TriedSerializer,
+    TryRequestSerializer,
+    VersionSerializer,
+)
+from hazeridge.api.problems import Problem, bad_request
+from hazeridge.api.views import KeptViewSet, RevisionSerializer
 
 INTEGER, TEXT = IntegerField(), TextField()
 
@@ -44,214 +64,24 @@ def add_definition_schema(result: dict[str, Any], **_: Any) -> dict[str, Any]:
     return result
 
 
-@extend_schema_field({"$ref": "#/components/schemas/Definition"})
-class DefinitionField(serializers.JSONField):
-    """A flow definition; its JSON Schema is the core's own."""
+def _read_file(request: Request) -> flow_file.FlowFile:
+    form = FlowFileSerializer(data=request.data)
+    form.is_valid(raise_exception=True)
+    try:
+        data = json.loads(form.validated_data["file"].read().decode("utf-8-sig"))
+    except (ValueError, RecursionError):
+        words = "The file is no JSON in UTF-8."
+        raise bad_request(words, file=[words]) from None
+    if "\\u0000" in json.dumps(data):
+        words = "A text contains a character that cannot be stored."
+        raise bad_request(words, file=[words])
+    return flow_file.read(data)
 
 
-class VersionSerializer(serializers.ModelSerializer):
-    class Meta:
-        model = Version
-        fields = ["id", "number", "note", "overridden", "author_name", "published_at"]
-
-
-class FlowSerializer(KeptSerializer):
-    """A flow without its definition, as lists show it."""
-
-    in_force = VersionSerializer(read_only=True)
-    scheduled = VersionSerializer(read_only=True)
-    scheduled_at = serializers.DateTimeField(read_only=True, allow_null=True)
-    stops = serializers.IntegerField(read_only=True)
-    channel = serializers.CharField(read_only=True)
-
-    class Meta:
-        model = Flow
-        fields = [
-            "id", "revision", "updated_at", "name", "channel", "in_force", "scheduled",
-            "scheduled_at", "stops",
-        ]  # fmt: skip
-
-
-class InputSerializer(serializers.Serializer):
-    """An input that a number may fill: in force, or added by the draft."""
-
-    name = serializers.CharField()
-    label = serializers.CharField()
-    type = serializers.ChoiceField(list(TYPE_WORDS))
-    default = serializers.JSONField(allow_null=True)
-
-
-class FlowDraftSerializer(FlowSerializer):
-    """A flow with its draft, as the editor reads and writes it."""
-
-    draft = DefinitionField(required=False)
-    inputs = serializers.SerializerMethodField()
-
-    class Meta(FlowSerializer.Meta):
-        fields = [*FlowSerializer.Meta.fields, "draft", "inputs"]
-
-    @extend_schema_field(InputSerializer(many=True))
-    def get_inputs(self, flow: Flow) -> list[dict[str, Any]]:
-        return [declared.model_dump(mode="json") for declared in services.inputs_of(flow)]
-
-
-class ExitSerializer(serializers.Serializer):
-    name = serializers.CharField()
-    to = serializers.CharField(allow_null=True)
-    failure = serializers.BooleanField()
-    ends = serializers.BooleanField(help_text="This way is an ending of its own.")
-    label = serializers.CharField()
-    share = serializers.FloatField()
-
-
-class StopSerializer(serializers.Serializer):
-    id = serializers.CharField()
-    kind = serializers.CharField()
-    title = serializers.CharField()
-    sentence = serializers.CharField()
-    name = serializers.CharField()
-    seconds = serializers.FloatField()
-    place = serializers.CharField()
-    fate = serializers.CharField(allow_null=True)
-    fates = serializers.DictField(child=serializers.FloatField())
-    reach = serializers.FloatField()
-    exits = ExitSerializer(many=True)
-
-
-class FixSerializer(serializers.Serializer):
-    label = serializers.CharField()
-    patch = serializers.ListField(child=serializers.DictField())
-    goto = serializers.CharField()
-
-
-class FindingSerializer(serializers.Serializer):
-    code = serializers.CharField()
-    severity = serializers.ChoiceField(["blocks", "warns", "hints"])
-    step = serializers.CharField()
-    exit = serializers.CharField()
-    message = serializers.CharField()
-    mend = serializers.CharField()
-    name = serializers.CharField()
-    fix = FixSerializer(allow_null=True)
-
-
-class DifferenceSerializer(serializers.Serializer):
-    added = serializers.ListField(child=serializers.CharField())
-    removed = serializers.ListField(child=serializers.CharField())
-    changed = serializers.ListField(child=serializers.CharField())
-    settings = serializers.ListField(child=serializers.CharField())
-
-
-class InspectionSerializer(serializers.Serializer):
-    stops = StopSerializer(many=True)
-    findings = FindingSerializer(many=True)
-    blocked = serializers.BooleanField()
-    changes = serializers.IntegerField(allow_null=True)
-    difference = DifferenceSerializer(allow_null=True)
-
-
-class InspectRequestSerializer(serializers.Serializer):
-    draft = DefinitionField()
-
-
-class BringBackSerializer(RevisionSerializer):
-    number = serializers.IntegerField(min_value=1)
-
-
-class PublishRequestSerializer(RevisionSerializer):
-    """`at` puts it in force then, not now; `override` says why failing trials are let be."""
-
-    at = serializers.DateTimeField(required=False, allow_null=True, default=None)
-    override = serializers.CharField(max_length=300, allow_blank=True, default="")
-    note = serializers.CharField(max_length=300, allow_blank=True, default="")
-
-
-class PublishedSerializer(serializers.Serializer):
-    version = VersionSerializer()
-    at = serializers.DateTimeField(
-        allow_null=True, help_text="When it comes into force; null: now."
-    )
-    in_effect = serializers.IntegerField(
-        allow_null=True, help_text="Revision in effect on the exchange; null if it did not answer."
-    )
-
-
-class TurnSerializer(serializers.Serializer):
-    step = serializers.CharField()
-    exit = serializers.CharField()
-    label = serializers.CharField()
-    choice = serializers.BooleanField()
-
-
-class RouteSerializer(serializers.Serializer):
-    turns = TurnSerializer(many=True)
-    fate = serializers.CharField()
-    place = serializers.CharField()
-    share = serializers.FloatField()
-    shortest_s = serializers.FloatField()
-    longest_s = serializers.FloatField(allow_null=True)
-
-
-class RoutesSerializer(serializers.Serializer):
-    listed = RouteSerializer(many=True)
-    total = serializers.IntegerField()
-    complete = serializers.BooleanField()
-    rest = serializers.FloatField()
-
-
-class TryRequestSerializer(InspectRequestSerializer):
-    """`hold` stops where the next key is needed."""
-
-    setup = serializers.DictField()
-    hold = serializers.BooleanField(default=True)
-
-
-class TrialLineSerializer(serializers.Serializer):
-    at_ms = serializers.IntegerField()
-    kind = serializers.CharField()
-    step = serializers.CharField()
-    exit = serializers.CharField()
-    to = serializers.CharField()
-    words = serializers.CharField()
-    why = serializers.CharField()
-
-
-class TriedSerializer(serializers.Serializer):
-    lines = TrialLineSerializer(many=True)
-    stops = serializers.ListField(child=serializers.CharField())
-    heard = serializers.ListField(child=serializers.CharField())
-    ending = serializers.CharField()
-    place = serializers.CharField()
-    seconds = serializers.FloatField()
-    open = serializers.CharField()
-    phase = serializers.CharField()
-    step = serializers.CharField()
-
-
-class OutcomeSerializer(serializers.Serializer):
-    id = serializers.CharField()
-    name = serializers.CharField()
-    passed = serializers.BooleanField()
-    differences = serializers.ListField(child=serializers.CharField())
-    ending = serializers.CharField()
-    seconds = serializers.FloatField()
-    setup = serializers.DictField()
-
-
-class SaveTrialSerializer(InspectRequestSerializer):
-    name = serializers.CharField(max_length=80)
-    setup = serializers.DictField()
-
-
-class FlowChangeSerializer(serializers.Serializer):
-    kind = serializers.ChoiceField(["added", "removed", "changed", "settings"])
-    step = serializers.CharField()
-    words = serializers.CharField()
-    details = serializers.ListField(child=serializers.CharField())
-
-
-class ComparedSerializer(serializers.Serializer):
-    changes = FlowChangeSerializer(many=True)
+def _download(text: str, kind: str, ending: str) -> HttpResponse:
+    response = HttpResponse(text, content_type=f"{kind}; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="flow.{ending}"'
+    return response
 
 
 class FlowViewSet(KeptViewSet):
@@ -281,7 +111,7 @@ class FlowViewSet(KeptViewSet):
 
     def get_permissions(self) -> Any:
         # Inspecting writes nothing: whoever may see a flow may have it checked.
-        reading = self.action in ("inspect", "routes", "try_it", "run_trials")
+        reading = self.action in ("inspect", "routes", "try_it", "run_trials", "preview")
         self.verb = "see" if reading else None
         return super().get_permissions()
 
@@ -426,6 +256,48 @@ class FlowViewSet(KeptViewSet):
             services.unschedule(request.user, flow, **form.validated_data)
         return Response(self._fresh(flow.pk))
 
+    @extend_schema(
+        responses={(200, "application/json"): OpenApiTypes.OBJECT},
+        parameters=[OpenApiParameter("form", str, enum=["json", "scxml", "voicexml"])],
+    )
+    @action(detail=True, filter_backends=[], pagination_class=None)
+    def file(self, request: Request, pk: str | None = None) -> HttpResponse:
+        """The draft as a file: JSON with all it refers to, SCXML, or (voice) VoiceXML."""
+        flow = self.get_object()
+        form = request.query_params.get("form", "json")
+        if form == "json":
+            text = json.dumps(flow_file.write(files.export(flow)), indent=1, ensure_ascii=False)
+            return _download(text, "application/json", "json")
+        draft = load(flow.draft)
+        world = world_of(draft, str(flow.pk), services.facts())
+        if form == "scxml":
+            return _download(scxml.write(draft, flow.name, world), "application/scxml+xml", "scxml")
+        if form != "voicexml":
+            raise Http404
+        if draft.channel != "voice":
+            raise Problem(409, "voice-only", "A text flow has no dialogues for VoiceXML.")
+        return _download(voicexml.write(draft, world), "application/voicexml+xml", "vxml")
+
+    @extend_schema(
+        request={"multipart/form-data": FlowFileSerializer}, responses=FlowFilePreviewSerializer
+    )
+    @action(detail=False, methods=["post"], parser_classes=[MultiPartParser])
+    def preview(self, request: Request) -> Response:
+        """What a flow's file would bring; nothing is changed."""
+        read = _read_file(request)
+        rows = [item._asdict() for item in files.preview(read)]
+        stops = len(read.definition.steps)
+        return Response({"name": read.name, "stops": stops, "things": rows})
+
+    @extend_schema(
+        request={"multipart/form-data": FlowFileSerializer}, responses={201: FlowDraftSerializer}
+    )
+    @action(detail=False, methods=["post"], parser_classes=[MultiPartParser], url_path="import")
+    def take_in(self, request: Request) -> Response:
+        """Make the flow of a file, with what it refers to that is not there yet."""
+        made = files.take_in(request.user, _read_file(request))
+        return Response(self._fresh(made.pk), status=201)
+
     @extend_schema(responses=VersionSerializer(many=True), filters=False)
     @action(detail=True, pagination_class=None, filter_backends=[])
     def versions(self, request: Request, pk: str | None = None) -> Response:
@@ -453,6 +325,16 @@ class TrialView(APIView):
     def delete(self, request: Request, pk: Any) -> Response:
         kept.remove(request.user, get_object_or_404(Trial, pk=pk))
         return Response(status=204)
+
+
+class FlowFileSchemaView(APIView):
+    """The JSON Schema of a flow's file."""
+
+    area = "flows"
+
+    @extend_schema(responses=OpenApiTypes.OBJECT)
+    def get(self, request: HttpRequest) -> JsonResponse:
+        return JsonResponse(flow_file.json_schema(), content_type="application/schema+json")
 
 
 class FlowSchemaView(APIView):

@@ -1,9 +1,11 @@
 from datetime import timedelta
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 from django.utils import timezone
 
 from callcore.flow.definition import load
+from changelog.kinds import kind_named
 from flows import services
 from flows.models import Flow, Version
 from flows.services import NotPublishable, publish, save_draft
@@ -226,3 +228,56 @@ class TrialTests(TestCase):
         self.assertEqual([u["name"] for u in uses], ["User"])
         self.assertEqual(services.library(f"flow:{block.pk}", None), load(block.draft))
         self.assertIsNone(services.library(f"flow:{block.pk}", 7))
+
+
+class FileTests(TestCase):
+    """Flows out to a file and in from one."""
+
+    def setUp(self):
+        self.admin = people.person()
+        self.client = people.client_of(self.admin)
+        self.queue = people.queue(self.admin)
+        sound = {"name": "Hello", "recordings": [{"language": "en", "text": "Hello."}]}
+        made = self.client.post("/api/v1/sounds", sound).json()
+        data = people.definition(self.queue.pk)
+        data["steps"][0]["prompt"] = {"kind": "sound", "sound": f"sound:{made['id']}"}
+        self.flow = people.flow(self.admin, data)
+        self.url = f"/api/v1/flows/{self.flow.pk}/file"
+
+    def send(self, what, text):
+        data = text if isinstance(text, bytes) else text.encode()
+        file = SimpleUploadedFile("flow.json", data)
+        return self.client.post(f"/api/v1/flows/{what}", {"file": file}, format="multipart")
+
+    def states(self, text):
+        seen = self.send("preview", text).json()
+        return {thing["name"]: thing["state"] for thing in seen["things"]}
+
+    def test_a_file_says_what_it_brings_and_comes_in_whole(self):
+        text = self.client.get(self.url).content.decode()
+        self.assertEqual(self.states(text), {"Bookings": "same", "Hello": "same"})
+        again = self.send("import", text).json()
+        self.assertEqual((again["name"], again["draft"]), ("Main line 2", self.flow.draft))
+        elsewhere = text.replace('"Bookings"', '"Freight"').replace("Hello.", "Good day.")
+        self.assertEqual(self.states(elsewhere), {"Freight": "new", "Hello": "differs"})
+        other = self.send("import", elsewhere).json()
+        freight = kind_named("queue").model.objects.get(name="Freight")
+        self.assertFalse(freight.finished)
+        self.assertEqual(other["draft"]["steps"][2]["queue"], f"queue:{freight.pk}")
+
+    def test_a_file_that_cannot_be_kept_leaves_nothing_behind(self):
+        text = self.client.get(self.url).content.decode()
+        spoilt = {'"hazeridge-flow"': '"x"', "Hello.": "a\\u0000b", '"wait_s"': '"wat_s"'}
+        for bad in (b"\xff", "no json", "[]", *(text.replace(*pair) for pair in spoilt.items())):
+            for what in ("preview", "import"):
+                with self.subTest(what=what, bad=bad[:20]):
+                    self.assertEqual(self.send(what, bad).status_code, 400)
+        self.assertEqual(Flow.objects.count(), 1)
+
+    def test_other_forms_come_out_and_unknown_ones_do_not(self):
+        for form, words in (("scxml", b"<scxml"), ("voicexml", b"<vxml")):
+            answer = self.client.get(f"{self.url}?form={form}")
+            self.assertIn(words, answer.content)
+        self.assertEqual(self.client.get(f"{self.url}?form=pdf").status_code, 404)
+        schema = self.client.get("/api/v1/schemas/flow-file").json()
+        self.assertEqual(schema["title"], "FlowFile")

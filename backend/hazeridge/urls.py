@@ -14,7 +14,7 @@ from agents.api import AgentViewSet, HandlingRulesView
 from changelog.api import ChangeViewSet
 from diversions.api import DiversionViewSet
 from exchange.api import CallKeyView, CallsView, DeskView, HangUpView, LiveView
-from flows.api import FlowSchemaView, FlowViewSet, TrialView
+from flows.api import FlowFileSchemaView, FlowSchemaView, FlowViewSet, TrialView
 from hazeridge.search import SearchView
 from hours_app.api import HolidaysView, HoursViewSet, LookView
 from lookups.api import ImportView, RowView, TableViewSet
@@ -63,6 +63,7 @@ api = [
     path("desk/<str:action>", DeskView.as_view()),
     re_path(_LIVE, LiveView.as_view()),
     path("trials/<uuid:pk>", TrialView.as_view()),
+    path("schemas/flow-file", FlowFileSchemaView.as_view()),
     path("schemas/flow", FlowSchemaView.as_view()),
     path("schema", SpectacularAPIView.as_view(permission_classes=[], authentication_classes=[])),
     *router.urls,

@@ -25,11 +25,23 @@ RULES: tuple[Callable[[Walk], Iterator[Finding]], ...] = (
 
 
 def check(flow: Flow, world: World) -> list[Finding]:
-    """Every finding, worst first, in the order of the flow's steps."""
+    """Every finding, worst first, accepted ones after the others, in the order of the steps."""
     walk = Walk(flow, world)
-    found = [finding for rule in RULES for finding in rule(walk)]
+    reasons = {(a.code, a.step, a.exit): a.reason for a in flow.accepted}
+    found = [_with_reason(f, reasons) for rule in RULES for f in rule(walk)]
     order = {step.id: i for i, step in enumerate(flow.steps)}
-    return sorted(found, key=lambda f: (SEVERITIES.index(f.severity), order.get(f.step, -1)))
+    return sorted(
+        found,
+        key=lambda f: (SEVERITIES.index(f.severity), bool(f.accepted), order.get(f.step, -1)),
+    )
+
+
+def _with_reason(finding: Finding, reasons: dict[tuple[str, str, str], str]) -> Finding:
+    """Only what does not block can be let be."""
+    if finding.severity == "blocks" or not reasons:
+        return finding
+    reason = reasons.get((finding.code, finding.step, finding.exit), "")
+    return finding._replace(accepted=reason)
 
 
 def blocking(findings: list[Finding]) -> list[Finding]:

@@ -14,6 +14,7 @@ from callcore.flow.world import World
 
 _SETTINGS = (
     "channel", "language", "inputs", "outputs", "start", "stay_limit_s", "failure_prompt",
+    "accepted",
 )  # fmt: skip
 
 
@@ -79,6 +80,7 @@ _LABELS = {
     "start": "the first stop",
     "stay_limit_s": "the longest stay",
     "failure_prompt": "what is said when something fails",
+    "accepted": "the warnings that are let be",
     "prompt": "what is said",
     "arms": "its arms",
     "next": "leads to",

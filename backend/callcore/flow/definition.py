@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, ValidationError, model_validator
+from pydantic import Field, StringConstraints, ValidationError, model_validator
 
 from callcore.errors import DefinitionError, Problem
 from callcore.flow.inputs import Input
@@ -59,15 +59,24 @@ from callcore.flow.steps import (
 )
 
 __all__ = [
-    "KEYS", "AnyPrompt", "AnyStep", "Block", "CheckHours", "CheckQueue", "Digits", "Directory",
-    "End", "Exit", "Extension", "FaxCheck", "Flow", "Fork", "ForkArm", "GoOn", "Input", "Label",
-    "LibrarySound", "Lookup", "Menu", "MenuArm", "Message", "Music", "Queue", "Repeat", "Ring",
-    "Say", "SetValue", "SpokenText", "Times", "TimesArm", "all_prompts", "dump", "exits",
-    "json_schema", "load", "outside_numbers", "prompts", "references",
+    "KEYS", "Accepted", "AnyPrompt", "AnyStep", "Block", "CheckHours", "CheckQueue", "Digits",
+    "Directory", "End", "Exit", "Extension", "FaxCheck", "Flow", "Fork", "ForkArm", "GoOn",
+    "Input", "Label", "LibrarySound", "Lookup", "Menu", "MenuArm", "Message", "Music", "Queue",
+    "Repeat", "Ring", "Say", "SetValue", "SpokenText", "Times", "TimesArm", "all_prompts",
+    "dump", "exits", "json_schema", "load", "outside_numbers", "prompts", "references",
 ]  # fmt: skip
 
 MAX_STEPS = 2000
 MAX_INPUTS = 40
+
+
+class Accepted(Part):
+    """A warning that the author lets be, and why. It counts for that stop and exit only."""
+
+    code: Annotated[str, StringConstraints(max_length=40)]
+    step: Annotated[str, StringConstraints(max_length=40)] = ""
+    exit: Annotated[str, StringConstraints(max_length=40)] = ""
+    reason: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=200)]
 
 
 class Flow(Part):
@@ -86,6 +95,7 @@ class Flow(Part):
     steps: tuple[Step, ...] = Field(default=(), max_length=MAX_STEPS)
     stay_limit_s: Annotated[int, Field(ge=30, le=7200)] = 900
     failure_prompt: Prompt | None = None
+    accepted: tuple[Accepted, ...] = Field(default=(), max_length=MAX_STEPS)
 
     @model_validator(mode="after")
     def _ids_are_unique(self) -> Flow:

@@ -19,7 +19,10 @@ class Fix(NamedTuple):
 
 
 class Finding(NamedTuple):
-    """One thing the checker found: where, what a caller would meet, and how to mend it."""
+    """One thing the checker found: where, what a caller would meet, and how to mend it.
+
+    `accepted` is why the author lets a warning be; empty where they do not.
+    """
 
     code: str
     severity: Severity
@@ -28,6 +31,7 @@ class Finding(NamedTuple):
     message: str
     mend: str
     fix: Fix | None = None
+    accepted: str = ""
 
 
 def position(flow: Flow, step_id: str) -> int:

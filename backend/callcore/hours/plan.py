@@ -29,7 +29,8 @@ FIRST_YEAR, LAST_YEAR = 1970, 2200
 WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 
 
-def _zone(name: str) -> str:
+def known_zone(name: str) -> str:
+    """The name of a time zone, where there is one; ValueError otherwise."""
     if name not in available_timezones():
         raise ValueError(f"there is no time zone {name!r}")
     return name
@@ -110,7 +111,7 @@ class Closure(Part):
 class Hours(Part):
     """A weekly plan (Monday first) in a time zone, with what overrides it."""
 
-    time_zone: Annotated[str, AfterValidator(_zone)] = "Europe/London"
+    time_zone: Annotated[str, AfterValidator(known_zone)] = "Europe/London"
     week: Annotated[tuple[Spans, ...], Field(min_length=7, max_length=7)] = ((),) * 7
     exceptions: Annotated[tuple[Exception_, ...], Field(max_length=500)] = ()
     closure: Closure | None = None

@@ -2,6 +2,7 @@ import unittest
 
 from callcore.flow.checks import blocking, check
 from callcore.flow.definition import (
+    Accepted,
     End,
     GoOn,
     Input,
@@ -178,6 +179,15 @@ class CheckTests(unittest.TestCase):
         ]  # fmt: skip
         flow = main_line(start="m0", steps=(*steps, End(id="m4")))
         self.assertEqual(codes(flow), [("hints", "deep-menu", "m3")])
+
+    def test_a_warning_can_be_let_be_with_a_reason_and_what_blocks_cannot(self):
+        flow = with_step(main_line(), "menu", no_key=None)
+        flow = with_step(flow, "wait", queue=None)
+        let_be = (Accepted(code="default-failure", step="menu", exit="no_key", reason="Meant so."),
+                  Accepted(code="missing-queue", step="wait", reason="Later."))  # fmt: skip
+        found = check(flow.model_copy(update={"accepted": let_be}), WORLD)
+        self.assertEqual([(f.code, f.accepted) for f in found],
+                         [("missing-queue", ""), ("default-failure", "Meant so.")])  # fmt: skip
 
     def test_worst_comes_first(self):
         flow = with_step(with_step(main_line(), "wait", queue=None), "menu", no_key=None)

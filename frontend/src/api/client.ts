@@ -110,6 +110,16 @@ export async function soundFromFile(file: File, language: Language, signal: Abor
   return data(api.POST("/api/v1/sounds/files", { ...fileForm(file, { language }), signal }));
 }
 
+/** What a flow's file would bring; nothing is changed. */
+export async function previewFlow(file: File): Promise<Schemas["FlowFilePreview"]> {
+  return data(api.POST("/api/v1/flows/preview", { ...fileForm(file) }));
+}
+
+/** Make the flow of a file, with what it refers to. */
+export async function importFlow(file: File): Promise<Schemas["FlowDraft"]> {
+  return data(api.POST("/api/v1/flows/import", { ...fileForm(file) }));
+}
+
 /** What a CSV file would do to a lookup table; nothing is changed. */
 export async function previewRows(id: string, file: File): Promise<Schemas["Preview"]> {
   return data(api.POST("/api/v1/lookups/{id}/preview", { params: { path: { id } }, ...fileForm(file) }));

@@ -427,6 +427,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/flows/{id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The draft as a file: JSON with all it refers to, SCXML, or (voice) VoiceXML. */
+        get: operations["flows_file_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/flows/{id}/inspect": {
         parameters: {
             query?: never;
@@ -574,6 +591,40 @@ export interface paths {
         get: operations["flows_versions_list"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/flows/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Make the flow of a file, with what it refers to that is not there yet. */
+        post: operations["flows_import_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/flows/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What a flow's file would bring; nothing is changed. */
+        post: operations["flows_preview_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1144,6 +1195,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/schemas/flow-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The JSON Schema of a flow's file. */
+        get: operations["schemas_flow_file_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/search": {
         parameters: {
             query?: never;
@@ -1634,6 +1702,8 @@ export interface components {
             exit: string;
             message: string;
             mend: string;
+            /** @description Why the author lets it be; empty: they do not. */
+            accepted: string;
             name: string;
             fix: components["schemas"]["Fix"] | null;
         };
@@ -1696,6 +1766,28 @@ export interface components {
             name: string;
             draft?: components["schemas"]["Definition"];
         };
+        FlowFileItem: {
+            kind: string;
+            name: string;
+            state: components["schemas"]["FlowFileItemStateEnum"];
+        };
+        /**
+         * @description * `new` - new
+         *     * `same` - same
+         *     * `differs` - differs
+         *     * `missing` - missing
+         * @enum {string}
+         */
+        FlowFileItemStateEnum: "new" | "same" | "differs" | "missing";
+        FlowFilePreview: {
+            name: string;
+            stops: number;
+            things: components["schemas"]["FlowFileItem"][];
+        };
+        FlowFileRequest: {
+            /** Format: binary */
+            file: string;
+        };
         /**
          * @description * `A` - A: (answered + abandoned − both late) ÷ (answered + abandoned)
          *     * `B` - B: answered in time ÷ answered
@@ -1753,7 +1845,7 @@ export interface components {
         };
         Import: {
             name: string;
-            state: components["schemas"]["StateEnum"];
+            state: components["schemas"]["ImportStateEnum"];
             /** Format: double */
             share: number;
             words: string;
@@ -1763,6 +1855,15 @@ export interface components {
             file: string;
             revision: number;
         };
+        /**
+         * @description * `waiting` - waiting
+         *     * `running` - running
+         *     * `done` - done
+         *     * `failed` - failed
+         *     * `cancelled` - cancelled
+         * @enum {string}
+         */
+        ImportStateEnum: "waiting" | "running" | "done" | "failed" | "cancelled";
         /** @description An input that a number may fill: in force, or added by the draft. */
         Input: {
             name: string;
@@ -2528,15 +2629,6 @@ export interface components {
             /** @default 155 */
             speed: number;
         };
-        /**
-         * @description * `waiting` - waiting
-         *     * `running` - running
-         *     * `done` - done
-         *     * `failed` - failed
-         *     * `cancelled` - cancelled
-         * @enum {string}
-         */
-        StateEnum: "waiting" | "running" | "done" | "failed" | "cancelled";
         Stop: {
             id: string;
             kind: string;
@@ -2668,6 +2760,26 @@ export interface components {
          * @enum {string}
          */
         WrapUpEnum: "none" | "optional" | "required";
+        /**
+         * Accepted
+         * @description A warning that the author lets be, and why. It counts for that stop and exit only.
+         */
+        DefinitionAccepted: {
+            /** Code */
+            code: string;
+            /**
+             * Step
+             * @default
+             */
+            step: string;
+            /**
+             * Exit
+             * @default
+             */
+            exit: string;
+            /** Reason */
+            reason: string;
+        };
         /**
          * Block
          * @description Runs a shared block: values in, outputs back, and whether it worked.
@@ -3744,6 +3856,11 @@ export interface components {
              * @default null
              */
             failure_prompt: (components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"]) | null;
+            /**
+             * Accepted
+             * @default []
+             */
+            accepted: components["schemas"]["DefinitionAccepted"][];
         };
     };
     responses: never;
@@ -4683,6 +4800,31 @@ export interface operations {
             };
         };
     };
+    flows_file_retrieve: {
+        parameters: {
+            query?: {
+                form?: "json" | "scxml" | "voicexml";
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+        };
+    };
     flows_inspect_create: {
         parameters: {
             query?: never;
@@ -4901,6 +5043,52 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Version"][];
+                };
+            };
+        };
+    };
+    flows_import_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["FlowFileRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FlowDraft"];
+                };
+            };
+        };
+    };
+    flows_preview_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["FlowFileRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FlowFilePreview"];
                 };
             };
         };
@@ -6103,6 +6291,27 @@ export interface operations {
         };
     };
     schemas_flow_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+        };
+    };
+    schemas_flow_file_retrieve: {
         parameters: {
             query?: never;
             header?: never;

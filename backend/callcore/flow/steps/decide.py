@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from typing import Annotated, Literal
-from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from pydantic import AfterValidator, Field, StringConstraints
 
@@ -19,18 +18,10 @@ from callcore.flow.parts import (
 )
 from callcore.flow.periods import Period
 from callcore.flow.steps.base import StepBase
-
-
-def _zone(name: str) -> str:
-    try:
-        ZoneInfo(name)
-    except (ZoneInfoNotFoundError, ValueError, OSError):
-        raise ValueError(f"{name!r} is not a time zone") from None
-    return name
-
+from callcore.hours.plan import known_zone
 
 ArmId = Annotated[str, StringConstraints(pattern=r"^[a-z0-9]{1,12}$")]
-Zone = Annotated[str, StringConstraints(max_length=60), AfterValidator(_zone)]
+Zone = Annotated[str, StringConstraints(max_length=60), AfterValidator(known_zone)]
 #: Live figures that a flow can ask for: counts, seconds (`longest_wait`), or percent.
 Figure = Literal["signed_in", "available", "waiting", "longest_wait", "service_level"]
 FIGURE_WORDS: dict[str, str] = {

@@ -8,7 +8,7 @@ import { StopGlyph } from "./trail/glyphs";
 /** Find a stop by its words. */
 export function FindStop({ stops, close, go }: { stops: Stop[]; close: () => void; go: (id: string) => void }) {
   return (
-    <Dialog open onClose={close} fullWidth maxWidth="xs">
+    <Dialog open disableRestoreFocus onClose={close} fullWidth maxWidth="xs">
       <DialogTitle>Find a stop</DialogTitle>
       <DialogContent>
         <Autocomplete
@@ -25,7 +25,7 @@ export function FindStop({ stops, close, go }: { stops: Stop[]; close: () => voi
 /** Chooses the kind of a new stop: typed, or with the arrows; Enter takes the first. */
 export function ChooseKind({ after, close, choose }: { after: string; close: () => void; choose: (kind: StepKind) => void }) {
   return (
-    <Dialog open onClose={close} fullWidth maxWidth="sm">
+    <Dialog open disableRestoreFocus onClose={close} fullWidth maxWidth="sm">
       <DialogTitle>Add a stop{after && <span className="dim" style={{ fontWeight: 400 }}> after {after}</span>}</DialogTitle>
       <DialogContent>
         <Autocomplete
@@ -49,7 +49,7 @@ export function ChooseKind({ after, close, choose }: { after: string; close: () 
 
 const helps: [string, string][] = [
   ["← → ↑ ↓", "walk the trail"], ["Enter", "edit the stop in the sheet"], ["A", "add a stop after this one; type its kind, Enter"],
-  ["F", "add a key to a menu"], ["Del", "remove the stop; the trail heals"], ["/", "find a stop"],
+  ["F", "add a key to a menu"], ["C", "copy the stop with all that follows it"], ["V", "paste that after this stop, in this flow or another"], ["Del", "remove the stop; the trail heals"], ["/", "find a stop"],
   ["T", "open the telephone"], ["Enter, 1 … 9 * 0 #, H", "in the telephone: dial, press a key, hang up"],
   ["Ctrl Z", "undo"], ["Ctrl Shift Z", "redo"], ["Esc", "from the sheet back to the map; on the map, let go of the stop"], ["Ctrl K", "find anything"],
 ];
@@ -57,7 +57,7 @@ const helps: [string, string][] = [
 /** All keys of the editor. */
 export function KeyHelp({ close }: { close: () => void }) {
   return (
-    <Dialog open onClose={close}>
+    <Dialog open disableRestoreFocus onClose={close}>
       <DialogTitle>Keys of the trail</DialogTitle>
       <DialogContent>
         <div className={styles.help}>{helps.map(([key, what]) => <span key={key} style={{ display: "contents" }}><kbd>{key}</kbd><span>{what}</span></span>)}</div>

@@ -1,4 +1,5 @@
-import { Button } from "@mui/material";
+import { Button, Dialog, DialogActions, DialogContent, DialogTitle, TextField } from "@mui/material";
+import { useState } from "react";
 import { useNavigate } from "react-router-dom";
 import type { Finding } from "../../api/client";
 import { Glyph } from "../../frame/states";
@@ -20,10 +21,30 @@ interface Props {
   mayChange: boolean;
   go: (step: string) => void;
   fix: (finding: Finding) => void;
+  /** Lets a warning be with a reason; an empty one takes that back. */
+  accept?: (finding: Finding, reason: string) => void;
+}
+
+/** Asks why a warning is let be; the reason stands in the flow and on the publishing page. */
+function AcceptDialog({ finding, close, accept }: { finding: Finding; close: () => void; accept: (reason: string) => void }) {
+  const [reason, setReason] = useState("");
+  return (
+    <Dialog open onClose={close} fullWidth maxWidth="sm">
+      <form onSubmit={(event) => { event.preventDefault(); accept(reason.trim()); close(); }}>
+        <DialogTitle>Let this warning be</DialogTitle>
+        <DialogContent sx={{ display: "grid", gap: 2 }}>
+          <div>{finding.message}</div>
+          <TextField label="Why" value={reason} autoFocus slotProps={{ htmlInput: { maxLength: 200 } }} onChange={(event) => { setReason(event.target.value); }} sx={{ mt: 1 }} />
+        </DialogContent>
+        <DialogActions><Button onClick={close}>Leave it</Button><Button type="submit" variant="contained" disabled={!reason.trim()}>Let it be</Button></DialogActions>
+      </form>
+    </Dialog>
+  );
 }
 
 /** What the checker found, worst first, each with what a caller would meet and how to mend it. */
-export function Findings({ findings, mayChange, go, fix }: Props) {
+export function Findings({ findings, mayChange, go, fix, accept }: Props) {
+  const [asking, setAsking] = useState<Finding | null>(null);
   const navigate = useNavigate();
   const mend = (finding: Finding) => {
     const [kind = "", id] = finding.fix?.goto.split(":") ?? [];
@@ -33,6 +54,7 @@ export function Findings({ findings, mayChange, go, fix }: Props) {
   };
   if (findings.length === 0) return <p className="dim" style={{ padding: "4px 16px" }}>The checker found nothing: no caller can be stranded here.</p>;
   return (
+    <>
     <ul className={styles.findings} aria-label="Findings">
       {findings.map((finding) => {
         const look = severities[finding.severity];
@@ -40,11 +62,16 @@ export function Findings({ findings, mayChange, go, fix }: Props) {
           <li key={`${finding.code} ${finding.step} ${finding.exit}`}>
             <span className={styles.severity}><Glyph name={look.glyph} colour={look.colour} /> {look.word}</span>
             <button className={styles.where} onClick={() => { go(finding.step); }}>{finding.name}</button>
-            <span title={finding.mend}>{finding.message} <span className="dim">{finding.mend}</span></span>
-            {mayChange && finding.fix && <Button variant="outlined" color="secondary" onClick={() => { mend(finding); }}>{finding.fix.label}</Button>}
+            <span title={finding.mend} style={{ opacity: finding.accepted ? 0.75 : 1 }}>{finding.message} <span className="dim">{finding.accepted ? `Let be: ${finding.accepted}` : finding.mend}</span></span>
+            <span style={{ display: "flex", gap: 4 }}>
+              {mayChange && finding.fix && !finding.accepted && <Button variant="outlined" color="secondary" onClick={() => { mend(finding); }}>{finding.fix.label}</Button>}
+              {mayChange && accept && finding.severity === "warns" && (finding.accepted ? <Button onClick={() => { accept(finding, ""); }}>Warn again</Button> : <Button onClick={() => { setAsking(finding); }}>Let it be…</Button>)}
+            </span>
           </li>
         );
       })}
     </ul>
+    {asking && accept && <AcceptDialog finding={asking} close={() => { setAsking(null); }} accept={(reason) => { accept(asking, reason); }} />}
+    </>
   );
 }

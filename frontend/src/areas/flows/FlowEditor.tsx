@@ -9,7 +9,8 @@ import { clock } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
 import { useTopic } from "../../frame/useLive";
-import { addAfter, addArm, leadingTo, removeStep, stepOf } from "./edits";
+import { keepCopy, keptCopy } from "./clipboard";
+import { accepting, addAfter, addArm, copied, pasted, leadingTo, removeStep, stepOf } from "./edits";
 import { ChooseKind, FindStop, KeyHelp } from "./EditorDialogs";
 import { Findings } from "./Findings";
 import styles from "./flows.module.css";
@@ -101,7 +102,7 @@ function litWalk(route: Route | null, panel: Panel, paper: Paper, phone: Telepho
 }
 
 /** What stands in for a definition until one is there. */
-const NOTHING: Definition = { channel: "voice", language: "en", inputs: [], outputs: [], start: null, steps: [], stay_limit_s: 900, failure_prompt: null };
+const NOTHING: Definition = { channel: "voice", language: "en", inputs: [], outputs: [], start: null, steps: [], stay_limit_s: 900, failure_prompt: null, accepted: [] };
 
 /** Keys of the editor, where no field is being typed in. */
 function useEditorKeys(draft: FlowDraft, selected: string | null, mayChange: boolean, act: { select: (id: string | null) => void; call: () => void; find: () => void; help: () => void; add: () => void }) {
@@ -110,6 +111,14 @@ function useEditorKeys(draft: FlowDraft, selected: string | null, mayChange: boo
     if (!definition || !mayChange) return false;
     const step = stepOf(definition, selected);
     if (key === "a") act.add();
+    else if (key === "c" && selected) keepCopy(copied(definition, selected));
+    else if (key === "v") {
+      const copy = keptCopy();
+      if (!copy) return false;
+      const grown = pasted(definition, selected, copy);
+      draft.edit(grown.definition);
+      act.select(grown.made);
+    }
     else if (key === "f" && step?.kind === "menu") draft.edit(addArm(definition, step));
     else if (key === "delete" && selected) {
       draft.edit(removeStep(definition, selected));
@@ -192,7 +201,7 @@ function Drawer({ draft, id, mayChange, route, go, light, play }: DrawerProps) {
         <button role="tab" aria-selected={tab === "trials"} className={styles.drawerTab} onClick={() => { choose("trials"); }}>Trials</button>
         <span className="dim" style={{ marginLeft: "auto", fontSize: 13 }}>{isError ? words(error) : state}</span>
       </div>
-      {tab === "findings" && <Findings findings={findings} mayChange={mayChange} go={go} fix={draft.applyFix} />}
+      {tab === "findings" && <Findings findings={findings} mayChange={mayChange} go={go} fix={draft.applyFix} accept={(finding, reason) => { if (definition) draft.edit(accepting(definition, finding, reason)); }} />}
       {tab === "routes" && definition && <Routes id={id} definition={definition} chosen={route} choose={light} />}
       {tab === "trials" && definition && <Trials id={id} definition={definition} mayChange={mayChange} play={play} />}
     </div>
@@ -268,12 +277,12 @@ function Editor({ id }: { id: string }) {
         <EditorHead draft={draft} id={id} add={() => { setDialog("add"); }} call={call} />
         {inspection.data && (
           <TrailMap inspection={inspection.data} start={definition.start} numbers={numbers.length} selected={selected} select={select}
-            walk={walk} here={counted("here")} counts={counted("arms")} keys={press} />
+            walk={walk} here={counted("here")} counts={counted("arms")} keys={press} covered={dialog !== null} />
         )}
         {!inspection.data && (inspection.isError ? <Failure error={inspection.error} retry={() => void inspection.refetch()} /> : <Loading what="the map" />)}
         <div className={styles.hints}>
           <span><kbd>← → ↑ ↓</kbd> walk</span><span><kbd>Enter</kbd> edit</span><span><kbd>A</kbd> add after</span><span><kbd>F</kbd> add a key</span>
-          <span><kbd>Del</kbd> remove</span><span><kbd>/</kbd> find a stop</span><span><kbd>T</kbd> trial call</span><span><kbd>?</kbd> all keys</span>
+          <span><kbd>C</kbd> <kbd>V</kbd> copy, paste</span><span><kbd>Del</kbd> remove</span><span><kbd>/</kbd> find a stop</span><span><kbd>T</kbd> trial call</span><span><kbd>?</kbd> all keys</span>
         </div>
         <Drawer draft={draft} id={id} mayChange={mayChange} route={route} go={(step) => { select(step || null); }} light={setRoute}
           play={(setup) => { paper.load(setup); setRoute(null); setPanel("telephone"); }} />

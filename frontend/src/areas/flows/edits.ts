@@ -114,3 +114,54 @@ export function removeStep(definition: Definition, id: string): Definition {
     .map((step) => exitsOf(step).reduce((s, exit) => (targetOf(s, exit) === id ? withTarget(s, exit, healed) : s), step));
   return { ...definition, steps, start: definition.start === id ? healed : definition.start };
 }
+
+/** Let a warning be with a reason; an empty reason takes that back. */
+export function accepting(definition: Definition, finding: { code: string; step: string; exit: string }, reason: string): Definition {
+  const { code, step, exit } = finding;
+  const others = definition.accepted.filter((row) => row.code !== code || row.step !== step || row.exit !== exit);
+  return { ...definition, accepted: reason ? [...others, { code, step, exit, reason }] : others };
+}
+
+/** Stops with all that follows them, and the inputs that they use: what is copied between flows. */
+export interface Copy {
+  steps: Step[];
+  inputs: Definition["inputs"];
+}
+
+/** A stop with everything that it leads to. */
+export function copied(definition: Definition, id: string): Copy {
+  const found: Step[] = [];
+  const todo = [id];
+  while (todo.length) {
+    const step = stepOf(definition, todo.pop() ?? null);
+    if (!step || found.includes(step)) continue;
+    found.push(step);
+    todo.push(...exitsOf(step).map((exit) => targetOf(step, exit)).filter((to) => to !== null).reverse());
+  }
+  const text = JSON.stringify(found);
+  const inputs = definition.inputs.filter((input) => text.includes(`value:${input.name}"`) || new RegExp(`\\{${input.name}[:}]`).test(text) || text.includes(`"${input.name}"`));
+  return { steps: found, inputs };
+}
+
+/** Put a copy after a stop under names of its own; inputs that are missing come along. */
+export function pasted(definition: Definition, after: string | null, copy: Copy): { definition: Definition; made: string | null } {
+  let grown = definition;
+  const names = new Map<string, string>();
+  for (const step of copy.steps) {
+    const id = stepOf(grown, step.id) ? freeId(grown, step.id.replace(/-\d+$/, "").slice(0, 34)) : step.id;
+    names.set(step.id, id);
+    grown = { ...grown, steps: [...grown.steps, { ...step, id }] };
+  }
+  for (const id of names.values()) {
+    const step = stepOf(grown, id);
+    if (step) grown = setStep(grown, exitsOf(step).reduce((s, exit) => withTarget(s, exit, names.get(targetOf(s, exit) ?? "") ?? null), step));
+  }
+  const known = new Set(grown.inputs.map((input) => input.name));
+  grown = { ...grown, inputs: [...grown.inputs, ...copy.inputs.filter((input) => !known.has(input.name))] };
+  const made = names.get(copy.steps[0]?.id ?? "") ?? null;
+  const step = stepOf(grown, after);
+  const exit = step ? exitsOf(step).find((name) => targetOf(step, name) === null) : undefined;
+  if (after && exit && made) grown = setTarget(grown, after, exit, made);
+  else if (grown.start === null) grown = { ...grown, start: made };
+  return { definition: grown, made };
+}

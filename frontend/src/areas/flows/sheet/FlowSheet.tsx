@@ -9,6 +9,7 @@ import { endingWords } from "../endings";
 import { knownValues, spoken } from "../kinds";
 import { ValueList } from "./ValueList";
 import { InputsField } from "./InputsField";
+import { savePng, saveSvg } from "../trail/picture";
 import { fateLooks } from "../trail/strands";
 import { PromptField } from "./PromptField";
 
@@ -39,6 +40,14 @@ export function FlowSheet({ id, name, definition, numbers, endings, mayChange, c
               <span>{endingWords[ending] ?? ending}</span><b>{count}</b>
             </div>
           ))}
+        </section>
+        <section aria-label="Take it out" style={{ display: "flex", gap: 2, flexWrap: "wrap", alignItems: "center" }}>
+          <span className="dim">Take it out as</span>
+          <Button href={`/api/v1/flows/${id}/file`}>JSON</Button>
+          <Button href={`/api/v1/flows/${id}/file?form=scxml`}>SCXML</Button>
+          {definition.channel === "voice" && <Button href={`/api/v1/flows/${id}/file?form=voicexml`}>VoiceXML</Button>}
+          <Button onClick={() => { saveSvg(name); }}>SVG</Button>
+          <Button onClick={() => void savePng(name)}>PNG</Button>
         </section>
         <section aria-label="Numbers that lead here">
           <h2>Numbers that lead here</h2>

@@ -23,6 +23,8 @@ interface Props {
   here: Record<string, number>;
   counts: Record<string, number>;
   keys: (event: React.KeyboardEvent) => void;
+  /** A dialog lies over the map; when it goes, the map has the keyboard again. */
+  covered: boolean;
 }
 
 function worst(findings: Finding[]): Map<string, Finding["severity"]> {
@@ -103,7 +105,7 @@ function TrailFlag({ flag, finish, stop, walk }: { flag: Flag; finish: number; s
 }
 
 /** The flow as a map that lays itself out, walked with the arrow keys. */
-export function TrailMap({ inspection, start, numbers, selected, select, walk, here, counts, keys }: Props) {
+export function TrailMap({ inspection, start, numbers, selected, select, walk, here, counts, keys, covered }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const trail = useMemo(() => layOut(inspection, start), [inspection, start]);
   const scale = useFit(box, trail.width, trail.height);
@@ -118,14 +120,14 @@ export function TrailMap({ inspection, start, numbers, selected, select, walk, h
   useEffect(() => {
     if (current) box.current?.querySelector(`[data-stop="${current}"]`)?.scrollIntoView({ block: "nearest", inline: "nearest" });
   }, [current]);
-  // Whoever works with the keyboard stays on the map: at its start, at what was added, beside what was removed.
+  // Whoever works with the keyboard stays on the map: at its start, at what was added or found, beside what was removed.
   useEffect(() => {
     const active = document.activeElement;
     const ours = active === document.body || active === null || (box.current?.contains(active) ?? false);
     if (!ours) return;
     const wanted = selected ? box.current?.querySelector<SVGGElement>(`[data-stop="${selected}"]`) : box.current;
     if (wanted && wanted !== active) wanted.focus({ preventScroll: selected === null });
-  }, [selected, trail]);
+  }, [selected, trail, covered]);
   const press = (event: React.KeyboardEvent) => {
     if (event.key.startsWith("Arrow") && !event.altKey && !event.ctrlKey) {
       const to = selected ? neighbour(trail, selected, event.key) : start;
@@ -138,7 +140,7 @@ export function TrailMap({ inspection, start, numbers, selected, select, walk, h
   return (
     <div ref={box} tabIndex={0} role="region" aria-label="Trail map: the arrow keys walk it" style={{ flex: 1, minHeight: 0, overflow: "auto", outlineOffset: -2, outlineColor: "var(--edge)", outlineWidth: 1 }} onKeyDown={press}
       onClick={(event) => { if (event.target === event.currentTarget || (event.target as Element).tagName === "svg") select(null); }}>
-      <svg width={trail.width * scale} height={trail.height * scale} viewBox={`0 0 ${trail.width} ${trail.height}`} role="group" aria-label="Stops" style={{ display: "block" }}>
+      <svg data-trail width={trail.width * scale} height={trail.height * scale} viewBox={`0 0 ${trail.width} ${trail.height}`} role="group" aria-label="Stops" style={{ display: "block" }}>
         <Begin trail={trail} start={start} numbers={numbers} grey={walk !== null && walk.steps.size === 0} />
         {trail.arms.map((arm) => {
           const from = trail.stops.get(arm.from);

@@ -1,0 +1,247 @@
+"""The shapes in which flows come and go."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from drf_spectacular.utils import extend_schema_field
+from rest_framework import serializers
+
+from callcore.flow.inputs import TYPE_WORDS
+from flows import services
+from flows.models import Flow, Version
+from hazeridge.api.views import KeptSerializer, RevisionSerializer
+
+LARGEST_FILE = 5 * 1024 * 1024
+
+
+@extend_schema_field({"$ref": "#/components/schemas/Definition"})
+class DefinitionField(serializers.JSONField):
+    """A flow definition; its JSON Schema is the core's own."""
+
+
+class VersionSerializer(serializers.ModelSerializer):
+    class Meta:
+        model = Version
+        fields = ["id", "number", "note", "overridden", "author_name", "published_at"]
+
+
+class FlowSerializer(KeptSerializer):
+    """A flow without its definition, as lists show it."""
+
+    in_force = VersionSerializer(read_only=True)
+    scheduled = VersionSerializer(read_only=True)
+    scheduled_at = serializers.DateTimeField(read_only=True, allow_null=True)
+    stops = serializers.IntegerField(read_only=True)
+    channel = serializers.CharField(read_only=True)
+
+    class Meta:
+        model = Flow
+        fields = [
+            "id", "revision", "updated_at", "name", "channel", "in_force", "scheduled",
+            "scheduled_at", "stops",
+        ]  # fmt: skip
+
+
+class InputSerializer(serializers.Serializer):
+    """An input that a number may fill: in force, or added by the draft."""
+
+    name = serializers.CharField()
+    label = serializers.CharField()
+    type = serializers.ChoiceField(list(TYPE_WORDS))
+    default = serializers.JSONField(allow_null=True)
+
+
+class FlowDraftSerializer(FlowSerializer):
+    """A flow with its draft, as the editor reads and writes it."""
+
+    draft = DefinitionField(required=False)
+    inputs = serializers.SerializerMethodField()
+
+    class Meta(FlowSerializer.Meta):
+        fields = [*FlowSerializer.Meta.fields, "draft", "inputs"]
+
+    @extend_schema_field(InputSerializer(many=True))
+    def get_inputs(self, flow: Flow) -> list[dict[str, Any]]:
+        return [declared.model_dump(mode="json") for declared in services.inputs_of(flow)]
+
+
+class ExitSerializer(serializers.Serializer):
+    name = serializers.CharField()
+    to = serializers.CharField(allow_null=True)
+    failure = serializers.BooleanField()
+    ends = serializers.BooleanField(help_text="This way is an ending of its own.")
+    label = serializers.CharField()
+    share = serializers.FloatField()
+
+
+class StopSerializer(serializers.Serializer):
+    id = serializers.CharField()
+    kind = serializers.CharField()
+    title = serializers.CharField()
+    sentence = serializers.CharField()
+    name = serializers.CharField()
+    seconds = serializers.FloatField()
+    place = serializers.CharField()
+    fate = serializers.CharField(allow_null=True)
+    fates = serializers.DictField(child=serializers.FloatField())
+    reach = serializers.FloatField()
+    exits = ExitSerializer(many=True)
+
+
+class FixSerializer(serializers.Serializer):
+    label = serializers.CharField()
+    patch = serializers.ListField(child=serializers.DictField())
+    goto = serializers.CharField()
+
+
+class FindingSerializer(serializers.Serializer):
+    code = serializers.CharField()
+    severity = serializers.ChoiceField(["blocks", "warns", "hints"])
+    step = serializers.CharField()
+    exit = serializers.CharField()
+    message = serializers.CharField()
+    mend = serializers.CharField()
+    accepted = serializers.CharField(help_text="Why the author lets it be; empty: they do not.")
+    name = serializers.CharField()
+    fix = FixSerializer(allow_null=True)
+
+
+class DifferenceSerializer(serializers.Serializer):
+    added = serializers.ListField(child=serializers.CharField())
+    removed = serializers.ListField(child=serializers.CharField())
+    changed = serializers.ListField(child=serializers.CharField())
+    settings = serializers.ListField(child=serializers.CharField())
+
+
+class InspectionSerializer(serializers.Serializer):
+    stops = StopSerializer(many=True)
+    findings = FindingSerializer(many=True)
+    blocked = serializers.BooleanField()
+    changes = serializers.IntegerField(allow_null=True)
+    difference = DifferenceSerializer(allow_null=True)
+
+
+class InspectRequestSerializer(serializers.Serializer):
+    draft = DefinitionField()
+
+
+class BringBackSerializer(RevisionSerializer):
+    number = serializers.IntegerField(min_value=1)
+
+
+class PublishRequestSerializer(RevisionSerializer):
+    """`at` puts it in force then, not now; `override` says why failing trials are let be."""
+
+    at = serializers.DateTimeField(required=False, allow_null=True, default=None)
+    override = serializers.CharField(max_length=300, allow_blank=True, default="")
+    note = serializers.CharField(max_length=300, allow_blank=True, default="")
+
+
+class PublishedSerializer(serializers.Serializer):
+    version = VersionSerializer()
+    at = serializers.DateTimeField(
+        allow_null=True, help_text="When it comes into force; null: now."
+    )
+    in_effect = serializers.IntegerField(
+        allow_null=True, help_text="Revision in effect on the exchange; null if it did not answer."
+    )
+
+
+class TurnSerializer(serializers.Serializer):
+    step = serializers.CharField()
+    exit = serializers.CharField()
+    label = serializers.CharField()
+    choice = serializers.BooleanField()
+
+
+class RouteSerializer(serializers.Serializer):
+    turns = TurnSerializer(many=True)
+    fate = serializers.CharField()
+    place = serializers.CharField()
+    share = serializers.FloatField()
+    shortest_s = serializers.FloatField()
+    longest_s = serializers.FloatField(allow_null=True)
+
+
+class RoutesSerializer(serializers.Serializer):
+    listed = RouteSerializer(many=True)
+    total = serializers.IntegerField()
+    complete = serializers.BooleanField()
+    rest = serializers.FloatField()
+
+
+class TryRequestSerializer(InspectRequestSerializer):
+    """`hold` stops where the next key is needed."""
+
+    setup = serializers.DictField()
+    hold = serializers.BooleanField(default=True)
+
+
+class TrialLineSerializer(serializers.Serializer):
+    at_ms = serializers.IntegerField()
+    kind = serializers.CharField()
+    step = serializers.CharField()
+    exit = serializers.CharField()
+    to = serializers.CharField()
+    words = serializers.CharField()
+    why = serializers.CharField()
+
+
+class TriedSerializer(serializers.Serializer):
+    lines = TrialLineSerializer(many=True)
+    stops = serializers.ListField(child=serializers.CharField())
+    heard = serializers.ListField(child=serializers.CharField())
+    ending = serializers.CharField()
+    place = serializers.CharField()
+    seconds = serializers.FloatField()
+    open = serializers.CharField()
+    phase = serializers.CharField()
+    step = serializers.CharField()
+
+
+class OutcomeSerializer(serializers.Serializer):
+    id = serializers.CharField()
+    name = serializers.CharField()
+    passed = serializers.BooleanField()
+    differences = serializers.ListField(child=serializers.CharField())
+    ending = serializers.CharField()
+    seconds = serializers.FloatField()
+    setup = serializers.DictField()
+
+
+class SaveTrialSerializer(InspectRequestSerializer):
+    name = serializers.CharField(max_length=80)
+    setup = serializers.DictField()
+
+
+class FlowChangeSerializer(serializers.Serializer):
+    kind = serializers.ChoiceField(["added", "removed", "changed", "settings"])
+    step = serializers.CharField()
+    words = serializers.CharField()
+    details = serializers.ListField(child=serializers.CharField())
+
+
+class ComparedSerializer(serializers.Serializer):
+    changes = FlowChangeSerializer(many=True)
+
+
+class FlowFileSerializer(serializers.Serializer):
+    file = serializers.FileField()
+
+    def validate_file(self, file: Any) -> Any:
+        if file.size > LARGEST_FILE:
+            raise serializers.ValidationError("The file is larger than 5 MB.")
+        return file
+
+
+class FlowFileItemSerializer(serializers.Serializer):
+    kind = serializers.CharField()
+    name = serializers.CharField()
+    state = serializers.ChoiceField(["new", "same", "differs", "missing"])
+
+
+class FlowFilePreviewSerializer(serializers.Serializer):
+    name = serializers.CharField()
+    stops = serializers.IntegerField()
+    things = FlowFileItemSerializer(many=True)
