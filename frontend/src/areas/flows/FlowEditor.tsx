@@ -194,7 +194,7 @@ function Drawer({ draft, id, mayChange, route, go, light, play }: DrawerProps) {
   const small = tab === "findings" && findings.length === 0;
   const choose = (next: Tab) => { setTab(next); light(null); };
   return (
-    <div className={styles.drawer} style={{ height: small ? 72 : tab === "findings" ? undefined : 210 }}>
+    <div className={styles.drawer} style={{ height: small ? 84 : tab === "findings" ? undefined : 210 }}>
       <div className={styles.drawerHead} role="tablist" aria-label="About the flow">
         <button role="tab" aria-selected={tab === "findings"} className={styles.drawerTab} onClick={() => { choose("findings"); }}>Findings <span className={`chip ${data?.blocked ? "blocks" : findings.length ? "warns" : "good"}`}>{findings.length}</span></button>
         <button role="tab" aria-selected={tab === "routes"} className={styles.drawerTab} onClick={() => { choose("routes"); }}>Routes</button>

@@ -30,6 +30,7 @@ export function FlowFileDialog({ close }: { close: () => void }) {
     <Dialog open onClose={close} fullWidth maxWidth="sm">
       <DialogTitle>A flow from a file</DialogTitle>
       <DialogContent>
+        <p className="dim" style={{ marginTop: 0 }}>The JSON file of a flow, as its sheet gives it out. You see what it brings before anything is kept.</p>
         <Button variant="outlined" component="label" disabled={look.isPending || take.isPending}>
           {look.isPending ? "Reading…" : "Choose a file…"}
           <input type="file" hidden accept=".json,application/json" aria-label="Choose a flow's file" onChange={(event) => {

@@ -41,13 +41,15 @@ export function FlowSheet({ id, name, definition, numbers, endings, mayChange, c
             </div>
           ))}
         </section>
-        <section aria-label="Take it out" style={{ display: "flex", gap: 2, flexWrap: "wrap", alignItems: "center" }}>
-          <span className="dim">Take it out as</span>
-          <Button href={`/api/v1/flows/${id}/file`}>JSON</Button>
-          <Button href={`/api/v1/flows/${id}/file?form=scxml`}>SCXML</Button>
-          {definition.channel === "voice" && <Button href={`/api/v1/flows/${id}/file?form=voicexml`}>VoiceXML</Button>}
-          <Button onClick={() => { saveSvg(name); }}>SVG</Button>
-          <Button onClick={() => void savePng(name)}>PNG</Button>
+        <section aria-label="Take it out" >
+          <h2>Take it out as</h2>
+          <div style={{ display: "flex", flexWrap: "wrap", marginLeft: -8 }}>
+          <Button sx={{ minWidth: 0, px: 1 }} href={`/api/v1/flows/${id}/file`}>JSON</Button>
+          <Button sx={{ minWidth: 0, px: 1 }} href={`/api/v1/flows/${id}/file?form=scxml`}>SCXML</Button>
+          {definition.channel === "voice" && <Button sx={{ minWidth: 0, px: 1 }} href={`/api/v1/flows/${id}/file?form=voicexml`}>VoiceXML</Button>}
+          <Button sx={{ minWidth: 0, px: 1 }} onClick={() => { saveSvg(name); }}>SVG</Button>
+          <Button sx={{ minWidth: 0, px: 1 }} onClick={() => void savePng(name)}>PNG</Button>
+          </div>
         </section>
         <section aria-label="Numbers that lead here">
           <h2>Numbers that lead here</h2>

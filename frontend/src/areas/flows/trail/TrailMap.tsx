@@ -33,7 +33,7 @@ function worst(findings: Finding[]): Map<string, Finding["severity"]> {
   return found;
 }
 
-const SMALLEST = 0.76;
+const SMALLEST = 0.72;
 
 /** A map that is a little too large is drawn a little smaller; a far too large one scrolls. */
 function useFit(box: React.RefObject<HTMLDivElement | null>, width: number, height: number): number {

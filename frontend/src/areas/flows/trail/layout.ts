@@ -278,5 +278,5 @@ export function layOut(inspection: Inspection, start: string | null, least = 700
     if (to && arm.kind !== "return") return { ...arm, x0, x1: to.x, y1: to.y, merge };
     return { ...arm, merge, x0, x1: x0 + textWidth(arm.label) + 52, y1: arm.y };
   });
-  return { stops: placed, arms, flags: survey.flags, finish, width: finish + 150, height: survey.height + 30 };
+  return { stops: placed, arms, flags: survey.flags, finish, width: finish + 160, height: survey.height + 46 };
 }
