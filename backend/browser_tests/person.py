@@ -6,7 +6,10 @@ import shutil
 from typing import Any
 
 from selenium import webdriver
-from selenium.common.exceptions import StaleElementReferenceException
+from selenium.common.exceptions import (
+    ElementClickInterceptedException,
+    StaleElementReferenceException,
+)
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -111,8 +114,8 @@ class Person:
             element = self.find(role, name, exact=exact)
             try:
                 element.click()
-            except StaleElementReferenceException:
-                return False
+            except (StaleElementReferenceException, ElementClickInterceptedException):
+                return False  # it moved, or a note lies over it for a moment
             return True
 
         until(try_it)

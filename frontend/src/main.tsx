@@ -24,7 +24,7 @@ if (root) {
     <StrictMode>
       <QueryClientProvider client={cache}>
         <ModeProvider>
-          <SnackbarProvider anchorOrigin={{ vertical: "bottom", horizontal: "center" }} autoHideDuration={7000}>
+          <SnackbarProvider anchorOrigin={{ vertical: "bottom", horizontal: "left" }} autoHideDuration={7000}>
             <BrowserRouter>
               <App />
             </BrowserRouter>

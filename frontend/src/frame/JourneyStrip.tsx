@@ -19,6 +19,17 @@ interface Figures {
   service_level: number | null;
 }
 
+/** In words, or as an envelope where the room is needed for who waits. */
+function NewMessages({ count, short }: { count: number; short: boolean }) {
+  const what = count === 1 ? "new message" : "new messages";
+  if (!short) return <><b>{count}</b> {what}</>;
+  return (
+    <span className="nowrap" title={`${count} ${what}`}>
+      <b>{count}</b> <svg role="img" aria-label={what} width="14" height="10" viewBox="0 0 14 10"><path d="M1 1h12v8H1zl6 5 6-5" fill="none" stroke="currentColor" strokeWidth="1.3" /></svg>
+    </span>
+  );
+}
+
 /** The live figures of a stage, in words. */
 function Counts({ stage, f, now }: { stage: string; f: Figures; now: number }) {
   switch (stage) {
@@ -31,7 +42,7 @@ function Counts({ stage, f, now }: { stage: string; f: Figures; now: number }) {
         <>
           <b>{f.waiting}</b> waiting
           {f.first_entered_ms !== null && <> · longest <b>{clock(now - f.first_entered_ms)}</b></>}
-          {f.messages > 0 && <> · <b>{f.messages}</b> new {f.messages === 1 ? "message" : "messages"}</>}
+          {f.messages > 0 && <> · <NewMessages count={f.messages} short={f.first_entered_ms !== null} /></>}
         </>
       );
     case "talk":
