@@ -15,14 +15,11 @@ django.setup()
 from django.db import transaction  # noqa: E402
 from rest_framework.test import APIClient  # noqa: E402
 
-from bench.run import long_flow  # noqa: E402
-from callcore.flow.definition import dump  # noqa: E402
 from changelog.kinds import kind_named  # noqa: E402
 from lookups import services as lookups  # noqa: E402
 from testkit import people  # noqa: E402
 
-MANY, ROWS, TRIALS = 10_000, 100_000, 200
-HOST = {"host": "127.0.0.1"}
+MANY, ROWS = 10_000, 100_000
 
 
 def p95_ms(work: Callable[[int], object], times: int = 120) -> float:
@@ -61,31 +58,9 @@ def fill() -> tuple[APIClient, str]:
     return people.client_of(admin), str(table.pk)
 
 
-def saved_trials(client: APIClient) -> tuple[str, dict[str, object]]:
-    """A flow of a hundred stops with its saved trials: where they run, and what is sent."""
-    admin = people.person(name="bench-trials")
-    queue = people.queue(admin, "Trial desk")
-    written = dump(long_flow(100, f"queue:{queue.pk}"))
-    flow = people.flow(admin, written, "Trial line")
-    address = f"/api/v1/flows/{flow.pk}"
-    for i in range(TRIALS):
-        setup = {"keys": ["1"] * (i % 40) + ["2"]}
-        body = {"draft": written, "name": f"Trial {i}", "setup": setup}
-        answer = client.post(f"{address}/trials", body, headers=HOST)
-        assert answer.status_code == 201, answer.content
-    return f"{address}/run-trials", {"draft": written}
-
-
-def ran(client: APIClient, address: str, body: dict[str, object]) -> None:
-    """Every saved trial went as expected."""
-    answer = client.post(address, body, headers=HOST)
-    assert answer.status_code == 200 and len(answer.json()) == TRIALS, answer.content
-    assert all(one["passed"] for one in answer.json())
-
-
 def got(client: APIClient, address: str) -> None:
     """An answer of the API that is one."""
-    answer = client.get(f"/api/v1/{address}", headers=HOST)
+    answer = client.get(f"/api/v1/{address}", headers={"host": "127.0.0.1"})
     assert answer.status_code == 200, answer.content
 
 
@@ -101,9 +76,6 @@ def main() -> None:
                      p95_ms(lambda i: got(client, f"numbers?search=desk+{i}")), 50.0))  # fmt: skip
         looked = p95_ms(lambda i: lookups.look_up(table, f"b{i * 797:06}"), 1000)
         rows.append(("look-up in a table of 100,000 rows", looked, 2.0))
-        address, body = saved_trials(client)
-        rows.append((f"{TRIALS} saved trials of a flow of 100 stops",
-                     p95_ms(lambda i: ran(client, address, body), 10), 1000.0))  # fmt: skip
         for name, found, budget in rows:
             print(f"{name:58} {found:9.2f} ms p95 {budget:10.0f} ms {found / budget:9.2f}x")
         transaction.set_rollback(True)

@@ -42,10 +42,10 @@ def reference() -> int:
     return 1
 
 
-def long_flow(size: int, queue: str = QUEUE) -> Flow:
+def long_flow(size: int) -> Flow:
     """Menus of three keys, each to a greeting that leads to the next menu; a queue at the end."""
     words = SpokenText(text="For bookings, press 1. For sailings, press 2. For freight, press 3.")
-    steps: list[Say | Menu | Queue | End] = [Queue(id="queue", queue=queue, waited="end")]
+    steps: list[Say | Menu | Queue | End] = [Queue(id="queue", queue=QUEUE, waited="end")]
     steps.append(End(id="end"))
     following = "queue"
     for i in range((size - 2) // 2):
