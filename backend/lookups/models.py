@@ -23,7 +23,9 @@ class Table(Kept):
 class Row(Kept):
     """One row: its key, folded for comparison, and its cells in the order of the columns."""
 
-    table = models.ForeignKey(Table, on_delete=models.CASCADE, related_name="rows")
+    # The constraint below is the index: one of the table alone would only tempt the planner to
+    # walk a whole table for one key.
+    table = models.ForeignKey(Table, on_delete=models.CASCADE, related_name="rows", db_index=False)
     generation = models.PositiveIntegerField(default=1)
     key = models.CharField(max_length=200)
     cells = models.JSONField()

@@ -70,8 +70,11 @@ class MailboxSerializer(KeptSerializer):
         ]  # fmt: skip
 
     def get_may_listen(self, mailbox: Mailbox) -> bool:
+        """Asked once for all that are shown together."""
         if "heard_by_me" not in self.context:
+            shown = self.parent.instance if self.parent else [mailbox]
             mine = services.mailboxes_for(self.context["request"].user)
+            mine = mine.filter(pk__in=[each.pk for each in shown])
             self.context["heard_by_me"] = set(mine.values_list("pk", flat=True))
         return mailbox.pk in self.context["heard_by_me"]
 
