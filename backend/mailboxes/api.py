@@ -5,7 +5,8 @@ from __future__ import annotations
 import uuid
 from typing import Any
 
-from django.db.models import Count, Max, Q
+from django.db.models import Aggregate, Count, Max, OuterRef, Subquery
+from django.db.models.functions import Coalesce
 from django.http import HttpResponse
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema, extend_schema_field
@@ -70,11 +71,9 @@ class MailboxSerializer(KeptSerializer):
         ]  # fmt: skip
 
     def get_may_listen(self, mailbox: Mailbox) -> bool:
-        """Asked once for all that are shown together."""
         if "heard_by_me" not in self.context:
-            shown = self.parent.instance if self.parent else [mailbox]
             mine = services.mailboxes_for(self.context["request"].user)
-            mine = mine.filter(pk__in=[each.pk for each in shown])
+            mine = mine.filter(pk__in=[each.pk for each in self.shown(mailbox)])
             self.context["heard_by_me"] = set(mine.values_list("pk", flat=True))
         return mailbox.pk in self.context["heard_by_me"]
 
@@ -93,24 +92,18 @@ class MailboxSerializer(KeptSerializer):
         return attrs
 
 
+def _of_messages(figure: Aggregate, **which: Any) -> Subquery:
+    """A figure of a mailbox's messages, worked out for the mailboxes of a page only."""
+    of_one = Message.objects.filter(mailbox=OuterRef("pk"), **which).order_by()
+    return Subquery(of_one.values("mailbox").annotate(figure=figure).values("figure"))
+
+
 class MailboxViewSet(KeptViewSet):
     area = "mailboxes"
     queryset = Mailbox.objects.annotate(
-        kept=Count(
-            "messages",
-            filter=Q(messages__isnull=False, messages__deleted_at__isnull=True),
-            distinct=True,
-        ),
-        new=Count(
-            "messages",
-            filter=Q(
-                messages__isnull=False,
-                messages__deleted_at__isnull=True,
-                messages__heard_at__isnull=True,
-            ),
-            distinct=True,
-        ),
-        newest_at=Max("messages__left_at"),
+        kept=Coalesce(_of_messages(Count("pk"), deleted_at=None), 0),
+        new=Coalesce(_of_messages(Count("pk"), deleted_at=None, heard_at=None), 0),
+        newest_at=_of_messages(Max("left_at")),
     ).prefetch_related("listeners")
     serializer_class = MailboxSerializer
     search_fields = ["name", "extension", "agent__name", "queue__name"]

@@ -103,7 +103,11 @@ class NumberSerializer(KeptSerializer):
 
     def get_flow_now(self, number: Number) -> str | None:
         if "flow_names" not in self.context:
-            self.context["flow_names"] = flow_names()
+            shown = self.shown(number)
+            planned = {row["flow"] for one in shown for row in one.planned if row["flow"]}
+            self.context["flow_names"] = flow_names(
+                planned | {str(one.flow_id) for one in shown if one.flow_id}
+            )
         now_ms = round(datetime.now(UTC).timestamp() * 1000)
         found = services.facts_of(number).applies_at(now_ms).flow
         return self.context["flow_names"].get(found)
@@ -159,7 +163,7 @@ class ReadNumberView(APIView):
 
 class NumberViewSet(KeptViewSet):
     area = "numbers"
-    queryset = Number.objects.select_related("flow")
+    queryset = Number.objects.all()
     serializer_class = NumberSerializer
     search_fields = ["address", "label", "flow__name"]
     ordering_fields = ["address", "label", "channel", "flow__name"]

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import hashlib
-import statistics
 from collections.abc import Iterable
 from pathlib import PurePath
 from typing import Any
 
 import psycopg
-from django.db import OperationalError, transaction
+from django.db import OperationalError, connection, transaction
 
 from callcore.flow.parts import AnyPrompt, LibrarySound, SpokenText
 from callcore.flow.world import SoundFacts, Spoken
@@ -158,12 +157,19 @@ def _free_name(file_name: str) -> str:
     return name
 
 
+# In the database, which need not send ten thousand sounds for one figure.
+_MEDIAN = """
+    SELECT percentile_cont(0.5) WITHIN GROUP (ORDER BY loudness) FROM sounds_take WHERE id IN
+    (SELECT (spoken.value ->> 'take')::bigint FROM sounds_sound, jsonb_each(takes) AS spoken)
+"""
+
+
 def median_loudness() -> float | None:
     """The median of the library's loudness in LUFS; None while nothing is measured."""
-    numbers = _take_numbers(Sound.objects.values_list("takes", flat=True))
-    known = Take.objects.filter(pk__in=numbers, loudness__isnull=False)
-    levels = list(known.values_list("loudness", flat=True))
-    return round(statistics.median(levels), 1) if levels else None
+    with connection.cursor() as cursor:
+        cursor.execute(_MEDIAN)
+        (median,) = cursor.fetchone()
+    return None if median is None else round(median, 1)
 
 
 def even_out(user: Any, sound: Sound, revision: int, language: str) -> Sound:

@@ -168,9 +168,9 @@ class SoundTests(TestCase):
 
     def test_a_list_of_many_asks_the_database_no_more(self):
         self.make()
-        with self.assertNumQueries(7):
+        with self.assertNumQueries(6):
             self.client.get("/api/v1/sounds")
         for i in range(20):
             self.make(name=f"Greeting {i}")
-        with self.assertNumQueries(7):
+        with self.assertNumQueries(6):
             self.client.get("/api/v1/sounds")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 import subprocess
 import time
 from collections.abc import Callable, Iterator
@@ -59,14 +60,22 @@ _APPS = (
 
 @contextmanager
 def _served() -> Iterator[dict[str, str]]:
-    """A cluster of the tests' own; gives the settings that lead to it."""
+    """A cluster of the tests' own; gives the settings that lead to it.
+
+    Only one at a time: a second would stop the servers of the first.
+    """
     machine.need(machine.SERVING)
     servers = Servers("test")
-    servers.start(safe=False)
-    try:
-        yield servers.settings()
-    finally:
-        servers.stop()
+    with (servers.folder / "lock").open("w") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            raise Failed("Another ./run test or ./run bench is at work; let it end first.") from None
+        servers.start(safe=False)
+        try:
+            yield servers.settings()
+        finally:
+            servers.stop()
 
 
 def _django(name: str, *labels: str) -> None:

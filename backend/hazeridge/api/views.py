@@ -31,6 +31,10 @@ class KeptSerializer(serializers.ModelSerializer):
 
     revision = serializers.IntegerField(required=False, min_value=1)
 
+    def shown(self, instance: Any) -> list[Any]:
+        """All that are shown together with one: what they need is asked once, and for them only."""
+        return list(self.parent.instance) if self.parent else [instance]
+
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
         if self.instance is not None and "revision" not in attrs:
             raise serializers.ValidationError({"revision": ["Say which revision you changed."]})
