@@ -80,6 +80,19 @@ def text(words: str) -> dict[str, str]:
     return {"kind": "text", "text": words, "language": "en"}
 
 
+def _by_season(summer: str, winter: str, following: str) -> list[dict[str, Any]]:
+    """The greeting of the summer timetable, else that of the winter's."""
+    return [
+        {"kind": "times", "id": "season", "name": "Which timetable", "otherwise": "winter",
+         "arms": [{"id": "summer", "label": "Summer", "next": "welcome", "periods": [
+             {"first": "2027-05-01", "last": "2027-09-30"}]}]},
+        {"kind": "say", "id": "welcome", "next": following,
+         "prompt": {"kind": "sound", "sound": summer}},
+        {"kind": "say", "id": "winter", "next": following,
+         "prompt": {"kind": "sound", "sound": winter}},
+    ]  # fmt: skip
+
+
 def main_line(refs: dict[str, str], summer: str, winter: str) -> dict[str, Any]:
     """The main line: a greeting by season, four keys, a sub-menu, three queues, hours of one."""
     say = {"kind": "say"}
@@ -89,13 +102,7 @@ def main_line(refs: dict[str, str], summer: str, winter: str) -> dict[str, Any]:
         "stay_limit_s": 600,
         "failure_prompt": text("We are sorry, something went wrong. Please call again."),
         "steps": [
-            {"kind": "times", "id": "season", "name": "Which timetable", "otherwise": "winter",
-             "arms": [{"id": "summer", "label": "Summer", "next": "welcome", "periods": [
-                 {"first": "2027-05-01", "last": "2027-09-30"}]}]},
-            {**say, "id": "welcome", "next": "main-menu",
-             "prompt": {"kind": "sound", "sound": summer}},
-            {**say, "id": "winter", "next": "main-menu",
-             "prompt": {"kind": "sound", "sound": winter}},
+            *_by_season(summer, winter, "main-menu"),
             {"kind": "menu", "id": "main-menu", "name": "Main menu", "wait_s": 8, "tries": 3,
              "prompt": text("For bookings and changes, press 1. For today's sailings, press 2. "
                             "For help on board, press 3. For vehicles and freight, press 4."),

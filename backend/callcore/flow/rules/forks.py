@@ -18,15 +18,20 @@ def _arm(arm: ForkArm | TimesArm) -> str:
     return f"“{arm.label}”" if arm.label else "An arm"
 
 
+def _no_arm(step: Fork | Times) -> Iterator[Finding]:
+    if not step.arms:
+        yield Finding(
+            "no-arm", "blocks", step.id, "",
+            "The fork has no arm: every caller goes on the same way.",
+            "Add an arm, or take the fork out.",
+        )  # fmt: skip
+
+
 def _times(walk: Walk) -> Iterator[Finding]:
     for step in walk.flow.steps:
         if not isinstance(step, Times):
             continue
-        if not step.arms:
-            yield Finding(
-                "no-arm", "blocks", step.id, "", "The fork has no arm: every caller goes on the "
-                "same way.", "Add an arm, or take the fork out.",
-            )  # fmt: skip
+        yield from _no_arm(step)
         for at, arm in enumerate(step.arms):
             if not any(period.days for period in arm.periods):
                 yield Finding(
@@ -48,11 +53,7 @@ def _forks(walk: Walk) -> Iterator[Finding]:
     for step in walk.flow.steps:
         if not isinstance(step, Fork):
             continue
-        if not step.arms:
-            yield Finding(
-                "no-arm", "blocks", step.id, "", "The fork has no arm: every caller goes on the "
-                "same way.", "Add an arm, or take the fork out.",
-            )  # fmt: skip
+        yield from _no_arm(step)
         for arm in step.arms:
             if not _complete(arm.when):
                 yield Finding(

@@ -237,6 +237,16 @@ function Aside({ draft, id, panel, selected, phone, paper, numbers, endings, may
   );
 }
 
+/** The keys of the map, at a glance. */
+function Hints() {
+  return (
+    <div className={styles.hints}>
+      <span><kbd>← → ↑ ↓</kbd> walk</span><span><kbd>Enter</kbd> edit</span><span><kbd>A</kbd> add after</span><span><kbd>F</kbd> add a key</span>
+      <span><kbd>C</kbd> <kbd>V</kbd> copy, paste</span><span><kbd>Del</kbd> remove</span><span><kbd>/</kbd> find a stop</span><span><kbd>T</kbd> trial call</span><span><kbd>?</kbd> all keys</span>
+    </div>
+  );
+}
+
 function Editor({ id }: { id: string }) {
   const { may } = useSession();
   const mayChange = may("change", "flows");
@@ -280,10 +290,7 @@ function Editor({ id }: { id: string }) {
             walk={walk} here={counted("here")} counts={counted("arms")} keys={press} covered={dialog !== null} />
         )}
         {!inspection.data && (inspection.isError ? <Failure error={inspection.error} retry={() => void inspection.refetch()} /> : <Loading what="the map" />)}
-        <div className={styles.hints}>
-          <span><kbd>← → ↑ ↓</kbd> walk</span><span><kbd>Enter</kbd> edit</span><span><kbd>A</kbd> add after</span><span><kbd>F</kbd> add a key</span>
-          <span><kbd>C</kbd> <kbd>V</kbd> copy, paste</span><span><kbd>Del</kbd> remove</span><span><kbd>/</kbd> find a stop</span><span><kbd>T</kbd> trial call</span><span><kbd>?</kbd> all keys</span>
-        </div>
+        <Hints />
         <Drawer draft={draft} id={id} mayChange={mayChange} route={route} go={(step) => { select(step || null); }} light={setRoute}
           play={(setup) => { paper.load(setup); setRoute(null); setPanel("telephone"); }} />
       </section>

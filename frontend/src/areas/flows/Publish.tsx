@@ -1,5 +1,5 @@
 import { Button, TextField } from "@mui/material";
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router-dom";
 import { api, data, type Definition, type Schemas, words } from "../../api/client";
@@ -96,6 +96,8 @@ export default function Publish() {
     queryKey: [...keys.inspection(id, JSON.stringify(draft)), flow.data?.in_force?.number],
     queryFn: () => data(api.POST("/api/v1/flows/{id}/inspect", { params: { path: { id } }, body: { draft: draft as Definition } })),
     enabled: draft !== undefined,
+    // The page stays while the version just published is looked at: it tells whether it is in effect.
+    placeholderData: keepPreviousData,
     staleTime: 0,
   });
   const trials = useTrials(id, draft);

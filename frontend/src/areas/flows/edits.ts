@@ -112,7 +112,8 @@ export function removeStep(definition: Definition, id: string): Definition {
   const steps = definition.steps
     .filter((step) => step.id !== id)
     .map((step) => exitsOf(step).reduce((s, exit) => (targetOf(s, exit) === id ? withTarget(s, exit, healed) : s), step));
-  return { ...definition, steps, start: definition.start === id ? healed : definition.start };
+  const accepted = definition.accepted.filter((row) => row.step !== id);
+  return { ...definition, steps, accepted, start: definition.start === id ? healed : definition.start };
 }
 
 /** Let a warning be with a reason; an empty reason takes that back. */

@@ -83,22 +83,12 @@ function useInspection(id: string, definition: Definition | null) {
   });
 }
 
-/** A flow's draft: edited with undo and redo, checked as it is typed, saved by itself. */
-export function useFlowDraft(id: string, mayChange: boolean) {
+/** Saves a draft a moment after each edit, over the revision it was made from. */
+function useSaving(id: string, present: Definition | null, loaded: Definition | null, mayChange: boolean) {
   const cache = useQueryClient();
-  const flow = useQuery({ queryKey: keys.one("flows", id), queryFn: () => flows.get(id), staleTime: Infinity, gcTime: 0 });
-  const [history, dispatch] = useReducer(reduce, NO_HISTORY);
   const [conflict, setConflict] = useState<DraftConflict | null>(null);
-  const revision = useRef(0);
   const [saved, setSaved] = useState<Definition | null>(null);
-  const { present } = history;
-
-  useEffect(() => {
-    if (!flow.data || present) return;
-    revision.current = flow.data.revision ?? 1;
-    dispatch({ type: "load", definition: flow.data.draft as Definition });
-  }, [flow.data, present]);
-
+  const revision = useRef(0);
   const save = useMutation({
     mutationFn: (draft: Definition) => flows.change(id, { draft, revision: revision.current }),
     onSuccess: (record, draft) => {
@@ -114,13 +104,36 @@ export function useFlowDraft(id: string, mayChange: boolean) {
   });
   const { mutate, isPending, isError } = save;
   // Nothing was saved here yet: what was loaded is what stands.
-  const standing = saved ?? history.loaded;
+  const standing = saved ?? loaded;
   const unsaved = present !== null && present !== standing;
   useEffect(() => {
     if (!mayChange || !unsaved || isPending || conflict) return undefined;
     const timer = window.setTimeout(() => { mutate(present); }, isError ? 4000 : SAVE_AFTER_MS);
     return () => { window.clearTimeout(timer); };
   }, [present, unsaved, isPending, isError, conflict, mayChange, mutate]);
+  const startFrom = useCallback((number: number) => { revision.current = number; }, []);
+  /** What the other author saved is what stands; whatever is saved next is saved over it. */
+  const overTheirs = (theirs: Flow) => {
+    revision.current = theirs.revision ?? revision.current;
+    setSaved(theirs.draft as Definition);
+    setConflict(null);
+    save.reset();
+  };
+  return { startFrom, unsaved, saving: isPending, saveError: conflict ? null : save.error, conflict, overTheirs };
+}
+
+/** A flow's draft: edited with undo and redo, checked as it is typed, saved by itself. */
+export function useFlowDraft(id: string, mayChange: boolean) {
+  const flow = useQuery({ queryKey: keys.one("flows", id), queryFn: () => flows.get(id), staleTime: Infinity, gcTime: 0 });
+  const [history, dispatch] = useReducer(reduce, NO_HISTORY);
+  const { present } = history;
+  const { startFrom, conflict, overTheirs, ...saving } = useSaving(id, present, history.loaded, mayChange);
+
+  useEffect(() => {
+    if (!flow.data || present) return;
+    startFrom(flow.data.revision ?? 1);
+    dispatch({ type: "load", definition: flow.data.draft as Definition });
+  }, [flow.data, present, startFrom]);
 
   const edit = useCallback((definition: Definition, tag = "") => { dispatch({ type: "edit", definition, tag }); }, []);
   const applyFix = useCallback(
@@ -134,12 +147,8 @@ export function useFlowDraft(id: string, mayChange: boolean) {
   /** Mine counts: saved over theirs, which the change log keeps. Theirs counts: mine stays one undo away. */
   const settle = (mine: boolean) => {
     if (!conflict) return;
-    const theirs = conflict.theirs.draft as Definition;
-    revision.current = conflict.theirs.revision ?? revision.current;
-    setSaved(theirs);
-    if (!mine) edit(theirs);
-    setConflict(null);
-    save.reset();
+    overTheirs(conflict.theirs);
+    if (!mine) edit(conflict.theirs.draft as Definition);
   };
   return {
     flow: flow.data,
@@ -154,9 +163,7 @@ export function useFlowDraft(id: string, mayChange: boolean) {
     redo: () => { dispatch({ type: "redo" }); },
     canUndo: history.past.length > 0,
     canRedo: history.future.length > 0,
-    unsaved,
-    saving: isPending,
-    saveError: conflict ? null : save.error,
+    ...saving,
     conflict,
     settle,
   };

@@ -59,6 +59,51 @@ function counted(list: { data?: { count: number } }, search: string) {
   return { count, bare: list.data !== undefined && count === 0 && !search };
 }
 
+interface GridProps<T extends Kept> {
+  title: string;
+  rows: T[];
+  columns: Props<T>["columns"];
+  loading: boolean;
+  count: number;
+  page: number;
+  setPage: (page: number) => void;
+  order: GridSortModel;
+  setOrder: (order: GridSortModel) => void;
+  chosen: string | undefined;
+  choose: (row: string) => void;
+  search: string;
+}
+
+/** One page of rows; the server orders and pages them. */
+function KeptGrid<T extends Kept>({ title, rows, columns, loading, count, page, setPage, order, setOrder, chosen, choose, search }: GridProps<T>) {
+  return (
+    <DataGrid<T>
+      aria-label={title}
+      rows={rows}
+      columns={columns as GridColDef<T>[]}
+      loading={loading}
+      rowCount={count}
+      paginationMode="server"
+      sortingMode="server"
+      pageSizeOptions={[PAGE]}
+      paginationModel={{ page, pageSize: PAGE }}
+      onPaginationModelChange={(model) => { setPage(model.page); }}
+      sortModel={order}
+      onSortModelChange={setOrder}
+      disableColumnFilter
+      disableColumnMenu
+      rowHeight={36}
+      columnHeaderHeight={36}
+      hideFooter={count <= PAGE}
+      onRowClick={(row) => { choose(String(row.id)); }}
+      onCellKeyDown={(cell, event) => { if (event.key === "Enter") choose(String(cell.id)); }}
+      rowSelectionModel={{ type: "include", ids: new Set(chosen && chosen !== "new" ? [chosen] : []) }}
+      localeText={{ noRowsLabel: `Nothing in ${title.toLowerCase()} holds “${search}”.` }}
+      sx={{ background: "var(--sheet)", fontSize: 13, "& .MuiDataGrid-row": { cursor: "pointer" }, "--DataGrid-t-header-background-base": "var(--sheet)" }}
+    />
+  );
+}
+
 /** A list of kept things with search, order and pages by the server, and the sheet of the one chosen. */
 export function KeptPage<T extends Kept>({ resource, area, base, title, noun, titleOf, columns, fields, initial = {}, empty, sort, extra, top, copy, tools, open, chosen }: Props<T>) {
   const params = useParams();
@@ -96,30 +141,8 @@ export function KeptPage<T extends Kept>({ resource, area, base, title, noun, ti
           ) : bare ? (
             <Empty title={`No ${title.toLowerCase()} yet`}>{empty}</Empty>
           ) : (
-            <DataGrid<T>
-              aria-label={title}
-              rows={list.data?.results ?? []}
-              columns={columns as GridColDef<T>[]}
-              loading={list.isPending}
-              rowCount={count}
-              paginationMode="server"
-              sortingMode="server"
-              pageSizeOptions={[PAGE]}
-              paginationModel={{ page, pageSize: PAGE }}
-              onPaginationModelChange={(model) => { setPage(model.page); }}
-              sortModel={order}
-              onSortModelChange={(model) => { setOrder(model); }}
-              disableColumnFilter
-              disableColumnMenu
-              rowHeight={36}
-              columnHeaderHeight={36}
-              hideFooter={count <= PAGE}
-              onRowClick={(row) => { choose(String(row.id)); }}
-              onCellKeyDown={(cell, event) => { if (event.key === "Enter") choose(String(cell.id)); }}
-              rowSelectionModel={{ type: "include", ids: new Set(id && id !== "new" ? [id] : []) }}
-              localeText={{ noRowsLabel: `Nothing in ${title.toLowerCase()} holds “${search}”.` }}
-              sx={{ background: "var(--sheet)", fontSize: 13, "& .MuiDataGrid-row": { cursor: "pointer" }, "--DataGrid-t-header-background-base": "var(--sheet)" }}
-            />
+            <KeptGrid title={title} rows={list.data?.results ?? []} columns={columns} loading={list.isPending} count={count} page={page} setPage={setPage}
+              order={order} setOrder={setOrder} chosen={id} choose={choose} search={search} />
           )}
         </div>
       </section>

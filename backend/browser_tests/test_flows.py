@@ -1,0 +1,222 @@
+"""The journeys of a flow: built, checked, tried, published."""
+
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from browser_tests.served import ServedTestCase
+from testkit.processes import until
+
+
+class EditingTests(ServedTestCase):
+    def open_flow(self, person, name):
+        person.go("/guide/flows")
+        person.click(name, "row")
+        person.sees("Arrives on")
+
+    def test_a_key_to_a_new_queue_from_the_picker_to_the_exchange(self):
+        tamsin = self.person("tamsin")
+        self.open_flow(tamsin, "Main line")
+        tamsin.stop("main-menu").click()
+        tamsin.click("Add a key")
+        tamsin.sees("“key 5” leads nowhere", "publishing waits for what blocks")
+        tamsin.fill("Key 5: what it is for", "Groups")
+        tamsin.type_and_choose("Key 5 leads to", "Group desk", "Create queue “Group desk”")
+        tamsin.sees("Queue “Group desk” is only a name so far")
+        tamsin.click("Say “For groups, press 5”")
+        tamsin.sees_no("is never named in the text")
+        tamsin.click("Undo")
+        tamsin.sees("is never named in the text")
+        tamsin.click("Redo")
+        tamsin.sees_no("is never named in the text")
+        tamsin.sees("changes since version 1 · saved")
+        tamsin.click("Publish…")
+        tamsin.sees("Publishing waits for the findings that block")
+        self.assertFalse(tamsin.find("button", "Publish now").is_enabled())
+        tamsin.go("/wait/queues")
+        tamsin.click("Group desk", "row")
+        tamsin.fill("Members", "Nerys")
+        tamsin.click("Nerys Vaughan", "option")
+        tamsin.press(Keys.ESCAPE)
+        tamsin.click("Save", exact=True)
+        tamsin.sees("Group desk is saved")
+        self.open_flow(tamsin, "Main line")
+        tamsin.click("Publish…")
+        tamsin.sees("New stop · Queue: Group desk")
+        tamsin.fill("Note", "Key 5 for groups")
+        tamsin.click("Publish now")
+        tamsin.sees("Version 2 is in effect on the exchange, revision")
+
+    def test_a_flow_is_built_with_the_keyboard_alone(self):
+        tamsin = self.person("tamsin")
+        tamsin.press_with_control("k")
+        tamsin.sees("create")
+        tamsin.press("New flow")
+        tamsin.sees("New flow")
+        tamsin.press(Keys.ENTER)
+        tamsin.find("field", "Name").send_keys("Night line", Keys.ENTER)
+        tamsin.sees("Draft; nothing is in force yet")
+        tamsin.sees("Nothing is said here")
+        tamsin.press(Keys.ARROW_RIGHT, Keys.ENTER)
+        tamsin.press(Keys.TAB, "Good night from Ostrel.")
+        tamsin.sees_no("Nothing is said here")
+        tamsin.press(Keys.ESCAPE, "a")
+        tamsin.sees("the caller hears a text or a sound")
+        tamsin.press("say", Keys.ENTER)
+        self.stands_on(tamsin, "say-1", of=2)
+        tamsin.press(Keys.DELETE)
+        self.stands_on(tamsin, "greeting", of=1)
+        tamsin.press_with_control("z")
+        self.stands_on(tamsin, "greeting", of=2)
+        tamsin.press(Keys.ARROW_RIGHT)
+        self.stands_on(tamsin, "say-1", of=2)
+        tamsin.press("c", "v")
+        self.stands_on(tamsin, "say-2", of=3)
+        tamsin.press("/")
+        tamsin.sees("Find a stop")
+        tamsin.press("good night", Keys.ARROW_DOWN, Keys.ENTER)
+        self.stands_on(tamsin, "greeting", of=3)
+        tamsin.sees("Draft; nothing is in force yet · saved")
+
+    def stands_on(self, person, step, of):
+        """The keyboard is on a stop, of so many."""
+        until(lambda: len(person.browser.find_elements(By.CSS_SELECTOR, "[data-stop]")) == of)
+        until(lambda: person.focused().get_attribute("data-stop") == step)
+
+    def test_a_saved_trial_blocks_a_publish_until_it_goes_as_expected(self):
+        tamsin = self.person("tamsin")
+        self.open_flow(tamsin, "Group travel")
+        tamsin.click("Try a call")
+        tamsin.click("On paper")
+        tamsin.click("Dial on paper")
+        tamsin.sees("Waits for a key")
+        tamsin.click("Press 9")
+        tamsin.click("One step back")
+        for key in "1042":
+            tamsin.click(f"Press {key}")
+        tamsin.sees("Over: with a person", "Labelled “Group Haven Quay Primary School, 61”")
+        tamsin.fill("Save as the trial", "A large group")
+        tamsin.click("Save", exact=True)
+        tamsin.sees("is saved; it runs before each publishing")
+        tamsin.click("Close", exact=True)
+        tamsin.click("Trials")
+        tamsin.sees("As expected")
+        tamsin.stop("size").click()
+        tamsin.fill("Compared with", "70")
+        tamsin.sees("Otherwise", "After How large came", "1 change since version 1 · saved")
+        tamsin.click("Publish…")
+        tamsin.sees("people is more than 70", "Publishing waits for the trial that goes otherwise")
+        self.assertFalse(tamsin.find("button", "Publish now").is_enabled())
+        tamsin.click("Expect this")
+        tamsin.sees("As expected")
+        tamsin.fill("Note", "Larger groups only")
+        tamsin.click("Publish now")
+        tamsin.sees("version 2 is in force", "Version 2 is in effect on the exchange")
+        tamsin.click("Bring back")
+        tamsin.sees("is the draft now")
+
+    def test_a_route_lights_the_map_and_every_way_is_listed(self):
+        tamsin = self.person("tamsin")
+        self.open_flow(tamsin, "Port desk")
+        tamsin.click("Routes")
+        tamsin.sees("Rounds are cut out")
+        tamsin.click("closed")
+        until(lambda: tamsin.browser.find_elements(By.CSS_SELECTOR, '[aria-current="true"] button'))
+
+    def test_two_authors_of_one_flow_lose_nothing(self):
+        first, second = self.person("tamsin"), self.person("tamsin")
+        for author in (first, second):
+            self.open_flow(author, "Lost property")
+            author.stop("hello").click()
+        first.fill("The caller hears: text", "Words of the first.")
+        first.sees("nothing is in force yet · saved")
+        second.fill("The caller hears: text", "Words of the second.")
+        second.sees("saved this flow while you were editing it", "Words of the first.")
+        second.click("Go on with theirs")
+        until(lambda: "Words of the first" in second.stop("hello").text)
+        second.click("Undo")
+        until(lambda: "Words of the second" in second.stop("hello").text)
+
+    def test_two_authors_of_one_form_choose_field_by_field(self):
+        first, second = self.person("tamsin"), self.person("deepa")
+        for author in (first, second):
+            author.go("/wait/queues")
+            author.click("Freight", "row")
+            author.sees("Today so far")
+        first.fill("Service threshold", "90")
+        first.click("Save", exact=True)
+        first.sees("Freight is saved")
+        second.fill("Service threshold", "45")
+        second.fill("Goal", "85")
+        second.click("Save", exact=True)
+        second.sees("Tamsin Okafor changed this while you were editing it", "90", "45")
+        second.click("Go on editing with these")
+        second.click("Save", exact=True)
+        second.sees("Freight is saved")
+        self.assertEqual(second.find("field", "Goal").get_attribute("value"), "85")
+
+    def test_a_wrong_number_is_refused_where_it_was_typed_and_a_deleted_one_comes_back(self):
+        tamsin = self.person("tamsin")
+        tamsin.go("/arrive/numbers/new")
+        tamsin.fill("Number", "hello")
+        tamsin.click("Create")
+        tamsin.sees("“hello” is not a telephone number.")
+        tamsin.fill("Number", "01632 960777")
+        tamsin.click("Create")
+        tamsin.sees("01632 960777 is saved")
+        tamsin.click("Delete…")
+        tamsin.sees("Nothing uses it")
+        tamsin.click("Delete", exact=True)
+        tamsin.click("Undo")
+        tamsin.sees("01632 960777 is back")
+
+
+#: The places of all words and stops of the map, as the eye sees them.
+_PLACES = """
+const boxes = [];
+for (const stop of document.querySelectorAll('[data-stop]')) {
+  const parts = [...stop.querySelectorAll('tspan'), ...stop.querySelectorAll(':scope > circle')];
+  for (const part of parts) {
+    const r = part.getBoundingClientRect();
+    const place = [r.left, r.top, r.right, r.bottom];
+    if (r.width) boxes.push([stop.dataset.stop, part.textContent, ...place]);
+  }
+}
+return boxes;
+"""
+
+
+def overlapping(boxes, slack=3):
+    """Pairs of places of different stops that lie on one another."""
+    pairs = []
+    for i, (stop, words, left, top, right, bottom) in enumerate(boxes):
+        for other, their, l2, t2, r2, b2 in boxes[i + 1 :]:
+            apart = (
+                right - slack < l2 or r2 - slack < left or bottom - slack < t2 or b2 < top + slack
+            )
+            if stop != other and not apart:
+                pairs.append((stop, words, other, their))
+    return pairs
+
+
+class MapTests(ServedTestCase):
+    def test_no_words_of_the_map_lie_on_one_another(self):
+        tamsin = self.person("tamsin")
+        for name in ("Main line", "Lost property"):
+            with self.subTest(name):
+                tamsin.go("/guide/flows")
+                tamsin.click(name, "row")
+                tamsin.sees("Arrives on")
+                boxes = until(lambda: tamsin.browser.execute_script(_PLACES))
+                self.assertGreater(len(boxes), 5)
+                self.assertEqual(overlapping(boxes), [])
+
+    def test_a_pill_leads_back_and_a_finding_leads_to_its_stop(self):
+        tamsin = self.person("tamsin")
+        tamsin.go("/guide/flows")
+        tamsin.click("Lost property", "row")
+        tamsin.sees("Arrives on")
+        tamsin.click("Lost property desk")
+        until(lambda: tamsin.stop("desk").get_attribute("aria-pressed") == "true")
+        pill = tamsin.browser.find_element(By.XPATH, "//*[name()='text'][contains(., '↩')]")
+        pill.click()
+        until(lambda: tamsin.stop("hello").get_attribute("aria-pressed") == "true")

@@ -1,0 +1,64 @@
+"""What stands on every page: the live line, roles, sign-in, accessibility."""
+
+from pathlib import Path
+
+from django.conf import settings
+
+from browser_tests.served import ServedTestCase
+from testkit import processes
+from testkit.processes import until
+
+AXE = settings.BACKEND.parent / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
+
+
+class StandingTests(ServedTestCase):
+    def test_the_line_is_lost_and_found_again(self):
+        deepa = self.person("deepa")
+        deepa.sees("Data 0 s old")
+        port = self.address.rsplit(":", 1)[1]
+        processes.stop(self.web)
+        deepa.sees("The line to the server is lost", "Figures stand still")
+        type(self).web = processes.start(
+            "-m", "uvicorn", "hazeridge.asgi:application", "--port", port, "--log-level", "warning"
+        )
+        deepa.sees_no("The line to the server is lost")
+        deepa.sees("Data 0 s old")
+
+    def test_each_role_sees_what_it_may(self):
+        guest = self.person("guest")
+        guest.go("/wait/queues")
+        guest.click("Bookings", "row")
+        guest.sees("Your role lets you look, not change.")
+        self.assertNotIn("New queue", guest.text)
+        nerys = self.person("nerys")
+        nerys.sees("My desk")
+        nerys.go("/wait/queues")
+        nerys.sees("Your role does not allow this.")
+
+    def test_a_wrong_password_is_said(self):
+        person = self.person()
+        person.sign_in("tamsin", "wrong")
+        person.sees("The name or the password is wrong.")
+
+    def test_every_page_is_free_of_accessibility_faults_by_day_and_night(self):
+        tamsin = self.person("tamsin")
+        script = Path(AXE).read_text()
+        rules = {"runOnly": ["wcag2a", "wcag2aa"]}
+        pages = ("/learn/floor", "/arrive/numbers", "/arrive/hours", "/arrive/diversions",
+                 "/guide/flows", "/guide/sounds", "/guide/lookups", "/wait/queues",
+                 "/wait/mailboxes", "/talk/agents", "/talk/rules", "/wrap-up/codes",
+                 "/settings/changes")  # fmt: skip
+        for mode in ("day", "night"):
+            tamsin.browser.execute_script(f"localStorage.setItem('hazeridge-mode', '{mode}')")
+            for page in pages:
+                with self.subTest(page=page, mode=mode):
+                    tamsin.go(page)
+                    tamsin.sees("Running")
+                    until(lambda: "Loading" not in tamsin.text)
+                    tamsin.browser.execute_script(script)
+                    found = tamsin.browser.execute_async_script(
+                        "axe.run(document, arguments[0]).then(r => arguments[1](r.violations))",
+                        rules,
+                    )
+                    faults = [(f["id"], f["nodes"][0]["html"][:160]) for f in found]
+                    self.assertEqual(faults, [])
