@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+import re
+
 import phonenumbers
 from django.conf import settings
 from phonenumbers import PhoneNumberFormat
 
 from numbers_app.numbering import EXTENSION
 
-#: Ranges that the regulator keeps for fiction (UK): never connected to anybody.
-FICTIONAL = ("+442079460", "+448081570", "+441632960", "+447700900")
+#: Ranges of a thousand that the regulator keeps for fiction (UK): never connected to anybody.
+FICTIONAL = re.compile(r"\+44(2079460|8081570|1632960|7700900)\d{3}")
 
 
 class NotANumber(Exception):
@@ -48,7 +50,7 @@ def read(typed: str) -> str:
 
 def fictional(e164: str) -> bool:
     """Whether a number belongs to a range kept for fiction."""
-    return e164.startswith(FICTIONAL)
+    return FICTIONAL.fullmatch(e164) is not None
 
 
 def national(e164: str) -> str:
