@@ -90,6 +90,11 @@ class Servers:
             [*who, *map(str, command)], capture_output=True, cwd="/", **options
         )
 
+    def _is_ours(self) -> bool:
+        """Whether a cluster is there that was started with these notes. One that outlived the
+        folder it belonged to (root's is kept elsewhere) has a password that nobody knows any more."""
+        return (self.cluster / "PG_VERSION").is_file() and "pg_port" in self.notes
+
     def _make_cluster(self) -> None:
         say("making a private PostgreSQL cluster")
         self.cluster.parent.mkdir(parents=True, exist_ok=True)
@@ -113,9 +118,9 @@ class Servers:
 
     def start_postgres(self, *, safe: bool = True) -> None:
         """Start the cluster; `safe=False` is for tests, whose data nobody keeps."""
-        if not (self.cluster / "PG_VERSION").is_file():
-            self._make_cluster()
         self.stop_postgres()
+        if not self._is_ours():
+            self._make_cluster()
         port = free_port()
         options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories="
         if not safe:
