@@ -9,7 +9,8 @@ from accounts.policy import may
 
 AREAS = (
     "numbers", "diversions", "hours", "flows", "sounds", "lookups", "queues", "mailboxes",
-    "messages", "agents", "wrapup", "floor", "changes", "desk", "telephone",
+    "messages", "callbacks", "contacts", "agents", "wrapup", "floor", "changes", "desk",
+    "telephone",
 )  # fmt: skip
 
 

@@ -12,7 +12,7 @@ Verb = Literal["see", "change", "use"]
 OWN = frozenset({"desk", "messages"})
 #: What supervisors may change beside seeing everything: the people, where they work, and where
 #: callers are sent for a while.
-SUPERVISED = frozenset({"agents", "queues", "mailboxes", "diversions", "telephone"})
+SUPERVISED = frozenset({"agents", "queues", "mailboxes", "diversions", "telephone", "callbacks"})
 
 
 def may(user: Any, verb: Verb, area: str) -> bool:

@@ -23,7 +23,7 @@ class Kind(StrEnum):
     LISTENS = "contact.listens"
     #: step, key
     KEYED = "contact.keyed"
-    #: queue, step
+    #: queue, step, staff, plan, run
     QUEUED = "contact.queued"
     #: queue, entered_ms, why
     LEFT_QUEUE = "contact.left_queue"
@@ -47,6 +47,12 @@ class Kind(StrEnum):
     RECORDS = "contact.records"
     #: step, mailbox, length_ms
     MESSAGE_LEFT = "contact.message_left"
+    #: origin, queue, number, caller, entered_ms, attempts, retry_ms, next_ms, label, priority, flow
+    BOOKED = "callback.booked"
+    #: queue, number, attempt
+    CALLS_BACK = "callback.calls"
+    #: queue, result, next_ms
+    NOT_REACHED = "callback.not_reached"
     #: ending, by
     ENDED = "contact.ended"
     #: queue, until_ms, rule, considered

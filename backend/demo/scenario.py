@@ -198,9 +198,39 @@ def port_desk() -> dict[str, Any]:
     }  # fmt: skip
 
 
+def while_waiting(mailbox: str) -> dict[str, Any]:
+    """What callers of the bookings desk meet while they wait."""
+    return {
+        "purpose": "plan",
+        "start": "notice",
+        "steps": [
+            {"kind": "say", "id": "notice", "next": "place",
+             "prompt": text("All our colleagues are with other callers. You keep your place.")},
+            {"kind": "tell", "id": "place", "next": "music"},
+            {"kind": "music", "id": "music", "seconds": 30, "next": "again"},
+            {"kind": "tell", "id": "again", "next": "long"},
+            {"kind": "check_queue", "id": "long", "queue": None, "whole_centre": True,
+             "figure": "waiting", "limit": 1, "yes": "offer", "no": "music"},
+            {"kind": "callback", "id": "offer", "attempts": 3, "retry_s": 300,
+             "prompt": text("If you would rather be called back, press 1. "
+                            "You keep your place in line."),
+             "thanks": text("Thank you. We call you as soon as it is your turn."),
+             "declined": "more-music", "failed": "more-music"},
+            {"kind": "music", "id": "more-music", "seconds": 60, "next": "choice"},
+            {"kind": "menu", "id": "choice", "name": "Rather write", "tries": 1, "wait_s": 5,
+             "prompt": text("To leave a message instead, press 2. Or just stay on the line."),
+             "arms": [{"key": "2", "label": "Leave a message", "next": "message"}],
+             "no_key": "again"},
+            {"kind": "message", "id": "message", "mailbox": mailbox, "failed": "music",
+             "thanks": text("Thank you. We will call you back.")},
+        ],
+    }  # fmt: skip
+
+
 def booking_check(table: str) -> dict[str, Any]:
     """A shared block: asks for a group booking and finds it; gives back whose it is."""
     return {
+        "purpose": "block",
         "start": "ask",
         "inputs": [{"name": "question", "label": "What is asked", "type": "text",
                     "default": "Please type the number of your group booking, then hash."}],

@@ -43,6 +43,39 @@ class Contact(models.Model):
         ]
 
 
+class Callback(models.Model):
+    """A place in a queue that is kept for a caller, written with the events that tell of it.
+
+    `contact` is the callback's own, `origin` the call that booked it.
+    """
+
+    class State(models.TextChoices):
+        WAITING = "waiting"
+        CALLING = "calling"
+        TALKING = "talking"
+        DONE = "done"
+        NOT_REACHED = "not_reached"
+        CANCELLED = "cancelled"
+
+    contact = models.CharField(max_length=40, primary_key=True)
+    site = models.CharField(max_length=40)
+    origin = models.CharField(max_length=40)
+    queue = models.CharField(max_length=40)
+    number = models.CharField(max_length=20)
+    booked_ms = models.BigIntegerField()
+    entered_ms = models.BigIntegerField()
+    next_ms = models.BigIntegerField()
+    attempts = models.PositiveSmallIntegerField()
+    tried = models.PositiveSmallIntegerField(default=0)
+    agent = models.CharField(max_length=40, blank=True)
+    state = models.CharField(max_length=20, choices=State, default=State.WAITING)
+    ended_ms = models.BigIntegerField(null=True)
+
+    class Meta:
+        ordering = ["entered_ms"]
+        indexes = [models.Index(fields=["site", "state", "entered_ms"], name="callbacks_by_state")]
+
+
 class Command(models.Model):
     """Something the exchange is asked to do; it writes the answer into the row."""
 

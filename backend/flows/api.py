@@ -96,6 +96,11 @@ class FlowViewSet(KeptViewSet):
                 Value("voice", output_field=TEXT),
                 output_field=TEXT,
             ),
+            purpose=Coalesce(
+                KeyTextTransform("purpose", "draft"),
+                Value("flow", output_field=TEXT),
+                output_field=TEXT,
+            ),
         )
     )
     search_fields = ["name"]
@@ -104,6 +109,9 @@ class FlowViewSet(KeptViewSet):
     def get_queryset(self) -> Any:
         # Lists do not carry the definitions: they would be read for their length only.
         rows = super().get_queryset()
+        asked = self.request.query_params.get("purpose")
+        if asked and self.action == "list":
+            rows = rows.filter(purpose__in=asked.split(","))
         return rows.defer("draft") if self.action == "list" else rows
 
     def get_serializer_class(self) -> Any:
@@ -117,10 +125,12 @@ class FlowViewSet(KeptViewSet):
 
     def make(self, values: dict[str, Any]) -> Flow:
         definition = load(values["draft"]) if "draft" in values else None
-        return services.make_flow(self.request.user, values["name"], definition)
+        purpose = values.get("purpose", "flow")
+        return services.make_flow(self.request.user, values["name"], definition, purpose)
 
     def keep(self, instance: Flow, revision: int, values: dict[str, Any]) -> None:
         user = self.request.user
+        values.pop("purpose", None)
         with transaction.atomic():
             if "draft" in values:
                 instance = services.save_draft(user, instance, revision, values.pop("draft"))

@@ -16,6 +16,7 @@ from callcore.flow.definition import (
 from callcore.flow.definition import (
     Input,
     LibrarySound,
+    Music,
     Say,
     SpokenText,
     all_prompts,
@@ -53,6 +54,7 @@ class FlowChoice(NamedTuple):
     name: str
     channel: str
     inputs: tuple[Input, ...]
+    purpose: str = "flow"
 
 
 class NotPublishable(Refused):
@@ -74,9 +76,13 @@ class TrialsFail(Refused):
         super().__init__("trials-fail", message)
 
 
-def make_flow(user: Any, name: str, definition: Definition | None = None) -> Flow:
+def make_flow(
+    user: Any, name: str, definition: Definition | None = None, purpose: str = "flow"
+) -> Flow:
     """A new flow; without a definition it has one stop to begin with."""
-    definition = definition or Definition(start="greeting", steps=(Say(id="greeting"),))
+    if definition is None:
+        first = Music(id="music") if purpose == "plan" else Say(id="greeting")
+        definition = Definition(start=first.id, steps=(first,), purpose=purpose)
     return kept.create(user, Flow, name=name, draft=dump(definition), refers_to=_refs(definition))
 
 
@@ -204,6 +210,11 @@ def version(version_id: int) -> VersionFacts:
     return _facts(found, found.flow)
 
 
+def definition_of_version(version_id: int) -> dict[str, Any] | None:
+    """A published definition as plain data; None where its flow is gone."""
+    return Version.objects.filter(pk=version_id).values_list("definition", flat=True).first()
+
+
 def draft(flow_id: str) -> tuple[str, Definition]:
     """A flow's name and draft, for a trial call."""
     flow = Flow.objects.get(pk=flow_id)
@@ -228,7 +239,10 @@ def flow_choices(identities: Iterable[str]) -> dict[str, FlowChoice]:
     """Those of the flows that exist, by id, as a number sees them."""
     found = Flow.objects.filter(pk__in=identities).select_related("in_force")
     return {
-        str(f.pk): FlowChoice(f.name, f.draft.get("channel", "voice"), inputs_of(f)) for f in found
+        str(f.pk): FlowChoice(
+            f.name, f.draft.get("channel", "voice"), inputs_of(f), f.draft.get("purpose", "flow")
+        )
+        for f in found
     }
 
 
@@ -236,7 +250,7 @@ def facts() -> dict[str, FlowFacts]:
     """Every flow as other flows see it, by reference."""
     rows = Flow.objects.values_list(
         "pk", "name", "draft__channel", "in_force__refers_to", "in_force__definition__inputs",
-        "in_force__definition__outputs",
+        "in_force__definition__outputs", "draft__purpose",
     )  # fmt: skip
     return {
         f"flow:{pk}": FlowFacts(
@@ -246,8 +260,9 @@ def facts() -> dict[str, FlowFacts]:
             tuple(ref for ref in refers_to or () if ref.startswith("flow:")),
             tuple(Input.model_validate(row) for row in inputs or ()),
             tuple(outputs or ()),
+            purpose or "flow",
         )
-        for pk, name, channel, refers_to, inputs, outputs in rows
+        for pk, name, channel, refers_to, inputs, outputs, purpose in rows
     }
 
 

@@ -34,11 +34,12 @@ class FlowSerializer(KeptSerializer):
     scheduled_at = serializers.DateTimeField(read_only=True, allow_null=True)
     stops = serializers.IntegerField(read_only=True)
     channel = serializers.CharField(read_only=True)
+    purpose = serializers.ChoiceField(["flow", "block", "plan"], required=False)
 
     class Meta:
         model = Flow
         fields = [
-            "id", "revision", "updated_at", "name", "channel", "in_force", "scheduled",
+            "id", "revision", "updated_at", "name", "channel", "purpose", "in_force", "scheduled",
             "scheduled_at", "stops",
         ]  # fmt: skip
 

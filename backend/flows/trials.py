@@ -12,7 +12,7 @@ from callcore.directory.names import Person
 from callcore.flow import describe, trial
 from callcore.flow.blocks import laid_out
 from callcore.flow.definition import Flow as Definition
-from callcore.flow.runner import Around, MailboxRule
+from callcore.flow.runner import Around, Machine, MailboxRule
 from callcore.flow.trial import Expectation, Result, Setup
 from callcore.flow.world import World
 from changelog import kept
@@ -22,6 +22,7 @@ from hours_app import services as hours_services
 from lookups.services import look_up
 from mailboxes import services as mailbox_services
 from numbers_app import numbering
+from numbers_app.plan import NotANumber, read
 
 
 class Outcome(NamedTuple):
@@ -42,7 +43,7 @@ class Outcome(NamedTuple):
 class Stage:
     """Everything that trials of one definition need, read once for all of them."""
 
-    def __init__(self, written: Definition, flow: Definition, world: World) -> None:
+    def __init__(self, written: Definition, flow: Definition, world: World, library: Any) -> None:
         self.written = written
         self.flow = flow
         self.world = world
@@ -61,9 +62,24 @@ class Stage:
             box = boxes.get(reference.partition(":")[2])
             return MailboxRule(box.greeting, box.longest_ms) if box else None
 
+        def waiting_plan(queue: str, wanted: str | None) -> str:
+            facts = world.queues.get(queue)
+            return wanted or (facts.plan if facts else "")
+
+        machines: dict[str, Machine | None] = {}
+
+        def plan_machine(reference: str) -> Machine | None:
+            if reference not in machines:
+                found = library(reference, None)
+                known = found is not None and found.purpose == "plan"
+                machine = Machine(found, world.length_ms, self._around) if known else None
+                machines[reference] = machine
+            return machines[reference]
+
         self._around = Around(
-            open_at, mailbox, dial=lambda digits: dial(plan, digits), people=lambda: people
-        )
+            open_at, mailbox, dial=lambda digits: dial(plan, digits), people=lambda: people,
+            plan=waiting_plan, plan_machine=plan_machine, outside=_outside,
+        )  # fmt: skip
 
     def run(self, setup: Setup, *, hold: bool = False) -> Result:
         """One trial."""
@@ -82,6 +98,13 @@ class Stage:
     def names(self) -> dict[str, str]:
         """The names of the stops, by id."""
         return {s.id: describe.stop(s, self.world).name for s in self.written.steps}
+
+
+def _outside(typed: str) -> str | None:
+    try:
+        return read(typed)
+    except NotANumber:
+        return None
 
 
 def run_all(flow: Flow, stage: Stage) -> list[Outcome]:
@@ -129,4 +152,4 @@ def stage_of(written: Definition, world: World, library: Any) -> Stage:
     Args:
         library: the shared blocks, as `callcore.flow.blocks` takes them.
     """
-    return Stage(written, laid_out(written, library), world)
+    return Stage(written, laid_out(written, library), world, library)

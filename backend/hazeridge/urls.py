@@ -14,6 +14,7 @@ from agents.api import AgentViewSet, HandlingRulesView
 from changelog.api import ChangeViewSet
 from diversions.api import DiversionViewSet
 from exchange.api import CallKeyView, CallsView, DeskView, HangUpView, LiveView
+from exchange.records_api import CallbackViewSet, ContactViewSet
 from flows.api import FlowFileSchemaView, FlowSchemaView, FlowViewSet, TrialView
 from hazeridge.search import SearchView
 from hours_app.api import HolidaysView, HoursViewSet, LookView
@@ -39,6 +40,8 @@ for name, viewset in {
     "codes": CodeViewSet,
     "code-sets": CodeSetViewSet,
     "changes": ChangeViewSet,
+    "contacts": ContactViewSet,
+    "callbacks": CallbackViewSet,
 }.items():
     router.register(name, viewset)
 

@@ -8,6 +8,7 @@ from django.db.models import Count
 from rest_framework import serializers
 
 from callcore.measures.rows import FORMULAS
+from flows.services import flow_choices
 from hazeridge.api.views import KeptSerializer, KeptViewSet
 from numbers_app.fields import ExtensionField
 from queues.models import Queue
@@ -35,9 +36,14 @@ class QueueSerializer(KeptSerializer):
         fields = [
             "id", "revision", "updated_at", "name", "extension", "finished", "colour", "members",
             "member_count", "priority", "longest_wait_s", "threshold_s", "goal_percent",
-            "short_abandon_s", "formula", "code_set", "note",
+            "short_abandon_s", "formula", "code_set", "plan", "note",
         ]  # fmt: skip
         read_only_fields = ["finished"]
+
+    def validate_plan(self, flow: Any) -> Any:
+        if flow is not None and flow_choices([str(flow.pk)])[str(flow.pk)].purpose != "plan":
+            raise serializers.ValidationError(f"“{flow.name}” is no waiting plan.")
+        return flow
 
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
         attrs = super().validate(attrs)

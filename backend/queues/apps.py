@@ -14,4 +14,5 @@ class QueuesConfig(AppConfig):
         register(Kind("queue", models.Queue, "Queue", "/wait/queues"))
         register_use("agent", services.queues_of_agent)
         register_use("code_set", services.queues_with_set)
+        register_use("flow", services.queues_with_plan)
         numbering.register(services.extensions)

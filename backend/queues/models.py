@@ -22,6 +22,9 @@ class Queue(Kept):
     code_set = models.ForeignKey(
         "wrapup.CodeSet", null=True, blank=True, on_delete=models.PROTECT, related_name="queues"
     )
+    plan = models.ForeignKey(
+        "flows.Flow", null=True, blank=True, on_delete=models.PROTECT, related_name="+"
+    )
     note = models.TextField(max_length=2000, blank=True)
 
     class Meta:

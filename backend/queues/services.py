@@ -28,14 +28,18 @@ class QueueSettings(NamedTuple):
     formula: str
     code_set: str
     note: str
+    plan: str = ""
 
 
 def facts() -> dict[str, QueueFacts]:
     """Every queue as a flow sees it, by reference."""
     rows = Queue.objects.annotate(size=Count("members")).values_list(
-        "pk", "name", "finished", "size", "longest_wait_s"
+        "pk", "name", "finished", "size", "longest_wait_s", "plan"
     )
-    return {f"queue:{pk}": QueueFacts(*facts) for pk, *facts in rows}
+    return {
+        f"queue:{pk}": QueueFacts(*facts, f"flow:{plan}" if plan else "")
+        for pk, *facts, plan in rows
+    }
 
 
 def settings() -> list[QueueSettings]:
@@ -45,7 +49,7 @@ def settings() -> list[QueueSettings]:
             str(q.pk), q.name, q.finished, q.colour,
             tuple(str(agent.pk) for agent in q.members.all()), q.priority,
             q.longest_wait_s, q.threshold_s, q.goal_percent, q.short_abandon_s, q.formula,
-            str(q.code_set_id or ""), q.note,
+            str(q.code_set_id or ""), q.note, str(q.plan_id or ""),
         )
         for q in Queue.objects.prefetch_related("members")
     ]  # fmt: skip
@@ -67,6 +71,12 @@ def queues_with_set(set_id: str) -> list[Use]:
     """The queues that use a code set."""
     found = Queue.objects.filter(code_set=set_id)
     return [Use("queue", str(q.pk), q.name, "queue") for q in found]
+
+
+def queues_with_plan(flow_id: str) -> list[Use]:
+    """The queues whose callers wait by a waiting plan."""
+    found = Queue.objects.filter(plan=flow_id)
+    return [Use("queue", str(q.pk), q.name, "waiting plan of the queue") for q in found]
 
 
 def search(text: str) -> list[Use]:

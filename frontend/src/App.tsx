@@ -1,6 +1,7 @@
 import { lazy } from "react";
 import { Navigate, Route, Routes } from "react-router-dom";
 import { SignIn } from "./areas/accounts/SignIn";
+import { places } from "./areas/flows/places";
 import { Frame } from "./frame/Frame";
 import { SessionProvider, useSession } from "./frame/session";
 import { Empty } from "./frame/states";
@@ -16,6 +17,9 @@ const Mailboxes = lazy(() => import("./areas/mailboxes/Mailboxes"));
 const Lookups = lazy(() => import("./areas/lookups/Lookups"));
 const LookupTable = lazy(() => import("./areas/lookups/LookupTable"));
 const Sounds = lazy(() => import("./areas/sounds/Sounds"));
+const Callbacks = lazy(() => import("./areas/callbacks/Callbacks"));
+const Contacts = lazy(() => import("./areas/contacts/Contacts"));
+const Trace = lazy(() => import("./areas/contacts/Trace"));
 const Queues = lazy(() => import("./areas/queues/Queues"));
 const Agents = lazy(() => import("./areas/agents/Agents"));
 const HandlingRules = lazy(() => import("./areas/agents/HandlingRules"));
@@ -46,12 +50,19 @@ export function App() {
           <Route path="/guide/lookups/new" element={<Lookups />} />
           <Route path="/guide/lookups/:id" element={<LookupTable />} />
           <Route path="/wait/mailboxes/:id?" element={<Mailboxes />} />
-          <Route path="/guide/flows" element={<Flows />} />
-          <Route path="/guide/flows/new" element={<Flows />} />
-          <Route path="/guide/flows/:id" element={<FlowEditor />} />
-          <Route path="/guide/flows/:id/publish" element={<Publish />} />
+          {(["flow", "block", "plan"] as const).map((purpose) => (
+            <Route key={purpose} path={places[purpose].base}>
+              <Route index element={<Flows purpose={purpose} />} />
+              <Route path="new" element={<Flows purpose={purpose} />} />
+              <Route path=":id" element={<FlowEditor />} />
+              <Route path=":id/publish" element={<Publish />} />
+            </Route>
+          ))}
           <Route path="/guide/sounds/:id?" element={<Sounds />} />
           <Route path="/wait/queues/:id?" element={<Queues />} />
+          <Route path="/wait/callbacks" element={<Callbacks />} />
+          <Route path="/learn/contacts" element={<Contacts />} />
+          <Route path="/learn/contacts/:id" element={<Trace />} />
           <Route path="/talk/agents/:id?" element={<Agents />} />
           <Route path="/talk/rules/*" element={<HandlingRules />} />
           <Route path="/wrap-up/codes/:id?" element={<Codes />} />

@@ -21,6 +21,7 @@ from callcore.flow.definition import (
 )
 from callcore.flow.inputs import ALWAYS
 from callcore.flow.parts import FROM_VALUE, PLACE, Part, SpokenText
+from callcore.flow.state import WITHIN
 
 #: Blocks within blocks within blocks: deeper is a circle.
 DEEPEST = 6
@@ -180,6 +181,8 @@ def plain(words: str) -> str:
 
 def way_out(written: Flow, step: str, exit_name: str, to: str | None) -> tuple[str, str]:
     """The step and exit of the written flow that a move of the laid-out one stands for."""
+    if WITHIN in step:
+        return step, exit_name
     outer, dot, _ = step.partition(".")
     if not dot or (to or "").startswith(f"{outer}."):
         return step, exit_name

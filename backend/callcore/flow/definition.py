@@ -31,6 +31,7 @@ from callcore.flow.steps import (
     STEP_KINDS,
     AnyStep,
     Block,
+    Callback,
     CheckHours,
     CheckQueue,
     Digits,
@@ -53,17 +54,19 @@ from callcore.flow.steps import (
     Say,
     SetValue,
     Step,
+    TellWait,
     Times,
     TimesArm,
     references_of,
 )
 
 __all__ = [
-    "KEYS", "Accepted", "AnyPrompt", "AnyStep", "Block", "CheckHours", "CheckQueue", "Digits",
-    "Directory", "End", "Exit", "Extension", "FaxCheck", "Flow", "Fork", "ForkArm", "GoOn",
-    "Input", "Label", "LibrarySound", "Lookup", "Menu", "MenuArm", "Message", "Music", "Queue",
-    "Repeat", "Ring", "Say", "SetValue", "SpokenText", "Times", "TimesArm", "all_prompts",
-    "dump", "exits", "json_schema", "load", "outside_numbers", "prompts", "references",
+    "KEYS", "Accepted", "AnyPrompt", "AnyStep", "Block", "Callback", "CheckHours", "CheckQueue",
+    "Digits", "Directory", "End", "Exit", "Extension", "FaxCheck", "Flow", "Fork", "ForkArm",
+    "GoOn", "Input", "Label", "LibrarySound", "Lookup", "Menu", "MenuArm", "Message", "Music",
+    "Queue", "Repeat", "Ring", "Say", "SetValue", "SpokenText", "TellWait", "Times", "TimesArm",
+    "all_prompts", "dump", "exits", "json_schema", "load", "outside_numbers", "prompts",
+    "references",
 ]  # fmt: skip
 
 MAX_STEPS = 2000
@@ -85,9 +88,13 @@ class Flow(Part):
     `stay_limit_s` is the longest time a caller may spend in the flow, queues not
     counted; the runner keeps it whatever the steps say. `failure_prompt` is heard
     when a failure exit leads nowhere or the limit is reached, then the call ends.
+
+    A `plan` is what callers meet while they wait in a queue: an open exit or an ending of it
+    leaves them waiting to music, an agent who is free ends it at once, and it has no limit.
     """
 
     channel: Literal["voice", "text"] = "voice"
+    purpose: Literal["flow", "block", "plan"] = "flow"
     language: Language = "en"
     inputs: tuple[Input, ...] = Field(default=(), max_length=MAX_INPUTS)
     outputs: tuple[ValueName, ...] = Field(default=(), max_length=MAX_INPUTS)

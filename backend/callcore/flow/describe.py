@@ -10,6 +10,7 @@ from callcore.flow.behaviour.decide import shown
 from callcore.flow.definition import (
     AnyStep,
     Block,
+    Callback,
     CheckHours,
     CheckQueue,
     Digits,
@@ -32,6 +33,7 @@ from callcore.flow.definition import (
     Say,
     SetValue,
     SpokenText,
+    TellWait,
     Times,
     TimesArm,
 )
@@ -128,6 +130,18 @@ def _hours(step: CheckHours, world: World) -> StopWords:
 def _queue(step: Queue, world: World) -> StopWords:
     name = place_name(step.queue, world, "queue")
     return StopWords("Queue", name, name)
+
+
+def _callback(step: Callback, world: World) -> StopWords:
+    where = place_name(step.queue, world, "queue") if step.queue else "the place in line is kept"
+    return StopWords("Offers a callback", where, "Callback")
+
+
+def _tell(step: TellWait, world: World) -> StopWords:
+    told = [word for word, on in (("place", step.position), ("wait", step.wait)) if on]
+    where = f" in {place_name(step.queue, world, 'queue')}" if step.queue else ""
+    sentence = f"{' and '.join(told) or 'nothing'}{where}"
+    return StopWords("Tells", sentence, f"Tell the {sentence}")
 
 
 def _digits(step: Digits, world: World) -> StopWords:
@@ -240,6 +254,8 @@ _STOPS: dict[type, Callable[[Any, World], StopWords]] = {
     Directory: _directory,
     Block: _block,
     Queue: _queue,
+    Callback: _callback,
+    TellWait: _tell,
     Ring: _ring,
     Message: _message,
     GoOn: _go,
@@ -258,6 +274,8 @@ _EXITS = {
     "no_fax": "no fax",
     "not_worked": "did not work",
     "none": "nobody found",
+    "booked": "booked",
+    "declined": "goes on waiting",
 }
 
 

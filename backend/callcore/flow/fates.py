@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from callcore.flow.definition import Flow, exits
 
-FATES = ("ended", "person", "message", "elsewhere")
+FATES = ("ended", "person", "callback", "message", "elsewhere")
 
 #: Share of callers that an author who has said nothing is taken to expect on an
 #: exit that stands for trouble (silence, too long a wait).
@@ -29,6 +29,7 @@ _NEVER = 1e-9
 OWN_FATES = {
     "end": "ended",
     "queue": "person",
+    "callback": "callback",
     "message": "message",
     "ring": "elsewhere",
     "go": "elsewhere",
@@ -37,6 +38,7 @@ OWN_FATES = {
 }
 OWN_ARMS = {
     "queue": "answered",
+    "callback": "booked",
     "message": "left",
     "ring": "answered",
     "go": "went_on",

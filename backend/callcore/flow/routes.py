@@ -21,6 +21,7 @@ from numpy.typing import NDArray
 from callcore.flow import describe
 from callcore.flow.definition import (
     AnyStep,
+    Callback,
     Digits,
     Directory,
     Extension,
@@ -261,6 +262,8 @@ def _seconds(step: AnyStep, exit_name: str, world: World) -> tuple[float, float 
         tries = step.tries or 1
         silent = (heard + step.wait_s) * tries
         return (silent if exit_name in ("no_key", "no_digits") else 0.0), silent
+    if isinstance(step, Callback):
+        return heard, heard + step.wait_s
     if isinstance(step, Music | FaxCheck):
         return (0.0 if exit_name == "fax" else float(step.seconds)), float(step.seconds)
     if isinstance(step, Ring):

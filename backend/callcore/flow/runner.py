@@ -15,11 +15,12 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from callcore.errors import BrokenRule, EventRefused
-from callcore.flow.behaviour import away, keys
+from callcore.flow.behaviour import away, keys, waiting
 from callcore.flow.behaviour.decide import DECIDE
 from callcore.flow.definition import (
     AnyPrompt,
     AnyStep,
+    Callback,
     Digits,
     Directory,
     End,
@@ -34,6 +35,7 @@ from callcore.flow.definition import (
     Queue,
     Ring,
     Say,
+    TellWait,
 )
 from callcore.flow.inputs import filled, said
 from callcore.flow.parts import values_in
@@ -41,6 +43,7 @@ from callcore.flow.state import (
     NO_VALUES,
     NOTHING_AROUND,
     Around,
+    BookCallback,
     Dial,
     Due,
     Effect,
@@ -54,6 +57,7 @@ from callcore.flow.state import (
     JoinQueue,
     Key,
     Labelled,
+    LeaveQueue,
     Listen,
     Looked,
     LookUp,
@@ -64,6 +68,7 @@ from callcore.flow.state import (
     Outcome,
     PersonDone,
     Phase,
+    Place,
     Play,
     PlayMusic,
     Record,
@@ -83,6 +88,7 @@ __all__ = [
     "NO_VALUES",
     "AnyPrompt",
     "Around",
+    "BookCallback",
     "Dial",
     "Due",
     "Effect",
@@ -96,6 +102,7 @@ __all__ = [
     "JoinQueue",
     "Key",
     "Labelled",
+    "LeaveQueue",
     "Listen",
     "LookUp",
     "Looked",
@@ -107,6 +114,7 @@ __all__ = [
     "Outcome",
     "PersonDone",
     "Phase",
+    "Place",
     "Play",
     "PlayMusic",
     "Record",
@@ -129,9 +137,16 @@ MOST_DECISIONS = 50
 #: How often a contact may be handed on from flow to flow.
 MOST_FLOWS = 20
 #: Prompts that are the last of a call: what ends with them.
-_LAST: dict[str, Ending] = {"failure": "failed", "farewell": "ended", "thanks": "message"}
+_LAST: dict[str, Ending] = {
+    "failure": "failed",
+    "farewell": "ended",
+    "thanks": "message",
+    "booked": "callback",
+}
 #: Time with people, in queues, or between two flows is not time in the flow.
-_WITHOUT_LIMIT = ("queued", "with_person", "outside", "going")
+_WITHOUT_LIMIT = ("queued", "with_person", "outside", "going", "leaving")
+#: A waiting plan ends when somebody answers, not by a limit: in ten years at the latest.
+_NO_LIMIT_MS = 315_360_000_000
 #: While these play, keys do nothing.
 _NO_KEYS = (*_LAST, "greeting")
 
@@ -155,7 +170,7 @@ class Machine:
         self.flow = flow
         self.around = around
         self.steps: dict[str, AnyStep] = {step.id: step for step in flow.steps}
-        self._limit_ms = flow.stay_limit_s * 1000
+        self._limit_ms = _NO_LIMIT_MS if flow.purpose == "plan" else flow.stay_limit_s * 1000
         self._length_ms = length_ms
         self.arms = {
             step.id: {arm.key: arm for arm in step.arms}
@@ -167,15 +182,20 @@ class Machine:
             step.id for step in flow.steps if any(values_in(p) for p in step.prompts())
         }
 
-    def start(self, now_ms: int, values: Mapping[str, Any] = NO_VALUES, flows: int = 0) -> Outcome:
+    def start(
+        self, now_ms: int, values: Mapping[str, Any] = NO_VALUES, flows: int = 0, queue: str = ""
+    ) -> Outcome:
         """A contact arrives. A flow without a start ends by its failure rule.
 
         Args:
             values: what its number, or the flow before, hands over.
             flows: how many flows have handed it on.
+            queue: of a waiting plan, the queue that the contact waits in.
         """
         begins = filled(self.flow.inputs, values) if values or self.flow.inputs else NO_VALUES
         origin = RunState("", "playing", "", now_ms, now_ms, None, 0, None, begins, flows)
+        if queue:
+            origin = origin._replace(queue=queue)
         if flows > MOST_FLOWS:
             return self.fail(origin, "round_and_round", now_ms)
         return self.enter(origin, "", "start", self.flow.start, "arrived", "", now_ms)
@@ -220,13 +240,15 @@ class Machine:
     def _hung_up(self, state: RunState, now_ms: int) -> Outcome:
         if state.phase == "recording":
             return away.recorded(self, state, now_ms, gone=True)
+        if state.phase == "leaving":
+            return waiting.in_plan(self, state, HungUp(), now_ms)
         ending: Ending = "hung_up"
         if state.phase == "with_person":
             ending = "person"
         elif state.phase == "outside":
             ending = "elsewhere"
-        elif state.role == "thanks":
-            ending = "message"
+        elif state.role in ("thanks", "booked"):
+            ending = _LAST[state.role]
         return self.finish(state, ending, ())
 
     def _key(self, state: RunState, key: str, now_ms: int) -> Outcome:
@@ -253,6 +275,8 @@ class Machine:
             return due(self, state, step, now_ms)
         if isinstance(step, Say | Music):
             return self.enter(state, step.id, "next", step.next, "heard", "", now_ms)
+        if isinstance(step, TellWait):
+            return self.enter(state, step.id, "next", step.next, "told", "", now_ms)
         if isinstance(step, FaxCheck):
             return self.enter(state, step.id, "no_fax", step.no_fax, "no_fax", "", now_ms)
         raise BrokenRule(f"nothing is due at a {step.kind} step")
@@ -287,7 +311,7 @@ class Machine:
             before = (*before, Moved(at, exit_name, step.id, why, detail))
             state = RunState(
                 step.id, "playing", "", state.began_ms, now_ms, None, 0, None, state.values,
-                state.flows, "", state.counts,
+                state.flows, "", state.counts, state.queue, "", None, state.told,
             )  # fmt: skip
             begin = _BEGIN.get(type(step))
             if begin is not None:
@@ -347,7 +371,8 @@ class Machine:
             due_ms = min(due_ms, state.began_ms + self._limit_ms)
         return RunState(
             state.step, phase, role, state.began_ms, state.entered_ms, due_ms, state.tries, None,
-            state.values, state.flows, state.typed, state.counts,
+            state.values, state.flows, state.typed, state.counts, state.queue, state.plan,
+            state.inner, state.told,
         )  # fmt: skip
 
     def fail(self, state: RunState, why: str, now_ms: int, *before: Effect) -> Outcome:
@@ -373,7 +398,9 @@ _BEGIN: dict[type, Callable[..., Outcome]] = {
     Directory: keys.begin,
     Music: Machine._begin_music,
     FaxCheck: Machine._begin_fax,
-    Queue: away.begin_queue,
+    Queue: waiting.begin_queue,
+    TellWait: waiting.begin_tell,
+    Callback: waiting.begin_callback,
     Ring: away.begin_ring,
     Message: away.begin_message,
     Lookup: away.begin_lookup,
@@ -381,7 +408,8 @@ _BEGIN: dict[type, Callable[..., Outcome]] = {
     End: Machine._begin_end,
 }
 _AWAY: dict[str, Callable[[Machine, RunState, Event, int], Outcome]] = {
-    "queued": away.queued,
+    "queued": waiting.queued,
+    "leaving": waiting.in_plan,
     "with_person": away.with_person,
     "ringing": away.ringing,
     "outside": away.outside,

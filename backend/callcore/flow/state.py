@@ -22,6 +22,7 @@ Phase = Literal[
     "recording",
     "asking",
     "going",
+    "leaving",
     "ended",
 ]  # fmt: skip
 #: Which prompt of a step is playing.
@@ -34,11 +35,24 @@ Role = Literal[
     "choices",
     "music",
     "thanks",
+    "other_number",
+    "booked",
     "farewell",
     "failure",
     "",
 ]
-Ending = Literal["person", "ended", "message", "elsewhere", "hung_up", "failed"]
+Ending = Literal["person", "ended", "message", "callback", "elsewhere", "hung_up", "failed"]
+
+
+class Place(NamedTuple):
+    """Where a caller stands in a queue, or would if they joined now (1 is next).
+
+    `expected_s`: the wait that is still ahead, in seconds; None where past errors forbid to
+    tell one, or nothing is known yet.
+    """
+
+    position: int
+    expected_s: float | None
 
 
 class MailboxRule(NamedTuple):
@@ -53,7 +67,10 @@ class Around(NamedTuple):
 
     `open_at`: open or closed at a moment (ms), and why. `mailbox`: its rule. `figure`: a live
     figure of a queue (a reference), or of the centre (None). `dial`: whose an extension is.
-    `people`: who can be spelled in the name directory.
+    `people`: who can be spelled in the name directory. `plan`: the key of the waiting plan of
+    a queue, or of a plan (a reference) that counts instead; empty for none. `plan_machine`: the
+    machine of a key. `place`: where the contact that is being run stands in a queue. `outside`:
+    a number that was typed, as it can be rung (E.164).
     """
 
     open_at: Callable[[str, int], tuple[bool, str] | None] = lambda _ref, _now_ms: None
@@ -61,6 +78,10 @@ class Around(NamedTuple):
     figure: Callable[[str | None, str], float | None] = lambda _ref, _figure: None
     dial: Callable[[str], Dialled] = lambda _digits: Dialled("none", "", False)
     people: Callable[[], Iterable[Person]] = tuple
+    plan: Callable[[str, str | None], str] = lambda _queue, _plan: ""
+    plan_machine: Callable[[str], Any] = lambda _key: None
+    place: Callable[[str], Place | None] = lambda _queue: None
+    outside: Callable[[str], str | None] = lambda _typed: None
 
 
 NOTHING_AROUND = Around()
@@ -73,7 +94,8 @@ class RunState(NamedTuple):
     `began_ms + limit` is always the end of the contact's stay in the flow. `values`
     is never changed in place. `flows` counts the flows that handed the contact on.
     `typed` holds the keys pressed at this step, or what they led to. `counts` says how
-    often each repeat has gone round.
+    often each repeat has gone round. `inner` is the state in the waiting plan, whose `due_ms`
+    counts for the whole.
     """
 
     step: str
@@ -88,6 +110,12 @@ class RunState(NamedTuple):
     flows: int = 0
     typed: str = ""
     counts: Mapping[str, int] = NO_VALUES
+    #: The queue that the contact waits in, its waiting plan, and where it is in that.
+    queue: str = ""
+    plan: str = ""
+    inner: RunState | None = None
+    #: The position and the wait in seconds that were told last; 0 for a wait that was not told.
+    told: tuple[int, int] | None = None
 
 
 class Key(NamedTuple):
@@ -166,6 +194,23 @@ class JoinQueue(NamedTuple):
 
     step: str
     queue: str
+
+
+class LeaveQueue(NamedTuple):
+    """Take the contact out of its queue: its waiting plan leads elsewhere."""
+
+    step: str
+    why: str
+
+
+class BookCallback(NamedTuple):
+    """Keep the contact's place in a queue, and ring `number` (E.164) when its turn comes."""
+
+    step: str
+    queue: str
+    number: str
+    attempts: int
+    retry_ms: int
 
 
 class Dial(NamedTuple):
@@ -269,6 +314,8 @@ Effect = (
     | PlayMusic
     | HearFax
     | JoinQueue
+    | LeaveQueue
+    | BookCallback
     | Dial
     | RingPerson
     | StopRinging
@@ -283,11 +330,23 @@ Effect = (
 Outcome = tuple[RunState, tuple[Effect, ...]]
 
 
+#: Between the stop of a queue and the stop of the waiting plan that runs there.
+WITHIN = "~"
+
+
 def to_data(state: RunState) -> list[Any]:
     """The state as a JSON list."""
-    return list(state._replace(values=dict(state.values), counts=dict(state.counts)))
+    data: list[Any] = list(state._replace(values=dict(state.values), counts=dict(state.counts)))
+    data[_INNER] = to_data(state.inner) if state.inner is not None else None
+    return data
 
 
 def from_data(data: list[Any]) -> RunState:
     """The state that `to_data` wrote."""
-    return RunState(*data)
+    state = RunState(*data)
+    told = (state.told[0], state.told[1]) if state.told else None
+    inner = from_data(list(state.inner)) if state.inner is not None else None
+    return state._replace(inner=inner, told=told)
+
+
+_INNER = RunState._fields.index("inner")

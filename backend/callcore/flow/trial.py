@@ -19,6 +19,7 @@ from callcore.flow.definition import AnyStep, Flow, SetValue
 from callcore.flow.parts import Part, StepId
 from callcore.flow.runner import (
     Around,
+    BookCallback,
     Dial,
     Due,
     Event,
@@ -37,6 +38,7 @@ from callcore.flow.runner import (
     Moved,
     NowhereToGo,
     PersonDone,
+    Place,
     Play,
     PlayMusic,
     Record,
@@ -46,6 +48,7 @@ from callcore.flow.runner import (
     Taken,
     WaitedOut,
 )
+from callcore.flow.state import WITHIN
 from callcore.flow.why import why
 from callcore.flow.world import World
 
@@ -62,9 +65,10 @@ Ringing = Literal["answered", "busy", "no_answer", "failed"]
 class Pretend(Part):
     """What is made up for a trial; what is left out is as it really is, or goes well.
 
-    `figures` by queue (or `centre`); `waits`: seconds until a queue's caller is answered, None
-    for never; `rows`: the row that a table gives, None for no row; `rings` by step; `hours`:
-    open or closed; `failing`: steps that do not work.
+    `figures` by queue (or `centre`), `position` and `expected_wait` (s) among them; `waits`:
+    seconds until a queue's caller is answered, None for never; `rows`: the row that a table
+    gives, None for no row; `rings` by step; `hours`: open or closed; `failing`: steps that do
+    not work.
     """
 
     figures: dict[str, dict[str, float]] = {}
@@ -174,6 +178,7 @@ class Trial:
         self._keys = list(setup.keys)
         self._now = self._begins
         self._asked: LookUp | None = None
+        self._plan = ""
         self._queue = ""
         self._going = ""
         self._lines: list[Line] = []
@@ -186,17 +191,18 @@ class Trial:
         given = {**self._setup.values, "caller": self._setup.caller,
                  "dialled": self._setup.dialled}  # fmt: skip
         state, effects = self._machine.start(self._begins, given)
-        self._take(effects)
+        self._take(effects, state)
         waits_for = ""
         for _ in range(MOST_EVENTS):
             if state.phase == "ended":
                 break
             event = self._next(state, hold)
             if event is None:
-                waits_for = "key" if state.phase in ("listening", "recording") else state.phase
+                phase = state.inner.phase if state.inner else state.phase
+                waits_for = "key" if phase in ("listening", "recording") else state.phase
                 break
             state, effects = self._machine.resume(state, event, self._now)
-            self._take(effects)
+            self._take(effects, state)
         return self._result(state, waits_for)
 
     # What happens next
@@ -206,6 +212,10 @@ class Trial:
             return self._pressed(state, hold)
         if state.phase == "playing":
             return self._due(state)
+        if state.phase == "queued":
+            return self._queued(state, hold)
+        if state.phase == "leaving":
+            return self._in_plan(state, hold)
         return _NEXT[state.phase](self, state)
 
     def _due(self, state: RunState) -> Event:
@@ -233,19 +243,42 @@ class Trial:
             return Key("#")
         return self._due(state)
 
-    def _queued(self, state: RunState) -> Event | None:
+    def _queued(self, state: RunState, hold: bool) -> Event | None:
         pretended = self._setup.pretend.waits
         facts = self._world.queues.get(self._queue)
         longest_s = facts.longest_wait_s if facts else None
         wait_s = pretended.get(self._queue, 0)
-        if wait_s is not None and (longest_s is None or wait_s < longest_s):
-            self._now += wait_s * 1000
+        answered = wait_s is not None and (longest_s is None or wait_s < longest_s)
+        over_s = wait_s if answered else longest_s
+        over_ms = None if over_s is None else state.entered_ms + over_s * 1000
+        if self._plan_first(state, over_ms):
+            return self._in_plan(state, hold)
+        if answered:
+            assert over_ms is not None
+            self._now = over_ms
             self._line("person", state.step, "A person answers", f"after {wait_s} s, pretended")
             return Taken()
         if longest_s is None:
             return None
-        self._now += longest_s * 1000
+        assert over_ms is not None
+        self._now = over_ms
         return WaitedOut()
+
+    def _plan_first(self, state: RunState, over_ms: int | None) -> bool:
+        """Whether something happens in the waiting plan before the wait is over."""
+        if state.inner is None or state.due_ms is None:
+            return False
+        due_ms = state.due_ms
+        if state.inner.phase == "listening" and self._keys and self._keys[0] != "wait":
+            due_ms = self._now + KEY_AFTER_MS
+        return over_ms is None or due_ms < over_ms
+
+    def _in_plan(self, state: RunState, hold: bool) -> Event | None:
+        """The waiting plan goes on, also where it leads out of the queue."""
+        inner = state.inner
+        if inner is not None and inner.phase in ("listening", "recording"):
+            return self._pressed(inner, hold)
+        return self._due(state)
 
     def _with_person(self, state: RunState) -> Event:
         self._now += TALK_MS
@@ -292,9 +325,21 @@ class Trial:
             facts = self._world.queues.get(reference) if reference else None
             members = facts.members if facts else 1
             return {"signed_in": members, "available": members, "waiting": 0.0,
-                    "longest_wait": 0.0}.get(name)  # fmt: skip
+                    "longest_wait": 0.0, "position": 1.0}.get(name)  # fmt: skip
 
-        return self._real._replace(open_at=open_at, figure=figure)
+        def place(queue: str) -> Place:
+            known = pretend.figures.get(queue, {})
+            expected_s = known.get("expected_wait")
+            return Place(max(1, int(known.get("position", 1))), expected_s)
+
+        around = self._real._replace(open_at=open_at, figure=figure, place=place)
+
+        def plan_machine(key: str) -> Any:
+            """The plan with this trial's pretences: others share the machine."""
+            plan = self._real.plan_machine(key)
+            return Machine(plan.flow, self._world.length_ms, around) if plan else None
+
+        return around._replace(plan_machine=plan_machine)
 
     def _with_failures(self, flow: Flow) -> Flow:
         """The flow with what fails in place of the steps that are pretended to fail."""
@@ -305,7 +350,8 @@ class Trial:
 
     # Writing down
 
-    def _take(self, effects: tuple[Any, ...]) -> None:
+    def _take(self, effects: tuple[Any, ...], state: RunState) -> None:
+        self._plan = state.plan or self._plan
         for effect in effects:
             take = _TAKE.get(type(effect))
             if take is not None:
@@ -323,14 +369,35 @@ class Trial:
         step, exit_name = way_out(self._written, moved.step, moved.exit, moved.to)
         target: AnyStep | None = self._steps.get(moved.to or "")
         if target is None and moved.to is not None:
-            inner = self._machine.steps.get(moved.to)
+            inner = self._inner_step(moved.to)
             target = None if isinstance(inner, SetValue) else inner
         said = describe.stop(target, self._world) if target is not None else None
-        reason = why(moved, self._machine.flow)
+        reason = why(*self._where(moved))
         if moved.step in self._setup.pretend.failing:
             reason = "this step is pretended to fail"
         words = f"{said.title}: {said.sentence}" if said else ""
         self._line("moved", step, words, reason, exit_name, moved.to or "")
+
+    def _inner_step(self, step_id: str) -> AnyStep | None:
+        """A stop of a shared block, or of the waiting plan."""
+        _, within, rest = step_id.partition(WITHIN)
+        if not within:
+            return self._machine.steps.get(step_id)
+        plan = self._real.plan_machine(self._plan)
+        return plan.steps.get(rest) if plan else None
+
+    def _where(self, moved: Moved) -> tuple[Moved, Flow]:
+        """A move with the flow that it happened in: this one, or the waiting plan."""
+        _, within, rest = moved.step.partition(WITHIN)
+        plan = self._real.plan_machine(self._plan) if within else None
+        if plan is None:
+            return moved, self._machine.flow
+        to = moved.to.partition(WITHIN)[2] if moved.to else None
+        return moved._replace(step=rest, to=to), plan.flow
+
+    def _booked(self, booked: BookCallback) -> None:
+        number = self._world.national.get(booked.number, booked.number)
+        self._line("callback", booked.step, f"A callback to {number} is booked")
 
     def _played(self, play: Play) -> None:
         words = self._world.words(play.prompt) or describe.prompt_words(play.prompt, self._world)
@@ -367,6 +434,7 @@ class Trial:
         if not ending and state.phase == "going":
             ending, waits_for = "elsewhere", ""
         step = (self._finish.step if self._finish else state.step).partition(".")[0]
+        step = step.partition(WITHIN)[0]
         place = describe.stop(self._steps[step], self._world).name if step in self._steps else ""
         seconds = round((self._now - self._begins) / 1000, 1)
         return Result(
@@ -382,7 +450,6 @@ def _failed(step: AnyStep) -> AnyStep:
 
 
 _NEXT: dict[str, Callable[[Trial, RunState], Event | None]] = {
-    "queued": Trial._queued,
     "with_person": Trial._with_person,
     "ringing": Trial._ringing,
     "outside": Trial._outside,
@@ -393,6 +460,7 @@ _TAKE: dict[type, Callable[[Trial, Any], None]] = {
     Moved: Trial._moved,
     Play: Trial._played,
     JoinQueue: Trial._joined,
+    BookCallback: Trial._booked,
     Dial: Trial._rang,
     RingPerson: Trial._rang,
     LookUp: Trial._looks_up,
@@ -419,6 +487,7 @@ ENDINGS = {
     "person": "with a person",
     "ended": "ended by us",
     "message": "message left",
+    "callback": "callback booked",
     "elsewhere": "sent elsewhere",
     "hung_up": "hung up",
     "failed": "the failure rule",

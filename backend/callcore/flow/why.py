@@ -47,6 +47,11 @@ _WHY = {
     "no_queue": "no queue is chosen → failure rule",
     "no_hours": "there are no such hours → failure rule",
     "nowhere": "the exit leads nowhere → failure rule",
+    "told": "told to the end",
+    "not_told": "not sure enough to tell",
+    "booked": "a callback to {detail} is booked",
+    "declined": "no callback wanted → {label}",
+    "no_such_number": "{detail} is no number that can be rung → {after}",
     "round_and_round": "decisions go round in a circle → failure rule",
     "stay_limit": "longer in the flow than {limit} → failure rule",
 }

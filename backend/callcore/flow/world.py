@@ -11,12 +11,16 @@ from callcore.speech.length import estimated_ms
 
 
 class QueueFacts(NamedTuple):
-    """A queue as a flow sees it. An unfinished one has a name and nothing else yet."""
+    """A queue as a flow sees it. An unfinished one has a name and nothing else yet.
+
+    `plan` is its waiting plan, a `flow:` reference; empty for none.
+    """
 
     name: str
     finished: bool
     members: int
     longest_wait_s: int | None = None
+    plan: str = ""
 
 
 class HoursFacts(NamedTuple):
@@ -62,6 +66,7 @@ class FlowFacts(NamedTuple):
     leads_to: tuple[str, ...] = ()
     inputs: tuple[Input, ...] = ()
     outputs: tuple[str, ...] = ()
+    purpose: str = "flow"
 
 
 class TableFacts(NamedTuple):

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 from callcore.events import Happening, Kind
+from callcore.flow.state import WITHIN
 from callcore.measures.rows import INTERVAL_MS, QueueRow, total
 
 
@@ -87,9 +88,10 @@ class Fold:
         self._flow[event.contact] = event.body["flow"]
 
     def _on_moved(self, event: Happening) -> None:
-        flow = self._flow.get(event.contact)
+        step, within, inner = event.body["step"].partition(WITHIN)
+        flow = event.body.get("plan") if within else self._flow.get(event.contact)
         if flow is not None:
-            self.arms[flow][(event.body["step"], event.body["exit"])] += 1
+            self.arms[flow][(inner if within else step, event.body["exit"])] += 1
 
     def _on_queued(self, event: Happening) -> None:
         offer = _Offer(event.body["queue"], event.at_ms // INTERVAL_MS, event.at_ms)
@@ -115,6 +117,12 @@ class Fold:
 
     def _on_answered(self, event: Happening) -> None:
         offer = self._offers.get(event.contact)
+        if event.body.get("callback"):
+            # Booked and counted when the caller hung up; from here on only the time is told.
+            self._offers[event.contact] = _Offer(
+                event.body["queue"], event.at_ms // INTERVAL_MS, event.at_ms, event.at_ms
+            )
+            return
         if offer is None:
             return
         row, waited_ms = self._row(offer), event.at_ms - offer.entered_ms

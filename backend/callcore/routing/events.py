@@ -56,13 +56,20 @@ class GoAway(NamedTuple):
 class Join(NamedTuple):
     """A contact enters a queue. `entered_ms` is earlier than now when it is taken up again.
 
-    `priority` None takes the queue's.
+    `priority` None takes the queue's. A `callback` has no longest wait: nobody is on the line.
     """
 
     contact: str
     queue: str
     entered_ms: int
     priority: int | None = None
+    callback: bool = False
+
+
+class NotReached(NamedTuple):
+    """A callback's caller was not reached: the agent who rang them is free at once."""
+
+    contact: str
 
 
 class Leave(NamedTuple):
@@ -111,6 +118,7 @@ Event = (
     | GoAvailable
     | GoAway
     | Join
+    | NotReached
     | Leave
     | Answer
     | Decline

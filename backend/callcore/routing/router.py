@@ -51,6 +51,7 @@ class Waiting:
     connected: bool = False
     last_tried: str = ""
     priority: int | None = None
+    callback: bool = False
 
 
 class Router:
@@ -80,6 +81,7 @@ class Router:
             e.GoAvailable: self._go_available,
             e.GoAway: self._go_away,
             e.Join: self._join,
+            e.NotReached: self._not_reached,
             e.Leave: self._leave,
             e.Answer: self._answer,
             e.Decline: self._decline,
@@ -277,18 +279,26 @@ class Router:
             return [e.LeftQueue(event.contact, event.queue, event.entered_ms, "queue_gone")]
         self._sequence += 1
         contact = Waiting(event.contact, event.queue, event.entered_ms, self._sequence)
-        contact.priority = event.priority
+        contact.priority, contact.callback = event.priority, event.callback
         if event.priority is not None:
             self._own_priority.setdefault(event.queue, set()).add(event.contact)
         self.contacts[contact.id] = contact
-        self._waiting[contact.queue][contact.id] = contact
+        line = self._waiting[contact.queue]
+        earlier = line and contact.entered_ms < next(reversed(line.values())).entered_ms
+        line[contact.id] = contact
+        if earlier:
+            # A place that was kept: the line stays in order of entry.
+            ordered = sorted(line.values(), key=lambda w: (w.entered_ms, w.sequence))
+            self._waiting[contact.queue] = {w.id: w for w in ordered}
         return self._offer(contact, now_ms)
 
     def due_ms(self, contact: Waiting) -> int | None:
         """When `ContactDue` must be fed for a waiting contact."""
         rule = self._rules.get(contact.queue)
         longest_ms = rule.longest_wait_ms if rule else None
-        return None if longest_ms is None or contact.connected else contact.entered_ms + longest_ms
+        if longest_ms is None or contact.connected or contact.callback:
+            return None
+        return contact.entered_ms + longest_ms
 
     def _offer(self, contact: Waiting, now_ms: int) -> list[Decision]:
         """Ring the agent who has been idle longest, not the last one tried if there is another."""
@@ -337,6 +347,13 @@ class Router:
         if agent is None:
             return [left]
         return [self._stop_ring(contact, "caller_left"), left, *self._free(agent, now_ms)]
+
+    def _not_reached(self, event: e.NotReached, now_ms: int) -> list[Decision]:
+        contact = self._contact(event.contact)
+        if not contact.connected:
+            raise EventRefused("not-connected", "Nobody has taken this callback.")
+        del self.contacts[contact.id]
+        return self._free(self.agents[contact.agent], now_ms)
 
     @staticmethod
     def _stop_ring(contact: Waiting, why: str) -> Decision:

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from callcore.events import Happening
 from callcore.flow import runner
 from exchange.live.configuration import Script
+
+if TYPE_CHECKING:
+    from exchange.live.callbacks import Back
 
 
 @dataclass(slots=True)
@@ -29,17 +32,19 @@ class Live:
     label: str = ""
     priority: int | None = None
     playing: dict[str, Any] | None = None
+    #: The key of the waiting plan of the queue that it came into last.
+    plan: str = ""
     #: How many times an outside number was rung: an answer to an older ringing is no answer.
     rings: int = 0
+    #: What a callback has besides; None for all other contacts.
+    back: Back | None = None
     log: list[dict[str, Any]] = field(default_factory=list)
 
 
-_NOT_SHOWN = ("run", "definition", "values", "blocks")
+_NOT_SHOWN = ("run", "definition", "values", "blocks", "log")
 
 
 def log_line(event: Happening) -> dict[str, Any]:
     """An event as the log of its contact shows it."""
-    shown = {
-        k: v for k, v in event.body.items() if k not in ("run", "definition", "values", "blocks")
-    }
+    shown = {k: v for k, v in event.body.items() if k not in _NOT_SHOWN}
     return {"at_ms": event.at_ms, "kind": str(event.kind), "agent": event.agent, **shown}

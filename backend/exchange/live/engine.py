@@ -22,10 +22,13 @@ from callcore.measures.ridge import Ridge
 from callcore.routing import events as e
 from callcore.routing.events import Status
 from callcore.routing.router import DIRECT, Router
+from callcore.waiting.estimate import Waits
+from exchange.live import callbacks
 from exchange.live.configuration import Answer, Configuration, Script
 from exchange.live.contact import Live, log_line
 from exchange.live.performing import outside_due, perform
 from exchange.stand_ins.outside_line import OutsideLine, SimulatedLine
+from numbers_app.plan import NotANumber, read
 from numbers_app.services import NumberFacts
 
 #: How much of an agent's past the floor shows.
@@ -54,6 +57,11 @@ class Engine:
         self.fold = Fold(config.limits())
         self.ridge = Ridge()
         self.hours: dict[str, list[tuple[int, str]]] = {}
+        self.waits = Waits()
+        #: Scripts of waiting plans by key; contacts under way keep the version they began with.
+        self.plans: dict[str, Script] = {}
+        #: The contact that is being run: what machines ask is asked for it.
+        self._serving = ""
         self.day_ends_ms = 0
         self.now_ms = now_ms
         #: Look-ups that wait for an answer: contact, table, key.
@@ -72,7 +80,7 @@ class Engine:
         decisions = self.router.configure(
             config.queue_rules(), config.members(), config.handling, now_ms
         )
-        for script in config.scripts.values():
+        for script in (*config.scripts.values(), *self.plans.values()):
             script.machine.around = self.around
         for contact in list(self.contacts.values()):
             contact.script.machine.around = self.around
@@ -90,7 +98,42 @@ class Engine:
         """What machines ask while they run."""
         config = self.config
         return runner.Around(
-            config.open_at, config.mailbox, self.figure, config.dial, config.people
+            config.open_at, config.mailbox, self.figure, config.dial, config.people,
+            self._plan, self._plan_machine, self._place, _outside,
+        )  # fmt: skip
+
+    def _plan(self, queue: str, plan: str | None) -> str:
+        """The key of the waiting plan that counts: the step's, else the queue's."""
+        known = self.config.queues.get(queue.partition(":")[2])
+        wanted = plan.partition(":")[2] if plan else known.plan if known else ""
+        script = self.config.scripts.get(wanted)
+        if script is None or script.machine.flow.purpose != "plan":
+            return ""
+        key = str(script.version_id)
+        self.plans[key] = script
+        return key
+
+    def _plan_machine(self, key: str) -> runner.Machine | None:
+        script = self.plans.get(key)
+        return script.machine if script else None
+
+    def _place(self, reference: str) -> runner.Place | None:
+        """Where the contact that is being run stands in a queue, or would stand."""
+        queue = reference.partition(":")[2]
+        if queue not in self.config.queues:
+            return None
+        line = [w for w in self.router.waiting(queue) if not w.connected]
+        at = next((i for i, w in enumerate(line) if w.id == self._serving), len(line))
+        waited_ms = self.now_ms - line[at].entered_ms if at < len(line) else 0
+        staff = self.staff(queue)
+        expected = self.waits.expected(queue, at, waited_ms / 1000, staff, self.now_ms)
+        told = expected is not None and expected.may_be_told
+        return runner.Place(at + 1, expected.seconds if expected and told else None)
+
+    def staff(self, queue: str) -> int:
+        """Agents of a queue who are signed in."""
+        return sum(
+            a.status is not Status.OUT and queue in a.queues for a in self.router.agents.values()
         )
 
     def figure(self, reference: str | None, name: str) -> float | None:
@@ -103,7 +146,9 @@ class Engine:
             if a.status is not Status.OUT and (queue is None or queue in a.queues)
         ]  # fmt: skip
         queues = [queue] if queue is not None else list(self.config.queues)
-        waiting = [w for q in queues for w in self.router.waiting(q)]
+        waiting = [w for q in queues for w in self.router.waiting(q) if not w.callback]
+        if name in ("position", "expected_wait"):
+            return self._ahead(reference, name)
         match name:
             case "signed_in":
                 return len(agents)
@@ -118,6 +163,13 @@ class Engine:
         level = row.service_level(self.config.queues[queue].formula if queue else "A")
         return None if level is None else round(level * 100, 1)
 
+    def _ahead(self, reference: str | None, name: str) -> float | None:
+        """A figure of the contact's own wait; None where it is not sure enough."""
+        place = self._place(reference) if reference else None
+        if place is None:
+            return None
+        return place.position if name == "position" else place.expected_s
+
     def advance(self, now_ms: int) -> None:
         """Let everything happen that is due by now."""
         self.now_ms = now_ms
@@ -129,7 +181,9 @@ class Engine:
                 self._contact_due(identity, now_ms)
             elif kind == "wait" and identity in self.router.contacts:
                 self.carry_out(self.router.apply(e.ContactDue(identity), now_ms), now_ms)
-            elif kind in ("answered", "busy", "failed", "done"):
+            elif kind == "callback":
+                callbacks.its_turn(self, identity, now_ms)
+            elif kind in ("answered", "busy", "failed", "no_answer", "done"):
                 outside_due(self, kind, identity, now_ms)
             elif kind == "fax" and identity in self.contacts:
                 self.feed(self.contacts[identity], runner.FaxTone(), now_ms)
@@ -184,6 +238,7 @@ class Engine:
             answer = self._answering(facts, now_ms)
         values = {**answer.values, "caller": caller, "dialled": number}
         answer.script.machine.around = self.around
+        self._serving = contact_id
         state, effects = answer.script.machine.start(now_ms, values)
         trial = script is not None
         contact = Live(contact_id, number, caller, trial, answer.script, state, now_ms, values)
@@ -229,11 +284,22 @@ class Engine:
         self.feed(contact, runner.Key(key), now_ms)
 
     def _hang_up(self, body: dict[str, Any], now_ms: int) -> None:
-        contact = self._contact(body["contact"])
+        self.hang_up(self._contact(body["contact"]), now_ms)
+
+    def hang_up(self, contact: Live, now_ms: int) -> None:
+        """Whoever called, or was called back, hangs up."""
         if contact.id in self.router.contacts:
             self.carry_out(self.router.apply(e.Leave(contact.id, "hung_up"), now_ms), now_ms)
         if contact.state.phase != "ended":
             self.feed(contact, runner.HungUp(), now_ms)
+
+    def _cancel(self, body: dict[str, Any], now_ms: int) -> None:
+        contact = self.contacts.get(body["contact"])
+        if contact is None or contact.back is None:
+            raise EventRefused("callback-over", "This callback is over.")
+        if contact.agent:
+            raise EventRefused("callback-under-way", "An agent is calling back at this moment.")
+        callbacks.cancel(self, contact, now_ms)
 
     def _wrap_up(self, body: dict[str, Any], now_ms: int) -> None:
         agent = self.router.agents.get(body["agent"])
@@ -269,6 +335,7 @@ class Engine:
             self.feed(contact, runner.Due(), now_ms)
 
     def feed(self, contact: Live, event: runner.Event, now_ms: int) -> None:
+        self._serving = contact.id
         contact.state, effects = contact.script.machine.resume(contact.state, event, now_ms)
         perform(self, contact, effects, now_ms)
 
@@ -289,6 +356,9 @@ class Engine:
 
     def rejoin(self, contact: Live, now_ms: int) -> None:
         """Put a contact back into its queue, at the place its entry gives it."""
+        if contact.back is not None:
+            callbacks.taken_up(self, contact, now_ms)
+            return
         join = e.Join(contact.id, contact.queue, contact.entered_ms, contact.priority)
         self.carry_out(self.router.apply(join, now_ms), now_ms)
         self.watch_wait(contact)
@@ -331,6 +401,10 @@ class Engine:
         )  # fmt: skip
 
     def _connected(self, connected: e.Connected, now_ms: int) -> None:
+        back = self.contacts[connected.contact]
+        if back.back is not None:
+            callbacks.call(self, back, connected.agent, now_ms)
+            return
         self.emit(
             Kind.ANSWERED, now_ms, contact=connected.contact, agent=connected.agent,
             queue=connected.queue, entered_ms=connected.entered_ms,
@@ -358,6 +432,10 @@ class Engine:
     def _left_queue(self, left: e.LeftQueue, now_ms: int) -> None:
         """Out of a queue without an answer; out of one person's line nothing is told or counted."""
         contact = self.contacts.get(left.contact)
+        if contact is not None and contact.back is not None:
+            if left.why == "queue_gone":
+                callbacks.finish(self, contact, "not_reached", now_ms)
+            return
         if contact is not None:
             contact.queue = ""
         if left.queue.startswith(DIRECT):
@@ -366,7 +444,8 @@ class Engine:
             Kind.LEFT_QUEUE, now_ms, contact=left.contact, queue=left.queue,
             entered_ms=left.entered_ms, why=left.why,
         )  # fmt: skip
-        if contact is not None and left.why != "hung_up":
+        waits = contact is not None and contact.state.phase == "queued"
+        if contact is not None and waits and left.why != "hung_up":
             self.feed(contact, runner.WaitedOut(left.why), now_ms)
 
     def _agent_changed(self, changed: e.AgentChanged, now_ms: int) -> None:
@@ -394,6 +473,7 @@ class Engine:
         """Count an event: a new one, or one read back from the journal."""
         if event.at_ms >= self.day_begins_ms:
             self.fold.apply(event)
+        self.waits.apply(event)
         self.ridge.apply(event)
         live = self.contacts.get(event.contact) or self.over.get(event.contact)
         if live is not None:
@@ -409,7 +489,17 @@ class Engine:
 
 _Command = Callable[[Engine, dict[str, Any], int], dict[str, Any] | None]
 
+
+def _outside(typed: str) -> str | None:
+    """A number as it can be rung; None for what is none."""
+    try:
+        return read(typed)
+    except NotANumber:
+        return None
+
+
 _COMMANDS: dict[str, _Command] = {
+    "callback.cancel": Engine._cancel,
     "call.key": Engine._key,
     "call.hang_up": Engine._hang_up,
     "agent.sign_in": Engine._sign_in,

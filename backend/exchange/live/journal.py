@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from datetime import timedelta
 from typing import Any
 
@@ -11,7 +11,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from callcore.events import Happening, Kind
-from exchange.models import Command, Contact, Journal, Lease
+from exchange.models import Callback, Command, Contact, Journal, Lease
 from mailboxes import services as mailbox_services
 from mailboxes.tasks import give_voice
 
@@ -69,6 +69,7 @@ def write(
             )
             for h in events
         )  # fmt: skip
+        _write_callbacks(site, events)
         _keep_messages(events)
         for command_id, answer in answers:
             Command.objects.filter(pk=command_id).update(answer=answer, answered_at=timezone.now())
@@ -81,11 +82,46 @@ def _write_contacts(site: str, events: list[Happening]) -> None:
             flow=h.body["flow"], arrived_ms=h.at_ms,
         )
         for h in events
-        if h.kind is Kind.ARRIVED
+        if h.kind in (Kind.ARRIVED, Kind.BOOKED)
     )  # fmt: skip
     for h in events:
         if h.kind is Kind.ENDED:
             Contact.objects.filter(pk=h.contact).update(ended_ms=h.at_ms, ending=h.body["ending"])
+
+
+def _write_callbacks(site: str, events: list[Happening]) -> None:
+    """Callbacks as lists show them; what the exchange takes up again stands in the journal."""
+    booked = [h for h in events if h.kind is Kind.BOOKED]
+    Callback.objects.bulk_create(
+        Callback(
+            contact=h.contact, site=site, origin=h.body["origin"], queue=h.body["queue"],
+            number=h.body["caller"], booked_ms=h.at_ms, entered_ms=h.body["entered_ms"],
+            next_ms=h.body["next_ms"], attempts=h.body["attempts"],
+        )
+        for h in booked
+    )  # fmt: skip
+    for h in events:
+        changes = _CALLBACK_CHANGES.get(h.kind)
+        if changes is not None:
+            Callback.objects.filter(pk=h.contact).update(**changes(h))
+
+
+_States = Callback.State
+_CALLBACK_CHANGES: dict[Kind, Callable[[Happening], dict[str, Any]]] = {
+    Kind.CALLS_BACK: lambda h: {
+        "state": _States.CALLING, "agent": h.agent, "tried": h.body["attempt"],
+    },
+    Kind.NOT_REACHED: lambda h: {
+        "state": _States.WAITING, "agent": "", "next_ms": h.body["next_ms"],
+    },
+    Kind.ANSWERED: lambda h: {"state": _States.TALKING},
+    Kind.ENDED: lambda h: {
+        "state": {"not_reached": _States.NOT_REACHED, "cancelled": _States.CANCELLED}.get(
+            h.body["ending"], _States.DONE
+        ),
+        "ended_ms": h.at_ms,
+    },
+}  # fmt: skip
 
 
 def _keep_messages(events: list[Happening]) -> None:
@@ -123,6 +159,12 @@ def open_contacts(site: str) -> dict[str, list[Happening]]:
     for row in Journal.objects.filter(contact__in=ids).order_by("seq").iterator():
         stories[row.contact].append(_happening(row))
     return stories
+
+
+def story(contact: str) -> list[Happening]:
+    """Everything that was written of one contact."""
+    rows = Journal.objects.filter(contact=contact).order_by("seq")
+    return [_happening(row) for row in rows]
 
 
 def last_agent_states(site: str) -> list[Happening]:

@@ -9,9 +9,12 @@ from callcore.events import Kind
 from callcore.flow import describe, runner
 from callcore.flow.blocks import plain, way_out
 from callcore.flow.definition import SpokenText
+from callcore.flow.state import WITHIN
 from callcore.flow.why import why
 from callcore.routing import events as e
 from callcore.routing.router import DIRECT
+from exchange.live import callbacks
+from exchange.live.configuration import Script
 from exchange.live.contact import Live
 from exchange.stand_ins.fax import tone_after_ms
 from numbers_app.plan import national
@@ -26,7 +29,11 @@ KEPT_OVER = 500
 def perform(engine: Engine, contact: Live, effects: tuple[runner.Effect, ...], now_ms: int) -> None:
     """Carry out effects in their order, and look after what is due next."""
     engine.set_timer(contact.state.due_ms, "contact", contact.id)
+    state = contact.state
     for effect in effects:
+        if contact.state is not state:
+            # An effect led on at once (a queue that is gone): the rest is overtaken.
+            return
         _EFFECTS[type(effect)](engine, contact, effect, now_ms)
 
 
@@ -39,21 +46,35 @@ def _listen(engine: Engine, contact: Live, listen: runner.Listen, now_ms: int) -
 
 
 def _moved(engine: Engine, contact: Live, moved: runner.Moved, now_ms: int) -> None:
-    script = contact.script
-    words = plain(why(moved, script.machine.flow))
+    script, move = _where(engine, contact, moved)
+    words = plain(why(move, script.machine.flow))
     step, exit_name = moved.step, moved.exit
-    if script.written is not None:
+    if script is contact.script and script.written is not None:
         step, exit_name = way_out(script.written, moved.step, moved.exit, moved.to)
-    name = script.step_words(moved.to or "")
+    name = script.step_words(move.to or "")
     engine.emit(
         Kind.MOVED, now_ms, contact=contact.id, step=step, exit=exit_name, to=moved.to,
         why=moved.why, words=words, title=name.title if name else "",
         sentence=name.sentence if name else "", run=runner.to_data(contact.state),
+        **({"plan": script.flow_id} if script is not contact.script else {}),
     )  # fmt: skip
+
+
+def _where(engine: Engine, contact: Live, moved: runner.Moved) -> tuple[Script, runner.Moved]:
+    """A move with the script that it happened in: the contact's, or its waiting plan."""
+    _, within, step = moved.step.partition(WITHIN)
+    plan = engine.plans.get(contact.state.plan or contact.plan) if within else None
+    if plan is None:
+        return contact.script, moved
+    to = moved.to.partition(WITHIN)[2] if moved.to else None
+    return plan, moved._replace(step=step, to=to)
 
 
 def _play(engine: Engine, contact: Live, play: runner.Play, now_ms: int) -> None:
     take = contact.script.takes.get(play.prompt)
+    plan = engine.plans.get(contact.state.plan)
+    if take is None and plan is not None:
+        take = plan.takes.get(play.prompt)
     words = describe.prompt_words(play.prompt, contact.script.world)
     contact.playing = {
         "take": take, "since_ms": now_ms, "length_ms": play.length_ms, "step": play.step,
@@ -69,12 +90,21 @@ def _play(engine: Engine, contact: Live, play: runner.Play, now_ms: int) -> None
 def _join(engine: Engine, contact: Live, join: runner.JoinQueue, now_ms: int) -> None:
     contact.playing = None
     contact.queue, contact.entered_ms = join.queue.partition(":")[2], now_ms
-    engine.emit(Kind.QUEUED, now_ms, contact=contact.id, queue=contact.queue, step=join.step)
+    contact.plan = contact.state.plan
+    engine.emit(
+        Kind.QUEUED, now_ms, contact=contact.id, queue=contact.queue, step=join.step,
+        staff=engine.staff(contact.queue), run=runner.to_data(contact.state),
+    )  # fmt: skip
     engine.carry_out(
         engine.router.apply(e.Join(contact.id, contact.queue, now_ms, contact.priority), now_ms),
         now_ms,
     )
     engine.watch_wait(contact)
+
+
+def _leave_queue(engine: Engine, contact: Live, left: runner.LeaveQueue, now_ms: int) -> None:
+    if contact.id in engine.router.contacts:
+        engine.carry_out(engine.router.apply(e.Leave(contact.id, left.why), now_ms), now_ms)
 
 
 def _finish(engine: Engine, contact: Live, finish: runner.Finish, now_ms: int) -> None:
@@ -202,6 +232,9 @@ def outside_due(engine: Engine, result: str, identity: str, now_ms: int) -> None
     contact = engine.contacts.get(contact_id)
     if contact is None or str(contact.rings) != ring:
         return
+    if contact.back is not None:
+        callbacks.rung(engine, contact, result, now_ms)
+        return
     if contact.state.phase == ("outside" if result == "done" else "ringing"):
         engine.emit(
             Kind.RANG_OUT, now_ms, contact=contact.id, step=contact.state.step, result=result
@@ -250,6 +283,8 @@ _EFFECTS: dict[type, Callable[[Engine, Live, Any, int], None]] = {
     runner.Play: _play,
     runner.Listen: _listen,
     runner.JoinQueue: _join,
+    runner.LeaveQueue: _leave_queue,
+    runner.BookCallback: callbacks.book,
     runner.Dial: _dial,
     runner.RingPerson: _ring_person,
     runner.StopRinging: _stop_ringing,

@@ -14,6 +14,7 @@ from callcore.events import Happening, Kind
 from callcore.flow import runner
 from callcore.routing import events as e
 from callcore.routing.events import Status
+from exchange.live import callbacks
 from exchange.live.configuration import Script
 from exchange.live.contact import Live, log_line
 from exchange.live.engine import Engine
@@ -39,20 +40,24 @@ def recover(
         script_of: the script named in an ARRIVED event's body.
     """
     # What a contact heard stands in the journal: the start of its script is not asked for hours.
-    lives = [_revive(story, script_of) for story in stories.values() if story]
+    lives = [_revive(engine, story, script_of) for story in stories.values() if story]
     engine.contacts = {live.id: live for live in lives}
     for live in lives:
         live.script.machine.around = engine.around
+        if live.state.plan:
+            _take_up_plan(engine, live.state.plan, script_of)
     for event in today:
         engine.absorb(event)
     for live in lives:
-        live.log = [log_line(event) for event in stories[live.id]]
+        live.log += [log_line(event) for event in stories[live.id]]
     _agents(engine, agents, now_ms)
     waiting = [live for live in lives if live.state.phase == "queued"]
     for live in sorted(waiting, key=lambda live: live.entered_ms):
         engine.rejoin(live, now_ms)
     for live in lives:
-        if live.state.phase in ("playing", "listening", "recording", "ringing", "asking"):
+        if live.back is not None and live.state.phase == "with_person":
+            callbacks.taken_up(engine, live, now_ms)
+        if live.state.phase in _DUE or live.state.inner is not None:
             engine.watch(live)
         if live.state.phase in ("ringing", "outside"):
             redial(engine, live, now_ms)
@@ -63,9 +68,23 @@ def recover(
     engine.dirty |= {f"flow.{flow_id}" for flow_id in engine.config.scripts}
 
 
-def _revive(story: list[Happening], script_of: ScriptOf) -> Live:
+def _take_up_plan(engine: Engine, key: str, script_of: ScriptOf) -> None:
+    """The waiting plan of a contact, in the version that it began with."""
+    scripts = engine.config.scripts.values()
+    in_force = next((s for s in scripts if str(s.version_id) == key), None)
+    engine.plans[key] = in_force or script_of({"version_id": int(key)})
+    engine.plans[key].machine.around = engine.around
+
+
+#: Phases in which something is due for a contact by its own clock.
+_DUE = ("playing", "listening", "recording", "ringing", "asking")
+
+
+def _revive(engine: Engine, story: list[Happening], script_of: ScriptOf) -> Live:
     """A contact from its events; its runner's state is the last one written."""
     first = story[0]
+    if first.kind is Kind.BOOKED:
+        return _revived_callback(engine, story)
     script = script_of(first.body)
     values = first.body.get("values", {})
     state, _ = script.machine.start(first.at_ms, values)
@@ -80,6 +99,7 @@ def _revive(story: list[Happening], script_of: ScriptOf) -> Live:
             live.script = script_of(event.body)
         elif event.kind is Kind.QUEUED:
             live.queue, live.entered_ms = event.body["queue"], event.at_ms
+            live.plan = live.state.plan
             live.playing = None
         elif event.kind is Kind.LABELLED:
             live.label, live.priority = event.body["label"], event.body["priority"]
@@ -93,6 +113,21 @@ def _revive(story: list[Happening], script_of: ScriptOf) -> Live:
             }  # fmt: skip
         elif event.kind in (Kind.LISTENS, Kind.RECORDS, Kind.RINGS_OUT, Kind.MUSIC):
             live.playing = None
+    return live
+
+
+def _revived_callback(engine: Engine, story: list[Happening]) -> Live:
+    """A callback from its events; one that an agent was ringing for stands in line again."""
+    live = callbacks.revived(engine, story[0])
+    back = callbacks.back_of(live)
+    for event in story:
+        if event.kind is Kind.CALLS_BACK:
+            back.tried = event.body["attempt"]
+        elif event.kind is Kind.NOT_REACHED:
+            back.next_ms = event.body["next_ms"]
+        elif event.kind is Kind.ANSWERED:
+            live.agent = event.agent
+            live.state = live.state._replace(phase="with_person")
     return live
 
 

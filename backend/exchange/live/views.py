@@ -11,6 +11,7 @@ from callcore.events import Kind
 from callcore.measures.rows import QueueRow
 from callcore.routing.events import Status
 from callcore.routing.router import Agent
+from exchange.live import callbacks
 from exchange.live.contact import Live
 from exchange.live.engine import Engine
 
@@ -95,11 +96,36 @@ def _queue(engine: Engine, queue_id: str, agents: list[Agent]) -> Item:
                 "ringing": _name(engine, w.agent),
             }
             for w in waiting
+            if not w.callback
         ],
-        "first_entered_ms": _first(w.entered_ms for w in waiting),
+        "callbacks": sum(w.callback for w in waiting),
+        "first_entered_ms": _first(w.entered_ms for w in waiting if not w.callback),
+        "expected": _expected(engine, queue_id, len(waiting)),
         **_counts(agents),
         "figures": _figures(engine.fold.queue_total(queue_id), known.formula),
     }
+
+
+def _expected(engine: Engine, queue_id: str, ahead: int) -> Item | None:
+    """The wait of a caller who came now, and how well waits were estimated so far."""
+    line = engine.waits.lines.get(queue_id)
+    if line is None:
+        return None
+    staff = engine.staff(queue_id)
+    expected = engine.waits.expected(queue_id, ahead, 0.0, staff, engine.now_ms)
+    return {
+        "seconds": expected.seconds if expected else None,
+        "told": bool(expected and expected.may_be_told),
+        "best": line.best(),
+        "scores": {
+            name: {
+                "scored": score.scored, "within": score.within,
+                "error_s": score.mean_error_s,
+                "bias_s": score.bias_s / score.scored if score.scored else None,
+            }
+            for name, score in line.scores.items()
+        },
+    }  # fmt: skip
 
 
 def _name(engine: Engine, agent_id: str) -> str:
@@ -127,7 +153,8 @@ def _agent(engine: Engine, agent: Agent) -> Item:
 
 def _strip(engine: Engine, now_ms: int) -> View:
     agents = [a for a in engine.router.agents.values() if a.status is not Status.OUT]
-    waiting = [w for q in engine.config.queues for w in engine.router.waiting(q)]
+    lines = [w for q in engine.config.queues for w in engine.router.waiting(q)]
+    waiting = [w for w in lines if not w.callback]
     in_flows = [
         c for c in engine.contacts.values() if c.state.phase not in ("queued", "with_person")
     ]
@@ -140,6 +167,7 @@ def _strip(engine: Engine, now_ms: int) -> View:
             "first_entered_ms": _first(w.entered_ms for w in waiting),
             **_counts(agents),
             "diversions": len(engine.config.diversions_in_force(now_ms)),
+            "callbacks": sum(c.back is not None for c in engine.contacts.values()),
             "messages": sum(m.new for m in engine.config.mailboxes.values()),
             "legs": fold.legs,
             "coded": fold.coded,
@@ -161,17 +189,24 @@ def _strip(engine: Engine, now_ms: int) -> View:
 
 def _phase(contact: Live, position: int | None) -> Item:
     state = contact.state
+    here = state.inner or state
+    music = here.role == "music" or (state.phase == "queued" and here.phase not in _HEARING)
     return {
         "phase": state.phase,
         "step": state.step,
         "listens_until_ms": (
-            state.due_ms if state.phase in ("listening", "ringing", "recording", "asking") else None
+            here.due_ms if here.phase in ("listening", "ringing", "recording", "asking") else None
         ),
-        "music": state.phase == "queued" or state.role == "music",
+        "music": music,
+        "keys": here.phase in _HEARING and here.role != "music",
         "position": position,
-        "playing": contact.playing,
+        "playing": None if music else contact.playing,
         "ending": state.ending,
     }
+
+
+#: Phases in which a caller hears something of the flow's own, or is heard.
+_HEARING = ("playing", "listening", "recording")
 
 
 def _ended_ms(contact: Live) -> int | None:
@@ -244,6 +279,7 @@ def _desk_contact(engine: Engine, agent: Agent) -> Item:
         "number": contact.number,
         "label": number.label if number else "",
         "noted": contact.label,
+        "callback": callbacks.told(contact),
         "queue": queue.name if queue else "",
         "note": queue.note if queue else "",
         "arrived_ms": contact.arrived_ms,
@@ -259,6 +295,9 @@ def _desk_contact(engine: Engine, agent: Agent) -> Item:
 def _flow(engine: Engine, flow_id: str) -> View:
     here: dict[str, int] = {}
     for contact in engine.contacts.values():
+        plan = engine.plans.get(contact.state.plan)
+        if plan is not None and plan.flow_id == flow_id and contact.state.inner is not None:
+            here[contact.state.inner.step] = here.get(contact.state.inner.step, 0) + 1
         if contact.script.flow_id == flow_id:
             stop = contact.state.step.partition(".")[0]
             here[stop] = here.get(stop, 0) + 1

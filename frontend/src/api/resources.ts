@@ -24,6 +24,8 @@ export interface Resource<T extends Kept> {
   remove: (id: string) => Promise<void>;
   uses: (id: string) => Promise<Use[]>;
   csv: string;
+  /** What every list of it asks for. */
+  always?: Record<string, string>;
 }
 
 type Call = (path: string, init: object) => Promise<{ data?: unknown }>;
@@ -48,11 +50,19 @@ function resource<T extends Kept>(what: string): Resource<T> {
   };
 }
 
+/** The same things, only those that a list asked so would show. */
+export function only<T extends Kept>(all: Resource<T>, always: Record<string, string>): Resource<T> {
+  return { ...all, always, csv: `${all.csv}&${new URLSearchParams(always).toString()}`, list: (query) => all.list({ ...always, ...query }) };
+}
+
 export const numbers = resource<Schemas["Number"]>("numbers");
 export const diversions = resource<Schemas["Diversion"]>("diversions");
 export const mailboxes = resource<Schemas["Mailbox"]>("mailboxes");
 export const lookups = resource<Schemas["Table"]>("lookups");
 export const flows = resource<Schemas["FlowDraft"]>("flows");
+export const plainFlows = only(flows, { purpose: "flow" });
+export const sharedBlocks = only(flows, { purpose: "flow,block" });
+export const waitingPlans = only(flows, { purpose: "plan" });
 export const sounds = resource<Schemas["Sound"]>("sounds");
 export const queues = resource<Schemas["Queue"]>("queues");
 export const agents = resource<Schemas["Agent"]>("agents");

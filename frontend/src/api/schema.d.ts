@@ -58,6 +58,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/callbacks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Callbacks; with `open` only those that are not over. */
+        get: operations["callbacks_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/callbacks/{contact}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Take it off the list: the caller will not be rung. */
+        post: operations["callbacks_cancel_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/calls": {
         parameters: {
             query?: never;
@@ -260,6 +294,40 @@ export interface paths {
         };
         /** @description Everything that uses this. */
         get: operations["codes_uses_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/contacts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Contacts, newest first. */
+        get: operations["contacts_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/contacts/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The trace of one contact. */
+        get: operations["contacts_retrieve"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1491,6 +1559,36 @@ export interface components {
         CalendarPreview: {
             exceptions: components["schemas"]["Exception"][];
         };
+        /** @description A callback; `state` says how far it is, `place` where it stands among those that wait. */
+        Callback: {
+            id: string;
+            origin: string;
+            queue: string;
+            readonly queue_name: string;
+            readonly number: string;
+            /** Format: date-time */
+            readonly booked_at: string;
+            /** Format: date-time */
+            readonly entered_at: string;
+            /** Format: date-time */
+            readonly next_at: string | null;
+            attempts: number;
+            tried?: number;
+            readonly agent_name: string;
+            state?: components["schemas"]["CallbackStateEnum"];
+            /** Format: date-time */
+            readonly ended_at: string | null;
+        };
+        /**
+         * @description * `waiting` - Waiting
+         *     * `calling` - Calling
+         *     * `talking` - Talking
+         *     * `done` - Done
+         *     * `not_reached` - Not Reached
+         *     * `cancelled` - Cancelled
+         * @enum {string}
+         */
+        CallbackStateEnum: "waiting" | "calling" | "talking" | "done" | "not_reached" | "cancelled";
         /** @description One change; `page` is where its thing is edited, `words` what its kind is called. */
         Change: {
             readonly id: number;
@@ -1581,6 +1679,19 @@ export interface components {
         ColumnTypeEnum: "text" | "number" | "yes_no" | "date";
         Compared: {
             changes: components["schemas"]["FlowChange"][];
+        };
+        /** @description A contact as the list shows it; without an end it is under way. */
+        Contact: {
+            id: string;
+            readonly number: string;
+            readonly caller: string;
+            flow: string;
+            readonly flow_name: string;
+            /** Format: date-time */
+            readonly arrived_at: string;
+            /** Format: date-time */
+            readonly ended_at: string | null;
+            ending?: string;
         };
         CredentialsRequest: {
             username: string;
@@ -1723,6 +1834,7 @@ export interface components {
             readonly updated_at: string;
             name: string;
             readonly channel: string;
+            purpose?: components["schemas"]["PurposeEnum"];
             readonly in_force: components["schemas"]["Version"];
             readonly scheduled: components["schemas"]["Version"];
             /** Format: date-time */
@@ -1752,6 +1864,7 @@ export interface components {
             readonly updated_at: string;
             name: string;
             readonly channel: string;
+            purpose?: components["schemas"]["PurposeEnum"];
             readonly in_force: components["schemas"]["Version"];
             readonly scheduled: components["schemas"]["Version"];
             /** Format: date-time */
@@ -1764,6 +1877,7 @@ export interface components {
         FlowDraftRequest: {
             revision?: number;
             name: string;
+            purpose?: components["schemas"]["PurposeEnum"];
             draft?: components["schemas"]["Definition"];
         };
         FlowFileItem: {
@@ -2059,6 +2173,21 @@ export interface components {
             previous?: string | null;
             results: components["schemas"]["Agent"][];
         };
+        PaginatedCallbackList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["Callback"][];
+        };
         PaginatedChangeList: {
             /** @example 123 */
             count: number;
@@ -2103,6 +2232,21 @@ export interface components {
              */
             previous?: string | null;
             results: components["schemas"]["CodeSet"][];
+        };
+        PaginatedContactList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["Contact"][];
         };
         PaginatedDiversionList: {
             /** @example 123 */
@@ -2287,6 +2431,7 @@ export interface components {
         PatchedFlowDraftRequest: {
             revision?: number;
             name?: string;
+            purpose?: components["schemas"]["PurposeEnum"];
             draft?: components["schemas"]["Definition"];
         };
         /** @description A kept thing. A change must name the `revision` that its author saw. */
@@ -2348,6 +2493,8 @@ export interface components {
             formula?: components["schemas"]["FormulaEnum"];
             /** Format: uuid */
             code_set?: string | null;
+            /** Format: uuid */
+            plan?: string | null;
             note?: string;
         };
         PatchedRowRequest: {
@@ -2434,6 +2581,13 @@ export interface components {
             /** @description Revision in effect on the exchange; null if it did not answer. */
             in_effect: number | null;
         };
+        /**
+         * @description * `flow` - flow
+         *     * `block` - block
+         *     * `plan` - plan
+         * @enum {string}
+         */
+        PurposeEnum: "flow" | "block" | "plan";
         /** @description A queue. Created with a name alone it stays unfinished until it is changed once. */
         Queue: {
             /** Format: uuid */
@@ -2455,6 +2609,8 @@ export interface components {
             formula?: components["schemas"]["FormulaEnum"];
             /** Format: uuid */
             code_set?: string | null;
+            /** Format: uuid */
+            plan?: string | null;
             note?: string;
         };
         /** @description A queue. Created with a name alone it stays unfinished until it is changed once. */
@@ -2472,6 +2628,8 @@ export interface components {
             formula?: components["schemas"]["FormulaEnum"];
             /** Format: uuid */
             code_set?: string | null;
+            /** Format: uuid */
+            plan?: string | null;
             note?: string;
         };
         ReadNumber: {
@@ -2671,6 +2829,55 @@ export interface components {
          * @enum {string}
          */
         ThenEnum: "normal" | "mailbox" | "flow" | "end";
+        /** @description A contact with all that happened, and the definition that it ran. */
+        Trace: {
+            contact: components["schemas"]["Contact"];
+            flow_name: string;
+            version: number;
+            definition: components["schemas"]["Definition"] | null;
+            lines: components["schemas"]["TraceLine"][];
+        };
+        /** @description One event of a contact; what else it holds depends on its kind. */
+        TraceLine: {
+            at_ms: number;
+            kind: components["schemas"]["TraceLineKindEnum"];
+            agent: string;
+            agent_name: string;
+            body: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * @description * `contact.arrived` - contact.arrived
+         *     * `contact.moved` - contact.moved
+         *     * `contact.heard` - contact.heard
+         *     * `contact.listens` - contact.listens
+         *     * `contact.keyed` - contact.keyed
+         *     * `contact.queued` - contact.queued
+         *     * `contact.left_queue` - contact.left_queue
+         *     * `contact.diverted` - contact.diverted
+         *     * `contact.went_on` - contact.went_on
+         *     * `contact.rings_out` - contact.rings_out
+         *     * `contact.rang_out` - contact.rang_out
+         *     * `contact.rings_person` - contact.rings_person
+         *     * `contact.music` - contact.music
+         *     * `contact.looks_up` - contact.looks_up
+         *     * `contact.labelled` - contact.labelled
+         *     * `contact.records` - contact.records
+         *     * `contact.message_left` - contact.message_left
+         *     * `callback.booked` - callback.booked
+         *     * `callback.calls` - callback.calls
+         *     * `callback.not_reached` - callback.not_reached
+         *     * `contact.ended` - contact.ended
+         *     * `leg.rang` - leg.rang
+         *     * `leg.ring_stopped` - leg.ring_stopped
+         *     * `leg.answered` - leg.answered
+         *     * `leg.ended` - leg.ended
+         *     * `leg.coded` - leg.coded
+         *     * `agent.changed` - agent.changed
+         * @enum {string}
+         */
+        TraceLineKindEnum: "contact.arrived" | "contact.moved" | "contact.heard" | "contact.listens" | "contact.keyed" | "contact.queued" | "contact.left_queue" | "contact.diverted" | "contact.went_on" | "contact.rings_out" | "contact.rang_out" | "contact.rings_person" | "contact.music" | "contact.looks_up" | "contact.labelled" | "contact.records" | "contact.message_left" | "callback.booked" | "callback.calls" | "callback.not_reached" | "contact.ended" | "leg.rang" | "leg.ring_stopped" | "leg.answered" | "leg.ended" | "leg.coded" | "agent.changed";
         TrialLine: {
             at_ms: number;
             kind: string;
@@ -2826,6 +3033,72 @@ export interface components {
             not_worked: string | null;
         };
         /**
+         * Callback
+         * @description Offers to call back: key 1 books it, and the place in the queue is kept.
+         *
+         *     `queue` None is the one that the caller waits in. With `other_number` the caller may type
+         *     another number than their own. The agent whose turn it is rings `attempts` times,
+         *     `retry_s` apart. Anything but 1 goes on by `declined`.
+         */
+        DefinitionCallback: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "callback";
+            /**
+             * Queue
+             * @default null
+             */
+            queue: string | null;
+            /**
+             * Prompt
+             * @default {
+             *       "kind": "text",
+             *       "text": "",
+             *       "language": "en"
+             *     }
+             */
+            prompt: components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"];
+            /**
+             * Thanks
+             * @default null
+             */
+            thanks: (components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"]) | null;
+            /**
+             * Other Number
+             * @default true
+             */
+            other_number: boolean;
+            /**
+             * Wait S
+             * @default 6
+             */
+            wait_s: number;
+            /**
+             * Attempts
+             * @default 3
+             */
+            attempts: number;
+            /**
+             * Retry S
+             * @default 300
+             */
+            retry_s: number;
+            /**
+             * Declined
+             * @default null
+             */
+            declined: string | null;
+            /**
+             * Failed
+             * @default null
+             */
+            failed: string | null;
+        };
+        /**
          * CheckHours
          * @description Goes on by `open` or `closed`, as the hours are at that moment. Takes no time.
          */
@@ -2880,7 +3153,7 @@ export interface components {
              * @default signed_in
              * @enum {string}
              */
-            figure: "signed_in" | "available" | "waiting" | "longest_wait" | "service_level";
+            figure: "signed_in" | "available" | "waiting" | "longest_wait" | "expected_wait" | "position" | "service_level";
             /**
              * How
              * @default at_least
@@ -3554,6 +3827,8 @@ export interface components {
         /**
          * Queue
          * @description The caller waits in a queue for a person. `waited` is taken after its longest wait.
+         *
+         *     `plan` is what they meet while they wait; without one it is the queue's own.
          */
         DefinitionQueue: {
             /** Id */
@@ -3568,6 +3843,11 @@ export interface components {
              * @default null
              */
             queue: string | null;
+            /**
+             * Plan
+             * @default null
+             */
+            plan: string | null;
             /**
              * Waited
              * @default null
@@ -3750,6 +4030,41 @@ export interface components {
             into: string;
         };
         /**
+         * TellWait
+         * @description Tells the caller their position and the expected wait, as far as both are known well enough.
+         *
+         *     `queue` None is the one that the caller waits in. Where nothing can be told, nothing is said.
+         */
+        DefinitionTellWait: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tell";
+            /**
+             * Queue
+             * @default null
+             */
+            queue: string | null;
+            /**
+             * Position
+             * @default true
+             */
+            position: boolean;
+            /**
+             * Wait
+             * @default true
+             */
+            wait: boolean;
+            /**
+             * Next
+             * @default null
+             */
+            next: string | null;
+        };
+        /**
          * Times
          * @description Forks by day and time; the first arm that holds is taken. Takes no time.
          */
@@ -3812,6 +4127,9 @@ export interface components {
          *     `stay_limit_s` is the longest time a caller may spend in the flow, queues not
          *     counted; the runner keeps it whatever the steps say. `failure_prompt` is heard
          *     when a failure exit leads nowhere or the limit is reached, then the call ends.
+         *
+         *     A `plan` is what callers meet while they wait in a queue: an open exit or an ending of it
+         *     leaves them waiting to music, an agent who is free ends it at once, and it has no limit.
          */
         Definition: {
             /**
@@ -3820,6 +4138,12 @@ export interface components {
              * @enum {string}
              */
             channel: "voice" | "text";
+            /**
+             * Purpose
+             * @default flow
+             * @enum {string}
+             */
+            purpose: "flow" | "block" | "plan";
             /**
              * Language
              * @default en
@@ -3845,7 +4169,7 @@ export interface components {
              * Steps
              * @default []
              */
-            steps: (components["schemas"]["DefinitionSay"] | components["schemas"]["DefinitionMenu"] | components["schemas"]["DefinitionDigits"] | components["schemas"]["DefinitionCheckHours"] | components["schemas"]["DefinitionTimes"] | components["schemas"]["DefinitionFork"] | components["schemas"]["DefinitionLookup"] | components["schemas"]["DefinitionCheckQueue"] | components["schemas"]["DefinitionSetValue"] | components["schemas"]["DefinitionLabel"] | components["schemas"]["DefinitionRing"] | components["schemas"]["DefinitionQueue"] | components["schemas"]["DefinitionMessage"] | components["schemas"]["DefinitionDirectory"] | components["schemas"]["DefinitionExtension"] | components["schemas"]["DefinitionMusic"] | components["schemas"]["DefinitionFaxCheck"] | components["schemas"]["DefinitionRepeat"] | components["schemas"]["DefinitionBlock"] | components["schemas"]["DefinitionGoOn"] | components["schemas"]["DefinitionEnd"])[];
+            steps: (components["schemas"]["DefinitionSay"] | components["schemas"]["DefinitionMenu"] | components["schemas"]["DefinitionDigits"] | components["schemas"]["DefinitionCheckHours"] | components["schemas"]["DefinitionTimes"] | components["schemas"]["DefinitionFork"] | components["schemas"]["DefinitionLookup"] | components["schemas"]["DefinitionCheckQueue"] | components["schemas"]["DefinitionSetValue"] | components["schemas"]["DefinitionLabel"] | components["schemas"]["DefinitionRing"] | components["schemas"]["DefinitionQueue"] | components["schemas"]["DefinitionTellWait"] | components["schemas"]["DefinitionCallback"] | components["schemas"]["DefinitionMessage"] | components["schemas"]["DefinitionDirectory"] | components["schemas"]["DefinitionExtension"] | components["schemas"]["DefinitionMusic"] | components["schemas"]["DefinitionFaxCheck"] | components["schemas"]["DefinitionRepeat"] | components["schemas"]["DefinitionBlock"] | components["schemas"]["DefinitionGoOn"] | components["schemas"]["DefinitionEnd"])[];
             /**
              * Stay Limit S
              * @default 900
@@ -4010,6 +4334,52 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Use"][];
                 };
+            };
+        };
+    };
+    callbacks_list: {
+        parameters: {
+            query?: {
+                open?: "yes";
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedCallbackList"];
+                };
+            };
+        };
+    };
+    callbacks_cancel_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique value identifying this callback. */
+                contact: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -4433,6 +4803,57 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Use"][];
+                };
+            };
+        };
+    };
+    contacts_list: {
+        parameters: {
+            query?: {
+                /** @description Only those that ended so. */
+                ending?: string;
+                /** @description Only those that a flow answered. */
+                flow?: string;
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+                /** @description Figures of the caller or the number. */
+                search?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedContactList"];
+                };
+            };
+        };
+    };
+    contacts_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trace"];
                 };
             };
         };

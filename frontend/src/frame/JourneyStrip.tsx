@@ -10,6 +10,7 @@ interface Figures {
   waiting: number;
   diversions: number;
   messages: number;
+  callbacks: number;
   first_entered_ms: number | null;
   on_contact: number;
   available: number;
@@ -42,7 +43,8 @@ function Counts({ stage, f, now }: { stage: string; f: Figures; now: number }) {
         <>
           <b>{f.waiting}</b> waiting
           {f.first_entered_ms !== null && <> · longest <b>{clock(now - f.first_entered_ms)}</b></>}
-          {f.messages > 0 && <> · <NewMessages count={f.messages} short={f.first_entered_ms !== null} /></>}
+          {f.callbacks > 0 && <> · <b>{f.callbacks}</b> to ring</>}
+          {f.messages > 0 && <> · <NewMessages count={f.messages} short={f.first_entered_ms !== null || f.callbacks > 0} /></>}
         </>
       );
     case "talk":

@@ -20,6 +20,8 @@ const creations = [
   { name: "New hours", path: "/arrive/hours/new", area: "hours" },
   { name: "New diversion", path: "/arrive/diversions/new", area: "diversions" },
   { name: "New flow", path: "/guide/flows/new", area: "flows" },
+  { name: "New shared block", path: "/guide/blocks/new", area: "flows" },
+  { name: "New waiting plan", path: "/wait/plans/new", area: "flows" },
   { name: "New sound", path: "/guide/sounds/new", area: "sounds" },
   { name: "New lookup table", path: "/guide/lookups/new", area: "lookups" },
   { name: "New mailbox", path: "/wait/mailboxes/new", area: "mailboxes" },

@@ -27,6 +27,7 @@ export const stages: Stage[] = [
     name: "Guide",
     pages: [
       { path: "/guide/flows", name: "Flows", area: "flows" },
+      { path: "/guide/blocks", name: "Shared blocks", area: "flows" },
       { path: "/guide/sounds", name: "Sounds", area: "sounds" },
       { path: "/guide/lookups", name: "Lookup tables", area: "lookups" },
     ],
@@ -36,6 +37,8 @@ export const stages: Stage[] = [
     name: "Wait",
     pages: [
       { path: "/wait/queues", name: "Queues", area: "queues" },
+      { path: "/wait/plans", name: "Waiting plans", area: "flows" },
+      { path: "/wait/callbacks", name: "Callbacks", area: "callbacks" },
       { path: "/wait/mailboxes", name: "Mailboxes", area: "mailboxes" },
     ],
   },
@@ -55,5 +58,12 @@ export const stages: Stage[] = [
       { path: "/wrap-up/sets", name: "Code sets", area: "wrapup" },
     ],
   },
-  { key: "learn", name: "Learn", pages: [{ path: "/learn/floor", name: "Floor", area: "floor" }] },
+  {
+    key: "learn",
+    name: "Learn",
+    pages: [
+      { path: "/learn/floor", name: "Floor", area: "floor" },
+      { path: "/learn/contacts", name: "Contacts", area: "contacts" },
+    ],
+  },
 ];

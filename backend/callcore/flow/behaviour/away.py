@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 from callcore.flow.behaviour.decide import shown
+from callcore.flow.behaviour.waiting import join, taken
 from callcore.flow.inputs import resolved
 from callcore.flow.state import (
     Dial,
@@ -12,7 +13,6 @@ from callcore.flow.state import (
     Effect,
     Event,
     HandOver,
-    JoinQueue,
     Looked,
     LookUp,
     MessageLeft,
@@ -26,9 +26,8 @@ from callcore.flow.state import (
     RunState,
     StopRinging,
     Taken,
-    WaitedOut,
 )
-from callcore.flow.steps import GoOn, Lookup, Message, Queue, Ring
+from callcore.flow.steps import GoOn, Lookup, Message, Ring
 
 if TYPE_CHECKING:
     from callcore.flow.runner import Machine
@@ -42,32 +41,6 @@ Before = tuple[Effect, ...]
 
 
 # Queues and people
-
-
-def begin_queue(m: Machine, state: RunState, step: Queue, before: Before, now_ms: int) -> Outcome:
-    """Join the queue."""
-    queue = resolved(step.queue, state.values)
-    if queue is None:
-        return m.fail(state, "no_queue", now_ms, *before)
-    return state._replace(phase="queued"), (*before, JoinQueue(step.id, queue))
-
-
-def queued(m: Machine, state: RunState, event: Event, now_ms: int) -> Outcome:
-    """Taken by a person, or let go by the queue."""
-    if isinstance(event, Taken):
-        return _taken(state)
-    if isinstance(event, WaitedOut):
-        step = m.steps.get(state.step)
-        exit_name = "waited" if isinstance(step, Queue) else "no_answer"
-        state = state._replace(began_ms=state.began_ms + now_ms - state.entered_ms)
-        to = getattr(step, exit_name, None)
-        return m.enter(state, state.step, exit_name, to, event.why, "", now_ms)
-    return state, ()
-
-
-def _taken(state: RunState) -> Outcome:
-    moved = Moved(state.step, "answered", None, "answered", "")
-    return state._replace(phase="with_person", due_ms=None), (moved,)
 
 
 def with_person(m: Machine, state: RunState, event: Event, now_ms: int) -> Outcome:
@@ -100,7 +73,7 @@ def ringing(m: Machine, state: RunState, event: Event, now_ms: int) -> Outcome:
     """Answered, busy, out of reach, or nobody in time."""
     step = m.steps[state.step]
     if isinstance(event, Taken):
-        return _taken(state)
+        return taken(state)
     over = isinstance(event, Due) and state.due_ms is not None and now_ms >= state.due_ms
     if isinstance(step, Ring) and not step.people:
         return _outside_rung(m, state, step, event, over, now_ms)
@@ -154,8 +127,7 @@ def put_through(m: Machine, state: RunState, step: Any, target: str, now_ms: int
     kind = target.partition(":")[0]
     moved = Moved(step.id, "through", step.id, f"through_{kind}", state.typed)
     if kind == "queue":
-        state = state._replace(phase="queued", entered_ms=now_ms, due_ms=None, role="")
-        return state, (moved, JoinQueue(step.id, target))
+        return join(m, state, target, None, (moved,), now_ms)
     if kind == "flow":
         return state._replace(phase="going", due_ms=None), (moved, HandOver(step.id, target))
     if kind == "mailbox":

@@ -6,10 +6,10 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 from callcore.directory.names import Person, match
-from callcore.flow.behaviour import away
+from callcore.flow.behaviour import away, waiting
 from callcore.flow.parts import SpokenText
 from callcore.flow.state import Effect, Listen, Moved, Outcome, Role, RunState
-from callcore.flow.steps import Digits, Directory, Extension, Menu
+from callcore.flow.steps import Callback, Digits, Directory, Extension, Menu
 
 if TYPE_CHECKING:
     from callcore.flow.runner import Machine
@@ -205,10 +205,12 @@ KEY: dict[type, Key] = {
     Digits: digits_key,
     Extension: extension_key,
     Directory: directory_key,
+    Callback: waiting.callback_key,
 }
 DUE: dict[type, Callable[[Any, RunState, Any, int], Outcome]] = {
     Menu: menu_due,
     Digits: digits_due,
     Extension: extension_due,
     Directory: directory_due,
+    Callback: waiting.callback_due,
 }

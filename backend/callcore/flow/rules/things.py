@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from callcore.flow.definition import (
     AnyStep,
+    Callback,
     CheckHours,
     GoOn,
     LibrarySound,
@@ -13,6 +14,7 @@ from callcore.flow.definition import (
     Queue,
     Ring,
     SpokenText,
+    TellWait,
     prompts,
 )
 from callcore.flow.findings import Finding, Fix
@@ -46,7 +48,9 @@ def missing(
 
 def _queues(walk: Walk) -> Iterator[Finding]:
     for step in walk.flow.steps:
-        if not isinstance(step, Queue):
+        if not isinstance(step, Queue | Callback | TellWait):
+            continue
+        if walk.flow.purpose == "plan" and step.queue is None:
             continue
         reference = walk.counted(step.queue)
         facts = walk.world.queues.get(reference or "")
@@ -64,6 +68,45 @@ def _queues(walk: Walk) -> Iterator[Finding]:
                 f"Nobody is a member of “{facts.name}”: callers would wait and never be answered.",
                 "Add agents to the queue.", Fix(f"Open {facts.name}…", goto=reference or ""),
             )  # fmt: skip
+
+
+#: What makes no sense while a caller waits in a queue.
+_NOT_WAITING = (
+    "queue", "ring", "directory", "extension", "fax", "go", "block", "lookup", "digits",
+)  # fmt: skip
+
+
+def _plans(walk: Walk) -> Iterator[Finding]:
+    if walk.flow.purpose == "plan":
+        for step in walk.flow.steps:
+            if step.kind in _NOT_WAITING:
+                yield Finding(
+                    "not-while-waiting", "blocks", step.id, "",
+                    "A waiting plan cannot do this: its callers stand in a queue already.",
+                    "Take the stop out, or put it into the flow before the queue.",
+                )  # fmt: skip
+        return
+    for step in walk.flow.steps:
+        if isinstance(step, Queue) and step.plan:
+            yield from _plan_of(walk, step, step.plan)
+
+
+def _plan_of(walk: Walk, step: Queue, plan: str) -> Iterator[Finding]:
+    facts = walk.world.flows.get(plan)
+    if facts is None:
+        yield from missing(walk, step, plan, "plan", "would wait to music only")
+    elif facts.purpose != "plan":
+        yield Finding(
+            "no-plan", "blocks", step.id, "",
+            f"“{facts.name}” is no waiting plan: callers would wait to music only.",
+            "Choose a waiting plan.",
+        )  # fmt: skip
+    elif not facts.in_force:
+        yield Finding(
+            "plan-not-in-force", "warns", step.id, "",
+            f"“{facts.name}” is not in force yet: callers wait to music only.",
+            "Publish the waiting plan.", Fix(f"Open {facts.name}…", goto=plan),
+        )  # fmt: skip
 
 
 def _hours(walk: Walk) -> Iterator[Finding]:
@@ -137,6 +180,11 @@ def _other_flows(walk: Walk) -> Iterator[Finding]:
         facts = walk.world.flows.get(step.flow or "")
         if facts is None:
             yield from missing(walk, step, step.flow, "flow", "would be cut off")
+        elif facts.purpose != "flow":
+            yield Finding(
+                "no-flow", "blocks", step.id, "",
+                f"“{facts.name}” is no flow that contacts can go on in.", "Choose a flow.",
+            )  # fmt: skip
         elif not facts.in_force:
             yield Finding(
                 "flow-not-in-force", "blocks", step.id, "",
@@ -185,4 +233,4 @@ def _sound(walk: Walk, step: AnyStep, prompt: LibrarySound) -> Iterator[Finding]
         )  # fmt: skip
 
 
-RULES = (_queues, _hours, _mailboxes, _outside_numbers, _other_flows, _heard)
+RULES = (_queues, _plans, _hours, _mailboxes, _outside_numbers, _other_flows, _heard)

@@ -11,7 +11,7 @@ from callcore.flow.inputs import ALWAYS, TYPE_WORDS, WAYS
 from callcore.flow.parts import PLACE, SpokenText, named, values_in
 from callcore.flow.rules.walk import Walk
 
-VOICE_ONLY = {"ring", "message", "directory", "extension", "music", "fax"}
+VOICE_ONLY = {"ring", "message", "callback", "directory", "extension", "music", "fax", "tell"}
 
 
 def _unknown_values(walk: Walk) -> Iterator[Finding]:
@@ -35,7 +35,10 @@ def _unknown_values(walk: Walk) -> Iterator[Finding]:
                 )  # fmt: skip
 
 
-_KINDS = {"queue": "queue", "check_queue": "queue", "hours": "hours", "message": "mailbox"}
+_KINDS = {
+    "queue": "queue", "check_queue": "queue", "callback": "queue", "tell": "queue",
+    "hours": "hours", "message": "mailbox",
+}  # fmt: skip
 
 
 def _types(walk: Walk) -> Iterator[Finding]:

@@ -10,7 +10,9 @@ from callcore.flow.findings import Finding, Fix, end_here, position
 from callcore.flow.rules.walk import Walk
 
 #: Steps at which a call can end, or leave the flow.
-ENDINGS = ("queue", "ring", "message", "directory", "extension", "go", "end")
+ENDINGS = (
+    "queue", "ring", "message", "callback", "directory", "extension", "go", "end",
+)  # fmt: skip
 
 
 def _no_start(walk: Walk) -> Iterator[Finding]:
@@ -40,6 +42,8 @@ def _open_exits(walk: Walk) -> Iterator[Finding]:
                     f"“{label}” leads to a stop that does not exist: callers would be cut off.",
                     "Choose another stop, or end the call there.", fix,
                 )  # fmt: skip
+            elif walk.flow.purpose == "plan":
+                continue
             elif way.failure:
                 yield Finding(
                     "default-failure", "warns", step.id, way.name,
@@ -57,6 +61,8 @@ def _open_exits(walk: Walk) -> Iterator[Finding]:
 
 def _silence(walk: Walk) -> Iterator[Finding]:
     """Where a caller who never presses a key goes round until the stay limit ends it."""
+    if walk.flow.purpose == "plan":
+        return
     after: dict[str, str | None] = {}
     for step in walk.flow.steps:
         if isinstance(step, Say):
@@ -98,6 +104,8 @@ def _endless_silence(walk: Walk, menu_id: str, minutes: str) -> Finding:
 
 
 def _no_way_out(walk: Walk) -> Iterator[Finding]:
+    if walk.flow.purpose == "plan":
+        return
     into: dict[str, list[str]] = {step_id: [] for step_id in walk.steps}
     leaves: list[str] = []
     for step_id, step in walk.steps.items():

@@ -13,6 +13,7 @@ from pydantic import Field
 from callcore.flow.parts import LibrarySound
 from callcore.flow.steps.away import (
     Block,
+    Callback,
     Given,
     GoOn,
     Lookup,
@@ -21,6 +22,7 @@ from callcore.flow.steps.away import (
     Returned,
     Ring,
     Taken,
+    TellWait,
 )
 from callcore.flow.steps.decide import (
     FIGURE_WORDS,
@@ -51,6 +53,7 @@ __all__ = [
     "STEP_KINDS",
     "AnyStep",
     "Block",
+    "Callback",
     "CheckHours",
     "CheckQueue",
     "Digits",
@@ -76,6 +79,7 @@ __all__ = [
     "SetValue",
     "Step",
     "Taken",
+    "TellWait",
     "Times",
     "TimesArm",
     "references_of",
@@ -94,6 +98,8 @@ AnyStep = (
     | Label
     | Ring
     | Queue
+    | TellWait
+    | Callback
     | Message
     | Directory
     | Extension

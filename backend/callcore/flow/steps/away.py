@@ -15,6 +15,7 @@ from callcore.flow.parts import (
     Part,
     Prompt,
     QueueRef,
+    SpokenText,
     StepId,
     TableRef,
     ValueName,
@@ -52,17 +53,69 @@ class Lookup(StepBase):
 
 
 class Queue(StepBase):
-    """The caller waits in a queue for a person. `waited` is taken after its longest wait."""
+    """The caller waits in a queue for a person. `waited` is taken after its longest wait.
+
+    `plan` is what they meet while they wait; without one it is the queue's own.
+    """
 
     kind: Literal["queue"] = "queue"
     queue: QueueRef | None = None
+    plan: FlowRef | None = None
     waited: StepId | None = None
 
     def exits(self) -> tuple[Exit, ...]:
         return (Exit("waited", self.waited, True),)
 
     def references(self) -> tuple[str | None, ...]:
-        return (self.queue,)
+        return (self.queue, self.plan) if self.plan else (self.queue,)
+
+
+class Callback(StepBase):
+    """Offers to call back: key 1 books it, and the place in the queue is kept.
+
+    `queue` None is the one that the caller waits in. With `other_number` the caller may type
+    another number than their own. The agent whose turn it is rings `attempts` times,
+    `retry_s` apart. Anything but 1 goes on by `declined`.
+    """
+
+    kind: Literal["callback"] = "callback"
+    queue: QueueRef | None = None
+    prompt: Prompt = SpokenText()
+    thanks: Prompt | None = None
+    other_number: bool = True
+    wait_s: Annotated[int, Field(ge=1, le=60)] = 6
+    attempts: Annotated[int, Field(ge=1, le=9)] = 3
+    retry_s: Annotated[int, Field(ge=30, le=7200)] = 300
+    declined: StepId | None = None
+    failed: StepId | None = None
+
+    def exits(self) -> tuple[Exit, ...]:
+        return (Exit("declined", self.declined, False), Exit("failed", self.failed, True))
+
+    def prompts(self) -> tuple[AnyPrompt, ...]:
+        return (self.prompt, self.thanks) if self.thanks else (self.prompt,)
+
+    def references(self) -> tuple[str | None, ...]:
+        return (self.queue,) if self.queue else ()
+
+
+class TellWait(StepBase):
+    """Tells the caller their position and the expected wait, as far as both are known well enough.
+
+    `queue` None is the one that the caller waits in. Where nothing can be told, nothing is said.
+    """
+
+    kind: Literal["tell"] = "tell"
+    queue: QueueRef | None = None
+    position: bool = True
+    wait: bool = True
+    next: StepId | None = None
+
+    def exits(self) -> tuple[Exit, ...]:
+        return (Exit("next", self.next, False),)
+
+    def references(self) -> tuple[str | None, ...]:
+        return (self.queue,) if self.queue else ()
 
 
 class Ring(StepBase):

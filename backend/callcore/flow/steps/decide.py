@@ -23,12 +23,22 @@ from callcore.hours.plan import known_zone
 ArmId = Annotated[str, StringConstraints(pattern=r"^[a-z0-9]{1,12}$")]
 Zone = Annotated[str, StringConstraints(max_length=60), AfterValidator(known_zone)]
 #: Live figures that a flow can ask for: counts, seconds (`longest_wait`), or percent.
-Figure = Literal["signed_in", "available", "waiting", "longest_wait", "service_level"]
+Figure = Literal[
+    "signed_in",
+    "available",
+    "waiting",
+    "longest_wait",
+    "expected_wait",
+    "position",
+    "service_level",
+]
 FIGURE_WORDS: dict[str, str] = {
     "signed_in": "agents signed in",
     "available": "agents available",
     "waiting": "callers waiting",
     "longest_wait": "seconds of the longest wait",
+    "expected_wait": "seconds of expected wait",
+    "position": "as the place in line",
     "service_level": "percent service level today",
 }
 

@@ -10,7 +10,7 @@ from accounts.services import any_users, make_user
 from agents.services import make_agent
 from callcore.events import Happening, Kind
 from callcore.flow.definition import load
-from changelog.kept import create
+from changelog.kept import change, create
 from changelog.kinds import kind_named
 from demo import scenario
 from flows.services import make_flow, publish
@@ -148,6 +148,9 @@ def _flows(admin: Any, refs: dict[str, str], sounds: dict[str, str]) -> dict[str
         flow.refresh_from_db()
         flows[name] = flow
 
+    put_in_force("While waiting", scenario.while_waiting(refs["Night line mailbox"]))
+    bookings = kind_named("queue").model.objects.get(pk=refs["Bookings"].partition(":")[2])
+    change(admin, bookings, None, plan=flows["While waiting"])
     openings = (sounds[name] for name in scenario.OPENINGS)
     put_in_force("Main line", scenario.main_line(refs, *openings))
     put_in_force("Port desk", scenario.port_desk())

@@ -55,6 +55,7 @@ function ContactPanel({ agent, contact, desk }: { agent: DeskAgent; contact: Des
     );
   return (
     <section className={`${styles.panel} ${styles.contact} ${ringing ? styles.ringing : ""}`} aria-label="Contact">
+      {contact.callback && <div className="chip">{contact.callback.talking ? "Callback" : ringing ? "Callback: answer, and the caller is rung" : `Callback: ringing, attempt ${contact.callback.attempt} of ${contact.callback.attempts}`}</div>}
       <div className={styles.state}>{contact.noted && <span className="chip">{contact.noted}</span>} {national(contact.caller)}</div>
       <dl className={styles.facts}>
         <dt>Called</dt><dd>{contact.label || "a trial call"} <span className="dim">{contact.number && national(contact.number)}</span></dd>

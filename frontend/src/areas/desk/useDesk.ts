@@ -22,6 +22,8 @@ export interface DeskContact {
   number: string;
   label: string;
   noted: string;
+  /** Where it is a call back: which attempt, and whether the caller is there. */
+  callback: { attempt: number; attempts: number; talking: boolean } | null;
   queue: string;
   note: string;
   arrived_ms: number;

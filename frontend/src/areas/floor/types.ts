@@ -39,7 +39,17 @@ export interface FloorQueue extends Counts {
   formula: "A" | "B" | "C" | "D";
   waiting: Bead[];
   first_entered_ms: number | null;
+  callbacks: number;
+  expected: ExpectedWait | null;
   figures: QueueFigures;
+}
+
+/** The wait of a caller who came now (s), and how each estimator did on those who were answered. */
+export interface ExpectedWait {
+  seconds: number | null;
+  told: boolean;
+  best: string;
+  scores: Record<string, { scored: number; within: number; error_s: number | null; bias_s: number | null }>;
 }
 
 export interface FloorAgent {

@@ -1,7 +1,7 @@
 import { Autocomplete, Dialog, DialogContent, DialogTitle, TextField } from "@mui/material";
 import type { Stop } from "../../api/client";
 import styles from "./flows.module.css";
-import { kindWord, stepForms, type StepKind, stepKinds } from "./kinds";
+import { kindWord, stepForms, type StepKind } from "./kinds";
 import { stopName } from "./sheet/TargetPicker";
 import { StopGlyph } from "./trail/glyphs";
 
@@ -23,13 +23,13 @@ export function FindStop({ stops, close, go }: { stops: Stop[]; close: () => voi
 }
 
 /** Chooses the kind of a new stop: typed, or with the arrows; Enter takes the first. */
-export function ChooseKind({ after, close, choose }: { after: string; close: () => void; choose: (kind: StepKind) => void }) {
+export function ChooseKind({ after, kinds: offered, close, choose }: { after: string; kinds: StepKind[]; close: () => void; choose: (kind: StepKind) => void }) {
   return (
     <Dialog open disableRestoreFocus onClose={close} fullWidth maxWidth="sm">
       <DialogTitle>Add a stop{after && <span className="dim" style={{ fontWeight: 400 }}> after {after}</span>}</DialogTitle>
       <DialogContent>
         <Autocomplete
-          open autoHighlight options={stepKinds} groupBy={(kind) => stepForms[kind].group} getOptionLabel={(kind) => kindWord(kind)}
+          open autoHighlight options={offered} groupBy={(kind) => stepForms[kind].group} getOptionLabel={(kind) => kindWord(kind)}
           filterOptions={(kinds, { inputValue }) => {
             const typed = inputValue.trim().toLowerCase();
             return kinds.filter((kind) => `${stepForms[kind].word} ${stepForms[kind].about}`.toLowerCase().includes(typed));

@@ -1,7 +1,7 @@
 import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { useNavigate, useParams } from "react-router-dom";
+import { Navigate, useLocation, useNavigate, useParams } from "react-router-dom";
 import { type Definition, type Use, words } from "../../api/client";
 import { keys } from "../../api/keys";
 import { flows } from "../../api/resources";
@@ -18,12 +18,13 @@ import { PaperPhone, walkOfTrial } from "./phone/PaperPhone";
 import { Telephone } from "./phone/Telephone";
 import { type Paper, type Setup, usePaper } from "./phone/usePaper";
 import { type TelephoneState, useTelephone } from "./phone/useTelephone";
+import { places } from "./places";
 import { type Route, Routes, walkOfRoute } from "./Routes";
 import { FlowSheet } from "./sheet/FlowSheet";
 import { StopSheet } from "./sheet/StopSheet";
 import { Trials } from "./Trials";
 import { TrailMap, type Walk } from "./trail/TrailMap";
-import type { StepKind } from "./kinds";
+import { kindsFor, type StepKind } from "./kinds";
 import { type FlowDraft, useFlowDraft } from "./useFlowDraft";
 
 /** The path of a call on this flow's map. */
@@ -102,7 +103,7 @@ function litWalk(route: Route | null, panel: Panel, paper: Paper, phone: Telepho
 }
 
 /** What stands in for a definition until one is there. */
-const NOTHING: Definition = { channel: "voice", language: "en", inputs: [], outputs: [], start: null, steps: [], stay_limit_s: 900, failure_prompt: null, accepted: [] };
+const NOTHING: Definition = { channel: "voice", purpose: "flow", language: "en", inputs: [], outputs: [], start: null, steps: [], stay_limit_s: 900, failure_prompt: null, accepted: [] };
 
 /** Keys of the editor, where no field is being typed in. */
 function useEditorKeys(draft: FlowDraft, selected: string | null, mayChange: boolean, act: { select: (id: string | null) => void; call: () => void; find: () => void; help: () => void; add: () => void }) {
@@ -167,7 +168,7 @@ function EditorHead({ draft, id, add, call }: { draft: FlowDraft; id: string; ad
         </>
       )}
       {may("use", "telephone") && <Button variant="outlined" onClick={call}>Try a call</Button>}
-      {mayChange && <Button variant="contained" disabled={draft.unsaved} onClick={() => void navigate(`/guide/flows/${id}/publish`)}>Publish…</Button>}
+      {mayChange && <Button variant="contained" disabled={draft.unsaved} onClick={() => void navigate(`${places[draft.definition?.purpose ?? "flow"].base}/${id}/publish`)}>Publish…</Button>}
     </div>
   );
 }
@@ -233,7 +234,7 @@ function Aside({ draft, id, panel, selected, phone, paper, numbers, endings, may
     return <StopSheet draft={draft} definition={definition} id={selected} stops={stops} mayChange={mayChange} select={select} />;
   return (
     <FlowSheet id={id} name={flow.name} definition={definition} numbers={numbers} endings={endings} mayChange={mayChange}
-      change={draft.edit} gone={() => void navigate("/guide/flows")} />
+      change={draft.edit} gone={() => void navigate(places[definition.purpose].base)} />
   );
 }
 
@@ -249,6 +250,7 @@ function Hints() {
 
 function Editor({ id }: { id: string }) {
   const { may } = useSession();
+  const { pathname } = useLocation();
   const mayChange = may("change", "flows");
   const draft = useFlowDraft(id, mayChange);
   const phone = useTelephone();
@@ -278,6 +280,8 @@ function Editor({ id }: { id: string }) {
   if (draft.failure) return <Failure error={draft.failure} retry={draft.retry} />;
   const { definition, inspection, flow } = draft;
   if (!definition || !flow) return <Loading what="the flow" />;
+  const home = places[definition.purpose].base;
+  if (!pathname.startsWith(home)) return <Navigate to={`${home}/${id}`} replace />;
   const numbers = (uses.data ?? []).filter((use) => use.kind === "number");
   const walk = litWalk(route, panel, paper, phone, id);
   const counted = (section: string) => (view?.[section] ?? {}) as Record<string, number>;
@@ -301,7 +305,7 @@ function Editor({ id }: { id: string }) {
           mayChange={mayChange} select={select} close={() => { setPanel("sheet"); }} />
       </aside>
       {dialog === "find" && <FindStop stops={inspection.data?.stops ?? []} close={() => { setDialog(null); }} go={select} />}
-      {dialog === "add" && <ChooseKind after={inspection.data?.stops.find((stop) => stop.id === selected)?.name ?? ""} close={() => { setDialog(null); }} choose={add} />}
+      {dialog === "add" && <ChooseKind kinds={kindsFor(definition)} after={inspection.data?.stops.find((stop) => stop.id === selected)?.name ?? ""} close={() => { setDialog(null); }} choose={add} />}
       {dialog === "help" && <KeyHelp close={() => { setDialog(null); }} />}
       <ConflictQuestion draft={draft} />
     </div>

@@ -1,32 +1,38 @@
 import { Button } from "@mui/material";
 import { useState } from "react";
 import { useLocation, useNavigate } from "react-router-dom";
-import type { Schemas } from "../../api/client";
-import { flows } from "../../api/resources";
+import type { Definition, Schemas } from "../../api/client";
+import { only, flows, plainFlows, waitingPlans } from "../../api/resources";
 import { moment } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { FlowFileDialog } from "./FlowFileDialog";
 import { KeptPage } from "../shared/KeptPage";
+import { places } from "./places";
 
-/** Every flow; a click opens its map. */
-export default function Flows() {
+const resources = { flow: plainFlows, block: only(flows, { purpose: "block" }), plan: waitingPlans };
+
+/** Every flow of a purpose; a click opens its map. */
+export default function Flows({ purpose = "flow" }: { purpose?: Definition["purpose"] }) {
   const { session } = useSession();
   const navigate = useNavigate();
   const making = useLocation().pathname.endsWith("/new");
+  const place = places[purpose];
   const [taking, setTaking] = useState(false);
   return (
     <>
       <KeptPage<Schemas["FlowDraft"]>
-        resource={flows}
+        key={purpose}
+        resource={resources[purpose]}
         area="flows"
-        base="/guide/flows"
+        base={place.base}
         chosen={making ? "new" : undefined}
-        title="Flows"
-        noun="flow"
+        title={place.title}
+        noun={place.noun}
+        initial={{ purpose }}
         titleOf={(flow) => flow.name}
         sort={[{ field: "name", sort: "asc" }]}
-        open={(id) => void navigate(`/guide/flows/${id}`)}
-        empty="A flow says what callers meet. Begin with a greeting; queues and sounds can be named on the way."
+        open={(id) => void navigate(`${place.base}/${id}`)}
+        empty={place.empty}
         columns={[
           { field: "name", headerName: "Name", flex: 1, minWidth: 180 },
           { field: "channel", headerName: "Answers", width: 110, valueFormatter: (value: string) => (value === "text" ? "texts" : "calls") },
@@ -38,7 +44,7 @@ export default function Flows() {
           },
           { field: "updated_at", headerName: "Last edited", width: 190, renderCell: ({ row }) => moment(row.updated_at, session.time_zone) },
         ]}
-        tools={<Button onClick={() => { setTaking(true); }}>From a file…</Button>}
+        tools={purpose === "flow" && <Button onClick={() => { setTaking(true); }}>From a file…</Button>}
         fields={[{ kind: "text", name: "name", label: "Name", required: true }]}
       />
       {taking && <FlowFileDialog close={() => { setTaking(false); }} />}

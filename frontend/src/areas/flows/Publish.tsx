@@ -8,6 +8,7 @@ import { flows } from "../../api/resources";
 import { moment, zonedIso } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
+import { places } from "./places";
 import shared from "../shared/shared.module.css";
 import { Findings } from "./Findings";
 import { Trials, useTrials } from "./Trials";
@@ -76,7 +77,7 @@ function Act({ flow, blocked, same, failing }: ActProps) {
         <Button size="medium" variant="contained" disabled={publish.isPending || waits} onClick={() => { publish.mutate(); }}>
           {publish.isPending ? "Publishing…" : at ? "Publish for then" : "Publish now"}
         </Button>
-        {blocked && <span style={{ color: "var(--plum-ink)", paddingTop: 6 }}>Publishing waits for the findings that block. <Link to={`/guide/flows/${id}`}>Mend them</Link></span>}
+        {blocked && <span style={{ color: "var(--plum-ink)", paddingTop: 6 }}>Publishing waits for the findings that block. <Link to=".." relative="path">Mend them</Link></span>}
         {!blocked && failing > 0 && <span style={{ color: "var(--plum-ink)", paddingTop: 6 }}>Publishing waits for {failing === 1 ? "the trial that goes" : `${failing} trials that go`} otherwise, or a reason.</span>}
       </section>
       {publish.isError && <div role="alert" style={{ color: "var(--plum-ink)", padding: "0 16px 12px" }}>{words(publish.error)}</div>}
@@ -104,6 +105,7 @@ export default function Publish() {
   if (flow.isError) return <Failure error={flow.error} retry={() => void flow.refetch()} />;
   if (!flow.data || !draft || !inspection.data) return inspection.isError ? <Failure error={inspection.error} retry={() => void inspection.refetch()} /> : <Loading what="the draft" />;
   const force = flow.data.in_force?.number;
+  const home = places[draft.purpose].base;
   const sheet = { background: "var(--sheet)", borderTop: "1px solid var(--line)" };
   return (
     <div style={{ maxWidth: 1080 }}>
@@ -111,7 +113,7 @@ export default function Publish() {
         <h1>Publish {flow.data.name}</h1>
         <span className="dim">{force ? `version ${force} is in force` : "nothing is in force yet"}</span>
         <span className={shared.grow} />
-        <Button onClick={() => void navigate(`/guide/flows/${id}`)}>Back to the map</Button>
+        <Button onClick={() => void navigate(`${home}/${id}`)}>Back to the map</Button>
       </div>
       <Scheduled flow={flow.data} />
       <section style={{ padding: "0 16px 12px" }} aria-label="What changes for callers">
@@ -120,7 +122,7 @@ export default function Publish() {
       </section>
       <section aria-label="Findings" style={sheet}>
         <h2 style={{ padding: "8px 16px 4px" }}>Findings</h2>
-        <Findings findings={inspection.data.findings} mayChange={false} go={() => void navigate(`/guide/flows/${id}`)} fix={() => undefined} />
+        <Findings findings={inspection.data.findings} mayChange={false} go={() => void navigate(`${home}/${id}`)} fix={() => undefined} />
       </section>
       <section aria-label="Trials" style={{ ...sheet, borderBottom: "1px solid var(--line)" }}>
         <h2 style={{ padding: "8px 16px 4px" }}>Trials</h2>

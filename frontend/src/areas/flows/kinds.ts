@@ -2,14 +2,14 @@
 import type { Definition, Prompt, Step } from "../../api/client";
 
 export type StepKind = Step["kind"];
-export type ThingKind = "queue" | "hours" | "sound" | "mailbox" | "flow" | "table" | "agent";
+export type ThingKind = "queue" | "hours" | "sound" | "mailbox" | "flow" | "block" | "plan" | "table" | "agent";
 
 /** One thing to fill in at a stop, in the order in which the caller meets it. */
 export type StepField =
   | { kind: "heading"; label: string }
   | { kind: "prompt"; name: string; label: string }
   | { kind: "may_say"; name: string; label: string }
-  | { kind: "thing"; name: string; label: string; of: ThingKind; when?: (step: Step) => boolean }
+  | { kind: "thing"; name: string; label: string; of: ThingKind; empty?: string; when?: (step: Step) => boolean }
   | { kind: "people"; name: string; label: string }
   | { kind: "text"; name: string; label: string; help?: string }
   | { kind: "value"; name: string; label: string; help?: string; sets?: boolean; optional?: boolean }
@@ -43,6 +43,8 @@ const prompt = (name = "prompt", label = "The caller hears"): StepField => ({ ki
 const wait: StepField = { kind: "number", name: "wait_s", label: "Waits for a key", least: 1, most: 60, help: "seconds, 1 to 60" };
 const tries: StepField = { kind: "number", name: "tries", label: "Asks", least: 1, most: 9, help: "times, 1 to 9" };
 const ringing: StepField = { kind: "number", name: "ring_s", label: "Rings for", least: 5, most: 120, help: "seconds, 5 to 120" };
+
+const inQueue: StepField = { kind: "thing", name: "queue", label: "Of the queue", of: "queue", empty: "in which the caller waits" };
 
 /** In the order in which they are offered. */
 export const stepForms: Record<StepKind, StepForm> = {
@@ -105,7 +107,8 @@ export const stepForms: Record<StepKind, StepForm> = {
         kind: "choice", name: "figure", label: "The figure",
         options: [
           { value: "signed_in", label: "agents signed in" }, { value: "available", label: "agents available" }, { value: "waiting", label: "callers waiting" },
-          { value: "longest_wait", label: "longest wait, in seconds" }, { value: "service_level", label: "service level today, in percent" },
+          { value: "longest_wait", label: "longest wait, in seconds" },
+          { value: "position", label: "the caller’s place in line" }, { value: "expected_wait", label: "expected wait, in seconds" }, { value: "service_level", label: "service level today, in percent" },
         ],
       },
       { kind: "choice", name: "how", label: "Is", options: [{ value: "at_least", label: "at least" }, { value: "less_than", label: "less than" }] },
@@ -139,8 +142,26 @@ export const stepForms: Record<StepKind, StepForm> = {
     ],
   },
   queue: {
-    word: "Queue", group: "Reach somebody", about: "waits for a person", exits: ["waited"], make: () => ({ queue: null, waited: null }),
-    fields: [{ kind: "thing", name: "queue", label: "Waits in the queue", of: "queue" }, exit("waited", "After the longest wait leads to")],
+    word: "Queue", group: "Reach somebody", about: "waits for a person", exits: ["waited"], make: () => ({ queue: null, plan: null, waited: null }),
+    fields: [{ kind: "thing", name: "queue", label: "Waits in the queue", of: "queue" }, { kind: "thing", name: "plan", label: "By the waiting plan", of: "plan", empty: "the queue’s own" }, exit("waited", "After the longest wait leads to")],
+  },
+  tell: {
+    word: "Tell the wait", group: "Reach somebody", about: "place in line and expected wait", exits: ["next"], make: () => ({ queue: null, position: true, wait: true, next: null }),
+    fields: [
+      { kind: "tick", name: "position", label: "the place in line" }, { kind: "tick", name: "wait", label: "the expected wait, where past errors allow it" },
+      inQueue, exit("next", "Then leads to"),
+    ],
+  },
+  callback: {
+    word: "Offer a callback", group: "Reach somebody", about: "the place in line is kept", exits: ["declined", "failed"],
+    make: (language) => ({ queue: null, prompt: spoken("", language), thanks: null, other_number: true, wait_s: 6, attempts: 3, retry_s: 300, declined: null, failed: null }),
+    fields: [
+      prompt("prompt", "The caller hears; 1 takes the offer"), { kind: "tick", name: "other_number", label: "another number may be typed" },
+      { kind: "may_say", name: "thanks", label: "After it is booked" }, wait,
+      { kind: "number", name: "attempts", label: "Rings them", least: 1, most: 9, help: "times at the most, 1 to 9" },
+      { kind: "number", name: "retry_s", label: "Again after", least: 30, most: 7200, help: "seconds, 30 to 7200" },
+      inQueue, exit("declined", "Without a wish for it leads to"), exit("failed", "Without a number leads to"),
+    ],
   },
   ring: {
     word: "Ring", group: "Reach somebody", about: "people in order, or an outside number", exits: ["no_answer", "busy", "failed"],
@@ -172,7 +193,7 @@ export const stepForms: Record<StepKind, StepForm> = {
   block: {
     word: "Use a shared block", group: "Leave", about: "a flow used inside of this one", exits: ["worked", "not_worked"],
     make: () => ({ flow: null, version: null, give: [], take: [], worked: null, not_worked: null }),
-    fields: [{ kind: "thing", name: "flow", label: "The block", of: "flow" }, { kind: "block_values" }, exit("worked", "If it worked leads to"), exit("not_worked", "If it did not leads to")],
+    fields: [{ kind: "thing", name: "flow", label: "The block", of: "block" }, { kind: "block_values" }, exit("worked", "If it worked leads to"), exit("not_worked", "If it did not leads to")],
   },
   go: {
     word: "Go on in another flow", group: "Leave", about: "this one ends there", exits: ["failed"], make: () => ({ flow: null, failed: null }),
@@ -189,6 +210,14 @@ export const stepForms: Record<StepKind, StepForm> = {
 };
 
 export const stepKinds = Object.keys(stepForms) as StepKind[];
+
+const whileWaiting: StepKind[] = ["say", "menu", "music", "hours", "times", "fork", "check_queue", "repeat", "set", "label", "tell", "callback", "message", "end"];
+const inText: StepKind[] = ["say", "menu", "digits", "hours", "times", "fork", "lookup", "check_queue", "repeat", "set", "label", "queue", "block", "go", "end"];
+
+/** The kinds of stops that make sense in a flow: a waiting plan and a text flow have fewer. */
+export function kindsFor(definition: Pick<Definition, "channel" | "purpose">): StepKind[] {
+  return stepKinds.filter((kind) => (definition.purpose !== "plan" || whileWaiting.includes(kind)) && (definition.channel === "voice" || inText.includes(kind)));
+}
 export const kindWord = (kind: StepKind) => stepForms[kind].word;
 
 /** The names of the values that a stop sets. */

@@ -1,5 +1,5 @@
 import type { Schemas } from "../../api/client";
-import { agents, codeSets, queues } from "../../api/resources";
+import { agents, codeSets, queues, waitingPlans } from "../../api/resources";
 import { clock, percent } from "../../frame/format";
 import { useTopic } from "../../frame/useLive";
 import type { FloorQueue } from "../floor/types";
@@ -46,6 +46,33 @@ function Today({ id }: { id: string }) {
   );
 }
 
+const estimators: Record<string, string> = { last: "wait of the last one taken", head: "wait of the first in line", rate: "line over recent pace", staff: "agents, handle time, patience" };
+
+/** How long a caller who came now would wait, and how well each way of estimating it did. */
+function ExpectedWait({ id }: { id: string }) {
+  const floor = useTopic("floor").view?.queues as Record<string, FloorQueue> | undefined;
+  const expected = floor?.[id]?.expected;
+  if (!expected) return null;
+  const seconds = (value: number | null) => (value === null ? "–" : clock(value * 1000));
+  const signed = (value: number | null) => (value === null ? "–" : `${value < 0 ? "−" : "+"}${clock(Math.abs(value) * 1000)}`);
+  return (
+    <section aria-label="Expected wait">
+      <h2>Expected wait {expected.seconds !== null && <b>{seconds(expected.seconds)}</b>}</h2>
+      <p className="dim" style={{ margin: "2px 0 6px" }}>{expected.told ? "Good enough to be told to callers." : "Not told to callers: past estimates were too few, or too far off. They hear their place only."}</p>
+      <table style={{ width: "100%", fontSize: 12.5, borderCollapse: "collapse" }}>
+        <thead><tr><th align="left">By</th><th align="right">Scored</th><th align="right">Error</th><th align="right">Bias</th><th align="right">In band</th></tr></thead>
+        <tbody>
+          {Object.entries(expected.scores).map(([name, score]) => (
+            <tr key={name} style={{ borderTop: "1px solid var(--line-2)", fontWeight: name === expected.best && score.scored ? 640 : 400 }}>
+              <td>{estimators[name] ?? name}</td><td className="num">{score.scored}</td><td className="num">{seconds(score.error_s)}</td><td className="num">{signed(score.bias_s)}</td><td className="num">{score.scored ? percent(score.within / score.scored, 0) : "–"}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
 /** Where contacts wait for a person. */
 export default function Queues() {
   return (
@@ -80,6 +107,7 @@ export default function Queues() {
         { kind: "text", name: "extension", label: "Extension", help: "Calls can be put through to it; empty: none." },
         { kind: "number", name: "priority", label: "Priority", unit: "of 99", help: "Higher is served first." },
         { kind: "number", name: "longest_wait_s", label: "Longest wait", unit: "s", nullable: "without end" },
+        { kind: "one", name: "plan", label: "Waiting plan", none: "Music only", ...picked(waitingPlans, (plan) => plan.name) },
         { kind: "number", name: "threshold_s", label: "Service threshold", unit: "s" },
         { kind: "number", name: "goal_percent", label: "Goal", unit: "%" },
         { kind: "choice", name: "formula", label: "Service level", options: formulas },
@@ -88,9 +116,9 @@ export default function Queues() {
         { kind: "area", name: "note", label: "Agents read" },
         { kind: "colour", name: "colour", label: "Colour" },
       ]}
-      copy={({ name, members, priority, longest_wait_s, threshold_s, goal_percent, formula, short_abandon_s, code_set, note, colour }) =>
-        ({ name: `${name} 2`, members, priority, longest_wait_s, threshold_s, goal_percent, formula, short_abandon_s, code_set, note, colour })}
-      top={(queue) => <Today id={queue.id} />}
+      copy={({ name, members, priority, longest_wait_s, plan, threshold_s, goal_percent, formula, short_abandon_s, code_set, note, colour }) =>
+        ({ name: `${name} 2`, members, priority, longest_wait_s, plan, threshold_s, goal_percent, formula, short_abandon_s, code_set, note, colour })}
+      top={(queue) => <><Today id={queue.id} /><ExpectedWait id={queue.id} /></>}
       extra={(queue) => <UsedBy resource={queues} id={queue.id} />}
     />
   );

@@ -115,7 +115,7 @@ export function KeptPage<T extends Kept>({ resource, area, base, title, noun, ti
   const [order, setOrder] = useState(sort);
   const [page, setPage] = useState(0);
   const search = useDeferredValue(text.trim());
-  const query = queryOf(page, search, order[0]);
+  const query = { ...resource.always, ...queryOf(page, search, order[0]) };
   const list = useQuery({ queryKey: keys.list(resource.what, query), queryFn: () => resource.list(query), placeholderData: keepPreviousData });
   const mayChange = may("change", area);
   const { count, bare } = counted(list, search);

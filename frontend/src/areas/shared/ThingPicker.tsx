@@ -9,7 +9,7 @@ const SHOWN = 30;
 /** Things that fit what was typed, found by the server, and those that are chosen already. */
 export function useThings<T extends Kept>(resource: Resource<T>, text: string, chosen: string[]) {
   const search = useDeferredValue(text.trim());
-  const query = { page_size: SHOWN, ...(search && { search }) };
+  const query = { ...resource.always, page_size: SHOWN, ...(search && { search }) };
   const list = useQuery({ queryKey: keys.list(resource.what, query), queryFn: () => resource.list(query), placeholderData: keepPreviousData });
   const found = list.data?.results ?? [];
   const missing = chosen.filter((id) => !found.some((item) => item.id === id)).sort();

@@ -61,6 +61,14 @@ export function PretendFields({ definition, stops, setup, change }: Props) {
             else set({ waits: { ...pretend.waits, [ref]: /^\d+$/.test(typed) ? Number(typed) : null } });
           }} />
       ))}
+      {queues.filter(([ref]) => ref.startsWith("queue:")).map(([ref, name]) => (
+        <div key={ref} style={{ display: "flex", gap: 8 }}>
+          {(["position", "expected_wait"] as const).map((figure) => (
+            <TextField key={figure} label={figure === "position" ? `${name}: place in line` : "Expected wait"} type="number" value={pretend.figures[ref]?.[figure] ?? ""} helperText={figure === "position" ? "empty: next" : "seconds; empty: not told"}
+              onChange={(event) => { set({ figures: { ...pretend.figures, [ref]: event.target.value === "" ? without(pretend.figures[ref] ?? {}, figure) : { ...pretend.figures[ref], [figure]: Number(event.target.value) } } }); }} />
+          ))}
+        </div>
+      ))}
       {checked.map(([ref, name]) => {
         const step = figureOf(ref);
         const figure = step?.kind === "check_queue" ? step.figure : "signed_in";

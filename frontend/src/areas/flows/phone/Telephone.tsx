@@ -9,7 +9,8 @@ import { useNow } from "../../../frame/useLive";
 import shared from "../../shared/shared.module.css";
 import styles from "./phone.module.css";
 import type { Paper } from "./usePaper";
-import type { CallState, LogLine, TelephoneState } from "./useTelephone";
+import { Transcript } from "./Transcript";
+import type { CallState, TelephoneState } from "./useTelephone";
 
 const KEYS = ["1", "2", "3", "4", "5", "6", "7", "8", "9", "*", "0", "#"];
 
@@ -20,7 +21,9 @@ function status(call: CallState, now: number): string {
     case "listening":
       return `Waits for a key, ${clock((call.listens_until_ms ?? now) - now)} left`;
     case "queued":
-      return `Waits in ${call.queue || "the queue"}${call.position ? `, number ${call.position} in line` : ""}: music`;
+      return `Waits in ${call.queue || "the queue"}${call.position ? `, number ${call.position} in line` : ""}${call.music ? ": music" : ""}`;
+    case "leaving":
+      return "Leaves the queue";
     case "with_person":
       return `Talks with ${call.agent}`;
     case "ringing":
@@ -34,50 +37,8 @@ function status(call: CallState, now: number): string {
     case "going":
       return "Goes on in another flow";
     case "ended":
-      return { person: "Over: talked with a person", ended: "Over: ended by the flow", hung_up: "Over: the caller hung up", failed: "Over: met the failure rule", message: "Over: a message was left", elsewhere: "Over: talked outside" }[call.ending ?? ""] ?? "Over";
+      return { person: "Over: talked with a person", ended: "Over: ended by the flow", hung_up: "Over: the caller hung up", failed: "Over: met the failure rule", message: "Over: a message was left", callback: "Over: a callback is booked", elsewhere: "Over: talked outside" }[call.ending ?? ""] ?? "Over";
   }
-}
-
-/** What each kind of line in a call's log says to a reader; other kinds say nothing. */
-const sayings: Record<string, ((entry: LogLine) => { head: string; why: string }) | undefined> = {
-  "contact.moved": (e) => (e.title ? { head: `${e.title}: ${e.sentence ?? ""}`, why: e.words ?? "" } : { head: e.words ?? "", why: "" }),
-  "contact.heard": (e) => ({ head: `Hears “${e.words ?? ""}”`, why: "" }),
-  "contact.listens": () => ({ head: "Waits for a key", why: "" }),
-  "contact.keyed": (e) => ({ head: `Presses ${e.key ?? ""}`, why: "" }),
-  "contact.queued": () => ({ head: "Waits in the queue, with music", why: "" }),
-  "leg.rang": (e) => ({ head: `Rings ${e.agent_name}`, why: "" }),
-  "leg.ring_stopped": (e) => ({ head: `${e.agent_name} did not answer`, why: (e.why ?? "").replace("_", " ") }),
-  "leg.answered": (e) => ({ head: `${e.agent_name} answers`, why: "" }),
-  "contact.diverted": (e) => ({ head: "Diverted", why: e.words ?? "" }),
-  "contact.rings_out": (e) => ({ head: `Rings ${e.words ?? "outside"}`, why: "" }),
-  "contact.rang_out": (e) => ({ head: { answered: "Somebody answers there", busy: "It is busy", failed: "It cannot be reached", done: "Whoever answered hangs up" }[e.result ?? ""] ?? "", why: "" }),
-  "contact.rings_person": (e) => ({ head: `Rings ${e.words ?? "somebody"}`, why: "" }),
-  "contact.music": () => ({ head: "Hears music", why: "" }),
-  "contact.looks_up": (e) => ({ head: `Looks ${e.key ?? ""} up`, why: "" }),
-  "contact.labelled": (e) => ({ head: `Labelled “${e.label ?? ""}”`, why: "" }),
-  "contact.records": (e) => ({ head: `Records for ${e.words ?? "the mailbox"}`, why: "" }),
-  "contact.message_left": (e) => ({ head: `A message is left in ${e.words ?? "the mailbox"}`, why: clock(e.length_ms ?? 0) }),
-  "contact.went_on": (e) => ({ head: `Goes on in ${e.words ?? "another flow"}`, why: "" }),
-  "contact.ended": () => ({ head: "The call is over", why: "" }),
-  "leg.coded": (e) => ({ head: `Wrapped up by ${e.agent_name}`, why: e.name ? `code: ${e.name}` : "no code" }),
-};
-
-function Transcript({ log, began }: { log: LogLine[]; began: number }) {
-  return (
-    <ol className={styles.log} aria-label="Heard and decided, and why" aria-live="polite">
-      {log.map((entry, i) => {
-        const line = sayings[entry.kind]?.(entry);
-        // A stop that says something is named by its words: they need not stand there twice.
-        const told = entry.kind === "contact.heard" && log[i - 1]?.sentence === entry.words;
-        return line && !told && (
-          <li key={i}>
-            <span className="dim">{clock(entry.at_ms - began)}</span>
-            <span><b>{line.head}</b>{line.why && <span className="dim"><br />{line.why}</span>}</span>
-          </li>
-        );
-      })}
-    </ol>
-  );
 }
 
 /** What is in the hand while a call goes on: keys, what happens, the time, hanging up. */

@@ -15,10 +15,11 @@ export interface CallState {
   ended_ms: number | null;
   queue: string;
   agent: string;
-  phase: "playing" | "listening" | "queued" | "with_person" | "ringing" | "outside" | "recording" | "asking" | "going" | "ended";
+  phase: "playing" | "listening" | "queued" | "with_person" | "ringing" | "outside" | "recording" | "asking" | "going" | "leaving" | "ended";
   step: string;
   listens_until_ms: number | null;
   music: boolean;
+  keys: boolean;
   position: number | null;
   playing: { take: number | null; since_ms: number; length_ms: number; step: string; spoken: { language: string; text: string } | null } | null;
   ending: string | null;
@@ -41,6 +42,8 @@ export interface LogLine {
   length_ms?: number;
   name?: string;
   agent_name: string;
+  attempt?: number;
+  ending?: string;
 }
 
 /** Lets the caller hear what the exchange plays: a take from where it is now, or the music. */

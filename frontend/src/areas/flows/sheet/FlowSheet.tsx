@@ -7,6 +7,7 @@ import { DeleteButton } from "../../shared/DeleteButton";
 import shared from "../../shared/shared.module.css";
 import { endingWords } from "../endings";
 import { knownValues, spoken } from "../kinds";
+import { places } from "../places";
 import { ValueList } from "./ValueList";
 import { InputsField } from "./InputsField";
 import { savePng, saveSvg } from "../trail/picture";
@@ -79,7 +80,7 @@ export function FlowSheet({ id, name, definition, numbers, endings, mayChange, c
           <div><Button variant="outlined" disabled={!mayChange} onClick={() => { change({ ...definition, failure_prompt: spoken("", definition.language) }); }}>When something fails, say…</Button></div>
         )}
       </div>
-      {mayChange && <div className={shared.sheetFoot}><span style={{ flex: 1 }} /><CopyButton resource={flows} name={name} values={() => ({ draft: definition })} open={(made) => void navigate(`/guide/flows/${made}`)} /><DeleteButton resource={flows} id={id} name={name} gone={gone} /></div>}
+      {mayChange && <div className={shared.sheetFoot}><span style={{ flex: 1 }} /><CopyButton resource={flows} name={name} values={() => ({ draft: definition })} open={(made) => void navigate(`${places[definition.purpose].base}/${made}`)} /><DeleteButton resource={flows} id={id} name={name} gone={gone} /></div>}
     </div>
   );
 }

@@ -76,7 +76,7 @@ function Conditions({ part, known, disabled, change, remove, depth = 0 }: PartPr
 }
 
 /** The arms of a fork by value, asked in their order. */
-export function ForkArms({ step, stops, known, disabled, change, lead }: StepProps<Fork>) {
+export function ForkArms({ step, stops, kinds, known, disabled, change, lead }: StepProps<Fork>) {
   const set = (at: number, changed: Partial<Fork["arms"][number]>, tag = "") => { change({ ...step, arms: step.arms.map((arm, i) => (i === at ? { ...arm, ...changed } : arm)) }, tag); };
   return (
     <div style={{ display: "grid", gap: 14 }}>
@@ -87,7 +87,7 @@ export function ForkArms({ step, stops, known, disabled, change, lead }: StepPro
             <IconButton size="small" disabled={disabled} aria-label={`Remove arm ${i + 1}`} onClick={() => { change({ ...step, arms: step.arms.filter((_, n) => n !== i) }); }}>✕</IconButton>
           </div>
           <Conditions part={arm.when} known={known} disabled={disabled} change={(when, typing) => { set(i, { when }, typing ? `${step.id} ${arm.id} when` : ""); }} />
-          <TargetPicker label="Leads to" value={arm.next} own={step.id} stops={stops} disabled={disabled} choose={(choice) => { lead(`arm:${arm.id}`, choice); }} />
+          <TargetPicker label="Leads to" value={arm.next} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead(`arm:${arm.id}`, choice); }} />
         </div>
       ))}
       {!disabled && <div><Button variant="outlined" onClick={() => { change({ ...step, arms: [...step.arms, { id: freeArm(step.arms), label: "", when: { kind: "group", join: "and", parts: [fresh] }, next: null }] }); }}>Add an arm</Button></div>}

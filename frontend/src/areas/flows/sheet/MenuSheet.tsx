@@ -9,7 +9,7 @@ const KEYS = "1234567890*#";
 
 type ArmChange = Partial<Menu["arms"][number]>;
 
-function Arms({ step, stops, disabled, change, lead, addArm }: StepProps<Menu> & { addArm: () => void }) {
+function Arms({ step, stops, kinds, disabled, change, lead, addArm }: StepProps<Menu> & { addArm: () => void }) {
   const used = new Set(step.arms.map((arm) => arm.key));
   const setArm = (index: number, changed: ArmChange, tag = "") => {
     change({ ...step, arms: step.arms.map((arm, i) => (i === index ? { ...arm, ...changed } : arm)) }, tag);
@@ -25,7 +25,7 @@ function Arms({ step, stops, disabled, change, lead, addArm }: StepProps<Menu> &
             onChange={(event) => { setArm(index, { label: event.target.value }, `${step.id} arm ${index}`); }} />
           <IconButton size="small" disabled={disabled} aria-label={`Remove key ${arm.key}`} onClick={() => { change({ ...step, arms: step.arms.filter((_, i) => i !== index) }); }}>✕</IconButton>
           <div style={{ gridColumn: "1 / -1" }}>
-            <TargetPicker label={`Key ${arm.key} leads to`} value={arm.next} own={step.id} stops={stops} disabled={disabled} choose={(choice) => { lead(`key:${arm.key}`, choice); }} />
+            <TargetPicker label={`Key ${arm.key} leads to`} value={arm.next} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead(`key:${arm.key}`, choice); }} />
           </div>
         </div>
       ))}
@@ -47,7 +47,7 @@ function OptionalPrompt({ label, value, props, change }: { label: string; value:
 
 /** A menu, in the order in which the caller meets it. */
 export function MenuSheet(props: StepProps<Menu> & { addArm: () => void }) {
-  const { step, stops, disabled, change, lead } = props;
+  const { step, stops, kinds, disabled, change, lead } = props;
   return (
     <>
       <TextField label="Name" value={step.name} disabled={disabled} slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => { change({ ...step, name: event.target.value }, `${step.id} name`); }} />
@@ -66,7 +66,7 @@ export function MenuSheet(props: StepProps<Menu> & { addArm: () => void }) {
       </div>
       <OptionalPrompt label="At no key" value={step.no_key_prompt} props={props} change={(value, typing) => { change({ ...step, no_key_prompt: value }, typing ? `${step.id} no key` : ""); }} />
       <OptionalPrompt label="At a wrong key" value={step.wrong_key_prompt} props={props} change={(value, typing) => { change({ ...step, wrong_key_prompt: value }, typing ? `${step.id} wrong key` : ""); }} />
-      <TargetPicker label="In the end leads to" value={step.no_key} own={step.id} stops={stops} disabled={disabled} choose={(choice) => { lead("no_key", choice); }} />
+      <TargetPicker label="In the end leads to" value={step.no_key} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead("no_key", choice); }} />
     </>
   );
 }

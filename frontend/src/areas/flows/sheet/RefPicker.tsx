@@ -2,7 +2,7 @@ import { Autocomplete, TextField } from "@mui/material";
 import { useState } from "react";
 import { Link } from "react-router-dom";
 import type { Definition } from "../../../api/client";
-import { agents, flows, hours, type Kept, lookups, mailboxes, queues, type Resource, sounds } from "../../../api/resources";
+import { agents, hours, type Kept, lookups, mailboxes, plainFlows, queues, type Resource, sharedBlocks, sounds, waitingPlans } from "../../../api/resources";
 import { clock } from "../../../frame/format";
 import { useThings } from "../../shared/ThingPicker";
 import type { ThingKind } from "../kinds";
@@ -15,6 +15,8 @@ interface Source {
   page: string;
   word: string;
   about?: (item: Named) => string;
+  /** The kind that its references name, where that is another. */
+  refers?: string;
 }
 
 const as = (resource: unknown) => resource as Resource<Named>;
@@ -31,7 +33,9 @@ const sources: Record<ThingKind, Source> = {
   hours: { resource: as(hours), page: "/arrive/hours", word: "hours", about: (item) => `${(item as unknown as { now: string }).now}.` },
   sound: { resource: as(sounds), page: "/guide/sounds", word: "sound" },
   mailbox: { resource: as(mailboxes), page: "/wait/mailboxes", word: "mailbox" },
-  flow: { resource: as(flows), page: "/guide/flows", word: "flow" },
+  flow: { resource: as(plainFlows), page: "/guide/flows", word: "flow" },
+  block: { resource: as(sharedBlocks), page: "/guide/blocks", word: "block", refers: "flow" },
+  plan: { resource: as(waitingPlans), page: "/wait/plans", word: "plan", refers: "flow" },
   table: { resource: as(lookups), page: "/guide/lookups", word: "table" },
   agent: { resource: as(agents), page: "/talk/agents", word: "person" },
 };
@@ -45,6 +49,8 @@ interface Option {
 interface Props {
   of: ThingKind;
   label: string;
+  /** What counts while nothing is chosen. */
+  empty?: string;
   value: string | null;
   inputs: Definition["inputs"];
   disabled: boolean;
@@ -54,13 +60,14 @@ interface Props {
 const CREATE = "create";
 
 /** Chooses what a stop refers to: a thing, or whatever one of the flow's inputs holds. */
-export function RefPicker({ of, label, value, inputs, disabled, choose }: Props) {
+export function RefPicker({ of, label, empty, value, inputs, disabled, choose }: Props) {
   const [text, setText] = useState("");
   const source = sources[of];
-  const chosen = value?.startsWith(`${of}:`) ? value.slice(of.length + 1) : null;
+  const kind = source.refers ?? of;
+  const chosen = value?.startsWith(`${kind}:`) ? value.slice(kind.length + 1) : null;
   const things = useThings(source.resource, text, chosen ? [chosen] : []);
   const create = useCreateQueue();
-  const option = (item: Named): Option => ({ ref: `${of}:${item.id}`, label: item.name, group: "Set up" });
+  const option = (item: Named): Option => ({ ref: `${kind}:${item.id}`, label: item.name, group: "Set up" });
   const values = inputs.filter((input) => input.type === of).map((input): Option => ({ ref: `value:${input.name}`, label: `by the number: ${input.label || input.name}`, group: "Inputs of this flow" }));
   const found = things.found.map(option);
   const known = chosen ? things.known.get(chosen) : undefined;
@@ -77,7 +84,7 @@ export function RefPicker({ of, label, value, inputs, disabled, choose }: Props)
     <div style={{ display: "grid", gap: 6 }}>
       <Autocomplete size="small" disabled={disabled || create.isPending} options={options} value={current} loading={things.pending} filterOptions={(all) => all} groupBy={(o) => o.group}
         isOptionEqualToValue={(a, b) => a.ref === b.ref} onChange={(_, o) => { take(o); }} onInputChange={(_, shown, why) => { setText(why === "input" ? shown : ""); }}
-        renderInput={(params) => <TextField {...params} label={label} placeholder={of === "queue" ? "Choose, or type a new name" : "Choose"} />} />
+        renderInput={(params) => <TextField {...params} label={label} helperText={value === null && empty ? `Empty: ${empty}.` : undefined} placeholder={of === "queue" ? "Choose, or type a new name" : "Choose"} />} />
       {known && (
         <div className="dim">
           {source.about?.(known)} <Link to={`${source.page}/${known.id}`}>{(known as unknown as { finished?: boolean }).finished === false ? "Set it up" : `Open the ${source.word}`}</Link>

@@ -4,7 +4,7 @@ import { agents } from "../../../api/resources";
 import shared from "../../shared/shared.module.css";
 import { ThingsPicker } from "../../shared/ThingPicker";
 import { addArm, addAt, type Menu, newStep, removeStep, setStep, setTarget, stepOf } from "../edits";
-import { kindWord, knownValues, spoken, type StepField, stepForms } from "../kinds";
+import { kindsFor, kindWord, knownValues, spoken, type StepField, stepForms } from "../kinds";
 import type { FlowDraft } from "../useFlowDraft";
 import { ForkArms } from "./ForkArms";
 import { BlockValues, Cells } from "./HandedValues";
@@ -42,7 +42,7 @@ function NumberField({ field, value, disabled, set }: { field: Extract<StepField
 
 /** A field that sets one part of the step by its name. */
 function NamedField({ field, props }: { field: Named; props: StepProps<Step> }) {
-  const { step, stops, language, inputs, known, disabled, change, lead } = props;
+  const { step, stops, kinds, language, inputs, known, disabled, change, lead } = props;
   const value = (step as unknown as Plain)[field.name];
   const tag = `${step.id} ${field.name}`;
   const set = (changed: unknown, typing = true) => { change({ ...step, [field.name]: changed } as Step, typing ? tag : ""); };
@@ -52,7 +52,7 @@ function NamedField({ field, props }: { field: Named; props: StepProps<Step> }) 
     case "may_say":
       return <MaySay label={field.label} value={value as Prompt | null} props={props} change={set} />;
     case "thing":
-      return <RefPicker of={field.of} label={field.label} value={value as string | null} inputs={inputs} disabled={disabled} choose={(ref) => { set(ref, false); }} />;
+      return <RefPicker of={field.of} label={field.label} empty={field.empty} value={value as string | null} inputs={inputs} disabled={disabled} choose={(ref) => { set(ref, false); }} />;
     case "people":
       return <ThingsPicker resource={agents} nameOf={(agent) => agent.name} disabled={disabled} field={{ label: field.label }} value={(value as string[]).map((ref) => ref.slice(6))} choose={(ids) => { set(ids.map((id) => `agent:${id}`), false); }} />;
     case "text":
@@ -74,7 +74,7 @@ function NamedField({ field, props }: { field: Named; props: StepProps<Step> }) 
     case "phone":
       return <PhoneField label={field.label} value={value as string} disabled={disabled} change={(number) => { set(number); }} />;
     case "exit":
-      return <TargetPicker label={field.label} value={value as string | null} own={step.id} stops={stops} disabled={disabled} choose={(choice) => { lead(field.name, choice); }} />;
+      return <TargetPicker label={field.label} value={value as string | null} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead(field.name, choice); }} />;
   }
 }
 
@@ -117,7 +117,7 @@ export function StopSheet({ draft, definition, id, stops, mayChange, select }: P
   };
   const name = stops.find((stop) => stop.id === id)?.name ?? step.id;
   const props: StepProps<Step> = {
-    step, stops, lead, language: definition.language, inputs: definition.inputs, known: knownValues(definition), disabled: !mayChange,
+    step, stops, kinds: kindsFor(definition), lead, language: definition.language, inputs: definition.inputs, known: knownValues(definition), disabled: !mayChange,
     change: (changed, tag) => { draft.edit(setStep(definition, changed), tag); },
   };
   return (

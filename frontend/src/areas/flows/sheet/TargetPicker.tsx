@@ -3,7 +3,7 @@ import { useState } from "react";
 import type { Stop } from "../../../api/client";
 import { queues } from "../../../api/resources";
 import { useThings } from "../../shared/ThingPicker";
-import { kindWord, type StepKind, stepKinds } from "../kinds";
+import { kindWord, type StepKind } from "../kinds";
 import { useCreateQueue } from "./useCreateQueue";
 
 /** Where an exit may lead: a stop that is there, a new one, or a queue (that need not exist yet). */
@@ -20,6 +20,8 @@ interface Props {
   value: string | null;
   own: string;
   stops: Stop[];
+  /** What a new stop may be. */
+  kinds: StepKind[];
   disabled: boolean;
   choose: (choice: Choice) => void;
 }
@@ -31,13 +33,13 @@ export function stopName(stop: Stop): string {
 }
 
 /** Chooses where an exit leads; forward references are free. */
-export function TargetPicker({ label, value, own, stops, disabled, choose }: Props) {
+export function TargetPicker({ label, value, own, stops, kinds, disabled, choose }: Props) {
   const create = useCreateQueue();
   const [text, setText] = useState("");
   const { found: list } = useThings(queues, value === null ? text : "", []);
   const options: Option[] = [
     ...stops.map((stop): Option => ({ type: "stop", id: stop.id, label: stop.id === own ? `This stop again: ${stop.name}` : stopName(stop), group: "Stops" })),
-    ...stepKinds.map((kind): Option => ({ type: "new", kind, label: `New stop: ${kindWord(kind)}`, group: "New stop" })),
+    ...kinds.map((kind): Option => ({ type: "new", kind, label: `New stop: ${kindWord(kind)}`, group: "New stop" })),
     ...list.map((queue): Option => ({ type: "queue", ref: `queue:${queue.id}`, label: `New stop: Queue ${queue.name}`, group: "New stop at a queue" })),
   ];
   const chosen = options.find((option) => option.type === "stop" && option.id === value) ?? null;

@@ -52,7 +52,7 @@ function OnePeriod({ period, disabled, change, remove }: { period: Period; disab
 }
 
 /** The arms of a fork by day and time; the first that holds is taken. */
-export function TimesArms({ step, stops, disabled, change, lead }: StepProps<Times>) {
+export function TimesArms({ step, stops, kinds, disabled, change, lead }: StepProps<Times>) {
   const set = (at: number, changed: Partial<Times["arms"][number]>, tag = "") => { change({ ...step, arms: step.arms.map((arm, i) => (i === at ? { ...arm, ...changed } : arm)) }, tag); };
   return (
     <div style={{ display: "grid", gap: 14 }}>
@@ -67,7 +67,7 @@ export function TimesArms({ step, stops, disabled, change, lead }: StepProps<Tim
               change={(changed, typing) => { set(i, { periods: arm.periods.map((old, m) => (m === n ? changed : old)) }, typing ? `${step.id} ${arm.id} ${n}` : ""); }} />
           ))}
           {!disabled && <div><Button onClick={() => { set(i, { periods: [...arm.periods, everyDay] }); }}>Add days and times</Button></div>}
-          <TargetPicker label="Leads to" value={arm.next} own={step.id} stops={stops} disabled={disabled} choose={(choice) => { lead(`arm:${arm.id}`, choice); }} />
+          <TargetPicker label="Leads to" value={arm.next} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead(`arm:${arm.id}`, choice); }} />
         </div>
       ))}
       {!disabled && <div><Button variant="outlined" onClick={() => { change({ ...step, arms: [...step.arms, { id: freeArm(step.arms), label: "", periods: [everyDay], next: null }] }); }}>Add an arm</Button></div>}

@@ -1,10 +1,13 @@
 import type { Definition, Stop } from "../../../api/client";
+import type { StepKind } from "../kinds";
 import type { Choice } from "./TargetPicker";
 
 /** What the sheet of a stop is given. */
 export interface StepProps<S> {
   step: S;
   stops: Stop[];
+  /** What a new stop may be. */
+  kinds: StepKind[];
   language: Definition["language"];
   inputs: Definition["inputs"];
   /** The names of all values of the flow. */

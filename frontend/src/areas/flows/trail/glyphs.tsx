@@ -20,6 +20,8 @@ const shapes: Record<string, string> = {
   extension: "M-4.500 -5h2M-1 -5h2M2.500 -5h2M-4.500 -1h2M-1 -1h2M2.500 -1h2M-1 3h2",
   directory: "M-5 -6h10v12h-10zM-2 -2h4M-2 1h4",
   block: "M-6 -6h5v5h-5zM1 -6h5v5h-5zM-6 1h5v5h-5zM1 1h5v5h-5z",
+  tell: "M-6 -5h12v8h-6l-4 3.500v-3.500h-2zM-3 -2h6M-3 .5h4",
+  callback: "M-5 -3c2.500 6 4.500 7 8 8l2-3.500-3.500-1-1 1c-1.500-.7-2.300-1.500-3-3l1-1-1-3.500zM6 -6H1M3 -8.500L.5 -6 3 -3.500",
   menu: "M-4 -7h8v14h-8zM-1.500 -4h3M-1.500 0h3M-1.500 4h3",
   clock: "M0 -3.500V0l2.500 1.500M5.500 0a5.500 5.500 0 1 1-11 0a5.500 5.500 0 1 1 11 0",
 };
@@ -36,6 +38,7 @@ export function StopGlyph({ kind, colour = "var(--pine)" }: { kind: string; colo
 export function FlagShape({ fate, colour }: { fate: string; colour: string }) {
   const cloth: Record<string, string> = {
     person: "M0 -13 L15 -8 L0 -3z",
+    callback: "M0 -13 H14 V-8 L0 -3z",
     message: "M0 -13 H14 L10 -8 L14 -3 H0z",
     elsewhere: "M0 -13 H10 L15 -8 L10 -3 H0z",
     ended: "M0 -13 H13 V-3 H0z",

@@ -1,10 +1,11 @@
 /** The bundle of strands that a trail is drawn as: one for each ending still reachable from it. */
 
-export const FATES = ["ended", "person", "message", "elsewhere"] as const;
+export const FATES = ["ended", "person", "callback", "message", "elsewhere"] as const;
 
 export const fateLooks: Record<string, { word: string; colour: string; ink: string }> = {
   ended: { word: "Ended by us", colour: "var(--fate-ended)", ink: "var(--plum-ink)" },
   person: { word: "With a person", colour: "var(--fate-person)", ink: "var(--fern-ink)" },
+  callback: { word: "Callback booked", colour: "var(--fate-callback)", ink: "var(--fate-callback-ink)" },
   message: { word: "Message left", colour: "var(--fate-message)", ink: "var(--ochre-ink)" },
   elsewhere: { word: "Sent elsewhere", colour: "var(--fate-elsewhere)", ink: "var(--fate-elsewhere)" },
 };

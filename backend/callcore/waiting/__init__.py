@@ -1,0 +1,1 @@
+"""How long a caller will wait: estimated, scored, and told where that is known well enough."""

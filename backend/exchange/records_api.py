@@ -1,0 +1,225 @@
+"""What was: contacts with their traces, and callbacks."""
+
+from __future__ import annotations
+
+import re
+from datetime import UTC, datetime
+from typing import Any
+
+from django.conf import settings
+from django.shortcuts import get_object_or_404
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import OpenApiParameter, extend_schema, extend_schema_field
+from rest_framework import mixins, serializers, viewsets
+from rest_framework.decorators import action
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from agents import services as agent_services
+from callcore.events import Kind
+from exchange.commands import ask
+from exchange.live.contact import log_line
+from exchange.live.journal import story
+from exchange.models import Callback, Contact
+from flows import services as flow_services
+from flows.shapes import DefinitionField
+from numbers_app.plan import national
+from queues import services as queue_services
+
+
+def _moment(at_ms: int | None) -> str | None:
+    return None if at_ms is None else datetime.fromtimestamp(at_ms / 1000, UTC).isoformat()
+
+
+class ContactSerializer(serializers.ModelSerializer):
+    """A contact as the list shows it; without an end it is under way."""
+
+    arrived_at = serializers.SerializerMethodField()
+    ended_at = serializers.SerializerMethodField()
+    flow_name = serializers.SerializerMethodField()
+    number = serializers.SerializerMethodField()
+    caller = serializers.SerializerMethodField()
+
+    class Meta:
+        model = Contact
+        fields = ["id", "number", "caller", "flow", "flow_name", "arrived_at", "ended_at", "ending"]
+
+    @extend_schema_field(OpenApiTypes.DATETIME)
+    def get_arrived_at(self, contact: Contact) -> str | None:
+        return _moment(contact.arrived_ms)
+
+    @extend_schema_field({"type": "string", "format": "date-time", "nullable": True})
+    def get_ended_at(self, contact: Contact) -> str | None:
+        return _moment(contact.ended_ms)
+
+    def get_flow_name(self, contact: Contact) -> str:
+        if "flow_names" not in self.context:
+            shown = list(self.parent.instance) if self.parent else [contact]
+            known = {each.flow for each in shown if each.flow}
+            self.context["flow_names"] = flow_services.flow_names(known)
+        return str(self.context["flow_names"].get(contact.flow, ""))
+
+    def get_number(self, contact: Contact) -> str:
+        return national(contact.number)
+
+    def get_caller(self, contact: Contact) -> str:
+        return national(contact.caller)
+
+
+class TraceLineSerializer(serializers.Serializer):
+    """One event of a contact; what else it holds depends on its kind."""
+
+    at_ms = serializers.IntegerField()
+    kind = serializers.ChoiceField([str(kind) for kind in Kind])
+    agent = serializers.CharField()
+    agent_name = serializers.CharField()
+    body = serializers.DictField()
+
+
+class TraceSerializer(serializers.Serializer):
+    """A contact with all that happened, and the definition that it ran."""
+
+    contact = ContactSerializer()
+    flow_name = serializers.CharField()
+    version = serializers.IntegerField()
+    definition = DefinitionField(allow_null=True)
+    lines = TraceLineSerializer(many=True)
+
+
+class ContactViewSet(mixins.ListModelMixin, viewsets.GenericViewSet):
+    """Every contact, newest first."""
+
+    area = "contacts"
+    queryset = Contact.objects.order_by("-arrived_ms", "pk")
+    serializer_class = ContactSerializer
+    filter_backends: list[Any] = []
+    lookup_value_regex = "[0-9a-f-]{36}"
+
+    def get_queryset(self) -> Any:
+        rows = super().get_queryset().filter(site=settings.EXCHANGE_SITE)
+        asked = self.request.query_params
+        figures = re.sub(r"[^0-9]", "", asked.get("search", "")).lstrip("0")
+        if figures:
+            rows = rows.filter(caller__contains=figures) | rows.filter(number__contains=figures)
+        elif asked.get("search"):
+            rows = rows.none()
+        for name in ("flow", "ending"):
+            if asked.get(name):
+                rows = rows.filter(**{name: asked[name]})
+        return rows
+
+    @extend_schema(
+        parameters=[
+            OpenApiParameter("search", str, description="Figures of the caller or the number."),
+            OpenApiParameter("flow", str, description="Only those that a flow answered."),
+            OpenApiParameter("ending", str, description="Only those that ended so."),
+        ]
+    )
+    def list(self, request: Request, *args: Any, **kwargs: Any) -> Response:
+        """Contacts, newest first."""
+        return super().list(request, *args, **kwargs)
+
+    @extend_schema(responses=TraceSerializer)
+    def retrieve(self, request: Request, pk: str) -> Response:
+        """The trace of one contact."""
+        contact = get_object_or_404(Contact, pk=pk)
+        events = story(pk)
+        began = events[0].body if events else {}
+        agents = agent_services.agents()
+
+        def name(agent: str) -> str:
+            return agents[agent].name if agent in agents else ""
+
+        lines = [
+            {"at_ms": h.at_ms, "kind": str(h.kind), "agent": h.agent, "agent_name": name(h.agent),
+             "body": {k: v for k, v in log_line(h).items() if k not in ("at_ms", "kind", "agent")}}
+            for h in events
+            if h.kind is not Kind.AGENT
+        ]  # fmt: skip
+        definition = began.get("definition")
+        if definition is None and began.get("version_id"):
+            definition = flow_services.definition_of_version(began["version_id"])
+        trace = {
+            "contact": contact, "flow_name": began.get("flow_name", ""),
+            "version": began.get("version", 0), "definition": definition, "lines": lines,
+        }  # fmt: skip
+        return Response(TraceSerializer(trace, context={"request": request}).data)
+
+
+class CallbackSerializer(serializers.ModelSerializer):
+    """A callback; `state` says how far it is, `place` where it stands among those that wait."""
+
+    id = serializers.CharField(source="contact")
+    booked_at = serializers.SerializerMethodField()
+    entered_at = serializers.SerializerMethodField()
+    next_at = serializers.SerializerMethodField()
+    ended_at = serializers.SerializerMethodField()
+    number = serializers.SerializerMethodField()
+    queue_name = serializers.SerializerMethodField()
+    agent_name = serializers.SerializerMethodField()
+
+    class Meta:
+        model = Callback
+        fields = [
+            "id", "origin", "queue", "queue_name", "number", "booked_at", "entered_at", "next_at",
+            "attempts", "tried", "agent_name", "state", "ended_at",
+        ]  # fmt: skip
+
+    @extend_schema_field(OpenApiTypes.DATETIME)
+    def get_booked_at(self, row: Callback) -> str | None:
+        return _moment(row.booked_ms)
+
+    @extend_schema_field(OpenApiTypes.DATETIME)
+    def get_entered_at(self, row: Callback) -> str | None:
+        return _moment(row.entered_ms)
+
+    @extend_schema_field({"type": "string", "format": "date-time", "nullable": True})
+    def get_next_at(self, row: Callback) -> str | None:
+        return _moment(row.next_ms or None)
+
+    @extend_schema_field({"type": "string", "format": "date-time", "nullable": True})
+    def get_ended_at(self, row: Callback) -> str | None:
+        return _moment(row.ended_ms)
+
+    def get_number(self, row: Callback) -> str:
+        return national(row.number)
+
+    def get_queue_name(self, row: Callback) -> str:
+        if "queues" not in self.context:
+            self.context["queues"] = queue_services.facts()
+        facts = self.context["queues"].get(f"queue:{row.queue}")
+        return facts.name if facts else "a queue that is gone"
+
+    def get_agent_name(self, row: Callback) -> str:
+        if "agents" not in self.context:
+            self.context["agents"] = agent_services.agents()
+        known = self.context["agents"].get(row.agent)
+        return known.name if known else ""
+
+
+class CallbackViewSet(mixins.ListModelMixin, viewsets.GenericViewSet):
+    """Callbacks: those that wait by their place in line, then those that are over."""
+
+    area = "callbacks"
+    queryset = Callback.objects.order_by("-ended_ms", "entered_ms", "pk")
+    serializer_class = CallbackSerializer
+    filter_backends: list[Any] = []
+    lookup_value_regex = "[0-9a-f-]{36}"
+
+    def get_queryset(self) -> Any:
+        rows = super().get_queryset().filter(site=settings.EXCHANGE_SITE)
+        if self.request.query_params.get("open") == "yes":
+            rows = rows.filter(ended_ms__isnull=True)
+        return rows
+
+    @extend_schema(parameters=[OpenApiParameter("open", str, enum=["yes"])])
+    def list(self, request: Request, *args: Any, **kwargs: Any) -> Response:
+        """Callbacks; with `open` only those that are not over."""
+        return super().list(request, *args, **kwargs)
+
+    @extend_schema(request=None, responses={204: None})
+    @action(detail=True, methods=["post"])
+    def cancel(self, request: Request, pk: str | None = None) -> Response:
+        """Take it off the list: the caller will not be rung."""
+        ask(request.user, "callback.cancel", {"contact": str(pk)})
+        return Response(status=204)

@@ -1,0 +1,122 @@
+"""Waiting plans and callbacks on the exchange."""
+
+from django.test import SimpleTestCase
+
+from callcore.errors import EventRefused
+from callcore.events import Kind
+from callcore.flow.definition import load
+from callcore.flow.runner import Machine
+from exchange.live.configuration import Script
+from exchange.live.recovery import recover
+from exchange.live.views import view
+from exchange.tests.hand import SECOND, Hand, configuration, script
+
+PLAN = load({
+    "purpose": "plan", "start": "music",
+    "steps": [
+        {"kind": "music", "id": "music", "seconds": 10, "next": "tell"},
+        {"kind": "tell", "id": "tell", "next": "offer"},
+        {"kind": "callback", "id": "offer", "prompt": {"kind": "text", "text": "Press 1."},
+         "other_number": False, "attempts": 2, "retry_s": 60, "declined": "music"},
+    ],
+})  # fmt: skip
+#: By their last figure: answers, and never answers.
+REACHED, AWAY = "+447700900123", "+447700900128"
+
+
+def config():
+    """The test configuration whose queue has a waiting plan."""
+    base = configuration()
+    machine = Machine(PLAN, lambda _: 2 * SECOND)
+    plan = Script("plan-1", "Waiting", 1, 21, machine, base.scripts["flow-1"].world, {})
+    queue = base.queues["bookings"]._replace(plan="plan-1")
+    return configuration(scripts={**base.scripts, "plan-1": plan}, queues={"bookings": queue})
+
+
+def booked(hand, name="c1", caller=REACHED):
+    """A caller who waits and takes the offer; gives the callback's id."""
+    hand.engine.place_call(name, "+442079460210", caller, None, hand.now)
+    hand.after(2.5)
+    hand.do("call.key", contact=name, key="1")
+    hand.after(15)
+    hand.do("call.key", contact=name, key="1")
+    return next(h.contact for h in hand.written() if h.kind is Kind.BOOKED
+                and h.body["origin"] == name)  # fmt: skip
+
+
+class CallbackTests(SimpleTestCase):
+    def setUp(self):
+        self.hand = Hand(config())
+
+    def endings(self):
+        return {h.contact: h.body["ending"] for h in self.hand.written() if h.kind is Kind.ENDED}
+
+    def test_it_keeps_the_callers_place_and_rings_them_when_its_turn_comes(self):
+        back = booked(self.hand)
+        self.hand.queued("c2")
+        self.hand.after(12)
+        self.assertEqual([w.id for w in self.hand.engine.router.waiting("bookings")], [back, "c2"])
+        figures = view(self.hand.engine, "strip", self.hand.now)["figures"]
+        self.assertEqual((figures["waiting"], figures["callbacks"]), (1, 1))
+        self.hand.ready("ann")
+        self.hand.do("agent.answer", agent="ann")
+        desk = view(self.hand.engine, "desk.ann", self.hand.now)["contact"]
+        self.assertEqual((desk["callback"]["attempt"], desk["callback"]["talking"]), (1, False))
+        self.hand.after(5)
+        desk = view(self.hand.engine, "desk.ann", self.hand.now)["contact"]
+        self.assertTrue(desk["callback"]["talking"])
+        self.hand.after(40)
+        self.assertEqual(self.endings(), {"c1": "callback", back: "person"})
+        row = self.hand.engine.fold.queue_total("bookings")
+        self.assertEqual((row.offered, row.left_otherwise, row.answered), (2, 1, 0))
+        self.assertEqual(row.talk_ms, 30 * SECOND)
+
+    def test_who_does_not_answer_is_rung_again_later_and_at_last_given_up(self):
+        back = booked(self.hand, caller=AWAY)
+        self.hand.ready("ann")
+        self.hand.after(11)
+        self.hand.do("agent.answer", agent="ann")
+        self.hand.after(26)
+        self.assertEqual(self.hand.engine.router.agents["ann"].status, "available")
+        self.assertEqual(self.endings(), {"c1": "callback"})
+        self.hand.after(60)
+        self.hand.do("agent.answer", agent="ann")
+        self.hand.after(26)
+        self.assertEqual(self.endings()[back], "not_reached")
+        self.assertEqual(self.hand.engine.router.contacts, {})
+
+    def test_one_that_waits_can_be_cancelled_and_one_that_is_over_cannot(self):
+        back = booked(self.hand)
+        self.hand.after(12)
+        self.hand.do("callback.cancel", contact=back)
+        self.assertEqual(self.endings()[back], "cancelled")
+        with self.assertRaises(EventRefused):
+            self.hand.do("callback.cancel", contact=back)
+
+    def test_a_crash_loses_neither_the_place_nor_the_waiting_plan(self):
+        back = booked(self.hand)
+        self.hand.queued("c2")
+        self.hand.after(12)
+        journal = self.hand.written()
+        stories: dict = {}
+        for h in journal:
+            if h.contact and h.contact not in self.endings():
+                stories.setdefault(h.contact, []).append(h)
+        again = Hand(config())
+        again.now = self.hand.now
+        recover(again.engine, journal, stories, [], lambda _: script(), again.now)
+        self.assertEqual([w.id for w in again.engine.router.waiting("bookings")], [back, "c2"])
+        self.assertEqual(again.engine.contacts["c2"].state.inner.step, "offer")
+        again.do("call.key", contact="c2", key="1")
+        self.assertEqual(again.written()[-1].body["ending"], "callback")
+
+    def test_the_telephone_hears_the_plan_and_the_plans_own_map_shows_who_is_in_it(self):
+        self.hand.queued("c1")
+        self.assertTrue(view(self.hand.engine, "call.c1", self.hand.now)["call"]["music"])
+        self.hand.after(11)
+        call = view(self.hand.engine, "call.c1", self.hand.now)["call"]
+        self.assertEqual((call["music"], call["phase"], call["position"]), (False, "queued", 1))
+        self.assertEqual(view(self.hand.engine, "flow.plan-1", self.hand.now)["here"], {"tell": 1})
+        self.hand.after(3)
+        arms = view(self.hand.engine, "flow.plan-1", self.hand.now)["arms"]
+        self.assertEqual(arms["music next"], 1)

@@ -1,0 +1,53 @@
+import { clock } from "../../../frame/format";
+import { endingWords } from "../endings";
+import styles from "./phone.module.css";
+import type { LogLine } from "./useTelephone";
+
+const leaving: Record<string, string> = { hung_up: "the caller hung up", waited_out: "the longest wait has passed", queue_gone: "the queue is gone", message: "to leave a message", callback: "to be called back" };
+
+/** What each kind of line in a call's log says to a reader; other kinds say nothing. */
+const sayings: Record<string, ((entry: LogLine) => { head: string; why: string }) | undefined> = {
+  "contact.moved": (e) => (e.title ? { head: `${e.title}: ${e.sentence ?? ""}`, why: e.words ?? "" } : { head: e.words ?? "", why: "" }),
+  "contact.heard": (e) => ({ head: `Hears “${e.words ?? ""}”`, why: "" }),
+  "contact.listens": () => ({ head: "Waits for a key", why: "" }),
+  "contact.keyed": (e) => ({ head: `Presses ${e.key ?? ""}`, why: "" }),
+  "contact.queued": () => ({ head: "Waits in the queue, with music", why: "" }),
+  "callback.booked": (e) => ({ head: `A callback to ${e.words ?? "the caller"} is booked`, why: "the place in line is kept" }),
+  "callback.calls": (e) => ({ head: `${e.agent_name} calls ${e.words ?? ""}`, why: `attempt ${e.attempt ?? ""}` }),
+  "callback.not_reached": (e) => ({ head: "Not reached", why: (e.result ?? "").replace("_", " ") }),
+  "contact.left_queue": (e) => ({ head: "Leaves the queue", why: leaving[e.why ?? ""] ?? "" }),
+  "contact.ended": (e) => ({ head: endingWords[e.ending ?? ""] ?? "Over", why: "" }),
+  "leg.rang": (e) => ({ head: `Rings ${e.agent_name}`, why: "" }),
+  "leg.ring_stopped": (e) => ({ head: `${e.agent_name} did not answer`, why: (e.why ?? "").replace("_", " ") }),
+  "leg.answered": (e) => ({ head: `${e.agent_name} answers`, why: "" }),
+  "contact.diverted": (e) => ({ head: "Diverted", why: e.words ?? "" }),
+  "contact.rings_out": (e) => ({ head: `Rings ${e.words ?? "outside"}`, why: "" }),
+  "contact.rang_out": (e) => ({ head: { answered: "Somebody answers there", busy: "It is busy", failed: "It cannot be reached", done: "Whoever answered hangs up" }[e.result ?? ""] ?? "", why: "" }),
+  "contact.rings_person": (e) => ({ head: `Rings ${e.words ?? "somebody"}`, why: "" }),
+  "contact.music": () => ({ head: "Hears music", why: "" }),
+  "contact.looks_up": (e) => ({ head: `Looks ${e.key ?? ""} up`, why: "" }),
+  "contact.labelled": (e) => ({ head: `Labelled “${e.label ?? ""}”`, why: "" }),
+  "contact.records": (e) => ({ head: `Records for ${e.words ?? "the mailbox"}`, why: "" }),
+  "contact.message_left": (e) => ({ head: `A message is left in ${e.words ?? "the mailbox"}`, why: clock(e.length_ms ?? 0) }),
+  "contact.went_on": (e) => ({ head: `Goes on in ${e.words ?? "another flow"}`, why: "" }),
+  "leg.coded": (e) => ({ head: `Wrapped up by ${e.agent_name}`, why: e.name ? `code: ${e.name}` : "no code" }),
+};
+
+/** What was heard and decided, and why. */
+export function Transcript({ log, began }: { log: LogLine[]; began: number }) {
+  return (
+    <ol className={styles.log} aria-label="Heard and decided, and why" aria-live="polite">
+      {log.map((entry, i) => {
+        const line = sayings[entry.kind]?.(entry);
+        // A stop that says something is named by its words: they need not stand there twice.
+        const told = entry.kind === "contact.heard" && log[i - 1]?.sentence === entry.words;
+        return line && !told && (
+          <li key={i}>
+            <span className="dim">{clock(entry.at_ms - began)}</span>
+            <span><b>{line.head}</b>{line.why && <span className="dim"><br />{line.why}</span>}</span>
+          </li>
+        );
+      })}
+    </ol>
+  );
+}
