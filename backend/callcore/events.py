@@ -23,6 +23,8 @@ class Kind(StrEnum):
     LISTENS = "contact.listens"
     #: step, key
     KEYED = "contact.keyed"
+    #: by (`caller` or `agent`), words
+    TEXTED = "contact.texted"
     #: queue, step, staff, plan, run
     QUEUED = "contact.queued"
     #: queue, entered_ms, why

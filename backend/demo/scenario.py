@@ -209,8 +209,8 @@ def while_waiting(mailbox: str) -> dict[str, Any]:
             {"kind": "tell", "id": "place", "next": "music"},
             {"kind": "music", "id": "music", "seconds": 30, "next": "again"},
             {"kind": "tell", "id": "again", "next": "long"},
-            {"kind": "check_queue", "id": "long", "queue": None, "whole_centre": True,
-             "figure": "waiting", "limit": 1, "yes": "offer", "no": "music"},
+            {"kind": "check_queue", "id": "long", "queue": None,
+             "figure": "position", "limit": 2, "yes": "offer", "no": "more-music"},
             {"kind": "callback", "id": "offer", "attempts": 3, "retry_s": 300,
              "prompt": text("If you would rather be called back, press 1. "
                             "You keep your place in line."),
@@ -223,6 +223,53 @@ def while_waiting(mailbox: str) -> dict[str, Any]:
              "no_key": "again"},
             {"kind": "message", "id": "message", "mailbox": mailbox, "failed": "music",
              "thanks": text("Thank you. We will call you back.")},
+        ],
+    }  # fmt: skip
+
+
+def text_line(refs: dict[str, str]) -> dict[str, Any]:
+    """By text: today's sailings by a keyword, the rest by an answer to a menu."""
+    wait_s = 1800
+    return {
+        "channel": "text",
+        "start": "about",
+        "stay_limit_s": 7200,
+        "failure_prompt": text("We are sorry, something went wrong. Please write again."),
+        "steps": [
+            {"kind": "fork", "id": "about", "name": "What is it about", "otherwise": "menu",
+             "arms": [
+                 {"id": "sailing", "label": "asks about sailings", "next": "sailings",
+                  "when": {"join": "or", "parts": [
+                      {"kind": "compare", "value": "message", "how": "contains", "other": word}
+                      for word in ("sail", "ferry", "hwylio")]}},
+                 {"id": "stop", "label": "wants no texts", "next": "stopped",
+                  "when": {"parts": [{"kind": "compare", "value": "message", "how": "is",
+                                      "other": "stop"}]}},
+             ]},
+            {"kind": "say", "id": "sailings", "next": "menu",
+             "prompt": text("Today all boats sail as planned: Ostrel to Haven Quay every hour "
+                            "from 06:00 to 22:00.")},
+            {"kind": "menu", "id": "menu", "name": "What else", "wait_s": wait_s, "tries": 2,
+             "prompt": text("Can we help with a booking, or with something lost on board? "
+                            "Answer BOOKING or LOST, or NO."),
+             "arms": [
+                 {"key": "1", "label": "Booking", "words": ["book", "bookings", "ticket"],
+                  "next": "open"},
+                 {"key": "2", "label": "Lost", "words": ["lost property", "left on board"],
+                  "next": "lost"},
+                 {"key": "3", "label": "No", "words": ["no thanks", "bye"], "next": "bye"},
+             ],
+             "no_key": "bye"},
+            {"kind": "hours", "id": "open", "hours": refs["hours"], "open": "desk",
+             "closed": "closed"},
+            {"kind": "label", "id": "lost", "label": "Lost property", "next": "open"},
+            {"kind": "queue", "id": "desk", "queue": refs["Bookings"], "waited": "closed"},
+            {"kind": "end", "id": "closed", "label": "Asked to write again",
+             "prompt": text("Nobody can answer now. Please write again in our office hours.")},
+            {"kind": "end", "id": "stopped", "label": "No texts wanted",
+             "prompt": text("You will get no more texts from us.")},
+            {"kind": "end", "id": "bye", "label": "Answered",
+             "prompt": text("Thank you, and a calm crossing.")},
         ],
     }  # fmt: skip
 
@@ -383,6 +430,7 @@ NUMBERS: list[tuple[str, str, str, dict[str, str]]] = [
      {"port": "Northby", "desk": "queue:Freight", "office": "hours:",
       "mailbox": "mailbox:Freight desk"}),
     ("+441632960150", "Group travel", "Group travel", {}),
+    ("+447700900300", "Text line", "Text line", {}),
     ("+441632960160", "Partners", "Inside line", {}),
     ("4700", "Bridge telephone", "Port desk",
      {"port": "the bridge", "desk": "queue:Assistance", "office": "hours:",

@@ -43,13 +43,24 @@ class PlacedSerializer(serializers.Serializer):
     contact = serializers.UUIDField()
 
 
+class PlaceTextSerializer(PlaceCallSerializer):
+    """A text message; with `contact` it goes into that thread, whatever the numbers."""
+
+    text = serializers.CharField(max_length=1600)
+    contact = serializers.UUIDField(required=False, allow_null=True, default=None)
+
+    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
+        return attrs if attrs["contact"] else super().validate(attrs)
+
+
 class KeySerializer(serializers.Serializer):
     key = serializers.RegexField(r"^[0-9*#]$", error_messages={"invalid": "There is no such key."})
 
 
 class DeskSerializer(serializers.Serializer):
-    """`reason` goes with `away`, `code` (may be empty) with `wrap_up`."""
+    """`reason` goes with `away`, `code` (may be empty) with `wrap_up`, `text` with `text`."""
 
+    text = serializers.CharField(max_length=1600, required=False)
     reason = serializers.CharField(max_length=40, required=False)
     code = serializers.UUIDField(required=False, allow_null=True)
 
@@ -63,15 +74,39 @@ class CallsView(APIView):
     def post(self, request: Request) -> Response:
         form = PlaceCallSerializer(data=request.data)
         form.is_valid(raise_exception=True)
+        placed = ask(request.user, "call.place", _placing(form.validated_data))
+        return Response(placed, status=201)
+
+
+def _placing(values: dict[str, Any]) -> dict[str, Any]:
+    """What the exchange is told of a call or a text that arrives."""
+    return {
+        "contact": str(uuid.uuid4()),
+        "number": values["number"],
+        "caller": values["caller"],
+        "flow": str(values["flow"] or ""),
+        "draft": bool(values["flow"]),
+    }
+
+
+class TextsView(APIView):
+    """A text handset: send a message."""
+
+    area, verb = "telephone", "use"
+
+    @extend_schema(request=PlaceTextSerializer, responses={201: PlacedSerializer})
+    def post(self, request: Request) -> Response:
+        form = PlaceTextSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
         values = form.validated_data
-        body = {
-            "contact": str(uuid.uuid4()),
-            "number": values["number"],
-            "caller": values["caller"],
-            "flow": str(values["flow"] or ""),
-            "draft": bool(values["flow"]),
-        }
-        return Response(ask(request.user, "call.place", body), status=201)
+        if values["contact"]:
+            body = {"contact": str(values["contact"]), "text": values["text"]}
+            ask(request.user, "text.say", body)
+            return Response({"contact": body["contact"]}, status=201)
+        return Response(
+            ask(request.user, "text.place", {**_placing(values), "text": values["text"]}),
+            status=201,
+        )
 
 
 class CallKeyView(APIView):
@@ -100,6 +135,7 @@ class HangUpView(APIView):
 
 DESK_ACTIONS = (
     "sign_in", "sign_out", "available", "away", "answer", "decline", "end", "wrap_up",
+    "text",
 )  # fmt: skip
 
 
@@ -120,8 +156,11 @@ class DeskView(APIView):
         values = form.validated_data
         if action == "away" and not values.get("reason"):
             raise bad_request("Say why you are away.", reason=["Say why you are away."])
+        if action == "text" and not values.get("text"):
+            raise bad_request("Type what you write.", text=["Type what you write."])
         body = {
             "agent": str(agent.pk),
+            "text": values.get("text", ""),
             "reason": values.get("reason", ""),
             "code": str(values.get("code") or ""),
         }

@@ -46,6 +46,7 @@ def world_of(flow: Flow, identity: str, flows: Mapping[str, FlowFacts]) -> World
         tables=lookup_services.facts(),
         agents={f"agent:{a.id}": a.name for a in agent_services.agents().values()},
         language=flow.language,
+        channel=flow.channel,
         own=f"flow:{identity}",
         handed=number_services.handed_by_all(identity),
         national={number: national(number) for number in outside_numbers(flow)},

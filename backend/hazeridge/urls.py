@@ -13,7 +13,7 @@ from accounts.api import SessionView
 from agents.api import AgentViewSet, HandlingRulesView
 from changelog.api import ChangeViewSet
 from diversions.api import DiversionViewSet
-from exchange.api import CallKeyView, CallsView, DeskView, HangUpView, LiveView
+from exchange.api import CallKeyView, CallsView, DeskView, HangUpView, LiveView, TextsView
 from exchange.records_api import CallbackViewSet, ContactViewSet
 from flows.api import FlowFileSchemaView, FlowSchemaView, FlowViewSet, TrialView
 from hazeridge.search import SearchView
@@ -61,6 +61,7 @@ api = [
     path("takes/<int:pk>", TakeView.as_view()),
     path("music", MusicView.as_view()),
     path("calls", CallsView.as_view()),
+    path("texts", TextsView.as_view()),
     path("calls/<uuid:contact>/keys", CallKeyView.as_view()),
     path("calls/<uuid:contact>/hang-up", HangUpView.as_view()),
     path("desk/<str:action>", DeskView.as_view()),

@@ -100,7 +100,7 @@ class Flow(Part):
     outputs: tuple[ValueName, ...] = Field(default=(), max_length=MAX_INPUTS)
     start: StepId | None = None
     steps: tuple[Step, ...] = Field(default=(), max_length=MAX_STEPS)
-    stay_limit_s: Annotated[int, Field(ge=30, le=7200)] = 900
+    stay_limit_s: Annotated[int, Field(ge=30, le=604_800)] = 900
     failure_prompt: Prompt | None = None
     accepted: tuple[Accepted, ...] = Field(default=(), max_length=MAX_STEPS)
 

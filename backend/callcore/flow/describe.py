@@ -112,6 +112,8 @@ def stop(step: AnyStep, world: World) -> StopWords:
 
 def _say(step: Say, world: World) -> StopWords:
     words = prompt_words(step.prompt, world)
+    if world.channel == "text":
+        return StopWords("Writes", words, words)
     return StopWords(f"Says · {duration(world.length_ms(step.prompt) / 1000)}", words, words)
 
 
@@ -119,6 +121,9 @@ def _menu(step: Menu, world: World) -> StopWords:
     count = len(step.arms)
     keys = "no keys" if not count else "1 key" if count == 1 else f"{count} keys"
     name = step.name or "Menu"
+    if world.channel == "text":
+        choices = "1 choice" if count == 1 else f"{count} choices"
+        return StopWords(f"Menu · {name}", f"{choices}, waits {duration(step.wait_s)}", name)
     return StopWords(f"Menu · {name}", f"{keys}, waits {duration(step.wait_s)}", name)
 
 
@@ -167,6 +172,8 @@ def _lookup(step: Lookup, world: World) -> StopWords:
 
 def _check_queue(step: CheckQueue, world: World) -> StopWords:
     where = "the centre" if step.whole_centre else place_name(step.queue, world, "queue")
+    if step.figure in ("position", "expected_wait") and step.queue is None:
+        where = "the wait"
     than = "at least" if step.how == "at_least" else "less than"
     sentence = f"{than} {step.limit} {FIGURE_WORDS[step.figure]}?"
     return StopWords(f"Checks · {where}", sentence, f"{where}: {sentence}")
@@ -233,6 +240,8 @@ def _end(step: End, world: World) -> StopWords:
     name = step.label or (prompt_words(step.prompt, world) if step.prompt else "Call ends")
     if step.prompt is None:
         return StopWords("Ends", name, name)
+    if world.channel == "text":
+        return StopWords("Writes", "then ends", name)
     return StopWords(f"Says · {duration(world.length_ms(step.prompt) / 1000)}", "then ends", name)
 
 

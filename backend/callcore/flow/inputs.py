@@ -37,8 +37,8 @@ TYPE_WORDS: dict[str, str] = {
 }
 _REFERENCES = ("queue", "hours", "sound", "mailbox")
 LONGEST_TEXT = 200
-#: Values that every contact has, and what they hold.
-ALWAYS: dict[str, ValueType] = {"caller": "text", "dialled": "text"}
+#: Values that every contact has: who calls, what they called, and the last text message.
+ALWAYS: dict[str, ValueType] = {"caller": "text", "dialled": "text", "message": "text"}
 
 
 def misfit(kind: ValueType, value: Any) -> str | None:

@@ -15,7 +15,7 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from callcore.errors import BrokenRule, EventRefused
-from callcore.flow.behaviour import away, keys, waiting
+from callcore.flow.behaviour import away, keys, texts, waiting
 from callcore.flow.behaviour.decide import DECIDE
 from callcore.flow.definition import (
     AnyPrompt,
@@ -78,6 +78,7 @@ from callcore.flow.state import (
     RunState,
     StopRinging,
     Taken,
+    Texted,
     WaitedOut,
     from_data,
     to_data,
@@ -124,6 +125,7 @@ __all__ = [
     "Rung",
     "StopRinging",
     "Taken",
+    "Texted",
     "WaitedOut",
     "from_data",
     "to_data",
@@ -171,7 +173,8 @@ class Machine:
         self.around = around
         self.steps: dict[str, AnyStep] = {step.id: step for step in flow.steps}
         self._limit_ms = _NO_LIMIT_MS if flow.purpose == "plan" else flow.stay_limit_s * 1000
-        self._length_ms = length_ms
+        # A text message is sent at once, whatever its length.
+        self._length_ms = length_ms if flow.channel == "voice" else lambda _: 0
         self.arms = {
             step.id: {arm.key: arm for arm in step.arms}
             for step in flow.steps
@@ -216,6 +219,8 @@ class Machine:
             over = self._too_long(state, now_ms)
             if over is not None:
                 return over
+        if isinstance(event, Texted):
+            return texts.texted(self, state, event.text, now_ms)
         elsewhere = _AWAY.get(state.phase)
         if elsewhere is not None:
             return elsewhere(self, state, event, now_ms)

@@ -124,6 +124,12 @@ class Key(NamedTuple):
     key: str
 
 
+class Texted(NamedTuple):
+    """The contact has sent a text message."""
+
+    text: str
+
+
 class Due(NamedTuple):
     """The time in `due_ms` has come."""
 
@@ -170,7 +176,19 @@ class HungUp(NamedTuple):
     """The caller hung up."""
 
 
-Event = Key | Due | Taken | WaitedOut | PersonDone | Rung | Looked | FaxTone | NowhereToGo | HungUp
+Event = (
+    Key
+    | Texted
+    | Due
+    | Taken
+    | WaitedOut
+    | PersonDone
+    | Rung
+    | Looked
+    | FaxTone
+    | NowhereToGo
+    | HungUp
+)
 
 
 class Play(NamedTuple):

@@ -6,6 +6,7 @@ setup. A pretended value belongs to the trial: a flow has no place to keep one.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Mapping
 from datetime import datetime
 from typing import Annotated, Any, Literal, NamedTuple
@@ -46,6 +47,7 @@ from callcore.flow.runner import (
     Rung,
     RunState,
     Taken,
+    Texted,
     WaitedOut,
 )
 from callcore.flow.state import WITHIN
@@ -58,7 +60,8 @@ MOST_EVENTS = 2_000
 MESSAGE_MS, TALK_MS, KEY_AFTER_MS = 8_000, 60_000, 1_000
 CENTRE = "centre"
 
-Press = Annotated[str, StringConstraints(pattern=r"^([0-9*#]|wait)$")]
+Press = Annotated[str, StringConstraints(min_length=1, max_length=400)]
+_KEY = re.compile(r"[0-9*#]|wait")
 Ringing = Literal["answered", "busy", "no_answer", "failed"]
 
 
@@ -81,7 +84,10 @@ class Pretend(Part):
 
 
 class Setup(Part):
-    """Who calls what, when, and what they do: keys, or `wait` for a silence."""
+    """Who calls what, when, and what they do: keys, or `wait` for a silence.
+
+    In a text flow the keys are messages, the first of them the one that begins it.
+    """
 
     caller: Annotated[str, StringConstraints(max_length=20)] = "+447700900417"
     dialled: Annotated[str, StringConstraints(max_length=20)] = ""
@@ -175,7 +181,10 @@ class Trial:
         self._steps = {step.id: step for step in written.steps}
         self._machine = Machine(self._with_failures(flow), world.length_ms, self._around())
         self._begins = round(setup.at.timestamp() * 1000) if setup.at else now_ms
+        self._text = written.channel == "text"
         self._keys = list(setup.keys)
+        if not self._text and any(not _KEY.fullmatch(key) for key in self._keys):
+            raise DefinitionError([Problem(("setup", "keys"), "A telephone has no such key.")])
         self._now = self._begins
         self._asked: LookUp | None = None
         self._plan = ""
@@ -190,6 +199,8 @@ class Trial:
         """From the start to the end; with `hold` only until the next key is needed."""
         given = {**self._setup.values, "caller": self._setup.caller,
                  "dialled": self._setup.dialled}  # fmt: skip
+        if self._text:
+            given["message"] = self._keys.pop(0) if self._keys else ""
         state, effects = self._machine.start(self._begins, given)
         self._take(effects, state)
         waits_for = ""
@@ -234,6 +245,9 @@ class Trial:
             if key == "wait":
                 return self._due(state)
             self._now += MESSAGE_MS if state.phase == "recording" else KEY_AFTER_MS
+            if self._text:
+                self._line("text", state.step, f"Writes “{key}”")
+                return Texted(key)
             self._line("key", state.step, f"Presses {key}")
             return Key(key)
         if hold:
@@ -402,12 +416,13 @@ class Trial:
     def _played(self, play: Play) -> None:
         words = self._world.words(play.prompt) or describe.prompt_words(play.prompt, self._world)
         self._heard.append(words)
-        self._line("heard", play.step, f"Hears “{words}”")
+        self._line("heard", play.step, f"{'Reads' if self._text else 'Hears'} “{words}”")
 
     def _joined(self, join: JoinQueue) -> None:
         self._queue = join.queue
         facts = self._world.queues.get(join.queue)
-        self._line("queue", join.step, f"Waits in {facts.name if facts else 'the queue'}, music")
+        music = "" if self._text else ", music"
+        self._line("queue", join.step, f"Waits in {facts.name if facts else 'the queue'}{music}")
 
     def _rang(self, ring: Dial | RingPerson) -> None:
         if isinstance(ring, Dial):
@@ -466,7 +481,9 @@ _TAKE: dict[type, Callable[[Trial, Any], None]] = {
     LookUp: Trial._looks_up,
     HandOver: Trial._handed_over,
     Finish: Trial._finished,
-    Listen: lambda t, e: t._line("listens", e.step, "Waits for a key"),
+    Listen: lambda t, e: t._line(
+        "listens", e.step, "Waits for an answer" if t._text else "Waits for a key"
+    ),
     HearFax: lambda t, e: t._line("listens", e.step, "Listens for a fax tone"),
     PlayMusic: lambda t, e: t._line("music", e.step, "Hears music"),
     Record: lambda t, e: t._line("record", e.step, "Is recorded"),

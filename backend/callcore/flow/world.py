@@ -80,7 +80,7 @@ class World(NamedTuple):
     """Everything that exists, by reference (`queue:…`, `sound:…`, `hours:…` and so on).
 
     `spoken_ms` holds the real length of texts that the engine has spoken
-    already, by language and text; others are estimated. `language` is the flow's,
+    already, by language and text; others are estimated. `language` and `channel` are the flow's,
     `own` its own reference, `handed` the inputs that each of its numbers fills. `agents`
     are people by name.
     `national` says how outside numbers (E.164) are written at home.
@@ -95,6 +95,7 @@ class World(NamedTuple):
     agents: Mapping[str, str] = MappingProxyType({})
     spoken_ms: Mapping[tuple[str, str], int] = MappingProxyType({})
     language: str = "en"
+    channel: str = "voice"
     own: str = ""
     handed: frozenset[str] = frozenset()
     national: Mapping[str, str] = MappingProxyType({})

@@ -76,7 +76,9 @@ class TrialTests(unittest.TestCase):
         self.assertEqual(run(main_line(), start="bye").stops, ["bye"])
 
     def test_a_setup_that_is_none_is_refused_in_words(self):
-        for data in ({"keys": ["x"]}, {"pretend": {"magic": 1}}, {"at": "soon"}, [],
+        with self.assertRaises(DefinitionError):
+            run(main_line(), keys=["hello"])
+        for data in ({"keys": [""]}, {"pretend": {"magic": 1}}, {"at": "soon"}, [],
                      {"pretend": {"waits": {"q": -1}}}):  # fmt: skip
             with self.subTest(data), self.assertRaises(DefinitionError):
                 setup_of(data)

@@ -132,7 +132,7 @@ class Configuration:
         values = dict(applies.values)
         moment = datetime.fromtimestamp(now_ms / 1000, UTC)
         diversion = diverted(number.address, (d.rule for d in self.diversions), moment)
-        if diversion is not None:
+        if diversion is not None and number.channel == "voice":
             return Answer(self.detour(diversion, applies.flow), values, diversion)
         script = self.scripts.get(applies.flow)
         return Answer(script, values, None) if script is not None else None
@@ -278,6 +278,7 @@ def script(
     prompts = [*_all_said(definition, flow_id), *mailbox_services.greetings()]
     takes = sound_services.takes(prompts, definition.language)
     world = _with_texts(surroundings, prompts, definition.language)
+    world = world._replace(channel=definition.channel)
     world = world._replace(national={n: national(n) for n in outside_numbers(definition)})
     machine = Machine(definition, world.length_ms)
     return Script(flow_id, flow_name, number, version_id, machine, world, takes, written, used)

@@ -40,6 +40,11 @@ class Live:
     back: Back | None = None
     log: list[dict[str, Any]] = field(default_factory=list)
 
+    @property
+    def text(self) -> bool:
+        """Whether it writes and reads, and does not speak."""
+        return self.script.machine.flow.channel == "text"
+
 
 _NOT_SHOWN = ("run", "definition", "values", "blocks", "log")
 

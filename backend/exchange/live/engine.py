@@ -228,15 +228,58 @@ class Engine:
     def _agent_event(self, event: e.Event, now_ms: int) -> None:
         self.carry_out(self.router.apply(event, now_ms), now_ms)
 
-    def place_call(
-        self, contact_id: str, number: str, caller: str, script: Script | None, now_ms: int
+    def place_text(
+        self, body: dict[str, Any], script: Script | None, now_ms: int
     ) -> dict[str, Any]:
-        """A call arrives at a number; with `script` it is a trial of a draft."""
+        """A text message arrives: in the thread that is open between the two, or a new one."""
+        number, caller = body["number"], body["caller"]
+        threads = (c for c in self.contacts.values() if c.text and c.caller == caller)
+        going_on = next((c for c in threads if c.number == number and not script), None)
+        if going_on is None:
+            return self.place_call(
+                body["contact"], number, caller, script, now_ms, message=body["text"]
+            )
+        self._texted(going_on, "caller", body["text"], now_ms)
+        return {"contact": going_on.id}
+
+    def _say(self, body: dict[str, Any], now_ms: int) -> None:
+        self._texted(self._contact(body["contact"]), "caller", body["text"], now_ms)
+
+    def _agent_texts(self, body: dict[str, Any], now_ms: int) -> None:
+        agent = self.router.agents.get(body["agent"])
+        contact = self.contacts.get(agent.contact) if agent else None
+        if agent is None or contact is None or agent.status is not Status.ON_CONTACT:
+            raise EventRefused("no-contact", "You have no contact to write to.")
+        if not contact.text:
+            raise EventRefused("not-text", "This contact speaks; it cannot be written to.")
+        self.emit(
+            Kind.TEXTED, now_ms, contact=contact.id, agent=agent.id, by="agent", words=body["text"]
+        )
+
+    def _texted(self, contact: Live, by: str, text: str, now_ms: int) -> None:
+        if not contact.text:
+            raise EventRefused("not-text", "This is a call, not a text message.")
+        self.emit(Kind.TEXTED, now_ms, contact=contact.id, by=by, words=text)
+        if contact.agent:
+            self.dirty.add(f"desk.{contact.agent}")
+        self.feed(contact, runner.Texted(text), now_ms)
+
+    def place_call(
+        self, contact_id: str, number: str, caller: str, script: Script | None, now_ms: int,
+        message: str | None = None,
+    ) -> dict[str, Any]:  # fmt: skip
+        """A call arrives at a number; with `script` it is a trial of a draft.
+
+        Args:
+            message: the text message that it is instead of a call.
+        """
         facts = self.config.numbers.get(number)
         answer = Answer(script, dict(facts.values) if facts else {}, None) if script else None
         if answer is None:
-            answer = self._answering(facts, now_ms)
-        values = {**answer.values, "caller": caller, "dialled": number}
+            answer = self._answering(facts, "voice" if message is None else "text", now_ms)
+        if (answer.script.machine.flow.channel == "text") is (message is None):
+            raise EventRefused("other-channel", _OTHER_CHANNEL[message is None])
+        values = {**answer.values, "caller": caller, "dialled": number, "message": message or ""}
         answer.script.machine.around = self.around
         self._serving = contact_id
         state, effects = answer.script.machine.start(now_ms, values)
@@ -249,14 +292,16 @@ class Engine:
             self.emit(
                 Kind.DIVERTED, now_ms, contact=contact_id, diversion=answer.diversion.id, words=to
             )
+        if message is not None:
+            self.emit(Kind.TEXTED, now_ms, contact=contact_id, by="caller", words=message)
         perform(self, contact, effects, now_ms)
         return {"contact": contact_id}
 
-    def _answering(self, facts: NumberFacts | None, now_ms: int) -> Answer:
+    def _answering(self, facts: NumberFacts | None, channel: str, now_ms: int) -> Answer:
         if facts is None:
             raise EventRefused("no-such-number", "There is no such number.")
-        if facts.channel != "voice":
-            raise EventRefused("text-only", "This number takes text messages, no calls.")
+        if facts.channel != channel:
+            raise EventRefused("other-channel", _OTHER_CHANNEL[facts.channel == "text"])
         answer = self.config.answers(facts, now_ms)
         if answer is None:
             message = "Nothing answers this number: it has no flow in force."
@@ -490,6 +535,13 @@ class Engine:
 _Command = Callable[[Engine, dict[str, Any], int], dict[str, Any] | None]
 
 
+#: By whether the number takes texts.
+_OTHER_CHANNEL = {
+    True: "This number takes text messages, no calls.",
+    False: "This number takes calls, no text messages.",
+}
+
+
 def _outside(typed: str) -> str | None:
     """A number as it can be rung; None for what is none."""
     try:
@@ -501,6 +553,8 @@ def _outside(typed: str) -> str | None:
 _COMMANDS: dict[str, _Command] = {
     "callback.cancel": Engine._cancel,
     "call.key": Engine._key,
+    "text.say": Engine._say,
+    "agent.text": Engine._agent_texts,
     "call.hang_up": Engine._hang_up,
     "agent.sign_in": Engine._sign_in,
     "agent.sign_out": lambda s, b, now: s._agent_event(e.SignOut(b["agent"]), now),

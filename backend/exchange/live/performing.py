@@ -71,6 +71,13 @@ def _where(engine: Engine, contact: Live, moved: runner.Moved) -> tuple[Script, 
 
 
 def _play(engine: Engine, contact: Live, play: runner.Play, now_ms: int) -> None:
+    if contact.text:
+        engine.emit(
+            Kind.HEARD, now_ms, contact=contact.id, step=play.step, role=play.role, take=None,
+            length_ms=0, words=contact.script.world.words(play.prompt),
+            run=runner.to_data(contact.state),
+        )  # fmt: skip
+        return
     take = contact.script.takes.get(play.prompt)
     plan = engine.plans.get(contact.state.plan)
     if take is None and plan is not None:

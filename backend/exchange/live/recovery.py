@@ -49,7 +49,9 @@ def recover(
     for event in today:
         engine.absorb(event)
     for live in lives:
-        live.log += [log_line(event) for event in stories[live.id]]
+        story = stories[live.id]
+        # A callback's log goes on from that of the call which booked it.
+        live.log = [*story[0].body.get("log", ()), *(log_line(event) for event in story)]
     _agents(engine, agents, now_ms)
     waiting = [live for live in lives if live.state.phase == "queued"]
     for live in sorted(waiting, key=lambda live: live.entered_ms):
@@ -105,7 +107,7 @@ def _revive(engine: Engine, story: list[Happening], script_of: ScriptOf) -> Live
             live.label, live.priority = event.body["label"], event.body["priority"]
         elif event.kind is Kind.ANSWERED:
             live.agent = event.agent
-        elif event.kind is Kind.HEARD:
+        elif event.kind is Kind.HEARD and not live.text:
             live.playing = {
                 "take": event.body["take"], "since_ms": event.at_ms,
                 "length_ms": event.body["length_ms"], "step": event.body["step"],

@@ -206,8 +206,8 @@ class Exchange:
                 self._config_changed = False
                 self.engine.configure(await database(configuration.read), now_ms())
                 return {"revision": self.engine.config.revision}
-            if command.kind == "call.place":
-                return await self._place(command.body)
+            if command.kind in ("call.place", "text.place"):
+                return await self._place(command.kind, command.body)
             return self.engine.command(command.kind, command.body, now_ms())
         except EventRefused as error:
             return {"refused": {"code": error.code, "message": str(error)}}
@@ -220,10 +220,12 @@ class Exchange:
             message = f"The exchange could not do this: {error}."
             return {"refused": {"code": "failed", "message": message}}
 
-    async def _place(self, body: dict[str, Any]) -> dict[str, Any]:
+    async def _place(self, kind: str, body: dict[str, Any]) -> dict[str, Any]:
         script = None
         if body["draft"]:
             script = await database(configuration.script_of_draft, body["flow"])
+        if kind == "text.place":
+            return self.engine.place_text(body, script, now_ms())
         return self.engine.place_call(
             body["contact"], body["number"], body["caller"], script, now_ms()
         )

@@ -232,6 +232,7 @@ def _call(engine: Engine, contact_id: str) -> View | None:
             "ended_ms": _ended_ms(contact),
             "queue": queue.name if queue else "",
             "agent": _name(engine, contact.agent),
+            "channel": "text" if contact.text else "voice",
             **_phase(contact, position),
         },
         "log": {
@@ -280,6 +281,8 @@ def _desk_contact(engine: Engine, agent: Agent) -> Item:
         "label": number.label if number else "",
         "noted": contact.label,
         "callback": callbacks.told(contact),
+        "channel": "text" if contact.text else "voice",
+        "thread": thread(contact) if contact.text else [],
         "queue": queue.name if queue else "",
         "note": queue.note if queue else "",
         "arrived_ms": contact.arrived_ms,
@@ -290,6 +293,15 @@ def _desk_contact(engine: Engine, agent: Agent) -> Item:
             if line["kind"] == Kind.MOVED and line["title"]
         ],
     }
+
+
+def thread(contact: Live) -> list[Item]:
+    """What was written in a text contact, newest last: by the caller, an agent, or the flow."""
+    return [
+        {"at_ms": line["at_ms"], "by": line.get("by", "flow"), "words": line["words"]}
+        for line in contact.log
+        if line["kind"] in (Kind.HEARD, Kind.TEXTED)
+    ][-200:]
 
 
 def _flow(engine: Engine, flow_id: str) -> View:

@@ -2,6 +2,7 @@
 
 from django.test import SimpleTestCase
 
+from callcore.errors import EventRefused
 from callcore.events import Kind
 from callcore.flow.blocks import laid_out
 from callcore.flow.definition import load
@@ -10,7 +11,7 @@ from callcore.flow.world import FlowFacts, World
 from exchange.live.configuration import Script
 from exchange.live.recovery import recover
 from exchange.live.views import view
-from exchange.tests.hand import SECOND, Hand, configuration, script
+from exchange.tests.hand import NUMBER, SECOND, Hand, configuration, script
 
 WORDS = {"kind": "text", "text": "x"}
 
@@ -131,3 +132,62 @@ class LiveStepTests(SimpleTestCase):
         self.assertIn("booking = 42", [m["words"] for m in moves])
         arrived = hand.written()[0]
         self.assertEqual(arrived.body["blocks"], {"flow:b": 3})
+
+
+class TextTests(SimpleTestCase):
+    def setUp(self):
+        flow = load({
+            "channel": "text", "start": "menu",
+            "steps": [
+                {"kind": "menu", "id": "menu", "prompt": {**WORDS, "text": "Who?"}, "no_key": "end",
+                 "wait_s": 60, "arms": [{"key": "1", "label": "Desk", "next": "wait"}]},
+                {"kind": "queue", "id": "wait", "queue": "queue:bookings", "waited": "end"},
+                {"kind": "end", "id": "end"},
+            ],
+        })  # fmt: skip
+        base = configuration()
+        number = base.numbers[NUMBER]._replace(channel="text")
+        self.hand = Hand(configuration(scripts={"flow-1": script(flow)}, numbers={NUMBER: number}))
+
+    def send(self, text, name="c1"):
+        body = {"contact": name, "number": NUMBER, "caller": "+447700900123", "text": text}
+        return self.hand.engine.place_text(body, None, self.hand.now)["contact"]
+
+    def test_a_thread_goes_through_the_flow_to_an_agent_and_both_write(self):
+        self.assertEqual(self.send("hello"), "c1")
+        self.assertEqual(self.send("desk", "c2"), "c1")
+        self.hand.ready("ann")
+        self.hand.do("agent.answer", agent="ann")
+        self.hand.do("agent.text", agent="ann", text="Good morning.")
+        self.send("thanks")
+        desk = view(self.hand.engine, "desk.ann", self.hand.now)["contact"]
+        self.assertEqual([(line["by"], line["words"]) for line in desk["thread"]], [
+            ("caller", "hello"), ("flow", "Who?"), ("caller", "desk"), ("agent", "Good morning."),
+            ("caller", "thanks"),
+        ])  # fmt: skip
+        self.hand.do("agent.end", agent="ann")
+        self.assertEqual(self.send("again", "c3"), "c3")
+
+    def test_a_text_number_takes_no_calls_and_a_call_cannot_be_written_to(self):
+        with self.assertRaises(EventRefused):
+            self.hand.call("c1")
+        other = Hand()
+        other.call("c1")
+        with self.assertRaises(EventRefused):
+            other.do("text.say", contact="c1", text="x")
+        body = {"contact": "c2", "number": NUMBER, "caller": "+447700900123", "text": "x"}
+        with self.assertRaises(EventRefused):
+            other.engine.place_text(body, None, other.now)
+        with self.assertRaises(EventRefused):
+            other.do("agent.text", agent="ann", text="x")
+
+    def test_a_crash_keeps_the_thread(self):
+        self.send("hello")
+        story = self.hand.written()
+        after = Hand(self.hand.engine.config)
+        recover(after.engine, story, {"c1": story}, [], lambda _: script(
+            self.hand.engine.contacts["c1"].script.machine.flow), self.hand.now)  # fmt: skip
+        shown = view(after.engine, "call.c1", after.now)
+        self.assertEqual(shown["call"]["channel"], "text")
+        self.assertEqual([line["words"] for line in shown["log"].values()
+                          if line["kind"] == "contact.texted"], ["hello"])  # fmt: skip

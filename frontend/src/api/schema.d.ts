@@ -1489,6 +1489,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/texts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A text handset: send a message. */
+        post: operations["texts_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trials/{id}": {
         parameters: {
             query?: never;
@@ -1713,8 +1730,9 @@ export interface components {
          * @enum {string}
          */
         DayKindEnum: "plan" | "special" | "closed";
-        /** @description `reason` goes with `away`, `code` (may be empty) with `wrap_up`. */
+        /** @description `reason` goes with `away`, `code` (may be empty) with `wrap_up`, `text` with `text`. */
         DeskRequest: {
+            text?: string;
             reason?: string;
             /** Format: uuid */
             code?: string | null;
@@ -2520,6 +2538,17 @@ export interface components {
             flow?: string | null;
             caller: string;
         };
+        /** @description A text message; with `contact` it goes into that thread, whatever the numbers. */
+        PlaceTextRequest: {
+            /** @default  */
+            number: string;
+            /** Format: uuid */
+            flow?: string | null;
+            caller: string;
+            text: string;
+            /** Format: uuid */
+            contact?: string | null;
+        };
         Placed: {
             /** Format: uuid */
             contact: string;
@@ -2853,6 +2882,7 @@ export interface components {
          *     * `contact.heard` - contact.heard
          *     * `contact.listens` - contact.listens
          *     * `contact.keyed` - contact.keyed
+         *     * `contact.texted` - contact.texted
          *     * `contact.queued` - contact.queued
          *     * `contact.left_queue` - contact.left_queue
          *     * `contact.diverted` - contact.diverted
@@ -2877,7 +2907,7 @@ export interface components {
          *     * `agent.changed` - agent.changed
          * @enum {string}
          */
-        TraceLineKindEnum: "contact.arrived" | "contact.moved" | "contact.heard" | "contact.listens" | "contact.keyed" | "contact.queued" | "contact.left_queue" | "contact.diverted" | "contact.went_on" | "contact.rings_out" | "contact.rang_out" | "contact.rings_person" | "contact.music" | "contact.looks_up" | "contact.labelled" | "contact.records" | "contact.message_left" | "callback.booked" | "callback.calls" | "callback.not_reached" | "contact.ended" | "leg.rang" | "leg.ring_stopped" | "leg.answered" | "leg.ended" | "leg.coded" | "agent.changed";
+        TraceLineKindEnum: "contact.arrived" | "contact.moved" | "contact.heard" | "contact.listens" | "contact.keyed" | "contact.texted" | "contact.queued" | "contact.left_queue" | "contact.diverted" | "contact.went_on" | "contact.rings_out" | "contact.rang_out" | "contact.rings_person" | "contact.music" | "contact.looks_up" | "contact.labelled" | "contact.records" | "contact.message_left" | "callback.booked" | "callback.calls" | "callback.not_reached" | "contact.ended" | "leg.rang" | "leg.ring_stopped" | "leg.answered" | "leg.ended" | "leg.coded" | "agent.changed";
         TrialLine: {
             at_ms: number;
             kind: string;
@@ -3128,7 +3158,9 @@ export interface components {
         };
         /**
          * CheckQueue
-         * @description Compares a live figure of a queue, or of the centre (no queue). Takes no time.
+         * @description Compares a live figure of a queue, or of the whole centre. Takes no time.
+         *
+         *     In a waiting plan `queue` None is the one that the caller waits in.
          */
         DefinitionCheckQueue: {
             /** Id */
@@ -3717,6 +3749,8 @@ export interface components {
         /**
          * MenuArm
          * @description One key of a menu: what it is for, and where it leads.
+         *
+         *     In a text flow the key, the label and the `words` choose it.
          */
         DefinitionMenuArm: {
             /** Key */
@@ -3726,6 +3760,11 @@ export interface components {
              * @default
              */
             label: string;
+            /**
+             * Words
+             * @default []
+             */
+            words: string[];
             /**
              * Next
              * @default null
@@ -7141,6 +7180,29 @@ export interface operations {
                 };
                 content: {
                     "audio/wav": string;
+                };
+            };
+        };
+    };
+    texts_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceTextRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Placed"];
                 };
             };
         };

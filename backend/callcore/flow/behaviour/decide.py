@@ -70,7 +70,7 @@ def fork(step: Fork, state: RunState, around: Around, now_ms: int) -> Decided:
 
 def check_queue(step: CheckQueue, state: RunState, around: Around, now_ms: int) -> Decided:
     """A live figure against its limit."""
-    queue = None if step.whole_centre else resolved(step.queue, state.values)
+    queue = None if step.whole_centre else resolved(step.queue, state.values) or state.queue or None
     if queue is None and not step.whole_centre:
         return failed(state, "no_queue")
     figure = around.figure(queue, step.figure)

@@ -32,7 +32,7 @@ def listen(m: Machine, state: RunState, step: Any, now_ms: int) -> Outcome:
     return m.at(state, "listening", role, until_ms), (Listen(step.id, until_ms),)
 
 
-def _asked_again(
+def asked_again(
     m: Machine, state: RunState, step: Any, exit_name: str, why: str, key: str, now_ms: int
 ) -> Outcome:
     """A try is over: ask again, or leave by the exit for it."""
@@ -72,7 +72,7 @@ def menu_missed(
     extra = step.no_key_prompt if why == "no_key" else step.wrong_key_prompt
     last = step.tries is not None and state.tries + 1 >= step.tries
     if extra is None or last:
-        return _asked_again(m, state, step, "no_key", why, key, now_ms)
+        return asked_again(m, state, step, "no_key", why, key, now_ms)
     state = state._replace(tries=state.tries + 1)
     moved = Moved(step.id, why, step.id, why, key or str(state.tries))
     return m.play(state, step.id, why, extra, now_ms, (moved,))
@@ -86,14 +86,14 @@ def digits_key(m: Machine, state: RunState, step: Digits, key: str, now_ms: int)
     if state.role == "confirm":
         if key == "1":
             return _taken(m, state, step, now_ms)
-        return _asked_again(m, state, step, "no_digits", "not_confirmed", key, now_ms)
+        return asked_again(m, state, step, "no_digits", "not_confirmed", key, now_ms)
     if key == step.end_key:
-        return _typed(m, state, step, now_ms)
+        return typed(m, state, step, now_ms)
     if not key.isdigit():
-        return _asked_again(m, state, step, "no_digits", "wrong_key", key, now_ms)
+        return asked_again(m, state, step, "no_digits", "wrong_key", key, now_ms)
     state = state._replace(typed=state.typed + key)
     if len(state.typed) >= step.most:
-        return _typed(m, state, step, now_ms)
+        return typed(m, state, step, now_ms)
     return listen(m, state, step, now_ms)
 
 
@@ -102,14 +102,14 @@ def digits_due(m: Machine, state: RunState, step: Digits, now_ms: int) -> Outcom
     if state.phase != "listening":
         return listen(m, state, step, now_ms)
     if state.role == "confirm":
-        return _asked_again(m, state, step, "no_digits", "not_confirmed", "", now_ms)
-    return _typed(m, state, step, now_ms)
+        return asked_again(m, state, step, "no_digits", "not_confirmed", "", now_ms)
+    return typed(m, state, step, now_ms)
 
 
-def _typed(m: Machine, state: RunState, step: Digits, now_ms: int) -> Outcome:
+def typed(m: Machine, state: RunState, step: Digits, now_ms: int) -> Outcome:
     if len(state.typed) < step.least:
         why = "too_few" if state.typed else "no_key"
-        return _asked_again(m, state, step, "no_digits", why, state.typed, now_ms)
+        return asked_again(m, state, step, "no_digits", why, state.typed, now_ms)
     state = state._replace(values={**state.values, step.into: state.typed})
     if step.confirm is None:
         return _taken(m, state, step, now_ms)
@@ -133,7 +133,7 @@ def extension_key(m: Machine, state: RunState, step: Extension, key: str, now_ms
     if found.kind == "found" and not found.open_ended:
         return away.put_through(m, state, step, found.target, now_ms)
     if found.kind == "none" or len(state.typed) > MOST_KEYS:
-        return _asked_again(m, state, step, "none", "no_extension", state.typed, now_ms)
+        return asked_again(m, state, step, "none", "no_extension", state.typed, now_ms)
     return listen(m, state, step, now_ms)
 
 
@@ -149,7 +149,7 @@ def _dialled(m: Machine, state: RunState, step: Extension, now_ms: int) -> Outco
     if found.kind == "found":
         return away.put_through(m, state, step, found.target, now_ms)
     why = "no_extension" if state.typed else "no_key"
-    return _asked_again(m, state, step, "none", why, state.typed, now_ms)
+    return asked_again(m, state, step, "none", why, state.typed, now_ms)
 
 
 # Name directory
@@ -160,7 +160,7 @@ def directory_key(m: Machine, state: RunState, step: Directory, key: str, now_ms
     if state.role == "choices":
         chosen = {str(i): p for i, p in enumerate(_found(m, state)[1], start=1)}.get(key)
         if chosen is None:
-            return _asked_again(m, state, step, "none", "wrong_key", key, now_ms)
+            return asked_again(m, state, step, "none", "wrong_key", key, now_ms)
         return away.put_through(m, state, step, chosen.id, now_ms)
     if key in "*#":
         return _spelled(m, state, step, now_ms)
@@ -169,7 +169,7 @@ def directory_key(m: Machine, state: RunState, step: Directory, key: str, now_ms
     if kind == "one":
         return away.put_through(m, state, step, people[0].id, now_ms)
     if kind == "none" or len(state.typed) > MOST_KEYS:
-        return _asked_again(m, state, step, "none", "no_name", state.typed, now_ms)
+        return asked_again(m, state, step, "none", "no_name", state.typed, now_ms)
     return listen(m, state, step, now_ms)
 
 
@@ -178,7 +178,7 @@ def directory_due(m: Machine, state: RunState, step: Directory, now_ms: int) -> 
     if state.phase != "listening":
         return listen(m, state, step, now_ms)
     if state.role == "choices":
-        return _asked_again(m, state, step, "none", "no_key", "", now_ms)
+        return asked_again(m, state, step, "none", "no_key", "", now_ms)
     return _spelled(m, state, step, now_ms)
 
 
@@ -192,7 +192,7 @@ def _spelled(m: Machine, state: RunState, step: Directory, now_ms: int) -> Outco
     kind, people = _found(m, state)
     if kind != "several":
         why = "no_name" if state.typed else "no_key"
-        return _asked_again(m, state, step, "none", why, state.typed, now_ms)
+        return asked_again(m, state, step, "none", why, state.typed, now_ms)
     lines = {"en": "For {}, press {}.", "cy": "Am {}, pwyswch {}."}[m.flow.language]
     names = " ".join(lines.format(person.name, i) for i, person in enumerate(people, start=1))
     prompt = SpokenText(text=names, language=m.flow.language)

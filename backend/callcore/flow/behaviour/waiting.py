@@ -58,7 +58,8 @@ def join(
 ) -> Outcome:
     """Join a queue, and begin its waiting plan."""
     before = (*before, JoinQueue(state.step, queue))
-    key = m.around.plan(queue, plan)
+    # A text can wait without being entertained.
+    key = m.around.plan(queue, plan) if m.flow.channel == "voice" else ""
     state = state._replace(
         phase="queued", entered_ms=now_ms, due_ms=None, role="", queue=queue, plan=key, inner=None
     )

@@ -91,6 +91,8 @@ def _checked_queues(walk: Walk) -> Iterator[Finding]:
     for step in walk.flow.steps:
         if not isinstance(step, CheckQueue) or step.whole_centre:
             continue
+        if walk.flow.purpose == "plan" and step.queue is None:
+            continue
         if walk.counted(step.queue) not in walk.world.queues:
             yield from missing(walk, step, step.queue, "queue", "would meet the failure rule")
 

@@ -31,7 +31,8 @@ def _menu_arms(walk: Walk) -> Iterator[Finding]:
                 "is said.",
                 "Split the menu in two.",
             )  # fmt: skip
-        yield from _menu_text(walk, step)
+        if walk.flow.channel == "voice":
+            yield from _menu_text(walk, step)
 
 
 def _menu_text(walk: Walk, menu: Menu) -> Iterator[Finding]:
@@ -43,7 +44,7 @@ def _menu_text(walk: Walk, menu: Menu) -> Iterator[Finding]:
         if key in arms:
             continue
         named = f" for {topic[0].lower()}{topic[1:]}" if topic else ""
-        value = {"key": key, "label": topic, "next": None}
+        value = {"key": key, "label": topic, "words": [], "next": None}
         yield Finding(
             "key-without-arm", "warns", menu.id, f"key:{key}",
             f"The text offers {key}{named}; a caller who presses {key} has pressed a wrong key.",
@@ -75,6 +76,8 @@ def _arm_not_named(menu: Menu, key: str, label: str, at: int) -> Finding:
 
 
 def _late_choice(walk: Walk) -> Iterator[Finding]:
+    if walk.flow.channel == "text":
+        return
     spent_ms = 0
     at = walk.flow.start
     seen: set[str] = set()

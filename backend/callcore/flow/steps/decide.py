@@ -104,7 +104,10 @@ class Fork(StepBase):
 
 
 class CheckQueue(StepBase):
-    """Compares a live figure of a queue, or of the centre (no queue). Takes no time."""
+    """Compares a live figure of a queue, or of the whole centre. Takes no time.
+
+    In a waiting plan `queue` None is the one that the caller waits in.
+    """
 
     kind: Literal["check_queue"] = "check_queue"
     queue: QueueRef | None = None

@@ -34,11 +34,19 @@ class Say(StepBase):
         return (self.prompt,)
 
 
+#: A voice waits seconds for a key, a text flow a day at the longest for an answer.
+WaitSeconds = Annotated[int, Field(ge=1, le=86_400)]
+
+
 class MenuArm(Part):
-    """One key of a menu: what it is for, and where it leads."""
+    """One key of a menu: what it is for, and where it leads.
+
+    In a text flow the key, the label and the `words` choose it.
+    """
 
     key: Annotated[str, StringConstraints(pattern=r"^[0-9*#]$")]
     label: ShortText = ""
+    words: tuple[ShortText, ...] = Field(default=(), max_length=12)
     next: StepId | None = None
 
 
@@ -53,7 +61,7 @@ class Menu(StepBase):
     name: ShortText = ""
     prompt: Prompt = SpokenText()
     arms: tuple[MenuArm, ...] = Field(default=(), max_length=len(KEYS))
-    wait_s: Annotated[int, Field(ge=1, le=60)] = 8
+    wait_s: WaitSeconds = 8
     tries: Annotated[int, Field(ge=1, le=9)] | None = 3
     no_key_prompt: Prompt | None = None
     wrong_key_prompt: Prompt | None = None
@@ -89,7 +97,7 @@ class Digits(StepBase):
     most: Annotated[int, Field(ge=1, le=20)] = 8
     end_key: Literal["#", "*", ""] = "#"
     confirm: Prompt | None = None
-    wait_s: Annotated[int, Field(ge=1, le=60)] = 8
+    wait_s: WaitSeconds = 8
     tries: Annotated[int, Field(ge=1, le=9)] = 3
     next: StepId | None = None
     no_digits: StepId | None = None

@@ -92,7 +92,11 @@ def _numbers(admin: Any, flows: dict[str, Any], refs: dict[str, str]) -> None:
 
     for address, label, flow, values in scenario.NUMBERS:
         handed = {name: value(words) for name, words in values.items()}
-        create(admin, number, address=address, label=label, flow=flows[flow], values=handed)
+        channel = flows[flow].draft["channel"]
+        create(
+            admin, number, address=address, label=label, flow=flows[flow], values=handed,
+            channel=channel,
+        )  # fmt: skip
 
 
 def _agents(admin: Any) -> dict[str, list[Any]]:
@@ -157,6 +161,7 @@ def _flows(admin: Any, refs: dict[str, str], sounds: dict[str, str]) -> dict[str
     put_in_force("Booking check", scenario.booking_check(refs["table"]))
     block = f"flow:{flows['Booking check'].pk}"
     put_in_force("Group travel", scenario.group_travel(refs, block))
+    put_in_force("Text line", scenario.text_line(refs))
     put_in_force("Inside line", scenario.inside_line(refs))
     lost = scenario.lost_property(refs["Lost property desk"])
     flows["Lost property"] = make_flow(admin, "Lost property", load(lost))

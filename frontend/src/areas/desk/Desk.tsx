@@ -5,6 +5,7 @@ import { useSession } from "../../frame/session";
 import { agentStates, Empty, Glyph, Loading } from "../../frame/states";
 import { useNow, usePulse } from "../../frame/useLive";
 import styles from "./desk.module.css";
+import { Thread, Writing } from "../flows/phone/Thread";
 import { Messages } from "../mailboxes/Messages";
 import { ringTone } from "./tones";
 import { type Code, type DeskAgent, type DeskContact, useDesk } from "./useDesk";
@@ -44,6 +45,12 @@ function StatePanel({ agent, desk }: { agent: DeskAgent; desk: Desk }) {
   );
 }
 
+/** That the caller is not on the line yet, and how often they were rung. */
+function CallbackChip({ callback, ringing }: { callback: NonNullable<DeskContact["callback"]>; ringing: boolean }) {
+  const said = ringing ? "Callback: answer, and the caller is rung" : `Callback: ringing, attempt ${callback.attempt} of ${callback.attempts}`;
+  return <div className="chip">{callback.talking ? "Callback" : said}</div>;
+}
+
 function ContactPanel({ agent, contact, desk }: { agent: DeskAgent; contact: DeskContact | null; desk: Desk }) {
   const now = useNow(500);
   const ringing = agent.status === "ringing";
@@ -53,12 +60,13 @@ function ContactPanel({ agent, contact, desk }: { agent: DeskAgent; contact: Des
         <div className="dim">{agent.status === "available" ? "The next contact will ring here." : "No contact."}</div>
       </section>
     );
+  const text = contact.channel === "text";
   return (
     <section className={`${styles.panel} ${styles.contact} ${ringing ? styles.ringing : ""}`} aria-label="Contact">
-      {contact.callback && <div className="chip">{contact.callback.talking ? "Callback" : ringing ? "Callback: answer, and the caller is rung" : `Callback: ringing, attempt ${contact.callback.attempt} of ${contact.callback.attempts}`}</div>}
+      {contact.callback && <CallbackChip callback={contact.callback} ringing={ringing} />}
       <div className={styles.state}>{contact.noted && <span className="chip">{contact.noted}</span>} {national(contact.caller)}</div>
       <dl className={styles.facts}>
-        <dt>Called</dt><dd>{contact.label || "a trial call"} <span className="dim">{contact.number && national(contact.number)}</span></dd>
+        <dt>{text ? "Wrote to" : "Called"}</dt><dd>{contact.label || "a trial call"} <span className="dim">{contact.number && national(contact.number)}</span></dd>
         <dt>Queue</dt><dd>{contact.queue}</dd>
         <dt>{ringing ? "Has waited" : "Came into the queue"}</dt>
         <dd>{ringing ? clock(now - contact.entered_ms) : `${clock(agent.since_ms - contact.entered_ms)} before`}</dd>
@@ -67,8 +75,10 @@ function ContactPanel({ agent, contact, desk }: { agent: DeskAgent; contact: Des
       <div className={styles.buttons}>
         {ringing && <Button size="medium" variant="contained" autoFocus disabled={desk.busy} onClick={() => { desk.act({ action: "answer" }); }}>Answer <kbd>A</kbd></Button>}
         {ringing && <Button variant="outlined" disabled={desk.busy} onClick={() => { desk.act({ action: "decline" }); }}>Pass on</Button>}
-        {agent.status === "on_contact" && <Button size="medium" variant="contained" color="secondary" disabled={desk.busy} onClick={() => { desk.act({ action: "end" }); }}>Hang up <kbd>H</kbd></Button>}
+        {agent.status === "on_contact" && <Button size="medium" variant="contained" color="secondary" disabled={desk.busy} onClick={() => { desk.act({ action: "end" }); }}>{text ? "End the thread" : "Hang up"} <kbd>H</kbd></Button>}
       </div>
+      {text && <Thread thread={contact.thread} mine={["agent"]} />}
+      {text && agent.status === "on_contact" && <Writing label="Answer" disabled={desk.busy} send={(words) => { desk.act({ action: "text", text: words }); }} />}
       <h2>The way here</h2>
       <ol className={styles.path}>
         {contact.path.map((stop, i) => <li key={i}><b>{stop.title}</b> {stop.sentence} <span className="dim">({stop.words})</span></li>)}

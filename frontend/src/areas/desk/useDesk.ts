@@ -2,6 +2,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useSnackbar } from "notistack";
 import { api, words } from "../../api/client";
 import { useTopic } from "../../frame/useLive";
+import type { Written } from "../flows/phone/Thread";
 
 export interface DeskAgent {
   name: string;
@@ -24,6 +25,8 @@ export interface DeskContact {
   noted: string;
   /** Where it is a call back: which attempt, and whether the caller is there. */
   callback: { attempt: number; attempts: number; talking: boolean } | null;
+  channel: "voice" | "text";
+  thread: Written[];
   queue: string;
   note: string;
   arrived_ms: number;
@@ -42,6 +45,7 @@ interface Act {
   action: string;
   reason?: string;
   code?: string | null;
+  text?: string;
 }
 
 /** The desk as the exchange sees it, and what can be done at it. */

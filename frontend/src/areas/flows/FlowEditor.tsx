@@ -16,6 +16,7 @@ import { Findings } from "./Findings";
 import styles from "./flows.module.css";
 import { PaperPhone, walkOfTrial } from "./phone/PaperPhone";
 import { Telephone } from "./phone/Telephone";
+import { TextHandset } from "./phone/TextHandset";
 import { type Paper, type Setup, usePaper } from "./phone/usePaper";
 import { type TelephoneState, useTelephone } from "./phone/useTelephone";
 import { places } from "./places";
@@ -105,6 +106,17 @@ function litWalk(route: Route | null, panel: Panel, paper: Paper, phone: Telepho
 /** What stands in for a definition until one is there. */
 const NOTHING: Definition = { channel: "voice", purpose: "flow", language: "en", inputs: [], outputs: [], start: null, steps: [], stay_limit_s: 900, failure_prompt: null, accepted: [] };
 
+/** Where callers come from, as the map begins. */
+function begins(definition: Definition, uses: Use[]) {
+  const count = (kind: string, one: string, many: string) => {
+    const n = uses.filter((use) => use.kind === kind).length;
+    return `${n} ${n === 1 ? one : many}`;
+  };
+  if (definition.purpose === "plan") return { head: "Waits in", words: count("queue", "queue", "queues") };
+  if (definition.purpose === "block") return { head: "Used by", words: count("flow", "flow", "flows") };
+  return { head: "Arrives on", words: count("number", "number", "numbers") };
+}
+
 /** Keys of the editor, where no field is being typed in. */
 function useEditorKeys(draft: FlowDraft, selected: string | null, mayChange: boolean, act: { select: (id: string | null) => void; call: () => void; find: () => void; help: () => void; add: () => void }) {
   const { definition } = draft;
@@ -167,7 +179,7 @@ function EditorHead({ draft, id, add, call }: { draft: FlowDraft; id: string; ad
           <Button variant="outlined" sx={small} aria-label="Redo" title="Redo (Ctrl Shift Z)" disabled={!draft.canRedo} onClick={draft.redo}>↷</Button>
         </>
       )}
-      {may("use", "telephone") && <Button variant="outlined" onClick={call}>Try a call</Button>}
+      {may("use", "telephone") && <Button variant="outlined" onClick={call}>{draft.definition?.channel === "text" ? "Try a text" : "Try a call"}</Button>}
       {mayChange && <Button variant="contained" disabled={draft.unsaved} onClick={() => void navigate(`${places[draft.definition?.purpose ?? "flow"].base}/${id}/publish`)}>Publish…</Button>}
     </div>
   );
@@ -216,24 +228,27 @@ interface AsideProps {
   selected: string | null;
   phone: TelephoneState;
   paper: Paper;
-  numbers: Use[];
+  uses: Use[];
   endings: Record<string, number>;
   mayChange: boolean;
   select: (id: string | null) => void;
   close: () => void;
 }
 
-function Aside({ draft, id, panel, selected, phone, paper, numbers, endings, mayChange, select, close }: AsideProps) {
+function Aside({ draft, id, panel, selected, phone, paper, uses, endings, mayChange, select, close }: AsideProps) {
   const navigate = useNavigate();
   const { definition, flow } = draft;
   if (!definition || !flow) return null;
   const stops = draft.inspection.data?.stops ?? [];
+  const onPaper = <PaperPhone id={id} definition={definition} stops={stops} paper={paper} />;
+  if (panel === "telephone" && definition.channel === "text")
+    return <TextHandset phone={phone} flow={id} inForce={flow.in_force !== null} unsaved={draft.unsaved} close={close} paper={paper} onPaper={onPaper} />;
   if (panel === "telephone")
-    return <Telephone phone={phone} flow={id} inForce={flow.in_force !== null} unsaved={draft.unsaved} close={close} paper={paper} onPaper={<PaperPhone id={id} definition={definition} stops={stops} paper={paper} />} />;
+    return <Telephone phone={phone} flow={id} inForce={flow.in_force !== null} unsaved={draft.unsaved} close={close} paper={paper} onPaper={onPaper} />;
   if (selected && stepOf(definition, selected))
     return <StopSheet draft={draft} definition={definition} id={selected} stops={stops} mayChange={mayChange} select={select} />;
   return (
-    <FlowSheet id={id} name={flow.name} definition={definition} numbers={numbers} endings={endings} mayChange={mayChange}
+    <FlowSheet id={id} name={flow.name} definition={definition} uses={uses} endings={endings} mayChange={mayChange}
       change={draft.edit} gone={() => void navigate(places[definition.purpose].base)} />
   );
 }
@@ -282,7 +297,6 @@ function Editor({ id }: { id: string }) {
   if (!definition || !flow) return <Loading what="the flow" />;
   const home = places[definition.purpose].base;
   if (!pathname.startsWith(home)) return <Navigate to={`${home}/${id}`} replace />;
-  const numbers = (uses.data ?? []).filter((use) => use.kind === "number");
   const walk = litWalk(route, panel, paper, phone, id);
   const counted = (section: string) => (view?.[section] ?? {}) as Record<string, number>;
   return (
@@ -290,7 +304,7 @@ function Editor({ id }: { id: string }) {
       <section className={styles.main} aria-label={flow.name}>
         <EditorHead draft={draft} id={id} add={() => { setDialog("add"); }} call={call} />
         {inspection.data && (
-          <TrailMap inspection={inspection.data} start={definition.start} numbers={numbers.length} selected={selected} select={select}
+          <TrailMap inspection={inspection.data} start={definition.start} begins={begins(definition, uses.data ?? [])} selected={selected} select={select}
             walk={walk} here={counted("here")} counts={counted("arms")} keys={press} covered={dialog !== null} />
         )}
         {!inspection.data && (inspection.isError ? <Failure error={inspection.error} retry={() => void inspection.refetch()} /> : <Loading what="the map" />)}
@@ -301,7 +315,7 @@ function Editor({ id }: { id: string }) {
       <aside className={styles.aside} onKeyDown={(event) => {
         if (event.key === "Escape" && !event.defaultPrevented) document.querySelector<SVGGElement>(`[data-stop="${selected ?? ""}"]`)?.focus();
       }}>
-        <Aside draft={draft} id={id} panel={panel} selected={selected} phone={phone} paper={paper} numbers={numbers} endings={counted("endings")}
+        <Aside draft={draft} id={id} panel={panel} selected={selected} phone={phone} paper={paper} uses={uses.data ?? []} endings={counted("endings")}
           mayChange={mayChange} select={select} close={() => { setPanel("sheet"); }} />
       </aside>
       {dialog === "find" && <FindStop stops={inspection.data?.stops ?? []} close={() => { setDialog(null); }} go={select} />}

@@ -229,7 +229,7 @@ export function setsOf(step: Step): string[] {
 
 /** Every value that stops of a flow can use. */
 export function knownValues(definition: Definition): string[] {
-  const names = [...definition.inputs.map((input) => input.name), ...definition.steps.flatMap(setsOf), "caller", "dialled"];
+  const names = [...definition.inputs.map((input) => input.name), ...definition.steps.flatMap(setsOf), "caller", "dialled", "message"];
   return [...new Set(names)].filter(Boolean).sort();
 }
 

@@ -8,6 +8,7 @@ import { useSession } from "../../../frame/session";
 import { endingWords } from "../endings";
 import type { Walk } from "../trail/TrailMap";
 import styles from "./phone.module.css";
+import { Writing } from "./Thread";
 import { PretendFields } from "./PretendFields";
 import type { Paper, Tried } from "./usePaper";
 
@@ -66,21 +67,22 @@ export function PaperPhone({ id, definition, stops, paper }: Props) {
   const tried = run.data;
   const over = Boolean(tried?.ending);
   const awaits = tried?.open === "key";
+  const texts = definition.channel === "text";
   return (
     <div style={{ overflow: "auto", minHeight: 0 }}
       onKeyDown={(event) => {
         if ((event.target as HTMLElement).closest("input,textarea,[role=combobox]")) return;
-        if (awaits && KEYS.includes(event.key)) paper.press(event.key);
+        if (awaits && !texts && KEYS.includes(event.key)) paper.press(event.key);
         else if (event.key === "Backspace" && setup.keys.length) paper.back();
       }}>
-      {!dialled && <div style={{ padding: 16, display: "grid", gap: 16 }}><PretendFields definition={definition} stops={stops} setup={setup} change={paper.setSetup} /><Button size="medium" variant="contained" onClick={paper.dial}>Dial on paper</Button></div>}
+      {!dialled && <div style={{ padding: 16, display: "grid", gap: 16 }}><PretendFields definition={definition} stops={stops} setup={setup} change={paper.setSetup} /><Button size="medium" variant="contained" onClick={paper.dial}>{texts ? "Write on paper" : "Dial on paper"}</Button></div>}
       {dialled && run.isError && <div role="alert" style={{ color: "var(--plum-ink)", padding: 16 }}>{words(run.error)} <Button onClick={paper.hangUp}>Change the setup</Button></div>}
       {dialled && tried && (
         <>
-          <div className={styles.hand}>
-            <div className={styles.keys}>
+          <div className={texts ? styles.setup : styles.hand}>
+            {texts ? <Writing label={setup.keys.length ? "Write" : "First message"} disabled={!awaits && setup.keys.length > 0} send={paper.press} /> : <div className={styles.keys}>
               {KEYS.map((key) => <button key={key} className={styles.key} disabled={!awaits} aria-label={`Press ${key}`} onClick={() => { paper.press(key); }}>{key}</button>)}
-            </div>
+            </div>}
             <div style={{ display: "grid", gap: 8, alignContent: "start" }}>
               <div role="status" style={{ color: "var(--clay-ink)", fontWeight: 620 }}>{stateOf(tried)}</div>
               <div style={{ fontSize: 26, fontWeight: 640 }}>{clock(tried.seconds * 1000)}</div>

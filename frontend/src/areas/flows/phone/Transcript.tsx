@@ -9,6 +9,7 @@ const leaving: Record<string, string> = { hung_up: "the caller hung up", waited_
 const sayings: Record<string, ((entry: LogLine) => { head: string; why: string }) | undefined> = {
   "contact.moved": (e) => (e.title ? { head: `${e.title}: ${e.sentence ?? ""}`, why: e.words ?? "" } : { head: e.words ?? "", why: "" }),
   "contact.heard": (e) => ({ head: `Hears “${e.words ?? ""}”`, why: "" }),
+  "contact.texted": (e) => ({ head: `${e.by === "agent" ? e.agent_name || "The agent" : "Writes"}: “${e.words ?? ""}”`, why: "" }),
   "contact.listens": () => ({ head: "Waits for a key", why: "" }),
   "contact.keyed": (e) => ({ head: `Presses ${e.key ?? ""}`, why: "" }),
   "contact.queued": () => ({ head: "Waits in the queue, with music", why: "" }),

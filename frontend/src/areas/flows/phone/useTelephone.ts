@@ -44,6 +44,7 @@ export interface LogLine {
   agent_name: string;
   attempt?: number;
   ending?: string;
+  by?: string;
 }
 
 /** Lets the caller hear what the exchange plays: a take from where it is now, or the music. */
@@ -105,7 +106,7 @@ export function useTelephone() {
       away();
     };
   }, []);
-  return { contact, call, log: contact ? log : [], live, dial, key, hangUp };
+  return { contact, call, log: contact ? log : [], live, dial, key, hangUp, follow: setContact };
 }
 
 export type TelephoneState = ReturnType<typeof useTelephone>;

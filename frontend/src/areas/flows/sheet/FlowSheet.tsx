@@ -18,16 +18,26 @@ interface Props {
   id: string;
   name: string;
   definition: Definition;
-  numbers: Use[];
+  uses: Use[];
   endings: Record<string, number>;
   mayChange: boolean;
   change: (definition: Definition, tag?: string) => void;
   gone: () => void;
 }
 
+/** What leads to a flow, by its purpose. */
+const leading = {
+  flow: { kind: "number", title: "Numbers that lead here", none: "None yet: a number names its flow.", page: "/arrive/numbers" },
+  block: { kind: "flow", title: "Flows that use it", none: "None yet: a stop “Use a shared block” names it.", page: "/guide/flows" },
+  plan: { kind: "queue", title: "Queues whose callers wait by it", none: "None yet: a queue names its waiting plan.", page: "/wait/queues" },
+};
+
 /** What counts for the whole flow; shown while no stop is chosen. */
-export function FlowSheet({ id, name, definition, numbers, endings, mayChange, change, gone }: Props) {
+export function FlowSheet({ id, name, definition, uses, endings, mayChange, change, gone }: Props) {
   const failure = definition.failure_prompt;
+  const longest = definition.channel === "text" ? 604800 : 7200;
+  const leads = leading[definition.purpose];
+  const here = uses.filter((use) => use.kind === leads.kind);
   const navigate = useNavigate();
   return (
     <div className={shared.sheet}>
@@ -52,24 +62,24 @@ export function FlowSheet({ id, name, definition, numbers, endings, mayChange, c
           <Button sx={{ minWidth: 0, px: 1 }} onClick={() => void savePng(name)}>PNG</Button>
           </div>
         </section>
-        <section aria-label="Numbers that lead here">
-          <h2>Numbers that lead here</h2>
-          {numbers.length === 0 && <span className="dim">None yet: a number names its flow.</span>}
-          {numbers.map((use) => <div key={use.id}><Link to={`/arrive/numbers/${use.id}`}>{use.name}</Link></div>)}
+        <section aria-label={leads.title}>
+          <h2>{leads.title}</h2>
+          {here.length === 0 && <span className="dim">{leads.none}</span>}
+          {here.map((use) => <div key={use.id}><Link to={`${leads.page}/${use.id}`}>{use.name}</Link></div>)}
         </section>
-        <TextField select label="Answers" value={definition.channel} disabled={!mayChange} onChange={(event) => { change({ ...definition, channel: event.target.value as "voice" | "text" }); }}>
+        {definition.purpose !== "plan" && <TextField select label="Answers" value={definition.channel} disabled={!mayChange} onChange={(event) => { change({ ...definition, channel: event.target.value as "voice" | "text" }); }}>
           <MenuItem value="voice">Calls</MenuItem>
           <MenuItem value="text">Text messages</MenuItem>
-        </TextField>
+        </TextField>}
         <TextField select label="Language" value={definition.language} disabled={!mayChange} onChange={(event) => { change({ ...definition, language: event.target.value as "en" | "cy" }); }}>
           <MenuItem value="en">English</MenuItem>
           <MenuItem value="cy">Welsh</MenuItem>
         </TextField>
-        <TextField label="Longest stay in the flow" type="number" value={definition.stay_limit_s} disabled={!mayChange} helperText="seconds, 30 to 7200; time in queues is not counted" slotProps={{ htmlInput: { min: 30, max: 7200 } }}
-          onChange={(event) => { change({ ...definition, stay_limit_s: Math.min(7200, Math.max(30, Math.round(Number(event.target.value) || 30))) }, "limit"); }} />
+        {definition.purpose !== "plan" && <TextField label="Longest stay in the flow" type="number" value={definition.stay_limit_s} disabled={!mayChange} helperText={`seconds, 30 to ${longest}; time in queues is not counted`} slotProps={{ htmlInput: { min: 30, max: longest } }}
+          onChange={(event) => { change({ ...definition, stay_limit_s: Math.min(longest, Math.max(30, Math.round(Number(event.target.value) || 30))) }, "limit"); }} />}
         <InputsField inputs={definition.inputs} disabled={!mayChange} change={(inputs, tag) => { change({ ...definition, inputs }, tag); }} />
-        <ValueList label="Outputs" help="Values that this flow gives back where it is used as a shared block." value={definition.outputs} known={knownValues(definition)} disabled={!mayChange}
-          change={(outputs) => { change({ ...definition, outputs }); }} />
+        {definition.purpose !== "plan" && <ValueList label="Outputs" help="Values that this flow gives back where it is used as a shared block." value={definition.outputs} known={knownValues(definition)} disabled={!mayChange}
+          change={(outputs) => { change({ ...definition, outputs }); }} />}
         {failure ? (
           <>
             <PromptField label="When something fails, callers hear" prompt={failure} language={definition.language} inputs={definition.inputs} disabled={!mayChange}

@@ -9,7 +9,8 @@ const KEYS = "1234567890*#";
 
 type ArmChange = Partial<Menu["arms"][number]>;
 
-function Arms({ step, stops, kinds, disabled, change, lead, addArm }: StepProps<Menu> & { addArm: () => void }) {
+function Arms({ step, stops, kinds, channel, disabled, change, lead, addArm }: StepProps<Menu> & { addArm: () => void }) {
+  const texts = channel === "text";
   const used = new Set(step.arms.map((arm) => arm.key));
   const setArm = (index: number, changed: ArmChange, tag = "") => {
     change({ ...step, arms: step.arms.map((arm, i) => (i === index ? { ...arm, ...changed } : arm)) }, tag);
@@ -25,6 +26,10 @@ function Arms({ step, stops, kinds, disabled, change, lead, addArm }: StepProps<
             onChange={(event) => { setArm(index, { label: event.target.value }, `${step.id} arm ${index}`); }} />
           <IconButton size="small" disabled={disabled} aria-label={`Remove key ${arm.key}`} onClick={() => { change({ ...step, arms: step.arms.filter((_, i) => i !== index) }); }}>✕</IconButton>
           <div style={{ gridColumn: "1 / -1" }}>
+            {texts && (
+              <TextField label="Answers that choose it as well" defaultValue={arm.words.join(", ")} disabled={disabled} helperText="Beside its key and its name; with commas between." sx={{ mb: 1.5 }} fullWidth
+                onBlur={(event) => { setArm(index, { words: event.target.value.split(",").map((word) => word.trim().slice(0, 80)).filter(Boolean).slice(0, 12) }); }} />
+            )}
             <TargetPicker label={`Key ${arm.key} leads to`} value={arm.next} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead(`key:${arm.key}`, choice); }} />
           </div>
         </div>
@@ -48,17 +53,19 @@ function OptionalPrompt({ label, value, props, change }: { label: string; value:
 /** A menu, in the order in which the caller meets it. */
 export function MenuSheet(props: StepProps<Menu> & { addArm: () => void }) {
   const { step, stops, kinds, disabled, change, lead } = props;
+  const texts = props.channel === "text";
+  const most = texts ? 86400 : 60;
   return (
     <>
       <TextField label="Name" value={step.name} disabled={disabled} slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => { change({ ...step, name: event.target.value }, `${step.id} name`); }} />
-      <PromptField label="The caller hears" prompt={step.prompt} language={props.language} inputs={props.inputs} disabled={disabled}
+      <PromptField label={texts ? "The other reads" : "The caller hears"} prompt={step.prompt} language={props.language} inputs={props.inputs} disabled={disabled}
         change={(prompt, typing) => { change({ ...step, prompt }, typing ? `${step.id} prompt` : ""); }} />
-      <h2>Then presses a key</h2>
+      <h2>{texts ? "Then answers" : "Then presses a key"}</h2>
       <Arms {...props} />
-      <h2>No key, or a wrong one</h2>
+      <h2>{texts ? "No answer, or one that fits nothing" : "No key, or a wrong one"}</h2>
       <div style={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: 10 }}>
-        <TextField label="Waits for a key" type="number" value={step.wait_s} disabled={disabled} slotProps={{ htmlInput: { min: 1, max: 60 } }} helperText="seconds, 1 to 60"
-          onChange={(event) => { change({ ...step, wait_s: Math.min(60, Math.max(1, Math.round(Number(event.target.value) || 1))) }, `${step.id} wait`); }} />
+        <TextField label={texts ? "Waits for an answer" : "Waits for a key"} type="number" value={step.wait_s} disabled={disabled} slotProps={{ htmlInput: { min: 1, max: most } }} helperText={texts ? "seconds, a day at the most" : "seconds, 1 to 60"}
+          onChange={(event) => { change({ ...step, wait_s: Math.min(most, Math.max(1, Math.round(Number(event.target.value) || 1))) }, `${step.id} wait`); }} />
         <TextField select label="Asks" value={step.tries ?? 0} disabled={disabled} onChange={(event) => { change({ ...step, tries: Number(event.target.value) || null }); }}>
           {[1, 2, 3, 4, 5, 6, 7, 8, 9].map((n) => <MenuItem key={n} value={n}>{n === 1 ? "once" : `${n} times`}</MenuItem>)}
           <MenuItem value={0}>without end</MenuItem>

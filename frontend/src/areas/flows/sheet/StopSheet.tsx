@@ -62,7 +62,7 @@ function NamedField({ field, props }: { field: Named; props: StepProps<Step> }) 
     case "typed":
       return <TextField label={field.label} value={value === true ? "yes" : value === false ? "no" : (value ?? "")} disabled={disabled} slotProps={{ htmlInput: { maxLength: 200 } }} onChange={(event) => { set(event.target.value); }} />;
     case "number":
-      return <NumberField field={field} value={value as number | null} disabled={disabled} set={set} />;
+      return <NumberField field={props.channel === "text" && field.name === "wait_s" ? { ...field, most: 86400, help: "seconds, a day at the most" } : field} value={value as number | null} disabled={disabled} set={set} />;
     case "choice":
       return (
         <TextField select label={field.label} value={value} disabled={disabled} onChange={(event) => { set(event.target.value, false); }}>
@@ -117,7 +117,7 @@ export function StopSheet({ draft, definition, id, stops, mayChange, select }: P
   };
   const name = stops.find((stop) => stop.id === id)?.name ?? step.id;
   const props: StepProps<Step> = {
-    step, stops, kinds: kindsFor(definition), lead, language: definition.language, inputs: definition.inputs, known: knownValues(definition), disabled: !mayChange,
+    step, stops, kinds: kindsFor(definition), lead, language: definition.language, channel: definition.channel, inputs: definition.inputs, known: knownValues(definition), disabled: !mayChange,
     change: (changed, tag) => { draft.edit(setStep(definition, changed), tag); },
   };
   return (

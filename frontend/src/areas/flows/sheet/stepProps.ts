@@ -9,6 +9,7 @@ export interface StepProps<S> {
   /** What a new stop may be. */
   kinds: StepKind[];
   language: Definition["language"];
+  channel: Definition["channel"];
   inputs: Definition["inputs"];
   /** The names of all values of the flow. */
   known: string[];

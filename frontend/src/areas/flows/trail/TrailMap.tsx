@@ -16,7 +16,8 @@ export interface Walk {
 interface Props {
   inspection: Inspection;
   start: string | null;
-  numbers: number;
+  /** What brings callers here, in two lines. */
+  begins: { head: string; words: string };
   selected: string | null;
   select: (id: string | null) => void;
   walk: Walk | null;
@@ -63,7 +64,7 @@ export function neighbour(trail: Trail, from: string, key: string): string | nul
   return beyond.sort((a, b) => far(a) - far(b))[0] ?? null;
 }
 
-function Begin({ trail, start, numbers, grey }: { trail: Trail; start: string | null; numbers: number; grey: boolean }) {
+function Begin({ trail, start, begins, grey }: { trail: Trail; start: string | null; begins: Props["begins"]; grey: boolean }) {
   const first = start ? trail.stops.get(start) : undefined;
   const y = first?.y ?? 60;
   return (
@@ -75,8 +76,8 @@ function Begin({ trail, start, numbers, grey }: { trail: Trail; start: string | 
         <circle r="13" fill="var(--pine)" />
         <StopGlyph kind="arrive" colour="var(--sheet)" />
         <text textAnchor="middle" fontSize="11" fill="var(--ink)" stroke="var(--mist)" strokeWidth="3" paintOrder="stroke">
-          <tspan x="0" y="28" fontWeight="640">Arrives on</tspan>
-          <tspan x="0" y="41" fill="var(--slate-ink)">{numbers === 1 ? "1 number" : `${numbers} numbers`}</tspan>
+          <tspan x="0" y="28" fontWeight="640">{begins.head}</tspan>
+          <tspan x="0" y="41" fill="var(--slate-ink)">{begins.words}</tspan>
         </text>
       </g>
     </g>
@@ -105,7 +106,7 @@ function TrailFlag({ flag, finish, stop, walk }: { flag: Flag; finish: number; s
 }
 
 /** The flow as a map that lays itself out, walked with the arrow keys. */
-export function TrailMap({ inspection, start, numbers, selected, select, walk, here, counts, keys, covered }: Props) {
+export function TrailMap({ inspection, start, begins, selected, select, walk, here, counts, keys, covered }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const trail = useMemo(() => layOut(inspection, start), [inspection, start]);
   const scale = useFit(box, trail.width, trail.height);
@@ -141,7 +142,7 @@ export function TrailMap({ inspection, start, numbers, selected, select, walk, h
     <div ref={box} tabIndex={0} role="region" aria-label="Trail map: the arrow keys walk it" style={{ flex: 1, minHeight: 0, overflow: "auto", outlineOffset: -2, outlineColor: "var(--edge)", outlineWidth: 1 }} onKeyDown={press}
       onClick={(event) => { if (event.target === event.currentTarget || (event.target as Element).tagName === "svg") select(null); }}>
       <svg data-trail width={trail.width * scale} height={trail.height * scale} viewBox={`0 0 ${trail.width} ${trail.height}`} role="group" aria-label="Stops" style={{ display: "block" }}>
-        <Begin trail={trail} start={start} numbers={numbers} grey={walk !== null && walk.steps.size === 0} />
+        <Begin trail={trail} start={start} begins={begins} grey={walk !== null && walk.steps.size === 0} />
         {trail.arms.map((arm) => {
           const from = trail.stops.get(arm.from);
           return from && (

@@ -16,24 +16,30 @@ interface Props {
   select: () => void;
 }
 
-/** A text in at most two lines of about 100 px. */
-function lines(text: string): string[] {
+/** Characters a line: about 100 px, and 74 where arms run down beside the label. */
+const WIDE = 19;
+const NARROW = 13;
+
+/** A text in at most two lines. */
+function lines(text: string, width: number): string[] {
   const found: string[] = [""];
   for (const word of text.split(" ")) {
     const last = found[found.length - 1] ?? "";
-    if ((last + word).length > 19 && last) found.push(word);
+    if ((last + word).length > width && last) found.push(word);
     else found[found.length - 1] = last ? `${last} ${word}` : word;
   }
-  return found.length > 2 ? [found[0] ?? "", `${(found[1] ?? "").slice(0, 17)}…`] : found;
+  return found.length > 2 ? [found[0] ?? "", `${(found[1] ?? "").slice(0, width - 2)}…`] : found;
 }
 
-function Label({ placed, y, grey }: { placed: PlacedStop; y: number; grey: boolean }) {
+function Label({ placed, y, grey, narrow }: { placed: PlacedStop; y: number; grey: boolean; narrow: boolean }) {
   const { stop } = placed;
+  const title = narrow ? lines(stop.title, NARROW) : [stop.title.length > 22 ? `${stop.title.slice(0, 21)}…` : stop.title];
+  const sentence = lines(stop.sentence, narrow ? NARROW : WIDE);
   return (
     <text textAnchor="middle" fontSize="11" stroke="var(--mist)" strokeWidth="3" paintOrder="stroke" fill={grey ? "var(--slate)" : "var(--ink)"}>
-      <tspan x="0" y={y} fontWeight="640">{stop.title.length > 22 ? `${stop.title.slice(0, 21)}…` : stop.title}</tspan>
-      {lines(stop.sentence).map((text, i) => (
-        <tspan key={i} x="0" y={y + 13 * (i + 1)} fill={grey ? "var(--slate)" : "var(--slate-ink)"}>{text}</tspan>
+      {title.map((text, i) => <tspan key={i} x="0" y={y + 13 * i} fontWeight="640">{text}</tspan>)}
+      {sentence.map((text, i) => (
+        <tspan key={`s${i}`} x="0" y={y + 13 * (title.length + i)} fill={grey ? "var(--slate)" : "var(--slate-ink)"}>{text}</tspan>
       ))}
     </text>
   );
@@ -92,7 +98,7 @@ export function TrailStop({ placed, arms, selected, current, walkedAt, grey, her
           <StopGlyph kind={stop.kind} colour={ink} />
         </>
       )}
-      <Label placed={placed} y={bottom + 14} grey={grey && walkedAt === null} />
+      <Label placed={placed} y={bottom + 14} grey={grey && walkedAt === null} narrow={!menu && arms.some((arm) => arm.y > placed.y + 4)} />
       {walkedAt !== null && <text textAnchor="middle" y={top - 8} fontSize="11.5" fontWeight="640" fill="var(--clay-ink)">{walkedAt}</text>}
       {finding && <g transform={menu ? `translate(0,${top + 13})` : undefined}><Finding kind={finding} /></g>}
       {here > 0 && (

@@ -1,0 +1,59 @@
+"""What a text message does: it chooses at a menu, answers a question, or is only kept."""
+
+from __future__ import annotations
+
+import unicodedata
+from typing import TYPE_CHECKING
+
+from callcore.flow.behaviour import keys
+from callcore.flow.state import Outcome, RunState
+from callcore.flow.steps import Digits, Menu
+
+if TYPE_CHECKING:
+    from callcore.flow.runner import Machine
+
+#: The value that holds the last message.
+MESSAGE = "message"
+_YES = frozenset({"1", "y", "yes", "ok", "ie", "iawn"})
+_SHOWN = 40
+
+
+def folded(text: str) -> str:
+    """A text as it is compared: no case, no accents, no punctuation at its ends, single spaces."""
+    plain = unicodedata.normalize("NFKD", text.casefold())
+    kept = "".join(c for c in plain if not unicodedata.combining(c))
+    return " ".join(kept.split()).strip(" .,;:!?\"'“”‘’")
+
+
+def chosen(menu: Menu, text: str) -> str | None:
+    """The key of the arm that a message means: its key, its label, or one of its words."""
+    said = folded(text)
+    for arm in menu.arms:
+        if said in {folded(word) for word in (arm.key, arm.label, *arm.words) if word}:
+            return arm.key
+    return None
+
+
+def texted(m: Machine, state: RunState, text: str, now_ms: int) -> Outcome:
+    """A message of the contact's, wherever it is; out of a queue's line nothing moves it."""
+    state = state._replace(values={**state.values, MESSAGE: text})
+    step = m.steps.get(state.step)
+    if state.phase not in ("playing", "listening"):
+        return state, ()
+    if isinstance(step, Menu):
+        key = chosen(step, text)
+        if key is None:
+            return keys.menu_missed(m, state, step, "wrong_key", text[:_SHOWN], now_ms)
+        return keys.menu_key(m, state, step, key, now_ms)
+    if isinstance(step, Digits):
+        return _figures(m, state, step, text, now_ms)
+    return state, ()
+
+
+def _figures(m: Machine, state: RunState, step: Digits, text: str, now_ms: int) -> Outcome:
+    if state.role == "confirm":
+        return keys.digits_key(m, state, step, "1" if folded(text) in _YES else "2", now_ms)
+    figures = "".join(c for c in text if c.isdecimal() and c.isascii())
+    if len(figures) > step.most:
+        return keys.asked_again(m, state, step, "no_digits", "wrong_key", text[:_SHOWN], now_ms)
+    return keys.typed(m, state._replace(typed=figures), step, now_ms)
