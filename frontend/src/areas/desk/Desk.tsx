@@ -78,7 +78,7 @@ function ContactPanel({ agent, contact, desk }: { agent: DeskAgent; contact: Des
         {agent.status === "on_contact" && <Button size="medium" variant="contained" color="secondary" disabled={desk.busy} onClick={() => { desk.act({ action: "end" }); }}>{text ? "End the thread" : "Hang up"} <kbd>H</kbd></Button>}
       </div>
       {text && <Thread thread={contact.thread} mine={["agent"]} />}
-      {text && agent.status === "on_contact" && <Writing label="Answer" disabled={desk.busy} send={(words) => { desk.act({ action: "text", text: words }); }} />}
+      {text && agent.status === "on_contact" && <Writing label="Your message" disabled={desk.busy} send={(words) => { desk.act({ action: "text", text: words }); }} />}
       <h2>The way here</h2>
       <ol className={styles.path}>
         {contact.path.map((stop, i) => <li key={i}><b>{stop.title}</b> {stop.sentence} <span className="dim">({stop.words})</span></li>)}

@@ -80,7 +80,7 @@ export function PaperPhone({ id, definition, stops, paper }: Props) {
       {dialled && tried && (
         <>
           <div className={texts ? styles.setup : styles.hand}>
-            {texts ? <Writing label={setup.keys.length ? "Write" : "First message"} disabled={!awaits && setup.keys.length > 0} send={paper.press} /> : <div className={styles.keys}>
+            {texts ? <Writing label={setup.keys.length ? "Next message" : "First message"} disabled={!awaits && setup.keys.length > 0} send={paper.press} /> : <div className={styles.keys}>
               {KEYS.map((key) => <button key={key} className={styles.key} disabled={!awaits} aria-label={`Press ${key}`} onClick={() => { paper.press(key); }}>{key}</button>)}
             </div>}
             <div style={{ display: "grid", gap: 8, alignContent: "start" }}>

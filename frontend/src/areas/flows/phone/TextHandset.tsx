@@ -69,7 +69,7 @@ export function TextHandset({ phone, flow, inForce, unsaved, close, paper, onPap
           <div style={{ padding: "8px 16px 14px", display: "grid", gap: 8, borderTop: "1px solid var(--line)" }}>
             {call && <div role="status" style={{ color: "var(--clay-ink)", fontWeight: 620 }}>{states[call.phase] ?? "The flow writes"}{call.phase === "with_person" && call.agent ? `: ${call.agent}` : ""}</div>}
             {texts.send.isError && <div role="alert" style={{ color: "var(--plum-ink)" }}>{words(texts.send.error)}</div>}
-            <Writing label={live ? "Write" : "Write the first message"} disabled={texts.send.isPending || (!live && waits)} send={(text) => { texts.send.mutate(text); }} />
+            <Writing label={live ? "Next message" : "First message"} disabled={texts.send.isPending || (!live && waits)} send={(text) => { texts.send.mutate(text); }} />
             {live && <div><Button disabled={phone.hangUp.isPending} onClick={() => { phone.hangUp.mutate(); }}>End the thread</Button></div>}
           </div>
         </>
