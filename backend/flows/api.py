@@ -21,7 +21,7 @@ from rest_framework.views import APIView
 
 from callcore.flow import flow_file, scxml, voicexml
 from callcore.flow.compare import in_words
-from callcore.flow.definition import json_schema, load
+from callcore.flow.definition import dump, json_schema, load
 from callcore.flow.routes import routes as routes_of
 from callcore.flow.trial import setup_of
 from changelog import kept
@@ -33,6 +33,8 @@ from flows.models import Flow, Trial
 from flows.shapes import (
     BringBackSerializer,
     ComparedSerializer,
+    ExtractedSerializer,
+    ExtractRequestSerializer,
     FlowDraftSerializer,
     FlowFilePreviewSerializer,
     FlowFileSerializer,
@@ -233,7 +235,12 @@ class FlowViewSet(KeptViewSet):
         after = self._definition(flow, request.query_params.get("after"))
         world = world_of(after, str(flow.pk), services.facts())
         rows = in_words(before, after, world)
-        return Response({"changes": [row._asdict() for row in rows]})
+        maps = {
+            name: {"start": shown.start, "inspection": inspect(shown, world, None)}
+            for name, shown in (("before", before), ("after", after))
+        }
+        changes = [row._asdict() for row in rows]
+        return Response(ComparedSerializer({"changes": changes, "maps": maps}).data)
 
     def _definition(self, flow: Flow, number: str | None) -> Any:
         if not number:
@@ -243,6 +250,21 @@ class FlowViewSet(KeptViewSet):
         if found is None:
             raise Http404
         return found
+
+    @extend_schema(request=ExtractRequestSerializer, responses={201: ExtractedSerializer})
+    @action(detail=True, methods=["post"])
+    def extract(self, request: Request, pk: str | None = None) -> Response:
+        """Make a shared block of some stops; the draft that uses it is answered, not kept."""
+        form = ExtractRequestSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        flow, values = self.get_object(), form.validated_data
+        draft = load(values["draft"])
+        world = world_of(draft, str(flow.pk), services.facts())
+        block, used, made = services.extract_block(
+            request.user, draft, values["steps"], values["name"], world
+        )
+        done = {"draft": dump(used), "made": made, "block": block.pk}
+        return Response(ExtractedSerializer(done).data, status=201)
 
     @extend_schema(request=BringBackSerializer, responses=FlowDraftSerializer)
     @action(detail=True, methods=["post"], url_path="bring-back")

@@ -101,7 +101,7 @@ def _stop(
                 "to": to,
                 "failure": failure,
                 "ends": to is None and name == OWN_ARMS.get(step.kind),
-                "label": describe.exit_label(step, name),
+                "label": describe.exit_label(step, name, world.channel),
                 "share": shares.get((step.id, name), 0.0),
             }
             for name, to, failure in ways

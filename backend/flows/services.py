@@ -24,6 +24,8 @@ from callcore.flow.definition import (
     load,
     references,
 )
+from callcore.flow.extract import NEW_BLOCK, extract
+from callcore.flow.flow_file import with_references
 from callcore.flow.parts import values_in
 from callcore.flow.world import FlowFacts, World
 from changelog import kept
@@ -158,6 +160,20 @@ def publish(
         else:
             kept.change(user, current, None, scheduled=version, scheduled_at=at)
     return version
+
+
+def extract_block(
+    user: Any, definition: Definition, chosen: list[str], name: str, world: World
+) -> tuple[Flow, Definition, str]:
+    """Make a shared block of some stops: the block, the flow that uses it, and the new stop.
+
+    Raises:
+        DefinitionError: the stops are no block, in words.
+    """
+    made = extract(definition, chosen, world)
+    block = make_flow(user, name, made.block)
+    used = with_references(made.flow, {NEW_BLOCK: f"flow:{block.pk}"})
+    return block, used, made.made
 
 
 def unschedule(user: Any, flow: Flow, revision: int) -> Flow:

@@ -211,6 +211,26 @@ class OutcomeSerializer(serializers.Serializer):
     setup = serializers.DictField()
 
 
+class ExtractRequestSerializer(InspectRequestSerializer):
+    """The stops that become a shared block, and its name."""
+
+    steps = serializers.ListField(child=serializers.CharField(max_length=40), max_length=500)
+    name = serializers.CharField(max_length=80)
+
+    def validate_name(self, name: str) -> str:
+        if Flow.objects.filter(name=name).exists():
+            raise serializers.ValidationError(f"There is a flow or block “{name}” already.")
+        return name
+
+
+class ExtractedSerializer(serializers.Serializer):
+    """The draft that uses the new block, and the stop where it does."""
+
+    draft = DefinitionField()
+    made = serializers.CharField()
+    block = serializers.UUIDField()
+
+
 class SaveTrialSerializer(InspectRequestSerializer):
     name = serializers.CharField(max_length=80)
     setup = serializers.DictField()
@@ -223,8 +243,21 @@ class FlowChangeSerializer(serializers.Serializer):
     details = serializers.ListField(child=serializers.CharField())
 
 
+class ComparedMapSerializer(serializers.Serializer):
+    start = serializers.CharField(allow_null=True)
+    inspection = InspectionSerializer()
+
+
+class ComparedMapsSerializer(serializers.Serializer):
+    before = ComparedMapSerializer()
+    after = ComparedMapSerializer()
+
+
 class ComparedSerializer(serializers.Serializer):
+    """What differs in words, and both as maps."""
+
     changes = FlowChangeSerializer(many=True)
+    maps = ComparedMapsSerializer()
 
 
 class FlowFileSerializer(serializers.Serializer):

@@ -288,11 +288,12 @@ _EXITS = {
 }
 
 
-def exit_label(step: AnyStep, name: str) -> str:
+def exit_label(step: AnyStep, name: str, channel: str = "voice") -> str:
     """The condition that an arm is drawn with."""
     if isinstance(step, Menu):
         if name == "no_key":
-            return "no key" if step.tries is None else f"no key ×{step.tries}"
+            nothing = "no answer" if channel == "text" else "no key"
+            return nothing if step.tries is None else f"{nothing} ×{step.tries}"
         for arm in step.arms:
             if name == f"key:{arm.key}":
                 return arm.label or f"key {arm.key}"

@@ -240,7 +240,7 @@ def _route(
     longest: float | None = 0.0
     for step_id, exit_name in way:
         step = steps[step_id]
-        label = describe.exit_label(step, exit_name) if exit_name else ""
+        label = describe.exit_label(step, exit_name, world.channel) if exit_name else ""
         key = exit_name.removeprefix("key:") if exit_name.startswith("key:") else ""
         said = f"{key} {label}" if key and not label.startswith("key") else label
         turns.append(Turn(step_id, exit_name, said, exit_name not in _NO_CHOICE))

@@ -60,7 +60,7 @@ _WHY = {
 def why(moved: Moved, flow: Flow) -> str:
     """Why a contact took an exit, for people."""
     step = next((s for s in flow.steps if s.id == moved.step), None)
-    label = exit_label(step, moved.exit) if step else ""
+    label = exit_label(step, moved.exit, flow.channel) if step else ""
     if moved.why in ("no_key", "wrong_key"):
         return _missed(moved, label)
     after = "asked again" if moved.to == moved.step else label

@@ -14,6 +14,7 @@ from callcore.directory.extensions import Dialled, dial
 from callcore.directory.names import Person
 from callcore.flow import describe
 from callcore.flow.blocks import laid_out, plain
+from callcore.flow.checks import blocking, check
 from callcore.flow.definition import AnyPrompt, Flow, SpokenText, all_prompts, outside_numbers
 from callcore.flow.inputs import filled, said
 from callcore.flow.parts import values_in
@@ -73,6 +74,16 @@ class Script:
         return describe.StopWords(*(plain(part) for part in words)) if "." in step_id else words
 
 
+class Unsound(NamedTuple):
+    """A version in force that could not be published any more, and why."""
+
+    flow: str
+    name: str
+    number: int
+    findings: int
+    message: str
+
+
 class Answer(NamedTuple):
     """What answers a call: a script, the values handed to it, and the diversion if there is one."""
 
@@ -107,6 +118,7 @@ class Configuration:
     world: World = field(default_factory=_no_world)
     greeting_takes: dict[AnyPrompt, int] = field(default_factory=dict)
     extensions: dict[str, str] = field(default_factory=dict)
+    unsound: list[Unsound] = field(default_factory=list)
 
     def open_at(self, reference: str, now_ms: int) -> tuple[bool, str] | None:
         """Open or closed at a moment, and why; None where there are no such hours."""
@@ -194,15 +206,15 @@ def read() -> Configuration:
         mailboxes = {m.id: m for m in mailbox_services.settings()}
         greetings = [m.greeting for m in mailboxes.values() if m.greeting is not None]
         surroundings = _surroundings()
+        in_force = flow_services.versions_in_force()
         return Configuration(
             revision=revision_in_database(),
             next_due_ms=round(next_due.timestamp() * 1000) if next_due else None,
             time_zone=settings.CENTRE_TIME_ZONE,
             numbers={n.address: n for n in number_services.numbers().values()},
             hours=hours_services.plans(),
-            scripts={
-                v.flow: _script_of(v, surroundings) for v in flow_services.versions_in_force()
-            },
+            scripts={v.flow: _script_of(v, surroundings) for v in in_force},
+            unsound=[found for v in in_force if (found := _unsound(v, surroundings))],
             queues={q.id: q for q in queue_services.settings() if q.finished},
             agents=agent_services.agents(),
             codes=wrapup_services.codes_by_set(),
@@ -214,6 +226,21 @@ def read() -> Configuration:
             world=_with_texts(surroundings, greetings, "en"),
             greeting_takes=sound_services.takes(greetings, "en"),
         )
+
+
+def _unsound(version: VersionFacts, world: World) -> Unsound | None:
+    """What would keep a version from being published today: what it refers to has changed."""
+    handed = number_services.handed_by_all(version.flow)
+    world = world._replace(
+        own=f"flow:{version.flow}",
+        handed=handed,
+        language=version.definition.language,
+        channel=version.definition.channel,
+    )
+    found = blocking(check(version.definition, world))
+    if not found:
+        return None
+    return Unsound(version.flow, version.flow_name, version.number, len(found), found[0].message)
 
 
 def _extensions() -> dict[str, str]:

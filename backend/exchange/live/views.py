@@ -166,6 +166,7 @@ def _strip(engine: Engine, now_ms: int) -> View:
             "waiting": len(waiting),
             "first_entered_ms": _first(w.entered_ms for w in waiting),
             **_counts(agents),
+            "unsound": len(engine.config.unsound),
             "diversions": len(engine.config.diversions_in_force(now_ms)),
             "callbacks": sum(c.back is not None for c in engine.contacts.values()),
             "messages": sum(m.new for m in engine.config.mailboxes.values()),
@@ -183,6 +184,7 @@ def _strip(engine: Engine, now_ms: int) -> View:
             }
             for d in engine.config.diversions_in_force(now_ms)
         },
+        "unsound": {row.flow: row._asdict() for row in engine.config.unsound},
         "ridge": engine.ridge.lines(now_ms),
     }
 

@@ -495,6 +495,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/flows/{id}/extract": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Make a shared block of some stops; the draft that uses it is answered, not kept. */
+        post: operations["flows_extract_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/flows/{id}/file": {
         parameters: {
             query?: never;
@@ -1694,8 +1711,18 @@ export interface components {
          * @enum {string}
          */
         ColumnTypeEnum: "text" | "number" | "yes_no" | "date";
+        /** @description What differs in words, and both as maps. */
         Compared: {
             changes: components["schemas"]["FlowChange"][];
+            maps: components["schemas"]["ComparedMaps"];
+        };
+        ComparedMap: {
+            start: string | null;
+            inspection: components["schemas"]["Inspection"];
+        };
+        ComparedMaps: {
+            before: components["schemas"]["ComparedMap"];
+            after: components["schemas"]["ComparedMap"];
         };
         /** @description A contact as the list shows it; without an end it is under way. */
         Contact: {
@@ -1823,6 +1850,19 @@ export interface components {
             label: string;
             /** Format: double */
             share: number;
+        };
+        /** @description The stops that become a shared block, and its name. */
+        ExtractRequestRequest: {
+            draft: components["schemas"]["Definition"];
+            steps: string[];
+            name: string;
+        };
+        /** @description The draft that uses the new block, and the stop where it does. */
+        Extracted: {
+            draft: components["schemas"]["Definition"];
+            made: string;
+            /** Format: uuid */
+            block: string;
         };
         Finding: {
             code: string;
@@ -5256,6 +5296,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Compared"];
+                };
+            };
+        };
+    };
+    flows_extract_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExtractRequestRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Extracted"];
                 };
             };
         };

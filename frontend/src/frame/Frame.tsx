@@ -6,7 +6,7 @@ import { api, data } from "../api/client";
 import { keys } from "../api/keys";
 import { timeOfDay } from "./format";
 import styles from "./frame.module.css";
-import { DiversionBanner } from "./DiversionBanner";
+import { Banners } from "./Banners";
 import { JourneyStrip } from "./JourneyStrip";
 import { useMode } from "./mode";
 import { Search } from "./Search";
@@ -134,7 +134,7 @@ export function Frame() {
       <Tabs />
       <div>
         <LostBanner />
-        {withStrip && <DiversionBanner />}
+        {withStrip && <Banners />}
       </div>
       <main className={styles.page}>
         <Suspense fallback={<Loading what="the page" />}>

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Any
 
 from callcore.flow import describe
 from callcore.flow.definition import CheckHours, Menu, Say, SpokenText
@@ -44,7 +45,7 @@ def _menu_text(walk: Walk, menu: Menu) -> Iterator[Finding]:
         if key in arms:
             continue
         named = f" for {topic[0].lower()}{topic[1:]}" if topic else ""
-        value = {"key": key, "label": topic, "words": [], "next": None}
+        value: dict[str, Any] = {"key": key, "label": topic, "words": [], "next": None}
         yield Finding(
             "key-without-arm", "warns", menu.id, f"key:{key}",
             f"The text offers {key}{named}; a caller who presses {key} has pressed a wrong key.",

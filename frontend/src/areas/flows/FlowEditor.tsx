@@ -1,4 +1,4 @@
-import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from "@mui/material";
+import { Button } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Navigate, useLocation, useNavigate, useParams } from "react-router-dom";
@@ -10,7 +10,9 @@ import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
 import { useTopic } from "../../frame/useLive";
 import { keepCopy, keptCopy } from "./clipboard";
-import { accepting, addAfter, addArm, copied, pasted, leadingTo, removeStep, stepOf } from "./edits";
+import { BlockDialog } from "./BlockDialog";
+import { Chosen } from "./Chosen";
+import { accepting, addAfter, addArm, copied, copiedOnly, pasted, leadingTo, removeStep, stepOf } from "./edits";
 import { ChooseKind, FindStop, KeyHelp } from "./EditorDialogs";
 import { Findings } from "./Findings";
 import styles from "./flows.module.css";
@@ -19,6 +21,7 @@ import { Telephone } from "./phone/Telephone";
 import { TextHandset } from "./phone/TextHandset";
 import { type Paper, type Setup, usePaper } from "./phone/usePaper";
 import { type TelephoneState, useTelephone } from "./phone/useTelephone";
+import { MergeQuestion } from "./MergeQuestion";
 import { places } from "./places";
 import { type Route, Routes, walkOfRoute } from "./Routes";
 import { FlowSheet } from "./sheet/FlowSheet";
@@ -26,6 +29,7 @@ import { StopSheet } from "./sheet/StopSheet";
 import { Trials } from "./Trials";
 import { TrailMap, type Walk } from "./trail/TrailMap";
 import { kindsFor, type StepKind } from "./kinds";
+import { type Choice, useChoice } from "./useChoice";
 import { type FlowDraft, useFlowDraft } from "./useFlowDraft";
 
 /** The path of a call on this flow's map. */
@@ -52,41 +56,6 @@ function SaveState({ draft }: { draft: FlowDraft }) {
     : "Draft; nothing is in force yet";
   const saved = draft.saveError ? <span role="alert" style={{ color: "var(--plum-ink)" }}>{words(draft.saveError)} Trying again.</span> : draft.unsaved ? "saving…" : "saved";
   return <span className="dim nowrap">{than} · {saved}</span>;
-}
-
-function ConflictQuestion({ draft }: { draft: FlowDraft }) {
-  const { conflict, definition } = draft;
-  if (!conflict || !definition) return null;
-  const theirs = conflict.theirs.draft as Definition;
-  const ids = [...new Set([...definition.steps, ...theirs.steps].map((step) => step.id))];
-  const differing = ids.filter((id) => JSON.stringify(stepOf(definition, id)) !== JSON.stringify(stepOf(theirs, id)));
-  const say = (of: Definition, id: string) => {
-    const step = stepOf(of, id);
-    return step ? JSON.stringify(step, null, 1).slice(0, 600) : "not there";
-  };
-  return (
-    <Dialog open maxWidth="md" fullWidth>
-      <DialogTitle>{conflict.by} saved this flow while you were editing it</DialogTitle>
-      <DialogContent>
-        <p className="dim">{differing.length} {differing.length === 1 ? "stop differs" : "stops differ"}. Whichever you choose, the other stays: theirs in the change log, yours one undo away.</p>
-        <table style={{ width: "100%", tableLayout: "fixed", fontSize: 12 }}>
-          <thead><tr><th align="left">Yours</th><th align="left">{conflict.by}’s</th></tr></thead>
-          <tbody>
-            {differing.map((id) => (
-              <tr key={id} style={{ verticalAlign: "top" }}>
-                <td><b>{id}</b><pre style={{ whiteSpace: "pre-wrap", margin: 0 }}>{say(definition, id)}</pre></td>
-                <td><b>{id}</b><pre style={{ whiteSpace: "pre-wrap", margin: 0 }}>{say(theirs, id)}</pre></td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </DialogContent>
-      <DialogActions>
-        <Button onClick={() => { draft.settle(false); }}>Go on with theirs</Button>
-        <Button variant="contained" onClick={() => { draft.settle(true); }}>Go on with mine</Button>
-      </DialogActions>
-    </Dialog>
-  );
 }
 
 function typing(target: EventTarget): boolean {
@@ -117,25 +86,47 @@ function begins(definition: Definition, uses: Use[]) {
   return { head: "Arrives on", words: count("number", "number", "numbers") };
 }
 
+interface Acts {
+  select: (id: string | null) => void;
+  call: () => void;
+  find: () => void;
+  help: () => void;
+  add: () => void;
+  block: () => void;
+  fold: () => void;
+}
+
+/** Take the chosen stops out; the trail heals. */
+function without(definition: Definition, chosen: string[]): Definition {
+  return chosen.reduce((left, id) => removeStep(left, id), definition);
+}
+
+/** Keep what is chosen for pasting: one stop with all that follows, or just the several. */
+function copy(definition: Definition, chosen: string[]): void {
+  keepCopy(chosen.length > 1 ? copiedOnly(definition, chosen) : copied(definition, chosen[0] ?? ""));
+}
+
 /** Keys of the editor, where no field is being typed in. */
-function useEditorKeys(draft: FlowDraft, selected: string | null, mayChange: boolean, act: { select: (id: string | null) => void; call: () => void; find: () => void; help: () => void; add: () => void }) {
+function useEditorKeys(draft: FlowDraft, chosen: string[], mayChange: boolean, act: Acts) {
+  const selected = chosen[chosen.length - 1] ?? null;
   const { definition } = draft;
   const changing = (key: string): boolean => {
     if (!definition || !mayChange) return false;
     const step = stepOf(definition, selected);
     if (key === "a") act.add();
-    else if (key === "c" && selected) keepCopy(copied(definition, selected));
+    else if (key === "c" && selected) copy(definition, chosen);
+    else if (key === "b" && selected) act.block();
     else if (key === "v") {
-      const copy = keptCopy();
-      if (!copy) return false;
-      const grown = pasted(definition, selected, copy);
+      const kept = keptCopy();
+      if (!kept) return false;
+      const grown = pasted(definition, selected, kept);
       draft.edit(grown.definition);
       act.select(grown.made);
     }
     else if (key === "f" && step?.kind === "menu") draft.edit(addArm(definition, step));
     else if (key === "delete" && selected) {
-      draft.edit(removeStep(definition, selected));
-      act.select(leadingTo(definition, selected));
+      draft.edit(without(definition, chosen));
+      act.select(leadingTo(definition, chosen[0] ?? selected));
     } else return false;
     return true;
   };
@@ -149,6 +140,7 @@ function useEditorKeys(draft: FlowDraft, selected: string | null, mayChange: boo
     else if (key === "t") act.call();
     else if (key === "/") act.find();
     else if (key === "?") act.help();
+    else if (key === "-" && selected) act.fold();
     else if (key === "escape") act.select(null);
     else if (!changing(key)) return;
     event.preventDefault();
@@ -258,8 +250,60 @@ function Hints() {
   return (
     <div className={styles.hints}>
       <span><kbd>← → ↑ ↓</kbd> walk</span><span><kbd>Enter</kbd> edit</span><span><kbd>A</kbd> add after</span><span><kbd>F</kbd> add a key</span>
-      <span><kbd>C</kbd> <kbd>V</kbd> copy, paste</span><span><kbd>Del</kbd> remove</span><span><kbd>/</kbd> find a stop</span><span><kbd>T</kbd> trial call</span><span><kbd>?</kbd> all keys</span>
+      <span><kbd>C</kbd> <kbd>V</kbd> copy, paste</span><span><kbd>Del</kbd> remove</span><span><kbd>-</kbd> fold</span><span><kbd>/</kbd> find a stop</span><span><kbd>T</kbd> trial call</span><span><kbd>?</kbd> all keys</span>
     </div>
+  );
+}
+
+type Open = "find" | "help" | "add" | "block" | null;
+
+interface DialogsProps {
+  open: Open;
+  draft: FlowDraft;
+  definition: Definition;
+  id: string;
+  choice: Choice;
+  close: () => void;
+  add: (kind: StepKind) => void;
+}
+
+/** Whatever lies over the editor. */
+function Dialogs({ open, draft, definition, id, choice, close, add }: DialogsProps) {
+  const stops = draft.inspection.data?.stops ?? [];
+  const { chosen, selected, select } = choice;
+  switch (open) {
+    case "find":
+      return <FindStop stops={stops} close={close} go={select} />;
+    case "add":
+      return <ChooseKind kinds={kindsFor(definition)} after={stops.find((stop) => stop.id === selected)?.name ?? ""} close={close} choose={add} />;
+    case "help":
+      return <KeyHelp close={close} />;
+    case "block":
+      return <BlockDialog id={id} definition={definition} chosen={chosen} stops={stops} close={close} done={(next, made) => { draft.edit(next); select(made); }} />;
+    default:
+      return <MergeQuestion draft={draft} stops={stops} />;
+  }
+}
+
+interface StageProps {
+  draft: FlowDraft;
+  definition: Definition;
+  uses: Use[];
+  choice: Choice;
+  walk: Walk | null;
+  live: (section: string) => Record<string, number>;
+  press: (event: React.KeyboardEvent) => void;
+  covered: boolean;
+}
+
+/** The map, or why there is none yet. */
+function Stage({ draft, definition, uses, choice, walk, live, press, covered }: StageProps) {
+  const { data, isError, error, refetch } = draft.inspection;
+  const { chosen, selected, select, selectMore, folded, toggleFold } = choice;
+  if (!data) return isError ? <Failure error={error} retry={() => void refetch()} /> : <Loading what="the map" />;
+  return (
+    <TrailMap inspection={data} start={definition.start} begins={begins(definition, uses)} selected={selected} select={select} walk={walk} here={live("here")} counts={live("arms")}
+      keys={press} also={new Set(chosen)} selectMore={selectMore} folded={folded} unfold={toggleFold} covered={covered} />
   );
 }
 
@@ -271,15 +315,12 @@ function Editor({ id }: { id: string }) {
   const phone = useTelephone();
   const paper = usePaper(id, draft.definition ?? NOTHING);
   const [route, setRoute] = useState<Route | null>(null);
-  const [selected, setSelected] = useState<string | null>(null);
   const [panel, setPanel] = useState<Panel>("sheet");
-  const [dialog, setDialog] = useState<"find" | "help" | "add" | null>(null);
+  const [dialog, setDialog] = useState<Open>(null);
+  const choice = useChoice((step) => { if (step && !phone.live) setPanel("sheet"); });
+  const { chosen, selected, select, toggleFold } = choice;
   const { view } = useTopic(`flow.${id}`);
   const uses = useQuery({ queryKey: keys.uses("flows", id), queryFn: () => flows.uses(id) });
-  const select = (step: string | null) => {
-    setSelected(step);
-    if (step && !phone.live) setPanel("sheet");
-  };
   const add = (kind: StepKind) => {
     if (!draft.definition) return;
     const grown = addAfter(draft.definition, selected, kind);
@@ -291,23 +332,19 @@ function Editor({ id }: { id: string }) {
     setRoute(null);
     setPanel("telephone");
   };
-  const press = useEditorKeys(draft, selected, mayChange, { select, call, find: () => { setDialog("find"); }, help: () => { setDialog("help"); }, add: () => { setDialog("add"); } });
+  const open = (which: Open) => () => { setDialog(which); };
+  const press = useEditorKeys(draft, chosen, mayChange, { block: open("block"), fold: () => { toggleFold(selected); }, select, call, find: open("find"), help: open("help"), add: open("add") });
   if (draft.failure) return <Failure error={draft.failure} retry={draft.retry} />;
-  const { definition, inspection, flow } = draft;
+  const { definition, flow } = draft;
   if (!definition || !flow) return <Loading what="the flow" />;
   const home = places[definition.purpose].base;
   if (!pathname.startsWith(home)) return <Navigate to={`${home}/${id}`} replace />;
-  const walk = litWalk(route, panel, paper, phone, id);
-  const counted = (section: string) => (view?.[section] ?? {}) as Record<string, number>;
+  const live = (section: string) => (view?.[section] ?? {}) as Record<string, number>;
   return (
     <div className={styles.editor} onKeyDown={(event) => { if ((event.ctrlKey || event.metaKey) && !typing(event.target)) press(event); }}>
       <section className={styles.main} aria-label={flow.name}>
-        <EditorHead draft={draft} id={id} add={() => { setDialog("add"); }} call={call} />
-        {inspection.data && (
-          <TrailMap inspection={inspection.data} start={definition.start} begins={begins(definition, uses.data ?? [])} selected={selected} select={select}
-            walk={walk} here={counted("here")} counts={counted("arms")} keys={press} covered={dialog !== null} />
-        )}
-        {!inspection.data && (inspection.isError ? <Failure error={inspection.error} retry={() => void inspection.refetch()} /> : <Loading what="the map" />)}
+        <EditorHead draft={draft} id={id} add={open("add")} call={call} />
+        <Stage draft={draft} definition={definition} uses={uses.data ?? []} choice={choice} walk={litWalk(route, panel, paper, phone, id)} live={live} press={press} covered={dialog !== null} />
         <Hints />
         <Drawer draft={draft} id={id} mayChange={mayChange} route={route} go={(step) => { select(step || null); }} light={setRoute}
           play={(setup) => { paper.load(setup); setRoute(null); setPanel("telephone"); }} />
@@ -315,13 +352,14 @@ function Editor({ id }: { id: string }) {
       <aside className={styles.aside} onKeyDown={(event) => {
         if (event.key === "Escape" && !event.defaultPrevented) document.querySelector<SVGGElement>(`[data-stop="${selected ?? ""}"]`)?.focus();
       }}>
-        <Aside draft={draft} id={id} panel={panel} selected={selected} phone={phone} paper={paper} uses={uses.data ?? []} endings={counted("endings")}
-          mayChange={mayChange} select={select} close={() => { setPanel("sheet"); }} />
+        {chosen.length > 1 ? (
+          <Chosen stops={draft.inspection.data?.stops ?? []} chosen={chosen} mayChange={mayChange} copy={() => { copy(definition, chosen); }} remove={() => { draft.edit(without(definition, chosen)); select(null); }} block={open("block")} />
+        ) : (
+          <Aside draft={draft} id={id} panel={panel} selected={selected} phone={phone} paper={paper} uses={uses.data ?? []} endings={live("endings")}
+            mayChange={mayChange} select={select} close={() => { setPanel("sheet"); }} />
+        )}
       </aside>
-      {dialog === "find" && <FindStop stops={inspection.data?.stops ?? []} close={() => { setDialog(null); }} go={select} />}
-      {dialog === "add" && <ChooseKind kinds={kindsFor(definition)} after={inspection.data?.stops.find((stop) => stop.id === selected)?.name ?? ""} close={() => { setDialog(null); }} choose={add} />}
-      {dialog === "help" && <KeyHelp close={() => { setDialog(null); }} />}
-      <ConflictQuestion draft={draft} />
+      <Dialogs open={dialog} draft={draft} definition={definition} id={id} choice={choice} close={open(null)} add={add} />
     </div>
   );
 }

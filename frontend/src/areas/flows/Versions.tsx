@@ -1,4 +1,4 @@
-import { Button, Dialog, DialogActions, DialogContent, DialogTitle, MenuItem, TextField } from "@mui/material";
+import { Button, Dialog, DialogActions, DialogContent, DialogTitle, MenuItem, TextField, ToggleButton, ToggleButtonGroup } from "@mui/material";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useSnackbar } from "notistack";
 import { useState } from "react";
@@ -7,13 +7,37 @@ import { keys } from "../../api/keys";
 import { moment } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
+import { TrailMap } from "./trail/TrailMap";
+import type { Mark } from "./trail/TrailStop";
 
 type Flow = Schemas["FlowDraft"];
 
 const kinds = { added: "New stop", removed: "Gone", changed: "Changed", settings: "Changed" } as const;
 
-/** What differs between two versions, or a version and the draft, in words. */
+type Compared = Schemas["Compared"];
+
+/** Both sides as maps, with what is new, changed or gone marked. */
+function ChangedMap({ compared }: { compared: Compared }) {
+  const [side, setSide] = useState<"before" | "after">("after");
+  const [selected, setSelected] = useState<string | null>(null);
+  const marks = new Map(compared.changes.filter((change) => change.step).map((change) => [change.step, change.kind as Mark]));
+  const { inspection, start } = compared.maps[side];
+  return (
+    <section aria-label="On the map" style={{ display: "grid", gap: 6 }}>
+      <ToggleButtonGroup size="small" exclusive value={side} onChange={(_, next: "before" | "after" | null) => { if (next) setSide(next); }}>
+        <ToggleButton value="before">Before</ToggleButton><ToggleButton value="after">After</ToggleButton>
+      </ToggleButtonGroup>
+      <div style={{ height: 400, display: "flex", background: "var(--mist)", border: "1px solid var(--line)" }}>
+        <TrailMap inspection={{ ...inspection, findings: [] }} start={start} begins={{ head: "Begins", words: side === "before" ? "as it was" : "as it is then" }} selected={selected} select={setSelected}
+          walk={null} here={{}} counts={{}} keys={() => undefined} marks={marks} covered />
+      </div>
+    </section>
+  );
+}
+
+/** What differs between two versions, or a version and the draft: in words, and on the map if wanted. */
 export function Changes({ id, before, after }: { id: string; before: number; after?: number }) {
+  const [map, setMap] = useState(false);
   const query = { before, ...(after !== undefined && { after }) };
   const list = useQuery({
     queryKey: ["flows", "compare", id, query], staleTime: 0,
@@ -23,6 +47,7 @@ export function Changes({ id, before, after }: { id: string; before: number; aft
   if (list.isError) return <Failure error={list.error} retry={() => void list.refetch()} />;
   if (list.data.changes.length === 0) return <p className="dim">Nothing differs.</p>;
   return (
+    <>
     <ul style={{ margin: "6px 0", paddingLeft: 20, display: "grid", gap: 4 }}>
       {list.data.changes.map((change) => (
         <li key={`${change.kind} ${change.step} ${change.words}`}>
@@ -31,6 +56,9 @@ export function Changes({ id, before, after }: { id: string; before: number; aft
         </li>
       ))}
     </ul>
+    <div><Button aria-expanded={map} onClick={() => { setMap(!map); }}>{map ? "Hide the map" : "Show it on the map"}</Button></div>
+    {map && <ChangedMap compared={list.data} />}
+    </>
   );
 }
 
@@ -38,7 +66,7 @@ function CompareDialog({ id, versions, first, close }: { id: string; versions: n
   const [before, setBefore] = useState(first);
   const [after, setAfter] = useState(0);
   return (
-    <Dialog open onClose={close} fullWidth maxWidth="md">
+    <Dialog open onClose={close} fullWidth maxWidth="lg">
       <DialogTitle>Compare versions</DialogTitle>
       <DialogContent sx={{ display: "grid", gap: 2, pt: "12px !important" }}>
         <div style={{ display: "flex", gap: 12 }}>

@@ -129,6 +129,12 @@ export interface Copy {
   inputs: Definition["inputs"];
 }
 
+/** The flow's inputs that some of its stops use. */
+function inputsOf(definition: Definition, steps: Step[]): Definition["inputs"] {
+  const text = JSON.stringify(steps);
+  return definition.inputs.filter((input) => text.includes(`value:${input.name}"`) || new RegExp(`\\{${input.name}[:}]`).test(text) || text.includes(`"${input.name}"`));
+}
+
 /** A stop with everything that it leads to. */
 export function copied(definition: Definition, id: string): Copy {
   const found: Step[] = [];
@@ -139,9 +145,13 @@ export function copied(definition: Definition, id: string): Copy {
     found.push(step);
     todo.push(...exitsOf(step).map((exit) => targetOf(step, exit)).filter((to) => to !== null).reverse());
   }
-  const text = JSON.stringify(found);
-  const inputs = definition.inputs.filter((input) => text.includes(`value:${input.name}"`) || new RegExp(`\\{${input.name}[:}]`).test(text) || text.includes(`"${input.name}"`));
-  return { steps: found, inputs };
+  return { steps: found, inputs: inputsOf(definition, found) };
+}
+
+/** Just these stops, with the inputs that they use. */
+export function copiedOnly(definition: Definition, ids: string[]): Copy {
+  const steps = ids.map((id) => stepOf(definition, id)).filter((step): step is Step => step !== undefined);
+  return { steps, inputs: inputsOf(definition, steps) };
 }
 
 /** Put a copy after a stop under names of its own; inputs that are missing come along. */

@@ -1,11 +1,14 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { applyPatch, type Operation } from "fast-json-patch";
+import { useSnackbar } from "notistack";
 import { useCallback, useEffect, useReducer, useRef, useState } from "react";
 import { api, data, type Definition, type Finding, Problem, type Schemas } from "../../api/client";
 import { keys } from "../../api/keys";
 import { flows } from "../../api/resources";
+import { merge } from "./merge";
 
 type Flow = Schemas["FlowDraft"];
+type Choice = Record<string, "mine" | "theirs">;
 
 interface History {
   loaded: Definition | null;
@@ -54,10 +57,11 @@ function reduce(history: History, act: Act): History {
   }
 }
 
-/** Somebody else saved the draft first. */
+/** Somebody else saved the draft first; `base` is what both began from. */
 export interface DraftConflict {
   by: string;
   theirs: Flow;
+  base: Definition;
 }
 
 /** Waits until a value has stood still. */
@@ -99,7 +103,7 @@ function useSaving(id: string, present: Definition | null, loaded: Definition | 
     },
     onError: (error) => {
       if (error instanceof Problem && error.code === "stale")
-        setConflict({ by: error.body.by ?? "Somebody", theirs: error.body.current as Flow });
+        setConflict({ by: error.body.by ?? "Somebody", theirs: error.body.current as Flow, base: (saved ?? loaded) as Definition });
     },
   });
   const { mutate, isPending, isError } = save;
@@ -124,6 +128,7 @@ function useSaving(id: string, present: Definition | null, loaded: Definition | 
 
 /** A flow's draft: edited with undo and redo, checked as it is typed, saved by itself. */
 export function useFlowDraft(id: string, mayChange: boolean) {
+  const { enqueueSnackbar } = useSnackbar();
   const flow = useQuery({ queryKey: keys.one("flows", id), queryFn: () => flows.get(id), staleTime: Infinity, gcTime: 0 });
   const [history, dispatch] = useReducer(reduce, NO_HISTORY);
   const { present } = history;
@@ -144,12 +149,19 @@ export function useFlowDraft(id: string, mayChange: boolean) {
     },
     [present, edit],
   );
-  /** Mine counts: saved over theirs, which the change log keeps. Theirs counts: mine stays one undo away. */
-  const settle = (mine: boolean) => {
-    if (!conflict) return;
+  /** Both drafts together; where both changed one stop, `choice` says whose counts. The other's is one undo away. */
+  const settle = (choice: Choice) => {
+    if (!conflict || !present) return;
+    const together = merge(conflict.base, present, conflict.theirs.draft as Definition, choice);
     overTheirs(conflict.theirs);
-    if (!mine) edit(conflict.theirs.draft as Definition);
+    edit(together.definition);
   };
+  const clear = conflict !== null && present !== null && merge(conflict.base, present, conflict.theirs.draft as Definition).clashes.length === 0;
+  useEffect(() => {
+    if (!clear || !conflict) return;
+    enqueueSnackbar(`${conflict.by} saved this flow too: both your changes are in the draft now.`);
+    settle({});
+  });
   return {
     flow: flow.data,
     loading: flow.isPending,
@@ -164,7 +176,7 @@ export function useFlowDraft(id: string, mayChange: boolean) {
     canUndo: history.past.length > 0,
     canRedo: history.future.length > 0,
     ...saving,
-    conflict,
+    conflict: clear ? null : conflict,
     settle,
   };
 }

@@ -10,7 +10,7 @@ import { knownValues, spoken } from "../kinds";
 import { places } from "../places";
 import { ValueList } from "./ValueList";
 import { InputsField } from "./InputsField";
-import { savePng, saveSvg } from "../trail/picture";
+import { print, savePng, saveSvg } from "../trail/picture";
 import { fateLooks } from "../trail/strands";
 import { PromptField } from "./PromptField";
 
@@ -60,6 +60,7 @@ export function FlowSheet({ id, name, definition, uses, endings, mayChange, chan
           {definition.channel === "voice" && <Button sx={{ minWidth: 0, px: 1 }} href={`/api/v1/flows/${id}/file?form=voicexml`}>VoiceXML</Button>}
           <Button sx={{ minWidth: 0, px: 1 }} onClick={() => { saveSvg(name); }}>SVG</Button>
           <Button sx={{ minWidth: 0, px: 1 }} onClick={() => void savePng(name)}>PNG</Button>
+          <Button sx={{ minWidth: 0, px: 1 }} onClick={() => { print(name); }}>Print</Button>
           </div>
         </section>
         <section aria-label={leads.title}>

@@ -4,7 +4,9 @@ import { FlagShape, StopGlyph } from "./glyphs";
 import { type Flag, layOut, type PlacedStop, type Trail } from "./layout";
 import { fateLooks, strandsOf } from "./strands";
 import { TrailArm } from "./TrailArm";
-import { TrailStop } from "./TrailStop";
+import { fold, FOLDED } from "./folds";
+import { Overview } from "./Overview";
+import { type Mark, TrailStop } from "./TrailStop";
 
 /** What a trial call has walked so far. */
 export interface Walk {
@@ -24,6 +26,14 @@ interface Props {
   here: Record<string, number>;
   counts: Record<string, number>;
   keys: (event: React.KeyboardEvent) => void;
+  /** Stops that are chosen besides the selected one. */
+  also?: Set<string>;
+  /** Choose one more stop, or from here on to there. */
+  selectMore?: (id: string) => void;
+  marks?: Map<string, Mark>;
+  /** Stops whose arms are folded away; a click on what stands for them opens them. */
+  folded?: Set<string>;
+  unfold?: (id: string) => void;
   /** A dialog lies over the map; when it goes, the map has the keyboard again. */
   covered: boolean;
 }
@@ -105,9 +115,23 @@ function TrailFlag({ flag, finish, stop, walk }: { flag: Flag; finish: number; s
   );
 }
 
+/** What stands for folded stops: how many, and a click opens them. */
+function FoldedFlag({ flag, finish, count, open }: { flag: Flag; finish: number; count: number; open: () => void }) {
+  return (
+    <g transform={`translate(${finish},${flag.y})`} role="button" aria-label={`Open ${count} folded stops`} style={{ cursor: "pointer" }} onClick={open}>
+      <rect x="-6" y="-11" width="104" height="22" rx="11" fill="var(--sheet)" stroke="var(--pine-70)" />
+      <text x="46" y="4" textAnchor="middle" fontSize="11.5" fontWeight="620" fill="var(--pine)">+ {count} {count === 1 ? "stop" : "stops"}</text>
+    </g>
+  );
+}
+
+const NONE: Set<string> = new Set();
+
 /** The flow as a map that lays itself out, walked with the arrow keys. */
-export function TrailMap({ inspection, start, begins, selected, select, walk, here, counts, keys, covered }: Props) {
+export function TrailMap({ inspection: whole, start, begins, selected, select, walk, here, counts, keys, also = NONE, selectMore = select, marks, folded = NONE, unfold, covered }: Props) {
   const box = useRef<HTMLDivElement>(null);
+  const extending = useRef(false);
+  const { inspection, counts: hidden } = useMemo(() => fold(whole, start, folded), [whole, start, folded]);
   const trail = useMemo(() => layOut(inspection, start), [inspection, start]);
   const scale = useFit(box, trail.width, trail.height);
   const findings = useMemo(() => worst(inspection.findings), [inspection]);
@@ -132,13 +156,18 @@ export function TrailMap({ inspection, start, begins, selected, select, walk, he
   const press = (event: React.KeyboardEvent) => {
     if (event.key.startsWith("Arrow") && !event.altKey && !event.ctrlKey) {
       const to = selected ? neighbour(trail, selected, event.key) : start;
-      if (to) focus(to);
+      if (to) {
+        extending.current = event.shiftKey;
+        focus(to);
+        extending.current = false;
+      }
       event.preventDefault();
       return;
     }
     keys(event);
   };
   return (
+    <div style={{ flex: 1, minHeight: 0, position: "relative", display: "flex" }}>
     <div ref={box} tabIndex={0} role="region" aria-label="Trail map: the arrow keys walk it" style={{ flex: 1, minHeight: 0, overflow: "auto", outlineOffset: -2, outlineColor: "var(--edge)", outlineWidth: 1 }} onKeyDown={press}
       onClick={(event) => { if (event.target === event.currentTarget || (event.target as Element).tagName === "svg") select(null); }}>
       <svg data-trail width={trail.width * scale} height={trail.height * scale} viewBox={`0 0 ${trail.width} ${trail.height}`} role="group" aria-label="Stops" style={{ display: "block" }}>
@@ -150,16 +179,25 @@ export function TrailMap({ inspection, start, begins, selected, select, walk, he
               walked={walk?.arms.has(arm.key) ?? false} grey={grey} goTo={focus} />
           );
         })}
-        {trail.flags.map((flag) => (
+        {trail.flags.map((flag) => flag.fate === FOLDED ? (
+          <FoldedFlag key={flag.key} flag={flag} finish={trail.finish} count={hidden.get(flag.from) ?? 0} open={() => unfold?.(flag.from)} />
+        ) : (
           <TrailFlag key={flag.key} flag={flag} finish={trail.finish} stop={trail.stops.get(flag.from)} walk={walk} />
         ))}
         {[...trail.stops.values()].map((placed) => (
           <TrailStop key={placed.stop.id} placed={placed} arms={trail.arms.filter((arm) => arm.from === placed.stop.id)}
             selected={selected === placed.stop.id} current={walk?.current === placed.stop.id} walkedAt={walk?.steps.get(placed.stop.id) ?? null}
             grey={grey} here={here[placed.stop.id] ?? 0} finding={findings.get(placed.stop.id) ?? null}
-            select={() => { select(placed.stop.id); }} />
+            also={also.has(placed.stop.id)} mark={marks?.get(placed.stop.id)}
+            select={(how) => {
+              const { id } = placed.stop;
+              if (how === "more" || (how === "focus" && extending.current)) selectMore(id);
+              else if (how === "one" || id !== selected) select(id);
+            }} />
         ))}
       </svg>
+    </div>
+    <Overview box={box} trail={trail} scale={scale} />
     </div>
   );
 }

@@ -13,7 +13,30 @@ interface Props {
   grey: boolean;
   here: number;
   finding: "blocks" | "warns" | "hints" | null;
-  select: () => void;
+  /** Chosen together with others. */
+  also: boolean;
+  /** What a comparison says of it. */
+  mark: Mark | undefined;
+  /** `more`: besides what is chosen; `focus`: the keyboard came here. */
+  select: (how: "one" | "more" | "focus") => void;
+}
+
+export type Mark = "added" | "removed" | "changed";
+
+const marks: Record<Mark, { word: string; colour: string }> = {
+  added: { word: "new", colour: "var(--fern-ink)" }, removed: { word: "gone", colour: "var(--plum-ink)" }, changed: { word: "changed", colour: "var(--ochre-ink)" },
+};
+
+/** A word over a stop, in a pill. */
+function Marked({ mark, top }: { mark: Mark; top: number }) {
+  const { word, colour } = marks[mark];
+  const width = word.length * 6.4 + 14;
+  return (
+    <g transform={`translate(0,${top - 16})`}>
+      <rect x={-width / 2} y="-8" width={width} height="16" rx="8" fill="var(--sheet)" stroke={colour} strokeWidth="1.4" />
+      <text textAnchor="middle" y="4" fontSize="11" fontWeight="640" fill={colour}>{word}</text>
+    </g>
+  );
 }
 
 /** Characters a line: about 100 px, and 74 where arms run down beside the label. */
@@ -77,8 +100,25 @@ function Finding({ kind }: { kind: "blocks" | "warns" | "hints" }) {
   );
 }
 
+/** What says that a stop is chosen, or that a call is there. */
+function Rings({ selected, current, also, top, height }: { selected: boolean; current: boolean; also: boolean; top: number; height: number }) {
+  if (!selected && !current && !also) return null;
+  return <rect x="-17" y={top - 4} width="34" height={height + 8} rx="17" fill="none" stroke="var(--clay)" strokeWidth={current ? 3 : 2} strokeDasharray={selected || current ? undefined : "4 3"} />;
+}
+
+/** How many callers are there. */
+function Here({ count, top }: { count: number; top: number }) {
+  if (count === 0) return null;
+  return (
+    <g transform={`translate(13,${top})`}>
+      <circle r="8" fill="var(--clay)" />
+      <text textAnchor="middle" y="4" fontSize="11" fontWeight="640" fill="#fff">{count}</text>
+    </g>
+  );
+}
+
 /** One stop: a disc, or a menu's post; a button for mouse, keyboard and screen reader. */
-export function TrailStop({ placed, arms, selected, current, walkedAt, grey, here, finding, select }: Props) {
+export function TrailStop({ placed, arms, selected, current, walkedAt, grey, here, finding, also, mark, select }: Props) {
   const { stop } = placed;
   const menu = stop.kind === "menu";
   const ink = grey && walkedAt === null ? "var(--edge)" : "var(--pine)";
@@ -86,12 +126,11 @@ export function TrailStop({ placed, arms, selected, current, walkedAt, grey, her
   const bottom = menu ? placed.bottom - placed.y + 24 : 13;
   const exits = arms.map((arm) => `${arm.label}${arm.kind === "open" ? ", leads nowhere" : ""}`).join("; ");
   return (
-    <g transform={`translate(${placed.x},${placed.y})`} role="button" tabIndex={0} data-stop={stop.id} aria-pressed={selected}
+    <g transform={`translate(${placed.x},${placed.y})`} role="button" tabIndex={0} data-stop={stop.id} aria-pressed={selected || also}
       aria-label={`${stop.title}. ${stop.sentence}.${exits ? ` Ways out: ${exits}.` : ""}${finding ? " Has findings." : ""}`}
-      onClick={select} onFocus={select} style={{ cursor: "pointer", outline: "none" }}>
-      {(selected || current) && (
-        <rect x="-17" y={top - 4} width="34" height={bottom - top + 8} rx="17" fill="none" stroke="var(--clay)" strokeWidth={current ? 3 : 2} />
-      )}
+      onMouseDown={(event) => { if (event.shiftKey) event.preventDefault(); }} onClick={(event) => { select(event.shiftKey ? "more" : "one"); }} onFocus={() => { select("focus"); }} style={{ cursor: "pointer", outline: "none" }}>
+      {mark && <Marked mark={mark} top={top} />}
+      <Rings selected={selected} current={current} also={also} top={top} height={bottom - top} />
       {menu ? <Post placed={placed} arms={arms} ink={ink} /> : (
         <>
           {DECISIONS.includes(stop.kind) ? <path d="M0 -16 16 0 0 16 -16 0z" fill="var(--sheet)" stroke={ink} strokeWidth="2" strokeLinejoin="round" /> : <circle r="13" fill="var(--sheet)" stroke={ink} strokeWidth="2" strokeDasharray={placed.reached ? undefined : "3 3"} />}
@@ -101,12 +140,7 @@ export function TrailStop({ placed, arms, selected, current, walkedAt, grey, her
       <Label placed={placed} y={bottom + 14} grey={grey && walkedAt === null} narrow={!menu && arms.some((arm) => arm.y > placed.y + 4)} />
       {walkedAt !== null && <text textAnchor="middle" y={top - 8} fontSize="11.5" fontWeight="640" fill="var(--clay-ink)">{walkedAt}</text>}
       {finding && <g transform={menu ? `translate(0,${top + 13})` : undefined}><Finding kind={finding} /></g>}
-      {here > 0 && (
-        <g transform={`translate(13,${top})`}>
-          <circle r="8" fill="var(--clay)" />
-          <text textAnchor="middle" y="4" fontSize="11" fontWeight="640" fill="#fff">{here}</text>
-        </g>
-      )}
+      <Here count={here} top={top} />
     </g>
   );
 }

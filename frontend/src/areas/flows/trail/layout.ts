@@ -8,6 +8,7 @@
  * therefore moves only what comes after it.
  */
 import type { Inspection, Stop } from "../../../api/client";
+import { FOLDED } from "./folds";
 
 export const LANE = 52;
 const HALF = 34;
@@ -139,12 +140,14 @@ class Surveyor {
     const kind = this.kindOf(stop, exit, way);
     const target = exit.to === null ? undefined : this.stops.get(exit.to);
     const y = kind === "own" && exit.to !== null ? this.place(exit.to, way) : this.lane(kind === "ending" ? LANE : HALF);
-    const fates = kind === "ending" ? { [stop.fate ?? "person"]: 1 } : (target?.fates ?? { ended: 1 });
+    const folded = exit.name === FOLDED;
+    const own = folded ? stop.fates : { [stop.fate ?? "person"]: 1 };
+    const fates = kind === "ending" ? own : (target?.fates ?? { ended: 1 });
     this.arms.push({
       key: `${stop.id} ${exit.name}`, from: stop.id, exit: exit.name, to: target ? exit.to : null, kind,
       label: exit.label, failure: exit.failure, y, fates, volume: Math.min(1, stop.reach * exit.share),
     });
-    if (kind === "ending") this.flags.push({ key: `${stop.id} ${exit.name}`, from: stop.id, y, fate: stop.fate ?? "person", place: stop.place });
+    if (kind === "ending") this.flags.push({ key: `${stop.id} ${exit.name}`, from: stop.id, y, fate: folded ? FOLDED : (stop.fate ?? "person"), place: stop.place });
     return y;
   }
 

@@ -27,6 +27,22 @@ export function saveSvg(name: string): void {
   if (picture) save(new Blob([picture.text], { type: "image/svg+xml" }), `${name}.svg`);
 }
 
+/** Print the map alone, as large as the paper allows. */
+export function print(name: string): void {
+  const picture = standalone();
+  if (!picture) return;
+  const frame = document.createElement("iframe");
+  frame.style.cssText = "position:fixed;width:0;height:0;border:0";
+  frame.srcdoc = `<title></title><style>@page{size:landscape;margin:10mm}body{margin:0;font:14px sans-serif}svg{width:100%;height:auto;max-height:180mm}</style><h3></h3>${picture.text}`;
+  frame.onload = () => {
+    const page = frame.contentDocument;
+    if (page) for (const element of page.querySelectorAll("title,h3")) element.textContent = name;
+    frame.contentWindow?.addEventListener("afterprint", () => { frame.remove(); });
+    frame.contentWindow?.print();
+  };
+  document.body.append(frame);
+}
+
 export async function savePng(name: string): Promise<void> {
   const picture = standalone();
   if (!picture) return;

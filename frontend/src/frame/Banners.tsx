@@ -15,8 +15,38 @@ interface Standing {
 
 const SHOWN = 2;
 
+interface Unsound {
+  flow: string;
+  name: string;
+  number: number;
+  findings: number;
+  message: string;
+}
+
+/** Says which versions in force could not be published any more: what they refer to has changed. */
+function UnsoundBanner({ unsound }: { unsound: Unsound[] }) {
+  return (
+    <div className={styles.unsound} role="alert" aria-label="Unsound versions in force">
+      <Glyph name="fall" colour="var(--plum)" />
+      {unsound.slice(0, SHOWN).map((row) => (
+        <span key={row.flow} className="nowrap" title={row.message}>
+          <b>{row.name}</b>, version {row.number} in force, is not sound any more: {row.message} <Link to={`/guide/flows/${row.flow}`}>Open</Link>
+        </span>
+      ))}
+      {unsound.length > SHOWN && <span>and {unsound.length - SHOWN} more</span>}
+    </div>
+  );
+}
+
+/** What everybody should know, under the strip: diversions, and flows that are not sound any more. */
+export function Banners() {
+  const { view } = useTopic("strip");
+  const unsound = Object.values((view?.unsound ?? {}) as Record<string, Unsound>);
+  return <div><DiversionBanner />{unsound.length > 0 && <UnsoundBanner unsound={unsound} />}</div>;
+}
+
 /** Says, under the strip, which numbers are sent elsewhere now; nothing while none is. */
-export function DiversionBanner() {
+function DiversionBanner() {
   const { view } = useTopic("strip");
   const { session } = useSession();
   const standing = Object.entries((view?.diversions ?? {}) as Record<string, Standing>);
