@@ -17,23 +17,46 @@ class Status(StrEnum):
     AWAY = "away"
 
 
+class Widen(NamedTuple):
+    """After a time in the queue: skills may be lower by some levels, other agents are let in."""
+
+    after_ms: int
+    lower: int = 0
+    agents: tuple[str, ...] = ()
+
+
 class QueueRule(NamedTuple):
     """How a queue treats its contacts.
 
-    `priority`: higher is served first. `longest_wait_ms`: None waits for ever.
+    `priority`: higher is served first; it grows by `growth` for each minute waited.
+    `longest_wait_ms`: None waits for ever. `chooses`: how the next agent is chosen (see
+    `callcore.routing.choosing.WAYS`). `asks`: skills and their least levels (1 to 10).
+    `widening`: in the order of time; what it lowers adds up. `prefer_ms`: how long only a
+    contact's preferred agents may take it.
     """
 
     id: str
     priority: int = 5
     longest_wait_ms: int | None = None
+    growth: float = 0.0
+    chooses: str = "longest_idle"
+    asks: tuple[tuple[str, int], ...] = ()
+    widening: tuple[Widen, ...] = ()
+    prefer_ms: int = 0
 
 
 class HandlingRule(NamedTuple):
-    """How agents work: ring time, and wrap-up after a contact (none, optional or required)."""
+    """How an agent works: ring time, and wrap-up after a contact (none, optional or required).
+
+    `missed_away`: the reason for which an agent who lets a ring pass is set away; empty: not.
+    `answers`: by hand, or at once when it rings.
+    """
 
     ring_ms: int = 20_000
     wrap_up: str = "optional"
     longest_wrap_ms: int = 60_000
+    missed_away: str = ""
+    answers: str = "by_hand"
 
 
 class SignIn(NamedTuple):
@@ -57,6 +80,8 @@ class Join(NamedTuple):
     """A contact enters a queue. `entered_ms` is earlier than now when it is taken up again.
 
     `priority` None takes the queue's. A `callback` has no longest wait: nobody is on the line.
+    `asks`: skills and least levels beside those of the queue. `preferred`: agents who may take
+    it before all others.
     """
 
     contact: str
@@ -64,6 +89,8 @@ class Join(NamedTuple):
     entered_ms: int
     priority: int | None = None
     callback: bool = False
+    asks: tuple[tuple[str, int], ...] = ()
+    preferred: tuple[str, ...] = ()
 
 
 class NotReached(NamedTuple):
@@ -107,7 +134,7 @@ class AgentDue(NamedTuple):
 
 
 class ContactDue(NamedTuple):
-    """The longest wait of a contact has come."""
+    """The longest wait of a contact has come, or its queue widens for it."""
 
     contact: str
 
@@ -130,7 +157,11 @@ Event = (
 
 
 class Considered(NamedTuple):
-    """One agent at a decision: `why` is `chosen`, `eligible` or what ruled them out."""
+    """One agent at a decision: `why` is `chosen`, `eligible` or what ruled them out.
+
+    That is their state, `just_tried`, `not_yet` (let in later), `others_preferred`, or
+    `skill:` with the skill that they lack.
+    """
 
     agent: str
     why: str
@@ -148,7 +179,7 @@ class Ring(NamedTuple):
 
 
 class RingStopped(NamedTuple):
-    """The ringing is over without an answer: `missed`, `declined`, `caller_left`."""
+    """The ringing is over without an answer: `missed`, `declined`, `caller_left`, `other`."""
 
     contact: str
     queue: str

@@ -4,6 +4,7 @@
 in the order in which they became true. The same events give the same
 decisions: every tie is broken by the order of arrival.
 
+Who may take a contact, and who of them is chosen, stands in `callcore.routing.choosing`.
 Idle agents stand in an insertion-ordered dict for each queue, so the first is
 the one who has been idle longest; a waiting contact keeps its place in its
 queue's dict while it rings, so the caller loses nothing by a missed ring.
@@ -12,46 +13,26 @@ queue's dict while it rings, so the caller loses nothing by a missed ring.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
 from typing import Any
 
 from callcore.errors import EventRefused
 from callcore.routing import events as e
+from callcore.routing.choosing import (
+    NO_SKILLS,
+    Agent,
+    Waiting,
+    choose,
+    effective,
+    next_change_ms,
+    ruled_out,
+)
 from callcore.routing.events import Decision, HandlingRule, QueueRule, Status
+
+__all__ = ["DIRECT", "Agent", "Router", "Waiting"]
 
 #: The line of a contact that rings one person begins with this.
 DIRECT = "agent:"
 DIRECT_PRIORITY = 99
-
-
-@dataclass(slots=True)
-class Agent:
-    """An agent's live state. `next_status` is what they asked for while busy."""
-
-    id: str
-    queues: tuple[str, ...] = ()
-    status: Status = Status.OUT
-    reason: str = ""
-    since_ms: int = 0
-    contact: str = ""
-    queue: str = ""
-    due_ms: int | None = None
-    next_status: tuple[Status, str] | None = None
-
-
-@dataclass(slots=True)
-class Waiting:
-    """A contact in a queue, also while it is with an agent (`agent`, `connected`)."""
-
-    id: str
-    queue: str
-    entered_ms: int
-    sequence: int
-    agent: str = ""
-    connected: bool = False
-    last_tried: str = ""
-    priority: int | None = None
-    callback: bool = False
 
 
 class Router:
@@ -67,7 +48,12 @@ class Router:
         self._rules: dict[str, QueueRule] = {}
         #: Lines of one agent each, for contacts that are put through to a person.
         self.direct_rules: dict[str, QueueRule] = {}
+        self._direct_members: dict[str, tuple[str, ...]] = {}
         self._handling = HandlingRule()
+        self._handling_of: Mapping[str, HandlingRule] = {}
+        #: Contacts answered today, by agent; the driver empties it at midnight.
+        self.handled: dict[str, int] = {}
+        self._last_chosen: dict[str, str] = {}
         self._waiting: dict[str, dict[str, Waiting]] = {}
         self._idle: dict[str, dict[str, Agent]] = {}
         self._members: dict[str, tuple[str, ...]] = {}
@@ -97,11 +83,15 @@ class Router:
         members: Mapping[str, Iterable[str]],
         handling: HandlingRule,
         now_ms: int,
+        skills: Mapping[str, Mapping[str, int]] | None = None,
+        handling_of: Mapping[str, HandlingRule] | None = None,
     ) -> list[Decision]:
         """Take a new configuration; what goes on goes on.
 
         Args:
-            members: agents by queue id.
+            members: agents by queue id, in the order of the queue's list.
+            skills: levels by agent and skill.
+            handling_of: rules of agents who have their own.
 
         Contacts of a queue that is gone leave it with the reason `queue_gone`;
         an agent who is gone is signed out once their contact is over. New
@@ -114,17 +104,10 @@ class Router:
             if contact.queue in self.direct_rules
         }
         self.direct_rules = {q: r for q, r in self.direct_rules.items() if q in self._rules}
-        self._handling = handling
+        self._handling, self._handling_of = handling, handling_of or {}
         self._members = {q: tuple(members.get(q, ())) for q in self._rules}
-        self._members |= {q: (q.removeprefix(DIRECT),) for q in self.direct_rules}
-        serves: dict[str, list[str]] = {}
-        for queue, agents in self._members.items():
-            for member in agents:
-                serves.setdefault(member, []).append(queue)
-        for agent_id in serves:
-            self.agents.setdefault(agent_id, Agent(agent_id))
-        for agent in self.agents.values():
-            agent.queues = tuple(serves.get(agent.id, ()))
+        self._members |= {q: self._direct_members[q] for q in self.direct_rules}
+        self._take_members(skills or {})
         self._waiting = {q: self._waiting.get(q, {}) for q in self._rules}
         decisions: list[Decision] = []
         for contact in list(self.contacts.values()):
@@ -136,6 +119,26 @@ class Router:
                 if not contact.agent:
                     decisions += self._offer(contact, now_ms)
         return decisions
+
+    def _take_members(self, skills: Mapping[str, Mapping[str, int]]) -> None:
+        """Which queues each agent serves, those that widen to them included."""
+        serves: dict[str, dict[str, bool]] = {}
+        for queue, agents in self._members.items():
+            for member in agents:
+                serves.setdefault(member, {})[queue] = queue not in self.direct_rules
+            for step in self._rules[queue].widening:
+                for extra in step.agents:
+                    serves.setdefault(extra, {}).setdefault(queue, False)
+        for agent_id in serves:
+            self.agents.setdefault(agent_id, Agent(agent_id))
+        for agent in self.agents.values():
+            lines = serves.get(agent.id, {})
+            agent.lines = tuple(lines)
+            agent.queues = tuple(queue for queue, member in lines.items() if member)
+            agent.skills = skills.get(agent.id, NO_SKILLS)
+
+    def _rule_of(self, agent: Agent) -> HandlingRule:
+        return self._handling_of.get(agent.id, self._handling)
 
     def apply(self, event: e.Event, now_ms: int) -> list[Decision]:
         """What `event` leads to.
@@ -161,28 +164,36 @@ class Router:
         )
 
     def ring_directly(
-        self, contact: str, agent: str, longest_ms: int, now_ms: int
+        self, contact: str, agents: tuple[str, ...], longest_ms: int, now_ms: int
     ) -> list[Decision] | None:
-        """Ring one agent for a contact, in a line of its own; None where they are not free.
+        """Ring agents for a contact, all at once, in a line of its own; None where none is free.
 
         The contact leaves it as `waited_out` after `longest_ms`, as out of any queue.
         """
-        known = self.agents.get(agent)
-        if known is None or known.status is not Status.AVAILABLE:
+        known = [self.agents[a] for a in agents if a in self.agents]
+        free = [agent for agent in known if agent.status is Status.AVAILABLE]
+        if not free:
             return None
-        line = DIRECT + agent
-        self.direct_rules[line] = self._rules[line] = QueueRule(line, DIRECT_PRIORITY, longest_ms)
-        self._members[line] = (agent,)
+        line = DIRECT + (agents[0] if len(agents) == 1 else contact)
+        self.direct_rules[line] = self._rules[line] = QueueRule(
+            line, DIRECT_PRIORITY, longest_ms, chooses="all"
+        )
+        self._members[line] = self._direct_members[line] = agents
         self._waiting.setdefault(line, {})
-        self._idle.setdefault(line, {})[agent] = known
-        if line not in known.queues:
-            known.queues = (*known.queues, line)
+        idle = self._idle.setdefault(line, {})
+        for agent in known:
+            if line not in agent.lines:
+                agent.lines = (*agent.lines, line)
+        for agent in free:
+            idle[agent.id] = agent
         return self._join(e.Join(contact, line, now_ms), now_ms)
 
     def waiting(self, queue: str) -> list[Waiting]:
         """The contacts that wait in a queue, in their order, ringing ones included."""
         waiting = list(self._waiting.get(queue, {}).values())
-        return sorted(waiting, key=self._rank) if self._own_priority.get(queue) else waiting
+        if not self._own_priority.get(queue):
+            return waiting
+        return sorted(waiting, key=lambda contact: self._rank(contact, contact.entered_ms))
 
     # Agents
 
@@ -229,9 +240,9 @@ class Router:
         if agent.status is Status.WRAPPING:
             decisions.append(e.Coded(agent.contact, agent.queue, agent.id, ""))
         if ringing is not None:
-            decisions.append(self._stop_ring(ringing, "declined"))
+            decisions.append(self._stop_ring(ringing, agent, "declined"))
         decisions.append(self._set(agent, status, now_ms, reason=reason))
-        if ringing is not None:
+        if ringing is not None and not ringing.agent:
             decisions += self._offer(ringing, now_ms)
         return decisions
 
@@ -241,19 +252,22 @@ class Router:
         if wanted is not None:
             return [self._set(agent, wanted[0], now_ms, reason=wanted[1])]
         changed = self._set(agent, Status.AVAILABLE, now_ms)
-        contact = self._best_contact(agent)
+        contact = self._best_contact(agent, now_ms)
         if contact is None:
             return [changed]
         return [changed, *self._ring(contact, agent, "longest_wait", now_ms)]
 
-    def _best_contact(self, agent: Agent) -> Waiting | None:
+    def _best_contact(self, agent: Agent, now_ms: int) -> Waiting | None:
         best: Waiting | None = None
-        best_key: tuple[int, int, int] | None = None
-        for queue in agent.queues:
+        best_key: tuple[float, int, int] | None = None
+        for queue in agent.lines:
+            rule = self._rules[queue]
             for contact in self._waiting[queue].values():
-                if contact.agent:
+                if contact.connected or (contact.agent and rule.chooses != "all"):
                     continue
-                key = self._rank(contact)
+                if ruled_out(agent, contact, rule, now_ms):
+                    continue
+                key = self._rank(contact, now_ms)
                 if best_key is None or key < best_key:
                     best, best_key = contact, key
                 # In order of entry the first is the best, unless some have a priority of their own.
@@ -261,9 +275,8 @@ class Router:
                     break
         return best
 
-    def _rank(self, contact: Waiting) -> tuple[int, int, int]:
-        own = contact.priority
-        priority = self._rules[contact.queue].priority if own is None else own
+    def _rank(self, contact: Waiting, now_ms: int) -> tuple[float, int, int]:
+        priority = effective(contact, self._rules[contact.queue], now_ms)
         return (-priority, contact.entered_ms, contact.sequence)
 
     # Contacts
@@ -280,6 +293,7 @@ class Router:
         self._sequence += 1
         contact = Waiting(event.contact, event.queue, event.entered_ms, self._sequence)
         contact.priority, contact.callback = event.priority, event.callback
+        contact.asks, contact.preferred = event.asks, event.preferred
         if event.priority is not None:
             self._own_priority.setdefault(event.queue, set()).add(event.contact)
         self.contacts[contact.id] = contact
@@ -292,61 +306,97 @@ class Router:
             self._waiting[contact.queue] = {w.id: w for w in ordered}
         return self._offer(contact, now_ms)
 
-    def due_ms(self, contact: Waiting) -> int | None:
-        """When `ContactDue` must be fed for a waiting contact."""
+    def due_ms(self, contact: Waiting, now_ms: int) -> int | None:
+        """When `ContactDue` must be fed for a waiting contact: it leaves, or its queue widens."""
         rule = self._rules.get(contact.queue)
-        longest_ms = rule.longest_wait_ms if rule else None
-        if longest_ms is None or contact.connected or contact.callback:
+        if rule is None or contact.connected:
+            return None
+        changes = next_change_ms(contact, rule, now_ms)
+        leaves = self._leaves_ms(contact)
+        return min((at for at in (changes, leaves) if at is not None), default=None)
+
+    def _leaves_ms(self, contact: Waiting) -> int | None:
+        longest_ms = self._rules[contact.queue].longest_wait_ms
+        if longest_ms is None or contact.callback:
             return None
         return contact.entered_ms + longest_ms
 
     def _offer(self, contact: Waiting, now_ms: int) -> list[Decision]:
-        """Ring the agent who has been idle longest, not the last one tried if there is another."""
-        idle = self._idle[contact.queue]
-        chosen: Agent | None = None
-        for agent in idle.values():
-            chosen = agent
-            if agent.id != contact.last_tried:
-                break
-        if chosen is None:
+        """Ring whom the queue's rule takes, not the last one tried if there is another."""
+        rule = self._rules[contact.queue]
+        idle = self._idle[contact.queue].values()
+        eligible = [agent for agent in idle if not ruled_out(agent, contact, rule, now_ms)]
+        if not eligible:
             return []
-        return self._ring(contact, chosen, "longest_idle", now_ms)
+        if rule.chooses == "all":
+            decisions: list[Decision] = []
+            for agent in eligible:
+                decisions += self._ring(contact, agent, "all", now_ms)
+            return decisions
+        others = [agent for agent in eligible if agent.id != contact.last_tried]
+        members = self._members[contact.queue]
+        last = self._last_chosen.get(contact.queue, "")
+        chosen = choose(others or eligible, contact, rule, self.handled, members, last)
+        return self._ring(contact, chosen, rule.chooses, now_ms)
 
     def _ring(self, contact: Waiting, agent: Agent, rule: str, now_ms: int) -> list[Decision]:
-        considered = self._considered(contact, agent) if self._explain else ()
-        contact.agent = contact.last_tried = agent.id
-        until_ms = now_ms + self._handling.ring_ms
+        considered = self._considered(contact, agent, now_ms) if self._explain else ()
+        contact.ringing = (*contact.ringing, agent.id)
+        contact.agent = contact.ringing[0]
+        contact.last_tried = self._last_chosen[contact.queue] = agent.id
+        until_ms = now_ms + self._rule_of(agent).ring_ms
         changed = self._set(
             agent, Status.RINGING, now_ms, contact=contact.id, queue=contact.queue, due_ms=until_ms
         )
         ring = e.Ring(contact.id, contact.queue, agent.id, until_ms, rule, considered)
         return [ring, changed]
 
-    def _considered(self, contact: Waiting, chosen: Agent) -> tuple[e.Considered, ...]:
+    def _considered(self, contact: Waiting, chosen: Agent, now_ms: int) -> tuple[e.Considered, ...]:
+        rule = self._rules[contact.queue]
+        extras = (a for step in rule.widening for a in step.agents)
+        names = dict.fromkeys((*self._members[contact.queue], *extras))
         return tuple(
-            e.Considered(member, self._reason(self.agents[member], chosen))
-            for member in self._members[contact.queue]
+            e.Considered(name, self._reason(self.agents[name], chosen, contact, rule, now_ms))
+            for name in names
         )
 
     @staticmethod
-    def _reason(agent: Agent, chosen: Agent) -> str:
+    def _reason(agent: Agent, chosen: Agent, contact: Waiting, rule: QueueRule, now_ms: int) -> str:
         if agent is chosen:
             return "chosen"
-        return "eligible" if agent.status is Status.AVAILABLE else str(agent.status)
+        if agent.status is not Status.AVAILABLE:
+            return str(agent.status)
+        if agent.id == contact.last_tried:
+            return "just_tried"
+        return ruled_out(agent, contact, rule, now_ms) or "eligible"
 
     def _leave(self, event: e.Leave, now_ms: int) -> list[Decision]:
         contact = self._contact(event.contact)
-        agent = self.agents.get(contact.agent)
         del self.contacts[contact.id]
+        self._out_of_line(contact)
+        if contact.connected:
+            return self._end_leg(contact, self.agents[contact.agent], "caller", now_ms)
+        left = e.LeftQueue(contact.id, contact.queue, contact.entered_ms, event.why)
+        ringing = [self.agents[agent] for agent in contact.ringing]
+        stopped = [self._stop_ring(contact, agent, "caller_left") for agent in ringing]
+        decisions = [*stopped, left]
+        for agent in ringing:
+            decisions += self._free(agent, now_ms)
+        return decisions
+
+    def _out_of_line(self, contact: Waiting) -> None:
+        """The contact waits no more; a line that was its own goes with it."""
         self._waiting.get(contact.queue, {}).pop(contact.id, None)
         self._own_priority.get(contact.queue, set()).discard(contact.id)
-        if contact.connected:
-            assert agent is not None
-            return self._end_leg(contact, agent, "caller", now_ms)
-        left = e.LeftQueue(contact.id, contact.queue, contact.entered_ms, event.why)
-        if agent is None:
-            return [left]
-        return [self._stop_ring(contact, "caller_left"), left, *self._free(agent, now_ms)]
+        line = contact.queue
+        if line in self.direct_rules and not self._waiting.get(line):
+            del self.direct_rules[line], self._rules[line], self._members[line]
+            del self._direct_members[line]
+            self._waiting.pop(line, None)
+            self._idle.pop(line, None)
+            for agent in self.agents.values():
+                if line in agent.lines:
+                    agent.lines = tuple(other for other in agent.lines if other != line)
 
     def _not_reached(self, event: e.NotReached, now_ms: int) -> list[Decision]:
         contact = self._contact(event.contact)
@@ -356,9 +406,10 @@ class Router:
         return self._free(self.agents[contact.agent], now_ms)
 
     @staticmethod
-    def _stop_ring(contact: Waiting, why: str) -> Decision:
-        agent, contact.agent = contact.agent, ""
-        return e.RingStopped(contact.id, contact.queue, agent, why)
+    def _stop_ring(contact: Waiting, agent: Agent, why: str) -> Decision:
+        contact.ringing = tuple(other for other in contact.ringing if other != agent.id)
+        contact.agent = contact.ringing[0] if contact.ringing else ""
+        return e.RingStopped(contact.id, contact.queue, agent.id, why)
 
     # Legs
 
@@ -367,14 +418,18 @@ class Router:
         if agent.status is not Status.RINGING:
             raise EventRefused("nothing-rings", "Nothing is ringing any more.")
         contact = self.contacts[agent.contact]
-        contact.connected = True
-        self._waiting[contact.queue].pop(contact.id)
-        self._own_priority.get(contact.queue, set()).discard(contact.id)
-        connected = e.Connected(contact.id, contact.queue, agent.id, contact.entered_ms)
-        changed = self._set(
-            agent, Status.ON_CONTACT, now_ms, contact=contact.id, queue=contact.queue
+        others = [self.agents[other] for other in contact.ringing if other != agent.id]
+        decisions = [self._stop_ring(contact, other, "other") for other in others]
+        contact.connected, contact.agent, contact.ringing = True, agent.id, ()
+        self._out_of_line(contact)
+        self.handled[agent.id] = self.handled.get(agent.id, 0) + 1
+        decisions.append(e.Connected(contact.id, contact.queue, agent.id, contact.entered_ms))
+        decisions.append(
+            self._set(agent, Status.ON_CONTACT, now_ms, contact=contact.id, queue=contact.queue)
         )
-        return [connected, changed]
+        for other in others:
+            decisions += self._free(other, now_ms)
+        return decisions
 
     def _decline(self, event: e.Decline, now_ms: int) -> list[Decision]:
         agent = self._agent(event.agent)
@@ -385,12 +440,18 @@ class Router:
     def _not_answered(self, agent: Agent, why: str, now_ms: int) -> list[Decision]:
         """The agent goes to the end of the idle line, the contact to the next agent."""
         contact = self.contacts[agent.contact]
-        stopped = self._stop_ring(contact, why)
-        changed = self._set(agent, Status.AVAILABLE, now_ms)
-        decisions = [stopped, changed, *self._offer(contact, now_ms)]
+        stopped = self._stop_ring(contact, agent, why)
+        away = self._rule_of(agent).missed_away if why == "missed" else ""
+        if away:
+            changed = self._set(agent, Status.AWAY, now_ms, reason=away)
+        else:
+            changed = self._set(agent, Status.AVAILABLE, now_ms)
+        decisions = [stopped, changed]
+        if not contact.agent:
+            decisions += self._offer(contact, now_ms)
         if agent.status is Status.AVAILABLE:
-            other = self._best_contact(agent)
-            if other is not None:
+            other = self._best_contact(agent, now_ms)
+            if other is not None and other is not contact:
                 decisions += self._ring(other, agent, "longest_wait", now_ms)
         return decisions
 
@@ -403,7 +464,8 @@ class Router:
 
     def _end_leg(self, contact: Waiting, agent: Agent, by: str, now_ms: int) -> list[Decision]:
         ended = e.LegEnded(contact.id, contact.queue, agent.id, by)
-        if self._handling.wrap_up == "none":
+        rule = self._rule_of(agent)
+        if rule.wrap_up == "none":
             return [ended, *self._free(agent, now_ms)]
         changed = self._set(
             agent,
@@ -411,7 +473,7 @@ class Router:
             now_ms,
             contact=contact.id,
             queue=contact.queue,
-            due_ms=now_ms + self._handling.longest_wrap_ms,
+            due_ms=now_ms + rule.longest_wrap_ms,
         )
         return [ended, changed]
 
@@ -419,7 +481,7 @@ class Router:
         agent = self._agent(event.agent)
         if agent.status is not Status.WRAPPING:
             raise EventRefused("not-wrapping-up", "There is nothing to wrap up any more.")
-        if self._handling.wrap_up == "required" and not event.code:
+        if self._rule_of(agent).wrap_up == "required" and not event.code:
             raise EventRefused("code-required", "Choose a wrap-up code first.")
         return self._wrapped(agent, event.code, now_ms)
 
@@ -439,10 +501,12 @@ class Router:
 
     def _contact_due(self, event: e.ContactDue, now_ms: int) -> list[Decision]:
         contact = self.contacts.get(event.contact)
-        due_ms = self.due_ms(contact) if contact else None
-        if due_ms is None or now_ms < due_ms:
+        if contact is None or contact.connected:
             return []
-        return self._leave(e.Leave(event.contact, "waited_out"), now_ms)
+        leaves_ms = self._leaves_ms(contact)
+        if leaves_ms is not None and now_ms >= leaves_ms:
+            return self._leave(e.Leave(event.contact, "waited_out"), now_ms)
+        return [] if contact.agent else self._offer(contact, now_ms)
 
     # Bookkeeping
 
@@ -459,14 +523,14 @@ class Router:
     ) -> Decision:
         """Give an agent a state, and keep the idle lines true to it."""
         if agent.status is Status.AVAILABLE:
-            for line in agent.queues:
+            for line in agent.lines:
                 self._idle[line].pop(agent.id, None)
         agent.status, agent.reason, agent.since_ms = status, reason, now_ms
         agent.contact, agent.queue, agent.due_ms = contact, queue, due_ms
         if status is Status.OUT:
             agent.next_status = None
         if status is Status.AVAILABLE:
-            for line in agent.queues:
+            for line in agent.lines:
                 self._idle[line][agent.id] = agent
         return e.AgentChanged(agent.id, status, reason, contact, queue, now_ms, due_ms)
 
@@ -474,5 +538,5 @@ class Router:
         self._idle = {queue: {} for queue in self._rules}
         idle = [a for a in self.agents.values() if a.status is Status.AVAILABLE]
         for agent in sorted(idle, key=lambda a: a.since_ms):
-            for queue in agent.queues:
+            for queue in agent.lines:
                 self._idle[queue][agent.id] = agent

@@ -1,3 +1,4 @@
+import contextlib
 import random
 import unittest
 
@@ -6,6 +7,7 @@ from hypothesis import strategies as st
 
 from callcore.errors import EventRefused
 from callcore.routing import events as e
+from callcore.routing.choosing import WAYS, ruled_out
 from callcore.routing.events import HandlingRule, QueueRule, Status
 from callcore.routing.router import Router
 
@@ -197,6 +199,144 @@ class RouterProperties(unittest.TestCase):
         self.assertEqual(Day(seed).run(60, lambda _: None), Day(seed).run(60, lambda _: None))
 
 
+class ChoosingTests(unittest.TestCase):
+    """How queues choose, ask for skills, widen, and let priorities grow."""
+
+    def router(self, skills=None, members=("ann", "bea", "cai"), agents=("ann", "bea", "cai"), **q):
+        router = Router(explain=True)
+        rules = [QueueRule("q", **q)]
+        router.configure(rules, {"q": members}, HandlingRule(wrap_up="none"), 0, skills or {})
+        available(router, *agents)
+        return router
+
+    def serve(self, router, contact, now, **join):
+        """Who is rung for a contact; they answer and end it at once."""
+        decisions = router.apply(e.Join(contact, "q", now, **join), now)
+        agent = rung(decisions)[0][1]
+        router.apply(e.Answer(agent), now + 1)
+        router.apply(e.EndContact(agent), now + 2)
+        return agent
+
+    def test_each_way_of_choosing_takes_whom_it_says(self):
+        def order(**rule):
+            router = self.router(**rule)
+            return [self.serve(router, f"c{i}", 100 + 10 * i) for i in range(4)]
+
+        self.assertEqual(order(), ["ann", "bea", "cai", "ann"])
+        self.assertEqual(order(chooses="listed", members=("cai", "ann", "bea"))[::3],
+                         ["cai", "cai"])  # fmt: skip
+        self.assertEqual(order(chooses="turn", agents=("cai", "bea", "ann")),
+                         ["ann", "bea", "cai", "ann"])  # fmt: skip
+        levels = {"ann": {"freight": 3}, "bea": {"freight": 9}}
+        best = order(chooses="best_skill", asks=(("freight", 2),), skills=levels)
+        self.assertEqual(best, ["bea"] * 4)
+
+    def test_fewest_contacts_of_today(self):
+        router = self.router(chooses="fewest")
+        router.handled.update(ann=3, bea=1, cai=2)
+        self.assertEqual([self.serve(router, f"c{i}", 100 + 10 * i) for i in range(4)],
+                         ["bea", "cai", "bea", "ann"])  # fmt: skip
+
+    def test_all_ring_at_once_and_the_first_to_answer_has_it(self):
+        router = self.router(chooses="all")
+        decisions = router.apply(e.Join("c1", "q", 9), 9)
+        self.assertEqual([agent for _, agent in rung(decisions)], ["ann", "bea", "cai"])
+        decisions = router.apply(e.Answer("bea"), 12)
+        self.assertEqual([(d.agent, d.why) for d in decisions if isinstance(d, e.RingStopped)],
+                         [("ann", "other"), ("cai", "other")])  # fmt: skip
+        statuses = {a.id: a.status for a in router.agents.values()}
+        self.assertEqual(statuses, {"ann": Status.AVAILABLE, "bea": Status.ON_CONTACT,
+                                    "cai": Status.AVAILABLE})  # fmt: skip
+        self.assertEqual(router.apply(e.Leave("c1", "hung_up"), 20)[0].by, "caller")
+
+    def test_one_who_declines_leaves_the_others_ringing(self):
+        router = self.router(chooses="all", agents=("ann", "bea"))
+        router.apply(e.Join("c1", "q", 9), 9)
+        self.assertEqual(rung(router.apply(e.Decline("ann"), 10)), [])
+        self.assertEqual(rung(router.apply(e.Decline("bea"), 11)), [("c1", "ann"), ("c1", "bea")])
+        router.apply(e.Leave("c1", "hung_up"), 12)
+        self.assertIs(router.agents["bea"].status, Status.AVAILABLE)
+
+    def test_skills_rule_out_and_widening_lets_in_and_says_so(self):
+        router = self.router(
+            skills={"ann": {"cy": 4}, "cai": {"cy": 9}}, members=("ann", "bea"),
+            asks=(("cy", 6),), longest_wait_ms=90_000,
+            widening=(e.Widen(10_000, lower=2), e.Widen(30_000, agents=("cai",))),
+        )  # fmt: skip
+        self.assertEqual(router.apply(e.Join("c1", "q", 0), 0), [])
+        contact = router.contacts["c1"]
+        self.assertEqual(router.due_ms(contact, 0), 10_000)
+        ring = router.apply(e.ContactDue("c1"), 10_000)[0]
+        self.assertEqual(dict(ring.considered),
+                         {"ann": "chosen", "bea": "skill:cy", "cai": "not_yet"})  # fmt: skip
+        router.apply(e.GoAway("ann", "Lunch"), 11_000)
+        self.assertEqual(router.due_ms(contact, 11_000), 30_000)
+        self.assertEqual(rung(router.apply(e.ContactDue("c1"), 30_000)), [("c1", "cai")])
+        self.assertEqual(router.due_ms(contact, 31_000), 90_000)
+        self.assertEqual(router.agents["cai"].queues, ())
+
+    def test_preferred_agents_come_first_for_a_time(self):
+        router = self.router(prefer_ms=20_000, agents=("ann", "bea"))
+        router.apply(e.Join("c1", "q", 0, preferred=("cai",)), 0)
+        self.assertEqual(router.contacts["c1"].agent, "")
+        self.assertEqual(rung(router.apply(e.ContactDue("c1"), 20_000)), [("c1", "ann")])
+
+    def test_a_priority_that_grows_overtakes_one_that_does_not(self):
+        router = Router()
+        rules = [QueueRule("slow", 5, growth=2.0), QueueRule("fast", 9)]
+        router.configure(rules, {"slow": ["ann"], "fast": ["ann"]}, HandlingRule(), 0)
+        router.apply(e.Join("old", "slow", 0), 0)
+        router.apply(e.Join("new", "fast", 90_000), 90_000)
+        available(router, "ann")
+        router.apply(e.Decline("ann"), 100_000)
+        self.assertEqual(router.agents["ann"].contact, "new")
+        router.apply(e.Leave("new", "hung_up"), 121_000)
+        self.assertEqual(router.agents["ann"].contact, "old")
+
+    def test_a_missed_ring_sets_away_where_the_agents_own_rules_say_so(self):
+        router = Router()
+        own = {"ann": HandlingRule(ring_ms=5_000, missed_away="Missed a call")}
+        router.configure([QueueRule("q")], {"q": ["ann"]}, HandlingRule(), 0, handling_of=own)
+        available(router, "ann")
+        ring = router.apply(e.Join("c1", "q", 0), 0)[0]
+        self.assertEqual(ring.until_ms, 5_000)
+        router.apply(e.AgentDue("ann"), 5_000)
+        self.assertEqual((router.agents["ann"].status, router.agents["ann"].reason),
+                         (Status.AWAY, "Missed a call"))  # fmt: skip
+
+    @settings(deadline=None)
+    @given(st.integers(0, 10**6))
+    def test_widening_only_widens_and_nobody_who_may_take_a_contact_idles_beside_it(self, seed):
+        rng = random.Random(seed)
+        names = ["ann", "bea", "cai", "dov"]
+        skills = {a: {s: rng.randint(1, 10) for s in ("x", "y") if rng.random() < 0.7}
+                  for a in names}  # fmt: skip
+        rule = QueueRule(
+            "q", growth=rng.choice([0, 1.5]), chooses=rng.choice(sorted(WAYS)),
+            asks=(("x", rng.randint(1, 9)),),
+            widening=(e.Widen(10_000, lower=3), e.Widen(20_000, lower=9, agents=("dov",))),
+        )  # fmt: skip
+        router = Router()
+        router.configure([rule], {"q": names[:3]}, HandlingRule(wrap_up="none"), 0, skills)
+        now, before = 0, {}
+        for number in range(80):
+            now += rng.randint(0, 6_000)
+            agent, contacts = rng.choice(names), list(router.contacts)
+            events = [e.SignIn(agent), e.GoAvailable(agent), e.Answer(agent), e.EndContact(agent),
+                      e.Decline(agent), e.Join(f"c{number}", "q", now)]  # fmt: skip
+            with contextlib.suppress(EventRefused):
+                router.apply(rng.choice(events), now)
+            for contact in contacts:
+                router.apply(e.ContactDue(contact), now)
+            for contact in router.contacts.values():
+                able = {a for a in names if not ruled_out(router.agents[a], contact, rule, now)}
+                self.assertLessEqual(before.get(contact.id, set()), able)
+                before[contact.id] = able
+                if not contact.agent:
+                    idle = {a for a in able if router.agents[a].status is Status.AVAILABLE}
+                    self.assertEqual(idle, set())
+
+
 class DirectTests(unittest.TestCase):
     """One person's own line, and priorities of contacts."""
 
@@ -210,21 +350,20 @@ class DirectTests(unittest.TestCase):
 
     def test_one_person_is_rung_and_nobody_else(self):
         router = self.router()
-        rings = router.ring_directly("c1", "bea", 10_000, 1)
+        rings = router.ring_directly("c1", ("bea",), 10_000, 1)
         self.assertEqual([r.agent for r in rings if isinstance(r, e.Ring)], ["bea"])
-        self.assertIsNone(router.ring_directly("c2", "bea", 10_000, 2))
+        self.assertIsNone(router.ring_directly("c2", ("bea",), 10_000, 2))
         connected = router.apply(e.Answer("bea"), 3)[0]
         self.assertEqual((connected.contact, connected.queue), ("c1", "agent:bea"))
-        self.assertIsNone(router.ring_directly("c3", "nobody", 10_000, 4))
+        self.assertIsNone(router.ring_directly("c3", ("nobody",), 10_000, 4))
 
     def test_the_line_goes_away_with_a_new_configuration_but_not_under_a_call(self):
         router = self.router()
-        router.ring_directly("c1", "bea", 10_000, 1)
+        router.ring_directly("c1", ("bea",), 10_000, 1)
         router.configure([QueueRule("q")], {"q": ("ann", "bea")}, HandlingRule(), 2)
-        self.assertIn("agent:bea", router.agents["bea"].queues)
+        self.assertIn("agent:bea", router.agents["bea"].lines)
         router.apply(e.Leave("c1", "hung_up"), 3)
-        router.configure([QueueRule("q")], {"q": ("ann", "bea")}, HandlingRule(), 4)
-        self.assertEqual(router.agents["bea"].queues, ("q",))
+        self.assertEqual(router.agents["bea"].lines, ("q",))
 
     def test_a_contact_with_a_higher_priority_of_its_own_goes_first(self):
         router = Router()

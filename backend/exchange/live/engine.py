@@ -177,20 +177,17 @@ class Engine:
             self._new_day(now_ms)
         while self._timers and self._timers[0][0] <= now_ms:
             _, _, kind, identity = heapq.heappop(self._timers)
-            if kind == "contact":
-                self._contact_due(identity, now_ms)
-            elif kind == "wait" and identity in self.router.contacts:
-                self.carry_out(self.router.apply(e.ContactDue(identity), now_ms), now_ms)
-            elif kind == "callback":
-                callbacks.its_turn(self, identity, now_ms)
-            elif kind in ("answered", "busy", "failed", "no_answer", "done"):
-                outside_due(self, kind, identity, now_ms)
-            elif kind == "fax" and identity in self.contacts:
-                self.feed(self.contacts[identity], runner.FaxTone(), now_ms)
-            elif kind == "diversion":
-                self.dirty.add("strip")
-            elif kind == "agent":
-                self.carry_out(self.router.apply(e.AgentDue(identity), now_ms), now_ms)
+            _TIMERS[kind](self, kind, identity, now_ms)
+
+    def _wait_due(self, identity: str, now_ms: int) -> None:
+        if identity in self.router.contacts:
+            self.carry_out(self.router.apply(e.ContactDue(identity), now_ms), now_ms)
+        if identity in self.contacts:
+            self.watch_wait(self.contacts[identity])
+
+    def _fax_heard(self, identity: str, now_ms: int) -> None:
+        if identity in self.contacts:
+            self.feed(self.contacts[identity], runner.FaxTone(), now_ms)
 
     def next_due_ms(self) -> int:
         """When `advance` must be called at the latest."""
@@ -204,6 +201,7 @@ class Engine:
         self.day_begins_ms = round(midnight.timestamp() * 1000)
         self.day_ends_ms = round((midnight + timedelta(days=1)).timestamp() * 1000)
         self.fold = Fold(self.config.limits())
+        self.router.handled.clear()
         self.dirty |= {"floor", "strip"}
 
     def set_timer(self, due_ms: int | None, kind: str, identity: str) -> None:
@@ -387,7 +385,7 @@ class Engine:
     def watch_wait(self, contact: Live) -> None:
         waiting = self.router.contacts.get(contact.id)
         if waiting is not None:
-            self.set_timer(self.router.due_ms(waiting), "wait", contact.id)
+            self.set_timer(self.router.due_ms(waiting, self.now_ms), "wait", contact.id)
 
     # Taking up what was, for recovery
 
@@ -534,6 +532,17 @@ class Engine:
 
 _Command = Callable[[Engine, dict[str, Any], int], dict[str, Any] | None]
 
+
+#: What a timer does, by its kind.
+_TIMERS: dict[str, Callable[[Engine, str, str, int], None]] = {
+    "contact": lambda s, _, who, now: s._contact_due(who, now),
+    "wait": lambda s, _, who, now: s._wait_due(who, now),
+    "callback": lambda s, _, who, now: callbacks.its_turn(s, who, now),
+    "fax": lambda s, _, who, now: s._fax_heard(who, now),
+    "diversion": lambda s, _kind, _who, _now: s.dirty.add("strip"),
+    "agent": lambda s, _, who, now: s.carry_out(s.router.apply(e.AgentDue(who), now), now),
+    **dict.fromkeys(("answered", "busy", "failed", "no_answer", "done"), outside_due),
+}
 
 #: By whether the number takes texts.
 _OTHER_CHANNEL = {

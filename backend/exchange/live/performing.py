@@ -185,7 +185,7 @@ def _ring_person(engine: Engine, contact: Live, ring: runner.RingPerson, now_ms:
         words=known.name if known else "", until_ms=ring.until_ms,
         run=runner.to_data(contact.state),
     )  # fmt: skip
-    decisions = engine.router.ring_directly(contact.id, agent, ring.until_ms - now_ms, now_ms)
+    decisions = engine.router.ring_directly(contact.id, (agent,), ring.until_ms - now_ms, now_ms)
     if decisions is None:
         engine.feed(contact, runner.Rung("busy"), now_ms)
         return

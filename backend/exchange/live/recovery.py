@@ -46,8 +46,7 @@ def recover(
         live.script.machine.around = engine.around
         if live.state.plan:
             _take_up_plan(engine, live.state.plan, script_of)
-    for event in today:
-        engine.absorb(event)
+    _count(engine, today)
     for live in lives:
         story = stories[live.id]
         # A callback's log goes on from that of the call which booked it.
@@ -68,6 +67,15 @@ def recover(
     engine.dirty |= {f"call.{live.id}" for live in lives}
     engine.dirty |= {f"desk.{agent_id}" for agent_id in engine.router.agents}
     engine.dirty |= {f"flow.{flow_id}" for flow_id in engine.config.scripts}
+
+
+def _count(engine: Engine, today: Iterable[Happening]) -> None:
+    """The figures of today, and how many contacts each agent has had."""
+    handled = engine.router.handled
+    for event in today:
+        engine.absorb(event)
+        if event.kind is Kind.ANSWERED:
+            handled[event.agent] = handled.get(event.agent, 0) + 1
 
 
 def _take_up_plan(engine: Engine, key: str, script_of: ScriptOf) -> None:

@@ -29,7 +29,7 @@ export function Overview({ box, trail, scale }: { box: React.RefObject<HTMLDivEl
   };
   return (
     <svg width={trail.width * small} height={trail.height * small} viewBox={`0 0 ${trail.width} ${trail.height}`} aria-hidden="true" onClick={go}
-      style={{ position: "absolute", right: 14, bottom: 14, background: "var(--sheet)", border: "1px solid var(--edge)", borderRadius: 3, cursor: "pointer", opacity: 0.94 }}>
+      style={{ position: "absolute", left: 14, bottom: 14, background: "var(--sheet)", border: "1px solid var(--edge)", borderRadius: 3, cursor: "pointer", opacity: 0.94 }}>
       {trail.arms.map((arm) => <path key={arm.key} d={`M${arm.x0} ${arm.y} H${arm.x1}`} stroke="var(--edge)" strokeWidth="7" />)}
       {[...trail.stops.values()].map(({ stop, x, y }) => <circle key={stop.id} cx={x} cy={y} r="13" fill="var(--pine-70)" />)}
       <rect x={view.left / scale} y={view.top / scale} width={view.width / scale} height={view.height / scale} fill="var(--clay)" fillOpacity="0.08" stroke="var(--clay)" strokeWidth={2 / small} />

@@ -1,0 +1,171 @@
+"""Who is eligible for a contact, and which of them is chosen. Pure: nothing is kept here."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, field
+from types import MappingProxyType
+
+from callcore.routing.events import QueueRule, Status
+
+NO_SKILLS: Mapping[str, int] = MappingProxyType({})
+#: The ways in which a queue chooses the next agent, in words.
+WAYS: dict[str, str] = {
+    "longest_idle": "longest idle first",
+    "fewest": "fewest contacts today first",
+    "best_skill": "best skill, then longest idle",
+    "turn": "each in turn",
+    "listed": "always from the top of the list",
+    "all": "all at once, the first to answer",
+}
+
+
+@dataclass(slots=True)
+class Agent:
+    """An agent's live state. `next_status` is what they asked for while busy.
+
+    `queues` are those they are a member of; `lines` all whose contacts may reach them, those
+    that widen to them and lines of one contact included.
+    """
+
+    id: str
+    queues: tuple[str, ...] = ()
+    lines: tuple[str, ...] = ()
+    status: Status = Status.OUT
+    reason: str = ""
+    since_ms: int = 0
+    contact: str = ""
+    queue: str = ""
+    due_ms: int | None = None
+    next_status: tuple[Status, str] | None = None
+    skills: Mapping[str, int] = field(default_factory=lambda: NO_SKILLS)
+
+
+@dataclass(slots=True)
+class Waiting:
+    """A contact in a queue, also while it is with an agent (`agent`, `connected`).
+
+    `agent` is who has it, or the first of those who ring (`ringing`).
+    """
+
+    id: str
+    queue: str
+    entered_ms: int
+    sequence: int
+    agent: str = ""
+    connected: bool = False
+    last_tried: str = ""
+    priority: int | None = None
+    callback: bool = False
+    asks: tuple[tuple[str, int], ...] = ()
+    preferred: tuple[str, ...] = ()
+    ringing: tuple[str, ...] = ()
+
+
+def lowered(contact: Waiting, rule: QueueRule, now_ms: int) -> int:
+    """By how many levels the queue has widened for a contact."""
+    waited_ms = now_ms - contact.entered_ms
+    return sum(step.lower for step in rule.widening if step.after_ms <= waited_ms)
+
+
+def let_in(contact: Waiting, rule: QueueRule, now_ms: int) -> frozenset[str]:
+    """The agents who are no members, and are in by widening."""
+    waited_ms = now_ms - contact.entered_ms
+    found = (step.agents for step in rule.widening if step.after_ms <= waited_ms)
+    return frozenset(agent for agents in found for agent in agents)
+
+
+def ruled_out(agent: Agent, contact: Waiting, rule: QueueRule, now_ms: int) -> str:
+    """Why an agent cannot take a contact, their state apart; empty where they can."""
+    waited_ms = now_ms - contact.entered_ms
+    outsider = rule.widening and contact.queue not in agent.queues
+    if outsider and agent.id not in let_in(contact, rule, now_ms):
+        return "not_yet"
+    if contact.preferred and waited_ms < rule.prefer_ms and agent.id not in contact.preferred:
+        return "others_preferred"
+    asks = (*rule.asks, *contact.asks)
+    if asks:
+        less = lowered(contact, rule, now_ms)
+        for skill, least in asks:
+            if agent.skills.get(skill, 0) < max(1, least - less):
+                return f"skill:{skill}"
+    return ""
+
+
+def next_change_ms(contact: Waiting, rule: QueueRule, now_ms: int) -> int | None:
+    """When the queue widens for a contact, or others than the preferred may take it."""
+    moments = [contact.entered_ms + step.after_ms for step in rule.widening]
+    if contact.preferred:
+        moments.append(contact.entered_ms + rule.prefer_ms)
+    return min((at for at in moments if at > now_ms), default=None)
+
+
+def effective(contact: Waiting, rule: QueueRule, now_ms: int) -> float:
+    """Base priority plus what it has grown by waiting."""
+    base = rule.priority if contact.priority is None else contact.priority
+    return base + rule.growth * (now_ms - contact.entered_ms) / 60_000
+
+
+def choose(
+    idle: Iterable[Agent],
+    contact: Waiting,
+    rule: QueueRule,
+    handled: Mapping[str, int],
+    members: tuple[str, ...],
+    last: str,
+) -> Agent:
+    """The one of the eligible agents whom the queue's rule takes; ties by the longest idle.
+
+    Args:
+        idle: eligible agents, the longest idle first; never empty.
+        handled: contacts of today, by agent.
+        members: the queue's agents in the order of its list.
+        last: the agent whom the queue took last.
+    """
+    return _CHOOSE[rule.chooses](list(idle), contact, rule, handled, members, last)
+
+
+def _fewest(
+    idle: list[Agent], contact: Waiting, rule: QueueRule, handled: Mapping[str, int],
+    members: tuple[str, ...], last: str,
+) -> Agent:  # fmt: skip
+    return min(idle, key=lambda agent: handled.get(agent.id, 0))
+
+
+def _best_skill(
+    idle: list[Agent], contact: Waiting, rule: QueueRule, handled: Mapping[str, int],
+    members: tuple[str, ...], last: str,
+) -> Agent:  # fmt: skip
+    asked = [skill for skill, _ in (*rule.asks, *contact.asks)]
+    return max(idle, key=lambda agent: sum(agent.skills.get(skill, 0) for skill in asked))
+
+
+def _turn(
+    idle: list[Agent], contact: Waiting, rule: QueueRule, handled: Mapping[str, int],
+    members: tuple[str, ...], last: str,
+) -> Agent:  # fmt: skip
+    place = {member: at for at, member in enumerate(members)}
+    begin = place.get(last, -1)
+    count = len(members) + 1
+    return min(idle, key=lambda agent: (place.get(agent.id, count) - begin - 1) % count)
+
+
+def _listed(
+    idle: list[Agent], contact: Waiting, rule: QueueRule, handled: Mapping[str, int],
+    members: tuple[str, ...], last: str,
+) -> Agent:  # fmt: skip
+    place = {member: at for at, member in enumerate(members)}
+    return min(idle, key=lambda agent: place.get(agent.id, len(members)))
+
+
+_Choose = Callable[
+    [list[Agent], Waiting, QueueRule, Mapping[str, int], tuple[str, ...], str], Agent
+]
+_CHOOSE: dict[str, _Choose] = {
+    "longest_idle": lambda idle, *_: idle[0],
+    "fewest": _fewest,
+    "best_skill": _best_skill,
+    "turn": _turn,
+    "listed": _listed,
+    "all": lambda idle, *_: idle[0],
+}
