@@ -6,12 +6,39 @@ from django.db import models
 from changelog.kept import Kept
 
 
+class Skill(Kept):
+    """Something that agents can do, each at a level from 1 to 10."""
+
+    name = models.CharField(max_length=60, unique=True)
+
+    class Meta:
+        ordering = ["name"]
+
+
+class Team(Kept):
+    """Agents who work together, and who supervises them."""
+
+    name = models.CharField(max_length=80, unique=True)
+    supervisors = models.ManyToManyField(settings.AUTH_USER_MODEL, blank=True, related_name="+")
+
+    class Meta:
+        ordering = ["name"]
+
+
 class Agent(Kept):
-    """A person who takes contacts. Without a user they cannot sign in yet."""
+    """A person who takes contacts. Without a user they cannot sign in yet.
+
+    `skills`: levels (1 to 10) by skill id.
+    """
 
     name = models.CharField(max_length=120)
     extension = models.CharField(max_length=6, unique=True)
-    team = models.CharField(max_length=80, blank=True)
+    team = models.ForeignKey(
+        Team, null=True, blank=True, on_delete=models.PROTECT, related_name="agents"
+    )
+    site = models.CharField(max_length=60, blank=True)
+    languages = models.JSONField(default=list, blank=True)
+    skills = models.JSONField(default=dict, blank=True)
     user = models.OneToOneField(
         settings.AUTH_USER_MODEL, null=True, blank=True, on_delete=models.SET_NULL
     )
@@ -20,20 +47,19 @@ class Agent(Kept):
         ordering = ["name"]
 
 
-class WrapUp(models.TextChoices):
-    NONE = "none", "None"
-    OPTIONAL = "optional", "Optional"
-    REQUIRED = "required", "Required"
-
-
 class HandlingRules(Kept):
-    """How agents of the whole centre work; there is one row."""
+    """How agents work, in one layer: of a team, of an agent, or (with neither) of the centre.
 
-    ring_s = models.PositiveSmallIntegerField(default=20)
-    wrap_up = models.CharField(max_length=10, choices=WrapUp.choices, default=WrapUp.OPTIONAL)
-    longest_wrap_s = models.PositiveSmallIntegerField(default=60)
+    `values` holds what the layer sets (see `callcore.handling.rules`); away reasons are the
+    centre's only.
+    """
+
+    team = models.OneToOneField(Team, null=True, blank=True, on_delete=models.CASCADE)
+    agent = models.OneToOneField(Agent, null=True, blank=True, on_delete=models.CASCADE)
+    values = models.JSONField(default=dict)
     away_reasons = models.JSONField(default=list)
 
     @property
     def title(self) -> str:
-        return "Handling rules"
+        of = self.team or self.agent
+        return f"Handling rules of {of.name}" if of else "Handling rules"

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Mapping
 from typing import Any, NamedTuple
 
 from django.db import transaction
 
 from accounts.services import ROLES, make_user, rename, set_password
-from agents.models import Agent, HandlingRules
+from agents.models import Agent, HandlingRules, Skill
 from changelog import kept
 from changelog.errors import Use
 from numbers_app.numbering import Held
@@ -18,19 +19,60 @@ RULES_ID = uuid.UUID("00000000-0000-4000-8000-000000000001")
 DEFAULT_REASONS = ["Break", "Lunch", "Training", "Back office"]
 
 
+#: A language that an agent speaks is a skill of this name, at the highest level.
+LANGUAGE = "language:"
+HIGHEST = 10
+
+
 class AgentFacts(NamedTuple):
-    """An agent as the exchange sees one."""
+    """An agent as the exchange sees one: `team` is its name, `skills` are levels by skill id."""
 
     id: str
     name: str
     extension: str
     team: str
+    team_id: str = ""
+    skills: Mapping[str, int] = {}
 
 
 def agents() -> dict[str, AgentFacts]:
     """Every agent, by id."""
-    rows = Agent.objects.values_list("pk", "name", "extension", "team")
-    return {str(row[0]): AgentFacts(str(row[0]), *row[1:]) for row in rows}
+    rows = Agent.objects.values_list(
+        "pk", "name", "extension", "team__name", "team", "skills", "languages"
+    )
+    return {
+        str(pk): AgentFacts(
+            str(pk), name, extension, team or "", str(team_id or ""),
+            {**skills, **{LANGUAGE + language: HIGHEST for language in languages}},
+        )
+        for pk, name, extension, team, team_id, skills, languages in rows
+    }  # fmt: skip
+
+
+def skills() -> dict[str, str]:
+    """The names of all skills, by id."""
+    return {str(pk): name for pk, name in Skill.objects.values_list("pk", "name")}
+
+
+def members_of_teams() -> dict[str, tuple[str, ...]]:
+    """Agents by team id, by name."""
+    found: dict[str, list[str]] = {}
+    rows = Agent.objects.filter(team__isnull=False).values_list("team", "pk")
+    for team, agent in rows:
+        found.setdefault(str(team), []).append(str(agent))
+    return {team: tuple(agents) for team, agents in found.items()}
+
+
+def agents_in_team(team_id: str) -> list[Use]:
+    """The agents of a team."""
+    found = Agent.objects.filter(team=team_id)
+    return [Use("agent", str(a.pk), a.name, "works in it") for a in found]
+
+
+def agents_with_skill(skill_id: str) -> list[Use]:
+    """The agents who have a skill."""
+    found = Agent.objects.filter(skills__has_key=skill_id)
+    return [Use("agent", str(a.pk), a.name, "has the skill") for a in found]
 
 
 def extensions() -> list[Held]:
@@ -50,6 +92,38 @@ def rules() -> HandlingRules:
         pk=RULES_ID, defaults={"away_reasons": DEFAULT_REASONS}
     )
     return found
+
+
+def layer_of(team: str = "", agent: str = "") -> HandlingRules | None:
+    """The rules that a team or an agent sets; None while it sets none."""
+    wanted = {"team": team} if team else {"agent": agent}
+    return HandlingRules.objects.filter(**wanted).first()
+
+
+def set_layer(
+    user: Any, layer: HandlingRules | None, revision: int | None, changed: dict[str, Any],
+    team: str = "", agent: str = "",
+) -> HandlingRules:  # fmt: skip
+    """Set or clear (None) some rules of a layer.
+
+    Raises:
+        Stale: somebody else changed it in the meantime.
+    """
+    values = {**(layer.values if layer else {}), **changed}
+    values = {name: value for name, value in values.items() if value is not None}
+    if layer is not None:
+        return kept.change(user, layer, revision, values=values)
+    return kept.create(
+        user, HandlingRules, team_id=team or None, agent_id=agent or None, values=values
+    )
+
+
+def all_layers() -> tuple[dict[str, Any], dict[str, dict[str, Any]], dict[str, dict[str, Any]]]:
+    """What the centre sets, each team (by id), and each agent (by id)."""
+    centre = rules().values
+    rows = list(HandlingRules.objects.exclude(pk=RULES_ID))
+    teams = {str(row.team_id): row.values for row in rows if row.team_id}
+    return centre, teams, {str(row.agent_id): row.values for row in rows if row.agent_id}
 
 
 def make_agent(

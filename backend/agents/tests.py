@@ -1,6 +1,8 @@
 from django.test import TestCase
 
 from accounts.models import User
+from agents import services
+from exchange.live import configuration
 from testkit import people
 
 
@@ -41,20 +43,77 @@ class AgentApiTests(TestCase):
         self.assertIn("cannot be taken away", str(self.change(username="").json()["fields"]))
         self.assertEqual(self.change(username="NERYS").json()["username"], "NERYS")
 
-    def test_handling_rules_are_kept_within_reason(self):
-        url = "/api/v1/handling-rules"
-        revision = self.client.get(url).json()["revision"]
+    def rules(self, **asked):
+        return self.client.get("/api/v1/handling-rules", asked).json()
+
+    def set_rules(self, **body):
+        return self.client.patch("/api/v1/handling-rules", body)
+
+    def counts(self, name, **asked):
+        found = {row["name"]: row["counts"] for row in self.rules(**asked)["settings"]}
+        return found[name]["value"], found[name]["layer"]
+
+    def test_a_rule_is_inherited_overridden_and_cleared(self):
+        team = self.client.post("/api/v1/teams", {"name": "Freight"}).json()
+        self.change(team=team["id"])
+        nerys = {"agent": self.nerys["id"]}
+        self.assertEqual(self.counts("ring_s", **nerys), (20, "centre"))
+        revision = self.rules()["revisions"]["centre"]
+        self.set_rules(layer="centre", revision=revision, values={"ring_s": 30})
+        self.set_rules(layer="team", team=team["id"], values={"ring_s": 12})
+        self.assertEqual(self.counts("ring_s", **nerys), (12, "team"))
+        answer = self.set_rules(layer="agent", values={"ring_s": 45}, **nerys)
+        self.assertEqual(answer.status_code, 200)
+        self.assertEqual(self.counts("ring_s", **nerys), (45, "agent"))
+        self.assertEqual(services_of(self.nerys["id"]).ring_ms, 45_000)
+        revision = self.rules(**nerys)["revisions"]["agent"]
+        self.set_rules(layer="agent", revision=revision, values={"ring_s": None}, **nerys)
+        self.assertEqual(self.counts("ring_s", **nerys), (12, "team"))
+        stale = self.set_rules(layer="agent", revision=revision, values={"ring_s": 50}, **nerys)
+        self.assertEqual(stale.status_code, 409)
+
+    def test_rules_that_make_no_sense_are_refused_where_they_are(self):
+        revision = self.rules()["revisions"]["centre"]
         bad = (
-            {"ring_s": 1},
-            {"wrap_up": "sometimes"},
+            {"values": {"ring_s": 1}},
+            {"values": {"wrap_up": "sometimes"}},
+            {"values": {"magic": 1}},
             {"away_reasons": []},
             {"away_reasons": [""]},
+            {"layer": "team", "values": {}},
+            {"layer": "agent", "agent": self.nerys["id"], "away_reasons": ["Tea"]},
         )
-        for values in bad:
-            with self.subTest(values):
-                answer = self.client.patch(url, {"revision": revision, **values})
+        for body in bad:
+            with self.subTest(body):
+                answer = self.set_rules(**{"layer": "centre", "revision": revision, **body})
                 self.assertEqual(answer.status_code, 400)
-        good = self.client.patch(url, {"revision": revision, "ring_s": 30}).json()
-        self.assertEqual((good["ring_s"], good["revision"]), (30, revision + 1))
-        stale = self.client.patch(url, {"revision": revision, "ring_s": 40})
-        self.assertEqual(stale.json()["current"]["ring_s"], 30)
+        self.assertEqual(self.client.get("/api/v1/handling-rules?agent=x").status_code, 404)
+
+    def test_skills_teams_and_languages_are_kept_and_named_where_they_are_used(self):
+        skill = self.client.post("/api/v1/skills", {"name": "Dangerous goods"}).json()
+        answer = self.change(skills={skill["id"]: 7}, languages=["cy"], site="Ostrel").json()
+        self.assertEqual((answer["skills"], answer["languages"]), ({skill["id"]: 7}, ["cy"]))
+        self.assertEqual(self.change(skills={skill["id"]: 11}).status_code, 400)
+        self.assertEqual(self.change(skills={"nothing": 3}).status_code, 400)
+        facts = services.agents()[self.nerys["id"]]
+        self.assertEqual(facts.skills, {skill["id"]: 7, "language:cy": 10})
+        gone = self.client.delete(f"/api/v1/skills/{skill['id']}")
+        self.assertEqual(gone.status_code, 409)
+        self.assertIn("Nerys", str(gone.json()))
+        queue = self.client.post("/api/v1/queues", {
+            "name": "Freight", "chooses": "best_skill",
+            "asks": [{"skill": skill["id"], "least": 5}],
+            "widening": [{"after_s": 60, "lower": 2, "teams": []},
+                         {"after_s": 30, "lower": 1, "teams": []}],
+        })  # fmt: skip
+        self.assertEqual([row["after_s"] for row in queue.json()["widening"]], [30, 60])
+        for bad in ({"asks": [{"skill": "x", "least": 5}]}, {"chooses": "magic"},
+                    {"widening": [{"after_s": 9, "teams": [self.nerys["id"]]}]}):  # fmt: skip
+            with self.subTest(bad):
+                again = self.client.post("/api/v1/queues", {"name": "Other", **bad})
+                self.assertEqual(again.status_code, 400)
+
+
+def services_of(agent):
+    """The rules of an agent as the exchange takes them."""
+    return configuration.read().rule_of(agent)

@@ -13,20 +13,45 @@ OFFICE = [
     ("guest", "Guest of the harbour office", "read_only"),
 ]
 
-#: team: [(full name, extension)]; the sign-in is the first name
-TEAMS: dict[str, list[tuple[str, str]]] = {
-    "Bookings, Ostrel": [
+#: team: (site, [(full name, extension)]); the sign-in is the first name
+TEAMS: dict[str, tuple[str, list[tuple[str, str]]]] = {
+    "Bookings, Ostrel": ("Ostrel", [
         ("Nerys Vaughan", "4101"), ("Kofi Mensah", "4102"), ("Aoife Brannigan", "4103"),
         ("Lukas Brandt", "4105"), ("Sofia Marchetti", "4106"), ("Hana Kowalczyk", "4108"),
-    ],
-    "Bookings, Haven Quay": [
+        ("Gethin Parry", "4109"), ("Amara Nwosu", "4110"), ("Pekka Laine", "4111"),
+        ("Yuki Mori", "4112"), ("Rosa Delgado", "4113"), ("Emil Novak", "4114"),
+    ]),
+    "Bookings, Haven Quay": ("Haven Quay", [
         ("Leilani Kahale", "4201"), ("Owain Pryce", "4202"), ("Fatima Zahra", "4203"),
-        ("Jun Takeda", "4204"),
-    ],
-    "Freight": [
+        ("Jun Takeda", "4204"), ("Sioned Rees", "4205"), ("Bram de Wit", "4206"),
+        ("Noor Haddad", "4207"), ("Piotr Zielinski", "4208"), ("Clara Lindqvist", "4209"),
+        ("Tomos Griffith", "4210"),
+    ]),
+    "Freight": ("Haven Quay", [
         ("Ingrid Solheim", "4301"), ("Chidi Eze", "4302"), ("Tomasz Wrona", "4303"),
-    ],
-    "Passenger care": [("Bronwen Ellis", "4401"), ("Viktor Halas", "4402")],
+        ("Marta Silva", "4304"), ("Ruben Aalto", "4305"), ("Dilys Morgan", "4306"),
+        ("Karim Benali", "4307"),
+    ]),
+    "Passenger care": ("Ostrel", [
+        ("Bronwen Ellis", "4401"), ("Viktor Halas", "4402"), ("Mei Lin Tan", "4403"),
+        ("Idris Bowen", "4404"), ("Paula Ferreira", "4405"),
+    ]),
+    "Evening line": ("Ostrel", [
+        ("Anwen Lloyd", "4501"), ("Samir Patel", "4502"), ("Greta Holm", "4503"),
+        ("Luca Romano", "4504"), ("Wanda Kruk", "4505"),
+    ]),
+}  # fmt: skip
+
+#: first names of those who speak Welsh as well
+WELSH = {
+    "Nerys", "Owain", "Bronwen", "Gethin", "Sioned", "Tomos", "Dilys", "Idris", "Anwen",
+}  # fmt: skip
+#: skill: level by first name
+SKILLS: dict[str, dict[str, int]] = {
+    "Vehicles and freight": {"Ingrid": 9, "Chidi": 7, "Tomasz": 5, "Marta": 6, "Ruben": 3,
+                             "Dilys": 4, "Karim": 8, "Lukas": 3, "Pekka": 2},
+    "Assistance on board": {"Bronwen": 9, "Viktor": 6, "Mei": 7, "Idris": 5, "Paula": 8},
+    "Groups": {"Nerys": 8, "Kofi": 5, "Leilani": 7, "Owain": 6},
 }  # fmt: skip
 
 CODES = [
@@ -44,20 +69,37 @@ CODE_SETS = {
     "Care codes": ["41", "22", "51", "91"],
 }
 
-#: name, colour, teams, code set, changed settings, note
-QUEUES: list[tuple[str, str, list[str], str, dict[str, Any], str]] = [
-    ("Bookings", "#4A6B66", ["Bookings, Ostrel", "Bookings, Haven Quay"], "Booking codes",
-     {"threshold_s": 60, "goal_percent": 80},
+#: name, colour, teams, code set, skill and least level, changed settings, note
+QUEUES: list[tuple[str, str, list[str], str, tuple[str, int] | None, dict[str, Any], str]] = [
+    ("Bookings", "#4A6B66", ["Bookings, Ostrel", "Bookings, Haven Quay", "Evening line"],
+     "Booking codes", None, {"threshold_s": 60, "goal_percent": 80},
      "Ask for the booking reference first. Summer fares run from 1 May to 30 September."),
-    ("Freight", "#8A6A2F", ["Freight"], "Freight codes",
-     {"threshold_s": 60, "goal_percent": 80},
+    ("Freight", "#8A6A2F", ["Freight"], "Freight codes", ("Vehicles and freight", 4),
+     {"threshold_s": 60, "goal_percent": 80, "chooses": "best_skill", "growth": 0.5},
      "Ask for length, height and weight of the vehicle, and what it carries."),
-    ("Assistance", "#6C3B5E", ["Passenger care"], "Care codes",
+    ("Assistance", "#6C3B5E", ["Passenger care"], "Care codes", ("Assistance on board", 5),
      {"threshold_s": 30, "goal_percent": 90, "priority": 8},
      "Ask what help is needed, at which port, and whether someone travels along."),
 ]  # fmt: skip
+#: queue: seconds, levels lower, team let in
+WIDENING = {
+    "Freight": [(45, 2, ""), (90, 1, "Bookings, Ostrel")],
+    "Assistance": [(60, 3, "")],
+}  # fmt: skip
+#: handling rules of a team
+TEAM_RULES = {
+    "Freight": {"ring_s": 25, "longest_wrap_s": 180, "target_wrap_s": 90, "wrap_up": "required"},
+    "Evening line": {"missed": "away"},
+}  # fmt: skip
 
 
+#: Always open; closed by hand while a storm keeps the boats in port.
+STORM = {
+    "name": "Boats can sail",
+    "time_zone": "Europe/London",
+    "week": [[{"start": 0, "end": 24 * 60}]] * 7,
+    "exceptions": [],
+}
 DAY, LATE = {"start": 8 * 60, "end": 18 * 60}, {"start": 8 * 60, "end": 20 * 60}
 HOURS = {
     "name": "Office hours",
@@ -98,14 +140,19 @@ def main_line(refs: dict[str, str], summer: str, winter: str) -> dict[str, Any]:
     say = {"kind": "say"}
     return {
         "language": "en",
-        "start": "season",
+        "start": "storm",
         "stay_limit_s": 600,
         "failure_prompt": text("We are sorry, something went wrong. Please call again."),
         "steps": [
+            {"kind": "hours", "id": "storm", "hours": refs["storm"], "open": "season",
+             "closed": "storm-words"},
+            {"kind": "say", "id": "storm-words", "next": "main-menu",
+             "prompt": {"kind": "sound", "sound": refs["storm words"]}},
             *_by_season(summer, winter, "main-menu"),
             {"kind": "menu", "id": "main-menu", "name": "Main menu", "wait_s": 8, "tries": 3,
              "prompt": text("For bookings and changes, press 1. For today's sailings, press 2. "
-                            "For help on board, press 3. For vehicles and freight, press 4."),
+                            "For help on board, press 3. For vehicles and freight, press 4. "
+                            "If you know an extension, press 0."),
              "no_key_prompt": text("Sorry, I heard no key."),
              "wrong_key_prompt": text("That is not a choice."),
              "arms": [
@@ -113,8 +160,11 @@ def main_line(refs: dict[str, str], summer: str, winter: str) -> dict[str, Any]:
                  {"key": "2", "label": "Sailing today", "next": "sailings"},
                  {"key": "3", "label": "Help on board", "next": "assistance-note"},
                  {"key": "4", "label": "Vehicles & freight", "next": "freight"},
+                 {"key": "0", "label": "Extension", "next": "extension"},
              ],
              "no_key": "bookings"},
+            {"kind": "extension", "id": "extension", "prompt": text("Please dial the extension."),
+             "none": "bookings", "no_answer": "bookings"},
             {"kind": "queue", "id": "bookings", "queue": refs["Bookings"],
              "waited": "bookings-late"},
             {"kind": "end", "id": "bookings-late", "label": "Asked to call later",
@@ -135,17 +185,40 @@ def main_line(refs: dict[str, str], summer: str, winter: str) -> dict[str, Any]:
             {**say, "id": "assistance-note", "next": "assistance-open",
              "prompt": text("Please tell us at least two hours before you sail.")},
             {"kind": "hours", "id": "assistance-open", "hours": refs["hours"],
-             "open": "assistance", "closed": "assistance-closed"},
-            {"kind": "end", "id": "assistance-closed", "label": "Asked to call again",
-             "prompt": text("Our assistance desk cannot answer now. Please call again, any day "
-                            "from eight in the morning.")},
+             "open": "assistance", "closed": "night"},
+            {"kind": "go", "id": "night", "flow": refs["After hours"], "failed": "bookings-late"},
             {"kind": "queue", "id": "assistance", "queue": refs["Assistance"],
-             "waited": "assistance-closed"},
+             "waited": "night"},
             {"kind": "queue", "id": "freight", "queue": refs["Freight"],
              "waited": "freight-late"},
             {"kind": "message", "id": "freight-late", "mailbox": refs["Freight desk mailbox"],
              "thanks": text("Thank you. Our freight desk answers the same day."),
              "failed": "bookings-late"},
+        ],
+    }  # fmt: skip
+
+
+def after_hours(refs: dict[str, str]) -> dict[str, Any]:
+    """The night line: what can wait goes into a mailbox, what cannot rings the harbour."""
+    return {
+        "start": "closed",
+        "stay_limit_s": 300,
+        "failure_prompt": text("We are sorry, something went wrong. Please call again."),
+        "steps": [
+            {"kind": "say", "id": "closed", "next": "urgent",
+             "prompt": text("You are calling outside of our office hours.")},
+            {"kind": "menu", "id": "urgent", "name": "Can it wait", "wait_s": 6, "tries": 2,
+             "prompt": text("If you need help on a crossing today, press 1. To leave a message, "
+                            "press 2."),
+             "arms": [{"key": "1", "label": "Help today", "next": "harbour"},
+                      {"key": "2", "label": "Leave a message", "next": "message"}],
+             "no_key": "message"},
+            {"kind": "ring", "id": "harbour", "number": "+441632960120", "ring_s": 25,
+             "no_answer": "message", "busy": "message", "failed": "message"},
+            {"kind": "message", "id": "message", "mailbox": refs["Night line mailbox"],
+             "failed": "bye", "thanks": text("Thank you. We call you back in the morning.")},
+            {"kind": "end", "id": "bye", "label": "Asked to call again",
+             "prompt": text("Please call again from eight in the morning.")},
         ],
     }  # fmt: skip
 

@@ -14,5 +14,5 @@ class FlowsConfig(AppConfig):
 
         register(Kind("trial", models.Trial, "Saved trial", "/guide/flows"))
         register(Kind("flow", models.Flow, "Flow", "/guide/flows"))
-        for kind in ("queue", "sound", "hours", "mailbox", "flow", "table", "agent"):
+        for kind in ("queue", "sound", "hours", "mailbox", "flow", "table", "agent", "skill"):
             register_use(kind, partial(services.flows_with, kind))

@@ -45,6 +45,7 @@ def world_of(flow: Flow, identity: str, flows: Mapping[str, FlowFacts]) -> World
         flows=flows,
         tables=lookup_services.facts(),
         agents={f"agent:{a.id}": a.name for a in agent_services.agents().values()},
+        skills={f"skill:{pk}": name for pk, name in agent_services.skills().items()},
         language=flow.language,
         channel=flow.channel,
         own=f"flow:{identity}",

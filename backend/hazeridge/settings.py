@@ -115,7 +115,7 @@ SPECTACULAR_SETTINGS = {
     "SERVE_INCLUDE_SCHEMA": False,
     "COMPONENT_SPLIT_REQUEST": True,
     "SCHEMA_PATH_PREFIX": "/api/v1",
-    "ENUM_NAME_OVERRIDES": {"RoleEnum": "accounts.models.Role"},
+    "ENUM_NAME_OVERRIDES": {"RoleEnum": "accounts.models.Role", "WhenShutEnum": ["wait", "leave"]},
 }
 
 CHANNEL_LAYERS = {

@@ -10,7 +10,7 @@ from drf_spectacular.views import SpectacularAPIView
 from rest_framework.routers import SimpleRouter
 
 from accounts.api import SessionView
-from agents.api import AgentViewSet, HandlingRulesView
+from agents.api import AgentViewSet, HandlingRulesView, SkillViewSet, TeamViewSet
 from changelog.api import ChangeViewSet
 from diversions.api import DiversionViewSet
 from exchange.api import CallKeyView, CallsView, DeskView, HangUpView, LiveView, TextsView
@@ -36,6 +36,8 @@ for name, viewset in {
     "mailboxes": MailboxViewSet,
     "messages": MessageViewSet,
     "agents": AgentViewSet,
+    "teams": TeamViewSet,
+    "skills": SkillViewSet,
     "hours": HoursViewSet,
     "codes": CodeViewSet,
     "code-sets": CodeSetViewSet,

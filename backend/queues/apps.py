@@ -15,4 +15,7 @@ class QueuesConfig(AppConfig):
         register_use("agent", services.queues_of_agent)
         register_use("code_set", services.queues_with_set)
         register_use("flow", services.queues_with_plan)
+        register_use("team", services.queues_with_team)
+        register_use("skill", services.queues_with_skill)
+        register_use("hours", services.queues_with_hours)
         numbering.register(services.extensions)

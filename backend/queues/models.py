@@ -13,7 +13,22 @@ class Queue(Kept):
     extension = models.CharField(max_length=6, blank=True)
     colour = models.CharField(max_length=7, default="#4A6B66")
     members = models.ManyToManyField("agents.Agent", blank=True, related_name="queues")
+    #: Whole teams are members too; `ranks` orders agents in the list (1 first, else 5).
+    teams = models.ManyToManyField("agents.Team", blank=True, related_name="queues")
+    ranks = models.JSONField(default=dict, blank=True)
     priority = models.PositiveSmallIntegerField(default=5)
+    growth = models.FloatField(default=0)
+    chooses = models.CharField(max_length=20, default="longest_idle")
+    #: Skills with least levels: `[{"skill": id, "least": 1..10}]`.
+    asks = models.JSONField(default=list, blank=True)
+    #: `[{"after_s": n, "lower": levels, "teams": [ids]}]`, by time.
+    widening = models.JSONField(default=list, blank=True)
+    prefer_s = models.PositiveIntegerField(default=0)
+    hours = models.ForeignKey(
+        "hours_app.Hours", null=True, blank=True, on_delete=models.PROTECT, related_name="+"
+    )
+    when_closed = models.CharField(max_length=10, default="wait")
+    when_nobody = models.CharField(max_length=10, default="wait")
     longest_wait_s = models.PositiveIntegerField(null=True, blank=True, default=900)
     threshold_s = models.PositiveIntegerField(default=60)
     goal_percent = models.PositiveSmallIntegerField(default=80)

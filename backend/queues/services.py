@@ -6,10 +6,15 @@ from typing import NamedTuple
 
 from django.db.models import Count
 
+from agents.services import members_of_teams
 from callcore.flow.world import QueueFacts
+from callcore.routing.events import Widen
 from changelog.errors import Use
 from numbers_app.numbering import Held
 from queues.models import Queue
+
+#: Where an agent stands in the list whom nobody has ranked.
+MIDDLE_RANK = 5
 
 
 class QueueSettings(NamedTuple):
@@ -29,13 +34,21 @@ class QueueSettings(NamedTuple):
     code_set: str
     note: str
     plan: str = ""
+    growth: float = 0.0
+    chooses: str = "longest_idle"
+    asks: tuple[tuple[str, int], ...] = ()
+    widening: tuple[Widen, ...] = ()
+    prefer_s: int = 0
+    hours: str = ""
+    when_closed: str = "wait"
+    when_nobody: str = "wait"
 
 
 def facts() -> dict[str, QueueFacts]:
     """Every queue as a flow sees it, by reference."""
-    rows = Queue.objects.annotate(size=Count("members")).values_list(
-        "pk", "name", "finished", "size", "longest_wait_s", "plan"
-    )
+    rows = Queue.objects.annotate(
+        size=Count("members", distinct=True) + Count("teams__agents", distinct=True)
+    ).values_list("pk", "name", "finished", "size", "longest_wait_s", "plan")
     return {
         f"queue:{pk}": QueueFacts(*facts, f"flow:{plan}" if plan else "")
         for pk, *facts, plan in rows
@@ -44,15 +57,57 @@ def facts() -> dict[str, QueueFacts]:
 
 def settings() -> list[QueueSettings]:
     """Every queue in full."""
+    of_team = members_of_teams()
     return [
         QueueSettings(
-            str(q.pk), q.name, q.finished, q.colour,
-            tuple(str(agent.pk) for agent in q.members.all()), q.priority,
+            str(q.pk), q.name, q.finished, q.colour, _members(q, of_team), q.priority,
             q.longest_wait_s, q.threshold_s, q.goal_percent, q.short_abandon_s, q.formula,
-            str(q.code_set_id or ""), q.note, str(q.plan_id or ""),
+            str(q.code_set_id or ""), q.note, str(q.plan_id or ""), q.growth, q.chooses,
+            tuple((row["skill"], row["least"]) for row in q.asks), _widening(q, of_team),
+            q.prefer_s, str(q.hours_id or ""), q.when_closed, q.when_nobody,
         )
-        for q in Queue.objects.prefetch_related("members")
+        for q in Queue.objects.prefetch_related("members", "teams")
     ]  # fmt: skip
+
+
+def _members(queue: Queue, of_team: dict[str, tuple[str, ...]]) -> tuple[str, ...]:
+    """The agents of a queue in the order of its list: by rank, then as they are named."""
+    found = [str(agent.pk) for agent in queue.members.all()]
+    for team in queue.teams.all():
+        found += of_team.get(str(team.pk), ())
+    return tuple(sorted(dict.fromkeys(found), key=lambda a: queue.ranks.get(a, MIDDLE_RANK)))
+
+
+def _widening(queue: Queue, of_team: dict[str, tuple[str, ...]]) -> tuple[Widen, ...]:
+    return tuple(
+        Widen(
+            row["after_s"] * 1000,
+            row["lower"],
+            tuple(a for team in row["teams"] for a in of_team.get(team, ())),
+        )
+        for row in queue.widening
+    )
+
+
+def queues_with_team(team_id: str) -> list[Use]:
+    """The queues that a team serves, or that widen to it."""
+    found = {q.pk: q for q in Queue.objects.filter(teams=team_id)}
+    later = Queue.objects.filter(widening__icontains=team_id).exclude(pk__in=found)
+    return [Use("queue", str(q.pk), q.name, "queue that it serves") for q in found.values()] + [
+        Use("queue", str(q.pk), q.name, "queue that widens to it") for q in later
+    ]
+
+
+def queues_with_skill(skill_id: str) -> list[Use]:
+    """The queues that ask for a skill."""
+    found = Queue.objects.filter(asks__icontains=skill_id)
+    return [Use("queue", str(q.pk), q.name, "queue that asks for it") for q in found]
+
+
+def queues_with_hours(hours_id: str) -> list[Use]:
+    """The queues that have these hours."""
+    found = Queue.objects.filter(hours=hours_id)
+    return [Use("queue", str(q.pk), q.name, "hours of the queue") for q in found]
 
 
 def extensions() -> list[Held]:

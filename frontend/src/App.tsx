@@ -22,6 +22,8 @@ const Contacts = lazy(() => import("./areas/contacts/Contacts"));
 const Trace = lazy(() => import("./areas/contacts/Trace"));
 const Queues = lazy(() => import("./areas/queues/Queues"));
 const Agents = lazy(() => import("./areas/agents/Agents"));
+const Teams = lazy(() => import("./areas/agents/Teams").then((area) => ({ default: area.Teams })));
+const Skills = lazy(() => import("./areas/agents/Teams").then((area) => ({ default: area.Skills })));
 const HandlingRules = lazy(() => import("./areas/agents/HandlingRules"));
 const Codes = lazy(() => import("./areas/wrapup/Codes"));
 const CodeSets = lazy(() => import("./areas/wrapup/CodeSets"));
@@ -64,6 +66,8 @@ export function App() {
           <Route path="/learn/contacts" element={<Contacts />} />
           <Route path="/learn/contacts/:id" element={<Trace />} />
           <Route path="/talk/agents/:id?" element={<Agents />} />
+          <Route path="/talk/teams/:id?" element={<Teams />} />
+          <Route path="/talk/skills/:id?" element={<Skills />} />
           <Route path="/talk/rules/*" element={<HandlingRules />} />
           <Route path="/wrap-up/codes/:id?" element={<Codes />} />
           <Route path="/wrap-up/sets/:id?" element={<CodeSets />} />

@@ -37,7 +37,7 @@ from callcore.flow.definition import (
     Times,
     TimesArm,
 )
-from callcore.flow.parts import named
+from callcore.flow.parts import LANGUAGES, named
 from callcore.flow.steps import FIGURE_WORDS
 from callcore.flow.world import World
 
@@ -185,9 +185,13 @@ def _set(step: SetValue, world: World) -> StopWords:
 
 
 def _label(step: Label, world: World) -> StopWords:
-    sentence = step.label or "no label yet"
+    parts = [step.label] if step.label else []
     if step.priority is not None:
-        sentence += f", priority {step.priority}"
+        parts.append(f"priority {step.priority}")
+    parts += [f"{world.skills.get(a.skill, 'a skill that is gone')} {a.least}" for a in step.skills]
+    if step.language is not None:
+        parts.append(LANGUAGES[step.language])
+    sentence = ", ".join(parts) or "no label yet"
     return StopWords("Labels", sentence, step.label or "Label")
 
 
@@ -220,7 +224,8 @@ def _block(step: Block, world: World) -> StopWords:
 
 def _ring(step: Ring, world: World) -> StopWords:
     if step.people:
-        names = ", then ".join(world.agents.get(p, "somebody who is gone") for p in step.people)
+        between = ", with " if step.at_once else ", then "
+        names = between.join(world.agents.get(p, "somebody who is gone") for p in step.people)
         return StopWords(f"Rings · {duration(step.ring_s)}", names, names)
     number = world.national.get(step.number, step.number) or "no number yet"
     return StopWords(f"Rings · {duration(step.ring_s)}", number, number)

@@ -111,6 +111,13 @@ class AgentThing(_Thing):
     content: Nothing = Nothing()
 
 
+class SkillThing(_Thing):
+    """A skill: a name is all there is to it."""
+
+    kind: Literal["skill"] = "skill"
+    content: Nothing = Nothing()
+
+
 class FlowContent(Part):
     """Another flow: a shared block, or one that contacts go on in."""
 
@@ -124,7 +131,16 @@ class FlowThing(_Thing):
     content: FlowContent
 
 
-AnyThing = QueueThing | HoursThing | SoundThing | MailboxThing | TableThing | AgentThing | FlowThing
+AnyThing = (
+    QueueThing
+    | HoursThing
+    | SoundThing
+    | MailboxThing
+    | TableThing
+    | AgentThing
+    | SkillThing
+    | FlowThing
+)
 THINGS: dict[str, type[AnyThing]] = {
     "queue": QueueThing,
     "hours": HoursThing,
@@ -132,6 +148,7 @@ THINGS: dict[str, type[AnyThing]] = {
     "mailbox": MailboxThing,
     "table": TableThing,
     "agent": AgentThing,
+    "skill": SkillThing,
     "flow": FlowThing,
 }
 

@@ -19,6 +19,7 @@ REFERENCE_WORDS = {
     "flow": "a flow",
     "table": "a lookup table",
     "agent": "a person",
+    "skill": "a skill",
 }
 #: A reference to whatever one of the flow's values holds.
 FROM_VALUE = "value:"
@@ -49,8 +50,10 @@ SoundRef = Annotated[str, _Reference, _reference_to("sound")]
 MailboxRef = Annotated[str, _Reference, _reference_to("mailbox")]
 TableRef = Annotated[str, _Reference, _reference_to("table")]
 AgentRef = Annotated[str, _Reference, _reference_to("agent")]
+SkillRef = Annotated[str, _Reference, _reference_to("skill")]
 FlowRef = Annotated[str, _Reference, _reference_to("flow")]
 Language = Literal["en", "cy"]
+LANGUAGES: dict[str, str] = {"en": "English", "cy": "Welsh"}
 ShortText = Annotated[str, StringConstraints(strip_whitespace=True, max_length=80)]
 
 

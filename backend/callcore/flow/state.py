@@ -240,13 +240,13 @@ class Dial(NamedTuple):
 
 
 class RingPerson(NamedTuple):
-    """Ring a person (an `agent:` reference) until `until_ms`.
+    """Ring people (`agent:` references), all at once, until `until_ms`.
 
-    Answer with `Taken`, or with `Rung` (`busy`) where they cannot be rung.
+    Answer with `Taken`, or with `Rung` (`busy`) where none of them can be rung.
     """
 
     step: str
-    person: str
+    people: tuple[str, ...]
     until_ms: int
 
 
@@ -279,11 +279,16 @@ class LookUp(NamedTuple):
 
 
 class Labelled(NamedTuple):
-    """From now on agents read this label; `priority` None leaves it to the queue."""
+    """From now on agents read this label; `priority` None leaves it to the queue.
+
+    `asks`: skills (references) and least levels; `language` None asks for none.
+    """
 
     step: str
     label: str
     priority: int | None
+    asks: tuple[tuple[str, int], ...] = ()
+    language: str | None = None
 
 
 class Record(NamedTuple):

@@ -428,7 +428,7 @@ class Trial:
         if isinstance(ring, Dial):
             name = self._world.national.get(ring.number, ring.number)
         else:
-            name = self._world.agents.get(ring.person, "somebody")
+            name = ", ".join(self._world.agents.get(p, "somebody") for p in ring.people)
         self._line("ring", ring.step, f"Rings {name}")
 
     def _looks_up(self, asked: LookUp) -> None:

@@ -23,6 +23,8 @@ _WHY = {
     "repeat": "round {detail} → {label}",
     "waited_out": "the queue's longest wait has passed",
     "queue_gone": "the queue is gone",
+    "queue_closed": "the queue is closed",
+    "nobody_there": "nobody is signed in to the queue",
     "answered": "a person answered",
     "answered_outside": "answered outside",
     "no_answer": "nobody answered in {detail} s → {label}",

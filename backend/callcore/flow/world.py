@@ -82,7 +82,7 @@ class World(NamedTuple):
     `spoken_ms` holds the real length of texts that the engine has spoken
     already, by language and text; others are estimated. `language` and `channel` are the flow's,
     `own` its own reference, `handed` the inputs that each of its numbers fills. `agents`
-    are people by name.
+    and `skills` are people and skills by name.
     `national` says how outside numbers (E.164) are written at home.
     """
 
@@ -93,6 +93,7 @@ class World(NamedTuple):
     flows: Mapping[str, FlowFacts] = MappingProxyType({})
     tables: Mapping[str, TableFacts] = MappingProxyType({})
     agents: Mapping[str, str] = MappingProxyType({})
+    skills: Mapping[str, str] = MappingProxyType({})
     spoken_ms: Mapping[tuple[str, str], int] = MappingProxyType({})
     language: str = "en"
     channel: str = "voice"

@@ -266,16 +266,16 @@ class ReachingPeopleTests(unittest.TestCase):
 
     def test_people_are_rung_one_after_another(self):
         call = Call(self.RING)
-        self.assertEqual(call.last, RingPerson("ring", "agent:ann", NOON + 10 * SECOND))
+        self.assertEqual(call.last, RingPerson("ring", ("agent:ann",), NOON + 10 * SECOND))
         call.wait()
         self.assertIsInstance(call.effects[-3], StopRinging)
-        self.assertEqual(call.last.person, "agent:bea")
+        self.assertEqual(call.last.people, ("agent:bea",))
         self.assertEqual(call.feed(Taken()).state.phase, "with_person")
         self.assertEqual(Call(self.RING).feed(Rung("busy"), Rung("busy")).ended_at, "b")
         self.assertEqual(Call(self.RING).wait().wait().ended_at, "a")
 
     def test_an_extension_leads_to_whose_it_is(self):
-        self.assertEqual(Call(self.EXTENSION).press("4101").last.person, "agent:ann")
+        self.assertEqual(Call(self.EXTENSION).press("4101").last.people, ("agent:ann",))
         self.assertIsInstance(Call(self.EXTENSION).press("460").last, Record)
         self.assertEqual(Call(self.EXTENSION).press("47").last, HandOver("dial", "flow:x"))
         short = Call(self.EXTENSION).press("46")
@@ -289,11 +289,11 @@ class ReachingPeopleTests(unittest.TestCase):
         self.assertEqual(Call(self.EXTENSION).wait().wait().wait().wait().ended_at, "a")
 
     def test_a_name_is_spelled_and_several_are_read_out(self):
-        self.assertEqual(Call(self.DIRECTORY).press("3").last.person, "agent:cyd")
+        self.assertEqual(Call(self.DIRECTORY).press("3").last.people, ("agent:cyd",))
         call = Call(self.DIRECTORY).press("82").wait()
         self.assertEqual(call.last.prompt.text,
                          "For Ann Vaughan, press 1. For Bea Vaughan, press 2.")  # fmt: skip
-        self.assertEqual(call.press("2").last.person, "agent:bea")
+        self.assertEqual(call.press("2").last.people, ("agent:bea",))
         self.assertEqual(Call(self.DIRECTORY).press("99").ended_at, "a")
 
     def test_nobody_answers_and_the_exit_for_it_is_taken(self):

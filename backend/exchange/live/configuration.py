@@ -21,6 +21,7 @@ from callcore.flow.parts import values_in
 from callcore.flow.runner import Machine, MailboxRule
 from callcore.flow.steps import SetValue
 from callcore.flow.world import World
+from callcore.handling.rules import handling, resolve
 from callcore.hours.plan import Hours
 from callcore.measures.fold import Limits
 from callcore.numbers.detour import detour
@@ -111,6 +112,8 @@ class Configuration:
     agents: dict[str, agent_services.AgentFacts] = field(default_factory=dict)
     codes: dict[str, list[CodeFacts]] = field(default_factory=dict)
     handling: HandlingRule = field(default_factory=HandlingRule)
+    handling_of: dict[str, HandlingRule] = field(default_factory=dict)
+    target_wrap_s: dict[str, int] = field(default_factory=dict)
     away_reasons: list[str] = field(default_factory=list)
     mailboxes: dict[str, MailboxSettings] = field(default_factory=dict)
     diversions: list[DiversionFacts] = field(default_factory=list)
@@ -173,7 +176,14 @@ class Configuration:
         """The queues as the router takes them."""
         return [
             QueueRule(
-                q.id, q.priority, None if q.longest_wait_s is None else q.longest_wait_s * 1000
+                q.id,
+                q.priority,
+                None if q.longest_wait_s is None else q.longest_wait_s * 1000,
+                q.growth,
+                q.chooses,
+                q.asks,
+                q.widening,
+                q.prefer_s * 1000,
             )
             for q in self.queues.values()
         ]
@@ -181,6 +191,10 @@ class Configuration:
     def members(self) -> dict[str, tuple[str, ...]]:
         """The members of each queue."""
         return {q.id: q.members for q in self.queues.values()}
+
+    def rule_of(self, agent: str) -> HandlingRule:
+        """How an agent works."""
+        return self.handling_of.get(agent, self.handling)
 
     def limits(self) -> dict[str, Limits]:
         """What each queue counts as late and as a short abandon."""
@@ -202,7 +216,8 @@ def read() -> Configuration:
     with transaction.atomic():
         if outermost:
             _one_snapshot()
-        rules = agent_services.rules()
+        agents = agent_services.agents()
+        rules, handling_of, targets = _handling(agents)
         mailboxes = {m.id: m for m in mailbox_services.settings()}
         greetings = [m.greeting for m in mailboxes.values() if m.greeting is not None]
         surroundings = _surroundings()
@@ -216,16 +231,32 @@ def read() -> Configuration:
             scripts={v.flow: _script_of(v, surroundings) for v in in_force},
             unsound=[found for v in in_force if (found := _unsound(v, surroundings))],
             queues={q.id: q for q in queue_services.settings() if q.finished},
-            agents=agent_services.agents(),
+            agents=agents,
             codes=wrapup_services.codes_by_set(),
-            handling=HandlingRule(rules.ring_s * 1000, rules.wrap_up, rules.longest_wrap_s * 1000),
-            away_reasons=list(rules.away_reasons),
+            handling=rules,
+            handling_of=handling_of,
+            target_wrap_s=targets,
+            away_reasons=list(agent_services.rules().away_reasons),
             mailboxes=mailboxes,
             extensions=_extensions(),
             diversions=diversion_services.rules(),
             world=_with_texts(surroundings, greetings, "en"),
             greeting_takes=sound_services.takes(greetings, "en"),
         )
+
+
+def _handling(
+    agents: dict[str, agent_services.AgentFacts],
+) -> tuple[HandlingRule, dict[str, HandlingRule], dict[str, int]]:
+    """The centre's rules, those of every agent, and everybody's target for wrap-up (s)."""
+    centre, teams, own = agent_services.all_layers()
+    handling_of, targets = {}, {}
+    for agent in agents.values():
+        counted = resolve({"centre": centre, "team": teams.get(agent.team_id, {}),
+                           "agent": own.get(agent.id, {})})  # fmt: skip
+        handling_of[agent.id] = handling(counted)
+        targets[agent.id] = counted["target_wrap_s"].value
+    return handling(resolve({"centre": centre})), handling_of, targets
 
 
 def _unsound(version: VersionFacts, world: World) -> Unsound | None:
@@ -264,6 +295,7 @@ def _surroundings() -> World:
         flows=flow_services.facts(),
         tables=lookup_services.facts(),
         agents={f"agent:{a.id}": a.name for a in agent_services.agents().values()},
+        skills={f"skill:{pk}": name for pk, name in agent_services.skills().items()},
     )
 
 

@@ -31,6 +31,8 @@ class Live:
     #: What agents read before the caller's number, and the priority in queues.
     label: str = ""
     priority: int | None = None
+    #: Skills (ids, or a language) and least levels that its agents must have.
+    asks: tuple[tuple[str, int], ...] = ()
     playing: dict[str, Any] | None = None
     #: The key of the waiting plan of the queue that it came into last.
     plan: str = ""

@@ -33,6 +33,8 @@ from numbers_app.services import NumberFacts
 
 #: How much of an agent's past the floor shows.
 _HOUR_MS = 3_600_000
+#: An agent whose rules answer at once hears it ring this long.
+AT_ONCE_MS = 800
 
 
 class Engine:
@@ -78,7 +80,12 @@ class Engine:
         self.config = config
         self.fold.limits = config.limits()
         decisions = self.router.configure(
-            config.queue_rules(), config.members(), config.handling, now_ms
+            config.queue_rules(),
+            config.members(),
+            config.handling,
+            now_ms,
+            {agent.id: agent.skills for agent in config.agents.values()},
+            config.handling_of,
         )
         for script in (*config.scripts.values(), *self.plans.values()):
             script.machine.around = self.around
@@ -129,6 +136,19 @@ class Engine:
         expected = self.waits.expected(queue, at, waited_ms / 1000, staff, self.now_ms)
         told = expected is not None and expected.may_be_told
         return runner.Place(at + 1, expected.seconds if expected and told else None)
+
+    def turned_away(self, queue: str, now_ms: int) -> str:
+        """Why a queue lets nobody in at this moment; empty where it does."""
+        known = self.config.queues.get(queue)
+        if known is None:
+            return ""
+        if known.when_closed == "leave" and known.hours:
+            asked = self.config.open_at(f"hours:{known.hours}", now_ms)
+            if asked is not None and not asked[0]:
+                return "queue_closed"
+        if known.when_nobody == "leave" and self.staff(queue) == 0:
+            return "nobody_there"
+        return ""
 
     def staff(self, queue: str) -> int:
         """Agents of a queue who are signed in."""
@@ -402,7 +422,9 @@ class Engine:
         if contact.back is not None:
             callbacks.taken_up(self, contact, now_ms)
             return
-        join = e.Join(contact.id, contact.queue, contact.entered_ms, contact.priority)
+        join = e.Join(
+            contact.id, contact.queue, contact.entered_ms, contact.priority, asks=contact.asks
+        )
         self.carry_out(self.router.apply(join, now_ms), now_ms)
         self.watch_wait(contact)
 
@@ -436,6 +458,14 @@ class Engine:
             until_ms=ring.until_ms, rule=ring.rule,
             considered=[list(c) for c in ring.considered],
         )  # fmt: skip
+
+        if self.config.rule_of(ring.agent).answers == "at_once":
+            self.set_timer(now_ms + AT_ONCE_MS, "at_once", ring.agent)
+
+    def _answers_at_once(self, agent_id: str, now_ms: int) -> None:
+        agent = self.router.agents.get(agent_id)
+        if agent is not None and agent.status is Status.RINGING:
+            self.carry_out(self.router.apply(e.Answer(agent_id), now_ms), now_ms)
 
     def _ring_stopped(self, stopped: e.RingStopped, now_ms: int) -> None:
         self.emit(
@@ -538,6 +568,7 @@ _TIMERS: dict[str, Callable[[Engine, str, str, int], None]] = {
     "contact": lambda s, _, who, now: s._contact_due(who, now),
     "wait": lambda s, _, who, now: s._wait_due(who, now),
     "callback": lambda s, _, who, now: callbacks.its_turn(s, who, now),
+    "at_once": lambda s, _, who, now: s._answers_at_once(who, now),
     "fax": lambda s, _, who, now: s._fax_heard(who, now),
     "diversion": lambda s, _kind, _who, _now: s.dirty.add("strip"),
     "agent": lambda s, _, who, now: s.carry_out(s.router.apply(e.AgentDue(who), now), now),

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
+from agents.services import LANGUAGE
 from callcore.events import Kind
 from callcore.flow import describe, runner
 from callcore.flow.blocks import plain, way_out
@@ -102,10 +103,13 @@ def _join(engine: Engine, contact: Live, join: runner.JoinQueue, now_ms: int) ->
         Kind.QUEUED, now_ms, contact=contact.id, queue=contact.queue, step=join.step,
         staff=engine.staff(contact.queue), run=runner.to_data(contact.state),
     )  # fmt: skip
-    engine.carry_out(
-        engine.router.apply(e.Join(contact.id, contact.queue, now_ms, contact.priority), now_ms),
-        now_ms,
-    )
+    turned_away = engine.turned_away(contact.queue, now_ms)
+    if turned_away:
+        left = e.LeftQueue(contact.id, contact.queue, now_ms, turned_away)
+        engine.carry_out([left], now_ms)
+        return
+    joined = e.Join(contact.id, contact.queue, now_ms, contact.priority, asks=contact.asks)
+    engine.carry_out(engine.router.apply(joined, now_ms), now_ms)
     engine.watch_wait(contact)
 
 
@@ -178,18 +182,18 @@ def _hand_over(engine: Engine, contact: Live, over: runner.HandOver, now_ms: int
 
 def _ring_person(engine: Engine, contact: Live, ring: runner.RingPerson, now_ms: int) -> None:
     contact.playing = None
-    agent = ring.person.partition(":")[2]
-    known = engine.config.agents.get(agent)
+    agents = tuple(person.partition(":")[2] for person in ring.people)
+    names = [engine.config.agents[agent].name for agent in agents if agent in engine.config.agents]
     engine.emit(
-        Kind.RINGS_PERSON, now_ms, contact=contact.id, step=ring.step, person=ring.person,
-        words=known.name if known else "", until_ms=ring.until_ms,
+        Kind.RINGS_PERSON, now_ms, contact=contact.id, step=ring.step, people=list(ring.people),
+        words=", ".join(names), until_ms=ring.until_ms,
         run=runner.to_data(contact.state),
     )  # fmt: skip
-    decisions = engine.router.ring_directly(contact.id, (agent,), ring.until_ms - now_ms, now_ms)
+    decisions = engine.router.ring_directly(contact.id, agents, ring.until_ms - now_ms, now_ms)
     if decisions is None:
         engine.feed(contact, runner.Rung("busy"), now_ms)
         return
-    contact.queue, contact.entered_ms = DIRECT + agent, now_ms
+    contact.queue, contact.entered_ms = engine.router.contacts[contact.id].queue, now_ms
     engine.carry_out(decisions, now_ms)
 
 
@@ -227,9 +231,15 @@ def _labelled(engine: Engine, contact: Live, labelled: runner.Labelled, now_ms: 
     contact.label = labelled.label
     if labelled.priority is not None:
         contact.priority = labelled.priority
+    asks = dict(contact.asks)
+    asks |= {skill.partition(":")[2]: least for skill, least in labelled.asks}
+    if labelled.language is not None:
+        asks = {skill: least for skill, least in asks.items() if not skill.startswith(LANGUAGE)}
+        asks[LANGUAGE + labelled.language] = 1
+    contact.asks = tuple(asks.items())
     engine.emit(
         Kind.LABELLED, now_ms, contact=contact.id, step=labelled.step, label=contact.label,
-        priority=contact.priority,
+        priority=contact.priority, asks=[list(asked) for asked in contact.asks],
     )  # fmt: skip
 
 
@@ -252,9 +262,9 @@ def outside_due(engine: Engine, result: str, identity: str, now_ms: int) -> None
 def redial(engine: Engine, contact: Live, now_ms: int) -> None:
     """The outside line forgot its calls: ring again, or let the talk go on as long as talks do."""
     step = contact.script.machine.steps.get(contact.state.step)
-    if contact.state.phase == "ringing" and (person := _person_rung(contact, step)):
+    if contact.state.phase == "ringing" and (people := _people_rung(contact, step)):
         due_ms = contact.state.due_ms or now_ms
-        _ring_person(engine, contact, runner.RingPerson(contact.state.step, person, due_ms), now_ms)
+        _ring_person(engine, contact, runner.RingPerson(contact.state.step, people, due_ms), now_ms)
         return
     number = getattr(step, "number", "")
     prospect = engine.outside.ring(number)
@@ -270,12 +280,14 @@ def redial(engine: Engine, contact: Live, now_ms: int) -> None:
         engine.set_timer(now_ms + prospect.after_ms + prospect.talk_ms, "done", identity)
 
 
-def _person_rung(contact: Live, step: Any) -> str:
-    """Whom a contact rings, where it is a person."""
-    people = getattr(step, "people", ())
+def _people_rung(contact: Live, step: Any) -> tuple[str, ...]:
+    """Whom a contact rings, where it is people."""
+    people: tuple[str, ...] = getattr(step, "people", ())
+    if people and getattr(step, "at_once", False):
+        return people
     if people:
-        return str(people[min(contact.state.tries, len(people) - 1)])
-    return contact.state.typed if contact.state.typed.startswith(DIRECT) else ""
+        return (people[min(contact.state.tries, len(people) - 1)],)
+    return (contact.state.typed,) if contact.state.typed.startswith(DIRECT) else ()
 
 
 def _unspoken(prompt: runner.AnyPrompt) -> dict[str, str] | None:

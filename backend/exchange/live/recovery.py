@@ -113,6 +113,7 @@ def _revive(engine: Engine, story: list[Happening], script_of: ScriptOf) -> Live
             live.playing = None
         elif event.kind is Kind.LABELLED:
             live.label, live.priority = event.body["label"], event.body["priority"]
+            live.asks = tuple((skill, least) for skill, least in event.body.get("asks", ()))
         elif event.kind is Kind.ANSWERED:
             live.agent = event.agent
         elif event.kind is Kind.HEARD and not live.text:

@@ -260,7 +260,8 @@ def _desk(engine: Engine, agent_id: str) -> View | None:
             "due_ms": agent.due_ms,
             "next": list(agent.next_status) if agent.next_status else None,
             "away_reasons": engine.config.away_reasons,
-            "wrap_up": engine.config.handling.wrap_up,
+            "wrap_up": engine.config.rule_of(agent_id).wrap_up,
+            "target_wrap_s": engine.config.target_wrap_s.get(agent_id, 0),
             "queues": sorted(
                 engine.config.queues[q].name for q in agent.queues if q in engine.config.queues
             ),

@@ -723,14 +723,14 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description How agents of the whole centre work. */
+        /** @description What counts for the centre, a team, or an agent, and where it comes from. */
         get: operations["handling_rules_retrieve"];
         put?: never;
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
-        /** @description How agents of the whole centre work. */
+        /** @description Set or clear rules of one layer. */
         patch: operations["handling_rules_partial_update"];
         trace?: never;
     };
@@ -1333,6 +1333,60 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/skills": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        get: operations["skills_list"];
+        put?: never;
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        post: operations["skills_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/skills/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        get: operations["skills_retrieve"];
+        put?: never;
+        post?: never;
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        delete: operations["skills_destroy"];
+        options?: never;
+        head?: never;
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        patch: operations["skills_partial_update"];
+        trace?: never;
+    };
+    "/api/v1/skills/{id}/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Everything that uses this. */
+        get: operations["skills_uses_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sounds": {
         parameters: {
             query?: never;
@@ -1506,6 +1560,60 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/teams": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        get: operations["teams_list"];
+        put?: never;
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        post: operations["teams_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/teams/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        get: operations["teams_retrieve"];
+        put?: never;
+        post?: never;
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        delete: operations["teams_destroy"];
+        options?: never;
+        head?: never;
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        patch: operations["teams_partial_update"];
+        trace?: never;
+    };
+    "/api/v1/teams/{id}/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Everything that uses this. */
+        get: operations["teams_uses_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/texts": {
         parameters: {
             query?: never;
@@ -1554,7 +1662,15 @@ export interface components {
             readonly updated_at: string;
             name: string;
             extension: string;
-            team?: string;
+            /** Format: uuid */
+            team?: string | null;
+            /** @default  */
+            readonly team_name: string;
+            site?: string;
+            languages?: components["schemas"]["LanguagesEnum"][];
+            skills?: {
+                [key: string]: number;
+            };
             username?: string;
         };
         /** @description An agent; `username` and `password` make or change the sign-in. */
@@ -1562,7 +1678,13 @@ export interface components {
             revision?: number;
             name: string;
             extension: string;
-            team?: string;
+            /** Format: uuid */
+            team?: string | null;
+            site?: string;
+            languages?: components["schemas"]["LanguagesEnum"][];
+            skills?: {
+                [key: string]: number;
+            };
             username?: string;
             password?: string;
         };
@@ -1574,6 +1696,16 @@ export interface components {
             why: string[];
             /** Format: date-time */
             until: string | null;
+        };
+        /** @description A skill that callers of the queue need, and the least level. */
+        Ask: {
+            skill: string;
+            least: number;
+        };
+        /** @description A skill that callers of the queue need, and the least level. */
+        AskRequest: {
+            skill: string;
+            least: number;
         };
         BadLine: {
             line: number;
@@ -1648,6 +1780,16 @@ export interface components {
          * @enum {string}
          */
         ChannelEnum: "voice" | "text";
+        /**
+         * @description * `longest_idle` - longest idle first
+         *     * `fewest` - fewest contacts today first
+         *     * `best_skill` - best skill, then longest idle
+         *     * `turn` - each in turn
+         *     * `listed` - always from the top of the list
+         *     * `all` - all at once, the first to answer
+         * @enum {string}
+         */
+        ChoosesEnum: "longest_idle" | "fewest" | "best_skill" | "turn" | "listed" | "all";
         Closure: {
             /** @default  */
             reason: string;
@@ -1736,6 +1878,11 @@ export interface components {
             /** Format: date-time */
             readonly ended_at: string | null;
             ending?: string;
+        };
+        /** @description The value that counts, and the layer that it comes from. */
+        Counted: {
+            value: unknown;
+            layer: components["schemas"]["LayerEnum"];
         };
         CredentialsRequest: {
             username: string;
@@ -1975,16 +2122,12 @@ export interface components {
             how: string;
             page: string;
         };
-        /** @description A kept thing. A change must name the `revision` that its author saw. */
+        /** @description The rules of the centre, a team or an agent: layer by layer. */
         HandlingRules: {
-            /** Format: uuid */
-            readonly id: string;
-            revision?: number;
-            /** Format: date-time */
-            readonly updated_at: string;
-            ring_s: number;
-            wrap_up?: components["schemas"]["WrapUpEnum"];
-            longest_wrap_s: number;
+            team: string;
+            agent: string;
+            settings: components["schemas"]["Setting"][];
+            revisions: components["schemas"]["LayerRevisions"];
             away_reasons: string[];
         };
         Holiday: {
@@ -2074,6 +2217,25 @@ export interface components {
          * @enum {string}
          */
         LanguageEnum: "en" | "cy";
+        /**
+         * @description * `en` - en
+         *     * `cy` - cy
+         * @enum {string}
+         */
+        LanguagesEnum: "en" | "cy";
+        /**
+         * @description * `centre` - centre
+         *     * `team` - team
+         *     * `agent` - agent
+         * @enum {string}
+         */
+        LayerEnum: "centre" | "team" | "agent";
+        /** @description The revision of each layer; None where it sets nothing yet. */
+        LayerRevisions: {
+            centre: number;
+            team: number | null;
+            agent: number | null;
+        };
         Live: {
             topic: string;
             epoch: string;
@@ -2411,6 +2573,21 @@ export interface components {
             previous?: string | null;
             results: components["schemas"]["Queue"][];
         };
+        PaginatedSkillList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["Skill"][];
+        };
         PaginatedSoundList: {
             /** @example 123 */
             count: number;
@@ -2441,12 +2618,33 @@ export interface components {
             previous?: string | null;
             results: components["schemas"]["Table"][];
         };
+        PaginatedTeamList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["Team"][];
+        };
         /** @description An agent; `username` and `password` make or change the sign-in. */
         PatchedAgentRequest: {
             revision?: number;
             name?: string;
             extension?: string;
-            team?: string;
+            /** Format: uuid */
+            team?: string | null;
+            site?: string;
+            languages?: components["schemas"]["LanguagesEnum"][];
+            skills?: {
+                [key: string]: number;
+            };
             username?: string;
             password?: string;
         };
@@ -2492,14 +2690,6 @@ export interface components {
             purpose?: components["schemas"]["PurposeEnum"];
             draft?: components["schemas"]["Definition"];
         };
-        /** @description A kept thing. A change must name the `revision` that its author saw. */
-        PatchedHandlingRulesRequest: {
-            revision?: number;
-            ring_s?: number;
-            wrap_up?: components["schemas"]["WrapUpEnum"];
-            longest_wrap_s?: number;
-            away_reasons?: string[];
-        };
         /** @description Named hours; what is not sent of the plan stays as it is. */
         PatchedHoursRequest: {
             revision?: number;
@@ -2543,6 +2733,20 @@ export interface components {
             extension?: string;
             colour?: string;
             members?: string[];
+            teams?: string[];
+            ranks?: {
+                [key: string]: number;
+            };
+            /** Format: double */
+            growth?: number;
+            chooses?: components["schemas"]["ChoosesEnum"];
+            asks?: components["schemas"]["AskRequest"][];
+            widening?: components["schemas"]["WidenRequest"][];
+            prefer_s?: number;
+            /** Format: uuid */
+            hours?: string | null;
+            when_closed?: components["schemas"]["WhenShutEnum"];
+            when_nobody?: components["schemas"]["WhenShutEnum"];
             priority?: number;
             longest_wait_s?: number | null;
             threshold_s?: number;
@@ -2558,6 +2762,24 @@ export interface components {
         PatchedRowRequest: {
             cells?: (unknown | null)[];
         };
+        /** @description Rules that one layer sets; None clears. Away reasons are the centre's only. */
+        PatchedSetRulesRequest: {
+            layer?: components["schemas"]["LayerEnum"];
+            /** Format: uuid */
+            team?: string | null;
+            /** Format: uuid */
+            agent?: string | null;
+            revision?: number | null;
+            values?: {
+                [key: string]: unknown | null;
+            };
+            away_reasons?: string[];
+        };
+        /** @description A skill; agents have it at a level from 1 to 10. */
+        PatchedSkillRequest: {
+            revision?: number;
+            name?: string;
+        };
         /** @description A sound, with one recording a language. */
         PatchedSoundRequest: {
             revision?: number;
@@ -2569,6 +2791,11 @@ export interface components {
             revision?: number;
             name?: string;
             columns?: components["schemas"]["ColumnRequest"][];
+        };
+        /** @description A team; agents name the one that they work in. */
+        PatchedTeamRequest: {
+            revision?: number;
+            name?: string;
         };
         /** @description `number` is dialled; with `flow` the call tries that flow's draft instead. */
         PlaceCallRequest: {
@@ -2669,7 +2896,21 @@ export interface components {
             readonly finished: boolean;
             colour?: string;
             members?: string[];
+            teams?: string[];
+            ranks?: {
+                [key: string]: number;
+            };
             readonly member_count: number;
+            /** Format: double */
+            growth?: number;
+            chooses?: components["schemas"]["ChoosesEnum"];
+            asks?: components["schemas"]["Ask"][];
+            widening?: components["schemas"]["Widen"][];
+            prefer_s?: number;
+            /** Format: uuid */
+            hours?: string | null;
+            when_closed?: components["schemas"]["WhenShutEnum"];
+            when_nobody?: components["schemas"]["WhenShutEnum"];
             priority?: number;
             longest_wait_s?: number | null;
             threshold_s?: number;
@@ -2689,6 +2930,20 @@ export interface components {
             extension?: string;
             colour?: string;
             members?: string[];
+            teams?: string[];
+            ranks?: {
+                [key: string]: number;
+            };
+            /** Format: double */
+            growth?: number;
+            chooses?: components["schemas"]["ChoosesEnum"];
+            asks?: components["schemas"]["AskRequest"][];
+            widening?: components["schemas"]["WidenRequest"][];
+            prefer_s?: number;
+            /** Format: uuid */
+            hours?: string | null;
+            when_closed?: components["schemas"]["WhenShutEnum"];
+            when_nobody?: components["schemas"]["WhenShutEnum"];
             priority?: number;
             longest_wait_s?: number | null;
             threshold_s?: number;
@@ -2798,6 +3053,18 @@ export interface components {
                 [key: string]: string[];
             };
         };
+        /** @description A rule: what it may be, what each layer sets, and what counts. */
+        Setting: {
+            name: string;
+            choices: string[];
+            least: number;
+            most: number;
+            unit: string;
+            centre: unknown | null;
+            team: unknown | null;
+            agent: unknown | null;
+            counts: components["schemas"]["Counted"];
+        };
         /**
          * @description * `blocks` - blocks
          *     * `warns` - warns
@@ -2805,6 +3072,20 @@ export interface components {
          * @enum {string}
          */
         SeverityEnum: "blocks" | "warns" | "hints";
+        /** @description A skill; agents have it at a level from 1 to 10. */
+        Skill: {
+            /** Format: uuid */
+            readonly id: string;
+            revision?: number;
+            /** Format: date-time */
+            readonly updated_at: string;
+            name: string;
+        };
+        /** @description A skill; agents have it at a level from 1 to 10. */
+        SkillRequest: {
+            revision?: number;
+            name: string;
+        };
         /** @description A sound, with one recording a language. */
         Sound: {
             /** Format: uuid */
@@ -2889,6 +3170,21 @@ export interface components {
             revision?: number;
             name: string;
             columns: components["schemas"]["ColumnRequest"][];
+        };
+        /** @description A team; agents name the one that they work in. */
+        Team: {
+            /** Format: uuid */
+            readonly id: string;
+            revision?: number;
+            /** Format: date-time */
+            readonly updated_at: string;
+            name: string;
+            readonly agent_count: number;
+        };
+        /** @description A team; agents name the one that they work in. */
+        TeamRequest: {
+            revision?: number;
+            name: string;
         };
         /**
          * @description * `normal` - the normal way
@@ -3024,19 +3320,32 @@ export interface components {
          */
         WhatEnum: "heard" | "new" | "deleted" | "restored";
         /**
+         * @description * `wait` - wait
+         *     * `leave` - leave
+         * @enum {string}
+         */
+        WhenShutEnum: "wait" | "leave";
+        /**
          * @description * `outside` - an outside number
          *     * `mailbox` - a mailbox
          *     * `flow` - another flow
          * @enum {string}
          */
         WhereEnum: "outside" | "mailbox" | "flow";
-        /**
-         * @description * `none` - None
-         *     * `optional` - Optional
-         *     * `required` - Required
-         * @enum {string}
-         */
-        WrapUpEnum: "none" | "optional" | "required";
+        /** @description After a time skills may be lower by some levels, and other teams may take the contact. */
+        Widen: {
+            after_s: number;
+            /** @default 0 */
+            lower: number;
+            teams?: string[];
+        };
+        /** @description After a time skills may be lower by some levels, and other teams may take the contact. */
+        WidenRequest: {
+            after_s: number;
+            /** @default 0 */
+            lower: number;
+            teams?: string[];
+        };
         /**
          * Accepted
          * @description A warning that the author lets be, and why. It counts for that stop and exit only.
@@ -3056,6 +3365,19 @@ export interface components {
             exit: string;
             /** Reason */
             reason: string;
+        };
+        /**
+         * Asked
+         * @description A skill that agents must have for a contact, and the least level.
+         */
+        DefinitionAsked: {
+            /** Skill */
+            skill: string;
+            /**
+             * Least
+             * @default 1
+             */
+            least: number;
         };
         /**
          * Block
@@ -3641,7 +3963,9 @@ export interface components {
         };
         /**
          * Label
-         * @description What agents read before the caller's number, and the priority in queues. Takes no time.
+         * @description What agents read before the caller's number, and what they must be able to. Takes no time.
+         *
+         *     `priority` and `language` None leave both as they were; `skills` add to what queues ask for.
          */
         DefinitionLabel: {
             /** Id */
@@ -3661,6 +3985,16 @@ export interface components {
              * @default null
              */
             priority: number | null;
+            /**
+             * Skills
+             * @default []
+             */
+            skills: components["schemas"]["DefinitionAsked"][];
+            /**
+             * Language
+             * @default null
+             */
+            language: ("en" | "cy") | null;
             /**
              * Next
              * @default null
@@ -3973,9 +4307,10 @@ export interface components {
         };
         /**
          * Ring
-         * @description Rings an outside number (E.164, fictional ranges included), or people one after another.
+         * @description Rings an outside number (E.164, fictional ranges included), or people.
          *
-         *     Each rings for `ring_s`. Answered, the caller talks there and the call ends with it.
+         *     They ring one after another, or with `at_once` all together and the first to answer has the
+         *     caller. Each rings for `ring_s`. Answered, the caller talks there and the call ends with it.
          */
         DefinitionRing: {
             /** Id */
@@ -3995,6 +4330,11 @@ export interface components {
              * @default []
              */
             people: string[];
+            /**
+             * At Once
+             * @default false
+             */
+            at_once: boolean;
             /**
              * Ring S
              * @default 20
@@ -5620,7 +5960,10 @@ export interface operations {
     };
     handling_rules_retrieve: {
         parameters: {
-            query?: never;
+            query?: {
+                agent?: string;
+                team?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -5646,7 +5989,7 @@ export interface operations {
         };
         requestBody?: {
             content: {
-                "application/json": components["schemas"]["PatchedHandlingRulesRequest"];
+                "application/json": components["schemas"]["PatchedSetRulesRequest"];
             };
         };
         responses: {
@@ -6938,6 +7281,148 @@ export interface operations {
             };
         };
     };
+    skills_list: {
+        parameters: {
+            query?: {
+                /** @description Every row, as CSV. */
+                as?: "csv";
+                /** @description Only these, separated by commas. */
+                ids?: string;
+                /** @description Which field to use when ordering the results. */
+                ordering?: string;
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+                /** @description A search term. */
+                search?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedSkillList"];
+                };
+            };
+        };
+    };
+    skills_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SkillRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Skill"];
+                };
+            };
+        };
+    };
+    skills_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Skill"];
+                };
+            };
+        };
+    };
+    skills_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    skills_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedSkillRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Skill"];
+                };
+            };
+        };
+    };
+    skills_uses_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Use"][];
+                };
+            };
+        };
+    };
     sounds_list: {
         parameters: {
             query?: {
@@ -7245,6 +7730,148 @@ export interface operations {
                 };
                 content: {
                     "audio/wav": string;
+                };
+            };
+        };
+    };
+    teams_list: {
+        parameters: {
+            query?: {
+                /** @description Every row, as CSV. */
+                as?: "csv";
+                /** @description Only these, separated by commas. */
+                ids?: string;
+                /** @description Which field to use when ordering the results. */
+                ordering?: string;
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+                /** @description A search term. */
+                search?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedTeamList"];
+                };
+            };
+        };
+    };
+    teams_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TeamRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Team"];
+                };
+            };
+        };
+    };
+    teams_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Team"];
+                };
+            };
+        };
+    };
+    teams_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    teams_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedTeamRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Team"];
+                };
+            };
+        };
+    };
+    teams_uses_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Use"][];
                 };
             };
         };

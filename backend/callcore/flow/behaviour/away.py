@@ -53,7 +53,8 @@ def with_person(m: Machine, state: RunState, event: Event, now_ms: int) -> Outco
 def begin_ring(m: Machine, state: RunState, step: Ring, before: Before, now_ms: int) -> Outcome:
     """Ring the first person, else the outside number."""
     if step.people:
-        return _ring_person(m, state, step.people[0], step.ring_s, now_ms, before)
+        people = step.people if step.at_once else step.people[:1]
+        return _ring_people(m, state, people, step.ring_s, now_ms, before)
     if not step.number:
         return m.enter(state, step.id, "failed", step.failed, "no_number", "", now_ms, before)
     state = m.at(state, "ringing", "", now_ms + step.ring_s * 1000)
@@ -61,12 +62,17 @@ def begin_ring(m: Machine, state: RunState, step: Ring, before: Before, now_ms: 
     return state, (*before, Dial(step.id, step.number, state.due_ms))
 
 
-def _ring_person(
-    m: Machine, state: RunState, person: str, ring_s: int, now_ms: int, before: Before = ()
+def _ring_people(
+    m: Machine,
+    state: RunState,
+    people: tuple[str, ...],
+    ring_s: int,
+    now_ms: int,
+    before: Before = (),
 ) -> Outcome:
     state = m.at(state, "ringing", "", now_ms + ring_s * 1000)
     assert state.due_ms is not None
-    return state, (*before, RingPerson(state.step, person, state.due_ms))
+    return state, (*before, RingPerson(state.step, people, state.due_ms))
 
 
 def ringing(m: Machine, state: RunState, event: Event, now_ms: int) -> Outcome:
@@ -104,12 +110,12 @@ def _not_reached(
 ) -> Outcome:
     """The next person of a list, or the exit for it."""
     step: Any = m.steps[state.step]
-    people = step.people if isinstance(step, Ring) else ()
+    people = step.people if isinstance(step, Ring) and not step.at_once else ()
     tries = state.tries + 1
     if tries < len(people):
         state = state._replace(tries=tries)
         moved = Moved(step.id, why, step.id, why, str(step.ring_s))
-        return _ring_person(m, state, people[tries], step.ring_s, now_ms, (*before, moved))
+        return _ring_people(m, state, (people[tries],), step.ring_s, now_ms, (*before, moved))
     exit_name = why if isinstance(step, Ring) and why in ("busy", "failed") else "no_answer"
     to = getattr(step, exit_name)
     return m.enter(state, step.id, exit_name, to, why, str(step.ring_s), now_ms, before)
@@ -139,7 +145,7 @@ def put_through(m: Machine, state: RunState, step: Any, target: str, now_ms: int
             return record(m, state, step, now_ms, (moved,))
         return m.play(state, step.id, "greeting", mailbox.greeting, now_ms, (moved,))
     state = state._replace(typed=target)
-    return _ring_person(m, state, target, step.ring_s, now_ms, (moved,))
+    return _ring_people(m, state, (target,), step.ring_s, now_ms, (moved,))
 
 
 # Mailboxes

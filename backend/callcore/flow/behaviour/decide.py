@@ -93,7 +93,8 @@ def label(step: Label, state: RunState, around: Around, now_ms: int) -> Decided:
     """What agents read from now on."""
     text = said(SpokenText(text=step.label), state.values)
     assert isinstance(text, SpokenText)
-    effect = Labelled(step.id, text.text, step.priority)
+    asks = tuple((asked.skill, asked.least) for asked in step.skills)
+    effect = Labelled(step.id, text.text, step.priority, asks, step.language)
     return Decided(state, "next", step.next, "label", text.text, (effect,))
 
 

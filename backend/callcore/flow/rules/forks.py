@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from callcore.flow.conditions import Comparison, Group
-from callcore.flow.definition import Block, CheckQueue, Fork, Lookup, Ring, Times
+from callcore.flow.definition import Block, CheckQueue, Fork, Label, Lookup, Ring, Times
 from callcore.flow.findings import Finding, Fix
 from callcore.flow.inputs import misfit
 from callcore.flow.periods import overlap
@@ -97,6 +97,16 @@ def _checked_queues(walk: Walk) -> Iterator[Finding]:
             yield from missing(walk, step, step.queue, "queue", "would meet the failure rule")
 
 
+def _skills(walk: Walk) -> Iterator[Finding]:
+    for step in walk.flow.steps:
+        if isinstance(step, Label) and any(a.skill not in walk.world.skills for a in step.skills):
+            yield Finding(
+                "missing-skill", "blocks", step.id, "",
+                "A skill that is asked for does not exist any more: nobody could take the caller.",
+                "Take it out, or choose another.",
+            )  # fmt: skip
+
+
 def _people(walk: Walk) -> Iterator[Finding]:
     for step in walk.flow.steps:
         if not isinstance(step, Ring):
@@ -162,4 +172,4 @@ def _block_values(step: Block, name: str, walk: Walk) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-RULES = (_times, _forks, _lookups, _checked_queues, _people, _blocks)
+RULES = (_times, _forks, _lookups, _checked_queues, _people, _skills, _blocks)

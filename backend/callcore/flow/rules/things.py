@@ -18,9 +18,8 @@ from callcore.flow.definition import (
     prompts,
 )
 from callcore.flow.findings import Finding, Fix
+from callcore.flow.parts import LANGUAGES
 from callcore.flow.rules.walk import Walk
-
-LANGUAGES = {"en": "English", "cy": "Welsh"}
 
 
 def missing(

@@ -119,14 +119,16 @@ class TellWait(StepBase):
 
 
 class Ring(StepBase):
-    """Rings an outside number (E.164, fictional ranges included), or people one after another.
+    """Rings an outside number (E.164, fictional ranges included), or people.
 
-    Each rings for `ring_s`. Answered, the caller talks there and the call ends with it.
+    They ring one after another, or with `at_once` all together and the first to answer has the
+    caller. Each rings for `ring_s`. Answered, the caller talks there and the call ends with it.
     """
 
     kind: Literal["ring"] = "ring"
     number: Annotated[str, StringConstraints(pattern=r"^(\+[1-9][0-9]{4,14})?$")] = ""
     people: tuple[AgentRef, ...] = Field(default=(), max_length=20)
+    at_once: bool = False
     ring_s: Annotated[int, Field(ge=5, le=120)] = 20
     busy: StepId | None = None
     no_answer: StepId | None = None

@@ -10,9 +10,11 @@ from callcore.flow.conditions import Group
 from callcore.flow.parts import (
     Exit,
     HoursRef,
+    Language,
     Part,
     QueueRef,
     ShortText,
+    SkillRef,
     StepId,
     ValueName,
 )
@@ -138,16 +140,31 @@ class SetValue(StepBase):
         return (Exit("next", self.next, False),)
 
 
+class Asked(Part):
+    """A skill that agents must have for a contact, and the least level."""
+
+    skill: SkillRef
+    least: Annotated[int, Field(ge=1, le=10)] = 1
+
+
 class Label(StepBase):
-    """What agents read before the caller's number, and the priority in queues. Takes no time."""
+    """What agents read before the caller's number, and what they must be able to. Takes no time.
+
+    `priority` and `language` None leave both as they were; `skills` add to what queues ask for.
+    """
 
     kind: Literal["label"] = "label"
     label: ShortText = ""
     priority: Annotated[int, Field(ge=1, le=99)] | None = None
+    skills: tuple[Asked, ...] = Field(default=(), max_length=10)
+    language: Language | None = None
     next: StepId | None = None
 
     def exits(self) -> tuple[Exit, ...]:
         return (Exit("next", self.next, False),)
+
+    def references(self) -> tuple[str | None, ...]:
+        return tuple(asked.skill for asked in self.skills)
 
 
 class Repeat(StepBase):

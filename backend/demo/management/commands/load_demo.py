@@ -7,7 +7,7 @@ from django.core.management.base import BaseCommand
 from django.db import transaction
 
 from accounts.services import any_users, make_user
-from agents.services import make_agent
+from agents.services import make_agent, set_layer
 from callcore.events import Happening, Kind
 from callcore.flow.definition import load
 from changelog.kept import change, create
@@ -29,11 +29,13 @@ class Command(BaseCommand):
         people = [make_user(*row, scenario.PASSWORD) for row in scenario.OFFICE]
         admin = people[0]
         hours = create(admin, kind_named("hours").model, **scenario.HOURS)
-        teams = _agents(admin)
+        agents, teams = _agents(admin)
         queues = _queues(admin, teams, _code_sets(admin))
         mailboxes = _mailboxes(admin, queues)
-        refs = {**queues, **mailboxes, "hours": f"hours:{hours.pk}", "table": _table(admin)}
-        for number, agent in enumerate(teams["Passenger care"], start=1):
+        storm = create(admin, kind_named("hours").model, **scenario.STORM)
+        refs = {**queues, **mailboxes, "hours": f"hours:{hours.pk}", "storm": f"hours:{storm.pk}",
+                "table": _table(admin)}  # fmt: skip
+        for number, agent in enumerate(agents["Passenger care"][:2], start=1):
             refs[f"Office person {number}"] = f"agent:{agent.pk}"
         flows = _flows(admin, refs, _sounds(admin))
         _numbers(admin, flows, refs)
@@ -99,21 +101,27 @@ def _numbers(admin: Any, flows: dict[str, Any], refs: dict[str, str]) -> None:
         )  # fmt: skip
 
 
-def _agents(admin: Any) -> dict[str, list[Any]]:
-    return {
-        team: [
-            make_agent(
-                admin,
-                name=name,
-                extension=extension,
-                team=team,
-                username=name.split()[0].lower(),
+def _agents(admin: Any) -> tuple[dict[str, list[Any]], dict[str, Any]]:
+    """The agents by team, and the teams."""
+    team, skill = kind_named("team").model, kind_named("skill").model
+    skills = {name: create(admin, skill, name=name) for name in scenario.SKILLS}
+    teams = {name: create(admin, team, name=name) for name in scenario.TEAMS}
+    agents: dict[str, list[Any]] = {}
+    for name, (site, people) in scenario.TEAMS.items():
+        for person, extension in people:
+            first = person.split()[0]
+            levels = {str(skills[s].pk): of[first] for s, of in scenario.SKILLS.items()
+                      if first in of}  # fmt: skip
+            languages = ["en", "cy"] if first in scenario.WELSH else ["en"]
+            made = make_agent(
+                admin, name=person, extension=extension, team=teams[name], site=site,
+                languages=languages, skills=levels, username=first.lower(),
                 password=scenario.PASSWORD,
-            )
-            for name, extension in members
-        ]
-        for team, members in scenario.TEAMS.items()
-    }
+            )  # fmt: skip
+            agents.setdefault(name, []).append(made)
+    for name, values in scenario.TEAM_RULES.items():
+        set_layer(admin, None, None, values, team=str(teams[name].pk))
+    return agents, teams
 
 
 def _code_sets(admin: Any) -> dict[str, Any]:
@@ -128,14 +136,19 @@ def _code_sets(admin: Any) -> dict[str, Any]:
     }
 
 
-def _queues(admin: Any, teams: dict[str, list[Any]], sets: dict[str, Any]) -> dict[str, str]:
+def _queues(admin: Any, teams: dict[str, Any], sets: dict[str, Any]) -> dict[str, str]:
     queue = kind_named("queue").model
+    skills = {s.name: str(s.pk) for s in kind_named("skill").model.objects.all()}
     refs = {}
-    for name, colour, its_teams, codes, more, note in scenario.QUEUES:
-        members = [agent for team in its_teams for agent in teams[team]]
+    for name, colour, its_teams, codes, asked, more, note in scenario.QUEUES:
+        widening = [
+            {"after_s": after, "lower": lower, "teams": [str(teams[team].pk)] if team else []}
+            for after, lower, team in scenario.WIDENING.get(name, [])
+        ]
         made = create(
-            admin, queue, name=name, colour=colour, members=members, code_set=sets[codes],
-            note=note, finished=True, **more,
+            admin, queue, name=name, colour=colour, teams=[teams[t] for t in its_teams],
+            code_set=sets[codes], note=note, finished=True, widening=widening,
+            asks=[{"skill": skills[asked[0]], "least": asked[1]}] if asked else [], **more,
         )  # fmt: skip
         refs[name] = f"queue:{made.pk}"
     named = create(admin, queue, name="Lost property desk")
@@ -155,6 +168,9 @@ def _flows(admin: Any, refs: dict[str, str], sounds: dict[str, str]) -> dict[str
     put_in_force("While waiting", scenario.while_waiting(refs["Night line mailbox"]))
     bookings = kind_named("queue").model.objects.get(pk=refs["Bookings"].partition(":")[2])
     change(admin, bookings, None, plan=flows["While waiting"])
+    put_in_force("After hours", scenario.after_hours(refs))
+    refs["After hours"] = f"flow:{flows['After hours'].pk}"
+    refs["storm words"] = sounds["Storm closure"]
     openings = (sounds[name] for name in scenario.OPENINGS)
     put_in_force("Main line", scenario.main_line(refs, *openings))
     put_in_force("Port desk", scenario.port_desk())

@@ -1,64 +1,144 @@
-import { Button } from "@mui/material";
+import { Button, MenuItem, TextField } from "@mui/material";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useSnackbar } from "notistack";
+import { useState } from "react";
 import { api, data, type Schemas, words } from "../../api/client";
-import type { Resource } from "../../api/resources";
+import { keys } from "../../api/keys";
+import { agents, teams } from "../../api/resources";
 import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
-import { ConflictDialog } from "../shared/ConflictDialog";
-import { FieldInput } from "../shared/FieldInput";
-import type { Field } from "../shared/fields";
 import styles from "../shared/shared.module.css";
-import { useKeptForm } from "../shared/useKeptForm";
+import { ThingPicker } from "../shared/ThingPicker";
 
 type Rules = Schemas["HandlingRules"];
+type Setting = Rules["settings"][number];
+type Layer = "centre" | "team" | "agent";
 
-/** The one row of rules, in the shape that forms know. */
-const rules = {
-  what: "handling-rules",
-  get: () => data(api.GET("/api/v1/handling-rules")),
-  change: (_id: string, values: object) => data(api.PATCH("/api/v1/handling-rules", { body: values })),
-} as unknown as Resource<Rules>;
+const layers: Layer[] = ["centre", "team", "agent"];
 
-const fields: Field[] = [
-  { kind: "number", name: "ring_s", label: "Ring time before the next agent", unit: "s" },
-  {
-    kind: "choice", name: "wrap_up", label: "Wrap-up code",
-    options: [
-      { value: "none", label: "None: no wrap-up after a contact" },
-      { value: "optional", label: "Optional" },
-      { value: "required", label: "Required before the next contact" },
-    ],
-  },
-  { kind: "number", name: "longest_wrap_s", label: "Longest wrap-up time", unit: "s", help: "Then the agent is available again, with “no code” if none was chosen." },
-  { kind: "list", name: "away_reasons", label: "Away reasons, one a line" },
-];
+/** What each rule is called, and its choices. */
+const rules: Record<string, { label: string; about: string; choices?: Record<string, string> }> = {
+  ring_s: { label: "Ring time", about: "before the contact goes to the next agent" },
+  answers: { label: "Answers", about: "by hand, or it is connected as soon as it rings", choices: { by_hand: "by hand", at_once: "at once" } },
+  missed: { label: "After a missed ring", about: "whether the agent is set away", choices: { stays: "stays available", away: "is set away" } },
+  wrap_up: { label: "Wrap-up code", about: "after each contact", choices: { none: "none", optional: "optional", required: "required" } },
+  target_wrap_s: { label: "Wrap-up target", about: "shown at the desk" },
+  longest_wrap_s: { label: "Longest wrap-up", about: "then available again, with “no code” if none was chosen" },
+};
 
-/** How agents of the whole centre work. */
+function said(setting: Setting, value: unknown): string {
+  if (value === null || value === undefined) return "";
+  const choice = rules[setting.name]?.choices?.[String(value)];
+  return choice ?? `${String(value)} ${setting.unit}`.trim();
+}
+
+interface CellProps {
+  setting: Setting;
+  layer: Layer;
+  disabled: boolean;
+  set: (value: unknown) => void;
+}
+
+/** What one layer sets: nothing, a choice, or a number. */
+function Cell({ setting, layer, disabled, set }: CellProps) {
+  const value = setting[layer] as string | number | null;
+  const [typed, setTyped] = useState<string | null>(null);
+  const label = `${rules[setting.name]?.label ?? setting.name}, ${layer}`;
+  if (setting.choices.length)
+    return (
+      <TextField select size="small" value={value ?? ""} disabled={disabled} slotProps={{ htmlInput: { "aria-label": label }, select: { displayEmpty: true } }} onChange={(event) => { set(event.target.value || null); }} sx={{ minWidth: 130 }}>
+        {layer !== "centre" && <MenuItem value=""><span className="dim">inherited</span></MenuItem>}
+        {setting.choices.map((choice) => <MenuItem key={choice} value={choice}>{rules[setting.name]?.choices?.[choice] ?? choice}</MenuItem>)}
+      </TextField>
+    );
+  const done = () => {
+    if (typed === null) return;
+    set(typed === "" ? null : Number(typed));
+    setTyped(null);
+  };
+  return (
+    <TextField size="small" type="number" value={typed ?? value ?? ""} placeholder={layer === "centre" ? "" : "inherited"} disabled={disabled} slotProps={{ htmlInput: { "aria-label": label, min: setting.least, max: setting.most } }} sx={{ width: 130 }}
+      onChange={(event) => { setTyped(event.target.value); }} onBlur={done} onKeyDown={(event) => { if (event.key === "Enter") done(); }} />
+  );
+}
+
+/** The line on which a value runs from its layer to the column that counts; barred where a nearer layer overrides it. */
+function Run({ setting, layer, shown }: { setting: Setting; layer: Layer; shown: Layer[] }) {
+  const from = shown.indexOf(setting.counts.layer);
+  const at = shown.indexOf(layer);
+  const set = setting[layer] !== null && setting[layer] !== undefined;
+  if (at < from) return set ? <span className="dim" title="overridden by a nearer layer" aria-label="overridden" style={{ borderTop: "2px dotted var(--edge)", width: 22, borderRight: "2px solid var(--plum)", height: 9 }} /> : null;
+  return <span aria-hidden="true" style={{ borderTop: "2px solid var(--pine)", width: 22, height: 0 }} />;
+}
+
+/** How agents work, layer by layer: a value counts until a nearer layer sets its own. */
 export default function HandlingRules() {
   const { may } = useSession();
+  const cache = useQueryClient();
   const { enqueueSnackbar } = useSnackbar();
-  const form = useKeptForm(rules, "centre", {}, () => { enqueueSnackbar("The rules are saved; they count at once."); });
-  if (form.pending) return <Loading what="the rules" />;
-  if (form.failure) return <Failure error={form.failure} retry={form.reload} />;
+  const [team, setTeam] = useState<string | null>(null);
+  const [agent, setAgent] = useState<string | null>(null);
   const mayChange = may("change", "agents");
+  const query = { ...(team && !agent && { team }), ...(agent && { agent }) };
+  const key = ["handling-rules", query];
+  const found = useQuery({ queryKey: key, queryFn: () => data(api.GET("/api/v1/handling-rules", { params: { query } })) });
+  const set = useMutation({
+    mutationFn: ({ layer, values, reasons }: { layer: Layer; values?: Record<string, unknown>; reasons?: string[] }) =>
+      data(api.PATCH("/api/v1/handling-rules", { body: { layer, team: agent ? teamOf : team, agent, revision: found.data?.revisions[layer] ?? null, ...(values && { values }), ...(reasons && { away_reasons: reasons }) } as never })),
+    onSuccess: (rulesNow) => { cache.setQueryData(key, rulesNow); void cache.invalidateQueries({ queryKey: ["handling-rules"] }); enqueueSnackbar("Saved; it counts at once."); },
+    onError: (error) => { enqueueSnackbar(words(error), { variant: "error" }); void found.refetch(); },
+  });
+  const person = useQuery({ queryKey: keys.one("agents", agent ?? ""), queryFn: () => agents.get(agent ?? ""), enabled: agent !== null });
+  const teamOf = agent ? (person.data?.team ?? null) : team;
+  const [reasons, setReasons] = useState<string | null>(null);
+  if (found.isError) return <Failure error={found.error} retry={() => void found.refetch()} />;
+  if (!found.data) return <Loading what="the rules" />;
+  const shown = layers.filter((layer) => layer === "centre" || (layer === "team" ? Boolean(found.data.team) : Boolean(found.data.agent)));
+  const heads: Record<Layer, string> = { centre: "The centre", team: found.data.team, agent: found.data.agent };
+  const standing = found.data.away_reasons.join("\n");
+  const cell = { padding: "7px 10px", borderTop: "1px solid var(--line-2)", verticalAlign: "middle" };
   return (
-    <form noValidate onSubmit={(event) => { event.preventDefault(); form.save(); }} aria-label="Handling rules">
-      <div className={styles.head}><h1>Handling rules</h1><span className="dim">for the whole centre, at once, no publishing</span></div>
-      <div className={styles.fields} style={{ maxWidth: 520 }}>
-        {fields.map((field) => (
-          <FieldInput key={field.name} field={field} value={form.values[field.name]} disabled={!mayChange}
-            error={form.errors[field.name]?.[0] ?? Object.entries(form.errors).find(([name]) => name.startsWith(`${field.name}.`))?.[1][0]}
-            change={(value) => { form.set(field.name, value); }} />
-        ))}
-        {form.saveError !== null && <div role="alert" style={{ color: "var(--plum-ink)" }}>{words(form.saveError)}</div>}
-        {mayChange && (
+    <section aria-label="Handling rules" style={{ overflow: "auto" }}>
+      <div className={styles.head}>
+        <h1>Handling rules</h1>
+        <div style={{ width: 230 }}><ThingPicker resource={teams} nameOf={(one) => one.name} disabled={agent !== null} field={{ label: "Of the team" }} value={agent ? teamOf : team} choose={setTeam} /></div>
+        <div style={{ width: 230 }}><ThingPicker resource={agents} nameOf={(one) => one.name} disabled={false} field={{ label: "Of the agent" }} value={agent} choose={setAgent} /></div>
+        <span className="dim">they count at once, no publishing</span>
+      </div>
+      <table style={{ margin: "0 16px", borderCollapse: "collapse", background: "var(--sheet)", border: "1px solid var(--line)", fontSize: 13.5 }}>
+        <thead>
+          <tr style={{ textAlign: "left" }}>
+            <th style={{ padding: "8px 10px" }}>Rule</th>
+            {shown.map((layer) => <th key={layer} style={{ padding: "8px 10px" }}>{heads[layer]}</th>)}
+            <th style={{ padding: "8px 10px" }}>Counts</th>
+          </tr>
+        </thead>
+        <tbody>
+          {found.data.settings.map((setting) => (
+            <tr key={setting.name}>
+              <td style={{ ...cell, width: 260 }}><b>{rules[setting.name]?.label ?? setting.name}</b><div className="dim" style={{ fontSize: 12 }}>{rules[setting.name]?.about}</div></td>
+              {shown.map((layer) => (
+                <td key={layer} style={cell}>
+                  <span style={{ display: "flex", alignItems: "center", gap: 8 }}>
+                    <Cell key={`${JSON.stringify(query)} ${String(setting[layer])}`} setting={setting} layer={layer} disabled={!mayChange || set.isPending} set={(value) => { set.mutate({ layer, values: { [setting.name]: value } }); }} />
+                    <Run setting={setting} layer={layer} shown={shown} />
+                  </span>
+                </td>
+              ))}
+              <td style={cell}><b>{said(setting, setting.counts.value)}</b> <span className="dim">from {setting.counts.layer === "centre" ? "the centre" : `the ${setting.counts.layer}`}</span></td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <div style={{ margin: 16, maxWidth: 420, display: "grid", gap: 8 }}>
+        <TextField label="Away reasons of the centre, one a line" multiline minRows={3} value={reasons ?? standing} disabled={!mayChange} onChange={(event) => { setReasons(event.target.value); }} />
+        {mayChange && reasons !== null && reasons !== standing && (
           <div style={{ display: "flex", gap: 8 }}>
-            <Button type="submit" variant="contained" disabled={!form.dirty || form.saving}>Save</Button>
-            {form.dirty && <Button onClick={form.revert}>Undo typing</Button>}
+            <Button variant="contained" disabled={set.isPending} onClick={() => { set.mutate({ layer: "centre", reasons: reasons.split("\n").map((line) => line.trim()).filter(Boolean) }); setReasons(null); }}>Save</Button>
+            <Button onClick={() => { setReasons(null); }}>Undo typing</Button>
           </div>
         )}
       </div>
-      {form.conflict && <ConflictDialog conflict={form.conflict} fields={fields} settle={form.settle} />}
-    </form>
+    </section>
   );
 }

@@ -18,6 +18,7 @@ export type StepField =
   | { kind: "choice"; name: string; label: string; options: { value: string; label: string }[] }
   | { kind: "tick"; name: string; label: string }
   | { kind: "phone"; name: string; label: string; when?: (step: Step) => boolean }
+  | { kind: "skills"; name: string }
   | { kind: "conditions" }
   | { kind: "times" }
   | { kind: "cells"; label: string }
@@ -134,10 +135,12 @@ export const stepForms: Record<StepKind, StepForm> = {
     ],
   },
   label: {
-    word: "Label the contact", group: "Decide", about: "what agents read, and priority", exits: ["next"], make: () => ({ label: "", priority: null, next: null }),
+    word: "Label the contact", group: "Decide", about: "what agents read, and priority", exits: ["next"], make: () => ({ label: "", priority: null, skills: [], language: null, next: null }),
     fields: [
       { kind: "text", name: "label", label: "Agents read before the number", help: "May hold values, such as {party}." },
       { kind: "number", name: "priority", label: "Priority in queues", least: 1, most: 99, help: "1 to 99; higher is served first", optional: "as the queue has it" },
+      { kind: "skills", name: "skills" },
+      { kind: "choice", name: "language", label: "Agents must speak", options: [{ value: "", label: "any language" }, { value: "en", label: "English" }, { value: "cy", label: "Welsh" }] },
       exit("next", "Then leads to"),
     ],
   },
@@ -164,10 +167,11 @@ export const stepForms: Record<StepKind, StepForm> = {
     ],
   },
   ring: {
-    word: "Ring", group: "Reach somebody", about: "people in order, or an outside number", exits: ["no_answer", "busy", "failed"],
-    make: () => ({ number: "", people: [], ring_s: 20, no_answer: null, busy: null, failed: null }),
+    word: "Ring", group: "Reach somebody", about: "people, or an outside number", exits: ["no_answer", "busy", "failed"],
+    make: () => ({ number: "", people: [], at_once: false, ring_s: 20, no_answer: null, busy: null, failed: null }),
     fields: [
       { kind: "people", name: "people", label: "People, one after another" },
+      { kind: "tick", name: "at_once", label: "all of them at once, the first to answer" },
       { kind: "phone", name: "number", label: "Or an outside number" },
       ringing, exit("no_answer", "If nobody answers leads to"), exit("busy", "If it is busy leads to"), exit("failed", "If it cannot be reached leads to"),
     ],

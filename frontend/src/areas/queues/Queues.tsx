@@ -1,11 +1,13 @@
 import type { Schemas } from "../../api/client";
-import { agents, codeSets, queues, waitingPlans } from "../../api/resources";
+import { agents, codeSets, hours, queues, teams, waitingPlans } from "../../api/resources";
 import { clock, percent } from "../../frame/format";
 import { useTopic } from "../../frame/useLive";
 import type { FloorQueue } from "../floor/types";
 import { picked } from "../shared/fields";
 import { UsedBy } from "../shared/UsedBy";
 import { KeptPage } from "../shared/KeptPage";
+import { AsksField } from "../agents/SkillLevels";
+import { WidenField } from "./WidenField";
 
 type Queue = Schemas["Queue"];
 
@@ -15,6 +17,12 @@ const formulas = [
   { value: "C", label: "C: answered in time ÷ offered" },
   { value: "D", label: "D: answered in time ÷ (offered − short abandons)" },
 ];
+
+const ways = [
+  { value: "longest_idle", label: "Longest idle first" }, { value: "fewest", label: "Fewest contacts today first" }, { value: "best_skill", label: "Best skill, then longest idle" },
+  { value: "turn", label: "Each in turn" }, { value: "listed", label: "Always from the top of the list" }, { value: "all", label: "All at once, the first to answer" },
+];
+const waitOrLeave = [{ value: "wait", label: "Callers wait all the same" }, { value: "leave", label: "Callers go on in the flow at once" }];
 
 /** Today's figures of a queue: every way out, adding up to those offered. */
 function Today({ id }: { id: string }) {
@@ -84,7 +92,7 @@ export default function Queues() {
       noun="queue"
       titleOf={(queue) => queue.name}
       sort={[{ field: "name", sort: "asc" }]}
-      initial={{ members: [] }}
+      initial={{ members: [], teams: [], asks: [], widening: [], chooses: "longest_idle", growth: 0, when_nobody: "wait", when_closed: "wait" }}
       empty="A queue needs a name to begin with; members, times and goals can follow."
       columns={[
         {
@@ -104,9 +112,17 @@ export default function Queues() {
       fields={[
         { kind: "text", name: "name", label: "Name", required: true },
         { kind: "many", name: "members", label: "Members", ...picked(agents, (agent) => agent.name) },
+        { kind: "many", name: "teams", label: "And whole teams", ...picked(teams, (team) => team.name) },
+        { kind: "choice", name: "chooses", label: "The next agent", options: ways },
+        { kind: "own", name: "asks", label: "Callers need", Input: AsksField },
+        { kind: "own", name: "widening", label: "Widening", Input: WidenField },
         { kind: "text", name: "extension", label: "Extension", help: "Calls can be put through to it; empty: none." },
         { kind: "number", name: "priority", label: "Priority", unit: "of 99", help: "Higher is served first." },
+        { kind: "number", name: "growth", label: "Grows by", unit: "a minute", help: "0: a wait alone raises nobody." },
         { kind: "number", name: "longest_wait_s", label: "Longest wait", unit: "s", nullable: "without end" },
+        { kind: "choice", name: "when_nobody", label: "When nobody is signed in", options: waitOrLeave },
+        { kind: "one", name: "hours", label: "Hours", none: "Always", ...picked(hours, (one) => one.name) },
+        { kind: "choice", name: "when_closed", label: "Outside of the hours", options: waitOrLeave, when: (values) => Boolean(values.hours) },
         { kind: "one", name: "plan", label: "Waiting plan", none: "Music only", ...picked(waitingPlans, (plan) => plan.name) },
         { kind: "number", name: "threshold_s", label: "Service threshold", unit: "s" },
         { kind: "number", name: "goal_percent", label: "Goal", unit: "%" },
@@ -116,8 +132,8 @@ export default function Queues() {
         { kind: "area", name: "note", label: "Agents read" },
         { kind: "colour", name: "colour", label: "Colour" },
       ]}
-      copy={({ name, members, priority, longest_wait_s, plan, threshold_s, goal_percent, formula, short_abandon_s, code_set, note, colour }) =>
-        ({ name: `${name} 2`, members, priority, longest_wait_s, plan, threshold_s, goal_percent, formula, short_abandon_s, code_set, note, colour })}
+      copy={({ name, members, teams: whole, chooses, asks, widening, growth, when_nobody, when_closed, hours: open, priority, longest_wait_s, plan, threshold_s, goal_percent, formula, short_abandon_s, code_set, note, colour }) =>
+        ({ name: `${name} 2`, members, teams: whole, chooses, asks, widening, growth, when_nobody, when_closed, hours: open, priority, longest_wait_s, plan, threshold_s, goal_percent, formula, short_abandon_s, code_set, note, colour })}
       top={(queue) => <><Today id={queue.id} /><ExpectedWait id={queue.id} /></>}
       extra={(queue) => <UsedBy resource={queues} id={queue.id} />}
     />

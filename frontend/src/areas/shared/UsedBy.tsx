@@ -5,7 +5,7 @@ import { keys } from "../../api/keys";
 import type { Kept, Resource } from "../../api/resources";
 
 const pages: Record<string, string> = {
-  flow: "/guide/flows", number: "/arrive/numbers", queue: "/wait/queues", mailbox: "/wait/mailboxes", diversion: "/arrive/diversions", agent: "/talk/agents", code_set: "/wrap-up/sets",
+  flow: "/guide/flows", number: "/arrive/numbers", queue: "/wait/queues", mailbox: "/wait/mailboxes", diversion: "/arrive/diversions", agent: "/talk/agents", team: "/talk/teams", skill: "/talk/skills", code_set: "/wrap-up/sets",
 };
 
 /** Where a thing is used, each place a link. */

@@ -2,6 +2,7 @@ import { Button, Checkbox, FormControlLabel, MenuItem, TextField } from "@mui/ma
 import type { Definition, Prompt, Step, Stop } from "../../../api/client";
 import { agents } from "../../../api/resources";
 import shared from "../../shared/shared.module.css";
+import { SkillRows } from "../../agents/SkillLevels";
 import { ThingsPicker } from "../../shared/ThingPicker";
 import { addArm, addAt, type Menu, newStep, removeStep, setStep, setTarget, stepOf } from "../edits";
 import { kindsFor, kindWord, knownValues, spoken, type StepField, stepForms } from "../kinds";
@@ -55,6 +56,9 @@ function NamedField({ field, props }: { field: Named; props: StepProps<Step> }) 
       return <RefPicker of={field.of} label={field.label} empty={field.empty} value={value as string | null} inputs={inputs} disabled={disabled} choose={(ref) => { set(ref, false); }} />;
     case "people":
       return <ThingsPicker resource={agents} nameOf={(agent) => agent.name} disabled={disabled} field={{ label: field.label }} value={(value as string[]).map((ref) => ref.slice(6))} choose={(ids) => { set(ids.map((id) => `agent:${id}`), false); }} />;
+    case "skills":
+      return <SkillRows label="Agents must be able to" word="At least" rows={(value as { skill: string; least: number }[]).map((row) => ({ skill: row.skill.slice(6), level: row.least }))} disabled={disabled}
+        change={(rows) => { set(rows.map((row) => ({ skill: `skill:${row.skill}`, least: row.level })), false); }} />;
     case "text":
       return <TextField label={field.label} value={value} disabled={disabled} helperText={field.help} slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => { set(event.target.value); }} />;
     case "value":
@@ -65,7 +69,7 @@ function NamedField({ field, props }: { field: Named; props: StepProps<Step> }) 
       return <NumberField field={props.channel === "text" && field.name === "wait_s" ? { ...field, most: 86400, help: "seconds, a day at the most" } : field} value={value as number | null} disabled={disabled} set={set} />;
     case "choice":
       return (
-        <TextField select label={field.label} value={value} disabled={disabled} onChange={(event) => { set(event.target.value, false); }}>
+        <TextField select label={field.label} value={value ?? ""} disabled={disabled} onChange={(event) => { set(event.target.value === "" && field.name === "language" ? null : event.target.value, false); }}>
           {field.options.map((option) => <MenuItem key={option.value} value={option.value}>{option.label}</MenuItem>)}
         </TextField>
       );

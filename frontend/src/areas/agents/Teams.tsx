@@ -1,0 +1,33 @@
+import type { Schemas } from "../../api/client";
+import { skills, teams } from "../../api/resources";
+import { KeptPage } from "../shared/KeptPage";
+import { UsedBy } from "../shared/UsedBy";
+
+/** Agents who work together; queues can have whole teams as members. */
+export function Teams() {
+  return (
+    <KeptPage<Schemas["Team"]>
+      resource={teams} area="agents" base="/talk/teams" title="Teams" noun="team" titleOf={(team) => team.name} sort={[{ field: "name", sort: "asc" }]}
+      empty="A team is a name that agents carry. Queues take whole teams as members, and handling rules can be set for a team."
+      columns={[
+        { field: "name", headerName: "Name", flex: 1, minWidth: 200 },
+        { field: "agent_count", headerName: "Agents", width: 110, align: "right", headerAlign: "right" },
+      ]}
+      fields={[{ kind: "text", name: "name", label: "Name", required: true }]}
+      extra={(team) => <UsedBy resource={teams} id={team.id} />}
+    />
+  );
+}
+
+/** What agents can do, at levels from 1 to 10. */
+export function Skills() {
+  return (
+    <KeptPage<Schemas["Skill"]>
+      resource={skills} area="agents" base="/talk/skills" title="Skills" noun="skill" titleOf={(skill) => skill.name} sort={[{ field: "name", sort: "asc" }]}
+      empty="A skill is what some agents can do and others cannot. Queues ask for it with a least level; languages are set at the agent."
+      columns={[{ field: "name", headerName: "Name", flex: 1, minWidth: 200 }]}
+      fields={[{ kind: "text", name: "name", label: "Name", required: true }]}
+      extra={(skill) => <UsedBy resource={skills} id={skill.id} />}
+    />
+  );
+}
