@@ -10,7 +10,7 @@ from accounts.policy import may
 AREAS = (
     "numbers", "diversions", "hours", "flows", "sounds", "lookups", "queues", "mailboxes",
     "messages", "callbacks", "contacts", "agents", "wrapup", "floor", "changes", "desk",
-    "telephone",
+    "telephone", "stand_ins",
 )  # fmt: skip
 
 

@@ -54,6 +54,9 @@ SKILLS: dict[str, dict[str, int]] = {
     "Groups": {"Nerys": 8, "Kofi": 5, "Leilani": 7, "Owain": 6},
 }  # fmt: skip
 
+#: How many agents the stand-ins let work.
+AT_WORK = 26
+
 CODES = [
     ("New booking", "11", "Bookings"), ("Booking changed", "12", "Bookings"),
     ("Booking cancelled", "13", "Bookings"), ("Refund asked for", "14", "Bookings"),
@@ -122,33 +125,39 @@ def text(words: str) -> dict[str, str]:
     return {"kind": "text", "text": words, "language": "en"}
 
 
-def _by_season(summer: str, winter: str, following: str) -> list[dict[str, Any]]:
-    """The greeting of the summer timetable, else that of the winter's."""
-    return [
-        {"kind": "times", "id": "season", "name": "Which timetable", "otherwise": "winter",
-         "arms": [{"id": "summer", "label": "Summer", "next": "welcome", "periods": [
-             {"first": "2027-05-01", "last": "2027-09-30"}]}]},
-        {"kind": "say", "id": "welcome", "next": following,
-         "prompt": {"kind": "sound", "sound": summer}},
-        {"kind": "say", "id": "winter", "next": following,
-         "prompt": {"kind": "sound", "sound": winter}},
-    ]  # fmt: skip
-
-
-def main_line(refs: dict[str, str], summer: str, winter: str) -> dict[str, Any]:
-    """The main line: a greeting by season, four keys, a sub-menu, three queues, hours of one."""
-    say = {"kind": "say"}
+def welcome(refs: dict[str, str], summer: str, winter: str) -> dict[str, Any]:
+    """A shared block: the greeting of the season, or what there is to say in a storm."""
     return {
-        "language": "en",
+        "purpose": "block",
         "start": "storm",
-        "stay_limit_s": 600,
-        "failure_prompt": text("We are sorry, something went wrong. Please call again."),
         "steps": [
             {"kind": "hours", "id": "storm", "hours": refs["storm"], "open": "season",
              "closed": "storm-words"},
-            {"kind": "say", "id": "storm-words", "next": "main-menu",
+            {"kind": "say", "id": "storm-words", "next": "greeted",
              "prompt": {"kind": "sound", "sound": refs["storm words"]}},
-            *_by_season(summer, winter, "main-menu"),
+            {"kind": "times", "id": "season", "name": "Which timetable", "otherwise": "winter",
+             "arms": [{"id": "summer", "label": "Summer", "next": "summer", "periods": [
+                 {"first": "2027-05-01", "last": "2027-09-30"}]}]},
+            {"kind": "say", "id": "summer", "next": "greeted",
+             "prompt": {"kind": "sound", "sound": summer}},
+            {"kind": "say", "id": "winter", "next": "greeted",
+             "prompt": {"kind": "sound", "sound": winter}},
+            {"kind": "end", "id": "greeted", "label": "Greeted"},
+        ],
+    }  # fmt: skip
+
+
+def main_line(refs: dict[str, str]) -> dict[str, Any]:
+    """The main line: a shared greeting, five keys, a sub-menu, three queues, hours of one."""
+    say = {"kind": "say"}
+    return {
+        "language": "en",
+        "start": "welcome",
+        "stay_limit_s": 600,
+        "failure_prompt": text("We are sorry, something went wrong. Please call again."),
+        "steps": [
+            {"kind": "block", "id": "welcome", "flow": refs["Welcome"], "worked": "main-menu",
+             "not_worked": "main-menu"},
             {"kind": "menu", "id": "main-menu", "name": "Main menu", "wait_s": 8, "tries": 3,
              "prompt": text("For bookings and changes, press 1. For today's sailings, press 2. "
                             "For help on board, press 3. For vehicles and freight, press 4. "

@@ -5,6 +5,7 @@ from __future__ import annotations
 import uuid
 from typing import Any
 
+from django.conf import settings
 from django.http import Http404
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers
@@ -13,8 +14,9 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from agents.services import agent_of
-from exchange.commands import ask
+from exchange.commands import ask, reload_exchange
 from exchange.consumers import may_watch
+from exchange.models import StandIns
 from exchange.snapshots import snapshot
 from hazeridge.api.problems import Problem, bad_request
 from numbers_app.plan import NotANumber, read, read_any
@@ -166,6 +168,40 @@ class DeskView(APIView):
         }
         ask(request.user, f"agent.{action}", body)
         return Response(status=204)
+
+
+class StandInsSerializer(serializers.ModelSerializer):
+    """Simulated callers and agents. A load of 1 is the usual day."""
+
+    load = serializers.FloatField(min_value=0, max_value=20, required=False)
+    agents = serializers.IntegerField(min_value=0, max_value=1000, required=False)
+    seed = serializers.IntegerField(min_value=1, max_value=10**9, required=False)
+
+    class Meta:
+        model = StandIns
+        fields = ["on", "load", "agents", "seed"]
+
+
+class StandInsView(APIView):
+    """The stand-ins of this site: switched on and off here, for trying a set-up."""
+
+    area = "stand_ins"
+
+    @extend_schema(responses=StandInsSerializer)
+    def get(self, request: Request) -> Response:
+        return Response(StandInsSerializer(_stand_ins()).data)
+
+    @extend_schema(request=StandInsSerializer(partial=True), responses=StandInsSerializer)
+    def patch(self, request: Request) -> Response:
+        form = StandInsSerializer(_stand_ins(), data=request.data, partial=True)
+        form.is_valid(raise_exception=True)
+        form.save()
+        reload_exchange(request.user)
+        return Response(form.data)
+
+
+def _stand_ins() -> StandIns:
+    return StandIns.objects.get_or_create(site=settings.EXCHANGE_SITE)[0]
 
 
 class LiveSerializer(serializers.Serializer):

@@ -76,6 +76,16 @@ class Callback(models.Model):
         indexes = [models.Index(fields=["site", "state", "entered_ms"], name="callbacks_by_state")]
 
 
+class StandIns(models.Model):
+    """The simulated callers and agents of a site: whether there are any, and how many."""
+
+    site = models.CharField(max_length=40, primary_key=True)
+    on = models.BooleanField(default=False)
+    load = models.FloatField(default=1.0)
+    agents = models.PositiveSmallIntegerField(default=30)
+    seed = models.PositiveIntegerField(default=1)
+
+
 class Command(models.Model):
     """Something the exchange is asked to do; it writes the answer into the row."""
 

@@ -13,7 +13,15 @@ from accounts.api import SessionView
 from agents.api import AgentViewSet, HandlingRulesView, SkillViewSet, TeamViewSet
 from changelog.api import ChangeViewSet
 from diversions.api import DiversionViewSet
-from exchange.api import CallKeyView, CallsView, DeskView, HangUpView, LiveView, TextsView
+from exchange.api import (
+    CallKeyView,
+    CallsView,
+    DeskView,
+    HangUpView,
+    LiveView,
+    StandInsView,
+    TextsView,
+)
 from exchange.records_api import CallbackViewSet, ContactViewSet
 from flows.api import FlowFileSchemaView, FlowSchemaView, FlowViewSet, TrialView
 from hazeridge.search import SearchView
@@ -66,6 +74,7 @@ api = [
     path("texts", TextsView.as_view()),
     path("calls/<uuid:contact>/keys", CallKeyView.as_view()),
     path("calls/<uuid:contact>/hang-up", HangUpView.as_view()),
+    path("stand-ins", StandInsView.as_view()),
     path("desk/<str:action>", DeskView.as_view()),
     re_path(_LIVE, LiveView.as_view()),
     path("trials/<uuid:pk>", TrialView.as_view()),

@@ -28,6 +28,7 @@ const HandlingRules = lazy(() => import("./areas/agents/HandlingRules"));
 const Codes = lazy(() => import("./areas/wrapup/Codes"));
 const CodeSets = lazy(() => import("./areas/wrapup/CodeSets"));
 const Floor = lazy(() => import("./areas/floor/Floor"));
+const StandIns = lazy(() => import("./areas/standins/StandIns"));
 const Changes = lazy(() => import("./areas/changelog/Changes"));
 const Desk = lazy(() => import("./areas/desk/Desk"));
 
@@ -72,6 +73,7 @@ export function App() {
           <Route path="/wrap-up/codes/:id?" element={<Codes />} />
           <Route path="/wrap-up/sets/:id?" element={<CodeSets />} />
           <Route path="/learn/floor" element={<Floor />} />
+          <Route path="/settings/stand-ins" element={<StandIns />} />
           <Route path="/settings/changes" element={<Changes />} />
           <Route path="/desk" element={<Desk />} />
           <Route path="*" element={<Empty title="There is no such page">Ctrl+K finds everything.</Empty>} />

@@ -288,6 +288,7 @@ _EXITS = {
     "no_fax": "no fax",
     "not_worked": "did not work",
     "none": "nobody found",
+    "went_on": "goes on",
     "booked": "booked",
     "declined": "goes on waiting",
 }

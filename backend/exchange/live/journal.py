@@ -11,7 +11,8 @@ from django.db import transaction
 from django.utils import timezone
 
 from callcore.events import Happening, Kind
-from exchange.models import Callback, Command, Contact, Journal, Lease
+from exchange.models import Callback, Command, Contact, Journal, Lease, StandIns
+from exchange.stand_ins.crowd import CrowdSettings
 from mailboxes import services as mailbox_services
 from mailboxes.tasks import give_voice
 
@@ -159,6 +160,12 @@ def open_contacts(site: str) -> dict[str, list[Happening]]:
     for row in Journal.objects.filter(contact__in=ids).order_by("seq").iterator():
         stories[row.contact].append(_happening(row))
     return stories
+
+
+def crowd_settings(site: str) -> CrowdSettings:
+    """What simulated callers and agents the site has; none where nobody ever asked for them."""
+    row = StandIns.objects.filter(site=site).first()
+    return CrowdSettings(row.on, row.load, row.agents, row.seed) if row else CrowdSettings()
 
 
 def story(contact: str) -> list[Happening]:

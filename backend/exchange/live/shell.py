@@ -33,6 +33,7 @@ from exchange.live.engine import Engine
 from exchange.live.publisher import Publisher
 from exchange.live.views import view
 from exchange.models import Command
+from exchange.stand_ins.crowd import Crowd
 from lookups.services import look_up
 
 log = logging.getLogger(__name__)
@@ -70,6 +71,7 @@ class Exchange:
         self.site = site
         self.owner = uuid.uuid4()
         self.engine: Engine
+        self.crowd: Crowd
         self._wake = asyncio.Event()
         self._config_changed = False
         self._answers: list[tuple[int, dict[str, Any]]] = []
@@ -122,6 +124,7 @@ class Exchange:
         now = now_ms()
         self.engine = Engine(config, now)
         await database(self._recover, now)
+        self.crowd = Crowd(self.engine, await database(journal.crowd_settings, self.site), now)
         await database(journal.forget_old_commands, self.site)
 
     def _recover(self, now: int) -> None:
@@ -166,12 +169,13 @@ class Exchange:
         due_ms = self.engine.config.next_due_ms
         if self._config_changed or (due_ms is not None and due_ms <= now_ms()):
             self._config_changed = False
-            self.engine.configure(await database(configuration.read), now_ms())
+            await self._configure()
         for command in await database(journal.open_commands, self.site):
             if command.pk not in self._answered:
                 self._answered.add(command.pk)
                 self._answers.append((command.pk, await self._do(command)))
         self.engine.advance(now_ms())
+        self.crowd.advance(now_ms())
         while self.engine.asked:
             await self._look_up()
         if self.engine.pending or self._answers:
@@ -194,7 +198,9 @@ class Exchange:
     async def _wait(self) -> None:
         """Until something wakes us or is due; at the longest one beat."""
         if not self.engine.pending and not self._answers:
-            pause_s = min(max(self.engine.next_due_ms() - now_ms(), 0) / 1000, _BEAT_S)
+            dues = (self.engine.next_due_ms(), self.crowd.next_due_ms())
+            due_ms = min(due for due in dues if due is not None)
+            pause_s = min(max(due_ms - now_ms(), 0) / 1000, _BEAT_S)
             with contextlib.suppress(TimeoutError):
                 await asyncio.wait_for(self._wake.wait(), pause_s)
         self._wake.clear()
@@ -204,10 +210,12 @@ class Exchange:
         try:
             if command.kind == "reload":
                 self._config_changed = False
-                self.engine.configure(await database(configuration.read), now_ms())
+                await self._configure()
                 return {"revision": self.engine.config.revision}
             if command.kind in ("call.place", "text.place"):
                 return await self._place(command.kind, command.body)
+            if command.kind.startswith("agent."):
+                self.crowd.let_go(command.body["agent"])
             return self.engine.command(command.kind, command.body, now_ms())
         except EventRefused as error:
             return {"refused": {"code": error.code, "message": str(error)}}
@@ -219,6 +227,13 @@ class Exchange:
             log.exception("command %s failed", command.kind)
             message = f"The exchange could not do this: {error}."
             return {"refused": {"code": "failed", "message": message}}
+
+    async def _configure(self) -> None:
+        self.engine.configure(await database(configuration.read), now_ms())
+        wanted = await database(journal.crowd_settings, self.site)
+        if wanted != self.crowd.settings:
+            self.crowd.go_home(now_ms())
+            self.crowd = Crowd(self.engine, wanted, now_ms())
 
     async def _place(self, kind: str, body: dict[str, Any]) -> dict[str, Any]:
         script = None

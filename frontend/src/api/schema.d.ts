@@ -1543,6 +1543,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/stand-ins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The stand-ins of this site: switched on and off here, for trying a set-up. */
+        get: operations["stand_ins_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** @description The stand-ins of this site: switched on and off here, for trying a set-up. */
+        patch: operations["stand_ins_partial_update"];
+        trace?: never;
+    };
     "/api/v1/takes/{id}": {
         parameters: {
             query?: never;
@@ -2786,6 +2804,14 @@ export interface components {
             name?: string;
             recordings?: components["schemas"]["RecordingRequest"][];
         };
+        /** @description Simulated callers and agents. A load of 1 is the usual day. */
+        PatchedStandInsRequest: {
+            on?: boolean;
+            /** Format: double */
+            load?: number;
+            agents?: number;
+            seed?: number;
+        };
         /** @description A lookup table; its first column is the key. */
         PatchedTableRequest: {
             revision?: number;
@@ -3136,6 +3162,14 @@ export interface components {
             language: components["schemas"]["LanguageEnum"];
             /** @default 155 */
             speed: number;
+        };
+        /** @description Simulated callers and agents. A load of 1 is the usual day. */
+        StandIns: {
+            on?: boolean;
+            /** Format: double */
+            load?: number;
+            agents?: number;
+            seed?: number;
         };
         Stop: {
             id: string;
@@ -7709,6 +7743,48 @@ export interface operations {
                 };
                 content: {
                     "audio/wav": string;
+                };
+            };
+        };
+    };
+    stand_ins_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandIns"];
+                };
+            };
+        };
+    };
+    stand_ins_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedStandInsRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandIns"];
                 };
             };
         };

@@ -71,6 +71,7 @@ function UserMenu() {
         {may("see", "changes") && (
           <MenuItem onClick={() => { close(); void navigate("/settings/changes"); }}>Change log</MenuItem>
         )}
+        {may("see", "stand_ins") && <MenuItem onClick={() => { close(); void navigate("/settings/stand-ins"); }}>Stand-ins</MenuItem>}
         <MenuItem onClick={() => { toggle(); close(); }}>{mode === "day" ? "Night over hills" : "Daylight over hills"}</MenuItem>
         <MenuItem onClick={() => void signOut()}>Sign out</MenuItem>
       </Menu>

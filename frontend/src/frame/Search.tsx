@@ -42,7 +42,7 @@ function useHits(text: string): Hit[] {
   const fits = (name: string) => name.toLowerCase().includes(typed.toLowerCase());
   const pages = stages
     .flatMap((stage) => stage.pages.map((page) => ({ ...page, how: `page, ${stage.name}` })))
-    .concat([{ path: "/settings/changes", name: "Change log", area: "changes", how: "page" }])
+    .concat([{ path: "/settings/changes", name: "Change log", area: "changes", how: "page" }, { path: "/settings/stand-ins", name: "Stand-ins", area: "stand_ins", how: "page" }])
     .filter((page) => may("see", page.area) && fits(page.name))
     .map((page) => ({ key: page.path, name: page.name, how: page.how, path: page.path }));
   const created = creations

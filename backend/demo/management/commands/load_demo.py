@@ -13,6 +13,7 @@ from callcore.flow.definition import load
 from changelog.kept import change, create
 from changelog.kinds import kind_named
 from demo import scenario
+from exchange.services import settle_stand_ins
 from flows.services import make_flow, publish
 from lookups.services import take_in as take_rows
 from mailboxes.services import give_voice, take_in
@@ -40,6 +41,7 @@ class Command(BaseCommand):
         flows = _flows(admin, refs, _sounds(admin))
         _numbers(admin, flows, refs)
         _messages(mailboxes)
+        settle_stand_ins(on=True, agents=scenario.AT_WORK)
         self.stdout.write("The demo is loaded.")
 
 
@@ -172,7 +174,9 @@ def _flows(admin: Any, refs: dict[str, str], sounds: dict[str, str]) -> dict[str
     refs["After hours"] = f"flow:{flows['After hours'].pk}"
     refs["storm words"] = sounds["Storm closure"]
     openings = (sounds[name] for name in scenario.OPENINGS)
-    put_in_force("Main line", scenario.main_line(refs, *openings))
+    put_in_force("Welcome", scenario.welcome(refs, *openings))
+    refs["Welcome"] = f"flow:{flows['Welcome'].pk}"
+    put_in_force("Main line", scenario.main_line(refs))
     put_in_force("Port desk", scenario.port_desk())
     put_in_force("Booking check", scenario.booking_check(refs["table"]))
     block = f"flow:{flows['Booking check'].pk}"

@@ -1,0 +1,60 @@
+"""The simulated callers and agents, on a clock that the test moves."""
+
+from django.test import SimpleTestCase
+
+from callcore.events import Kind
+from exchange.stand_ins.crowd import OWN, Crowd, CrowdSettings
+from exchange.tests.hand import SECOND, Hand
+
+
+def lived(seconds: int, load: float = 20.0, seed: int = 3) -> tuple[Hand, Crowd]:
+    """A centre with a crowd, some time on."""
+    hand = Hand()
+    crowd = Crowd(hand.engine, CrowdSettings(True, load, 2, seed), hand.now)
+    end = hand.now + seconds * SECOND
+    while hand.now < end:
+        dues = [hand.engine.next_due_ms(), crowd.next_due_ms() or end, hand.now + 5 * SECOND]
+        hand.now = max(hand.now, min(*dues, end))
+        hand.engine.advance(hand.now)
+        crowd.advance(hand.now)
+    return hand, crowd
+
+
+class CrowdTests(SimpleTestCase):
+    def test_callers_come_press_keys_and_are_answered_or_give_up(self):
+        hand, _ = lived(1800)
+        row = hand.engine.fold.centre_total()
+        self.assertGreater(hand.engine.fold.arrived, 200)
+        self.assertGreater(row.answered, 5)
+        self.assertGreater(row.abandoned, 50)
+        self.assertEqual(row.offered, row.answered + row.abandoned + row.left_otherwise
+                         + row.under_way)  # fmt: skip
+        self.assertTrue(any(h.kind is Kind.CODED for h in hand.written()))
+
+    def test_the_same_seed_gives_the_same_day_and_another_one_another(self):
+        def story(seed):
+            return [(h.at_ms, h.kind, h.contact, h.agent) for h in lived(300, 5, seed)[0].written()]
+
+        self.assertEqual(story(1), story(1))
+        self.assertNotEqual(story(1), story(2))
+
+    def test_it_goes_home_when_it_is_switched_off(self):
+        hand, crowd = lived(600)
+        crowd.go_home(hand.now)
+        hand.after(120)
+        self.assertEqual([c for c in hand.engine.contacts if c.startswith(OWN)
+                          and hand.engine.contacts[c].state.phase == "queued"], [])  # fmt: skip
+        self.assertIsNone(crowd.next_due_ms())
+
+    def test_who_works_at_the_desk_themself_is_left_alone(self):
+        hand, crowd = lived(30, load=0)
+        crowd.let_go("ann")
+        hand.queued("c1")
+        agent = hand.engine.router.contacts["c1"].agent
+        if agent != "ann":
+            hand.do("agent.decline", agent=agent)
+        hand.do("agent.away", agent="bea", reason="Lunch")
+        for _ in range(10):
+            hand.after(1)
+            crowd.advance(hand.now)
+        self.assertEqual(hand.engine.router.agents["ann"].status, "ringing")

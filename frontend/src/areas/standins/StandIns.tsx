@@ -1,0 +1,52 @@
+import { Button, FormControlLabel, Switch, TextField } from "@mui/material";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useSnackbar } from "notistack";
+import { useState } from "react";
+import { api, data, type Schemas, words } from "../../api/client";
+import { useSession } from "../../frame/session";
+import { Failure, Loading } from "../../frame/states";
+import shared from "../shared/shared.module.css";
+
+type Settings = Schemas["StandIns"];
+
+/** The figures of the crowd, as they are typed. */
+function Figures({ settings, disabled, save }: { settings: Settings; disabled: boolean; save: (changed: Partial<Settings>) => void }) {
+  const [load, setLoad] = useState(String(settings.load));
+  const [agents, setAgents] = useState(String(settings.agents));
+  const [seed, setSeed] = useState(String(settings.seed));
+  const changed = load !== String(settings.load) || agents !== String(settings.agents) || seed !== String(settings.seed);
+  return (
+    <form className={shared.fields} onSubmit={(event) => { event.preventDefault(); save({ load: Number(load), agents: Number(agents), seed: Number(seed) }); }}>
+      <TextField label="Load" type="number" value={load} disabled={disabled} helperText="1 is the usual day: some 200 calls an hour before noon, few at night; 0 to 20" slotProps={{ htmlInput: { min: 0, max: 20, step: 0.1 } }} onChange={(event) => { setLoad(event.target.value); }} />
+      <TextField label="Agents at work" type="number" value={agents} disabled={disabled} helperText="chosen by the seed; whoever works at one of their desks takes that agent over" slotProps={{ htmlInput: { min: 0, max: 1000 } }} onChange={(event) => { setAgents(event.target.value); }} />
+      <TextField label="Seed" type="number" value={seed} disabled={disabled} helperText="the same seed makes the same people" slotProps={{ htmlInput: { min: 1 } }} onChange={(event) => { setSeed(event.target.value); }} />
+      {!disabled && <div><Button type="submit" variant="contained" disabled={!changed}>Begin anew with these</Button></div>}
+    </form>
+  );
+}
+
+/** Simulated callers and agents, for trying a set-up: switched on and off here. */
+export default function StandIns() {
+  const { may } = useSession();
+  const cache = useQueryClient();
+  const { enqueueSnackbar } = useSnackbar();
+  const mayChange = may("change", "stand_ins");
+  const found = useQuery({ queryKey: ["stand-ins"], queryFn: () => data(api.GET("/api/v1/stand-ins")) });
+  const change = useMutation({
+    mutationFn: (changed: Partial<Settings>) => data(api.PATCH("/api/v1/stand-ins", { body: changed })),
+    onSuccess: (settings) => { cache.setQueryData(["stand-ins"], settings); enqueueSnackbar(settings.on ? "The stand-ins are at work." : "The stand-ins have gone home."); },
+    onError: (error) => { enqueueSnackbar(words(error), { variant: "error" }); },
+  });
+  if (found.isError) return <Failure error={found.error} retry={() => void found.refetch()} />;
+  if (!found.data) return <Loading what="the stand-ins" />;
+  const settings = found.data;
+  return (
+    <section aria-label="Stand-ins" style={{ maxWidth: 560 }}>
+      <div className={shared.head}><h1>Stand-ins</h1><span className="dim">simulated callers and agents; they use the exchange as everybody does, and count in the figures</span></div>
+      <div style={{ padding: "0 16px" }}>
+        <FormControlLabel control={<Switch checked={settings.on ?? false} disabled={!mayChange || change.isPending} onChange={(_, on) => { change.mutate({ on }); }} />} label={settings.on ? "At work" : "At home"} />
+      </div>
+      <Figures key={JSON.stringify(settings)} settings={settings} disabled={!mayChange || change.isPending} save={(changed) => { change.mutate(changed); }} />
+    </section>
+  );
+}
