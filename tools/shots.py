@@ -66,6 +66,15 @@ def agents_at_work(shoot: Photographer) -> None:
     lukas.click("Start work")
 
 
+def stand_ins_home(shoot: Photographer) -> None:
+    """The pictures tell their own story: nobody simulated walks through them."""
+    tamsin = shoot.person("tamsin")
+    tamsin.go("/settings/stand-ins")
+    tamsin.sees("At work")
+    tamsin.browser.execute_script("document.querySelector('input[type=checkbox]').click()")
+    tamsin.sees("At home")
+
+
 def morning(shoot: Photographer) -> None:
     """A few calls, so that the floor has something to show."""
     agents_at_work(shoot)
@@ -174,20 +183,37 @@ def rest(shoot: Photographer) -> None:
     tamsin.click("Office hours", "row")
     tamsin.sees("Coming months", "Next changes")
     shoot.take(tamsin, "hours")
-    tamsin.go("/settings/changes")
-    tamsin.sees("Main line")
-    shoot.take(tamsin, "changes")
 
 
-def sign_in(shoot: Photographer) -> None:
-    stranger = shoot.people["stranger"] = Person(shoot.address)
-    stranger.go("/")
-    stranger.sees("Sign in")
-    shoot.take(stranger, "sign-in")
+def waiting(shoot: Photographer) -> None:
+    """What waits, who may take it, and what is left of a contact."""
+    tamsin = shoot.person("tamsin")
+    tamsin.go("/wait/plans")
+    tamsin.click("While waiting", "row")
+    tamsin.sees("Waits in", "saved")
+    tamsin.stop("offer").click()
+    shoot.take(tamsin, "waiting-plan")
+    tamsin.go("/talk/rules")
+    tamsin.type_and_choose("Of the agent", "Ingrid", "Ingrid Solheim")
+    tamsin.sees("25 s from the team")
+    shoot.take(tamsin, "handling-rules")
+    shoot.open_flow(tamsin, "Text line")
+    tamsin.click("Try a text")
+    for label, text in (("First", "Are you sailing today?"), ("Next", "lost property")):
+        tamsin.fill(f"{label} message", text)
+        tamsin.click("Send")
+        tamsin.sees("Answer BOOKING or LOST")
+    shoot.take(tamsin, "texts")
+    tamsin.go("/learn/contacts")
+    tamsin.browser.execute_script(
+        "document.querySelectorAll('[role=row][data-id]')[2].querySelector('[role=gridcell]').click()"
+    )
+    tamsin.sees("What happened")
+    shoot.take(tamsin, "trace")
 
 
 SCENES: tuple[Callable[[Photographer], None], ...] = (
-    sign_in, morning, flow_pictures, floor_pictures, on_paper, rest,
+    stand_ins_home, morning, flow_pictures, floor_pictures, on_paper, waiting, rest,
 )  # fmt: skip
 
 

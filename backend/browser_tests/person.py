@@ -86,8 +86,8 @@ class Person:
             except AssertionError:
                 raise AssertionError(f"“{word}” is not to be seen in:\n{self.text}") from None
 
-    def sees_no(self, word: str) -> None:
-        until(lambda: word not in self.text)
+    def sees_no(self, word: str, seconds: float = 15) -> None:
+        until(lambda: word not in self.text, seconds)
 
     def find(self, role: str, name: str, *, exact: bool = False) -> WebElement:
         """The first visible element of a role whose name begins with `name`."""

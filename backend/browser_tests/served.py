@@ -8,6 +8,7 @@ from django.core.management import call_command
 from django.test import SimpleTestCase
 
 from browser_tests.person import Person
+from exchange.services import settle_stand_ins
 from testkit import processes
 
 
@@ -21,6 +22,7 @@ class ServedTestCase(SimpleTestCase):
         super().setUpClass()
         call_command("flush", interactive=False, verbosity=0)
         call_command("load_demo", stdout=StringIO())
+        settle_stand_ins(on=False, agents=0)
         cls.exchange = processes.start_exchange()
         cls.web, cls.address = processes.start_web()
 

@@ -24,7 +24,7 @@ class CallTests(ServedTestCase):
         floor.sees("Bookings: 1 waiting, nobody is signed in")
         nerys.click("Start work")
         nerys.click("Become available")
-        nerys.sees("Ringing", "07700 900 417", "Ask for the booking reference first")
+        nerys.sees("Ringing", "07700 900417", "Ask for the booking reference first")
         floor.sees("Nerys Vaughan", "Ringing")
         nerys.press("a")
         nerys.sees("On contact")

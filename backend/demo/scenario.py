@@ -55,7 +55,7 @@ SKILLS: dict[str, dict[str, int]] = {
 }  # fmt: skip
 
 #: How many agents the stand-ins let work.
-AT_WORK = 26
+AT_WORK = 16
 
 CODES = [
     ("New booking", "11", "Bookings"), ("Booking changed", "12", "Bookings"),

@@ -54,7 +54,8 @@ class ContactSerializer(serializers.ModelSerializer):
 
     def get_flow_name(self, contact: Contact) -> str:
         if "flow_names" not in self.context:
-            shown = list(self.parent.instance) if self.parent else [contact]
+            many = isinstance(self.parent, serializers.ListSerializer)
+            shown = list(self.parent.instance) if many else [contact]
             known = {each.flow for each in shown if each.flow}
             self.context["flow_names"] = flow_services.flow_names(known)
         return str(self.context["flow_names"].get(contact.flow, ""))

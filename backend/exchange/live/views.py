@@ -14,6 +14,7 @@ from callcore.routing.router import Agent
 from exchange.live import callbacks
 from exchange.live.contact import Live
 from exchange.live.engine import Engine
+from numbers_app.plan import national
 
 Item = dict[str, Any]
 View = dict[str, dict[str, Any]]
@@ -145,7 +146,7 @@ def _agent(engine: Engine, agent: Agent) -> Item:
         "reason": agent.reason,
         "since_ms": agent.since_ms,
         "due_ms": agent.due_ms,
-        "caller": contact.caller if contact and agent.contact else "",
+        "caller": national(contact.caller) if contact and agent.contact else "",
         "queue": queue.name if queue else "",
         "hour": engine.hours.get(agent.id, []),
     }
@@ -279,8 +280,8 @@ def _desk_contact(engine: Engine, agent: Agent) -> Item:
     number = engine.config.numbers.get(contact.number)
     return {
         "id": contact.id,
-        "caller": contact.caller,
-        "number": contact.number,
+        "caller": national(contact.caller),
+        "number": national(contact.number) if contact.number else "",
         "label": number.label if number else "",
         "noted": contact.label,
         "callback": callbacks.told(contact),

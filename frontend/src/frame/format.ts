@@ -14,15 +14,6 @@ export function percent(share: number | null | undefined, digits = 1): string {
   return share === null || share === undefined ? "–" : `${(share * 100).toFixed(digits)} %`;
 }
 
-/** E.164 of this country as people at home write it. */
-export function national(e164: string): string {
-  const home = e164.startsWith("+44") ? `0${e164.slice(3)}` : e164;
-  if (/^020\d{8}$/.test(home)) return `${home.slice(0, 3)} ${home.slice(3, 7)} ${home.slice(7)}`;
-  if (/^0800\d{6,7}$|^0808\d{7}$/.test(home)) return `${home.slice(0, 4)} ${home.slice(4, 7)} ${home.slice(7)}`;
-  if (/^0\d{10}$/.test(home)) return `${home.slice(0, 5)} ${home.slice(5, 8)} ${home.slice(8)}`;
-  return home;
-}
-
 /** A moment as day and time in the centre's zone. */
 export function moment(iso: string | number, zone: string): string {
   return new Intl.DateTimeFormat("en-GB", {

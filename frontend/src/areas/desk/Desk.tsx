@@ -1,6 +1,6 @@
 import { Button, Menu, MenuItem } from "@mui/material";
 import { useEffect, useState } from "react";
-import { clock, national } from "../../frame/format";
+import { clock } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { agentStates, Empty, Glyph, Loading } from "../../frame/states";
 import { useNow, usePulse } from "../../frame/useLive";
@@ -64,9 +64,9 @@ function ContactPanel({ agent, contact, desk }: { agent: DeskAgent; contact: Des
   return (
     <section className={`${styles.panel} ${styles.contact} ${ringing ? styles.ringing : ""}`} aria-label="Contact">
       {contact.callback && <CallbackChip callback={contact.callback} ringing={ringing} />}
-      <div className={styles.state}>{contact.noted && <span className="chip">{contact.noted}</span>} {national(contact.caller)}</div>
+      <div className={styles.state}>{contact.noted && <span className="chip">{contact.noted}</span>} {contact.caller}</div>
       <dl className={styles.facts}>
-        <dt>{text ? "Wrote to" : "Called"}</dt><dd>{contact.label || "a trial call"} <span className="dim">{contact.number && national(contact.number)}</span></dd>
+        <dt>{text ? "Wrote to" : "Called"}</dt><dd>{contact.label || "a trial call"} <span className="dim">{contact.number}</span></dd>
         <dt>Queue</dt><dd>{contact.queue}</dd>
         <dt>{ringing ? "Has waited" : "Came into the queue"}</dt>
         <dd>{ringing ? clock(now - contact.entered_ms) : `${clock(agent.since_ms - contact.entered_ms)} before`}</dd>

@@ -1,7 +1,7 @@
 import { InputBase } from "@mui/material";
 import { useState } from "react";
 import { Link } from "react-router-dom";
-import { clock, national, percent } from "../../frame/format";
+import { clock, percent } from "../../frame/format";
 import { agentStates, Empty, Glyph, Loading } from "../../frame/states";
 import { useLineState, useNow, usePulse, useTopic } from "../../frame/useLive";
 import styles from "./floor.module.css";
@@ -36,6 +36,7 @@ function Level({ queue }: { queue: FloorQueue }) {
 
 function QueueRow({ id, queue, now }: { id: string; queue: FloorQueue; now: number }) {
   const longest = queue.first_entered_ms === null ? null : now - queue.first_entered_ms;
+  const { expected } = queue;
   const late = longest !== null && longest > queue.threshold_s * 1000;
   return (
     <tr className={late ? styles.late : undefined}>
@@ -43,6 +44,7 @@ function QueueRow({ id, queue, now }: { id: string; queue: FloorQueue; now: numb
       <td><WaitRibbon beads={queue.waiting} threshold={queue.threshold_s} now={now} name={queue.name} /></td>
       <td className="num"><b><Count n={queue.waiting.length} /></b></td>
       <td className="num">{longest === null ? <span className={styles.zero}>none</span> : <b style={{ color: late ? "var(--plum-ink)" : undefined }}>{clock(longest)}</b>}</td>
+      <td className="num" title={expected?.told ? "Told to callers" : "Not sure enough to be told to callers"}>{expected?.seconds != null ? <span className={expected.told ? undefined : styles.zero}>{clock(expected.seconds * 1000)}</span> : <span className={styles.zero}>–</span>}</td>
       {counts.map((name) => <td key={name} className="num"><Count n={queue[name]} /></td>)}
       <td><Level queue={queue} /></td>
     </tr>
@@ -53,12 +55,12 @@ function Queues({ queues, centre, now }: { queues: [string, FloorQueue][]; centr
   const longest = centre.first_entered_ms === null ? "none" : clock(now - centre.first_entered_ms);
   return (
     <table className={styles.table}>
-      <colgroup><col style={{ width: "12%" }} /><col style={{ width: "28%" }} /><col span={8} /><col style={{ width: "14%" }} /></colgroup>
+      <colgroup><col style={{ width: "12%" }} /><col style={{ width: "24%" }} /><col span={9} /><col style={{ width: "14%" }} /></colgroup>
       <thead>
         <tr>
           <th>Queue</th>
           <th><div className={styles.axis}>{Array.from({ length: AXIS_S / 60 + 1 }, (_, m) => <span key={m}>{m}:00{m === 5 ? " +" : ""}</span>)}</div></th>
-          <th className="num">Waiting</th><th className="num">Longest</th>
+          <th className="num">Waiting</th><th className="num">Longest</th><th className="num" title="How long a caller who came now would wait">Expected</th>
           {heads.map((head) => <th key={head} className="num">{head}</th>)}
           <th>Service level today</th>
         </tr>
@@ -68,7 +70,7 @@ function Queues({ queues, centre, now }: { queues: [string, FloorQueue][]; centr
         <tr className={styles.total}>
           <td>Centre</td>
           <td className="dim nowrap" style={{ fontWeight: 400, fontSize: 12 }} title="Each agent is counted once here, and in every queue they serve above.">each agent counted once here</td>
-          <td className="num">{centre.waiting}</td><td className="num">{longest}</td>
+          <td className="num">{centre.waiting}</td><td className="num">{longest}</td><td />
           {counts.map((name) => <td key={name} className="num"><Count n={centre[name]} /></td>)}
           <td>{percent(centre.figures.service_level)} <span className="dim">formula A</span></td>
         </tr>
@@ -89,7 +91,7 @@ function AgentRow({ agent, now }: { agent: FloorAgent; now: number }) {
       </span>
       <span role="cell" className="num">{clock(now - agent.since_ms)}</span>
       <span role="cell">{agent.extension}</span>
-      <span role="cell" className="nowrap" title={agent.queue}>{inHand && agent.caller ? national(agent.caller) : ""}</span>
+      <span role="cell" className="nowrap" title={agent.queue}>{inHand ? agent.caller : ""}</span>
       <span role="cell"><HourStrip hour={agent.hour} now={now} /></span>
     </div>
   );

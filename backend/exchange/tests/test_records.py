@@ -1,0 +1,109 @@
+"""Contacts with their traces, callbacks, stand-ins, and versions that are not sound any more."""
+
+import uuid
+
+from django.conf import settings
+from django.test import TestCase
+
+from callcore.events import Happening, Kind
+from exchange.live import configuration, journal
+from exchange.models import Callback, Contact, Lease
+from flows.services import publish
+from testkit import people
+
+
+class RecordTests(TestCase):
+    def setUp(self):
+        self.admin = people.person()
+        self.client = people.client_of(self.admin)
+        self.flow = people.flow(self.admin, people.definition(people.queue(self.admin).pk))
+        self.version = publish(self.admin, self.flow, 1, "")
+        self.owner = uuid.uuid4()
+        journal.take_lease(settings.EXCHANGE_SITE, self.owner, "here")
+
+    def write(self, *events):
+        rows = [Happening(at, kind, contact, "", body) for at, kind, contact, body in events]
+        journal.write(settings.EXCHANGE_SITE, self.owner, rows, [])
+
+    def arrived(self, contact, at=1_795_435_200_000, caller="+447700900123"):
+        body = {"number": "+442079460210", "caller": caller, "flow": str(self.flow.pk),
+                "flow_name": "Main line", "version": 1, "version_id": self.version.pk}  # fmt: skip
+        return (at, Kind.ARRIVED, contact, body)
+
+    def test_contacts_are_found_by_figures_and_endings_newest_first(self):
+        one, two = str(uuid.uuid4()), str(uuid.uuid4())
+        later = self.arrived(two, 1_795_435_900_000, "+447700900999")
+        self.write(self.arrived(one), later, (1_795_435_960_000, Kind.ENDED, two,
+                                              {"ending": "hung_up"}))  # fmt: skip
+        rows = self.client.get("/api/v1/contacts").json()["results"]
+        self.assertEqual([row["id"] for row in rows], [two, one])
+        self.assertEqual(rows[0]["flow_name"], "Main line")
+
+        def found(**asked):
+            got = self.client.get("/api/v1/contacts", asked).json()["results"]
+            return [row["id"] for row in got]
+
+        self.assertEqual(found(search="07700 900123"), [one])
+        self.assertEqual(found(ending="hung_up"), [two])
+        self.assertEqual(found(search="nobody"), [])
+        self.assertEqual(found(flow="'; drop table"), [])
+
+    def test_a_trace_tells_all_with_the_definition_that_was_run(self):
+        one = str(uuid.uuid4())
+        heard = {"step": "hello", "words": "Hello.", "run": ["secret"]}
+        self.write(self.arrived(one), (1_795_435_201_000, Kind.HEARD, one, heard))
+        trace = self.client.get(f"/api/v1/contacts/{one}").json()
+        self.assertEqual([line["kind"] for line in trace["lines"]],
+                         ["contact.arrived", "contact.heard"])  # fmt: skip
+        self.assertNotIn("run", trace["lines"][1]["body"])
+        self.assertEqual(trace["definition"]["start"], "hello")
+        self.assertEqual(self.client.get(f"/api/v1/contacts/{uuid.uuid4()}").status_code, 404)
+
+    def test_callbacks_are_listed_and_only_those_who_may_cancel_them(self):
+        back = str(uuid.uuid4())
+        body = {"origin": "c", "queue": "q", "number": "+44", "caller": "+441632960111", "flow": "",
+                "entered_ms": 5, "next_ms": 9, "attempts": 3}  # fmt: skip
+        self.write((5, Kind.BOOKED, back, body), (9, Kind.NOT_REACHED, back, {"next_ms": 99}))
+        row = self.client.get("/api/v1/callbacks", {"open": "yes"}).json()["results"][0]
+        self.assertEqual((row["number"], row["state"]), ("01632 960111", "waiting"))
+        self.assertEqual(row["queue_name"], "a queue that is gone")
+        self.write((20, Kind.ENDED, back, {"ending": "cancelled"}))
+        self.assertEqual(Callback.objects.get(pk=back).state, "cancelled")
+        self.assertEqual(Contact.objects.get(pk=back).ending, "cancelled")
+        Lease.objects.all().delete()
+        away = self.client.post(f"/api/v1/callbacks/{back}/cancel")
+        self.assertEqual((away.status_code, away.json()["code"]), (503, "exchange-away"))
+        agent = people.client_of(people.person("agent"))
+        for method, path in (("get", "contacts"), ("get", "callbacks"), ("get", "stand-ins"),
+                             ("post", f"callbacks/{back}/cancel")):  # fmt: skip
+            self.assertEqual(getattr(agent, method)(f"/api/v1/{path}").status_code, 403)
+
+    def test_the_stand_ins_are_set_within_reason(self):
+        for bad in ({"load": -1}, {"load": "many"}, {"agents": 1001}, {"seed": 0}):
+            with self.subTest(bad):
+                self.assertEqual(self.client.patch("/api/v1/stand-ins", bad).status_code, 400)
+        Lease.objects.all().delete()
+        self.assertTrue(self.client.patch("/api/v1/stand-ins", {"on": True}).json()["on"])
+        self.assertTrue(journal.crowd_settings(settings.EXCHANGE_SITE).on)
+
+    def test_a_version_in_force_that_becomes_unsound_is_told(self):
+        table = self.client.post("/api/v1/lookups", {
+            "name": "Groups", "columns": [{"name": "Ref", "type": "text"},
+                                          {"name": "Party", "type": "text"}],
+        }).json()  # fmt: skip
+        flow = people.flow(self.admin, {"start": "look", "steps": [
+            {"kind": "lookup", "id": "look", "table": f"table:{table['id']}", "key": "caller",
+             "take": [{"column": "Party", "into": "party"}],
+             "found": "end", "not_found": "end", "failed": "end"},
+            {"kind": "end", "id": "end"},
+        ]}, "Groups")  # fmt: skip
+        publish(self.admin, flow, 1, "")
+        self.assertEqual(configuration.read().unsound, [])
+        columns = [{"name": "Ref", "type": "text"}]
+        changed = self.client.patch(
+            f"/api/v1/lookups/{table['id']}", {"revision": 1, "columns": columns}
+        )
+        self.assertEqual(changed.status_code, 200)
+        (found,) = configuration.read().unsound
+        self.assertEqual((found.name, found.number), ("Groups", 1))
+        self.assertIn("Party", found.message)
