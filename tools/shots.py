@@ -50,7 +50,7 @@ def dial(person: Person, *keys: str, caller: str = "07700 900417") -> None:
     """A call to the main line, and keys as the menu asks for them."""
     person.choose("Number", "020 7946 0210")
     person.fill("Caller", caller)
-    person.click("Dial")
+    person.click("Dial", exact=True)
     person.sees("Hears “For bookings")
     for key in keys:
         person.click(f"Press {key}")

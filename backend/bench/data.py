@@ -12,14 +12,20 @@ import django
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "hazeridge.settings")
 django.setup()
 
+from django.conf import settings  # noqa: E402
 from django.db import connection, transaction  # noqa: E402
 from rest_framework.test import APIClient  # noqa: E402
 
+from callcore.flow.definition import load  # noqa: E402
+from callcore.flow.trial import setup_of  # noqa: E402
 from changelog.kinds import kind_named  # noqa: E402
+from exchange.models import Contact  # noqa: E402
+from flows import services, trials  # noqa: E402
+from flows.inspect import world_of  # noqa: E402
 from lookups import services as lookups  # noqa: E402
 from testkit import people  # noqa: E402
 
-MANY, ROWS = 10_000, 100_000
+MANY, ROWS, TRIALS = 10_000, 100_000, 200
 
 
 def p95_ms(work: Callable[[int], object], times: int = 120) -> float:
@@ -49,6 +55,11 @@ def fill() -> tuple[APIClient, str]:
     sound.objects.bulk_create(sound(name=f"Sound {i}") for i in range(MANY))
     mailbox.objects.bulk_create(mailbox(name=f"Mailbox {i}") for i in range(MANY))
     flows.objects.bulk_create(flows(name=f"Flow {i}", draft=flow.draft) for i in range(MANY))
+    Contact.objects.bulk_create(
+        Contact(id=f"bench-{i}", site=settings.EXCHANGE_SITE, number="+441632960000",
+                caller=f"+4477009{i:05}", flow=str(flow.pk), arrived_ms=i)
+        for i in range(MANY)
+    )  # fmt: skip
     columns = [{"name": "Booking", "type": "text"}, {"name": "People", "type": "number"}]
     table = people.kept.create(admin, kind_named("table").model, name="Bench", columns=columns)
     file = "Booking,People\n" + "".join(f"B{i:06},{i}\n" for i in range(ROWS))
@@ -58,6 +69,34 @@ def fill() -> tuple[APIClient, str]:
     with connection.cursor() as cursor:  # as the database does by itself, of rows that stay
         cursor.execute("ANALYZE")
     return people.client_of(admin), str(table.pk)
+
+
+def trials_work(client: APIClient) -> Callable[[int], object]:
+    """Work: two hundred saved trials of one flow, run as the editor has them run."""
+    admin = people.person(name="bench-author")
+    queue = people.queue(admin, "Trial desk")
+    flow = people.flow(admin, people.definition(queue.pk), "Trial line")
+    stage = services.stage(load(flow.draft), world_of(load(flow.draft), str(flow.pk), {}))
+    saved = trials.save(admin, flow, "Trial 0", setup_of({"keys": ["1"]}), stage)
+    kind_named("trial").model.objects.bulk_create(
+        kind_named("trial").model(
+            flow=flow, name=f"Trial {i}", setup=saved.setup, expected=saved.expected
+        )
+        for i in range(1, TRIALS)
+    )
+
+    def work(_: int) -> object:
+        body = {"draft": flow.draft}
+        answer = client.post(
+            f"/api/v1/flows/{flow.pk}/run-trials",
+            body,
+            format="json",
+            headers={"host": "127.0.0.1"},
+        )
+        assert all(row["passed"] for row in answer.json()), answer.content
+        return answer
+
+    return work
 
 
 def got(client: APIClient, address: str) -> None:
@@ -72,11 +111,12 @@ def main() -> None:
         rows = [
             (f"list of 10,000 {area}",
              p95_ms(lambda i, a=area: got(client, f"{a}?page_size=50&page={i % 200 + 1}")), 50.0)
-            for area in ("numbers", "agents", "sounds", "mailboxes", "flows")
+            for area in ("numbers", "agents", "sounds", "mailboxes", "flows", "contacts")
         ]  # fmt: skip
         rows.append(("find among 10,000 numbers",
                      p95_ms(lambda i: got(client, f"numbers?search=desk+{i}")), 50.0))  # fmt: skip
         looked = p95_ms(lambda i: lookups.look_up(table, f"b{i * 797:06}"), 1000)
+        rows.append(("200 saved trials", p95_ms(trials_work(client), 12), 1000.0))
         rows.append(("look-up in a table of 100,000 rows", looked, 2.0))
         for name, found, budget in rows:
             print(f"{name:58} {found:9.2f} ms p95 {budget:10.0f} ms {found / budget:9.2f}x")

@@ -41,7 +41,7 @@ class KeepingTests(ServedTestCase):
         tamsin.go("/guide/flows")
         tamsin.click("Main line", "row")
         tamsin.click("Try a call")
-        tamsin.click("Dial")
+        tamsin.click("Dial", exact=True)
         tamsin.sees("Hears “For bookings")
         tamsin.click("Press 1")
         owain.click("Answer")
@@ -126,7 +126,7 @@ class DiversionTests(ServedTestCase):
         person.click("Main line", "row")
         person.click("Try a call")
         person.choose("Number", number)
-        person.click("Dial")
+        person.click("Dial", exact=True)
 
     def test_a_diversion_changes_where_a_call_goes_and_the_message_is_heard(self):
         tamsin = self.person("tamsin")
@@ -209,7 +209,7 @@ class HoursTests(ServedTestCase):
         tamsin.go("/guide/flows")
         tamsin.click("Main line", "row")
         tamsin.click("Try a call")
-        tamsin.click("Dial")
+        tamsin.click("Dial", exact=True)
         tamsin.sees("Hears “For bookings")
         tamsin.click("Press 3")
         tamsin.sees("closed by hand: Storm → closed", "Hears “Our assistance desk cannot answer")

@@ -28,7 +28,7 @@ class WaitingTests(ServedTestCase):
         person.click("Try a call")
         person.choose("Number", "020 7946 0210")
         person.fill("Caller", caller)
-        person.click("Dial")
+        person.click("Dial", exact=True)
         person.sees("Hears “For bookings")
         person.click("Press 1")
 

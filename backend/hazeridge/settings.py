@@ -90,6 +90,7 @@ AXES_VERBOSE = False
 SESSION_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_AGE = 12 * 3600
 SESSION_COOKIE_NAME = "hazeridge_session"
+CSRF_FAILURE_VIEW = "hazeridge.api.problems.token_missing"
 CSRF_COOKIE_NAME = "hazeridge_csrf"
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = os.environ.get("HAZERIDGE_HTTPS") == "1"
 

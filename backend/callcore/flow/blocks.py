@@ -175,8 +175,12 @@ _PREFIX = re.compile(r"\bb[0-9]+_[0-9]+_")
 
 
 def plain(words: str) -> str:
-    """Words with the block's values under the names that their author gave them."""
-    return _PREFIX.sub("", words)
+    """Words with the block's values under the names that their author gave them.
+
+    Nothing is said of a step that is only there to lead into a block or out of it.
+    """
+    cleaned = _PREFIX.sub("", words)
+    return "" if cleaned == " = nothing" else cleaned
 
 
 def way_out(written: Flow, step: str, exit_name: str, to: str | None) -> tuple[str, str]:

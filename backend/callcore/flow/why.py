@@ -65,6 +65,8 @@ def why(moved: Moved, flow: Flow) -> str:
     label = exit_label(step, moved.exit, flow.channel) if step else ""
     if moved.why in ("no_key", "wrong_key"):
         return _missed(moved, label)
+    if moved.why == "arrived" and flow.purpose == "plan":
+        return "the waiting plan begins"
     after = "asked again" if moved.to == moved.step else label
     words = _WHY.get(moved.why, moved.why)
     return words.format(

@@ -44,6 +44,8 @@ def _in_range(when: date | None) -> date | None:
 
 def clock(minute: int) -> str:
     """A minute of the day as `18:00`; past midnight it begins again."""
+    if minute == 24 * 60:
+        return "24:00"
     return f"{minute // 60 % 24:02}:{minute % 60:02}"
 
 

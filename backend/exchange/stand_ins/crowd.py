@@ -105,8 +105,9 @@ class Crowd:
     # Beginning and ending
 
     def _begin(self, now_ms: int) -> None:
-        names = sorted(self.engine.config.agents)
-        for agent in self._rng.sample(names, min(self.settings.agents, len(names))):
+        known = sorted(self.engine.config.agents.values(), key=lambda a: (a.name, a.id))
+        for chosen in self._rng.sample(known, min(self.settings.agents, len(known))):
+            agent = chosen.id
             self._agents[agent] = (Status.OUT, 0)
             self._later(now_ms + self._between(0, 20), self._signing_in(agent))
         for contact_id in self.engine.contacts:

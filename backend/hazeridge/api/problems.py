@@ -8,7 +8,7 @@ from typing import Any
 
 from django.core.exceptions import PermissionDenied
 from django.db import DataError, IntegrityError, OperationalError
-from django.http import Http404
+from django.http import Http404, HttpRequest, JsonResponse
 from rest_framework import exceptions, status
 from rest_framework.response import Response
 from rest_framework.views import exception_handler
@@ -106,6 +106,13 @@ def _flatten(detail: Any, path: str = "") -> dict[str, list[str]]:
         }
     items = detail if isinstance(detail, list) else [detail]
     return {path: [str(item) for item in items]}
+
+
+def token_missing(request: HttpRequest, reason: str = "") -> JsonResponse:
+    """A change that did not come from our own page, or from one that is too old."""
+    detail = "This page is too old. Load it again, then try once more."
+    body = {"status": 403, "code": "token-missing", "detail": detail, "fields": {}}
+    return JsonResponse(body, status=403, content_type="application/problem+json")
 
 
 def bad_request(detail: str, **fields: list[str]) -> Problem:

@@ -6,6 +6,7 @@ from pathlib import Path
 from django.conf import settings
 from django.core.management import call_command
 from django.test import TestCase
+from rest_framework.test import APIClient
 
 from changelog import kinds
 from changelog.kept import Kept
@@ -80,6 +81,13 @@ class ListTests(TestCase):
 class OddInputTests(TestCase):
     """No 500 for any input."""
 
+    def test_a_request_without_its_token_is_refused_in_the_words_of_the_api(self):
+        client = APIClient(enforce_csrf_checks=True)
+        client.force_login(people.person(), "django.contrib.auth.backends.ModelBackend")
+        answer = client.delete("/api/v1/session")
+        self.assertEqual(answer.status_code, 403)
+        self.assertTrue(answer.json()["detail"])
+
     BODIES = (
         b"", b"{", b"[]", b"null", b'"x"', b"123", b'{"name": {"a": [1]}}', b"\xff\xfe",
         b'{"name": "a\\u0000b"}', b'{"name": "\\ud800"}', b"[" * 50_000,
@@ -91,12 +99,13 @@ class OddInputTests(TestCase):
         client = people.client_of(people.person())
         client.raise_request_exception = False
         paths = ("numbers", "flows", "sounds", "queues", "agents", "codes", "calls", "speech",
-                 "desk/away", "session")  # fmt: skip
+                 "desk/away", "session", "texts", "teams", "skills",
+                 "callbacks/x/cancel")  # fmt: skip
         for path in paths:
             for body in self.BODIES:
                 with self.subTest(path=path, body=body[:40]):
                     answer = client.post(f"/api/v1/{path}", body, content_type="application/json")
-                    self.assertIn(answer.status_code, (200, 201, 400, 409, 503))
+                    self.assertIn(answer.status_code, (200, 201, 400, 404, 409, 503))
                     if answer.status_code >= 400:
                         self.assertTrue(answer.json()["detail"])
 
@@ -108,6 +117,9 @@ class OddInputTests(TestCase):
             "queues?page=x": 404, "queues?page_size=-1": 200, "queues?ordering=password": 200,
             "queues?search=%00": 400, "changes/999": 404, "changes?object_id=%27": 200,
             "search?text=%00": 200, "live/call.------------------------------------": 404,
+            "contacts?search=%00": 200, "contacts?flow=%00": 400, "callbacks?open=%00": 200,
+            "contacts/------------------------------------": 404, "contacts?page=99": 404,
+            "handling-rules?team=%00": 404, "flows?purpose=%00": 400,
         }.items():  # fmt: skip
             with self.subTest(path):
                 answer = client.get(f"/api/v1/{path}")

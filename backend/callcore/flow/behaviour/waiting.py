@@ -109,11 +109,7 @@ def _within(
     effects: Before,
 ) -> Outcome:
     """The outer state and effects after the plan has moved."""
-    named = [
-        effect._replace(step=f"{state.step}{WITHIN}{effect.step}")
-        for effect in effects
-        if not isinstance(effect, Finish)
-    ]
+    named = [_named(effect, state.step) for effect in effects if not isinstance(effect, Finish)]
     if state.phase == "queued":
         if any(isinstance(effect, BookCallback) for effect in named):
             state = state._replace(phase="leaving")
@@ -127,6 +123,13 @@ def _within(
     if state.phase == "leaving":
         return m.finish(state, inner.ending or "ended", all_effects)
     return state, all_effects
+
+
+def _named(effect: Effect, stop: str) -> Effect:
+    """An effect of the plan under the name of the queue's stop."""
+    if isinstance(effect, Moved) and effect.to is not None:
+        effect = effect._replace(to=f"{stop}{WITHIN}{effect.to}")
+    return effect._replace(step=f"{stop}{WITHIN}{effect.step}")
 
 
 # Telling the wait

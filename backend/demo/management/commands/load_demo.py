@@ -6,7 +6,7 @@ from typing import Any
 from django.core.management.base import BaseCommand
 from django.db import transaction
 
-from accounts.services import any_users, make_user
+from accounts.services import any_users, make_user, one_password_for_all
 from agents.services import make_agent, set_layer
 from callcore.events import Happening, Kind
 from callcore.flow.definition import load
@@ -27,7 +27,7 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         if any_users():
             return
-        people = [make_user(*row, scenario.PASSWORD) for row in scenario.OFFICE]
+        people = [make_user(*row, None) for row in scenario.OFFICE]
         admin = people[0]
         hours = create(admin, kind_named("hours").model, **scenario.HOURS)
         agents, teams = _agents(admin)
@@ -41,7 +41,8 @@ class Command(BaseCommand):
         flows = _flows(admin, refs, _sounds(admin))
         _numbers(admin, flows, refs)
         _messages(mailboxes)
-        settle_stand_ins(on=True, agents=scenario.AT_WORK)
+        settle_stand_ins(on=True, agents=scenario.AT_WORK, seed=scenario.SEED)
+        one_password_for_all(scenario.PASSWORD)
         self.stdout.write("The demo is loaded.")
 
 
@@ -118,7 +119,6 @@ def _agents(admin: Any) -> tuple[dict[str, list[Any]], dict[str, Any]]:
             made = make_agent(
                 admin, name=person, extension=extension, team=teams[name], site=site,
                 languages=languages, skills=levels, username=first.lower(),
-                password=scenario.PASSWORD,
             )  # fmt: skip
             agents.setdefault(name, []).append(made)
     for name, values in scenario.TEAM_RULES.items():
