@@ -211,7 +211,9 @@ def after_hours(refs: dict[str, str]) -> dict[str, Any]:
     """The night line: what can wait goes into a mailbox, what cannot rings the harbour."""
     return {
         "start": "closed",
-        "stay_limit_s": 300,
+        "stay_limit_s": 420,
+        "accepted": [{"code": "outside-at-any-hour", "step": "harbour",
+                      "reason": "Help on a crossing must be reached at any hour."}],
         "failure_prompt": text("We are sorry, something went wrong. Please call again."),
         "steps": [
             {"kind": "say", "id": "closed", "next": "urgent",

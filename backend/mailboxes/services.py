@@ -117,7 +117,8 @@ def mailboxes_for(user: Any) -> QuerySet[Mailbox]:
     agent = agent_of(user)
     theirs = Q(pk__in=())
     if agent is not None:
-        member = Q(owner="queue", queue__members=agent)
+        serves = Q(queue__members=agent) | Q(queue__teams__agents=agent)
+        member = Q(owner="queue") & serves
         theirs = Q(owner="person", agent=agent) | member | Q(listeners=agent)
     if may(user, "change", "mailboxes"):
         theirs |= Q(owner__in=("shared", "queue"))

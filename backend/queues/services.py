@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from django.db.models import Count
+from django.db.models import Count, Q
 
-from agents.services import members_of_teams
+from agents.services import agents, members_of_teams
 from callcore.flow.world import QueueFacts
 from callcore.routing.events import Widen
 from changelog.errors import Use
@@ -46,13 +46,36 @@ class QueueSettings(NamedTuple):
 
 def facts() -> dict[str, QueueFacts]:
     """Every queue as a flow sees it, by reference."""
+    able = _able()
     rows = Queue.objects.annotate(
         size=Count("members", distinct=True) + Count("teams__agents", distinct=True)
-    ).values_list("pk", "name", "finished", "size", "longest_wait_s", "plan")
+    ).values_list("pk", "name", "finished", "size", "longest_wait_s", "plan", "when_nobody")
     return {
-        f"queue:{pk}": QueueFacts(*facts, f"flow:{plan}" if plan else "")
-        for pk, *facts, plan in rows
+        f"queue:{pk}": QueueFacts(
+            *facts, f"flow:{plan}" if plan else "", able.get(str(pk)), nobody == "leave"
+        )
+        for pk, *facts, plan, nobody in rows
     }
+
+
+def _able() -> dict[str, int]:
+    """How many agents could take a queue's callers at last, for queues that ask for skills."""
+    if not Queue.objects.exclude(asks=[]).exists():
+        return {}
+    known = agents()
+    found = {}
+    for queue in settings():
+        if not queue.asks:
+            continue
+        less = sum(step.lower for step in queue.widening)
+        extras = (agent for step in queue.widening for agent in step.agents)
+        who = {agent for agent in (*queue.members, *extras) if agent in known}
+        found[queue.id] = sum(
+            all(known[agent].skills.get(skill, 0) >= max(1, least - less)
+                for skill, least in queue.asks)
+            for agent in who
+        )  # fmt: skip
+    return found
 
 
 def settings() -> list[QueueSettings]:
@@ -118,7 +141,8 @@ def extensions() -> list[Held]:
 
 def queues_of_agent(agent_id: str) -> list[Use]:
     """The queues that an agent is a member of."""
-    found = Queue.objects.filter(members=agent_id)
+    serves = Q(members=agent_id) | Q(teams__agents=agent_id)
+    found = Queue.objects.filter(serves).distinct()
     return [Use("queue", str(q.pk), q.name, "member of the queue") for q in found]
 
 

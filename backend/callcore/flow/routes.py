@@ -19,22 +19,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from callcore.flow import describe
-from callcore.flow.definition import (
-    AnyStep,
-    Callback,
-    Digits,
-    Directory,
-    Extension,
-    FaxCheck,
-    Flow,
-    Menu,
-    Message,
-    Music,
-    Queue,
-    Ring,
-    Say,
-)
+from callcore.flow.definition import AnyStep, Flow
 from callcore.flow.fates import OWN_ARMS, OWN_FATES, arm_shares
+from callcore.flow.times import seconds
 from callcore.flow.world import World
 
 #: More routes than this are not listed one by one: those with a small share stand together.
@@ -244,7 +231,7 @@ def _route(
         key = exit_name.removeprefix("key:") if exit_name.startswith("key:") else ""
         said = f"{key} {label}" if key and not label.startswith("key") else label
         turns.append(Turn(step_id, exit_name, said, exit_name not in _NO_CHOICE))
-        least, most = _seconds(step, exit_name, world)
+        least, most = seconds(step, exit_name, world)
         shortest += least
         longest = None if longest is None or most is None else longest + most
     last = steps[way[-1][0]]
@@ -253,31 +240,3 @@ def _route(
     place = describe.stop(last, world).name if ends else "the failure rule"
     return Route(tuple(turns), fate, place, share, round(shortest, 1),
                  None if longest is None else round(longest, 1))  # fmt: skip
-
-
-def _seconds(step: AnyStep, exit_name: str, world: World) -> tuple[float, float | None]:
-    """The shortest and longest time at a stop that is left by an exit; talk is not counted."""
-    heard = sum(world.length_ms(p) for p in step.prompts()[:1]) / 1000
-    if isinstance(step, Menu | Digits | Extension | Directory):
-        tries = step.tries or 1
-        silent = (heard + step.wait_s) * tries
-        return (silent if exit_name in ("no_key", "no_digits") else 0.0), silent
-    if isinstance(step, Callback):
-        return heard, heard + step.wait_s
-    if isinstance(step, Music | FaxCheck):
-        return (0.0 if exit_name == "fax" else float(step.seconds)), float(step.seconds)
-    if isinstance(step, Ring):
-        most = float(step.ring_s * max(1, len(step.people)))
-        return (most if exit_name == "no_answer" else 0.0), most
-    if isinstance(step, Message):
-        facts = world.mailboxes.get(step.mailbox or "")
-        greeting = facts.greeting_ms / 1000 if facts else 0.0
-        return greeting, greeting + (facts.longest_ms / 1000 if facts else 0.0)
-    if isinstance(step, Queue):
-        facts_of_queue = world.queues.get(step.queue or "")
-        wait = facts_of_queue.longest_wait_s if facts_of_queue else 0
-        least = float(wait or 0) if exit_name == "waited" else 0.0
-        return least, None if wait is None else float(wait)
-    if isinstance(step, Say) or step.kind == "end":
-        return heard, heard
-    return 0.0, 0.0

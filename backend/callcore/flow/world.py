@@ -13,7 +13,9 @@ from callcore.speech.length import estimated_ms
 class QueueFacts(NamedTuple):
     """A queue as a flow sees it. An unfinished one has a name and nothing else yet.
 
-    `plan` is its waiting plan, a `flow:` reference; empty for none.
+    `plan` is its waiting plan, a `flow:` reference; empty for none. `able`: how many agents have
+    the skills that it asks for, widened as far as it goes; None where it asks for none.
+    `lets_go`: whether callers go on by themselves while nobody is signed in.
     """
 
     name: str
@@ -21,6 +23,8 @@ class QueueFacts(NamedTuple):
     members: int
     longest_wait_s: int | None = None
     plan: str = ""
+    able: int | None = None
+    lets_go: bool = False
 
 
 class HoursFacts(NamedTuple):

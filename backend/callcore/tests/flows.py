@@ -8,7 +8,7 @@ from callcore.flow.world import HoursFacts, QueueFacts, World
 BOOKINGS = "queue:bookings"
 OFFICE = "hours:office"
 WORLD = World(
-    queues={BOOKINGS: QueueFacts("Bookings", True, 2)},
+    queues={BOOKINGS: QueueFacts("Bookings", True, 2, 900)},
     hours={OFFICE: HoursFacts("Office hours", True)},
 )
 

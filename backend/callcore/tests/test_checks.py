@@ -3,13 +3,16 @@ import unittest
 from callcore.flow.checks import blocking, check
 from callcore.flow.definition import (
     Accepted,
+    CheckHours,
     End,
+    Flow,
     GoOn,
     Input,
     LibrarySound,
     Menu,
     MenuArm,
     Message,
+    Music,
     Queue,
     Ring,
     Say,
@@ -104,6 +107,32 @@ class CheckTests(unittest.TestCase):
         empty = World(queues={BOOKINGS: QueueFacts("Bookings", True, 0)})
         self.assertEqual(codes(main_line(), unfinished), [("blocks", "unfinished-queue", "wait")])
         self.assertEqual(codes(main_line(), empty), [("warns", "empty-queue", "wait")])
+
+    def test_queues_that_keep_callers_for_ever_or_whose_skills_nobody_has(self):
+        def found(facts):
+            return codes(main_line(), World(queues={BOOKINGS: facts}))
+
+        self.assertEqual(found(QueueFacts("Bookings", True, 2)),
+                         [("warns", "waits-for-ever", "wait")])  # fmt: skip
+        self.assertEqual(found(QueueFacts("Bookings", True, 2, lets_go=True)), [])
+        self.assertEqual(found(QueueFacts("Bookings", True, 2, 900, able=0)),
+                         [("warns", "unskilled-queue", "wait")])  # fmt: skip
+
+    def test_a_way_longer_than_the_limit_is_told_with_how_long_it_needs(self):
+        music = tuple(Music(id=f"m{i}", seconds=300, next=f"m{i + 1}") for i in range(4))
+        flow = Flow(start="m0", steps=(*music, End(id="m4")), stay_limit_s=900)
+        (finding,) = check(flow, WORLD)
+        self.assertEqual((finding.code, finding.severity), ("longer-than-limit", "warns"))
+        self.assertEqual(finding.fix.patch[0]["value"], 1200)
+        self.assertEqual(check(flow.model_copy(update={"stay_limit_s": 1200}), WORLD), [])
+
+    def test_an_outside_number_at_any_hour_costs_and_behind_open_hours_it_does_not(self):
+        ring = Ring(id="r", number="+441632960111", busy="e", no_answer="e", failed="e")
+        flow = Flow(start="r", steps=(ring, End(id="e")))
+        self.assertEqual(codes(flow), [("warns", "outside-at-any-hour", "r")])
+        hours = CheckHours(id="h", hours=OFFICE, open="r", closed="e")
+        behind = flow.model_copy(update={"start": "h", "steps": (hours, *flow.steps)})
+        self.assertEqual(codes(behind), [])
 
     def test_hours_that_are_missing_or_never_open(self):
         never = World(queues=WORLD.queues, hours={OFFICE: HoursFacts("Office hours", False)})

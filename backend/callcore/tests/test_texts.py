@@ -21,7 +21,7 @@ from callcore.flow.world import QueueFacts, World
 from callcore.tests.flows import text
 
 NOON = 1_795_435_200_000
-WORLD = World(queues={"queue:q": QueueFacts("Desk", True, 2)}, channel="text")
+WORLD = World(queues={"queue:q": QueueFacts("Desk", True, 2, 900)}, channel="text")
 FLOW = Flow(
     channel="text",
     start="which",

@@ -60,10 +60,14 @@ class TrialTests(unittest.TestCase):
     def test_a_wait_without_end_is_said_and_a_longest_wait_is_kept(self):
         flow = Flow(start="q", steps=(Queue(id="q", queue=BOOKINGS, waited="a"), End(id="a")))
         never = {"waits": {BOOKINGS: None}}
-        self.assertEqual(run(flow, pretend=never).open, "queued")
-        world = WORLD._replace(queues={BOOKINGS: QueueFacts("Bookings", True, 2, 600)})
         setup = setup_of({"pretend": never})
-        result = Trial(flow, flow, world, setup, AROUND, lambda *_: None, NOW).run()
+
+        def with_longest(wait_s):
+            world = WORLD._replace(queues={BOOKINGS: QueueFacts("Bookings", True, 2, wait_s)})
+            return Trial(flow, flow, world, setup, AROUND, lambda *_: None, NOW).run()
+
+        self.assertEqual(with_longest(None).open, "queued")
+        result = with_longest(600)
         self.assertEqual((result.seconds, result.stops), (600.0, ["q", "a"]))
 
     def test_a_step_can_be_pretended_to_fail_and_a_trial_can_begin_anywhere(self):

@@ -190,7 +190,7 @@ class PlanTests(unittest.TestCase):
             ({"flow:x": FlowFacts("X", True, "voice")}, "no-plan"),
             ({"flow:x": FlowFacts("X", False, "voice", purpose="plan")}, "plan-not-in-force"),
         ):
-            world = World(queues={QUEUE: QueueFacts("Desk", True, 2)}, flows=facts)
+            world = World(queues={QUEUE: QueueFacts("Desk", True, 2, 900)}, flows=facts)
             self.assertEqual([f.code for f in check(flow, world)], [code])
 
 

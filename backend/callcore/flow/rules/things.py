@@ -15,11 +15,13 @@ from callcore.flow.definition import (
     Ring,
     SpokenText,
     TellWait,
+    Times,
     prompts,
 )
 from callcore.flow.findings import Finding, Fix
 from callcore.flow.parts import LANGUAGES
 from callcore.flow.rules.walk import Walk
+from callcore.flow.world import QueueFacts
 
 
 def missing(
@@ -67,6 +69,28 @@ def _queues(walk: Walk) -> Iterator[Finding]:
                 f"Nobody is a member of “{facts.name}”: callers would wait and never be answered.",
                 "Add agents to the queue.", Fix(f"Open {facts.name}…", goto=reference or ""),
             )  # fmt: skip
+        elif isinstance(step, Queue):
+            yield from _served(step, facts, reference or "")
+
+
+def _served(step: Queue, facts: QueueFacts, reference: str) -> Iterator[Finding]:
+    """Callers whom nobody could ever take, or who would never be let go."""
+    if facts.able == 0:
+        yield Finding(
+            "unskilled-queue", "warns", step.id, "",
+            f"Nobody has the skills that “{facts.name}” asks for, even when it has widened: "
+            "callers would wait and never be answered.",
+            "Lower the levels, widen further, or teach somebody.",
+            Fix(f"Open {facts.name}…", goto=reference),
+        )  # fmt: skip
+    if facts.longest_wait_s is None and not facts.lets_go:
+        yield Finding(
+            "waits-for-ever", "warns", step.id, "",
+            f"“{facts.name}” has no longest wait: while nobody is signed in, callers wait until "
+            "they hang up.",
+            "Give the queue a longest wait, or let callers go on when nobody is signed in.",
+            Fix(f"Open {facts.name}…", goto=reference),
+        )  # fmt: skip
 
 
 #: What makes no sense while a caller waits in a queue.
@@ -159,6 +183,31 @@ def _outside_numbers(walk: Walk) -> Iterator[Finding]:
             )  # fmt: skip
 
 
+def _at_any_hour(walk: Walk) -> Iterator[Finding]:
+    """Outside numbers that are rung whatever the clock says."""
+    seen: set[str] = set()
+    todo = [walk.flow.start]
+    while todo:
+        at = todo.pop()
+        step = walk.steps.get(at or "")
+        if step is None or step.id in seen:
+            continue
+        seen.add(step.id)
+        if isinstance(step, Ring) and step.number:
+            yield Finding(
+                "outside-at-any-hour", "warns", step.id, "",
+                "Callers can come here at any hour, and each rings the outside number at your "
+                "cost.",
+                "Check the hours on the way, or let it be with the reason.",
+            )  # fmt: skip
+        if isinstance(step, CheckHours):
+            todo.append(step.closed)
+        elif isinstance(step, Times):
+            todo.append(step.otherwise)
+        else:
+            todo.extend(way.to for way in walk.exits[step.id])
+
+
 def _comes_back(walk: Walk, step_id: str) -> bool:
     seen: set[str] = set()
     todo = [way.to for way in walk.exits[step_id]]
@@ -232,4 +281,4 @@ def _sound(walk: Walk, step: AnyStep, prompt: LibrarySound) -> Iterator[Finding]
         )  # fmt: skip
 
 
-RULES = (_queues, _plans, _hours, _mailboxes, _outside_numbers, _other_flows, _heard)
+RULES = (_queues, _plans, _hours, _mailboxes, _outside_numbers, _at_any_hour, _other_flows, _heard)

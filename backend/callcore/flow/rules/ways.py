@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 
 from callcore.flow import describe
 from callcore.flow.definition import Menu, Say
 from callcore.flow.findings import Finding, Fix, end_here, position
 from callcore.flow.rules.walk import Walk
+from callcore.flow.times import longest_s
 
 #: Steps at which a call can end, or leave the flow.
 ENDINGS = (
@@ -132,6 +134,44 @@ def _no_way_out(walk: Walk) -> Iterator[Finding]:
         )  # fmt: skip
 
 
+def _longer_than_the_limit(walk: Walk) -> Iterator[Finding]:
+    """A way without rounds that takes longer than callers may stay; queues are not counted."""
+    if walk.flow.purpose == "plan" or walk.flow.channel == "text":
+        return
+    longest: dict[str, float] = {}
+    todo: list[tuple[str | None, bool]] = [(walk.flow.start, False)]
+    open_steps: set[str] = set()
+    while todo:
+        at, done = todo.pop()
+        step = walk.steps.get(at or "")
+        if step is None or (not done and (step.id in longest or step.id in open_steps)):
+            continue
+        if not done:
+            open_steps.add(step.id)
+            todo.append((step.id, True))
+            todo.extend((way.to, False) for way in walk.exits[step.id])
+            continue
+        open_steps.discard(step.id)
+        longest[step.id] = max(
+            (longest_s(step, way.name, walk.world) + longest.get(way.to or "", 0.0)
+             for way in walk.exits[step.id]),
+            default=longest_s(step, "", walk.world),
+        )  # fmt: skip
+    needed = longest.get(walk.flow.start or "", 0.0)
+    if needed > walk.flow.stay_limit_s:
+        limit, long = describe.duration(walk.flow.stay_limit_s), describe.duration(needed)
+        yield Finding(
+            "longer-than-limit", "warns", "", "",
+            f"The longest way takes {long}, and callers may stay {limit}: those who hear all of "
+            "it meet the failure rule.",
+            "Raise the longest stay, or shorten what is heard.",
+            Fix(f"Let them stay {long}", (
+                {"op": "replace", "path": "/stay_limit_s",
+                 "value": min(7200, math.ceil(needed / 60) * 60)},
+            )),
+        )  # fmt: skip
+
+
 def _not_reached(walk: Walk) -> Iterator[Finding]:
     if not walk.reached:
         return
@@ -145,4 +185,4 @@ def _not_reached(walk: Walk) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-RULES = (_no_start, _open_exits, _silence, _no_way_out, _not_reached)
+RULES = (_no_start, _open_exits, _silence, _no_way_out, _longer_than_the_limit, _not_reached)
