@@ -205,8 +205,10 @@ def waiting(shoot: Photographer) -> None:
         tamsin.sees("Answer BOOKING or LOST")
     shoot.take(tamsin, "texts")
     tamsin.go("/learn/contacts")
+    tamsin.sees("Main line", "Text line")
     tamsin.browser.execute_script(
-        "document.querySelectorAll('[role=row][data-id]')[2].querySelector('[role=gridcell]').click()"
+        "[...document.querySelectorAll('[role=row][data-id]')]"
+        ".find(row => row.textContent.includes('Main line')).firstElementChild.click()"
     )
     tamsin.sees("What happened")
     shoot.take(tamsin, "trace")
