@@ -207,7 +207,7 @@ class HoursTests(ServedTestCase):
         tamsin.click("Dial", exact=True)
         tamsin.sees("Hears “For bookings")
         tamsin.click("Press 3")
-        tamsin.sees("closed by hand: Storm → closed", "Hears “You are calling outside")
+        tamsin.sees("closed by hand: Storm → closed", "You are calling outside of our")
 
     def test_a_calendar_file_is_looked_at_before_it_is_taken_in(self):
         lines = (

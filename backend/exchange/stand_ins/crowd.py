@@ -52,11 +52,11 @@ class CrowdSettings(NamedTuple):
 class _Caller:
     """One simulated caller."""
 
-    __slots__ = ("choices", "patience_ms", "robot", "seen")
+    __slots__ = ("patience_ms", "robot", "seen", "waits_since_ms")
 
     def __init__(self, patience_ms: int, robot: bool) -> None:
         self.patience_ms, self.robot = patience_ms, robot
-        self.choices = 0
+        self.waits_since_ms = 0
         self.seen: RunState | None = None
 
 
@@ -173,7 +173,8 @@ class Crowd:
         if state is caller.seen:
             return
         caller.seen = state
-        if state.phase == "queued" and state.entered_ms == now_ms:
+        if state.phase == "queued" and state.entered_ms != caller.waits_since_ms:
+            caller.waits_since_ms = state.entered_ms
             self._later(now_ms + caller.patience_ms, self._giving_up(contact_id, state.entered_ms))
         self._react(contact, caller, now_ms)
 

@@ -44,7 +44,7 @@ function PathMap({ contact, definition, lines }: { contact: Contact; definition:
   const last = lines.filter((line) => line.kind === "contact.moved" && line.to).pop();
   const walk = walkOf(lines, Date.parse(contact.arrived_at), contact.ended_at ? null : (last?.to ?? null));
   return (
-    <TrailMap inspection={{ ...drawn.data, findings: [] }} start={definition.start} begins={{ head: "Arrives on", words: contact.number }} selected={selected} select={setSelected} walk={walk} here={{}} counts={{}} covered={false}
+    <TrailMap inspection={{ ...drawn.data, findings: [] }} start={definition.start} begins={{ head: "Arrives on", words: "this number" }} selected={selected} select={setSelected} walk={walk} here={{}} counts={{}} covered={false}
       keys={() => undefined} />
   );
 }

@@ -8,7 +8,7 @@ export interface Written {
   words: string;
 }
 
-const writers: Record<string, string> = { caller: "The other", agent: "Agent", flow: "The flow" };
+const writers: Record<string, string> = { caller: "They", agent: "Agent", flow: "The flow" };
 
 /** What was written to and fro, newest at the bottom; `mine` stand at the right. */
 export function Thread({ thread, mine }: { thread: Written[]; mine: string[] }) {

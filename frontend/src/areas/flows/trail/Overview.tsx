@@ -1,8 +1,10 @@
 import { useEffect, useState } from "react";
 import type { Trail } from "./layout";
 
-const WIDTH = 190;
-const HIGHEST = 110;
+const WIDTH = 150;
+const HIGHEST = 84;
+/** A map that is a little too large needs none. */
+const SLACK = 1.08;
 
 /** A small map of the whole, while the map does not fit: where one is, and a click to go elsewhere. */
 export function Overview({ box, trail, scale }: { box: React.RefObject<HTMLDivElement | null>; trail: Trail; scale: number }) {
@@ -20,7 +22,7 @@ export function Overview({ box, trail, scale }: { box: React.RefObject<HTMLDivEl
       watcher.disconnect();
     };
   }, [box, trail, scale]);
-  const needed = trail.width * scale > view.width + 2 || trail.height * scale > view.height + 2;
+  const needed = trail.width * scale > view.width * SLACK || trail.height * scale > view.height * SLACK;
   if (!needed || view.width === 0) return null;
   const small = Math.min(WIDTH / trail.width, HIGHEST / trail.height);
   const go = (event: React.MouseEvent<SVGSVGElement>) => {

@@ -17,6 +17,8 @@ const STEP_X = 104;
 const MERGE = 30;
 /** Room for the words under a menu's post. */
 const POST_WORDS = 24;
+/** How far above the straight arm trouble runs that leads to the same stop. */
+const ABOVE = 38;
 const NUDGE = 23;
 const MOST_NUDGES = 80;
 const START_X = 44;
@@ -78,6 +80,17 @@ export function textWidth(text: string, size = 11.5): number {
   return text.length * size * 0.56;
 }
 
+/** Whether an exit for trouble leads where another exit of the stop leads already. */
+function sharing(stop: Stop, exit: Stop["exits"][number]): boolean {
+  const at = stop.exits.indexOf(exit);
+  return exit.failure && exit.to !== null && stop.exits.some((other, i) => other !== exit && other.to === exit.to && (!other.failure || i < at));
+}
+
+/** Whether an exit for trouble runs just above the straight arm, which leads to the same stop. */
+function alongside(stop: Stop, exit: Stop["exits"][number]): boolean {
+  return exit !== stop.exits[0] && exit.to === stop.exits[0]?.to && sharing(stop, exit);
+}
+
 class Surveyor {
   readonly placed = new Map<string, { y: number; top: number; bottom: number }>();
   readonly arms: Draft[] = [];
@@ -99,13 +112,13 @@ class Surveyor {
     if (exit.to === null || !this.stops.has(exit.to)) return "open";
     if (way.has(exit.to)) return "return";
     if (this.placed.has(exit.to)) return "join";
-    const shared = stop.exits.some((other) => other.name !== exit.name && other.to === exit.to);
-    return exit.failure && shared ? "join" : "own";
+    return sharing(stop, exit) ? "join" : "own";
   }
 
-  /** The author's order; silence beside the key that leads to the same stop, or at the top where that is above. */
+  /** The author's order, without trouble that leads where the straight arm leads; silence beside the key that leads to the same stop, or at the top where that is above. */
   private ordered(stop: Stop): Stop["exits"] {
     const silence = stop.exits.find((exit) => exit.name === "no_key");
+    if (stop.kind !== "menu") return stop.exits.filter((exit) => !alongside(stop, exit));
     if (!silence || silence.to === null) return stop.exits;
     const others = stop.exits.filter((exit) => exit !== silence);
     const beside = others.findIndex((exit) => exit.to === silence.to);
@@ -121,6 +134,7 @@ class Surveyor {
     const entry = { y: 0, top: 0, bottom: 0 };
     this.placed.set(id, entry);
     const lanes = this.ordered(stop).map((exit) => this.arm(stop, exit, onward));
+    if (stop.kind !== "menu") stop.exits.filter((exit) => alongside(stop, exit)).forEach((exit, i) => this.arm(stop, exit, onward, (lanes[0] ?? 0) - ABOVE * (i + 1)));
     if (stop.fate === "ended") {
       lanes.push(this.lane(LANE));
       this.flags.push({ key: id, from: id, y: lanes[0] ?? 0, fate: "ended", place: stop.place });
@@ -136,10 +150,10 @@ class Surveyor {
     return entry.y;
   }
 
-  private arm(stop: Stop, exit: Stop["exits"][number], way: Set<string>): number {
+  private arm(stop: Stop, exit: Stop["exits"][number], way: Set<string>, at?: number): number {
     const kind = this.kindOf(stop, exit, way);
     const target = exit.to === null ? undefined : this.stops.get(exit.to);
-    const y = kind === "own" && exit.to !== null ? this.place(exit.to, way) : this.lane(kind === "ending" ? LANE : HALF);
+    const y = at !== undefined ? at : kind === "own" && exit.to !== null ? this.place(exit.to, way) : this.lane(kind === "ending" ? LANE : HALF);
     const folded = exit.name === FOLDED;
     const own = folded ? stop.fates : { [stop.fate ?? "person"]: 1 };
     const fates = kind === "ending" ? own : (target?.fates ?? { ended: 1 });
