@@ -173,6 +173,8 @@ def rest(shoot: Photographer) -> None:
     tamsin.sees("1 change since version 1 · saved")
     tamsin.click("Publish…")
     tamsin.fill("Note", "Today's sailings in fewer words")
+    tamsin.click("Show it on the map")
+    tamsin.sees("changed")
     shoot.take(tamsin, "publish")
     tamsin.go("/wait/queues")
     tamsin.click("Bookings", "row")

@@ -6,6 +6,12 @@ from selenium.webdriver.common.keys import Keys
 from browser_tests.served import ServedTestCase
 from testkit.processes import until
 
+#: What is typed in the list of kinds, and the stop that it makes.
+KINDS = {
+    "music": "music-1", "say": "say-3", "repeat": "repeat-1", "check": "hours-1",
+    "label": "label-1", "set": "set-1", "call ends": "end-1",
+}  # fmt: skip
+
 
 class EditingTests(ServedTestCase):
     def open_flow(self, person, name):
@@ -75,7 +81,12 @@ class EditingTests(ServedTestCase):
         tamsin.sees("Find a stop")
         tamsin.press("good night", Keys.ARROW_DOWN, Keys.ENTER)
         self.stands_on(tamsin, "greeting", of=3)
-        tamsin.sees("Draft; nothing is in force yet · saved")
+        for number, (typed, stop) in enumerate(KINDS.items()):
+            tamsin.press("a")
+            tamsin.sees("the caller hears a text or a sound")
+            tamsin.press(typed, Keys.ENTER)
+            self.stands_on(tamsin, stop, of=4 + number)
+        tamsin.sees("“done” leads nowhere", "Draft; nothing is in force yet · saved")
 
     def stands_on(self, person, step, of):
         """The keyboard is on a stop, of so many."""
