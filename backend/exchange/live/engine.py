@@ -23,12 +23,12 @@ from callcore.routing import events as e
 from callcore.routing.events import Status
 from callcore.routing.router import DIRECT, Router
 from callcore.waiting.estimate import Waits
-from exchange.live import callbacks
+from exchange.live import callbacks, texting
+from exchange.live.asking import around
 from exchange.live.configuration import Answer, Configuration, Script
 from exchange.live.contact import Live, log_line
 from exchange.live.performing import outside_due, perform
 from exchange.stand_ins.outside_line import OutsideLine, SimulatedLine
-from numbers_app.plan import NotANumber, read
 from numbers_app.services import NumberFacts
 
 #: How much of an agent's past the floor shows.
@@ -63,7 +63,7 @@ class Engine:
         #: Scripts of waiting plans by key; contacts under way keep the version they began with.
         self.plans: dict[str, Script] = {}
         #: The contact that is being run: what machines ask is asked for it.
-        self._serving = ""
+        self.serving = ""
         self.day_ends_ms = 0
         self.now_ms = now_ms
         #: Look-ups that wait for an answer: contact, table, key.
@@ -88,9 +88,9 @@ class Engine:
             config.handling_of,
         )
         for script in (*config.scripts.values(), *self.plans.values()):
-            script.machine.around = self.around
+            script.machine.around = around(self)
         for contact in list(self.contacts.values()):
-            contact.script.machine.around = self.around
+            contact.script.machine.around = around(self)
             self.watch_wait(contact)
         self.carry_out(decisions, now_ms)
         for diversion in config.diversions:
@@ -99,96 +99,6 @@ class Engine:
                     at_ms = round(moment.timestamp() * 1000)
                     self.set_timer(at_ms, "diversion", diversion.rule.id)
         self.dirty |= {"floor", "strip"}
-
-    @property
-    def around(self) -> runner.Around:
-        """What machines ask while they run."""
-        config = self.config
-        return runner.Around(
-            config.open_at, config.mailbox, self.figure, config.dial, config.people,
-            self._plan, self._plan_machine, self._place, _outside,
-        )  # fmt: skip
-
-    def _plan(self, queue: str, plan: str | None) -> str:
-        """The key of the waiting plan that counts: the step's, else the queue's."""
-        known = self.config.queues.get(queue.partition(":")[2])
-        wanted = plan.partition(":")[2] if plan else known.plan if known else ""
-        script = self.config.scripts.get(wanted)
-        if script is None or script.machine.flow.purpose != "plan":
-            return ""
-        key = str(script.version_id)
-        self.plans[key] = script
-        return key
-
-    def _plan_machine(self, key: str) -> runner.Machine | None:
-        script = self.plans.get(key)
-        return script.machine if script else None
-
-    def _place(self, reference: str) -> runner.Place | None:
-        """Where the contact that is being run stands in a queue, or would stand."""
-        queue = reference.partition(":")[2]
-        if queue not in self.config.queues:
-            return None
-        line = [w for w in self.router.waiting(queue) if not w.connected]
-        at = next((i for i, w in enumerate(line) if w.id == self._serving), len(line))
-        waited_ms = self.now_ms - line[at].entered_ms if at < len(line) else 0
-        staff = self.staff(queue)
-        expected = self.waits.expected(queue, at, waited_ms / 1000, staff, self.now_ms)
-        told = expected is not None and expected.may_be_told
-        return runner.Place(at + 1, expected.seconds if expected and told else None)
-
-    def turned_away(self, queue: str, now_ms: int) -> str:
-        """Why a queue lets nobody in at this moment; empty where it does."""
-        known = self.config.queues.get(queue)
-        if known is None:
-            return ""
-        if known.when_closed == "leave" and known.hours:
-            asked = self.config.open_at(f"hours:{known.hours}", now_ms)
-            if asked is not None and not asked[0]:
-                return "queue_closed"
-        if known.when_nobody == "leave" and self.staff(queue) == 0:
-            return "nobody_there"
-        return ""
-
-    def staff(self, queue: str) -> int:
-        """Agents of a queue who are signed in."""
-        return sum(
-            a.status is not Status.OUT and queue in a.queues for a in self.router.agents.values()
-        )
-
-    def figure(self, reference: str | None, name: str) -> float | None:
-        """A live figure of a queue or of the centre: a count, seconds, or percent."""
-        queue = reference.partition(":")[2] if reference else None
-        if queue is not None and queue not in self.config.queues:
-            return None
-        agents = [
-            a for a in self.router.agents.values()
-            if a.status is not Status.OUT and (queue is None or queue in a.queues)
-        ]  # fmt: skip
-        queues = [queue] if queue is not None else list(self.config.queues)
-        waiting = [w for q in queues for w in self.router.waiting(q) if not w.callback]
-        if name in ("position", "expected_wait"):
-            return self._ahead(reference, name)
-        match name:
-            case "signed_in":
-                return len(agents)
-            case "available":
-                return sum(a.status is Status.AVAILABLE for a in agents)
-            case "waiting":
-                return len(waiting)
-            case "longest_wait":
-                first = min((w.entered_ms for w in waiting), default=self.now_ms)
-                return max(0, self.now_ms - first) // 1000
-        row = self.fold.queue_total(queue) if queue else self.fold.centre_total()
-        level = row.service_level(self.config.queues[queue].formula if queue else "A")
-        return None if level is None else round(level * 100, 1)
-
-    def _ahead(self, reference: str | None, name: str) -> float | None:
-        """A figure of the contact's own wait; None where it is not sure enough."""
-        place = self._place(reference) if reference else None
-        if place is None:
-            return None
-        return place.position if name == "position" else place.expected_s
 
     def advance(self, now_ms: int) -> None:
         """Let everything happen that is due by now."""
@@ -246,42 +156,6 @@ class Engine:
     def _agent_event(self, event: e.Event, now_ms: int) -> None:
         self.carry_out(self.router.apply(event, now_ms), now_ms)
 
-    def place_text(
-        self, body: dict[str, Any], script: Script | None, now_ms: int
-    ) -> dict[str, Any]:
-        """A text message arrives: in the thread that is open between the two, or a new one."""
-        number, caller = body["number"], body["caller"]
-        threads = (c for c in self.contacts.values() if c.text and c.caller == caller)
-        going_on = next((c for c in threads if c.number == number and not script), None)
-        if going_on is None:
-            return self.place_call(
-                body["contact"], number, caller, script, now_ms, message=body["text"]
-            )
-        self._texted(going_on, "caller", body["text"], now_ms)
-        return {"contact": going_on.id}
-
-    def _say(self, body: dict[str, Any], now_ms: int) -> None:
-        self._texted(self._contact(body["contact"]), "caller", body["text"], now_ms)
-
-    def _agent_texts(self, body: dict[str, Any], now_ms: int) -> None:
-        agent = self.router.agents.get(body["agent"])
-        contact = self.contacts.get(agent.contact) if agent else None
-        if agent is None or contact is None or agent.status is not Status.ON_CONTACT:
-            raise EventRefused("no-contact", "You have no contact to write to.")
-        if not contact.text:
-            raise EventRefused("not-text", "This contact speaks; it cannot be written to.")
-        self.emit(
-            Kind.TEXTED, now_ms, contact=contact.id, agent=agent.id, by="agent", words=body["text"]
-        )
-
-    def _texted(self, contact: Live, by: str, text: str, now_ms: int) -> None:
-        if not contact.text:
-            raise EventRefused("not-text", "This is a call, not a text message.")
-        self.emit(Kind.TEXTED, now_ms, contact=contact.id, by=by, words=text)
-        if contact.agent:
-            self.dirty.add(f"desk.{contact.agent}")
-        self.feed(contact, runner.Texted(text), now_ms)
-
     def place_call(
         self, contact_id: str, number: str, caller: str, script: Script | None, now_ms: int,
         message: str | None = None,
@@ -298,8 +172,8 @@ class Engine:
         if (answer.script.machine.flow.channel == "text") is (message is None):
             raise EventRefused("other-channel", _OTHER_CHANNEL[message is None])
         values = {**answer.values, "caller": caller, "dialled": number, "message": message or ""}
-        answer.script.machine.around = self.around
-        self._serving = contact_id
+        answer.script.machine.around = around(self)
+        self.serving = contact_id
         state, effects = answer.script.machine.start(now_ms, values)
         trial = script is not None
         contact = Live(contact_id, number, caller, trial, answer.script, state, now_ms, values)
@@ -339,7 +213,7 @@ class Engine:
         )  # fmt: skip
 
     def _key(self, body: dict[str, Any], now_ms: int) -> None:
-        contact = self._contact(body["contact"])
+        contact = self.contact(body["contact"])
         key = str(body["key"])
         if len(key) != 1 or key not in KEYS:
             raise EventRefused("no-such-key", "A telephone has no such key.")
@@ -347,7 +221,7 @@ class Engine:
         self.feed(contact, runner.Key(key), now_ms)
 
     def _hang_up(self, body: dict[str, Any], now_ms: int) -> None:
-        self.hang_up(self._contact(body["contact"]), now_ms)
+        self.hang_up(self.contact(body["contact"]), now_ms)
 
     def hang_up(self, contact: Live, now_ms: int) -> None:
         """Whoever called, or was called back, hangs up."""
@@ -383,7 +257,7 @@ class Engine:
             raise EventRefused("no-such-reason", "This reason is not one of the centre's.")
         self._agent_event(e.GoAway(body["agent"], reason), now_ms)
 
-    def _contact(self, contact_id: str) -> Live:
+    def contact(self, contact_id: str) -> Live:
         contact = self.contacts.get(contact_id)
         if contact is None:
             raise EventRefused("contact-ended", "This call is over.")
@@ -398,7 +272,7 @@ class Engine:
             self.feed(contact, runner.Due(), now_ms)
 
     def feed(self, contact: Live, event: runner.Event, now_ms: int) -> None:
-        self._serving = contact.id
+        self.serving = contact.id
         contact.state, effects = contact.script.machine.resume(contact.state, event, now_ms)
         perform(self, contact, effects, now_ms)
 
@@ -582,19 +456,11 @@ _OTHER_CHANNEL = {
 }
 
 
-def _outside(typed: str) -> str | None:
-    """A number as it can be rung; None for what is none."""
-    try:
-        return read(typed)
-    except NotANumber:
-        return None
-
-
 _COMMANDS: dict[str, _Command] = {
     "callback.cancel": Engine._cancel,
     "call.key": Engine._key,
-    "text.say": Engine._say,
-    "agent.text": Engine._agent_texts,
+    "text.say": texting.said,
+    "agent.text": texting.agent_writes,
     "call.hang_up": Engine._hang_up,
     "agent.sign_in": Engine._sign_in,
     "agent.sign_out": lambda s, b, now: s._agent_event(e.SignOut(b["agent"]), now),

@@ -14,7 +14,7 @@ from callcore.flow.state import WITHIN
 from callcore.flow.why import why
 from callcore.routing import events as e
 from callcore.routing.router import DIRECT
-from exchange.live import callbacks
+from exchange.live import asking, callbacks
 from exchange.live.configuration import Script
 from exchange.live.contact import Live
 from exchange.stand_ins.fax import tone_after_ms
@@ -101,9 +101,9 @@ def _join(engine: Engine, contact: Live, join: runner.JoinQueue, now_ms: int) ->
     contact.plan = contact.state.plan
     engine.emit(
         Kind.QUEUED, now_ms, contact=contact.id, queue=contact.queue, step=join.step,
-        staff=engine.staff(contact.queue), run=runner.to_data(contact.state),
+        staff=asking.staff(engine, contact.queue), run=runner.to_data(contact.state),
     )  # fmt: skip
-    turned_away = engine.turned_away(contact.queue, now_ms)
+    turned_away = asking.turned_away(engine, contact.queue, now_ms)
     if turned_away:
         left = e.LeftQueue(contact.id, contact.queue, now_ms, turned_away)
         engine.carry_out([left], now_ms)

@@ -15,6 +15,7 @@ from callcore.flow import runner
 from callcore.routing import events as e
 from callcore.routing.events import Status
 from exchange.live import callbacks
+from exchange.live.asking import around
 from exchange.live.configuration import Script
 from exchange.live.contact import Live, log_line
 from exchange.live.engine import Engine
@@ -43,7 +44,7 @@ def recover(
     lives = [_revive(engine, story, script_of) for story in stories.values() if story]
     engine.contacts = {live.id: live for live in lives}
     for live in lives:
-        live.script.machine.around = engine.around
+        live.script.machine.around = around(engine)
         if live.state.plan:
             _take_up_plan(engine, live.state.plan, script_of)
     _count(engine, today)
@@ -83,7 +84,7 @@ def _take_up_plan(engine: Engine, key: str, script_of: ScriptOf) -> None:
     scripts = engine.config.scripts.values()
     in_force = next((s for s in scripts if str(s.version_id) == key), None)
     engine.plans[key] = in_force or script_of({"version_id": int(key)})
-    engine.plans[key].machine.around = engine.around
+    engine.plans[key].machine.around = around(engine)
 
 
 #: Phases in which something is due for a contact by its own clock.

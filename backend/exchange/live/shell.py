@@ -27,7 +27,7 @@ from callcore.flow.definition import load
 from changelog.errors import Refused
 from changelog.kept import CONFIG_CHANNEL
 from exchange.commands import COMMAND_CHANNEL
-from exchange.live import configuration, journal, recovery
+from exchange.live import configuration, journal, recovery, texting
 from exchange.live.configuration import Script
 from exchange.live.engine import Engine
 from exchange.live.publisher import Publisher
@@ -240,7 +240,7 @@ class Exchange:
         if body["draft"]:
             script = await database(configuration.script_of_draft, body["flow"])
         if kind == "text.place":
-            return self.engine.place_text(body, script, now_ms())
+            return texting.arrives(self.engine, body, script, now_ms())
         return self.engine.place_call(
             body["contact"], body["number"], body["caller"], script, now_ms()
         )

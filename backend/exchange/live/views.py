@@ -83,6 +83,7 @@ def _counts(agents: list[Agent]) -> Item:
 def _queue(engine: Engine, queue_id: str, agents: list[Agent]) -> Item:
     known = engine.config.queues[queue_id]
     waiting = engine.router.waiting(queue_id)
+    counts = _counts(agents)
     return {
         "name": known.name,
         "colour": known.colour,
@@ -101,18 +102,17 @@ def _queue(engine: Engine, queue_id: str, agents: list[Agent]) -> Item:
         ],
         "callbacks": sum(w.callback for w in waiting),
         "first_entered_ms": _first(w.entered_ms for w in waiting if not w.callback),
-        "expected": _expected(engine, queue_id, len(waiting)),
-        **_counts(agents),
+        "expected": _expected(engine, queue_id, len(waiting), counts["signed_in"]),
+        **counts,
         "figures": _figures(engine.fold.queue_total(queue_id), known.formula),
     }
 
 
-def _expected(engine: Engine, queue_id: str, ahead: int) -> Item | None:
+def _expected(engine: Engine, queue_id: str, ahead: int, staff: int) -> Item | None:
     """The wait of a caller who came now, and how well waits were estimated so far."""
     line = engine.waits.lines.get(queue_id)
     if line is None:
         return None
-    staff = engine.staff(queue_id)
     expected = engine.waits.expected(queue_id, ahead, 0.0, staff, engine.now_ms)
     return {
         "seconds": expected.seconds if expected else None,

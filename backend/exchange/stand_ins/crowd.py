@@ -20,6 +20,7 @@ from callcore.errors import EventRefused
 from callcore.flow.runner import RunState
 from callcore.flow.steps import Callback, Digits, Directory, Extension, Menu
 from callcore.routing.events import Status
+from exchange.live import texting
 
 if TYPE_CHECKING:
     from exchange.live.contact import Live
@@ -159,7 +160,7 @@ class Crowd:
         if number.channel == "text":
             body = {"contact": contact_id, "number": number.address, "caller": caller,
                     "text": self._rng.choice(TEXTS)}  # fmt: skip
-            contact_id = self.engine.place_text(body, None, now_ms)["contact"]
+            contact_id = texting.arrives(self.engine, body, None, now_ms)["contact"]
         else:
             self.engine.place_call(contact_id, number.address, caller, None, now_ms)
         self._callers[contact_id] = self._somebody()

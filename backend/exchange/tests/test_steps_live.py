@@ -8,6 +8,7 @@ from callcore.flow.blocks import laid_out
 from callcore.flow.definition import load
 from callcore.flow.runner import Machine
 from callcore.flow.world import FlowFacts, World
+from exchange.live import asking, texting
 from exchange.live.configuration import Script
 from exchange.live.recovery import recover
 from exchange.live.views import view
@@ -99,8 +100,8 @@ class LiveStepTests(SimpleTestCase):
         hand = hand_of(check)
         names = ("signed_in", "available", "waiting", "longest_wait", "service_level")
         hand.ready("ann")
-        self.assertEqual([hand.engine.figure(None, n) for n in names], [1, 1, 0, 0, None])
-        self.assertIsNone(hand.engine.figure("queue:gone", "waiting"))
+        self.assertEqual([asking.figure(hand.engine, None, n) for n in names], [1, 1, 0, 0, None])
+        self.assertIsNone(asking.figure(hand.engine, "queue:gone", "waiting"))
 
     def test_a_fax_machine_is_told_by_its_tone(self):
         hand = hand_of({"kind": "fax", "id": "fax", "fax": "a", "no_fax": "b"})
@@ -151,7 +152,7 @@ class TextTests(SimpleTestCase):
 
     def send(self, text, name="c1"):
         body = {"contact": name, "number": NUMBER, "caller": "+447700900123", "text": text}
-        return self.hand.engine.place_text(body, None, self.hand.now)["contact"]
+        return texting.arrives(self.hand.engine, body, None, self.hand.now)["contact"]
 
     def test_a_thread_goes_through_the_flow_to_an_agent_and_both_write(self):
         self.assertEqual(self.send("hello"), "c1")
@@ -177,7 +178,7 @@ class TextTests(SimpleTestCase):
             other.do("text.say", contact="c1", text="x")
         body = {"contact": "c2", "number": NUMBER, "caller": "+447700900123", "text": "x"}
         with self.assertRaises(EventRefused):
-            other.engine.place_text(body, None, other.now)
+            texting.arrives(other.engine, body, None, other.now)
         with self.assertRaises(EventRefused):
             other.do("agent.text", agent="ann", text="x")
 

@@ -1,0 +1,57 @@
+"""Text messages on the exchange: threads between two numbers, written to from both sides."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from callcore.errors import EventRefused
+from callcore.events import Kind
+from callcore.flow import runner
+from callcore.routing.events import Status
+from exchange.live.configuration import Script
+from exchange.live.contact import Live
+
+if TYPE_CHECKING:
+    from exchange.live.engine import Engine
+
+
+def arrives(
+    engine: Engine, body: dict[str, Any], script: Script | None, now_ms: int
+) -> dict[str, Any]:
+    """A text message arrives: in the thread that is open between the two, or a new one."""
+    number, caller = body["number"], body["caller"]
+    threads = (c for c in engine.contacts.values() if c.text and c.caller == caller)
+    going_on = next((c for c in threads if c.number == number and not script), None)
+    if going_on is None:
+        return engine.place_call(
+            body["contact"], number, caller, script, now_ms, message=body["text"]
+        )
+    _texted(engine, going_on, body["text"], now_ms)
+    return {"contact": going_on.id}
+
+
+def said(engine: Engine, body: dict[str, Any], now_ms: int) -> None:
+    """The caller writes on in a thread."""
+    _texted(engine, engine.contact(body["contact"]), body["text"], now_ms)
+
+
+def agent_writes(engine: Engine, body: dict[str, Any], now_ms: int) -> None:
+    """The agent of a thread writes to its caller."""
+    agent = engine.router.agents.get(body["agent"])
+    contact = engine.contacts.get(agent.contact) if agent else None
+    if agent is None or contact is None or agent.status is not Status.ON_CONTACT:
+        raise EventRefused("no-contact", "You have no contact to write to.")
+    if not contact.text:
+        raise EventRefused("not-text", "This contact speaks; it cannot be written to.")
+    engine.emit(
+        Kind.TEXTED, now_ms, contact=contact.id, agent=agent.id, by="agent", words=body["text"]
+    )
+
+
+def _texted(engine: Engine, contact: Live, text: str, now_ms: int) -> None:
+    if not contact.text:
+        raise EventRefused("not-text", "This is a call, not a text message.")
+    engine.emit(Kind.TEXTED, now_ms, contact=contact.id, by="caller", words=text)
+    if contact.agent:
+        engine.dirty.add(f"desk.{contact.agent}")
+    engine.feed(contact, runner.Texted(text), now_ms)
