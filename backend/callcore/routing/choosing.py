@@ -92,6 +92,17 @@ def ruled_out(agent: Agent, contact: Waiting, rule: QueueRule, now_ms: int) -> s
     return ""
 
 
+def considered(agent: Agent, chosen: Agent, contact: Waiting, rule: QueueRule, now_ms: int) -> str:
+    """What a queue's choice made of an agent, in one word."""
+    if agent is chosen:
+        return "chosen"
+    if agent.status is not Status.AVAILABLE:
+        return str(agent.status)
+    if agent.id == contact.last_tried:
+        return "just_tried"
+    return ruled_out(agent, contact, rule, now_ms) or "eligible"
+
+
 def next_change_ms(contact: Waiting, rule: QueueRule, now_ms: int) -> int | None:
     """When the queue widens for a contact, or others than the preferred may take it."""
     moments = [contact.entered_ms + step.after_ms for step in rule.widening]

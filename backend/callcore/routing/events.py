@@ -32,7 +32,8 @@ class QueueRule(NamedTuple):
     `longest_wait_ms`: None waits for ever. `chooses`: how the next agent is chosen (see
     `callcore.routing.choosing.WAYS`). `asks`: skills and their least levels (1 to 10).
     `widening`: in the order of time; what it lowers adds up. `prefer_ms`: how long only a
-    contact's preferred agents may take it.
+    contact's preferred agents may take it. `keeps`: whether callers wait on while nobody who
+    may come to take them is signed in; callbacks always do.
     """
 
     id: str
@@ -43,6 +44,7 @@ class QueueRule(NamedTuple):
     asks: tuple[tuple[str, int], ...] = ()
     widening: tuple[Widen, ...] = ()
     prefer_ms: int = 0
+    keeps: bool = True
 
 
 class HandlingRule(NamedTuple):

@@ -22,6 +22,7 @@ from callcore.routing.choosing import (
     Agent,
     Waiting,
     choose,
+    considered,
     effective,
     next_change_ms,
     ruled_out,
@@ -95,7 +96,7 @@ class Router:
 
         Contacts of a queue that is gone leave it with the reason `queue_gone`;
         an agent who is gone is signed out once their contact is over. New
-        members are offered what waits.
+        members are offered what waits; who waits for nobody may have to leave.
         """
         self._rules = {rule.id: rule for rule in queues}
         self._rules |= {
@@ -118,7 +119,7 @@ class Router:
             for contact in list(waiting.values()):
                 if not contact.agent:
                     decisions += self._offer(contact, now_ms)
-        return decisions
+        return [*decisions, *self._let_go(self._rules, now_ms)]
 
     def _take_members(self, skills: Mapping[str, Mapping[str, int]]) -> None:
         """Which queues each agent serves, those that widen to them included."""
@@ -244,6 +245,23 @@ class Router:
         decisions.append(self._set(agent, status, now_ms, reason=reason))
         if ringing is not None and not ringing.agent:
             decisions += self._offer(ringing, now_ms)
+        if status is Status.OUT:
+            decisions += self._let_go(agent.lines, now_ms)
+        return decisions
+
+    def _deserted(self, queue: str) -> bool:
+        """Whether a queue that keeps nobody waiting in vain has nobody who may come."""
+        if self._rules[queue].keeps:
+            return False
+        return all(a.status is Status.OUT or queue not in a.lines for a in self.agents.values())
+
+    def _let_go(self, queues: Iterable[str], now_ms: int) -> list[Decision]:
+        """Callers leave the queues that nobody serves any more, where their rule says so."""
+        decisions: list[Decision] = []
+        for queue in filter(self._deserted, queues):
+            for contact in list(self._waiting[queue].values()):
+                if not contact.callback:
+                    decisions += self._leave(e.Leave(contact.id, "nobody_there"), now_ms)
         return decisions
 
     def _free(self, agent: Agent, now_ms: int) -> list[Decision]:
@@ -290,6 +308,8 @@ class Router:
     def _join(self, event: e.Join, now_ms: int) -> list[Decision]:
         if event.queue not in self._rules:
             return [e.LeftQueue(event.contact, event.queue, event.entered_ms, "queue_gone")]
+        if not event.callback and self._deserted(event.queue):
+            return [e.LeftQueue(event.contact, event.queue, event.entered_ms, "nobody_there")]
         self._sequence += 1
         contact = Waiting(event.contact, event.queue, event.entered_ms, self._sequence)
         contact.priority, contact.callback = event.priority, event.callback
@@ -356,19 +376,9 @@ class Router:
         extras = (a for step in rule.widening for a in step.agents)
         names = dict.fromkeys((*self._members[contact.queue], *extras))
         return tuple(
-            e.Considered(name, self._reason(self.agents[name], chosen, contact, rule, now_ms))
+            e.Considered(name, considered(self.agents[name], chosen, contact, rule, now_ms))
             for name in names
         )
-
-    @staticmethod
-    def _reason(agent: Agent, chosen: Agent, contact: Waiting, rule: QueueRule, now_ms: int) -> str:
-        if agent is chosen:
-            return "chosen"
-        if agent.status is not Status.AVAILABLE:
-            return str(agent.status)
-        if agent.id == contact.last_tried:
-            return "just_tried"
-        return ruled_out(agent, contact, rule, now_ms) or "eligible"
 
     def _leave(self, event: e.Leave, now_ms: int) -> list[Decision]:
         contact = self._contact(event.contact)

@@ -304,6 +304,32 @@ class ChoosingTests(unittest.TestCase):
         self.assertEqual((router.agents["ann"].status, router.agents["ann"].reason),
                          (Status.AWAY, "Missed a call"))  # fmt: skip
 
+    def test_a_queue_that_keeps_nobody_in_vain_lets_go_when_the_last_agent_signs_out(self):
+        router = make(keeps=False)
+        self.assertEqual(router.apply(e.Join("early", "q1", 0), 0),
+                         [e.LeftQueue("early", "q1", 0, "nobody_there")])  # fmt: skip
+        available(router, "ann", "bea")
+        for agent in ("ann", "bea"):
+            router.apply(e.GoAway(agent, "Lunch"), 5)
+        router.apply(e.Join("c1", "q1", 10), 10)
+        router.apply(e.Join("other", "q2", 10), 10)
+        router.apply(e.Join("back", "q1", 11, callback=True), 11)
+        router.apply(e.SignOut("ann"), 20)
+        self.assertEqual([c.id for c in router.waiting("q1")], ["c1", "back"])
+        decisions = router.apply(e.SignOut("bea"), 30)
+        self.assertIn(e.LeftQueue("c1", "q1", 10, "nobody_there"), decisions)
+        self.assertEqual([c.id for c in router.waiting("q1")], ["back"])
+        self.assertEqual([c.id for c in router.waiting("q2")], ["other"])
+
+    def test_whoever_may_come_by_widening_counts_as_there(self):
+        later = (e.Widen(10_000, agents=("cai",)),)
+        router = make(keeps=False, widening=later)
+        available(router, "cai")
+        router.apply(e.Join("c1", "q1", 0), 0)
+        self.assertEqual([c.id for c in router.waiting("q1")], ["c1"])
+        moved = router.configure([QueueRule("q1", keeps=False)], {"q1": ["ann"]}, HandlingRule(), 5)
+        self.assertEqual([d.why for d in moved if isinstance(d, e.LeftQueue)], ["nobody_there"])
+
     @settings(deadline=None)
     @given(st.integers(0, 10**6))
     def test_widening_only_widens_and_nobody_who_may_take_a_contact_idles_beside_it(self, seed):

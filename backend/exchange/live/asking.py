@@ -55,22 +55,13 @@ def place(engine: Engine, reference: str) -> runner.Place | None:
     return runner.Place(at + 1, expected.seconds if expected and told else None)
 
 
-def turned_away(engine: Engine, queue: str, now_ms: int) -> str:
-    """Why a queue lets nobody in at this moment; empty where it does."""
+def closed(engine: Engine, queue: str, now_ms: int) -> bool:
+    """Whether a queue lets nobody in at this hour; who waits in it already is still served."""
     known = engine.config.queues.get(queue)
-    if known is None:
-        return ""
-    if known.when_closed == "leave" and known.hours:
-        asked = engine.config.open_at(f"hours:{known.hours}", now_ms)
-        if asked is not None and not asked[0]:
-            return "queue_closed"
-    return "nobody_there" if deserted(engine, queue) else ""
-
-
-def deserted(engine: Engine, queue: str) -> bool:
-    """Whether a queue that keeps nobody waiting in vain has nobody signed in."""
-    known = engine.config.queues.get(queue)
-    return known is not None and known.when_nobody == "leave" and staff(engine, queue) == 0
+    if known is None or known.when_closed != "leave" or not known.hours:
+        return False
+    asked = engine.config.open_at(f"hours:{known.hours}", now_ms)
+    return asked is not None and not asked[0]
 
 
 def staff(engine: Engine, queue: str) -> int:

@@ -184,6 +184,7 @@ class Configuration:
                 q.asks,
                 q.widening,
                 q.prefer_s * 1000,
+                q.when_nobody == "wait",
             )
             for q in self.queues.values()
         ]

@@ -103,9 +103,8 @@ def _join(engine: Engine, contact: Live, join: runner.JoinQueue, now_ms: int) ->
         Kind.QUEUED, now_ms, contact=contact.id, queue=contact.queue, step=join.step,
         staff=asking.staff(engine, contact.queue), run=runner.to_data(contact.state),
     )  # fmt: skip
-    turned_away = asking.turned_away(engine, contact.queue, now_ms)
-    if turned_away:
-        left = e.LeftQueue(contact.id, contact.queue, now_ms, turned_away)
+    if asking.closed(engine, contact.queue, now_ms):
+        left = e.LeftQueue(contact.id, contact.queue, now_ms, "queue_closed")
         engine.carry_out([left], now_ms)
         return
     joined = e.Join(contact.id, contact.queue, now_ms, contact.priority, asks=contact.asks)
