@@ -84,6 +84,11 @@ def back_of(contact: Live) -> Back:
     return contact.back
 
 
+def rings(contact: Live) -> bool:
+    """Whether an agent has it and its caller has not answered yet."""
+    return contact.back is not None and bool(contact.agent) and contact.state.phase == "queued"
+
+
 def its_turn(engine: Engine, contact_id: str, now_ms: int) -> None:
     """It may stand in line (again)."""
     contact = engine.contacts.get(contact_id)

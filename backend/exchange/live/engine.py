@@ -257,9 +257,22 @@ class Engine:
             raise EventRefused("no-such-reason", "This reason is not one of the centre's.")
         self._agent_event(e.GoAway(body["agent"], reason), now_ms)
 
+    def _end(self, body: dict[str, Any], now_ms: int) -> None:
+        agent = self.router.agents.get(body["agent"])
+        contact = self.contacts.get(agent.contact) if agent else None
+        if contact is not None and contact.agent == body["agent"] and callbacks.rings(contact):
+            callbacks.not_reached(self, contact, "given_up", now_ms)
+            return
+        self._agent_event(e.EndContact(body["agent"]), now_ms)
+
     def contact(self, contact_id: str) -> Live:
+        """The call or thread of whoever called.
+
+        Raises:
+            EventRefused: it is over, or a callback: nobody holds a telephone at its other end.
+        """
         contact = self.contacts.get(contact_id)
-        if contact is None:
+        if contact is None or contact.back is not None:
             raise EventRefused("contact-ended", "This call is over.")
         return contact
 
@@ -468,7 +481,7 @@ _COMMANDS: dict[str, _Command] = {
     "agent.away": Engine._go_away,
     "agent.answer": lambda s, b, now: s._agent_event(e.Answer(b["agent"]), now),
     "agent.decline": lambda s, b, now: s._agent_event(e.Decline(b["agent"]), now),
-    "agent.end": lambda s, b, now: s._agent_event(e.EndContact(b["agent"]), now),
+    "agent.end": Engine._end,
     "agent.wrap_up": Engine._wrap_up,
 }
 

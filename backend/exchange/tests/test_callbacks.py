@@ -85,6 +85,28 @@ class CallbackTests(SimpleTestCase):
         self.assertEqual(self.endings()[back], "not_reached")
         self.assertEqual(self.hand.engine.router.contacts, {})
 
+    def test_an_agent_who_stops_ringing_leaves_it_to_a_later_attempt(self):
+        back = booked(self.hand)
+        self.hand.ready("ann")
+        self.hand.after(11)
+        self.hand.do("agent.answer", agent="ann")
+        self.hand.do("agent.end", agent="ann")
+        self.assertEqual(self.hand.engine.router.agents["ann"].status, "available")
+        self.hand.after(59)
+        self.assertEqual(self.hand.engine.router.agents["ann"].status, "available")
+        self.hand.after(2)
+        self.hand.do("agent.answer", agent="ann")
+        self.hand.after(5)
+        self.hand.do("agent.end", agent="ann")
+        self.assertEqual(self.endings()[back], "person")
+
+    def test_nobody_holds_a_telephone_at_the_other_end_of_one(self):
+        back = booked(self.hand)
+        for kind, body in (("call.key", {"key": "1"}), ("call.hang_up", {})):
+            with self.subTest(kind), self.assertRaises(EventRefused):
+                self.hand.do(kind, contact=back, **body)
+        self.assertIn(back, self.hand.engine.contacts)
+
     def test_one_that_waits_can_be_cancelled_and_one_that_is_over_cannot(self):
         back = booked(self.hand)
         self.hand.after(12)

@@ -3,7 +3,7 @@ import { endingWords } from "../endings";
 import styles from "./phone.module.css";
 import type { LogLine } from "./useTelephone";
 
-const leaving: Record<string, string> = { hung_up: "the caller hung up", waited_out: "the longest wait has passed", queue_gone: "the queue is gone", message: "to leave a message", callback: "to be called back" };
+const leaving: Record<string, string> = { hung_up: "the caller hung up", waited_out: "the longest wait has passed", queue_gone: "the queue is gone", queue_closed: "it is closed at this hour", nobody_there: "nobody is signed in", cancelled: "cancelled", message: "to leave a message", callback: "to be called back" };
 
 /** What each kind of line in a call's log says to a reader; other kinds say nothing. */
 const sayings: Record<string, ((entry: LogLine) => { head: string; why: string }) | undefined> = {
@@ -15,11 +15,11 @@ const sayings: Record<string, ((entry: LogLine) => { head: string; why: string }
   "contact.queued": () => ({ head: "Waits in the queue, with music", why: "" }),
   "callback.booked": (e) => ({ head: `A callback to ${e.words ?? "the caller"} is booked`, why: "the place in line is kept" }),
   "callback.calls": (e) => ({ head: `${e.agent_name} calls ${e.words ?? ""}`, why: `attempt ${e.attempt ?? ""}` }),
-  "callback.not_reached": (e) => ({ head: "Not reached", why: (e.result ?? "").replace("_", " ") }),
+  "callback.not_reached": (e) => ({ head: "Not reached", why: e.result === "given_up" ? "the agent stopped ringing" : (e.result ?? "").replace("_", " ") }),
   "contact.left_queue": (e) => ({ head: "Leaves the queue", why: leaving[e.why ?? ""] ?? "" }),
   "contact.ended": (e) => ({ head: endingWords[e.ending ?? ""] ?? "Over", why: "" }),
   "leg.rang": (e) => ({ head: `Rings ${e.agent_name}`, why: "" }),
-  "leg.ring_stopped": (e) => ({ head: `${e.agent_name} did not answer`, why: (e.why ?? "").replace("_", " ") }),
+  "leg.ring_stopped": (e) => (e.why === "other" ? { head: `Stops ringing ${e.agent_name}`, why: "somebody else was first" } : { head: `${e.agent_name} did not answer`, why: (e.why ?? "").replace("_", " ") }),
   "leg.answered": (e) => ({ head: `${e.agent_name} answers`, why: "" }),
   "contact.diverted": (e) => ({ head: "Diverted", why: e.words ?? "" }),
   "contact.rings_out": (e) => ({ head: `Rings ${e.words ?? "outside"}`, why: "" }),
