@@ -104,28 +104,40 @@ def _revive(engine: Engine, story: list[Happening], script_of: ScriptOf) -> Live
         state, first.at_ms, values,
     )  # fmt: skip
     for event in story:
-        if "run" in event.body:
-            live.state = runner.from_data(event.body["run"])
         if event.kind is Kind.WENT_ON:
             live.script = script_of(event.body)
-        elif event.kind is Kind.QUEUED:
-            live.queue, live.entered_ms = event.body["queue"], event.at_ms
-            live.plan = live.state.plan
-            live.playing = None
-        elif event.kind is Kind.LABELLED:
-            live.label, live.priority = event.body["label"], event.body["priority"]
-            live.asks = tuple((skill, least) for skill, least in event.body.get("asks", ()))
-        elif event.kind is Kind.ANSWERED:
-            live.agent = event.agent
-        elif event.kind is Kind.HEARD and not live.text:
-            live.playing = {
-                "take": event.body["take"], "since_ms": event.at_ms,
-                "length_ms": event.body["length_ms"], "step": event.body["step"],
-                "spoken": event.body.get("spoken"),
-            }  # fmt: skip
-        elif event.kind in (Kind.LISTENS, Kind.RECORDS, Kind.RINGS_OUT, Kind.MUSIC):
-            live.playing = None
+        _retrace(live, event)
+        _hears(live, event)
     return live
+
+
+def _retrace(live: Live, event: Happening) -> None:
+    """What an event of its story left with a contact."""
+    if "run" in event.body:
+        live.state = runner.from_data(event.body["run"])
+    if event.kind is Kind.QUEUED:
+        live.queue, live.entered_ms = event.body["queue"], event.at_ms
+        live.plan = live.state.plan
+    elif event.kind is Kind.LABELLED:
+        live.label, live.priority = event.body["label"], event.body["priority"]
+        live.asks = tuple((skill, least) for skill, least in event.body.get("asks", ()))
+    elif event.kind is Kind.ANSWERED:
+        live.agent = event.agent
+    elif event.kind is Kind.TEXTED and event.body["by"] == "caller":
+        values = {**live.state.values, "message": event.body["words"]}
+        live.state = live.state._replace(values=values)
+
+
+def _hears(live: Live, event: Happening) -> None:
+    """What a contact hears after an event of its story."""
+    if event.kind is Kind.HEARD and not live.text:
+        live.playing = {
+            "take": event.body["take"], "since_ms": event.at_ms,
+            "length_ms": event.body["length_ms"], "step": event.body["step"],
+            "spoken": event.body.get("spoken"),
+        }  # fmt: skip
+    elif event.kind in (Kind.QUEUED, Kind.LISTENS, Kind.RECORDS, Kind.RINGS_OUT, Kind.MUSIC):
+        live.playing = None
 
 
 def _revived_callback(engine: Engine, story: list[Happening]) -> Live:

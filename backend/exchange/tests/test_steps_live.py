@@ -189,6 +189,7 @@ class TextTests(SimpleTestCase):
         recover(after.engine, story, {"c1": story}, [], lambda _: script(
             self.hand.engine.contacts["c1"].script.machine.flow), self.hand.now)  # fmt: skip
         shown = view(after.engine, "call.c1", after.now)
+        self.assertEqual(after.engine.contacts["c1"].state.values["message"], "hello")
         self.assertEqual(shown["call"]["channel"], "text")
         self.assertEqual([line["words"] for line in shown["log"].values()
                           if line["kind"] == "contact.texted"], ["hello"])  # fmt: skip
