@@ -13,6 +13,7 @@ from rest_framework.response import Response
 
 from diversions import services
 from diversions.models import Diversion, Then, Where
+from flows.services import flow_choices
 from hazeridge.api.views import KeptSerializer, KeptViewSet, RevisionSerializer
 from numbers_app.plan import NotANumber, national, read
 
@@ -84,8 +85,11 @@ class DiversionSerializer(KeptSerializer):
                 raise serializers.ValidationError({then: ["Choose what follows."]})
         for name in ("flow", "then_flow"):
             flow = attrs.get(name)
-            if flow is not None and flow.in_force is None:
-                message = f"{flow.name} is not in force: callers would be cut off."
+            if flow is None:
+                continue
+            unfit = flow_choices([str(flow.pk)])[str(flow.pk)].unfit("voice")
+            if unfit or flow.in_force is None:
+                message = unfit or f"{flow.name} is not in force: callers would be cut off."
                 raise serializers.ValidationError({name: [message]})
         begins = of("begins") or timezone.now()
         if self.instance is None:

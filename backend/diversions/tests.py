@@ -46,12 +46,16 @@ class DiversionTests(TestCase):
         text = people.number(self.admin, None, "+447700900100")
         text.channel = "text"
         text.save()
+        plan = people.flow(self.admin, {"purpose": "plan", "steps": []}, "Waiting")
+        texts = people.flow(self.admin, {"channel": "text", "steps": []}, "Texts")
         past = timezone.now() - timedelta(minutes=1)
         bad = [
             ({"outside": "hello"}, "outside", "is not a telephone number"),
             ({"outside": ""}, "outside", "Type the number"),
             ({"where": "mailbox"}, "mailbox", "Choose the mailbox"),
             ({"where": "flow", "flow": str(self.flow.pk)}, "flow", "is not in force"),
+            ({"where": "flow", "flow": str(plan.pk)}, "flow", "waiting plan"),
+            ({"then": "flow", "then_flow": str(texts.pk)}, "then_flow", "text messages only"),
             ({"then": "flow"}, "then_flow", "Choose what follows"),
             ({"numbers": []}, "numbers", "may not be empty"),
             ({"numbers": [str(text.pk)]}, "numbers", "takes text messages"),

@@ -126,12 +126,9 @@ def _fit(
     flow: FlowChoice, values: dict[str, Any], channel: str, flow_field: str, values_field: str
 ) -> None:
     """Refuse a flow of another channel, and values that do not fit its inputs."""
-    if flow.purpose != "flow":
-        message = f"“{flow.name}” is a shared block or a waiting plan: it answers no number."
-        raise serializers.ValidationError({flow_field: [message]})
-    if flow.channel != channel:
-        kind = {"voice": "calls", "text": "text messages"}[flow.channel]
-        raise serializers.ValidationError({flow_field: [f"{flow.name} answers {kind} only."]})
+    unfit = flow.unfit(channel)
+    if unfit:
+        raise serializers.ValidationError({flow_field: [unfit]})
     labels = {declared.name: declared.label or declared.name for declared in flow.inputs}
     wrong = [f"{labels.get(name, name)}: {w}." for name, w in misfits(flow.inputs, values).items()]
     wrong += [

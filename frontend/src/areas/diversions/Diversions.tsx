@@ -3,7 +3,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useSnackbar } from "notistack";
 import { api, data, type Schemas, words } from "../../api/client";
 import { keys } from "../../api/keys";
-import { diversions, flows, mailboxes, numbers, type Values } from "../../api/resources";
+import { diversions, mailboxes, numbers, plainFlows, type Values } from "../../api/resources";
 import { moment } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Glyph } from "../../frame/states";
@@ -63,14 +63,14 @@ const fields: Field[] = [
   },
   { kind: "text", name: "outside", label: "Outside number", when: outside },
   { kind: "one", name: "mailbox", label: "Mailbox", when: is("where", "mailbox"), ...picked(mailboxes, byName) },
-  { kind: "one", name: "flow", label: "Flow", when: is("where", "flow"), ...picked(flows, byName) },
+  { kind: "one", name: "flow", label: "Flow", when: is("where", "flow"), ...picked(plainFlows, byName) },
   { kind: "number", name: "ring_s", label: "Rings for", unit: "s", when: outside },
   {
     kind: "choice", name: "then", label: "If nobody answers", when: outside,
     options: [{ value: "normal", label: "the normal way" }, { value: "mailbox", label: "a mailbox" }, { value: "flow", label: "another flow" }, { value: "end", label: "the call ends" }],
   },
   { kind: "one", name: "then_mailbox", label: "That mailbox", when: (v) => outside(v) && v.then === "mailbox", ...picked(mailboxes, byName) },
-  { kind: "one", name: "then_flow", label: "That flow", when: (v) => outside(v) && v.then === "flow", ...picked(flows, byName) },
+  { kind: "one", name: "then_flow", label: "That flow", when: (v) => outside(v) && v.then === "flow", ...picked(plainFlows, byName) },
   { kind: "moment", name: "begins", label: "From", help: "Empty: from now on." },
   { kind: "moment", name: "until", label: "Until", help: "Empty: until it is lifted." },
 ];

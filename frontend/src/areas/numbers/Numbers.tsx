@@ -1,7 +1,7 @@
 import { Button } from "@mui/material";
 import { useNavigate } from "react-router-dom";
 import type { Schemas } from "../../api/client";
-import { flows, numbers } from "../../api/resources";
+import { numbers, plainFlows } from "../../api/resources";
 import { useSession } from "../../frame/session";
 import { useNow } from "../../frame/useLive";
 import { picked } from "../shared/fields";
@@ -70,7 +70,7 @@ export default function Numbers() {
         { kind: "text", name: "address", label: "Number", required: true, help: "As it is usually written, such as 020 7946 0210; or an extension, such as 4700." },
         { kind: "text", name: "label", label: "Label" },
         { kind: "choice", name: "channel", label: "Takes", options: [{ value: "voice", label: "Calls" }, { value: "text", label: "Text messages" }] },
-        { kind: "one", name: "flow", label: "Flow that answers", none: "Nothing answers yet", ...picked(flows, (flow) => flow.name) },
+        { kind: "one", name: "flow", label: "Flow that answers", none: "Nothing answers yet", ...picked(plainFlows, (flow) => flow.name) },
         { kind: "own", name: "values", label: "Values", Input: ValuesField },
         { kind: "own", name: "planned", label: "Planned changes", Input: PlannedChanges },
       ]}

@@ -2,7 +2,7 @@ import { Button, TextField } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import type { Schemas } from "../../api/client";
 import { keys } from "../../api/keys";
-import { flows } from "../../api/resources";
+import { flows, plainFlows } from "../../api/resources";
 import { wallClock, zonedIso } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import type { OwnProps } from "../shared/fields";
@@ -37,7 +37,7 @@ export function PlannedChanges({ value, error, disabled, change }: OwnProps) {
           <div style={{ display: "grid", gridTemplateColumns: "190px 1fr 28px", gap: 8 }}>
             <TextField label="From" type="datetime-local" value={wallClock(item.at, zone)} disabled={disabled}
               onChange={(event) => { if (event.target.value) set(i, { at: zonedIso(event.target.value, zone) }); }} />
-            <ThingPicker resource={flows} nameOf={(flow) => flow.name} disabled={disabled} field={{ label: "Answers", placeholder: "nothing any more" }} value={item.flow} choose={(flow) => { set(i, { flow, values: {} }); }} />
+            <ThingPicker resource={plainFlows} nameOf={(flow) => flow.name} disabled={disabled} field={{ label: "Answers", placeholder: "nothing any more" }} value={item.flow} choose={(flow) => { set(i, { flow, values: {} }); }} />
             <Button sx={{ minWidth: 0 }} disabled={disabled} aria-label={`Remove planned change ${i + 1}`} onClick={() => { change(planned.filter((_, n) => n !== i)); }}>✕</Button>
           </div>
           <PlannedValues item={item} disabled={disabled} change={(values) => { set(i, { values }); }} />
