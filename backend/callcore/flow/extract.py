@@ -33,12 +33,15 @@ def extract(flow: Flow, chosen: Iterable[str], world: World) -> Extracted:
 
     Raises:
         DefinitionError: they are no block, in words: nothing is chosen, an ending is among
-            them, callers come in at two places, or leave them to more than two.
+            them, callers come in at two places, or leave them to more than two, or the flow is a
+            waiting plan.
     """
     ids = set(chosen)
     inside = [step for step in flow.steps if step.id in ids]
     outside = [step for step in flow.steps if step.id not in ids]
     names = {step.id: describe.stop(step, world).name for step in flow.steps}
+    if flow.purpose == "plan":
+        raise _refused("A waiting plan cannot use shared blocks.")
     if not inside:
         raise _refused("Choose the stops that become a block.")
     ends = next((step for step in inside if step.kind in ("end", "go")), None)

@@ -45,6 +45,7 @@ class ExtractTests(unittest.TestCase):
         cases = (
             (flow, [], "Choose"),
             (flow, ["bye"], "ends the call"),
+            (main_line(purpose="plan"), ["hello"], "waiting plan"),
             (with_step(flow, "menu", no_key=None), ["menu"], "leads nowhere"),
             (with_step(flow, "menu", no_key="hello"), ["menu"], "two ways out"),
             (flow, ["hello", "wait"], "one beginning"),
