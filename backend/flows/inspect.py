@@ -19,6 +19,7 @@ from callcore.flow.definition import (
     prompts,
 )
 from callcore.flow.fates import OWN_ARMS, OWN_FATES, Fates, arm_shares, fates
+from callcore.flow.steps import kinds_for
 from callcore.flow.world import FlowFacts, World
 from hours_app import services as hours_services
 from lookups import services as lookup_services
@@ -37,6 +38,7 @@ def world_of(flow: Flow, identity: str, flows: Mapping[str, FlowFacts]) -> World
         flows: all flows, by reference.
     """
     texts = {(p.language, p.text) for p in all_prompts(flow) if isinstance(p, SpokenText)}
+    called = number_services.calling(identity)
     return World(
         queues=queue_services.facts(),
         sounds=sound_services.facts(),
@@ -49,7 +51,8 @@ def world_of(flow: Flow, identity: str, flows: Mapping[str, FlowFacts]) -> World
         language=flow.language,
         channel=flow.channel,
         own=f"flow:{identity}",
-        handed=number_services.handed_by_all(identity),
+        handed=called.handed,
+        called=called.channels,
         national={number: national(number) for number in outside_numbers(flow)},
         spoken_ms=sound_services.spoken_ms(texts),
     )
@@ -68,6 +71,7 @@ def inspect(
     difference = compare(load(in_force), flow) if in_force is not None else None
     return {
         "stops": [_stop(step, world, chain, shares) for step in flow.steps],
+        "kinds": kinds_for(flow.purpose, flow.channel),
         "findings": [_finding(finding, flow, world) for finding in findings],
         "blocked": any(f.severity == "blocks" for f in findings),
         "changes": difference.size if difference is not None else None,

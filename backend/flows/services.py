@@ -9,6 +9,7 @@ from typing import Any, NamedTuple
 from django.db import transaction
 from django.utils import timezone
 
+from callcore.errors import DefinitionError, Problem
 from callcore.flow.checks import blocking, check
 from callcore.flow.definition import (
     Flow as Definition,
@@ -58,6 +59,15 @@ class FlowChoice(NamedTuple):
     inputs: tuple[Input, ...]
     purpose: str = "flow"
 
+    def unfit(self, channel: str) -> str:
+        """Why it cannot answer contacts of a channel, in words; empty where it can."""
+        if self.purpose != "flow":
+            return f"“{self.name}” is a shared block or a waiting plan: it answers no number."
+        if self.channel != channel:
+            kind = {"voice": "calls", "text": "text messages"}[self.channel]
+            return f"{self.name} answers {kind} only."
+        return ""
+
 
 class NotPublishable(Refused):
     """Findings block publishing."""
@@ -92,10 +102,13 @@ def save_draft(user: Any, flow: Flow, revision: int | None, data: Any) -> Flow:
     """Keep a draft, finished or not.
 
     Raises:
-        DefinitionError: it is no definition.
+        DefinitionError: it is no definition, or not of what this flow is for.
         Stale: somebody else saved in the meantime.
     """
     definition = load(data)
+    if definition.purpose != flow.draft.get("purpose", "flow"):
+        words = "A flow, a shared block or a waiting plan stays what it is: make a new one."
+        raise DefinitionError([Problem(("purpose",), words)])
     saved = kept.change(
         user,
         flow,

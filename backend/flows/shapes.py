@@ -117,6 +117,9 @@ class DifferenceSerializer(serializers.Serializer):
 
 class InspectionSerializer(serializers.Serializer):
     stops = StopSerializer(many=True)
+    kinds = serializers.ListField(
+        child=serializers.CharField(), help_text="The kinds of stops that this flow may have."
+    )
     findings = FindingSerializer(many=True)
     blocked = serializers.BooleanField()
     changes = serializers.IntegerField(allow_null=True)

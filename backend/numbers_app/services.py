@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from datetime import UTC, datetime
 from typing import Any, NamedTuple
+
+from django.db.models import Q
 
 from callcore.numbers.plan import Applies, Planned, applies
 from changelog.errors import Use
@@ -53,18 +55,40 @@ def numbers() -> dict[str, NumberFacts]:
     return {str(n.pk): facts_of(n) for n in Number.objects.all()}
 
 
-def values_for_flow(flow_id: str) -> list[dict[str, Any]]:
-    """The values of every number that a flow answers, now or from a date on."""
-    found = [n.values for n in Number.objects.filter(flow=flow_id)]
-    for number in Number.objects.filter(planned__contains=[{"flow": flow_id}]):
-        found += [c.get("values", {}) for c in number.planned if c["flow"] == flow_id]
+class Callings(NamedTuple):
+    """What the numbers of a flow bring, now or from a date on: their values and channels."""
+
+    values: tuple[Mapping[str, Any], ...] = ()
+    channels: frozenset[str] = frozenset()
+
+    @property
+    def handed(self) -> frozenset[str]:
+        """The names of the values that every number hands over; none without numbers."""
+        given = [{name for name, v in row.items() if v is not None} for row in self.values]
+        return frozenset(set.intersection(*given)) if given else frozenset()
+
+
+def calling(flow_id: str) -> Callings:
+    """What its numbers bring to one flow."""
+    own = Q(flow=flow_id) | Q(planned__contains=[{"flow": flow_id}])
+    return _callings(Number.objects.filter(own)).get(flow_id, Callings())
+
+
+def callings() -> dict[str, Callings]:
+    """What numbers bring to the flows that answer any, by the flow's id."""
+    return _callings(Number.objects.all())
+
+
+def _callings(rows: Iterable[Number]) -> dict[str, Callings]:
+    found: dict[str, Callings] = {}
+    for number in map(facts_of, rows):
+        answers = [(number.flow, number.values), *((p.flow, p.values) for p in number.planned)]
+        for flow, values in answers:
+            so_far = found.get(flow, Callings())
+            channels = so_far.channels | {number.channel}
+            found[flow] = Callings((*so_far.values, values), channels)
+    found.pop("", None)
     return found
-
-
-def handed_by_all(flow_id: str) -> frozenset[str]:
-    """The names of the values that every number of a flow hands over; none without numbers."""
-    given = [{name for name, v in row.items() if v is not None} for row in values_for_flow(flow_id)]
-    return frozenset(set.intersection(*given)) if given else frozenset()
 
 
 def _said(number: Number) -> str:

@@ -85,8 +85,8 @@ class World(NamedTuple):
 
     `spoken_ms` holds the real length of texts that the engine has spoken
     already, by language and text; others are estimated. `language` and `channel` are the flow's,
-    `own` its own reference, `handed` the inputs that each of its numbers fills. `agents`
-    and `skills` are people and skills by name.
+    `own` its own reference, `handed` the inputs that each of its numbers fills, `called` the
+    channels of its numbers. `agents` and `skills` are people and skills by name.
     `national` says how outside numbers (E.164) are written at home.
     """
 
@@ -103,6 +103,7 @@ class World(NamedTuple):
     channel: str = "voice"
     own: str = ""
     handed: frozenset[str] = frozenset()
+    called: frozenset[str] = frozenset()
     national: Mapping[str, str] = MappingProxyType({})
 
     def leads_back(self, flow: str) -> bool:

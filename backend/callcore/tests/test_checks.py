@@ -20,6 +20,7 @@ from callcore.flow.definition import (
     load,
 )
 from callcore.flow.spoken_keys import offered_keys
+from callcore.flow.steps import STEP_KINDS, kinds_for
 from callcore.flow.world import (
     FlowFacts,
     HoursFacts,
@@ -193,6 +194,23 @@ class CheckTests(unittest.TestCase):
         world = WORLD._replace(sounds={"sound:w": facts}, language="cy")
         self.assertEqual(codes(flow, world), [("warns", "sound-in-other-language", "hello")])
         self.assertEqual(world.length_ms(LibrarySound(sound="sound:w")), 900)
+
+    def test_a_number_of_another_channel_would_lose_its_callers(self):
+        world = WORLD._replace(called=frozenset({"voice", "text"}))
+        self.assertEqual(codes(main_line(), world), [("blocks", "number-of-another-channel", "")])
+        self.assertEqual(codes(main_line(), WORLD._replace(called=frozenset({"voice"}))), [])
+
+    def test_the_kinds_that_are_offered_are_those_that_are_not_blocked(self):
+        barred = {"voice-in-text", "not-while-waiting"}
+        for purpose in ("flow", "block", "plan"):
+            for channel in ("voice", "text"):
+                for kind in STEP_KINDS:
+                    flow = load({"purpose": purpose, "channel": channel,
+                                 "steps": [{"kind": kind, "id": "x"}]})  # fmt: skip
+                    found = {f.code for f in check(flow, World(channel=channel))}
+                    with self.subTest(f"{purpose} {channel} {kind}"):
+                        offered = kind in kinds_for(purpose, channel)
+                        self.assertEqual(offered, not found & barred)
 
     def test_voice_steps_have_no_place_in_a_text_flow(self):
         steps = (*main_line().steps, Message(id="x", mailbox="mailbox:a"))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from typing import Any, NamedTuple
@@ -230,7 +231,7 @@ def read() -> Configuration:
             numbers={n.address: n for n in number_services.numbers().values()},
             hours=hours_services.plans(),
             scripts={v.flow: _script_of(v, surroundings) for v in in_force},
-            unsound=[found for v in in_force if (found := _unsound(v, surroundings))],
+            unsound=_unsound(in_force, surroundings),
             queues={q.id: q for q in queue_services.settings() if q.finished},
             agents=agents,
             codes=wrapup_services.codes_by_set(),
@@ -260,19 +261,24 @@ def _handling(
     return handling(resolve({"centre": centre})), handling_of, targets
 
 
-def _unsound(version: VersionFacts, world: World) -> Unsound | None:
-    """What would keep a version from being published today: what it refers to has changed."""
-    handed = number_services.handed_by_all(version.flow)
-    world = world._replace(
-        own=f"flow:{version.flow}",
-        handed=handed,
-        language=version.definition.language,
-        channel=version.definition.channel,
-    )
-    found = blocking(check(version.definition, world))
-    if not found:
-        return None
-    return Unsound(version.flow, version.flow_name, version.number, len(found), found[0].message)
+def _unsound(in_force: Iterable[VersionFacts], around: World) -> list[Unsound]:
+    """The versions that could not be published today: what they refer to has changed."""
+    callings = number_services.callings()
+    found = []
+    for version in in_force:
+        called = callings.get(version.flow, number_services.Callings())
+        world = around._replace(
+            own=f"flow:{version.flow}",
+            handed=called.handed,
+            called=called.channels,
+            language=version.definition.language,
+            channel=version.definition.channel,
+        )
+        wrong = blocking(check(version.definition, world))
+        if wrong:
+            said = wrong[0].message
+            found.append(Unsound(version.flow, version.flow_name, version.number, len(wrong), said))
+    return found
 
 
 def _extensions() -> dict[str, str]:
@@ -349,7 +355,7 @@ def _all_said(definition: Flow, flow_id: str) -> list[AnyPrompt]:
     prompts = list(all_prompts(definition))
     with_values = [p for p in prompts if values_in(p)]
     if with_values:
-        for given in number_services.values_for_flow(flow_id) or [{}]:
+        for given in number_services.calling(flow_id).values or ({},):
             values = filled(definition.inputs, given)
             prompts += [heard for p in with_values if (heard := said(p, values)) is not None]
     return prompts

@@ -2221,6 +2221,8 @@ export interface components {
         };
         Inspection: {
             stops: components["schemas"]["Stop"][];
+            /** @description The kinds of stops that this flow may have. */
+            kinds: string[];
             findings: components["schemas"]["Finding"][];
             blocked: boolean;
             changes: number | null;

@@ -21,6 +21,7 @@ from callcore.flow.definition import (
 from callcore.flow.findings import Finding, Fix
 from callcore.flow.parts import LANGUAGES
 from callcore.flow.rules.walk import Walk
+from callcore.flow.steps import NOT_WAITING
 from callcore.flow.world import QueueFacts
 
 
@@ -93,16 +94,10 @@ def _served(step: Queue, facts: QueueFacts, reference: str) -> Iterator[Finding]
         )  # fmt: skip
 
 
-#: What makes no sense while a caller waits in a queue.
-_NOT_WAITING = (
-    "queue", "ring", "directory", "extension", "fax", "go", "block", "lookup", "digits",
-)  # fmt: skip
-
-
 def _plans(walk: Walk) -> Iterator[Finding]:
     if walk.flow.purpose == "plan":
         for step in walk.flow.steps:
-            if step.kind in _NOT_WAITING:
+            if step.kind in NOT_WAITING:
                 yield Finding(
                     "not-while-waiting", "blocks", step.id, "",
                     "A waiting plan cannot do this: its callers stand in a queue already.",

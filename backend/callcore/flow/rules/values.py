@@ -10,8 +10,7 @@ from callcore.flow.findings import Finding, Fix
 from callcore.flow.inputs import ALWAYS, TYPE_WORDS, WAYS
 from callcore.flow.parts import PLACE, SpokenText, named, values_in
 from callcore.flow.rules.walk import Walk
-
-VOICE_ONLY = {"ring", "message", "callback", "directory", "extension", "music", "fax", "tell"}
+from callcore.flow.steps import VOICE_ONLY
 
 
 def _unknown_values(walk: Walk) -> Iterator[Finding]:
@@ -94,4 +93,17 @@ def _voice_in_text(walk: Walk) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-RULES = (_unknown_values, _types, _inputs, _voice_in_text)
+def _numbers_of_another_channel(walk: Walk) -> Iterator[Finding]:
+    if walk.world.called - {walk.flow.channel}:
+        kind, lost = {
+            "voice": ("text messages", "what is written to it would be lost"),
+            "text": ("calls", "its callers would be cut off"),
+        }[walk.flow.channel]
+        yield Finding(
+            "number-of-another-channel", "blocks", "", "",
+            f"A number of this flow takes {kind}, and the flow does not: {lost}.",
+            "Give the number another flow, or change what this one answers.",
+        )  # fmt: skip
+
+
+RULES = (_unknown_values, _types, _inputs, _voice_in_text, _numbers_of_another_channel)

@@ -50,7 +50,9 @@ from callcore.flow.steps.talk import (
 
 __all__ = [
     "FIGURE_WORDS",
+    "NOT_WAITING",
     "STEP_KINDS",
+    "VOICE_ONLY",
     "AnyStep",
     "Block",
     "Callback",
@@ -112,6 +114,22 @@ AnyStep = (
 )
 Step = Annotated[AnyStep, Field(discriminator="kind")]
 STEP_KINDS: tuple[str, ...] = tuple(step.model_fields["kind"].default for step in get_args(AnyStep))
+#: What needs a voice.
+VOICE_ONLY = frozenset(
+    ("ring", "message", "callback", "directory", "extension", "music", "fax", "tell")
+)
+#: What makes no sense while a caller waits in a queue.
+NOT_WAITING = frozenset(
+    ("queue", "ring", "directory", "extension", "fax", "go", "block", "lookup", "digits")
+)
+
+
+def kinds_for(purpose: str, channel: str) -> tuple[str, ...]:
+    """The kinds of steps that a flow may have: a waiting plan and a text flow have fewer."""
+    barred = (NOT_WAITING if purpose == "plan" else frozenset()) | (
+        VOICE_ONLY if channel == "text" else frozenset()
+    )
+    return tuple(kind for kind in STEP_KINDS if kind not in barred)
 
 
 def references_of(step: AnyStep) -> tuple[str, ...]:

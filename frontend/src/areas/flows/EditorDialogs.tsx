@@ -32,7 +32,8 @@ export function ChooseKind({ after, kinds: offered, close, choose }: { after: st
           open autoHighlight options={offered} groupBy={(kind) => stepForms[kind].group} getOptionLabel={(kind) => kindWord(kind)}
           filterOptions={(kinds, { inputValue }) => {
             const typed = inputValue.trim().toLowerCase();
-            return kinds.filter((kind) => `${stepForms[kind].word} ${stepForms[kind].about}`.toLowerCase().includes(typed));
+            const begins = kinds.filter((kind) => typed && stepForms[kind].word.toLowerCase().startsWith(typed));
+            return begins.length ? begins : kinds.filter((kind) => `${stepForms[kind].word} ${stepForms[kind].about}`.toLowerCase().includes(typed));
           }}
           renderOption={({ key, ...props }, kind) => (
             <li key={key} {...props}><svg width="22" height="18" viewBox="-9 -9 18 18" aria-hidden="true" style={{ marginRight: 8 }}><StopGlyph kind={kind} /></svg><b style={{ minWidth: 150, fontWeight: 600 }}>{kindWord(kind)}</b><span className="dim">{stepForms[kind].about}</span></li>

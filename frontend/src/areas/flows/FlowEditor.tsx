@@ -28,7 +28,7 @@ import { FlowSheet } from "./sheet/FlowSheet";
 import { StopSheet } from "./sheet/StopSheet";
 import { Trials } from "./Trials";
 import { TrailMap, type Walk } from "./trail/TrailMap";
-import { kindsFor, type StepKind } from "./kinds";
+import { offered, type StepKind } from "./kinds";
 import { type Choice, useChoice } from "./useChoice";
 import { type FlowDraft, useFlowDraft } from "./useFlowDraft";
 
@@ -275,7 +275,7 @@ function Dialogs({ open, draft, definition, id, choice, close, add }: DialogsPro
     case "find":
       return <FindStop stops={stops} close={close} go={select} />;
     case "add":
-      return <ChooseKind kinds={kindsFor(definition)} after={stops.find((stop) => stop.id === selected)?.name ?? ""} close={close} choose={add} />;
+      return <ChooseKind kinds={offered(draft.inspection.data?.kinds)} after={stops.find((stop) => stop.id === selected)?.name ?? ""} close={close} choose={add} />;
     case "help":
       return <KeyHelp close={close} />;
     case "block":

@@ -215,13 +215,8 @@ export const stepForms: Record<StepKind, StepForm> = {
 
 export const stepKinds = Object.keys(stepForms) as StepKind[];
 
-const whileWaiting: StepKind[] = ["say", "menu", "music", "hours", "times", "fork", "check_queue", "repeat", "set", "label", "tell", "callback", "message", "end"];
-const inText: StepKind[] = ["say", "menu", "digits", "hours", "times", "fork", "lookup", "check_queue", "repeat", "set", "label", "queue", "block", "go", "end"];
-
-/** The kinds of stops that make sense in a flow: a waiting plan and a text flow have fewer. */
-export function kindsFor(definition: Pick<Definition, "channel" | "purpose">): StepKind[] {
-  return stepKinds.filter((kind) => (definition.purpose !== "plan" || whileWaiting.includes(kind)) && (definition.channel === "voice" || inText.includes(kind)));
-}
+/** Of the kinds that the core lets a flow have, those that can be chosen, in their groups' order. */
+export const offered = (kinds: readonly string[] = []): StepKind[] => stepKinds.filter((kind) => kinds.includes(kind));
 export const kindWord = (kind: StepKind) => stepForms[kind].word;
 
 /** The names of the values that a stop sets. */

@@ -5,7 +5,7 @@ import shared from "../../shared/shared.module.css";
 import { SkillRows } from "../../agents/SkillLevels";
 import { ThingsPicker } from "../../shared/ThingPicker";
 import { addArm, addAt, type Menu, newStep, removeStep, setStep, setTarget, stepOf } from "../edits";
-import { kindsFor, kindWord, knownValues, spoken, type StepField, stepForms } from "../kinds";
+import { kindWord, knownValues, offered, spoken, type StepField, stepForms } from "../kinds";
 import type { FlowDraft } from "../useFlowDraft";
 import { ForkArms } from "./ForkArms";
 import { BlockValues, Cells } from "./HandedValues";
@@ -121,7 +121,7 @@ export function StopSheet({ draft, definition, id, stops, mayChange, select }: P
   };
   const name = stops.find((stop) => stop.id === id)?.name ?? step.id;
   const props: StepProps<Step> = {
-    step, stops, kinds: kindsFor(definition), lead, language: definition.language, channel: definition.channel, inputs: definition.inputs, known: knownValues(definition), disabled: !mayChange,
+    step, stops, kinds: offered(draft.inspection.data?.kinds), lead, language: definition.language, channel: definition.channel, inputs: definition.inputs, known: knownValues(definition), disabled: !mayChange,
     change: (changed, tag) => { draft.edit(setStep(definition, changed), tag); },
   };
   return (
