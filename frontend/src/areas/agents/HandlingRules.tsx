@@ -71,37 +71,89 @@ function Run({ setting, layer, shown }: { setting: Setting; layer: Layer; shown:
   return <span aria-hidden="true" style={{ borderTop: "2px solid var(--pine)", width: 22, height: 0 }} />;
 }
 
-/** How agents work, layer by layer: a value counts until a nearer layer sets its own. */
-export default function HandlingRules() {
-  const { may } = useSession();
+interface Change {
+  layer: Layer;
+  values?: Record<string, unknown>;
+  reasons?: string[];
+}
+
+/** The rules of the centre, of a team, or of an agent and the agent's team; and setting them. */
+function useRules(team: string | null, agent: string | null) {
   const cache = useQueryClient();
   const { enqueueSnackbar } = useSnackbar();
-  const [team, setTeam] = useState<string | null>(null);
-  const [agent, setAgent] = useState<string | null>(null);
-  const mayChange = may("change", "agents");
+  const person = useQuery({ queryKey: keys.one("agents", agent ?? ""), queryFn: () => agents.get(agent ?? ""), enabled: agent !== null });
+  const teamOf = agent ? (person.data?.team ?? null) : team;
   const query = { ...(team && !agent && { team }), ...(agent && { agent }) };
   const key = ["handling-rules", query];
   const found = useQuery({ queryKey: key, queryFn: () => data(api.GET("/api/v1/handling-rules", { params: { query } })) });
   const set = useMutation({
-    mutationFn: ({ layer, values, reasons }: { layer: Layer; values?: Record<string, unknown>; reasons?: string[] }) =>
-      data(api.PATCH("/api/v1/handling-rules", { body: { layer, team: agent ? teamOf : team, agent, revision: found.data?.revisions[layer] ?? null, ...(values && { values }), ...(reasons && { away_reasons: reasons }) } as never })),
+    mutationFn: ({ layer, values, reasons }: Change) =>
+      data(api.PATCH("/api/v1/handling-rules", { body: { layer, team: teamOf, agent, revision: found.data?.revisions[layer] ?? null, ...(values && { values }), ...(reasons && { away_reasons: reasons }) } as never })),
     onSuccess: (rulesNow) => { cache.setQueryData(key, rulesNow); void cache.invalidateQueries({ queryKey: ["handling-rules"] }); enqueueSnackbar("Saved; it counts at once."); },
     onError: (error) => { enqueueSnackbar(words(error), { variant: "error" }); void found.refetch(); },
   });
-  const person = useQuery({ queryKey: keys.one("agents", agent ?? ""), queryFn: () => agents.get(agent ?? ""), enabled: agent !== null });
-  const teamOf = agent ? (person.data?.team ?? null) : team;
-  const [reasons, setReasons] = useState<string | null>(null);
+  return { found, set, teamOf };
+}
+
+/** The centre's away reasons, kept with their own button. */
+function AwayReasons({ standing, mayChange, busy, save }: { standing: string; mayChange: boolean; busy: boolean; save: (reasons: string[], done: () => void) => void }) {
+  const [typed, setTyped] = useState<string | null>(null);
+  return (
+    <div style={{ margin: 16, maxWidth: 420, display: "grid", gap: 8 }}>
+      <TextField label="Away reasons of the centre, one a line" multiline minRows={3} value={typed ?? standing} disabled={!mayChange} onChange={(event) => { setTyped(event.target.value); }} />
+      {mayChange && typed !== null && typed !== standing && (
+        <div style={{ display: "flex", gap: 8 }}>
+          <Button variant="contained" disabled={busy} onClick={() => { save(typed.split("\n").map((line) => line.trim()).filter(Boolean), () => { setTyped(null); }); }}>Save</Button>
+          <Button onClick={() => { setTyped(null); }}>Undo typing</Button>
+        </div>
+      )}
+    </div>
+  );
+}
+
+const cell = { padding: "7px 10px", borderTop: "1px solid var(--line-2)", verticalAlign: "middle" };
+
+interface RowProps {
+  setting: Setting;
+  shown: Layer[];
+  disabled: boolean;
+  set: (layer: Layer, value: unknown) => void;
+}
+
+/** One rule: what each layer sets, and what counts. */
+function RuleRow({ setting, shown, disabled, set }: RowProps) {
+  return (
+    <tr>
+      <td style={{ ...cell, width: 260 }}><b>{rules[setting.name]?.label ?? setting.name}</b><div className="dim" style={{ fontSize: 12 }}>{rules[setting.name]?.about}</div></td>
+      {shown.map((layer) => (
+        <td key={layer} style={cell}>
+          <span style={{ display: "flex", alignItems: "center", gap: 8 }}>
+            <Cell key={String(setting[layer])} setting={setting} layer={layer} disabled={disabled} set={(value) => { set(layer, value); }} />
+            <Run setting={setting} layer={layer} shown={shown} />
+          </span>
+        </td>
+      ))}
+      <td style={cell}><b>{said(setting, setting.counts.value)}</b> <span className="dim">from {setting.counts.layer === "centre" ? "the centre" : `the ${setting.counts.layer}`}</span></td>
+    </tr>
+  );
+}
+
+/** How agents work, layer by layer: a value counts until a nearer layer sets its own. */
+export default function HandlingRules() {
+  const { may } = useSession();
+  const [team, setTeam] = useState<string | null>(null);
+  const [agent, setAgent] = useState<string | null>(null);
+  const mayChange = may("change", "agents");
+  const { found, set, teamOf } = useRules(team, agent);
   if (found.isError) return <Failure error={found.error} retry={() => void found.refetch()} />;
   if (!found.data) return <Loading what="the rules" />;
   const shown = layers.filter((layer) => layer === "centre" || (layer === "team" ? Boolean(found.data.team) : Boolean(found.data.agent)));
   const heads: Record<Layer, string> = { centre: "The centre", team: found.data.team, agent: found.data.agent };
-  const standing = found.data.away_reasons.join("\n");
-  const cell = { padding: "7px 10px", borderTop: "1px solid var(--line-2)", verticalAlign: "middle" };
   return (
     <section aria-label="Handling rules" style={{ overflow: "auto" }}>
       <div className={styles.head}>
         <h1>Handling rules</h1>
-        <div style={{ width: 230 }}><ThingPicker resource={teams} nameOf={(one) => one.name} disabled={agent !== null} field={{ label: "Of the team" }} value={agent ? teamOf : team} choose={setTeam} /></div>
+        <div style={{ width: 230 }}><ThingPicker resource={teams} nameOf={(one) => one.name} disabled={agent !== null} field={{ label: "Of the team" }} value={teamOf} choose={setTeam} /></div>
         <div style={{ width: 230 }}><ThingPicker resource={agents} nameOf={(one) => one.name} disabled={false} field={{ label: "Of the agent" }} value={agent} choose={setAgent} /></div>
         <span className="dim">they count at once, no publishing</span>
       </div>
@@ -115,30 +167,11 @@ export default function HandlingRules() {
         </thead>
         <tbody>
           {found.data.settings.map((setting) => (
-            <tr key={setting.name}>
-              <td style={{ ...cell, width: 260 }}><b>{rules[setting.name]?.label ?? setting.name}</b><div className="dim" style={{ fontSize: 12 }}>{rules[setting.name]?.about}</div></td>
-              {shown.map((layer) => (
-                <td key={layer} style={cell}>
-                  <span style={{ display: "flex", alignItems: "center", gap: 8 }}>
-                    <Cell key={`${JSON.stringify(query)} ${String(setting[layer])}`} setting={setting} layer={layer} disabled={!mayChange || set.isPending} set={(value) => { set.mutate({ layer, values: { [setting.name]: value } }); }} />
-                    <Run setting={setting} layer={layer} shown={shown} />
-                  </span>
-                </td>
-              ))}
-              <td style={cell}><b>{said(setting, setting.counts.value)}</b> <span className="dim">from {setting.counts.layer === "centre" ? "the centre" : `the ${setting.counts.layer}`}</span></td>
-            </tr>
+            <RuleRow key={`${agent ?? team ?? ""} ${setting.name}`} setting={setting} shown={shown} disabled={!mayChange || set.isPending} set={(layer, value) => { set.mutate({ layer, values: { [setting.name]: value } }); }} />
           ))}
         </tbody>
       </table>
-      <div style={{ margin: 16, maxWidth: 420, display: "grid", gap: 8 }}>
-        <TextField label="Away reasons of the centre, one a line" multiline minRows={3} value={reasons ?? standing} disabled={!mayChange} onChange={(event) => { setReasons(event.target.value); }} />
-        {mayChange && reasons !== null && reasons !== standing && (
-          <div style={{ display: "flex", gap: 8 }}>
-            <Button variant="contained" disabled={set.isPending} onClick={() => { set.mutate({ layer: "centre", reasons: reasons.split("\n").map((line) => line.trim()).filter(Boolean) }); setReasons(null); }}>Save</Button>
-            <Button onClick={() => { setReasons(null); }}>Undo typing</Button>
-          </div>
-        )}
-      </div>
+      <AwayReasons standing={found.data.away_reasons.join("\n")} mayChange={mayChange} busy={set.isPending} save={(reasons, done) => { set.mutate({ layer: "centre", reasons }, { onSuccess: done }); }} />
     </section>
   );
 }
