@@ -87,6 +87,7 @@ RIGHTS = [
     ("post", f"/calls/{NOTHING}/keys", {A, S}),
     ("post", f"/calls/{NOTHING}/hang-up", {A, S}),
     ("post", "/desk/available", {A, S, G}),
+    ("get", "/desk/targets", {A, S, G}),
     ("get", "/live/floor", {A, S, R}),
     ("get", f"/live/flow.{NOTHING}", {A, S, R}),
     ("get", f"/live/desk.{NOTHING}", set()),

@@ -37,6 +37,8 @@ class Agent(Kept):
         Team, null=True, blank=True, on_delete=models.PROTECT, related_name="agents"
     )
     site = models.CharField(max_length=60, blank=True)
+    #: Where the agent speaks if their rules say so (E.164).
+    outside_number = models.CharField(max_length=16, blank=True)
     languages = models.JSONField(default=list, blank=True)
     skills = models.JSONField(default=dict, blank=True)
     user = models.OneToOneField(

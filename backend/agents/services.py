@@ -33,19 +33,21 @@ class AgentFacts(NamedTuple):
     team: str
     team_id: str = ""
     skills: Mapping[str, int] = {}
+    outside_number: str = ""
 
 
 def agents() -> dict[str, AgentFacts]:
     """Every agent, by id."""
     rows = Agent.objects.values_list(
-        "pk", "name", "extension", "team__name", "team", "skills", "languages"
-    )
+        "pk", "name", "extension", "team__name", "team", "skills", "languages",
+        "outside_number",
+    )  # fmt: skip
     return {
         str(pk): AgentFacts(
             str(pk), name, extension, team or "", str(team_id or ""),
-            {**skills, **{LANGUAGE + language: HIGHEST for language in languages}},
+            {**skills, **{LANGUAGE + language: HIGHEST for language in languages}}, outside,
         )
-        for pk, name, extension, team, team_id, skills, languages in rows
+        for pk, name, extension, team, team_id, skills, languages, outside in rows
     }  # fmt: skip
 
 

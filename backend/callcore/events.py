@@ -13,7 +13,8 @@ from typing import Any, NamedTuple
 class Kind(StrEnum):
     """What can happen."""
 
-    #: number, caller, flow, version, trial
+    #: number, caller, flow, version, trial; aside (the contact that a colleague is asked about);
+    #: begun (by an agent, not by the caller)
     ARRIVED = "contact.arrived"
     #: step, exit, to, why, detail, words, run
     MOVED = "contact.moved"
@@ -61,13 +62,29 @@ class Kind(StrEnum):
     RANG = "leg.rang"
     #: queue, why
     RING_STOPPED = "leg.ring_stopped"
-    #: queue, entered_ms
+    #: queue, entered_ms, callback, transferred (from another agent), begun (by the agent)
     ANSWERED = "leg.answered"
+    #: on, talk
+    HELD = "talk.held"
+    #: side (the contact with the colleague), words, purpose, talk
+    CONSULTS = "talk.consults"
+    #: words, talk
+    JOINED = "talk.joined"
+    #: words, talk
+    SIDE_OVER = "talk.side_over"
+    #: on, told (`notice`, `tone`, `nothing`), by, talk
+    RECORDS_TALK = "talk.recording"
+    #: words, to
+    TRANSFERRED = "talk.transferred"
+    #: words
+    EMERGENCY = "talk.emergency"
+    #: number, result (`rings`, `answered`, `busy`, `failed`, `closed`)
+    LINE = "agent.line"
     #: queue, by
     LEG_ENDED = "leg.ended"
     #: queue, code, name
     CODED = "leg.coded"
-    #: status, reason, queue, since_ms, due_ms
+    #: status, reason, queue, since_ms, due_ms, others
     AGENT = "agent.changed"
 
 

@@ -7,7 +7,7 @@ from typing import Any
 
 from django.conf import settings
 from django.http import Http404
-from drf_spectacular.utils import extend_schema
+from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
@@ -18,6 +18,7 @@ from exchange.commands import ask, reload_exchange
 from exchange.consumers import may_watch
 from exchange.models import StandIns
 from exchange.snapshots import snapshot
+from exchange.targets import targets
 from hazeridge.api.problems import Problem, bad_request
 from numbers_app.plan import NotANumber, read, read_any
 
@@ -60,7 +61,18 @@ class KeySerializer(serializers.Serializer):
 
 
 class DeskSerializer(serializers.Serializer):
-    """`reason` goes with `away`, `code` (may be empty) with `wrap_up`, `text` with `text`."""
+    """`reason` goes with `away`, `code` (may be empty) with `wrap_up`, `text` with `text` and
+    `by_text`, `to` with `transfer` and `consult` (a reference, an extension or a number), `key`
+    with `key`. `contact` names one of several; without it the one in hand is meant. `keypad`: the
+    code was entered on a desk phone's keypad.
+    """
+
+    contact = serializers.UUIDField(required=False, allow_null=True)
+    to = serializers.CharField(max_length=60, required=False)
+    key = serializers.RegexField(
+        r"^[0-9*#]$", required=False, error_messages={"invalid": "There is no such key."}
+    )
+    keypad = serializers.BooleanField(required=False, default=False)
 
     text = serializers.CharField(max_length=1600, required=False)
     reason = serializers.CharField(max_length=40, required=False)
@@ -137,8 +149,18 @@ class HangUpView(APIView):
 
 DESK_ACTIONS = (
     "sign_in", "sign_out", "available", "away", "answer", "decline", "end", "wrap_up",
-    "text",
+    "text", "hold", "resume", "transfer", "consult", "help", "emergency", "join", "put_through",
+    "end_side", "record", "stop_recording", "key", "by_text",
 )  # fmt: skip
+#: What must be given with an action, and the words that ask for it.
+_NEEDED = {
+    "away": ("reason", "Say why you are away."),
+    "text": ("text", "Type what you write."),
+    "by_text": ("text", "Type what you write."),
+    "transfer": ("to", "Choose whom to transfer to."),
+    "consult": ("to", "Choose whom to ask."),
+    "key": ("key", "Press a key."),
+}
 
 
 class DeskView(APIView):
@@ -156,18 +178,52 @@ class DeskView(APIView):
         form = DeskSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         values = form.validated_data
-        if action == "away" and not values.get("reason"):
-            raise bad_request("Say why you are away.", reason=["Say why you are away."])
-        if action == "text" and not values.get("text"):
-            raise bad_request("Type what you write.", text=["Type what you write."])
+        needed, words = _NEEDED.get(action, ("", ""))
+        if needed and not values.get(needed):
+            raise bad_request(words, **{needed: [words]})
         body = {
             "agent": str(agent.pk),
             "text": values.get("text", ""),
             "reason": values.get("reason", ""),
             "code": str(values.get("code") or ""),
+            "contact": str(values.get("contact") or ""),
+            "to": values.get("to", ""),
+            "key": values.get("key", ""),
+            "keypad": values["keypad"],
         }
         ask(request.user, f"agent.{action}", body)
         return Response(status=204)
+
+
+class TargetSerializer(serializers.Serializer):
+    """Whom a contact can be sent to, or asked: `status` is an agent's state, empty for a queue."""
+
+    to = serializers.CharField()
+    name = serializers.CharField()
+    extension = serializers.CharField(allow_blank=True)
+    kind = serializers.ChoiceField(["agent", "queue"])
+    about = serializers.CharField(allow_blank=True)
+    status = serializers.CharField(allow_blank=True)
+
+
+class TargetsView(APIView):
+    """Queues and colleagues, those who are there first: for the desk's transfer and consult."""
+
+    area, verb = "desk", "use"
+
+    @extend_schema(
+        responses=TargetSerializer(many=True), parameters=[OpenApiParameter("search", str)]
+    )
+    def get(self, request: Request) -> Response:
+        me = agent_of(request.user)
+        wanted = request.query_params.get("search", "").strip().casefold()
+        found = targets(str(me.pk) if me else "")
+        if wanted:
+            found = [
+                row for row in found
+                if wanted in row["name"].casefold() or row["extension"].startswith(wanted)
+            ]  # fmt: skip
+        return Response(TargetSerializer(found[:50], many=True).data)
 
 
 class StandInsSerializer(serializers.ModelSerializer):

@@ -34,6 +34,8 @@ class Contact(models.Model):
     arrived_ms = models.BigIntegerField(db_index=True)
     ended_ms = models.BigIntegerField(null=True)
     ending = models.CharField(max_length=20, blank=True)
+    #: The contact that it is part of, where an agent speaks with a colleague about it.
+    aside = models.CharField(max_length=40, blank=True)
 
     class Meta:
         indexes = [
@@ -84,6 +86,12 @@ class StandIns(models.Model):
     load = models.FloatField(default=1.0)
     agents = models.PositiveSmallIntegerField(default=30)
     seed = models.PositiveIntegerField(default=1)
+    fax = models.BooleanField(default=True)
+    #: How fast the site's clock runs, since which moment of the wall's (ms), and from which of its
+    #: own; both 0 while it has never run at another speed.
+    speed = models.PositiveSmallIntegerField(default=1)
+    clock_from_ms = models.BigIntegerField(default=0)
+    clock_since_ms = models.BigIntegerField(default=0)
 
 
 class Command(models.Model):

@@ -20,6 +20,7 @@ from exchange.api import (
     HangUpView,
     LiveView,
     StandInsView,
+    TargetsView,
     TextsView,
 )
 from exchange.records_api import CallbackViewSet, ContactViewSet
@@ -75,6 +76,7 @@ api = [
     path("calls/<uuid:contact>/keys", CallKeyView.as_view()),
     path("calls/<uuid:contact>/hang-up", HangUpView.as_view()),
     path("stand-ins", StandInsView.as_view()),
+    path("desk/targets", TargetsView.as_view()),
     path("desk/<str:action>", DeskView.as_view()),
     re_path(_LIVE, LiveView.as_view()),
     path("trials/<uuid:pk>", TrialView.as_view()),

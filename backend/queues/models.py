@@ -1,8 +1,14 @@
 """Queues."""
 
+from django.conf import settings
 from django.db import models
 
 from changelog.kept import Kept
+
+
+def both_channels() -> list[str]:
+    """A new queue takes calls and texts."""
+    return ["voice", "text"]
 
 
 class Queue(Kept):
@@ -41,6 +47,24 @@ class Queue(Kept):
         "flows.Flow", null=True, blank=True, on_delete=models.PROTECT, related_name="+"
     )
     note = models.TextField(max_length=2000, blank=True)
+    #: Opened with the contact; `{caller}`, `{number}` and `{queue}` are filled in.
+    link = models.CharField(max_length=500, blank=True)
+    supervisors = models.ManyToManyField(settings.AUTH_USER_MODEL, blank=True, related_name="+")
+    channels = models.JSONField(default=both_channels, blank=True)
+    #: Where callers go whom the queue lets go and their flow says nothing: a reference.
+    then = models.CharField(max_length=60, blank=True)
+    recording = models.CharField(max_length=10, default="none")
+    recording_percent = models.PositiveSmallIntegerField(default=100)
+    recording_told = models.CharField(max_length=10, default="notice")
+    recording_notice = models.CharField(max_length=300, blank=True)
+    transcribed = models.BooleanField(default=False)
+    survey = models.ForeignKey(
+        "flows.Flow", null=True, blank=True, on_delete=models.PROTECT, related_name="+"
+    )
+    #: Our number by which agents go on in writing.
+    text_number = models.ForeignKey(
+        "numbers_app.Number", null=True, blank=True, on_delete=models.PROTECT, related_name="+"
+    )
 
     class Meta:
         ordering = ["name"]

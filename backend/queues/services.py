@@ -9,6 +9,7 @@ from django.db.models import Count, Q
 from agents.services import agents, members_of_teams
 from callcore.flow.world import QueueFacts
 from callcore.routing.events import Widen
+from callcore.talk.recording import RecordingRule
 from changelog.errors import Use
 from numbers_app.numbering import Held
 from queues.models import Queue
@@ -42,6 +43,12 @@ class QueueSettings(NamedTuple):
     hours: str = ""
     when_closed: str = "wait"
     when_nobody: str = "wait"
+    link: str = ""
+    channels: tuple[str, ...] = ("voice", "text")
+    then: str = ""
+    recording: RecordingRule = RecordingRule()
+    survey: str = ""
+    text_number: str = ""
 
 
 def facts() -> dict[str, QueueFacts]:
@@ -56,6 +63,12 @@ def facts() -> dict[str, QueueFacts]:
         )
         for pk, *facts, plan, nobody in rows
     }
+
+
+def choices() -> list[tuple[str, str, str]]:
+    """The queues that contacts can be sent to: id, name, extension."""
+    rows = Queue.objects.filter(finished=True).values_list("pk", "name", "extension")
+    return [(str(pk), name, extension) for pk, name, extension in rows]
 
 
 def _able() -> dict[str, int]:
@@ -87,9 +100,15 @@ def settings() -> list[QueueSettings]:
             q.longest_wait_s, q.threshold_s, q.goal_percent, q.short_abandon_s, q.formula,
             str(q.code_set_id or ""), q.note, str(q.plan_id or ""), q.growth, q.chooses,
             tuple((row["skill"], row["least"]) for row in q.asks), _widening(q, of_team),
-            q.prefer_s, str(q.hours_id or ""), q.when_closed, q.when_nobody,
+            q.prefer_s, str(q.hours_id or ""), q.when_closed, q.when_nobody, q.link,
+            tuple(q.channels), q.then,
+            RecordingRule(
+                q.recording, q.recording_percent, q.recording_told, q.recording_notice,
+                q.transcribed,
+            ),
+            str(q.survey_id or ""), q.text_number.address if q.text_number else "",
         )
-        for q in Queue.objects.prefetch_related("members", "teams")
+        for q in Queue.objects.select_related("text_number").prefetch_related("members", "teams")
     ]  # fmt: skip
 
 

@@ -11,6 +11,9 @@ class Code(Kept):
     name = models.CharField(max_length=80, unique=True)
     digits = models.CharField(max_length=6, unique=True)
     group = models.CharField(max_length=80, blank=True)
+    long_label = models.CharField(max_length=300, blank=True)
+    #: Not offered any more; what was labelled with it keeps it.
+    retired = models.BooleanField(default=False)
 
     class Meta:
         ordering = ["digits"]

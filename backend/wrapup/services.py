@@ -15,14 +15,18 @@ class CodeFacts(NamedTuple):
     name: str
     digits: str
     group: str
+    long_label: str = ""
+    retired: bool = False
 
 
 def codes_by_set() -> dict[str, list[CodeFacts]]:
-    """Every code set's codes, in the order of their digits."""
+    """Every code set's codes that can be chosen, in the order of their digits."""
     sets: dict[str, list[CodeFacts]] = {}
     for code_set in CodeSet.objects.prefetch_related("codes"):
         sets[str(code_set.pk)] = [
-            CodeFacts(str(c.pk), c.name, c.digits, c.group) for c in code_set.codes.all()
+            CodeFacts(str(c.pk), c.name, c.digits, c.group, c.long_label)
+            for c in code_set.codes.all()
+            if not c.retired
         ]
     return sets
 

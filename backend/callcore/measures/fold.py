@@ -9,6 +9,7 @@ from typing import NamedTuple
 
 from callcore.events import Happening, Kind
 from callcore.flow.state import WITHIN
+from callcore.measures.callers import Callers
 from callcore.measures.rows import INTERVAL_MS, QueueRow, total
 
 
@@ -27,6 +28,14 @@ class _Offer:
     interval: int
     entered_ms: int
     answered_ms: int = 0
+    held_since_ms: int = 0
+    held_ms: int = 0
+
+    def hold(self, on: bool, at_ms: int) -> None:
+        """The caller is put on hold, or taken back."""
+        if self.held_since_ms:
+            self.held_ms += at_ms - self.held_since_ms
+        self.held_since_ms = at_ms if on else 0
 
 
 class Fold:
@@ -52,10 +61,16 @@ class Fold:
         )
         self._arrived_ms: dict[str, int] = {}
         self._flow: dict[str, str] = {}
+        #: The flow that a contact is in now, where that is not the one that answered it.
+        self._went_on: dict[str, str] = {}
+        self._passed: dict[str, _Offer] = {}
+        self._callers = Callers()
         self._offers: dict[str, _Offer] = {}
         self._wrapping: dict[str, tuple[str, int, int]] = {}
         self._handlers: dict[Kind, Callable[[Happening], None]] = {
             Kind.ARRIVED: self._on_arrived,
+            Kind.WENT_ON: self._on_went_on,
+            Kind.HELD: self._on_held,
             Kind.MOVED: self._on_moved,
             Kind.QUEUED: self._on_queued,
             Kind.LEFT_QUEUE: self._on_left_queue,
@@ -67,6 +82,8 @@ class Fold:
 
     def apply(self, event: Happening) -> None:
         """Take in the next event of the stream."""
+        if not self._callers.counts(event):
+            return
         handler = self._handlers.get(event.kind)
         if handler is not None:
             handler(event)
@@ -83,15 +100,25 @@ class Fold:
         return self.rows[(offer.queue, offer.interval)]
 
     def _on_arrived(self, event: Happening) -> None:
-        self.arrived += 1
+        self.arrived += not event.body.get("begun")
         self._arrived_ms[event.contact] = event.at_ms
         self._flow[event.contact] = event.body["flow"]
 
     def _on_moved(self, event: Happening) -> None:
         step, within, inner = event.body["step"].partition(WITHIN)
-        flow = event.body.get("plan") if within else self._flow.get(event.contact)
-        if flow is not None:
+        flow = self._went_on.get(event.contact, self._flow.get(event.contact))
+        if within:
+            flow = event.body.get("plan")
+        if flow:
             self.arms[flow][(inner if within else step, event.body["exit"])] += 1
+
+    def _on_went_on(self, event: Happening) -> None:
+        self._went_on[event.contact] = event.body["flow"]
+
+    def _on_held(self, event: Happening) -> None:
+        offer = self._offers.get(event.contact)
+        if offer is not None:
+            offer.hold(event.body["on"], event.at_ms)
 
     def _on_queued(self, event: Happening) -> None:
         offer = _Offer(event.body["queue"], event.at_ms // INTERVAL_MS, event.at_ms)
@@ -123,6 +150,12 @@ class Fold:
                 event.body["queue"], event.at_ms // INTERVAL_MS, event.at_ms, event.at_ms
             )
             return
+        passed = self._passed.pop(event.contact, None)
+        if event.body.get("transferred") and passed is not None:
+            self._offers[event.contact] = _Offer(
+                passed.queue, passed.interval, passed.entered_ms, event.at_ms
+            )
+            return
         if offer is None:
             return
         row, waited_ms = self._row(offer), event.at_ms - offer.entered_ms
@@ -138,7 +171,11 @@ class Fold:
         offer = self._offers.pop(event.contact, None)
         self.legs += 1
         if offer is not None:
-            self._row(offer).talk_ms += event.at_ms - offer.answered_ms
+            offer.hold(on=False, at_ms=event.at_ms)
+            self._row(offer).hold_ms += offer.held_ms
+            self._row(offer).talk_ms += event.at_ms - offer.answered_ms - offer.held_ms
+            if event.body["by"] == "transferred":
+                self._passed[event.contact] = offer
             self._wrapping[event.agent] = (offer.queue, offer.interval, event.at_ms)
 
     def _on_coded(self, event: Happening) -> None:
@@ -151,6 +188,8 @@ class Fold:
     def _on_ended(self, event: Happening) -> None:
         self.ended += 1
         self._arrived_ms.pop(event.contact, None)
+        self._went_on.pop(event.contact, None)
+        self._passed.pop(event.contact, None)
         flow = self._flow.pop(event.contact, None)
         if flow is not None:
             self.endings[flow][event.body["ending"]] += 1

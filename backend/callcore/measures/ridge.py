@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from callcore.events import Happening, Kind
+from callcore.measures.callers import Callers
 
 MINUTES = 60
 _STAGES: dict[Kind, str] = {
@@ -21,10 +22,11 @@ class Ridge:
 
     def __init__(self) -> None:
         self._counts: dict[str, dict[int, int]] = {stage: {} for stage in STAGES}
+        self._callers = Callers()
 
     def apply(self, event: Happening) -> None:
         """Take in the next event of the stream."""
-        stage = _STAGES.get(event.kind)
+        stage = _STAGES.get(event.kind) if self._callers.counts(event) else None
         if stage is None:
             return
         minutes = self._counts[stage]

@@ -41,6 +41,7 @@ class QueueRow:
     longest_abandoned_ms: int = 0
     up_front_ms: int = 0
     talk_ms: int = 0
+    hold_ms: int = 0
     wrap_ms: int = 0
 
     def add(self, other: QueueRow) -> None:

@@ -25,7 +25,8 @@ class Agent:
     """An agent's live state. `next_status` is what they asked for while busy.
 
     `queues` are those they are a member of; `lines` all whose contacts may reach them, those
-    that widen to them and lines of one contact included.
+    that widen to them and lines of one contact included. `others` are contacts that they have
+    besides the one in hand; `room`: one more text fits.
     """
 
     id: str
@@ -39,6 +40,8 @@ class Agent:
     due_ms: int | None = None
     next_status: tuple[Status, str] | None = None
     skills: Mapping[str, int] = field(default_factory=lambda: NO_SKILLS)
+    others: tuple[tuple[str, str], ...] = ()
+    room: bool = False
 
 
 @dataclass(slots=True)
@@ -60,6 +63,8 @@ class Waiting:
     asks: tuple[tuple[str, int], ...] = ()
     preferred: tuple[str, ...] = ()
     ringing: tuple[str, ...] = ()
+    text: bool = False
+    inner: bool = False
 
 
 def lowered(contact: Waiting, rule: QueueRule, now_ms: int) -> int:

@@ -51,7 +51,8 @@ class HandlingRule(NamedTuple):
     """How an agent works: ring time, and wrap-up after a contact (none, optional or required).
 
     `missed_away`: the reason for which an agent who lets a ring pass is set away; empty: not.
-    `answers`: by hand, or at once when it rings.
+    `answers`: by hand, or at once when it rings. `texts`: text threads at once. `reply_ms`: how
+    long a caller's message may stay without a reply; 0 for as long as it takes.
     """
 
     ring_ms: int = 20_000
@@ -59,6 +60,8 @@ class HandlingRule(NamedTuple):
     longest_wrap_ms: int = 60_000
     missed_away: str = ""
     answers: str = "by_hand"
+    texts: int = 1
+    reply_ms: int = 0
 
 
 class SignIn(NamedTuple):
@@ -83,7 +86,8 @@ class Join(NamedTuple):
 
     `priority` None takes the queue's. A `callback` has no longest wait: nobody is on the line.
     `asks`: skills and least levels beside those of the queue. `preferred`: agents who may take
-    it before all others.
+    it before all others. `text`: it writes, and can be one of several. `inner`: a colleague asks;
+    no leg of a caller, so nothing is counted or wrapped up.
     """
 
     contact: str
@@ -93,6 +97,8 @@ class Join(NamedTuple):
     callback: bool = False
     asks: tuple[tuple[str, int], ...] = ()
     preferred: tuple[str, ...] = ()
+    text: bool = False
+    inner: bool = False
 
 
 class NotReached(NamedTuple):
@@ -117,16 +123,40 @@ class Decline(NamedTuple):
 
 
 class EndContact(NamedTuple):
-    """The agent ends the contact."""
+    """The agent's part of a contact ends: the one in hand, or another of theirs.
+
+    `by`: `agent` where they end it; `transferred` or `no_reply` where it goes on elsewhere.
+    """
 
     agent: str
+    contact: str = ""
+    by: str = "agent"
+
+
+class TakeOver(NamedTuple):
+    """Whoever has the contact `side` gets `contact`; the agent who had that has done their part."""
+
+    contact: str
+    side: str
+
+
+class Begin(NamedTuple):
+    """The agent begins a text thread of a queue themself."""
+
+    agent: str
+    contact: str
+    queue: str
 
 
 class FinishWrapUp(NamedTuple):
-    """The agent has labelled the leg (`code` may be empty) and is done with it."""
+    """The agent has labelled the leg (`code` may be empty) and is done with it.
+
+    `late`: no code can be entered any more, so none is required.
+    """
 
     agent: str
     code: str
+    late: bool = False
 
 
 class AgentDue(NamedTuple):
@@ -152,6 +182,8 @@ Event = (
     | Answer
     | Decline
     | EndContact
+    | TakeOver
+    | Begin
     | FinishWrapUp
     | AgentDue
     | ContactDue
@@ -196,8 +228,20 @@ class Connected(NamedTuple):
     entered_ms: int
 
 
+class TookOver(NamedTuple):
+    """An agent has a contact now that another had."""
+
+    contact: str
+    queue: str
+    agent: str
+
+
 class LegEnded(NamedTuple):
-    """An agent's part of a contact is over; `by` is `agent` or `caller`."""
+    """An agent's part of a contact is over.
+
+    `by` is `agent` or `caller`; where the contact goes on, `transferred`, `no_reply`, or `joined`
+    (what colleagues said to each other has become part of the caller's contact).
+    """
 
     contact: str
     queue: str
@@ -224,7 +268,10 @@ class LeftQueue(NamedTuple):
 
 
 class AgentChanged(NamedTuple):
-    """An agent's state from now on; `due_ms` is when `AgentDue` must be fed."""
+    """An agent's state from now on; `due_ms` is when `AgentDue` must be fed.
+
+    `others`: contacts that they have besides the one in hand, with their queues.
+    """
 
     agent: str
     status: Status
@@ -233,6 +280,7 @@ class AgentChanged(NamedTuple):
     queue: str
     since_ms: int
     due_ms: int | None
+    others: tuple[tuple[str, str], ...] = ()
 
 
-Decision = Ring | RingStopped | Connected | LegEnded | Coded | LeftQueue | AgentChanged
+Decision = Ring | RingStopped | Connected | TookOver | LegEnded | Coded | LeftQueue | AgentChanged

@@ -5,9 +5,9 @@ in the order in which they became true. The same events give the same
 decisions: every tie is broken by the order of arrival.
 
 Who may take a contact, and who of them is chosen, stands in `callcore.routing.choosing`.
-Idle agents stand in an insertion-ordered dict for each queue, so the first is
-the one who has been idle longest; a waiting contact keeps its place in its
-queue's dict while it rings, so the caller loses nothing by a missed ring.
+A waiting contact keeps its place in its queue's dict while it rings, so the caller
+loses nothing by a missed ring. An agent may have several texts at once: one of them is in hand
+(`Agent.contact`), the others wait beside it and come into the hand when it is wrapped up.
 """
 
 from __future__ import annotations
@@ -17,14 +17,11 @@ from typing import Any
 
 from callcore.errors import EventRefused
 from callcore.routing import events as e
+from callcore.routing.books import Books
 from callcore.routing.choosing import (
-    NO_SKILLS,
     Agent,
     Waiting,
     choose,
-    considered,
-    effective,
-    next_change_ms,
     ruled_out,
 )
 from callcore.routing.events import Decision, HandlingRule, QueueRule, Status
@@ -36,7 +33,7 @@ DIRECT = "agent:"
 DIRECT_PRIORITY = 99
 
 
-class Router:
+class Router(Books):
     """Queues and agents of one site.
 
     Args:
@@ -44,24 +41,7 @@ class Router:
     """
 
     def __init__(self, *, explain: bool = False) -> None:
-        self.agents: dict[str, Agent] = {}
-        self.contacts: dict[str, Waiting] = {}
-        self._rules: dict[str, QueueRule] = {}
-        #: Lines of one agent each, for contacts that are put through to a person.
-        self.direct_rules: dict[str, QueueRule] = {}
-        self._direct_members: dict[str, tuple[str, ...]] = {}
-        self._handling = HandlingRule()
-        self._handling_of: Mapping[str, HandlingRule] = {}
-        #: Contacts answered today, by agent; the driver empties it at midnight.
-        self.handled: dict[str, int] = {}
-        self._last_chosen: dict[str, str] = {}
-        self._waiting: dict[str, dict[str, Waiting]] = {}
-        self._idle: dict[str, dict[str, Agent]] = {}
-        self._members: dict[str, tuple[str, ...]] = {}
-        #: Contacts that wait with a priority of their own, by queue.
-        self._own_priority: dict[str, set[str]] = {}
-        self._explain = explain
-        self._sequence = 0
+        super().__init__(explain=explain)
         self._handlers: dict[type, Callable[[Any, int], list[Decision]]] = {
             e.SignIn: self._sign_in,
             e.SignOut: self._sign_out,
@@ -73,6 +53,8 @@ class Router:
             e.Answer: self._answer,
             e.Decline: self._decline,
             e.EndContact: self._end_contact,
+            e.TakeOver: self._take_over,
+            e.Begin: self._begin,
             e.FinishWrapUp: self._finish_wrap_up,
             e.AgentDue: self._agent_due,
             e.ContactDue: self._contact_due,
@@ -121,26 +103,6 @@ class Router:
                     decisions += self._offer(contact, now_ms)
         return [*decisions, *self._let_go(self._rules, now_ms)]
 
-    def _take_members(self, skills: Mapping[str, Mapping[str, int]]) -> None:
-        """Which queues each agent serves, those that widen to them included."""
-        serves: dict[str, dict[str, bool]] = {}
-        for queue, agents in self._members.items():
-            for member in agents:
-                serves.setdefault(member, {})[queue] = queue not in self.direct_rules
-            for step in self._rules[queue].widening:
-                for extra in step.agents:
-                    serves.setdefault(extra, {}).setdefault(queue, False)
-        for agent_id in serves:
-            self.agents.setdefault(agent_id, Agent(agent_id))
-        for agent in self.agents.values():
-            lines = serves.get(agent.id, {})
-            agent.lines = tuple(lines)
-            agent.queues = tuple(queue for queue, member in lines.items() if member)
-            agent.skills = skills.get(agent.id, NO_SKILLS)
-
-    def _rule_of(self, agent: Agent) -> HandlingRule:
-        return self._handling_of.get(agent.id, self._handling)
-
     def apply(self, event: e.Event, now_ms: int) -> list[Decision]:
         """What `event` leads to.
 
@@ -149,24 +111,10 @@ class Router:
         """
         return self._handlers[type(event)](event, now_ms)
 
-    def restore_agent(self, state: e.AgentChanged) -> None:
-        """Take up an agent's state from the journal, before any event is fed."""
-        agent = self.agents.setdefault(state.agent, Agent(state.agent))
-        agent.status, agent.reason = state.status, state.reason
-        agent.since_ms, agent.due_ms = state.since_ms, state.due_ms
-        agent.contact, agent.queue = state.contact, state.queue
-        self._rebuild_idle()
-
-    def restore_connected(self, contact: str, queue: str, agent: str, entered_ms: int) -> None:
-        """Take up a contact that is with an agent, before any event is fed."""
-        self._sequence += 1
-        self.contacts[contact] = Waiting(
-            contact, queue, entered_ms, self._sequence, agent=agent, connected=True
-        )
-
     def ring_directly(
-        self, contact: str, agents: tuple[str, ...], longest_ms: int, now_ms: int
-    ) -> list[Decision] | None:
+        self, contact: str, agents: tuple[str, ...], longest_ms: int, now_ms: int, *,
+        text: bool = False, inner: bool = False,
+    ) -> list[Decision] | None:  # fmt: skip
         """Ring agents for a contact, all at once, in a line of its own; None where none is free.
 
         The contact leaves it as `waited_out` after `longest_ms`, as out of any queue.
@@ -187,22 +135,9 @@ class Router:
                 agent.lines = (*agent.lines, line)
         for agent in free:
             idle[agent.id] = agent
-        return self._join(e.Join(contact, line, now_ms), now_ms)
-
-    def waiting(self, queue: str) -> list[Waiting]:
-        """The contacts that wait in a queue, in their order, ringing ones included."""
-        waiting = list(self._waiting.get(queue, {}).values())
-        if not self._own_priority.get(queue):
-            return waiting
-        return sorted(waiting, key=lambda contact: self._rank(contact, contact.entered_ms))
+        return self._join(e.Join(contact, line, now_ms, text=text, inner=inner), now_ms)
 
     # Agents
-
-    def _agent(self, agent_id: str) -> Agent:
-        agent = self.agents.get(agent_id)
-        if agent is None or agent.status is Status.OUT:
-            raise EventRefused("not-signed-in", "You are not signed in to take contacts.")
-        return agent
 
     def _sign_in(self, event: e.SignIn, now_ms: int) -> list[Decision]:
         agent = self.agents.setdefault(event.agent, Agent(event.agent))
@@ -212,15 +147,16 @@ class Router:
 
     def _sign_out(self, event: e.SignOut, now_ms: int) -> list[Decision]:
         agent = self._agent(event.agent)
-        if agent.status is Status.ON_CONTACT:
-            raise EventRefused("on-contact", "End the contact before you sign out.")
+        if agent.status is Status.ON_CONTACT or agent.others:
+            raise EventRefused("on-contact", "End your contacts before you sign out.")
         return self._step_away(agent, Status.OUT, "", now_ms)
 
     def _go_available(self, event: e.GoAvailable, now_ms: int) -> list[Decision]:
         agent = self._agent(event.agent)
         if agent.status is Status.ON_CONTACT:
             agent.next_status = None
-            return []
+            self._index(agent)
+            return self._fill(agent, now_ms)
         if agent.status in (Status.AVAILABLE, Status.RINGING):
             return []
         if agent.status is Status.WRAPPING:
@@ -231,6 +167,7 @@ class Router:
         agent = self._agent(event.agent)
         if agent.status in (Status.ON_CONTACT, Status.WRAPPING):
             agent.next_status = (Status.AWAY, event.reason)
+            self._index(agent)
             return []
         return self._step_away(agent, Status.AWAY, event.reason, now_ms)
 
@@ -249,12 +186,6 @@ class Router:
             decisions += self._let_go(agent.lines, now_ms)
         return decisions
 
-    def _deserted(self, queue: str) -> bool:
-        """Whether a queue that keeps nobody waiting in vain has nobody who may come."""
-        if self._rules[queue].keeps:
-            return False
-        return all(a.status is Status.OUT or queue not in a.lines for a in self.agents.values())
-
     def _let_go(self, queues: Iterable[str], now_ms: int) -> list[Decision]:
         """Callers leave the queues that nobody serves any more, where their rule says so."""
         decisions: list[Decision] = []
@@ -265,7 +196,11 @@ class Router:
         return decisions
 
     def _free(self, agent: Agent, now_ms: int) -> list[Decision]:
-        """The agent can take a contact: the one who waits first in line gets them."""
+        """The agent goes on with their other texts, or gets who waits first in line."""
+        if agent.others:
+            (other, queue), agent.others = agent.others[0], agent.others[1:]
+            changed = self._set(agent, Status.ON_CONTACT, now_ms, contact=other, queue=queue)
+            return [changed, *self._fill(agent, now_ms)]
         wanted, agent.next_status = agent.next_status, None
         if wanted is not None:
             return [self._set(agent, wanted[0], now_ms, reason=wanted[1])]
@@ -275,35 +210,34 @@ class Router:
             return [changed]
         return [changed, *self._ring(contact, agent, "longest_wait", now_ms)]
 
-    def _best_contact(self, agent: Agent, now_ms: int) -> Waiting | None:
-        best: Waiting | None = None
-        best_key: tuple[float, int, int] | None = None
-        for queue in agent.lines:
-            rule = self._rules[queue]
-            for contact in self._waiting[queue].values():
-                if contact.connected or (contact.agent and rule.chooses != "all"):
-                    continue
-                if ruled_out(agent, contact, rule, now_ms):
-                    continue
-                key = self._rank(contact, now_ms)
-                if best_key is None or key < best_key:
-                    best, best_key = contact, key
-                # In order of entry the first is the best, unless some have a priority of their own.
-                if not self._own_priority.get(queue):
-                    break
-        return best
+    def _fill(self, agent: Agent, now_ms: int) -> list[Decision]:
+        """Give an agent who writes as many of the waiting texts as they may have at once."""
+        decisions: list[Decision] = []
+        while agent.room:
+            contact = self._best_contact(agent, now_ms, texts=True)
+            if contact is None:
+                break
+            decisions += self._give(contact, agent, now_ms)
+        return decisions
 
-    def _rank(self, contact: Waiting, now_ms: int) -> tuple[float, int, int]:
-        priority = effective(contact, self._rules[contact.queue], now_ms)
-        return (-priority, contact.entered_ms, contact.sequence)
+    def _give(self, contact: Waiting, agent: Agent, now_ms: int) -> list[Decision]:
+        """One more text for an agent who writes already: nothing rings."""
+        considered = self._considered(contact, agent, now_ms) if self._explain else ()
+        ring = e.Ring(contact.id, contact.queue, agent.id, now_ms, "room", considered)
+        self._last_chosen[contact.queue] = agent.id
+        agent.others = (*agent.others, (contact.id, contact.queue))
+        connected = self._connect(contact, agent)
+        self._index(agent)
+        return [ring, connected, self._told(agent)]
+
+    def _connect(self, contact: Waiting, agent: Agent) -> Decision:
+        contact.connected, contact.agent, contact.ringing = True, agent.id, ()
+        self._out_of_line(contact)
+        if not contact.inner:
+            self.handled[agent.id] = self.handled.get(agent.id, 0) + 1
+        return e.Connected(contact.id, contact.queue, agent.id, contact.entered_ms)
 
     # Contacts
-
-    def _contact(self, contact_id: str) -> Waiting:
-        contact = self.contacts.get(contact_id)
-        if contact is None:
-            raise EventRefused("not-in-queue", "This contact is not in a queue.")
-        return contact
 
     def _join(self, event: e.Join, now_ms: int) -> list[Decision]:
         if event.queue not in self._rules:
@@ -314,6 +248,7 @@ class Router:
         contact = Waiting(event.contact, event.queue, event.entered_ms, self._sequence)
         contact.priority, contact.callback = event.priority, event.callback
         contact.asks, contact.preferred = event.asks, event.preferred
+        contact.text, contact.inner = event.text, event.inner
         if event.priority is not None:
             self._own_priority.setdefault(event.queue, set()).add(event.contact)
         self.contacts[contact.id] = contact
@@ -326,28 +261,13 @@ class Router:
             self._waiting[contact.queue] = {w.id: w for w in ordered}
         return self._offer(contact, now_ms)
 
-    def due_ms(self, contact: Waiting, now_ms: int) -> int | None:
-        """When `ContactDue` must be fed for a waiting contact: it leaves, or its queue widens."""
-        rule = self._rules.get(contact.queue)
-        if rule is None or contact.connected:
-            return None
-        changes = next_change_ms(contact, rule, now_ms)
-        leaves = self._leaves_ms(contact)
-        return min((at for at in (changes, leaves) if at is not None), default=None)
-
-    def _leaves_ms(self, contact: Waiting) -> int | None:
-        longest_ms = self._rules[contact.queue].longest_wait_ms
-        if longest_ms is None or contact.callback:
-            return None
-        return contact.entered_ms + longest_ms
-
     def _offer(self, contact: Waiting, now_ms: int) -> list[Decision]:
         """Ring whom the queue's rule takes, not the last one tried if there is another."""
         rule = self._rules[contact.queue]
         idle = self._idle[contact.queue].values()
         eligible = [agent for agent in idle if not ruled_out(agent, contact, rule, now_ms)]
         if not eligible:
-            return []
+            return self._offer_beside(contact, now_ms) if contact.text else []
         if rule.chooses == "all":
             decisions: list[Decision] = []
             for agent in eligible:
@@ -358,6 +278,15 @@ class Router:
         last = self._last_chosen.get(contact.queue, "")
         chosen = choose(others or eligible, contact, rule, self.handled, members, last)
         return self._ring(contact, chosen, rule.chooses, now_ms)
+
+    def _offer_beside(self, contact: Waiting, now_ms: int) -> list[Decision]:
+        """Give a text to whoever of those with room has the fewest."""
+        rule = self._rules[contact.queue]
+        room = self._room.get(contact.queue, {}).values()
+        able = [agent for agent in room if not ruled_out(agent, contact, rule, now_ms)]
+        if not able:
+            return []
+        return self._give(contact, min(able, key=lambda agent: len(agent.others)), now_ms)
 
     def _ring(self, contact: Waiting, agent: Agent, rule: str, now_ms: int) -> list[Decision]:
         considered = self._considered(contact, agent, now_ms) if self._explain else ()
@@ -370,15 +299,6 @@ class Router:
         )
         ring = e.Ring(contact.id, contact.queue, agent.id, until_ms, rule, considered)
         return [ring, changed]
-
-    def _considered(self, contact: Waiting, chosen: Agent, now_ms: int) -> tuple[e.Considered, ...]:
-        rule = self._rules[contact.queue]
-        extras = (a for step in rule.widening for a in step.agents)
-        names = dict.fromkeys((*self._members[contact.queue], *extras))
-        return tuple(
-            e.Considered(name, considered(self.agents[name], chosen, contact, rule, now_ms))
-            for name in names
-        )
 
     def _leave(self, event: e.Leave, now_ms: int) -> list[Decision]:
         contact = self._contact(event.contact)
@@ -393,20 +313,6 @@ class Router:
         for agent in ringing:
             decisions += self._free(agent, now_ms)
         return decisions
-
-    def _out_of_line(self, contact: Waiting) -> None:
-        """The contact waits no more; a line that was its own goes with it."""
-        self._waiting.get(contact.queue, {}).pop(contact.id, None)
-        self._own_priority.get(contact.queue, set()).discard(contact.id)
-        line = contact.queue
-        if line in self.direct_rules and not self._waiting.get(line):
-            del self.direct_rules[line], self._rules[line], self._members[line]
-            del self._direct_members[line]
-            self._waiting.pop(line, None)
-            self._idle.pop(line, None)
-            for agent in self.agents.values():
-                if line in agent.lines:
-                    agent.lines = tuple(other for other in agent.lines if other != line)
 
     def _not_reached(self, event: e.NotReached, now_ms: int) -> list[Decision]:
         contact = self._contact(event.contact)
@@ -430,16 +336,13 @@ class Router:
         contact = self.contacts[agent.contact]
         others = [self.agents[other] for other in contact.ringing if other != agent.id]
         decisions = [self._stop_ring(contact, other, "other") for other in others]
-        contact.connected, contact.agent, contact.ringing = True, agent.id, ()
-        self._out_of_line(contact)
-        self.handled[agent.id] = self.handled.get(agent.id, 0) + 1
-        decisions.append(e.Connected(contact.id, contact.queue, agent.id, contact.entered_ms))
+        decisions.append(self._connect(contact, agent))
         decisions.append(
             self._set(agent, Status.ON_CONTACT, now_ms, contact=contact.id, queue=contact.queue)
         )
         for other in others:
             decisions += self._free(other, now_ms)
-        return decisions
+        return decisions + self._fill(agent, now_ms)
 
     def _decline(self, event: e.Decline, now_ms: int) -> list[Decision]:
         agent = self._agent(event.agent)
@@ -467,15 +370,50 @@ class Router:
 
     def _end_contact(self, event: e.EndContact, now_ms: int) -> list[Decision]:
         agent = self._agent(event.agent)
-        if agent.status is not Status.ON_CONTACT:
+        contact = self.contacts.get(event.contact or agent.contact)
+        if contact is None or not contact.connected or contact.agent != agent.id:
             raise EventRefused("no-contact", "You have no contact to end.")
-        contact = self.contacts.pop(agent.contact)
-        return self._end_leg(contact, agent, "agent", now_ms)
+        if agent.status is Status.WRAPPING and event.by == "agent":
+            raise EventRefused("wrapping-up", "Finish the wrap-up first.")
+        del self.contacts[contact.id]
+        return self._end_leg(contact, agent, event.by, now_ms)
+
+    def _take_over(self, event: e.TakeOver, now_ms: int) -> list[Decision]:
+        whole, side = self._contact(event.contact), self._contact(event.side)
+        if not (whole.connected and side.connected):
+            raise EventRefused("not-connected", "Nobody has answered yet.")
+        giver, taker = self.agents[whole.agent], self.agents[side.agent]
+        del self.contacts[side.id]
+        decisions: list[Decision] = [e.LegEnded(side.id, side.queue, taker.id, "joined")]
+        decisions += self._end_leg(whole, giver, "transferred", now_ms)
+        whole.agent, whole.inner = taker.id, False
+        taker.contact, taker.queue = whole.id, whole.queue
+        self.handled[taker.id] = self.handled.get(taker.id, 0) + 1
+        return [*decisions, e.TookOver(whole.id, whole.queue, taker.id), self._told(taker)]
+
+    def _begin(self, event: e.Begin, now_ms: int) -> list[Decision]:
+        agent = self._agent(event.agent)
+        if agent.status is not Status.ON_CONTACT:
+            raise EventRefused("no-contact", "You have no contact to go on with.")
+        self._sequence += 1
+        self.contacts[event.contact] = Waiting(
+            event.contact, event.queue, now_ms, self._sequence, agent=agent.id, connected=True,
+            text=True,
+        )  # fmt: skip
+        agent.others = (*agent.others, (event.contact, event.queue))
+        return [self._told(agent)]
 
     def _end_leg(self, contact: Waiting, agent: Agent, by: str, now_ms: int) -> list[Decision]:
+        """The agent's part is over: it comes into their hand to be wrapped up, if they are free."""
         ended = e.LegEnded(contact.id, contact.queue, agent.id, by)
+        if contact.id != agent.contact:
+            agent.others = tuple(other for other in agent.others if other[0] != contact.id)
+            if agent.status is Status.WRAPPING:
+                coded = e.Coded(contact.id, contact.queue, agent.id, "")
+                return [ended, coded, self._told(agent)]
+            agent.others = ((agent.contact, agent.queue), *agent.others)
         rule = self._rule_of(agent)
-        if rule.wrap_up == "none":
+        if contact.inner or rule.wrap_up == "none":
             return [ended, *self._free(agent, now_ms)]
         changed = self._set(
             agent,
@@ -491,7 +429,7 @@ class Router:
         agent = self._agent(event.agent)
         if agent.status is not Status.WRAPPING:
             raise EventRefused("not-wrapping-up", "There is nothing to wrap up any more.")
-        if self._rule_of(agent).wrap_up == "required" and not event.code:
+        if self._rule_of(agent).wrap_up == "required" and not (event.code or event.late):
             raise EventRefused("code-required", "Choose a wrap-up code first.")
         return self._wrapped(agent, event.code, now_ms)
 
@@ -517,36 +455,3 @@ class Router:
         if leaves_ms is not None and now_ms >= leaves_ms:
             return self._leave(e.Leave(event.contact, "waited_out"), now_ms)
         return [] if contact.agent else self._offer(contact, now_ms)
-
-    # Bookkeeping
-
-    def _set(
-        self,
-        agent: Agent,
-        status: Status,
-        now_ms: int,
-        *,
-        reason: str = "",
-        contact: str = "",
-        queue: str = "",
-        due_ms: int | None = None,
-    ) -> Decision:
-        """Give an agent a state, and keep the idle lines true to it."""
-        if agent.status is Status.AVAILABLE:
-            for line in agent.lines:
-                self._idle[line].pop(agent.id, None)
-        agent.status, agent.reason, agent.since_ms = status, reason, now_ms
-        agent.contact, agent.queue, agent.due_ms = contact, queue, due_ms
-        if status is Status.OUT:
-            agent.next_status = None
-        if status is Status.AVAILABLE:
-            for line in agent.lines:
-                self._idle[line][agent.id] = agent
-        return e.AgentChanged(agent.id, status, reason, contact, queue, now_ms, due_ms)
-
-    def _rebuild_idle(self) -> None:
-        self._idle = {queue: {} for queue in self._rules}
-        idle = [a for a in self.agents.values() if a.status is Status.AVAILABLE]
-        for agent in sorted(idle, key=lambda a: a.since_ms):
-            for queue in agent.lines:
-                self._idle[queue][agent.id] = agent

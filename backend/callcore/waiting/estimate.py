@@ -21,6 +21,7 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from callcore.events import Happening, Kind
+from callcore.measures.callers import Callers
 from callcore.speech.values import LONG_S, SHORT_S
 
 ESTIMATORS = ("last", "head", "rate", "staff")
@@ -133,6 +134,7 @@ class Waits:
     def __init__(self) -> None:
         self.lines: dict[str, Line] = {}
         self._queue_of: dict[str, str] = {}
+        self._callers = Callers()
         self._talking: dict[str, tuple[str, int]] = {}
         self._handlers: dict[Kind, Callable[[Happening], None]] = {
             Kind.QUEUED: self._on_queued,
@@ -144,7 +146,7 @@ class Waits:
     def apply(self, event: Happening) -> None:
         """Take in the next event of the stream."""
         handler = self._handlers.get(event.kind)
-        if handler is not None:
+        if self._callers.counts(event) and handler is not None:
             handler(event)
 
     def expected(

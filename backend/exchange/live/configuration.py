@@ -22,7 +22,7 @@ from callcore.flow.parts import values_in
 from callcore.flow.runner import Machine, MailboxRule
 from callcore.flow.steps import SetValue
 from callcore.flow.world import World
-from callcore.handling.rules import handling, resolve
+from callcore.handling.rules import DeskRule, desk, handling, resolve
 from callcore.hours.plan import Hours
 from callcore.measures.fold import Limits
 from callcore.numbers.detour import detour
@@ -47,6 +47,8 @@ from sounds import services as sound_services
 from wrapup import services as wrapup_services
 from wrapup.services import CodeFacts
 
+_NO_DESK = DeskRule()
+
 
 @dataclass(slots=True)
 class Script:
@@ -63,6 +65,11 @@ class Script:
     written: Flow | None = None
     #: The versions of the blocks that are laid into the machine's flow, by reference.
     blocks: dict[str, int] = field(default_factory=dict)
+
+    def loose_definition(self) -> dict[str, Any] | None:
+        """The definition itself, where no version is kept that has it."""
+        written = self.written or self.machine.flow
+        return written.model_dump(mode="json") if self.version_id is None else None
 
     def step_words(self, step_id: str) -> describe.StopWords | None:
         """A stop in words; None for what only hands values over to a block and back."""
@@ -114,7 +121,7 @@ class Configuration:
     codes: dict[str, list[CodeFacts]] = field(default_factory=dict)
     handling: HandlingRule = field(default_factory=HandlingRule)
     handling_of: dict[str, HandlingRule] = field(default_factory=dict)
-    target_wrap_s: dict[str, int] = field(default_factory=dict)
+    desks: dict[str, DeskRule] = field(default_factory=dict)
     away_reasons: list[str] = field(default_factory=list)
     mailboxes: dict[str, MailboxSettings] = field(default_factory=dict)
     diversions: list[DiversionFacts] = field(default_factory=list)
@@ -198,6 +205,10 @@ class Configuration:
         """How an agent works."""
         return self.handling_of.get(agent, self.handling)
 
+    def desk_of(self, agent: str) -> DeskRule:
+        """What counts at an agent's desk."""
+        return self.desks.get(agent, _NO_DESK)
+
     def limits(self) -> dict[str, Limits]:
         """What each queue counts as late and as a short abandon."""
         return {
@@ -219,7 +230,7 @@ def read() -> Configuration:
         if outermost:
             _one_snapshot()
         agents = agent_services.agents()
-        rules, handling_of, targets = _handling(agents)
+        rules, handling_of, desks = _handling(agents)
         mailboxes = {m.id: m for m in mailbox_services.settings()}
         greetings = [m.greeting for m in mailboxes.values() if m.greeting is not None]
         surroundings = _surroundings()
@@ -237,7 +248,7 @@ def read() -> Configuration:
             codes=wrapup_services.codes_by_set(),
             handling=rules,
             handling_of=handling_of,
-            target_wrap_s=targets,
+            desks=desks,
             away_reasons=list(agent_services.rules().away_reasons),
             mailboxes=mailboxes,
             extensions=_extensions(),
@@ -249,16 +260,16 @@ def read() -> Configuration:
 
 def _handling(
     agents: dict[str, agent_services.AgentFacts],
-) -> tuple[HandlingRule, dict[str, HandlingRule], dict[str, int]]:
-    """The centre's rules, those of every agent, and everybody's target for wrap-up (s)."""
+) -> tuple[HandlingRule, dict[str, HandlingRule], dict[str, DeskRule]]:
+    """The centre's rules, those of every agent, and those of their desks."""
     centre, teams, own = agent_services.all_layers()
-    handling_of, targets = {}, {}
+    handling_of, desks = {}, {}
     for agent in agents.values():
         counted = resolve({"centre": centre, "team": teams.get(agent.team_id, {}),
                            "agent": own.get(agent.id, {})})  # fmt: skip
         handling_of[agent.id] = handling(counted)
-        targets[agent.id] = counted["target_wrap_s"].value
-    return handling(resolve({"centre": centre})), handling_of, targets
+        desks[agent.id] = desk(counted)
+    return handling(resolve({"centre": centre})), handling_of, desks
 
 
 def _unsound(in_force: Iterable[VersionFacts], around: World) -> list[Unsound]:

@@ -3,14 +3,25 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from callcore.events import Happening
 from callcore.flow import runner
+from callcore.talk.conversation import Talk
 from exchange.live.configuration import Script
 
 if TYPE_CHECKING:
     from exchange.live.callbacks import Back
+
+NO_TALK = Talk()
+
+
+class Aside(NamedTuple):
+    """What an agent's own call to a colleague has besides: the contact it is about, and why."""
+
+    of: str
+    agent: str
+    purpose: str
 
 
 @dataclass(slots=True)
@@ -40,6 +51,16 @@ class Live:
     rings: int = 0
     #: What a callback has besides; None for all other contacts.
     back: Back | None = None
+    aside: Aside | None = None
+    #: The agent who began it, where it was not the caller.
+    begun: str = ""
+    talk: Talk = NO_TALK
+    #: The queue that it came into last, also while it is in one person's line.
+    home: str = ""
+    #: Whether an agent has served it: however it goes on, a person was the end of its way.
+    served: bool = False
+    #: When its text came that has no reply yet; 0 for none.
+    unanswered_ms: int = 0
     log: list[dict[str, Any]] = field(default_factory=list)
 
     @property
@@ -48,7 +69,7 @@ class Live:
         return self.script.machine.flow.channel == "text"
 
 
-_NOT_SHOWN = ("run", "definition", "values", "blocks", "log")
+_NOT_SHOWN = ("run", "definition", "values", "blocks", "log", "talk")
 
 
 def log_line(event: Happening) -> dict[str, Any]:

@@ -23,10 +23,11 @@ from callcore.routing import events as e
 from callcore.routing.events import Status
 from callcore.routing.router import DIRECT, Router
 from callcore.waiting.estimate import Waits
-from exchange.live import callbacks, texting
+from exchange.live import callbacks, talking, texting, working
 from exchange.live.asking import around
 from exchange.live.configuration import Answer, Configuration, Script
 from exchange.live.contact import Live, log_line
+from exchange.live.lines import Lines
 from exchange.live.performing import outside_due, perform
 from exchange.stand_ins.outside_line import OutsideLine, SimulatedLine
 from numbers_app.services import NumberFacts
@@ -68,6 +69,12 @@ class Engine:
         self.now_ms = now_ms
         #: Look-ups that wait for an answer: contact, table, key.
         self.asked: list[tuple[str, str, str]] = []
+        #: Who spoke last with a caller, by number.
+        self.spoke: dict[str, str] = {}
+        self._caller_of: dict[str, str] = {}
+        #: Emergencies that go on: the contact, its agent and since when.
+        self.alerts: dict[str, tuple[str, int]] = {}
+        self.lines = Lines(self)
         self._timers: list[tuple[int, int, str, str]] = []
         self._timer_number = 0
         self._new_day(now_ms)
@@ -153,7 +160,7 @@ class Engine:
             raise EventRefused("unknown-command", f"The exchange knows no command {kind!r}.")
         return handler(self, body, now_ms) or {}
 
-    def _agent_event(self, event: e.Event, now_ms: int) -> None:
+    def agent_event(self, event: e.Event, now_ms: int) -> None:
         self.carry_out(self.router.apply(event, now_ms), now_ms)
 
     def place_call(
@@ -202,14 +209,16 @@ class Engine:
 
     def emit_arrival(self, contact: Live, now_ms: int) -> None:
         script = contact.script
-        loose = script.version_id is None
-        written = script.written or script.machine.flow
-        definition = written.model_dump(mode="json") if loose else None
+        aside = contact.aside
+        more: dict[str, Any] = {"begun": contact.begun} if contact.begun else {}
+        if aside is not None:
+            more = {"aside": aside.of, "by": aside.agent, "purpose": aside.purpose}
         self.emit(
             Kind.ARRIVED, now_ms, contact=contact.id, number=contact.number,
             caller=contact.caller, flow=script.flow_id, flow_name=script.flow_name,
             version=script.number, version_id=script.version_id, trial=contact.trial,
-            values=contact.values, definition=definition, blocks=script.blocks,
+            values=contact.values, definition=script.loose_definition(), blocks=script.blocks,
+            **more,
         )  # fmt: skip
 
     def _key(self, body: dict[str, Any], now_ms: int) -> None:
@@ -238,41 +247,15 @@ class Engine:
             raise EventRefused("callback-under-way", "An agent is calling back at this moment.")
         callbacks.cancel(self, contact, now_ms)
 
-    def _wrap_up(self, body: dict[str, Any], now_ms: int) -> None:
-        agent = self.router.agents.get(body["agent"])
-        code = str(body.get("code") or "")
-        known = {c.id for c in self.config.codes_of(agent.queue)} if agent else set()
-        if code and code not in known:
-            raise EventRefused("no-such-code", "This wrap-up code is not used by the queue.")
-        self._agent_event(e.FinishWrapUp(body["agent"], code), now_ms)
-
-    def _sign_in(self, body: dict[str, Any], now_ms: int) -> None:
-        if body["agent"] not in self.config.agents:
-            raise EventRefused("no-such-agent", "You are not set up as an agent.")
-        self._agent_event(e.SignIn(body["agent"]), now_ms)
-
-    def _go_away(self, body: dict[str, Any], now_ms: int) -> None:
-        reason = str(body["reason"])
-        if reason not in self.config.away_reasons:
-            raise EventRefused("no-such-reason", "This reason is not one of the centre's.")
-        self._agent_event(e.GoAway(body["agent"], reason), now_ms)
-
-    def _end(self, body: dict[str, Any], now_ms: int) -> None:
-        agent = self.router.agents.get(body["agent"])
-        contact = self.contacts.get(agent.contact) if agent else None
-        if contact is not None and contact.agent == body["agent"] and callbacks.rings(contact):
-            callbacks.not_reached(self, contact, "given_up", now_ms)
-            return
-        self._agent_event(e.EndContact(body["agent"]), now_ms)
-
     def contact(self, contact_id: str) -> Live:
         """The call or thread of whoever called.
 
         Raises:
-            EventRefused: it is over, or a callback: nobody holds a telephone at its other end.
+            EventRefused: it is over, or a callback or a colleague's: nobody holds a telephone at
+                its other end.
         """
         contact = self.contacts.get(contact_id)
-        if contact is None or contact.back is not None:
+        if contact is None or contact.back is not None or contact.aside is not None:
             raise EventRefused("contact-ended", "This call is over.")
         return contact
 
@@ -304,16 +287,41 @@ class Engine:
         if contact is not None and contact.state.phase == "asking":
             self.feed(contact, runner.Looked(row, failed), now_ms)
 
+    def begin(self, contact: Live, now_ms: int) -> None:
+        """Run a contact that an agent began."""
+        self.contacts[contact.id] = contact
+        contact.script.machine.around = around(self)
+        self.serving = contact.id
+        contact.state, effects = contact.script.machine.start(now_ms, contact.values)
+        self.emit_arrival(contact, now_ms)
+        perform(self, contact, effects, now_ms)
+
+    def is_over(self, contact: Live, now_ms: int) -> None:
+        """A contact has ended."""
+        talking.over(self, contact, now_ms)
+
+    def is_answered(self, contact: Live, now_ms: int) -> None:
+        """An outside number has answered."""
+        talking.side_answered(self, contact, now_ms)
+
     def rejoin(self, contact: Live, now_ms: int) -> None:
         """Put a contact back into its queue, at the place its entry gives it."""
         if contact.back is not None:
             callbacks.taken_up(self, contact, now_ms)
             return
-        join = e.Join(
-            contact.id, contact.queue, contact.entered_ms, contact.priority, asks=contact.asks
-        )
+        join = self.joining(contact, contact.entered_ms)
         self.carry_out(self.router.apply(join, now_ms), now_ms)
         self.watch_wait(contact)
+
+    def joining(self, contact: Live, entered_ms: int) -> e.Join:
+        """A contact as it enters a queue; who spoke with the caller before may be preferred."""
+        queue = self.config.queues.get(contact.queue)
+        known = self.spoke.get(contact.caller) if queue is not None and queue.prefer_s else None
+        return e.Join(
+            contact.id, contact.queue, entered_ms, contact.priority, asks=contact.asks,
+            preferred=(known,) if known else (), text=contact.text,
+            inner=contact.aside is not None,
+        )  # fmt: skip
 
     def watch(self, contact: Live) -> None:
         """Look after what is due for a contact inside its flow, or talking outside."""
@@ -346,6 +354,7 @@ class Engine:
             considered=[list(c) for c in ring.considered],
         )  # fmt: skip
 
+        self.lines.rang(ring, now_ms)
         if self.config.rule_of(ring.agent).answers == "at_once":
             self.set_timer(now_ms + AT_ONCE_MS, "at_once", ring.agent)
 
@@ -372,6 +381,15 @@ class Engine:
         contact = self.contacts[connected.contact]
         contact.agent = connected.agent
         self.feed(contact, runner.Taken(), now_ms)
+        talking.answered(self, contact, now_ms)
+
+    def _took_over(self, took: e.TookOver, now_ms: int) -> None:
+        contact = self.contacts[took.contact]
+        contact.agent = took.agent
+        self.emit(
+            Kind.ANSWERED, now_ms, contact=took.contact, agent=took.agent, queue=took.queue,
+            entered_ms=contact.entered_ms, transferred=True,
+        )  # fmt: skip
 
     def _leg_ended(self, ended: e.LegEnded, now_ms: int) -> None:
         self.emit(
@@ -380,10 +398,12 @@ class Engine:
         )  # fmt: skip
         contact = self.contacts.get(ended.contact)
         if contact is not None:
-            self.feed(contact, runner.PersonDone(), now_ms)
+            talking.leg_ended(self, contact, ended.by, now_ms)
 
     def _coded(self, coded: e.Coded, now_ms: int) -> None:
-        names = {c.id: c.name for c in self.config.codes_of(coded.queue)}
+        contact = self.contacts.get(coded.contact) or self.over.get(coded.contact)
+        queue = contact.home if contact and contact.home else coded.queue
+        names = {c.id: c.name for c in self.config.codes_of(queue)}
         self.emit(
             Kind.CODED, now_ms, contact=coded.contact, agent=coded.agent, queue=coded.queue,
             code=coded.code, name=names.get(coded.code, ""),
@@ -414,6 +434,7 @@ class Engine:
             Kind.AGENT, now_ms, contact=changed.contact, agent=changed.agent,
             status=str(changed.status), reason=changed.reason, queue=changed.queue,
             since_ms=changed.since_ms, due_ms=changed.due_ms,
+            others=[list(other) for other in changed.others],
         )  # fmt: skip
 
     # Events
@@ -435,6 +456,7 @@ class Engine:
             self.fold.apply(event)
         self.waits.apply(event)
         self.ridge.apply(event)
+        self._remember_who_spoke(event)
         live = self.contacts.get(event.contact) or self.over.get(event.contact)
         if live is not None:
             live.log.append(log_line(event))
@@ -445,6 +467,14 @@ class Engine:
             while len(line) > 1 and line[1][0] < event.at_ms - _HOUR_MS:
                 line.pop(0)
         self.dirty |= {"floor", "strip"}
+
+    def _remember_who_spoke(self, event: Happening) -> None:
+        if event.kind is Kind.ARRIVED:
+            self._caller_of[event.contact] = event.body["caller"]
+        elif event.kind is Kind.ANSWERED and event.contact in self._caller_of:
+            self.spoke[self._caller_of[event.contact]] = event.agent
+        elif event.kind is Kind.ENDED:
+            self._caller_of.pop(event.contact, None)
 
 
 _Command = Callable[[Engine, dict[str, Any], int], dict[str, Any] | None]
@@ -458,6 +488,8 @@ _TIMERS: dict[str, Callable[[Engine, str, str, int], None]] = {
     "at_once": lambda s, _, who, now: s._answers_at_once(who, now),
     "fax": lambda s, _, who, now: s._fax_heard(who, now),
     "diversion": lambda s, _kind, _who, _now: s.dirty.add("strip"),
+    "reply": lambda s, _, who, now: texting.reply_due(s, who, now),
+    "line": lambda s, _, who, now: s.lines.due(who, now),
     "agent": lambda s, _, who, now: s.carry_out(s.router.apply(e.AgentDue(who), now), now),
     **dict.fromkeys(("answered", "busy", "failed", "no_answer", "done"), outside_due),
 }
@@ -475,20 +507,17 @@ _COMMANDS: dict[str, _Command] = {
     "text.say": texting.said,
     "agent.text": texting.agent_writes,
     "call.hang_up": Engine._hang_up,
-    "agent.sign_in": Engine._sign_in,
-    "agent.sign_out": lambda s, b, now: s._agent_event(e.SignOut(b["agent"]), now),
-    "agent.available": lambda s, b, now: s._agent_event(e.GoAvailable(b["agent"]), now),
-    "agent.away": Engine._go_away,
-    "agent.answer": lambda s, b, now: s._agent_event(e.Answer(b["agent"]), now),
-    "agent.decline": lambda s, b, now: s._agent_event(e.Decline(b["agent"]), now),
-    "agent.end": Engine._end,
-    "agent.wrap_up": Engine._wrap_up,
+    "agent.answer": lambda s, b, now: s.agent_event(e.Answer(b["agent"]), now),
+    "agent.decline": lambda s, b, now: s.agent_event(e.Decline(b["agent"]), now),
+    **{f"agent.{deed}": done for deed, done in working.DEEDS.items()},
+    **{f"agent.{deed}": done for deed, done in talking.DEEDS.items()},
 }
 
 _DECISIONS: dict[type, Callable[[Engine, Any, int], None]] = {
     e.Ring: Engine._rang,
     e.RingStopped: Engine._ring_stopped,
     e.Connected: Engine._connected,
+    e.TookOver: Engine._took_over,
     e.LegEnded: Engine._leg_ended,
     e.Coded: Engine._coded,
     e.LeftQueue: Engine._left_queue,

@@ -80,7 +80,7 @@ def _write_contacts(site: str, events: list[Happening]) -> None:
     Contact.objects.bulk_create(
         Contact(
             id=h.contact, site=site, number=h.body["number"], caller=h.body["caller"],
-            flow=h.body["flow"], arrived_ms=h.at_ms,
+            flow=h.body["flow"], arrived_ms=h.at_ms, aside=h.body.get("aside", ""),
         )
         for h in events
         if h.kind in (Kind.ARRIVED, Kind.BOOKED)

@@ -97,7 +97,8 @@ def _play(engine: Engine, contact: Live, play: runner.Play, now_ms: int) -> None
 
 def _join(engine: Engine, contact: Live, join: runner.JoinQueue, now_ms: int) -> None:
     contact.playing = None
-    contact.queue, contact.entered_ms = join.queue.partition(":")[2], now_ms
+    contact.queue = contact.home = join.queue.partition(":")[2]
+    contact.entered_ms = now_ms
     contact.plan = contact.state.plan
     engine.emit(
         Kind.QUEUED, now_ms, contact=contact.id, queue=contact.queue, step=join.step,
@@ -107,7 +108,7 @@ def _join(engine: Engine, contact: Live, join: runner.JoinQueue, now_ms: int) ->
         left = e.LeftQueue(contact.id, contact.queue, now_ms, "queue_closed")
         engine.carry_out([left], now_ms)
         return
-    joined = e.Join(contact.id, contact.queue, now_ms, contact.priority, asks=contact.asks)
+    joined = engine.joining(contact, now_ms)
     engine.carry_out(engine.router.apply(joined, now_ms), now_ms)
     engine.watch_wait(contact)
 
@@ -123,7 +124,9 @@ def _finish(engine: Engine, contact: Live, finish: runner.Finish, now_ms: int) -
     engine.over[contact.id] = contact
     while len(engine.over) > KEPT_OVER:
         engine.over.pop(next(iter(engine.over)))
-    engine.emit(Kind.ENDED, now_ms, contact=contact.id, step=finish.step, ending=finish.ending)
+    ending = "person" if contact.served else finish.ending
+    engine.emit(Kind.ENDED, now_ms, contact=contact.id, step=finish.step, ending=ending)
+    engine.is_over(contact, now_ms)
 
 
 def _dial(engine: Engine, contact: Live, dial: runner.Dial, now_ms: int) -> None:
@@ -168,15 +171,29 @@ def _hand_over(engine: Engine, contact: Live, over: runner.HandOver, now_ms: int
     if script is None:
         engine.feed(contact, runner.NowhereToGo(), now_ms)
         return
+    go_on(engine, contact, script, now_ms)
+
+
+def go_on(engine: Engine, contact: Live, script: Script, now_ms: int) -> None:
+    """Let a contact go on in another script, with its values."""
     contact.script = script
+    script.machine.around = asking.around(engine)
+    engine.serving = contact.id
     values = {**contact.values, **contact.state.values}
     contact.state, effects = script.machine.start(now_ms, values, contact.state.flows + 1)
+    went_on(engine, contact, now_ms)
+    perform(engine, contact, effects, now_ms)
+
+
+def went_on(engine: Engine, contact: Live, now_ms: int) -> None:
+    """Write down in which script a contact is now."""
+    script = contact.script
     engine.emit(
         Kind.WENT_ON, now_ms, contact=contact.id, flow=script.flow_id,
         flow_name=script.flow_name, version=script.number, version_id=script.version_id,
-        words=script.flow_name, blocks=script.blocks, run=runner.to_data(contact.state),
+        words=script.flow_name, blocks=script.blocks, definition=script.loose_definition(),
+        run=runner.to_data(contact.state),
     )  # fmt: skip
-    perform(engine, contact, effects, now_ms)
 
 
 def _ring_person(engine: Engine, contact: Live, ring: runner.RingPerson, now_ms: int) -> None:
@@ -188,7 +205,10 @@ def _ring_person(engine: Engine, contact: Live, ring: runner.RingPerson, now_ms:
         words=", ".join(names), until_ms=ring.until_ms,
         run=runner.to_data(contact.state),
     )  # fmt: skip
-    decisions = engine.router.ring_directly(contact.id, agents, ring.until_ms - now_ms, now_ms)
+    decisions = engine.router.ring_directly(
+        contact.id, agents, ring.until_ms - now_ms, now_ms, text=contact.text,
+        inner=contact.aside is not None,
+    )  # fmt: skip
     if decisions is None:
         engine.feed(contact, runner.Rung("busy"), now_ms)
         return
@@ -256,6 +276,7 @@ def outside_due(engine: Engine, result: str, identity: str, now_ms: int) -> None
             Kind.RANG_OUT, now_ms, contact=contact.id, step=contact.state.step, result=result
         )
         engine.feed(contact, runner.Rung(result), now_ms)
+        engine.is_answered(contact, now_ms)
 
 
 def redial(engine: Engine, contact: Live, now_ms: int) -> None:

@@ -14,12 +14,14 @@ from callcore.events import Happening, Kind
 from callcore.flow import runner
 from callcore.routing import events as e
 from callcore.routing.events import Status
+from callcore.talk.conversation import Talk
 from exchange.live import callbacks
 from exchange.live.asking import around
 from exchange.live.configuration import Script
-from exchange.live.contact import Live, log_line
+from exchange.live.contact import NO_TALK, Aside, Live, log_line
 from exchange.live.engine import Engine
 from exchange.live.performing import redial
+from exchange.live.talking import watch_reply
 
 ScriptOf = Callable[[dict[str, Any]], Script]
 
@@ -59,6 +61,8 @@ def recover(
     for live in lives:
         if live.back is not None and live.state.phase == "with_person":
             callbacks.taken_up(engine, live, now_ms)
+        if live.agent and live.text:
+            watch_reply(engine, live)
         if live.state.phase in _DUE or live.state.inner is not None:
             engine.watch(live)
         if live.state.phase in ("ringing", "outside"):
@@ -96,13 +100,16 @@ def _revive(engine: Engine, story: list[Happening], script_of: ScriptOf) -> Live
     first = story[0]
     if first.kind is Kind.BOOKED:
         return _revived_callback(engine, story)
+    body = first.body
     script = script_of(first.body)
     values = first.body.get("values", {})
     state, _ = script.machine.start(first.at_ms, values)
     live = Live(
         first.contact, first.body["number"], first.body["caller"], first.body["trial"], script,
-        state, first.at_ms, values,
+        state, first.at_ms, values, begun=body.get("begun", ""),
     )  # fmt: skip
+    if body.get("aside"):
+        live.aside = Aside(body["aside"], body["by"], body["purpose"])
     for event in story:
         if event.kind is Kind.WENT_ON:
             live.script = script_of(event.body)
@@ -115,17 +122,28 @@ def _retrace(live: Live, event: Happening) -> None:
     """What an event of its story left with a contact."""
     if "run" in event.body:
         live.state = runner.from_data(event.body["run"])
+    if "talk" in event.body:
+        live.talk = Talk(*event.body["talk"])
     if event.kind is Kind.QUEUED:
-        live.queue, live.entered_ms = event.body["queue"], event.at_ms
+        live.queue = live.home = event.body["queue"]
+        live.entered_ms = event.at_ms
         live.plan = live.state.plan
     elif event.kind is Kind.LABELLED:
         live.label, live.priority = event.body["label"], event.body["priority"]
         live.asks = tuple((skill, least) for skill, least in event.body.get("asks", ()))
     elif event.kind is Kind.ANSWERED:
         live.agent = event.agent
+        live.unanswered_ms = event.at_ms if live.text else 0
+        live.home = live.home or event.body["queue"]
+    elif event.kind is Kind.LEG_ENDED:
+        live.agent, live.unanswered_ms, live.talk = "", 0, NO_TALK
+        live.served = live.aside is None
+    elif event.kind is Kind.TEXTED and event.body["by"] == "agent":
+        live.unanswered_ms = 0
     elif event.kind is Kind.TEXTED and event.body["by"] == "caller":
         values = {**live.state.values, "message": event.body["words"]}
         live.state = live.state._replace(values=values)
+        live.unanswered_ms = live.unanswered_ms or event.at_ms
 
 
 def _hears(live: Live, event: Happening) -> None:
@@ -168,11 +186,29 @@ def _agents(engine: Engine, states: list[Happening], now_ms: int) -> None:
         )
         since_ms = body["since_ms"]
         with_contact = live is not None and live.state.phase == "with_person"
+        others = _others(engine, event)
         if status is Status.RINGING or (status is Status.ON_CONTACT and not with_contact):
             status, reason, contact, queue, due_ms = Status.AVAILABLE, "", "", "", None
         engine.router.restore_agent(
-            e.AgentChanged(event.agent, status, reason, contact, queue, since_ms, due_ms)
+            e.AgentChanged(event.agent, status, reason, contact, queue, since_ms, due_ms, others)
         )
-        if status is Status.ON_CONTACT and live is not None:
-            engine.router.restore_connected(live.id, queue, event.agent, live.entered_ms)
+        held = [(live.id, queue)] if status is Status.ON_CONTACT and live is not None else []
+        for name, line in (*held, *others):
+            _connected(engine, engine.contacts[name], line, event.agent)
         engine.restored(event.agent, now_ms)
+
+
+def _others(engine: Engine, event: Happening) -> tuple[tuple[str, str], ...]:
+    """The texts that an agent has besides the contact in hand, those that are over left out."""
+    found = ((contact, queue) for contact, queue in event.body.get("others", ()))
+    return tuple(
+        (contact, queue)
+        for contact, queue in found
+        if contact in engine.contacts and engine.contacts[contact].agent == event.agent
+    )
+
+
+def _connected(engine: Engine, live: Live, queue: str, agent: str) -> None:
+    engine.router.restore_connected(
+        live.id, queue, agent, live.entered_ms, text=live.text, inner=live.aside is not None
+    )

@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING, Any
 from callcore.errors import EventRefused
 from callcore.events import Kind
 from callcore.flow import runner
-from callcore.routing.events import Status
 from exchange.live.configuration import Script
 from exchange.live.contact import Live
+from exchange.live.talking import held_by, send_on, watch_reply
 
 if TYPE_CHECKING:
     from exchange.live.engine import Engine
@@ -37,15 +37,26 @@ def said(engine: Engine, body: dict[str, Any], now_ms: int) -> None:
 
 def agent_writes(engine: Engine, body: dict[str, Any], now_ms: int) -> None:
     """The agent of a thread writes to its caller."""
-    agent = engine.router.agents.get(body["agent"])
-    contact = engine.contacts.get(agent.contact) if agent else None
-    if agent is None or contact is None or agent.status is not Status.ON_CONTACT:
-        raise EventRefused("no-contact", "You have no contact to write to.")
+    contact = held_by(engine, body)
     if not contact.text:
         raise EventRefused("not-text", "This contact speaks; it cannot be written to.")
+    contact.unanswered_ms = 0
     engine.emit(
-        Kind.TEXTED, now_ms, contact=contact.id, agent=agent.id, by="agent", words=body["text"]
-    )
+        Kind.TEXTED, now_ms, contact=contact.id, agent=contact.agent, by="agent",
+        words=body["text"],
+    )  # fmt: skip
+
+
+def reply_due(engine: Engine, contact_id: str, now_ms: int) -> None:
+    """A text without a reply in time goes back to its queue, unless it has had one since."""
+    contact = engine.contacts.get(contact_id)
+    if contact is None or not contact.agent or not contact.unanswered_ms:
+        return
+    reply_ms = engine.config.rule_of(contact.agent).reply_ms
+    queue = engine.config.queues.get(contact.home)
+    if queue is None or not reply_ms or now_ms < contact.unanswered_ms + reply_ms:
+        return
+    send_on(engine, contact, f"queue:{queue.id}", queue.name, "no_reply", now_ms)
 
 
 def _texted(engine: Engine, contact: Live, text: str, now_ms: int) -> None:
@@ -54,4 +65,7 @@ def _texted(engine: Engine, contact: Live, text: str, now_ms: int) -> None:
     engine.emit(Kind.TEXTED, now_ms, contact=contact.id, by="caller", words=text)
     if contact.agent:
         engine.dirty.add(f"desk.{contact.agent}")
+        if not contact.unanswered_ms:
+            contact.unanswered_ms = now_ms
+            watch_reply(engine, contact)
     engine.feed(contact, runner.Texted(text), now_ms)

@@ -6,14 +6,17 @@ All moments are milliseconds since the epoch; ages are for the reader to count.
 from __future__ import annotations
 
 from typing import Any
+from urllib.parse import quote
 
 from callcore.events import Kind
 from callcore.measures.rows import QueueRow
 from callcore.routing.events import Status
 from callcore.routing.router import Agent
-from exchange.live import callbacks
-from exchange.live.contact import Live
+from callcore.talk.conversation import Talk
+from exchange.live import callbacks, talking
+from exchange.live.contact import NO_TALK, Live
 from exchange.live.engine import Engine
+from exchange.live.working import away_reasons, codes_of
 from numbers_app.plan import national
 
 Item = dict[str, Any]
@@ -64,6 +67,7 @@ def _floor(engine: Engine) -> View:
         "centre": {
             **_counts(signed_in),
             "known": len(engine.config.agents),
+            "emergencies": len(engine.alerts),
             "waiting": sum(len(q["waiting"]) for q in queues.values()),
             "first_entered_ms": _first(q["first_entered_ms"] for q in queues.values()),
             "figures": _figures(engine.fold.centre_total(), "A"),
@@ -137,7 +141,8 @@ def _name(engine: Engine, agent_id: str) -> str:
 def _agent(engine: Engine, agent: Agent) -> Item:
     known = engine.config.agents[agent.id]
     contact = engine.contacts.get(agent.contact) or engine.over.get(agent.contact)
-    queue = engine.config.queues.get(agent.queue)
+    queue = engine.config.queues.get(contact.home if contact else agent.queue)
+    talk = contact.talk if contact is not None and contact.agent == agent.id else NO_TALK
     return {
         "name": known.name,
         "team": known.team,
@@ -148,8 +153,23 @@ def _agent(engine: Engine, agent: Agent) -> Item:
         "due_ms": agent.due_ms,
         "caller": national(contact.caller) if contact and agent.contact else "",
         "queue": queue.name if queue else "",
+        "doing": "" if agent.status is not Status.ON_CONTACT else _doing(talk, contact),
+        "texts": 1 + len(agent.others) if agent.others else 0,
+        "emergency": agent.contact in engine.alerts,
+        "team_id": known.team_id,
         "hour": engine.hours.get(agent.id, []),
     }
+
+
+def _doing(talk: Talk, contact: Live | None) -> str:
+    """What an agent on a contact does at the moment."""
+    if contact is not None and contact.aside is not None:
+        return "asked"
+    if talk.joined:
+        return "conference"
+    if talk.side and talk.held:
+        return "consulting"
+    return "holding" if talk.held else "talking"
 
 
 def _strip(engine: Engine, now_ms: int) -> View:
@@ -200,7 +220,7 @@ def _phase(contact: Live, position: int | None) -> Item:
         "listens_until_ms": (
             here.due_ms if here.phase in ("listening", "ringing", "recording", "asking") else None
         ),
-        "music": music,
+        "music": music or contact.talk.held,
         "keys": here.phase in _HEARING and here.role != "music",
         "position": position,
         "playing": None if music else contact.playing,
@@ -251,6 +271,7 @@ def _desk(engine: Engine, agent_id: str) -> View | None:
     if known is None:
         return None
     agent = engine.router.agents.get(agent_id) or Agent(agent_id)
+    desk = engine.config.desk_of(agent_id)
     return {
         "agent": {
             "name": known.name,
@@ -260,30 +281,54 @@ def _desk(engine: Engine, agent_id: str) -> View | None:
             "since_ms": agent.since_ms,
             "due_ms": agent.due_ms,
             "next": list(agent.next_status) if agent.next_status else None,
-            "away_reasons": engine.config.away_reasons,
+            "away_reasons": away_reasons(engine, agent_id),
             "wrap_up": engine.config.rule_of(agent_id).wrap_up,
-            "target_wrap_s": engine.config.target_wrap_s.get(agent_id, 0),
+            "target_wrap_s": desk.target_wrap_ms // 1000,
+            "reminder_s": desk.reminder_ms // 1000,
+            "keypad_s": desk.keypad_ms // 1000,
+            "screen_s": desk.screen_ms // 1000,
+            "line": desk.line,
+            "line_open": agent_id in engine.lines.open,
+            "contact": agent.contact,
             "queues": sorted(
                 engine.config.queues[q].name for q in agent.queues if q in engine.config.queues
             ),
         },
-        "contact": _desk_contact(engine, agent),
-        "codes": {c.id: c._asdict() for c in engine.config.codes_of(agent.queue)},
+        "contacts": {
+            name: _desk_contact(engine, agent, name)
+            for name in (agent.contact, *(other for other, _ in agent.others))
+            if name in engine.contacts or name in engine.over
+        },
+        "codes": {c.id: c._asdict() for c in codes_of(engine, agent)},
     }
 
 
-def _desk_contact(engine: Engine, agent: Agent) -> Item:
-    contact = engine.contacts.get(agent.contact) or engine.over.get(agent.contact)
-    queue = engine.config.queues.get(agent.queue)
-    if contact is None:
-        return {}
+def _desk_contact(engine: Engine, agent: Agent, contact_id: str) -> Item:
+    contact = engine.contacts.get(contact_id) or engine.over[contact_id]
+    about = engine.contacts.get(contact.aside.of, contact) if contact.aside else contact
+    queue = engine.config.queues.get(about.home)
     number = engine.config.numbers.get(contact.number)
+    mine = contact.agent == agent.id
+    reply_ms = engine.config.rule_of(agent.id).reply_ms
     return {
         "id": contact.id,
+        "asked_by": _name(engine, contact.aside.agent) if contact.aside else "",
+        "purpose": contact.aside.purpose if contact.aside else "",
+        "talk": _talk(engine, contact) if mine else None,
+        "can": talking.can(engine, contact) if mine and agent.status is not Status.RINGING else [],
+        "values": {
+            name: value for name, value in about.state.values.items()
+            if value not in ("", None) and name not in _KNOWN_VALUES
+        },
+        "link": _link(queue.link, about, queue.name) if queue and queue.link else "",
+        "reply_due_ms": (
+            contact.unanswered_ms + reply_ms if reply_ms and contact.unanswered_ms else None
+        ),
+        "unanswered": bool(contact.unanswered_ms),
         "caller": national(contact.caller),
         "number": national(contact.number) if contact.number else "",
         "label": number.label if number else "",
-        "noted": contact.label,
+        "noted": about.label,
         "callback": callbacks.told(contact),
         "channel": "text" if contact.text else "voice",
         "thread": thread(contact) if contact.text else [],
@@ -293,10 +338,35 @@ def _desk_contact(engine: Engine, agent: Agent) -> Item:
         "entered_ms": contact.entered_ms,
         "path": [
             {"title": line["title"], "sentence": line["sentence"], "words": line["words"]}
-            for line in contact.log
+            for line in about.log
             if line["kind"] == Kind.MOVED and line["title"]
         ],
+    }  # fmt: skip
+
+
+#: Values that every contact has, and the desk shows elsewhere.
+_KNOWN_VALUES = ("caller", "dialled", "message")
+
+
+def _talk(engine: Engine, contact: Live) -> Item:
+    """How a contact stands: hold, recording, and whoever is asked."""
+    side = engine.contacts.get(contact.talk.side)
+    return {
+        "held": contact.talk.held,
+        "recording": contact.talk.recording,
+        "joined": contact.talk.joined,
+        "purpose": contact.talk.purpose,
+        "side": side.script.flow_name.partition(": ")[2] if side else "",
+        "side_talks": side is not None and side.state.phase in ("with_person", "outside"),
     }
+
+
+def _link(template: str, contact: Live, queue: str) -> str:
+    """The queue's link with what is known of a contact filled in."""
+    filled = {"{caller}": contact.caller, "{number}": contact.number, "{queue}": queue}
+    for name, value in filled.items():
+        template = template.replace(name, quote(value, safe=""))
+    return template
 
 
 def thread(contact: Live) -> list[Item]:

@@ -16,6 +16,7 @@ from callcore.routing.events import HandlingRule
 from diversions.services import DiversionFacts
 from exchange.live.configuration import Configuration, Script
 from exchange.live.engine import Engine
+from exchange.live.views import view
 from mailboxes.services import MailboxSettings
 from numbers_app.services import NumberFacts
 from queues.services import QueueSettings
@@ -103,6 +104,12 @@ class Hand:
         for agent in agents:
             self.do("agent.sign_in", agent=agent)
             self.do("agent.available", agent=agent)
+
+    def desk(self, agent: str) -> dict[str, Any]:
+        """What an agent reads of the contact in hand."""
+        shown = view(self.engine, f"desk.{agent}", self.now)
+        assert shown is not None
+        return shown["contacts"].get(shown["agent"]["contact"], {})
 
     def written(self) -> list[Happening]:
         """The journal so far."""

@@ -60,10 +60,10 @@ class CallbackTests(SimpleTestCase):
         self.assertEqual((figures["waiting"], figures["callbacks"]), (1, 1))
         self.hand.ready("ann")
         self.hand.do("agent.answer", agent="ann")
-        desk = view(self.hand.engine, "desk.ann", self.hand.now)["contact"]
+        desk = self.hand.desk("ann")
         self.assertEqual((desk["callback"]["attempt"], desk["callback"]["talking"]), (1, False))
         self.hand.after(5)
-        desk = view(self.hand.engine, "desk.ann", self.hand.now)["contact"]
+        desk = self.hand.desk("ann")
         self.assertTrue(desk["callback"]["talking"])
         self.hand.after(40)
         self.assertEqual(self.endings(), {"c1": "callback", back: "person"})

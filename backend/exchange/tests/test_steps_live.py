@@ -71,7 +71,7 @@ class LiveStepTests(SimpleTestCase):
             hand.engine.contacts["c1"].script.machine.flow), hand.now)  # fmt: skip
         self.assertEqual(after.engine.router.contacts["c1"].priority, 9)
         after.ready("ann")
-        desk = view(after.engine, "desk.ann", after.now)["contact"]
+        desk = after.desk("ann")
         self.assertEqual(desk["noted"], "Choir")
 
     def test_a_look_up_is_asked_and_a_late_answer_does_nothing(self):
@@ -161,7 +161,7 @@ class TextTests(SimpleTestCase):
         self.hand.do("agent.answer", agent="ann")
         self.hand.do("agent.text", agent="ann", text="Good morning.")
         self.send("thanks")
-        desk = view(self.hand.engine, "desk.ann", self.hand.now)["contact"]
+        desk = self.hand.desk("ann")
         self.assertEqual([(line["by"], line["words"]) for line in desk["thread"]], [
             ("caller", "hello"), ("flow", "Who?"), ("caller", "desk"), ("agent", "Good morning."),
             ("caller", "thanks"),

@@ -1,0 +1,240 @@
+"""What the router keeps of queues, agents and contacts, and the looks into it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from callcore.errors import EventRefused
+from callcore.routing import events as e
+from callcore.routing.choosing import (
+    NO_SKILLS,
+    Agent,
+    Waiting,
+    considered,
+    effective,
+    next_change_ms,
+    ruled_out,
+)
+from callcore.routing.events import Decision, HandlingRule, QueueRule, Status
+
+
+class Books:
+    """Plain data of one site; `callcore.routing.router` says what happens to it.
+
+    Idle agents stand in an insertion-ordered dict for each queue, so the first is the one who has
+    been idle longest; agents who write and have room for one more text stand in another.
+    """
+
+    def __init__(self, *, explain: bool) -> None:
+        self.agents: dict[str, Agent] = {}
+        self.contacts: dict[str, Waiting] = {}
+        self._rules: dict[str, QueueRule] = {}
+        #: Lines of one agent each, for contacts that are put through to a person.
+        self.direct_rules: dict[str, QueueRule] = {}
+        self._direct_members: dict[str, tuple[str, ...]] = {}
+        self._handling = HandlingRule()
+        self._handling_of: Mapping[str, HandlingRule] = {}
+        #: Contacts answered today, by agent; the driver empties it at midnight.
+        self.handled: dict[str, int] = {}
+        self._last_chosen: dict[str, str] = {}
+        self._waiting: dict[str, dict[str, Waiting]] = {}
+        self._idle: dict[str, dict[str, Agent]] = {}
+        self._room: dict[str, dict[str, Agent]] = {}
+        self._members: dict[str, tuple[str, ...]] = {}
+        #: Contacts that wait with a priority of their own, by queue.
+        self._own_priority: dict[str, set[str]] = {}
+        self._explain = explain
+        self._sequence = 0
+
+    def _take_members(self, skills: Mapping[str, Mapping[str, int]]) -> None:
+        """Which queues each agent serves, those that widen to them included."""
+        serves: dict[str, dict[str, bool]] = {}
+        for queue, agents in self._members.items():
+            for member in agents:
+                serves.setdefault(member, {})[queue] = queue not in self.direct_rules
+            for step in self._rules[queue].widening:
+                for extra in step.agents:
+                    serves.setdefault(extra, {}).setdefault(queue, False)
+        for agent_id in serves:
+            self.agents.setdefault(agent_id, Agent(agent_id))
+        for agent in self.agents.values():
+            lines = serves.get(agent.id, {})
+            agent.lines = tuple(lines)
+            agent.queues = tuple(queue for queue, member in lines.items() if member)
+            agent.skills = skills.get(agent.id, NO_SKILLS)
+
+    def _rule_of(self, agent: Agent) -> HandlingRule:
+        return self._handling_of.get(agent.id, self._handling)
+
+    def restore_agent(self, state: e.AgentChanged) -> None:
+        """Take up an agent's state from the journal, before any event is fed."""
+        agent = self.agents.setdefault(state.agent, Agent(state.agent))
+        agent.status, agent.reason = state.status, state.reason
+        agent.since_ms, agent.due_ms = state.since_ms, state.due_ms
+        agent.contact, agent.queue, agent.others = state.contact, state.queue, state.others
+        self._rebuild_idle()
+
+    def restore_connected(
+        self, contact: str, queue: str, agent: str, entered_ms: int, *, text: bool = False,
+        inner: bool = False,
+    ) -> None:  # fmt: skip
+        """Take up a contact that is with an agent, before any event is fed."""
+        self._sequence += 1
+        self.contacts[contact] = Waiting(
+            contact, queue, entered_ms, self._sequence, agent=agent, connected=True, text=text,
+            inner=inner,
+        )  # fmt: skip
+        self._index(self.agents[agent])
+
+    def waiting(self, queue: str) -> list[Waiting]:
+        """The contacts that wait in a queue, in their order, ringing ones included."""
+        waiting = list(self._waiting.get(queue, {}).values())
+        if not self._own_priority.get(queue):
+            return waiting
+        return sorted(waiting, key=lambda contact: self._rank(contact, contact.entered_ms))
+
+    def _agent(self, agent_id: str) -> Agent:
+        agent = self.agents.get(agent_id)
+        if agent is None or agent.status is Status.OUT:
+            raise EventRefused("not-signed-in", "You are not signed in to take contacts.")
+        return agent
+
+    def _deserted(self, queue: str) -> bool:
+        """Whether a queue that keeps nobody waiting in vain has nobody who may come."""
+        if self._rules[queue].keeps:
+            return False
+        return all(a.status is Status.OUT or queue not in a.lines for a in self.agents.values())
+
+    def _best_contact(self, agent: Agent, now_ms: int, *, texts: bool = False) -> Waiting | None:
+        """Who waits first in line for an agent; with `texts`, among those who write."""
+        best: Waiting | None = None
+        best_key: tuple[float, int, int] | None = None
+        for queue in agent.lines:
+            rule = self._rules[queue]
+            at_once = rule.chooses == "all" and not texts
+            for contact in self._waiting[queue].values():
+                if contact.connected or (contact.agent and not at_once):
+                    continue
+                if (texts and not contact.text) or ruled_out(agent, contact, rule, now_ms):
+                    continue
+                key = self._rank(contact, now_ms)
+                if best_key is None or key < best_key:
+                    best, best_key = contact, key
+                # In order of entry the first is the best, unless some have a priority of their own.
+                if not self._own_priority.get(queue):
+                    break
+        return best
+
+    def _rank(self, contact: Waiting, now_ms: int) -> tuple[float, int, int]:
+        priority = effective(contact, self._rules[contact.queue], now_ms)
+        return (-priority, contact.entered_ms, contact.sequence)
+
+    def _contact(self, contact_id: str) -> Waiting:
+        contact = self.contacts.get(contact_id)
+        if contact is None:
+            raise EventRefused("not-in-queue", "This contact is not in a queue.")
+        return contact
+
+    def due_ms(self, contact: Waiting, now_ms: int) -> int | None:
+        """When `ContactDue` must be fed for a waiting contact: it leaves, or its queue widens."""
+        rule = self._rules.get(contact.queue)
+        if rule is None or contact.connected:
+            return None
+        changes = next_change_ms(contact, rule, now_ms)
+        leaves = self._leaves_ms(contact)
+        return min((at for at in (changes, leaves) if at is not None), default=None)
+
+    def _leaves_ms(self, contact: Waiting) -> int | None:
+        longest_ms = self._rules[contact.queue].longest_wait_ms
+        if longest_ms is None or contact.callback:
+            return None
+        return contact.entered_ms + longest_ms
+
+    def _considered(self, contact: Waiting, chosen: Agent, now_ms: int) -> tuple[e.Considered, ...]:
+        rule = self._rules[contact.queue]
+        extras = (a for step in rule.widening for a in step.agents)
+        names = dict.fromkeys((*self._members[contact.queue], *extras))
+        return tuple(
+            e.Considered(name, considered(self.agents[name], chosen, contact, rule, now_ms))
+            for name in names
+        )
+
+    def _out_of_line(self, contact: Waiting) -> None:
+        """The contact waits no more; a line that was its own goes with it."""
+        self._waiting.get(contact.queue, {}).pop(contact.id, None)
+        self._own_priority.get(contact.queue, set()).discard(contact.id)
+        line = contact.queue
+        if line in self.direct_rules and not self._waiting.get(line):
+            del self.direct_rules[line], self._rules[line], self._members[line]
+            del self._direct_members[line]
+            self._waiting.pop(line, None)
+            self._idle.pop(line, None)
+            self._room.pop(line, None)
+            for agent in self.agents.values():
+                if line in agent.lines:
+                    agent.lines = tuple(other for other in agent.lines if other != line)
+
+    def _set(
+        self,
+        agent: Agent,
+        status: Status,
+        now_ms: int,
+        *,
+        reason: str = "",
+        contact: str = "",
+        queue: str = "",
+        due_ms: int | None = None,
+    ) -> Decision:
+        """Give an agent a state, and keep the idle lines true to it."""
+        if agent.status is Status.AVAILABLE:
+            for line in agent.lines:
+                self._idle[line].pop(agent.id, None)
+        agent.status, agent.reason, agent.since_ms = status, reason, now_ms
+        agent.contact, agent.queue, agent.due_ms = contact, queue, due_ms
+        if status is Status.OUT:
+            agent.next_status = None
+        if status is Status.AVAILABLE:
+            for line in agent.lines:
+                self._idle[line][agent.id] = agent
+        self._index(agent)
+        return self._told(agent)
+
+    @staticmethod
+    def _told(agent: Agent) -> Decision:
+        """An agent's state as it is."""
+        return e.AgentChanged(
+            agent.id, agent.status, agent.reason, agent.contact, agent.queue, agent.since_ms,
+            agent.due_ms, agent.others,
+        )  # fmt: skip
+
+    def _index(self, agent: Agent) -> None:
+        """Keep the lines of agents who have room for one more text true to an agent's state."""
+        room = self._has_room(agent)
+        if room == agent.room:
+            return
+        agent.room = room
+        for line in agent.lines:
+            if room:
+                self._room.setdefault(line, {})[agent.id] = agent
+            else:
+                self._room.get(line, {}).pop(agent.id, None)
+
+    def _has_room(self, agent: Agent) -> bool:
+        """Whether an agent has texts in hand, and fewer of them than they may have."""
+        if agent.status is not Status.ON_CONTACT or agent.next_status is not None:
+            return False
+        if 1 + len(agent.others) >= self._rule_of(agent).texts:
+            return False
+        held = (agent.contact, *(contact for contact, _ in agent.others))
+        return all(name in self.contacts and self.contacts[name].text for name in held)
+
+    def _rebuild_idle(self) -> None:
+        self._room = {}
+        for agent in self.agents.values():
+            agent.room = False
+            self._index(agent)
+        self._idle = {queue: {} for queue in self._rules}
+        idle = [a for a in self.agents.values() if a.status is Status.AVAILABLE]
+        for agent in sorted(idle, key=lambda a: a.since_ms):
+            for queue in agent.lines:
+                self._idle[queue][agent.id] = agent

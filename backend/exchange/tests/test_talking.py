@@ -1,0 +1,346 @@
+"""Hold, transfer, consult, join, put through: agents and a caller on the hand-driven engine."""
+
+import unittest
+
+from agents.services import AgentFacts
+from callcore.errors import EventRefused
+from callcore.events import Kind
+from callcore.flow.definition import End, Flow
+from callcore.flow.parts import SpokenText
+from callcore.handling.rules import DeskRule
+from callcore.routing.events import HandlingRule, Status
+from callcore.talk.recording import RecordingRule
+from exchange.live.recovery import recover
+from exchange.live.views import view
+from exchange.tests.hand import Hand, configuration, script
+from queues.services import QueueSettings
+
+NAMES = ("ann", "bea", "cai")
+
+
+def queue(name, members, **more):
+    return QueueSettings(
+        name, name.title(), True, "#4A6B66", members, 5, 900, 60, 80, 5, "A", "set", "", **more
+    )
+
+
+def config(desk=None, handling=None, **more):
+    people = {n: AgentFacts(n, n.title(), f"41{i}", "") for i, n in enumerate(NAMES)}
+    queues = {"bookings": queue("bookings", ("ann", "bea"), **more),
+              "freight": queue("freight", ("cai",))}  # fmt: skip
+    return configuration(
+        agents=people, queues=queues, desks={n: desk or DeskRule() for n in NAMES},
+        handling=handling or HandlingRule(), extensions={"411": "agent:bea", "50": "queue:freight"},
+    )  # fmt: skip
+
+
+class Talking(unittest.TestCase):
+    def start(self, **settings):
+        """Ann talks with the caller c1."""
+        self.hand = Hand(config(**settings))
+        self.hand.ready("ann")
+        self.hand.queued("c1")
+        self.hand.do("agent.answer", agent="ann")
+        return self.hand
+
+    def do(self, deed, agent="ann", **body):
+        return self.hand.do(f"agent.{deed}", agent=agent, **body)
+
+    def status(self, agent):
+        return self.hand.engine.router.agents[agent].status
+
+    def crash(self):
+        """Another engine that takes up what the journal of this one says."""
+        journal = self.hand.written()
+        stories = {}
+        for h in journal:
+            if h.contact in self.hand.engine.contacts and h.kind is not Kind.AGENT:
+                stories.setdefault(h.contact, []).append(h)
+        last = {h.agent: h for h in journal if h.kind is Kind.AGENT}
+        after = Hand(self.hand.engine.config)
+        after.now = self.hand.now
+
+        def script_of(body):
+            if body.get("version_id") is None:
+                return after.engine.config.loose(
+                    Flow.model_validate(body["definition"]), body["flow_name"]
+                )
+            return script()
+
+        recover(after.engine, journal, stories, list(last.values()), script_of, after.now)
+        return after
+
+
+class HoldTests(Talking):
+    def test_hold_is_told_counted_apart_from_talk_and_survives_a_crash(self):
+        hand = self.start()
+        hand.after(10)
+        self.do("hold")
+        self.assertTrue(view(hand.engine, "call.c1", hand.now)["call"]["music"])
+        with self.assertRaises(EventRefused):
+            self.do("hold")
+        after = self.crash()
+        self.assertEqual(after.desk("ann")["talk"]["held"], True)
+        hand.after(5)
+        self.do("resume")
+        hand.after(3)
+        self.do("end")
+        row = hand.engine.fold.queue_total("bookings")
+        self.assertEqual((row.talk_ms, row.hold_ms), (13_000, 5_000))
+
+    def test_nobody_holds_what_they_do_not_have(self):
+        self.start()
+        for agent in ("bea", "nobody"):
+            with self.subTest(agent), self.assertRaises(EventRefused):
+                self.do("hold", agent=agent)
+
+
+class TransferTests(Talking):
+    def test_straight_to_a_queue_the_leg_is_wrapped_up_and_the_caller_waits_there(self):
+        hand = self.start()
+        self.do("transfer", to="50")
+        self.assertIs(self.status("ann"), Status.WRAPPING)
+        self.assertEqual([w.id for w in hand.engine.router.waiting("freight")], ["c1"])
+        self.do("wrap_up", code="code-1")
+        coded = [h for h in hand.written() if h.kind is Kind.CODED]
+        self.assertEqual((coded[0].agent, coded[0].body["name"]), ("ann", "New booking"))
+        hand.ready("cai")
+        self.do("answer", agent="cai")
+        rows = {q: hand.engine.fold.queue_total(q).answered for q in ("bookings", "freight")}
+        self.assertEqual(rows, {"bookings": 1, "freight": 1})
+
+    def test_to_a_colleague_who_does_not_answer_it_goes_back_into_its_queue(self):
+        hand = self.start()
+        hand.ready("cai")
+        self.do("transfer", to="agent:cai")
+        self.assertIs(self.status("cai"), Status.RINGING)
+        hand.after(26)
+        self.assertEqual([w.id for w in hand.engine.router.waiting("bookings")], ["c1"])
+
+    def test_to_an_outside_number_and_after_a_crash_too(self):
+        hand = self.start()
+        self.do("transfer", to="01632 960111")
+        after = self.crash()
+        for one in (hand, after):
+            one.after(5)
+            self.assertEqual(one.engine.contacts["c1"].state.phase, "outside")
+            one.after(40)
+            self.assertEqual(one.kinds("c1")[-1], Kind.ENDED)
+
+    def test_who_cannot_be_reached_is_said_and_the_caller_stays(self):
+        hand = self.start()
+        for wrong in ("agent:nobody", "queue:gone", "12", "hello", "agent:ann"):
+            with self.subTest(wrong), self.assertRaises(EventRefused):
+                self.do("transfer", to=wrong)
+        self.assertIs(self.status("ann"), Status.ON_CONTACT)
+        self.assertEqual(hand.engine.contacts["c1"].agent, "ann")
+
+
+class ConsultTests(Talking):
+    def asked(self, answer=True, **settings):
+        """Ann has the caller on hold and asks bea."""
+        hand = self.start(**settings)
+        hand.ready("bea")
+        self.do("consult", to="411")
+        if answer:
+            self.do("answer", agent="bea")
+        return hand
+
+    def test_put_through_the_colleague_has_the_caller_and_both_label_their_part(self):
+        hand = self.asked()
+        self.assertEqual(hand.desk("bea")["asked_by"], "Ann")
+        hand.after(4)
+        self.do("put_through")
+        self.assertEqual((self.status("ann"), self.status("bea")),
+                         (Status.WRAPPING, Status.ON_CONTACT))  # fmt: skip
+        self.assertEqual(hand.engine.contacts["c1"].agent, "bea")
+        self.assertEqual(len(hand.engine.contacts), 1)
+        hand.after(6)
+        self.do("end", agent="bea")
+        self.do("wrap_up", code="code-1")
+        self.do("wrap_up", agent="bea", code="code-1")
+        row = hand.engine.fold.queue_total("bookings")
+        self.assertEqual((row.offered, row.answered, row.under_way), (1, 1, 0))
+        self.assertEqual((row.talk_ms, row.hold_ms), (6_000, 4_000))
+        self.assertEqual((hand.engine.fold.legs, hand.engine.fold.coded), (2, 2))
+
+    def test_a_question_is_in_no_figure_of_callers(self):
+        hand = self.asked()
+        fold = hand.engine.fold
+        self.assertEqual((fold.arrived, fold.centre_total().offered), (1, 1))
+        self.do("end_side")
+        self.assertIs(self.status("bea"), Status.AVAILABLE)
+        self.assertEqual(hand.desk("ann")["talk"]["held"], False)
+        self.assertEqual(fold.legs, 0)
+
+    def test_a_talk_of_three_goes_on_without_the_one_who_began_it(self):
+        hand = self.asked()
+        self.do("join")
+        self.assertEqual(view(hand.engine, "floor", hand.now)["agents"]["ann"]["doing"],
+                         "conference")  # fmt: skip
+        self.do("end")
+        self.assertEqual(hand.engine.contacts["c1"].agent, "bea")
+        hand.do("call.hang_up", contact="c1")
+        self.assertIs(self.status("bea"), Status.WRAPPING)
+
+    def test_the_colleague_leaves_and_the_caller_stays(self):
+        hand = self.asked()
+        self.do("join")
+        self.do("end", agent="bea")
+        self.assertEqual(hand.desk("ann")["talk"]["side"], "")
+        self.assertEqual(hand.engine.contacts["c1"].agent, "ann")
+
+    def test_the_caller_hangs_up_while_a_colleague_is_asked(self):
+        hand = self.asked(answer=False)
+        hand.do("call.hang_up", contact="c1")
+        self.assertEqual(hand.engine.contacts, {})
+        self.assertEqual((self.status("ann"), self.status("bea")),
+                         (Status.WRAPPING, Status.AVAILABLE))  # fmt: skip
+
+    def test_while_asking_the_agent_cannot_just_hang_up_or_put_through_to_a_ringing(self):
+        self.asked(answer=False)
+        for deed in ("end", "put_through", "join", "transfer"):
+            with self.subTest(deed), self.assertRaises(EventRefused):
+                self.do(deed, to="50")
+
+    def test_nobody_answers_and_the_agent_is_told(self):
+        hand = self.asked(answer=False)
+        hand.after(26)
+        self.assertEqual(hand.desk("ann")["talk"]["side"], "")
+        self.assertIn(Kind.SIDE_OVER, hand.kinds("c1"))
+        self.assertIn("resume", hand.desk("ann")["can"])
+
+    def test_a_crash_while_asking_loses_neither_the_caller_nor_the_colleague(self):
+        hand = self.asked()
+        after = self.crash()
+        self.assertEqual(len(after.engine.contacts), 2)
+        after.do("agent.put_through", agent="ann")
+        self.assertEqual(after.engine.contacts["c1"].agent, "bea")
+        self.assertEqual(len(hand.engine.contacts), 2)
+
+    def test_an_outside_number_is_asked_and_gets_the_caller(self):
+        hand = self.start()
+        self.do("consult", to="+441632960111")
+        hand.after(5)
+        self.assertEqual(hand.desk("ann")["talk"]["side_talks"], True)
+        self.do("put_through")
+        self.assertEqual(hand.engine.contacts["c1"].state.phase, "outside")
+        hand.after(60)
+        self.assertEqual(hand.engine.contacts, {})
+
+    def test_a_queue_is_asked_and_whoever_is_free_answers(self):
+        hand = self.start()
+        hand.ready("cai")
+        self.do("consult", to="queue:freight")
+        self.do("answer", agent="cai")
+        self.do("put_through")
+        self.assertEqual(hand.engine.contacts["c1"].agent, "cai")
+
+
+class RuleTests(Talking):
+    def test_help_goes_to_whom_the_rules_name_straight_or_with_a_question(self):
+        self.start(desk=DeskRule(help_to="queue:freight", help_how="straight"))
+        self.do("help")
+        self.assertIs(self.status("ann"), Status.WRAPPING)
+        hand = self.start(desk=DeskRule(help_to="agent:bea"))
+        hand.ready("bea")
+        self.do("help")
+        self.assertEqual(hand.desk("bea")["purpose"], "help")
+        self.start()
+        with self.assertRaises(EventRefused):
+            self.do("help")
+
+    def test_an_emergency_tells_the_floor_records_and_rings_somebody_in(self):
+        hand = self.start(desk=DeskRule(emergency="joins", emergency_to="agent:bea"))
+        hand.ready("bea")
+        self.do("emergency")
+        self.assertEqual(view(hand.engine, "floor", hand.now)["centre"]["emergencies"], 1)
+        self.do("answer", agent="bea")
+        talk = hand.desk("ann")["talk"]
+        self.assertEqual((talk["joined"], talk["held"], talk["recording"]), (True, False, True))
+        hand.do("call.hang_up", contact="c1")
+        self.assertEqual(view(hand.engine, "floor", hand.now)["centre"]["emergencies"], 0)
+
+    def test_a_call_is_recorded_once_and_the_caller_told(self):
+        hand = self.start(recording=RecordingRule("all"))
+        self.do("transfer", to="queue:bookings")
+        hand.ready("bea")
+        self.do("answer", agent="bea")
+        begun = [h for h in hand.written() if h.kind is Kind.RECORDS_TALK and h.body["on"]]
+        self.assertEqual(len(begun), 1)
+        notices = [h for h in hand.written() if h.body.get("role") == "notice"]
+        self.assertEqual([h.body["words"] for h in notices], ["This call is being recorded."])
+
+    def test_on_demand_only_where_the_queue_says_so(self):
+        self.start(recording=RecordingRule("on_demand", told="tone"))
+        self.do("record")
+        self.do("stop_recording")
+        self.start()
+        with self.assertRaises(EventRefused):
+            self.do("record")
+
+    def test_the_survey_takes_the_caller_whose_agent_has_ended(self):
+        asks = Flow(start="a", steps=(End(id="a", prompt=SpokenText(text="Thank you.")),))
+        hand = self.start(survey="flow-2")
+        survey = script(asks)
+        survey.flow_id = "flow-2"
+        hand.engine.config.scripts["flow-2"] = survey
+        self.do("end")
+        self.assertIs(self.status("ann"), Status.WRAPPING)
+        self.assertEqual(hand.engine.contacts["c1"].script.flow_id, "flow-2")
+        hand.after(5)
+        self.assertEqual(hand.written()[-1].body["ending"], "person")
+
+    def test_codes_have_their_time_by_keypad_and_by_screen(self):
+        hand = self.start(desk=DeskRule(keypad_ms=5_000, screen_ms=20_000),
+                          handling=HandlingRule(wrap_up="required"))  # fmt: skip
+        self.do("end")
+        hand.after(6)
+        with self.assertRaises(EventRefused):
+            self.do("wrap_up", code="code-1", keypad=True)
+        with self.assertRaises(EventRefused):
+            self.do("wrap_up", code="")
+        hand.after(15)
+        with self.assertRaises(EventRefused):
+            self.do("wrap_up", code="code-1")
+        self.do("wrap_up", code="")
+        self.assertIs(self.status("ann"), Status.AVAILABLE)
+
+    def test_an_outside_line_answers_for_the_agent_or_must_be_open(self):
+        hand = Hand(config(desk=DeskRule(line="dialled")))
+        facts = hand.engine.config.agents["ann"]._replace(outside_number="+441632960001")
+        hand.engine.config.agents["ann"] = facts
+        hand.ready("ann")
+        hand.queued("c1")
+        hand.after(5)
+        self.assertIs(hand.engine.router.agents["ann"].status, Status.ON_CONTACT)
+        hand = Hand(config(desk=DeskRule(line="open")))
+        hand.engine.config.agents["ann"] = facts
+        hand.do("agent.sign_in", agent="ann")
+        with self.assertRaises(EventRefused):
+            hand.do("agent.available", agent="ann")
+        hand.after(5)
+        hand.do("agent.available", agent="ann")
+
+
+class ThreadTests(Talking):
+    def test_a_text_without_a_reply_in_time_goes_back_to_its_queue(self):
+        hand = Hand(config(handling=HandlingRule(reply_ms=60_000, texts=2)))
+        hand.engine.config.queues["bookings"] = queue(
+            "bookings", ("ann", "bea"), text_number="+447700900999"
+        )
+        hand.ready("ann")
+        hand.queued("c1")
+        hand.do("agent.answer", agent="ann")
+        hand.do("agent.by_text", agent="ann", text="Here is the link.")
+        thread = next(c for c in hand.engine.contacts.values() if c.text)
+        self.assertEqual(hand.engine.router.agents["ann"].others, ((thread.id, "bookings"),))
+        hand.do("call.hang_up", contact="c1")
+        hand.do("agent.wrap_up", agent="ann", code="")
+        hand.do("text.say", contact=thread.id, text="Thanks, and the price?")
+        hand.after(59)
+        self.assertEqual(thread.agent, "ann")
+        hand.ready("bea")
+        hand.after(2)
+        self.assertEqual(hand.engine.router.agents["bea"].contact, thread.id)
+        self.assertEqual(hand.engine.fold.arrived, 1)
