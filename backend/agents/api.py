@@ -3,24 +3,31 @@
 from __future__ import annotations
 
 import uuid
-from typing import Any
+from typing import Any, get_args
 
 from django.db.models import Count
 from django.http import Http404
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
+from rest_framework.decorators import action
+from rest_framework.parsers import MultiPartParser
+from rest_framework.permissions import SAFE_METHODS, BasePermission
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from agents import services
+from accounts.permissions import Allowed
+from agents import files, services
 from agents.models import Agent, Skill, Team
-from callcore.handling.rules import LAYERS, SETTINGS, Layer, resolve, wrong
+from callcore.handling.rules import LAYERS, SETTINGS, Layer, SettingKind, resolve, wrong
+from callcore.lookups.table import NotATable
 from changelog import kept
 from changelog.errors import Stale
-from hazeridge.api.views import KeptSerializer, KeptViewSet
+from hazeridge.api.problems import Problem, bad_request
+from hazeridge.api.views import KeptSerializer, KeptViewSet, csv_of
 from numbers_app.fields import ExtensionField
+from numbers_app.plan import NotANumber, read
 
 
 class AgentSerializer(KeptSerializer):
@@ -44,13 +51,20 @@ class AgentSerializer(KeptSerializer):
         child=serializers.IntegerField(min_value=1, max_value=10), required=False
     )
     team_name = serializers.CharField(source="team.name", default="", read_only=True)
+    outside_number = serializers.CharField(max_length=40, required=False, allow_blank=True)
 
     class Meta:
         model = Agent
         fields = [
             "id", "revision", "updated_at", "name", "extension", "team", "team_name", "site",
-            "languages", "skills", "username", "password",
+            "languages", "skills", "outside_number", "username", "password",
         ]  # fmt: skip
+
+    def validate_outside_number(self, typed: str) -> str:
+        try:
+            return read(typed) if typed else ""
+        except NotANumber as error:
+            raise serializers.ValidationError(str(error)) from None
 
     def validate_skills(self, skills: dict[str, int]) -> dict[str, int]:
         unknown = set(skills) - services.skills().keys()
@@ -63,6 +77,78 @@ class AgentSerializer(KeptSerializer):
         return super().to_representation(agent)
 
 
+class AgentsFileSerializer(serializers.Serializer):
+    file = serializers.FileField()
+
+    def validate_file(self, file: Any) -> Any:
+        if file.size > LARGEST_FILE:
+            raise serializers.ValidationError("The file is larger than 2 MB.")
+        return file
+
+
+class BadAgentLineSerializer(serializers.Serializer):
+    line = serializers.IntegerField()
+    column = serializers.CharField(allow_blank=True)
+    words = serializers.CharField()
+
+
+class FileSerializer(serializers.Serializer):
+    """What a file of agents does. `bad_count` 0: it can be taken in."""
+
+    new = serializers.IntegerField()
+    changed = serializers.IntegerField()
+    same = serializers.IntegerField()
+    bad = BadAgentLineSerializer(many=True)
+    bad_count = serializers.IntegerField()
+
+
+def _told_of(found: files.Found) -> dict[str, Any]:
+    new = sum(line.agent is None for line in found.lines)
+    return {
+        "new": new, "changed": len(found.lines) - new, "same": found.same,
+        "bad": [line._asdict() for line in found.bad[: files.MOST_NAMED]],
+        "bad_count": len(found.bad),
+    }  # fmt: skip
+
+
+class BulkSerializer(serializers.Serializer):
+    """What several agents get alike; what is not named stays. A level of None takes a skill."""
+
+    ids = serializers.ListField(child=serializers.UUIDField(), min_length=1, max_length=2000)
+    team = serializers.PrimaryKeyRelatedField(
+        queryset=Team.objects.all(), required=False, allow_null=True
+    )
+    site = serializers.CharField(max_length=60, required=False, allow_blank=True)
+    languages = serializers.ListField(
+        child=serializers.ChoiceField(["en", "cy"]), required=False, max_length=10
+    )
+    levels = serializers.DictField(
+        child=serializers.IntegerField(min_value=1, max_value=10, allow_null=True), required=False
+    )
+
+    def validate_levels(self, levels: dict[str, int | None]) -> dict[str, int | None]:
+        if set(levels) - services.skills().keys():
+            raise serializers.ValidationError("A skill of these does not exist (any more).")
+        return levels
+
+    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
+        if set(attrs) == {"ids"}:
+            raise serializers.ValidationError("Say what is to change.")
+        return attrs
+
+
+class BulkDoneSerializer(serializers.Serializer):
+    changed = serializers.IntegerField()
+
+
+LARGEST_FILE = 2 * 1024 * 1024
+#: Which column of the file a value comes from.
+_COLUMN_OF = {
+    "extension": "Extension", "name": "Name", "site": "Site", "languages": "Languages",
+    "skills": "Skills", "outside_number": "Outside number", "username": "Signs in as",
+}  # fmt: skip
+
+
 class AgentViewSet(KeptViewSet):
     area = "agents"
     queryset = Agent.objects.select_related("user", "team")
@@ -70,26 +156,104 @@ class AgentViewSet(KeptViewSet):
     search_fields = ["name", "extension", "team__name", "site"]
     ordering_fields = ["name", "extension", "team__name", "site"]
 
+    def list(self, request: Request, *args: Any, **kwargs: Any) -> Any:
+        if request.query_params.get("as") == "csv":
+            return csv_of("agents", files.rows(), files.NAMES)
+        return super().list(request, *args, **kwargs)
+
+    @extend_schema(request={"multipart/form-data": AgentsFileSerializer}, responses=FileSerializer)
+    @action(detail=False, methods=["post"], parser_classes=[MultiPartParser])
+    def preview(self, request: Request) -> Response:
+        """What a CSV file of agents would do; nothing is changed."""
+        return Response(_told_of(self._look(request)))
+
+    @extend_schema(request={"multipart/form-data": AgentsFileSerializer}, responses=FileSerializer)
+    @action(detail=False, methods=["post"], parser_classes=[MultiPartParser], url_path="import")
+    def take_in(self, request: Request) -> Response:
+        """Make and change the agents of a CSV file, all or none; who is not in it stays."""
+        found = self._look(request)
+        files.take_in(request.user, found)
+        return Response(_told_of(found))
+
+    def _look(self, request: Request) -> files.Found:
+        form = AgentsFileSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+
+        def validate(agent: Agent | None, values: dict[str, Any]) -> dict[str, Any]:
+            revision = {"revision": agent.revision} if agent else {}
+            line = AgentSerializer(agent, data={**values, **revision}, partial=agent is not None)
+            if not line.is_valid():
+                name, (words, *_) = next(iter(line.errors.items()))
+                raise ValueError(f"{_COLUMN_OF.get(name, '')}: {words}")
+            kept_values = dict(line.validated_data)
+            kept_values.pop("revision", None)
+            return kept_values
+
+        try:
+            return files.look(request.user, form.validated_data["file"].read(), validate)
+        except NotATable as error:
+            raise bad_request(str(error), file=[str(error)]) from None
+
+    @extend_schema(request=BulkSerializer, responses=BulkDoneSerializer)
+    @action(detail=False, methods=["post"])
+    def bulk(self, request: Request) -> Response:
+        """Change several agents alike, all or none."""
+        form = BulkSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        values = dict(form.validated_data)
+        found = list(Agent.objects.filter(pk__in=values.pop("ids")))
+        levels = values.pop("levels", {})
+        return Response({"changed": services.change_many(request.user, found, values, levels)})
+
+    def perform_destroy(self, instance: Agent) -> None:
+        services.must_reach_values(self.request.user, instance, {})
+        super().perform_destroy(instance)
+
     def make(self, values: dict[str, Any]) -> Agent:
+        services.must_reach_values(self.request.user, None, values)
         return services.make_agent(self.request.user, **values)
 
     def keep(self, instance: Agent, revision: int, values: dict[str, Any]) -> None:
+        services.must_reach_values(self.request.user, instance, values)
         services.change_agent(self.request.user, instance, revision, **values)
 
 
+class AdministratorsChange(BasePermission):
+    """Teams and skills are the whole centre's: supervisors see them."""
+
+    message = "Only an administrator changes teams and skills."
+
+    def has_permission(self, request: Request, view: Any) -> bool:
+        return request.method in SAFE_METHODS or services.reached(request.user) is None
+
+
 class TeamSerializer(KeptSerializer):
-    """A team; agents name the one that they work in."""
+    """A team; agents name the one that they work in, and supervisors reach those of theirs."""
 
     agent_count = serializers.IntegerField(read_only=True)
+    supervisor_names = serializers.SerializerMethodField()
 
     class Meta:
         model = Team
-        fields = ["id", "revision", "updated_at", "name", "agent_count"]
+        fields = [
+            "id", "revision", "updated_at", "name", "supervisors", "supervisor_names",
+            "agent_count",
+        ]  # fmt: skip
+
+    def get_supervisor_names(self, team: Team) -> list[str]:
+        return [person.full_name for person in team.supervisors.all()]
+
+    def validate_supervisors(self, people: list[Any]) -> list[Any]:
+        wrong = [person.full_name for person in people if person.role != "supervisor"]
+        if wrong:
+            raise serializers.ValidationError(f"{wrong[0]} is no supervisor.")
+        return people
 
 
 class TeamViewSet(KeptViewSet):
+    permission_classes = [Allowed, AdministratorsChange]
     area = "agents"
-    queryset = Team.objects.annotate(agent_count=Count("agents"))
+    queryset = Team.objects.annotate(agent_count=Count("agents")).prefetch_related("supervisors")
     serializer_class = TeamSerializer
     search_fields = ["name"]
     ordering_fields = ["name", "agent_count"]
@@ -104,6 +268,7 @@ class SkillSerializer(KeptSerializer):
 
 
 class SkillViewSet(KeptViewSet):
+    permission_classes = [Allowed, AdministratorsChange]
     area = "agents"
     queryset = Skill.objects.all()
     serializer_class = SkillSerializer
@@ -126,6 +291,7 @@ class SettingSerializer(serializers.Serializer):
     least = serializers.IntegerField()
     most = serializers.IntegerField()
     unit = serializers.CharField()
+    kind = serializers.ChoiceField(get_args(SettingKind))
     centre = serializers.JSONField(allow_null=True)
     team = serializers.JSONField(allow_null=True)
     agent = serializers.JSONField(allow_null=True)
@@ -200,6 +366,11 @@ class HandlingRulesView(APIView):
         asked = form.validated_data
         ids = {name: str(asked[name]) for name in ("team", "agent") if asked[name]}
         team, agent = _whose(ids)
+        if asked["layer"] == "centre" and services.reached(request.user) is not None:
+            raise Problem(403, "not-your-team", "Only an administrator sets the centre's rules.")
+        if asked["layer"] != "centre":
+            of = agent or team
+            services.must_reach(request.user, getattr(team, "pk", None), of.name if of else "")
         try:
             _set(request.user, asked, team, agent)
         except Stale as stale:
@@ -247,7 +418,7 @@ def _told(team: Team | None, agent: Agent | None) -> dict[str, Any]:
     rows = [
         {
             "name": s.name, "choices": list(s.choices), "least": s.least, "most": s.most,
-            "unit": s.unit, "counts": counted[s.name]._asdict(),
+            "unit": s.unit, "kind": s.kind, "counts": counted[s.name]._asdict(),
             "centre": layers["centre"].get(s.name, s.default),
             "team": layers["team"].get(s.name), "agent": layers["agent"].get(s.name),
         }

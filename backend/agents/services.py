@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any, NamedTuple
 
 from django.db import transaction
 
 from accounts.services import ROLES, make_user, rename, set_password
-from agents.models import Agent, HandlingRules, Skill
+from agents.models import Agent, HandlingRules, Skill, Team
 from changelog import kept
-from changelog.errors import Use
+from changelog.errors import Refused, Use
 from numbers_app.numbering import Held
 
 #: The one row of the centre's handling rules.
@@ -63,6 +63,61 @@ def members_of_teams() -> dict[str, tuple[str, ...]]:
     for team, agent in rows:
         found.setdefault(str(team), []).append(str(agent))
     return {team: tuple(agents) for team, agents in found.items()}
+
+
+def team_names() -> dict[str, str]:
+    """The names of all teams, by id."""
+    return {str(pk): name for pk, name in Team.objects.values_list("pk", "name")}
+
+
+def reached(user: Any) -> frozenset[str] | None:
+    """The teams that a supervisor reaches; None for an administrator, who reaches everybody."""
+    if getattr(user, "role", "") != ROLES.SUPERVISOR:
+        return None
+    return frozenset(
+        str(pk) for pk in Team.objects.filter(supervisors=user).values_list("pk", flat=True)
+    )
+
+
+def must_reach(user: Any, team_id: Any, who: str) -> None:
+    """Let pass who may change the people of a team.
+
+    Raises:
+        Refused: a supervisor of other teams.
+    """
+    teams = reached(user)
+    if teams is not None and str(team_id or "") not in teams:
+        message = f"{who} is in no team that you supervise."
+        raise Refused("not-your-team", message, status=403)
+
+
+def must_reach_values(user: Any, agent: Agent | None, values: Mapping[str, Any]) -> None:
+    """Let pass a change of an agent who is, and stays, in a team that the user reaches."""
+    name = values.get("name") or (agent.name if agent else "This person")
+    if agent is not None:
+        must_reach(user, agent.team_id, name)
+    if agent is None or "team" in values:
+        team = values.get("team")
+        must_reach(user, getattr(team, "pk", team), name)
+
+
+def change_many(
+    user: Any, found: Iterable[Agent], values: Mapping[str, Any], levels: Mapping[str, int | None]
+) -> int:
+    """Change several agents alike, all or none; the number of those changed.
+
+    Args:
+        levels: skills to set, or (None) to take away; all others stay.
+    """
+    count = 0
+    with transaction.atomic():
+        for agent in found:
+            must_reach_values(user, agent, values)
+            skills_now = {**agent.skills, **levels}
+            kept_skills = {skill: level for skill, level in skills_now.items() if level is not None}
+            kept.change(user, agent, None, **values, skills=kept_skills)
+            count += 1
+    return count
 
 
 def agents_in_team(team_id: str) -> list[Use]:

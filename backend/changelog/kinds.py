@@ -58,6 +58,17 @@ def exists(reference: str) -> bool:
         return False
 
 
+def name_of(reference: str) -> str:
+    """What a reference leads to is called; empty where there is no such thing."""
+    name, _, identity = reference.partition(":")
+    kind = _kinds.get(name)
+    try:
+        found = kind.model._default_manager.filter(pk=uuid.UUID(identity)).first() if kind else None
+    except ValueError:
+        return ""
+    return found.title if found is not None else ""
+
+
 def register_use(kind: str, find: Callable[[str], list[Use]]) -> None:
     """`find(id)` lists where things of `kind` are used by another app."""
     _users.setdefault(kind, []).append(find)

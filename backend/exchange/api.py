@@ -13,10 +13,12 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from agents.services import agent_of
+from agents.services import agent_of, reached
 from exchange.commands import ask, reload_exchange
 from exchange.consumers import may_watch
 from exchange.models import StandIns
+from exchange.reach import within
+from exchange.site_clock import SPEEDS, SiteClock, wall_ms
 from exchange.snapshots import snapshot
 from exchange.targets import targets
 from hazeridge.api.problems import Problem, bad_request
@@ -72,7 +74,7 @@ class DeskSerializer(serializers.Serializer):
     key = serializers.RegexField(
         r"^[0-9*#]$", required=False, error_messages={"invalid": "There is no such key."}
     )
-    keypad = serializers.BooleanField(required=False, default=False)
+    keypad = serializers.BooleanField(required=False)
 
     text = serializers.CharField(max_length=1600, required=False)
     reason = serializers.CharField(max_length=40, required=False)
@@ -189,7 +191,7 @@ class DeskView(APIView):
             "contact": str(values.get("contact") or ""),
             "to": values.get("to", ""),
             "key": values.get("key", ""),
-            "keypad": values["keypad"],
+            "keypad": values.get("keypad", False),
         }
         ask(request.user, f"agent.{action}", body)
         return Response(status=204)
@@ -232,10 +234,26 @@ class StandInsSerializer(serializers.ModelSerializer):
     load = serializers.FloatField(min_value=0, max_value=20, required=False)
     agents = serializers.IntegerField(min_value=0, max_value=1000, required=False)
     seed = serializers.IntegerField(min_value=1, max_value=10**9, required=False)
+    speed = serializers.ChoiceField(SPEEDS, required=False)
+    clock_ms = serializers.SerializerMethodField()
 
     class Meta:
         model = StandIns
-        fields = ["on", "load", "agents", "seed"]
+        fields = ["on", "load", "agents", "seed", "fax", "speed", "clock_ms"]
+
+    def get_clock_ms(self, row: StandIns) -> int:
+        return _clock_of(row).now_ms()
+
+    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
+        row = self.instance
+        if row is not None and attrs.get("speed", row.speed) != row.speed:
+            clock = _clock_of(row).at_speed(attrs["speed"], wall_ms())
+            attrs |= {"clock_from_ms": clock.from_ms, "clock_since_ms": clock.since_ms}
+        return attrs
+
+
+def _clock_of(row: StandIns) -> SiteClock:
+    return SiteClock(row.speed, row.clock_from_ms, row.clock_since_ms)
 
 
 class StandInsView(APIView):
@@ -254,6 +272,17 @@ class StandInsView(APIView):
         form.save()
         reload_exchange(request.user)
         return Response(form.data)
+
+
+class ResetView(APIView):
+    """Forget every contact and figure of the site, and go by the wall's clock again."""
+
+    area, verb = "stand_ins", "change"
+
+    @extend_schema(request=None, responses=StandInsSerializer)
+    def post(self, request: Request) -> Response:
+        ask(request.user, "reset", {})
+        return Response(StandInsSerializer(_stand_ins()).data)
 
 
 def _stand_ins() -> StandIns:
@@ -280,4 +309,4 @@ class LiveView(APIView):
         kept = snapshot(topic)
         if kept is None:
             raise Http404
-        return Response(kept)
+        return Response(within(reached(request.user), kept))

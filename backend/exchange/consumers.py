@@ -18,13 +18,14 @@ from channels.db import database_sync_to_async
 from channels.generic.websocket import AsyncWebsocketConsumer
 
 from accounts.policy import may
-from agents.services import agent_of
+from agents.services import agent_of, reached
+from exchange.reach import within
 from exchange.snapshots import group_of, snapshot
 
 SIGNED_OUT = 4401
 _MOST_TOPICS = 30
-_TOPIC = re.compile(r"^(floor|strip|pulse|(call|desk|flow)\.[0-9a-f-]{36})$")
-_AREAS = {"floor": "floor", "call": "telephone", "flow": "flows"}
+_TOPIC = re.compile(r"^(floor|strip|pulse|(call|desk|flow|queue)\.[0-9a-f-]{36})$")
+_AREAS = {"floor": "floor", "call": "telephone", "flow": "flows", "queue": "floor"}
 
 
 def may_watch(user: Any, topic: str) -> bool:
@@ -46,6 +47,7 @@ class LiveConsumer(AsyncWebsocketConsumer):
     async def connect(self) -> None:
         self.topics: set[str] = set()
         self.user = self.scope["user"]
+        self.teams = await database_sync_to_async(reached)(self.user)
         await self.accept()
         if not self.user.is_authenticated:
             await self.close(SIGNED_OUT)
@@ -90,4 +92,4 @@ class LiveConsumer(AsyncWebsocketConsumer):
         await self._send({"topic": topic, "refused": words})
 
     async def _send(self, envelope: dict[str, Any]) -> None:
-        await self.send(json.dumps(envelope))
+        await self.send(json.dumps(within(self.teams, envelope)))

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from django.conf import settings
 
-from exchange.models import StandIns
+from callcore.events import Kind
+from changelog.errors import Use
+from exchange.models import Journal, StandIns
 
 
 def settle_stand_ins(*, on: bool, agents: int, seed: int = 1) -> None:
@@ -12,3 +14,11 @@ def settle_stand_ins(*, on: bool, agents: int, seed: int = 1) -> None:
     StandIns.objects.update_or_create(
         site=settings.EXCHANGE_SITE, defaults={"on": on, "agents": agents, "seed": seed}
     )
+
+
+def contacts_with_code(code_id: str) -> list[Use]:
+    """Whether contacts were labelled with a wrap-up code."""
+    labelled = Journal.objects.filter(kind=str(Kind.CODED), body__code=code_id)
+    if not labelled.exists():
+        return []
+    return [Use("contact", "", "contacts", "labelled with it; retire it instead of deleting it")]

@@ -10,6 +10,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from callcore.errors import DefinitionError, Problem
+from callcore.flow.blocks import laid_out
 from callcore.flow.checks import blocking, check
 from callcore.flow.definition import (
     Flow as Definition,
@@ -28,6 +29,7 @@ from callcore.flow.definition import (
 from callcore.flow.extract import NEW_BLOCK, extract
 from callcore.flow.flow_file import with_references
 from callcore.flow.parts import values_in
+from callcore.flow.runner import Machine
 from callcore.flow.world import FlowFacts, World
 from changelog import kept
 from changelog.errors import Refused, Use
@@ -248,6 +250,21 @@ def draft(flow_id: str) -> tuple[str, Definition]:
     """A flow's name and draft, for a trial call."""
     flow = Flow.objects.get(pk=flow_id)
     return flow.name, load(flow.draft)
+
+
+def machine_of(flow_id: str) -> tuple[Machine | None, World]:
+    """A flow ready to run by itself, in force or else its draft, and what its words need."""
+    flow = Flow.objects.filter(pk=flow_id).select_related("in_force").first() if flow_id else None
+    if flow is None:
+        return None, World()
+    written = load(flow.in_force.definition if flow.in_force else flow.draft)
+    definition = laid_out(written, library)
+    world = World(
+        sounds=sound_services.facts(),
+        spoken_ms=sound_services.spoken_ms(_texts(definition)),
+        language=definition.language,
+    )
+    return Machine(definition, world.length_ms), world
 
 
 def flow_names(identities: Iterable[str]) -> dict[str, str]:

@@ -19,10 +19,12 @@ from exchange.api import (
     DeskView,
     HangUpView,
     LiveView,
+    ResetView,
     StandInsView,
     TargetsView,
     TextsView,
 )
+from exchange.coverage_api import CoverageView
 from exchange.records_api import CallbackViewSet, ContactViewSet
 from flows.api import FlowFileSchemaView, FlowSchemaView, FlowViewSet, TrialView
 from hazeridge.search import SearchView
@@ -30,7 +32,7 @@ from hours_app.api import HolidaysView, HoursViewSet, LookView
 from lookups.api import ImportView, RowView, TableViewSet
 from mailboxes.api import MailboxViewSet, MessageViewSet
 from numbers_app.api import NumberViewSet, ReadNumberView
-from queues.api import QueueViewSet
+from queues.api import CallersClockView, QueueViewSet
 from sounds.api import MusicView, SoundViewSet, SpeechView, SpokenView, TakeView
 from wrapup.api import CodeSetViewSet, CodeViewSet
 
@@ -56,7 +58,7 @@ for name, viewset in {
 }.items():
     router.register(name, viewset)
 
-_LIVE = r"^live/(?P<topic>floor|strip|pulse|(?:call|desk|flow)\.[0-9a-f-]{36})$"
+_LIVE = r"^live/(?P<topic>floor|strip|pulse|(?:call|desk|flow|queue)\.[0-9a-f-]{36})$"
 
 api = [
     path("session", SessionView.as_view()),
@@ -76,6 +78,9 @@ api = [
     path("calls/<uuid:contact>/keys", CallKeyView.as_view()),
     path("calls/<uuid:contact>/hang-up", HangUpView.as_view()),
     path("stand-ins", StandInsView.as_view()),
+    path("stand-ins/reset", ResetView.as_view()),
+    path("queues/clock", CallersClockView.as_view()),
+    path("agents/<uuid:pk>/coverage", CoverageView.as_view()),
     path("desk/targets", TargetsView.as_view()),
     path("desk/<str:action>", DeskView.as_view()),
     re_path(_LIVE, LiveView.as_view()),

@@ -2,19 +2,27 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, get_args
 
 from django.db.models import Count
+from drf_spectacular.utils import extend_schema
 from rest_framework import serializers
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
 
 from agents.services import skills
 from callcore.measures.rows import FORMULAS
 from callcore.routing.choosing import WAYS
+from callcore.talk.recording import Told, Whose
+from callcore.waiting.clock import MarkKind
 from changelog.kinds import exists
 from flows.services import flow_choices
 from hazeridge.api.views import KeptSerializer, KeptViewSet
 from numbers_app.fields import ExtensionField
+from queues import services
 from queues.models import Queue
+from queues.services import must_supervise
 
 
 class AskSerializer(serializers.Serializer):
@@ -70,6 +78,19 @@ class QueueSerializer(KeptSerializer):
     prefer_s = serializers.IntegerField(min_value=0, max_value=3600, required=False)
     when_closed = serializers.ChoiceField(["wait", "leave"], required=False)
     when_nobody = serializers.ChoiceField(["wait", "leave"], required=False)
+    link = serializers.RegexField(
+        r"^(https?://\S+)?$", max_length=500, required=False, allow_blank=True,
+        error_messages={"invalid": "A link begins with https:// and has no blanks."},
+    )  # fmt: skip
+    channels = serializers.ListField(
+        child=serializers.ChoiceField(["voice", "text"]), min_length=1, max_length=2, required=False
+    )
+    then = serializers.RegexField(
+        r"^((queue|mailbox|flow):[0-9a-f-]{36})?$", required=False, allow_blank=True
+    )
+    recording = serializers.ChoiceField(get_args(Whose), required=False)
+    recording_percent = serializers.IntegerField(min_value=1, max_value=100, required=False)
+    recording_told = serializers.ChoiceField(get_args(Told), required=False)
 
     class Meta:
         model = Queue
@@ -79,7 +100,9 @@ class QueueSerializer(KeptSerializer):
             "member_count", "growth", "chooses", "asks", "widening", "prefer_s", "hours",
             "when_closed", "when_nobody", "priority",
             "longest_wait_s", "threshold_s", "goal_percent",
-            "short_abandon_s", "formula", "code_set", "plan", "note",
+            "short_abandon_s", "formula", "code_set", "plan", "note", "link", "supervisors",
+            "channels", "then", "recording", "recording_percent", "recording_told",
+            "recording_notice", "transcribed", "survey", "text_number",
         ]  # fmt: skip
         read_only_fields = ["finished"]
 
@@ -87,6 +110,32 @@ class QueueSerializer(KeptSerializer):
         if flow is not None and flow_choices([str(flow.pk)])[str(flow.pk)].purpose != "plan":
             raise serializers.ValidationError(f"“{flow.name}” is no waiting plan.")
         return flow
+
+    def validate_survey(self, flow: Any) -> Any:
+        if flow is not None and flow_choices([str(flow.pk)])[str(flow.pk)].purpose != "flow":
+            raise serializers.ValidationError(f"“{flow.name}” is no flow that answers callers.")
+        return flow
+
+    def validate_text_number(self, number: Any) -> Any:
+        if number is not None and number.channel != "text":
+            raise serializers.ValidationError(f"{number.name} takes calls, no text messages.")
+        return number
+
+    def validate_then(self, then: str) -> str:
+        if then and not exists(then):
+            raise serializers.ValidationError("This does not exist (any more).")
+        if self.instance is not None and then == f"queue:{self.instance.pk}":
+            raise serializers.ValidationError("The queue cannot send its callers to itself.")
+        return then
+
+    def validate_channels(self, channels: list[str]) -> list[str]:
+        return sorted(set(channels), reverse=True)
+
+    def validate_supervisors(self, people: list[Any]) -> list[Any]:
+        wrong = [person.full_name for person in people if person.role != "supervisor"]
+        if wrong:
+            raise serializers.ValidationError(f"{wrong[0]} is no supervisor.")
+        return people
 
     def validate_widening(self, rows: list[dict[str, Any]]) -> list[dict[str, Any]]:
         moments = [row["after_s"] for row in rows]
@@ -105,7 +154,62 @@ class QueueViewSet(KeptViewSet):
     area = "queues"
     queryset = Queue.objects.annotate(
         member_count=Count("members", distinct=True) + Count("teams__agents", distinct=True)
-    ).prefetch_related("members", "teams")
+    ).prefetch_related("members", "teams", "supervisors")
     serializer_class = QueueSerializer
     search_fields = ["name", "extension"]
     ordering_fields = ["name", "extension", "member_count", "priority", "threshold_s"]
+
+    def keep(self, instance: Queue, revision: int, values: dict[str, Any]) -> None:
+        must_supervise(self.request.user, instance)
+        super().keep(instance, revision, values)
+
+    def perform_destroy(self, instance: Queue) -> None:
+        must_supervise(self.request.user, instance)
+        super().perform_destroy(instance)
+
+
+class ClockRequestSerializer(serializers.Serializer):
+    """The settings of a queue that its callers' clock depends on, as they stand in the form."""
+
+    plan = serializers.UUIDField(required=False, allow_null=True, default=None)
+    longest_wait_s = serializers.IntegerField(
+        min_value=10, max_value=24 * 3600, required=False, allow_null=True, default=None
+    )
+    widening = WidenSerializer(many=True, required=False, default=list)
+    prefer_s = serializers.IntegerField(min_value=0, max_value=3600, required=False, default=0)
+    then = serializers.CharField(max_length=60, required=False, allow_blank=True, default="")
+
+
+class MarkSerializer(serializers.Serializer):
+    """What happens at a moment after entering the queue; it lasts until `until_s`."""
+
+    at_s = serializers.FloatField()
+    until_s = serializers.FloatField()
+    kind = serializers.ChoiceField(get_args(MarkKind))
+    words = serializers.CharField()
+
+
+class ClockSerializer(serializers.Serializer):
+    """The caller's clock. `leaves`: the line ends because the queue lets go."""
+
+    marks = MarkSerializer(many=True)
+    end_s = serializers.FloatField()
+    leaves = serializers.BooleanField()
+
+
+class CallersClockView(APIView):
+    """What a caller meets in a queue for whom nobody becomes free, computed from its settings."""
+
+    area, verb = "queues", "see"
+
+    @extend_schema(request=ClockRequestSerializer, responses=ClockSerializer)
+    def post(self, request: Request) -> Response:
+        form = ClockRequestSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        found = services.callers_clock(form.validated_data)
+        marks = [
+            {"at_s": m.at_ms / 1000, "until_s": m.until_ms / 1000, "kind": m.kind, "words": m.words}
+            for m in found.marks
+        ]
+        told = {"marks": marks, "end_s": found.end_ms / 1000, "leaves": found.leaves}
+        return Response(ClockSerializer(told).data)

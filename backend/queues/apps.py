@@ -1,5 +1,7 @@
 """Queues."""
 
+from functools import partial
+
 from django.apps import AppConfig
 
 
@@ -14,7 +16,10 @@ class QueuesConfig(AppConfig):
         register(Kind("queue", models.Queue, "Queue", "/wait/queues"))
         register_use("agent", services.queues_of_agent)
         register_use("code_set", services.queues_with_set)
-        register_use("flow", services.queues_with_plan)
+        register_use("flow", services.queues_with_flow)
+        register_use("number", services.queues_with_number)
+        for kind in ("queue", "mailbox"):
+            register_use(kind, partial(services.queues_leading_to, kind))
         register_use("team", services.queues_with_team)
         register_use("skill", services.queues_with_skill)
         register_use("hours", services.queues_with_hours)

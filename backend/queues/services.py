@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from django.db.models import Count, Q
 
-from agents.services import agents, members_of_teams
+from agents.services import agents, members_of_teams, reached, team_names
 from callcore.flow.world import QueueFacts
-from callcore.routing.events import Widen
+from callcore.routing.events import QueueRule, Widen
 from callcore.talk.recording import RecordingRule
-from changelog.errors import Use
+from callcore.waiting.clock import Clock, clock
+from changelog.errors import Refused, Use
+from changelog.kinds import name_of
 from numbers_app.numbering import Held
 from queues.models import Queue
 
@@ -56,13 +58,60 @@ def facts() -> dict[str, QueueFacts]:
     able = _able()
     rows = Queue.objects.annotate(
         size=Count("members", distinct=True) + Count("teams__agents", distinct=True)
-    ).values_list("pk", "name", "finished", "size", "longest_wait_s", "plan", "when_nobody")
+    ).values_list("pk", "name", "finished", "size", "longest_wait_s", "plan", "when_nobody",
+                  "then", "channels")  # fmt: skip
     return {
         f"queue:{pk}": QueueFacts(
-            *facts, f"flow:{plan}" if plan else "", able.get(str(pk)), nobody == "leave"
+            *facts,
+            f"flow:{plan}" if plan else "",
+            able.get(str(pk)),
+            nobody == "leave",
+            then,
+            tuple(channels),
         )
-        for pk, *facts, plan, nobody in rows
+        for pk, *facts, plan, nobody, then, channels in rows
     }
+
+
+def must_supervise(user: Any, queue: Queue) -> None:
+    """Let pass who may change a queue: a supervisor reaches those of their teams, or their own.
+
+    Raises:
+        Refused: it is somebody else's.
+    """
+    teams = reached(user)
+    if teams is None or queue.supervisors.filter(pk=user.pk).exists():
+        return
+    of_teams = queue.teams.filter(pk__in=teams).exists()
+    if not (of_teams or queue.members.filter(team__in=teams).exists()):
+        message = f"You supervise no team of “{queue.name}”, and not the queue itself."
+        raise Refused("not-yours", message, status=403)
+
+
+def callers_clock(values: dict[str, Any]) -> Clock:
+    """The caller's clock of a queue with these settings, saved or not."""
+    of_team = members_of_teams()
+    names = team_names()
+    rows = sorted(values["widening"], key=lambda row: int(row["after_s"]))
+    steps = [
+        Widen(row["after_s"] * 1000, row["lower"],
+              tuple(a for team in row["teams"] for a in of_team.get(team, ("nobody",))))
+        for row in rows
+    ]  # fmt: skip
+    longest_s = values["longest_wait_s"]
+    rule = QueueRule(
+        "", longest_wait_ms=None if longest_s is None else longest_s * 1000,
+        widening=tuple(steps), prefer_ms=values["prefer_s"] * 1000,
+    )  # fmt: skip
+    from flows.services import machine_of  # flows asks queues for facts when it is loaded
+
+    plan, world = machine_of(str(values["plan"] or ""))
+
+    def teams(at: int) -> str:
+        return " and ".join(names.get(team, "another team") for team in rows[at]["teams"])
+
+    then = name_of(values["then"]) if values["then"] else ""
+    return clock(rule, plan, world, f"goes on to {then}" if then else "the flow goes on", teams)
 
 
 def choices() -> list[tuple[str, str, str]]:
@@ -171,10 +220,33 @@ def queues_with_set(set_id: str) -> list[Use]:
     return [Use("queue", str(q.pk), q.name, "queue") for q in found]
 
 
-def queues_with_plan(flow_id: str) -> list[Use]:
-    """The queues whose callers wait by a waiting plan."""
-    found = Queue.objects.filter(plan=flow_id)
-    return [Use("queue", str(q.pk), q.name, "waiting plan of the queue") for q in found]
+def queues_with_flow(flow_id: str) -> list[Use]:
+    """The queues whose callers wait by a plan, answer a survey, or go on in a flow."""
+    ways = {
+        "waiting plan of the queue": Q(plan=flow_id),
+        "survey of the queue": Q(survey=flow_id),
+        _THEN: Q(then=f"flow:{flow_id}"),
+    }
+    return [
+        Use("queue", str(q.pk), q.name, how)
+        for how, holds in ways.items()
+        for q in Queue.objects.filter(holds)
+    ]
+
+
+_THEN = "where the queue sends callers whom it lets go"
+
+
+def queues_leading_to(kind: str, identity: str) -> list[Use]:
+    """The queues that send callers whom they let go to a mailbox or another queue."""
+    found = Queue.objects.filter(then=f"{kind}:{identity}")
+    return [Use("queue", str(q.pk), q.name, _THEN) for q in found]
+
+
+def queues_with_number(number_id: str) -> list[Use]:
+    """The queues whose agents write from a number."""
+    found = Queue.objects.filter(text_number=number_id)
+    return [Use("queue", str(q.pk), q.name, "number for going on in writing") for q in found]
 
 
 def search(text: str) -> list[Use]:

@@ -16,7 +16,9 @@ class CodeSerializer(KeptSerializer):
 
     class Meta:
         model = Code
-        fields = ["id", "revision", "updated_at", "name", "digits", "group"]
+        fields = [
+            "id", "revision", "updated_at", "name", "digits", "group", "long_label", "retired",
+        ]  # fmt: skip
 
     def validate_digits(self, digits: str) -> str:
         taken = Code.objects.filter(digits=digits).exclude(pk=getattr(self.instance, "pk", None))

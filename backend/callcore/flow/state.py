@@ -70,7 +70,8 @@ class Around(NamedTuple):
     `people`: who can be spelled in the name directory. `plan`: the key of the waiting plan of
     a queue, or of a plan (a reference) that counts instead; empty for none. `plan_machine`: the
     machine of a key. `place`: where the contact that is being run stands in a queue. `outside`:
-    a number that was typed, as it can be rung (E.164).
+    a number that was typed, as it can be rung (E.164). `then`: where a queue (a reference) sends
+    callers whom it lets go and whose flow says nothing; or empty.
     """
 
     open_at: Callable[[str, int], tuple[bool, str] | None] = lambda _ref, _now_ms: None
@@ -82,6 +83,7 @@ class Around(NamedTuple):
     plan_machine: Callable[[str], Any] = lambda _key: None
     place: Callable[[str], Place | None] = lambda _queue: None
     outside: Callable[[str], str | None] = lambda _typed: None
+    then: Callable[[str], str] = lambda _queue: ""
 
 
 NOTHING_AROUND = Around()
@@ -308,7 +310,10 @@ class MessageLeft(NamedTuple):
 
 
 class HandOver(NamedTuple):
-    """Let the contact go on in another flow (a `flow:` reference), with its values."""
+    """Let the contact go on in another flow (a `flow:` reference), with its values.
+
+    A queue that lets its callers go may also name a mailbox or another queue.
+    """
 
     step: str
     flow: str

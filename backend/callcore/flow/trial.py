@@ -346,7 +346,11 @@ class Trial:
             expected_s = known.get("expected_wait")
             return Place(max(1, int(known.get("position", 1))), expected_s)
 
-        around = self._real._replace(open_at=open_at, figure=figure, place=place)
+        def then(queue: str) -> str:
+            facts = self._world.queues.get(queue)
+            return facts.then if facts else ""
+
+        around = self._real._replace(open_at=open_at, figure=figure, place=place, then=then)
 
         def plan_machine(key: str) -> Any:
             """The plan with this trial's pretences: others share the machine."""
@@ -438,8 +442,9 @@ class Trial:
 
     def _handed_over(self, over: HandOver) -> None:
         self._going = over.flow
-        facts = self._world.flows.get(over.flow)
-        self._line("going", over.step, f"Goes on in {facts.name if facts else 'another flow'}")
+        found = (self._world.flows, self._world.queues, self._world.mailboxes)
+        names = [known[over.flow].name for known in found if over.flow in known]
+        self._line("going", over.step, f"Goes on in {names[0] if names else 'another flow'}")
 
     def _finished(self, finish: Finish) -> None:
         self._finish = finish

@@ -15,7 +15,8 @@ class QueueFacts(NamedTuple):
 
     `plan` is its waiting plan, a `flow:` reference; empty for none. `able`: how many agents have
     the skills that it asks for, widened as far as it goes; None where it asks for none.
-    `lets_go`: whether callers go on by themselves while nobody is signed in.
+    `lets_go`: whether callers go on by themselves while nobody is signed in. `then`: where it
+    sends those whose flow says nothing. `channels`: what it takes.
     """
 
     name: str
@@ -25,6 +26,8 @@ class QueueFacts(NamedTuple):
     plan: str = ""
     able: int | None = None
     lets_go: bool = False
+    then: str = ""
+    channels: tuple[str, ...] = ("voice", "text")
 
 
 class HoursFacts(NamedTuple):

@@ -9,6 +9,7 @@ from typing import Any, Literal, NamedTuple
 
 from callcore.routing.events import HandlingRule
 
+SettingKind = Literal["choice", "number", "target", "reasons"]
 Layer = Literal["centre", "team", "agent"]
 LAYERS: tuple[Layer, ...] = ("centre", "team", "agent")
 
@@ -27,7 +28,7 @@ class Setting(NamedTuple):
     least: int = 0
     most: int = 0
     unit: str = ""
-    kind: Literal["choice", "number", "target", "reasons"] = "choice"
+    kind: SettingKind = "choice"
 
 
 SETTINGS: tuple[Setting, ...] = (

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from callcore.events import Happening, Kind
 from callcore.flow.state import WITHIN
 from callcore.measures.callers import Callers
 from callcore.measures.rows import INTERVAL_MS, QueueRow, total
+
+#: Waits are counted by stretches of this length.
+WAIT_BIN_MS = 10_000
 
 
 class Limits(NamedTuple):
@@ -38,6 +41,14 @@ class _Offer:
         self.held_since_ms = at_ms if on else 0
 
 
+@dataclass(slots=True)
+class WaitCounts:
+    """How many waits in a queue were how long: counts by the number of their bin."""
+
+    answered: defaultdict[int, int] = field(default_factory=lambda: defaultdict(int))
+    abandoned: defaultdict[int, int] = field(default_factory=lambda: defaultdict(int))
+
+
 class Fold:
     """Figures of everything that has been applied.
 
@@ -51,6 +62,7 @@ class Fold:
         self.rows: defaultdict[tuple[str, int], QueueRow] = defaultdict(QueueRow)
         self.arrived = 0
         self.ended = 0
+        self.waits: defaultdict[str, WaitCounts] = defaultdict(WaitCounts)
         self.legs = 0
         self.coded = 0
         self.arms: defaultdict[str, defaultdict[tuple[str, str], int]] = defaultdict(
@@ -138,6 +150,7 @@ class Fold:
             row.left_otherwise += 1
             return
         row.abandoned += 1
+        self.waits[offer.queue].abandoned[waited_ms // WAIT_BIN_MS] += 1
         row.short_abandons += waited_ms < limits.short_abandon_ms
         row.abandoned_late += waited_ms > limits.threshold_ms
         row.longest_abandoned_ms = max(row.longest_abandoned_ms, waited_ms)
@@ -162,6 +175,7 @@ class Fold:
         offer.answered_ms = event.at_ms
         row.under_way -= 1
         row.answered += 1
+        self.waits[offer.queue].answered[waited_ms // WAIT_BIN_MS] += 1
         row.answered_late += waited_ms > self.limits.get(offer.queue, Limits()).threshold_ms
         row.wait_answered_ms += waited_ms
         row.longest_answered_ms = max(row.longest_answered_ms, waited_ms)
@@ -174,7 +188,7 @@ class Fold:
             offer.hold(on=False, at_ms=event.at_ms)
             self._row(offer).hold_ms += offer.held_ms
             self._row(offer).talk_ms += event.at_ms - offer.answered_ms - offer.held_ms
-            if event.body["by"] == "transferred":
+            if event.body.get("by") == "transferred":
                 self._passed[event.contact] = offer
             self._wrapping[event.agent] = (offer.queue, offer.interval, event.at_ms)
 

@@ -20,6 +20,7 @@ def around(engine: Engine) -> runner.Around:
     return runner.Around(
         config.open_at, config.mailbox, partial(figure, engine), config.dial, config.people,
         partial(_plan, engine), partial(_plan_machine, engine), partial(place, engine), _outside,
+        partial(_then, engine),
     )  # fmt: skip
 
 
@@ -33,6 +34,11 @@ def _plan(engine: Engine, queue: str, plan: str | None) -> str:
     key = str(script.version_id)
     engine.plans[key] = script
     return key
+
+
+def _then(engine: Engine, queue: str) -> str:
+    known = engine.config.queues.get(queue.partition(":")[2])
+    return known.then if known is not None else ""
 
 
 def _plan_machine(engine: Engine, key: str) -> runner.Machine | None:
@@ -55,13 +61,20 @@ def place(engine: Engine, reference: str) -> runner.Place | None:
     return runner.Place(at + 1, expected.seconds if expected and told else None)
 
 
-def closed(engine: Engine, queue: str, now_ms: int) -> bool:
-    """Whether a queue lets nobody in at this hour; who waits in it already is still served."""
+def refuses(engine: Engine, queue: str, text: bool, now_ms: int) -> str:
+    """Why a queue lets a contact in no more; empty where it does.
+
+    At its closing time it still serves who waits already.
+    """
     known = engine.config.queues.get(queue)
-    if known is None or known.when_closed != "leave" or not known.hours:
-        return False
+    if known is None:
+        return ""
+    if ("text" if text else "voice") not in known.channels:
+        return "other_channel"
+    if known.when_closed != "leave" or not known.hours:
+        return ""
     asked = engine.config.open_at(f"hours:{known.hours}", now_ms)
-    return asked is not None and not asked[0]
+    return "queue_closed" if asked is not None and not asked[0] else ""
 
 
 def staff(engine: Engine, queue: str) -> int:

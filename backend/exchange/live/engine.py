@@ -75,6 +75,8 @@ class Engine:
         #: Emergencies that go on: the contact, its agent and since when.
         self.alerts: dict[str, tuple[str, int]] = {}
         self.lines = Lines(self)
+        #: Whether simulated callers may be fax machines.
+        self.faxes = True
         self._timers: list[tuple[int, int, str, str]] = []
         self._timer_number = 0
         self._new_day(now_ms)
@@ -460,6 +462,8 @@ class Engine:
         live = self.contacts.get(event.contact) or self.over.get(event.contact)
         if live is not None:
             live.log.append(log_line(event))
+            if live.home:
+                self.dirty.add(f"queue.{live.home}")
             self.dirty.add(f"flow.{live.script.flow_id}")
         if event.kind is Kind.AGENT:
             line = self.hours.setdefault(event.agent, [])

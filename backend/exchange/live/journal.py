@@ -12,6 +12,7 @@ from django.utils import timezone
 
 from callcore.events import Happening, Kind
 from exchange.models import Callback, Command, Contact, Journal, Lease, StandIns
+from exchange.site_clock import SiteClock
 from exchange.stand_ins.crowd import CrowdSettings
 from mailboxes import services as mailbox_services
 from mailboxes.tasks import give_voice
@@ -165,7 +166,23 @@ def open_contacts(site: str) -> dict[str, list[Happening]]:
 def crowd_settings(site: str) -> CrowdSettings:
     """What simulated callers and agents the site has; none where nobody ever asked for them."""
     row = StandIns.objects.filter(site=site).first()
-    return CrowdSettings(row.on, row.load, row.agents, row.seed) if row else CrowdSettings()
+    if row is None:
+        return CrowdSettings()
+    return CrowdSettings(row.on, row.load, row.agents, row.seed, row.fax)
+
+
+def site_clock(site: str) -> SiteClock:
+    """How the site's clock runs."""
+    row = StandIns.objects.filter(site=site).first()
+    return SiteClock(row.speed, row.clock_from_ms, row.clock_since_ms) if row else SiteClock()
+
+
+def forget_everything(site: str) -> None:
+    """Every contact, callback and event of a site goes, and its clock is the wall's again."""
+    with transaction.atomic():
+        for model in (Journal, Contact, Callback):
+            model.objects.filter(site=site).delete()
+        StandIns.objects.filter(site=site).update(speed=1, clock_from_ms=0, clock_since_ms=0)
 
 
 def story(contact: str) -> list[Happening]:
@@ -186,3 +203,14 @@ def last_agent_states(site: str) -> list[Happening]:
 
 def _happening(row: Journal) -> Happening:
     return Happening(row.at_ms, Kind(row.kind), row.contact, row.agent, row.body)
+
+
+def agent_states(site: str, since_ms: int) -> Iterable[Happening]:
+    """Every change of an agent's state since a moment, in order."""
+    rows = (
+        Journal.objects.filter(site=site, kind=str(Kind.AGENT), at_ms__gte=since_ms)
+        .order_by("seq")
+        .values_list("at_ms", "agent", "body__status")
+    )
+    for at_ms, agent, status in rows.iterator(chunk_size=5000):
+        yield Happening(at_ms, Kind.AGENT, "", agent, {"status": status})

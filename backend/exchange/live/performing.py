@@ -14,6 +14,7 @@ from callcore.flow.state import WITHIN
 from callcore.flow.why import why
 from callcore.routing import events as e
 from callcore.routing.router import DIRECT
+from callcore.talk.onward import onward
 from exchange.live import asking, callbacks
 from exchange.live.configuration import Script
 from exchange.live.contact import Live
@@ -104,8 +105,9 @@ def _join(engine: Engine, contact: Live, join: runner.JoinQueue, now_ms: int) ->
         Kind.QUEUED, now_ms, contact=contact.id, queue=contact.queue, step=join.step,
         staff=asking.staff(engine, contact.queue), run=runner.to_data(contact.state),
     )  # fmt: skip
-    if asking.closed(engine, contact.queue, now_ms):
-        left = e.LeftQueue(contact.id, contact.queue, now_ms, "queue_closed")
+    refused = asking.refuses(engine, contact.queue, contact.text, now_ms)
+    if refused:
+        left = e.LeftQueue(contact.id, contact.queue, now_ms, refused)
         engine.carry_out([left], now_ms)
         return
     joined = engine.joining(contact, now_ms)
@@ -167,7 +169,13 @@ def _message_left(engine: Engine, contact: Live, left: runner.MessageLeft, now_m
 
 
 def _hand_over(engine: Engine, contact: Live, over: runner.HandOver, now_ms: int) -> None:
-    script = engine.config.scripts.get(over.flow.partition(":")[2])
+    kind, _, identity = over.flow.partition(":")
+    script = engine.config.scripts.get(identity)
+    if kind in ("queue", "mailbox"):
+        flow = contact.script.machine.flow
+        script = engine.config.loose(
+            onward(over.flow, "", flow.channel, flow.language), "What the queue says then"
+        )
     if script is None:
         engine.feed(contact, runner.NowhereToGo(), now_ms)
         return
@@ -231,7 +239,7 @@ def _music(engine: Engine, contact: Live, music: runner.PlayMusic, now_ms: int) 
 
 def _hear_fax(engine: Engine, contact: Live, hear: runner.HearFax, now_ms: int) -> None:
     _listen(engine, contact, runner.Listen(hear.step, hear.until_ms), now_ms)
-    after_ms = tone_after_ms(contact.caller)
+    after_ms = tone_after_ms(contact.caller) if engine.faxes else None
     if after_ms is not None:
         engine.set_timer(now_ms + after_ms, "fax", contact.id)
 

@@ -46,22 +46,26 @@ class Publisher:
         self._epoch = epoch
         self._last: dict[str, tuple[int, int, View]] = {}
 
-    def ready(self, topic: str, now_ms: int) -> bool:
+    def ready(self, topic: str, wall_ms: int) -> bool:
         """Whether a topic may be published again."""
-        return topic not in self._last or now_ms - self._last[topic][1] >= SHORTEST_GAP_MS
+        return topic not in self._last or wall_ms - self._last[topic][1] >= SHORTEST_GAP_MS
 
-    async def publish(self, topic: str, data: View, now_ms: int) -> None:
-        """Send what changed; nothing where nothing did."""
+    async def publish(self, topic: str, data: View, now_ms: int, wall_ms: int) -> None:
+        """Send what changed; nothing where nothing did.
+
+        Args:
+            now_ms: what the site's clock shows; readers count from it.
+        """
         data = json.loads(json.dumps(data))
         version, _, before = self._last.get(topic, (0, 0, None))
         if before == data:
-            self._last[topic] = (version, now_ms, data)
+            self._last[topic] = (version, wall_ms, data)
             return
         version += 1
         head = {"topic": topic, "epoch": self._epoch, "version": version, "now_ms": now_ms}
         snapshot = json.dumps({**head, "data": data})
         await self._redis.set(key_of(topic), snapshot, ex=KEPT_S)
-        self._last[topic] = (version, now_ms, data)
+        self._last[topic] = (version, wall_ms, data)
         change = (
             {**head, **difference(before, data)} if before is not None else {**head, "data": data}
         )
@@ -72,10 +76,10 @@ class Publisher:
         layer = get_channel_layer()
         await layer.group_send(group_of(topic), {"type": "live.envelope", "envelope": envelope})
 
-    async def keep(self, now_ms: int) -> None:
+    async def keep(self, wall_ms: int) -> None:
         """Let kept snapshots live on while the exchange does; forget calls long over."""
         for topic, (_, at_ms, _) in list(self._last.items()):
-            if topic.startswith("call.") and now_ms - at_ms > KEPT_S * 1000:
+            if topic.startswith("call.") and wall_ms - at_ms > KEPT_S * 1000:
                 del self._last[topic]
             else:
                 await self._redis.expire(key_of(topic), KEPT_S)

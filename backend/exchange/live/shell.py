@@ -33,6 +33,7 @@ from exchange.live.engine import Engine
 from exchange.live.publisher import Publisher
 from exchange.live.views import view
 from exchange.models import Command
+from exchange.site_clock import SiteClock, wall_ms
 from exchange.stand_ins.crowd import Crowd
 from lookups.services import look_up
 
@@ -43,11 +44,6 @@ _BEAT_S = 1.0
 
 class SiteTaken(Exception):
     """Another exchange serves the site; the text says which."""
-
-
-def now_ms() -> int:
-    """The wall clock, in milliseconds since the epoch."""
-    return time.time_ns() // 1_000_000
 
 
 def database(function: Any, *arguments: Any) -> Any:
@@ -80,6 +76,7 @@ class Exchange:
         self._redis = Redis.from_url(settings.REDIS_URL)
         self._publisher = Publisher(self._redis, self.owner.hex[:12])
         self._stopping = False
+        self.clock = SiteClock()
 
     async def run(self) -> None:
         """Serve the site until stopped.
@@ -121,10 +118,11 @@ class Exchange:
 
     async def _begin(self) -> None:
         config = await database(configuration.read)
-        now = now_ms()
+        self.clock = await database(journal.site_clock, self.site)
+        now = self.clock.now_ms()
         self.engine = Engine(config, now)
         await database(self._recover, now)
-        self.crowd = Crowd(self.engine, await database(journal.crowd_settings, self.site), now)
+        await self._new_crowd(now)
         await database(journal.forget_old_commands, self.site)
 
     def _recover(self, now: int) -> None:
@@ -167,15 +165,15 @@ class Exchange:
         """Take in what is new, let time pass, write, and only then have it told."""
         await self._wait()
         due_ms = self.engine.config.next_due_ms
-        if self._config_changed or (due_ms is not None and due_ms <= now_ms()):
+        if self._config_changed or (due_ms is not None and due_ms <= self.clock.now_ms()):
             self._config_changed = False
             await self._configure()
         for command in await database(journal.open_commands, self.site):
             if command.pk not in self._answered:
                 self._answered.add(command.pk)
                 self._answers.append((command.pk, await self._do(command)))
-        self.engine.advance(now_ms())
-        self.crowd.advance(now_ms())
+        self.engine.advance(self.clock.now_ms())
+        self.crowd.advance(self.clock.now_ms())
         while self.engine.asked:
             await self._look_up()
         if self.engine.pending or self._answers:
@@ -193,14 +191,15 @@ class Exchange:
         rows = await database(_look_up_all, asked)
         del self.engine.asked[: len(asked)]
         for (contact, _, _), row in zip(asked, rows, strict=True):
-            self.engine.looked(contact, row, now_ms())
+            self.engine.looked(contact, row, self.clock.now_ms())
 
     async def _wait(self) -> None:
         """Until something wakes us or is due; at the longest one beat."""
         if not self.engine.pending and not self._answers:
             dues = (self.engine.next_due_ms(), self.crowd.next_due_ms())
             due_ms = min(due for due in dues if due is not None)
-            pause_s = min(max(due_ms - now_ms(), 0) / 1000, _BEAT_S)
+            ahead_ms = max(due_ms - self.clock.now_ms(), 0) / self.clock.speed
+            pause_s = min(ahead_ms / 1000, _BEAT_S)
             with contextlib.suppress(TimeoutError):
                 await asyncio.wait_for(self._wake.wait(), pause_s)
         self._wake.clear()
@@ -212,11 +211,14 @@ class Exchange:
                 self._config_changed = False
                 await self._configure()
                 return {"revision": self.engine.config.revision}
+            if command.kind == "reset":
+                await self._reset()
+                return {}
             if command.kind in ("call.place", "text.place"):
                 return await self._place(command.kind, command.body)
             if command.kind.startswith("agent."):
                 self.crowd.let_go(command.body["agent"])
-            return self.engine.command(command.kind, command.body, now_ms())
+            return self.engine.command(command.kind, command.body, self.clock.now_ms())
         except EventRefused as error:
             return {"refused": {"code": error.code, "message": str(error)}}
         except Refused as error:
@@ -229,20 +231,34 @@ class Exchange:
             return {"refused": {"code": "failed", "message": message}}
 
     async def _configure(self) -> None:
-        self.engine.configure(await database(configuration.read), now_ms())
+        self.clock = await database(journal.site_clock, self.site)
+        self.engine.configure(await database(configuration.read), self.clock.now_ms())
         wanted = await database(journal.crowd_settings, self.site)
         if wanted != self.crowd.settings:
-            self.crowd.go_home(now_ms())
-            self.crowd = Crowd(self.engine, wanted, now_ms())
+            self.crowd.go_home(self.clock.now_ms())
+            await self._new_crowd(self.clock.now_ms())
+
+    async def _new_crowd(self, now: int) -> None:
+        settings_ = await database(journal.crowd_settings, self.site)
+        self.engine.faxes = settings_.fax
+        self.crowd = Crowd(self.engine, settings_, now)
+
+    async def _reset(self) -> None:
+        """Forget every contact and figure, and go by the wall's clock again."""
+        await database(journal.forget_everything, self.site)
+        self.clock = SiteClock()
+        self.engine = Engine(self.engine.config, self.clock.now_ms())
+        await self._new_crowd(self.clock.now_ms())
+        self._told |= {f"desk.{agent}" for agent in self.engine.config.agents}
 
     async def _place(self, kind: str, body: dict[str, Any]) -> dict[str, Any]:
         script = None
         if body["draft"]:
             script = await database(configuration.script_of_draft, body["flow"])
         if kind == "text.place":
-            return texting.arrives(self.engine, body, script, now_ms())
+            return texting.arrives(self.engine, body, script, self.clock.now_ms())
         return self.engine.place_call(
-            body["contact"], body["number"], body["caller"], script, now_ms()
+            body["contact"], body["number"], body["caller"], script, self.clock.now_ms()
         )
 
     # Listening, holding the lease, telling
@@ -286,30 +302,35 @@ class Exchange:
         beat_ms = 0
         while not self._stopping:
             await asyncio.sleep(0.03)
-            now = now_ms()
+            wall = wall_ms()
             try:
-                await self._publish_told(now)
-                if now - beat_ms >= _BEAT_S * 1000:
-                    beat_ms = now
-                    await self._pulse(now)
+                await self._publish_told(wall)
+                if wall - beat_ms >= _BEAT_S * 1000:
+                    beat_ms = wall
+                    await self._pulse(wall)
             except (RedisError, OSError) as error:
                 log.warning("not published (%s); trying again", error)
                 await asyncio.sleep(0.5)
 
-    async def _publish_told(self, now: int) -> None:
-        for topic in [t for t in self._told if self._publisher.ready(t, now)]:
+    async def _publish_told(self, wall: int) -> None:
+        now = self.clock.at(wall)
+        for topic in [t for t in self._told if self._publisher.ready(t, wall)]:
             self._told.discard(topic)
             data = view(self.engine, topic, now)
             if data is not None:
                 try:
-                    await self._publisher.publish(topic, data, now)
+                    await self._publisher.publish(topic, data, now, wall)
                 except (RedisError, OSError):
                     self._told.add(topic)
                     raise
 
-    async def _pulse(self, now: int) -> None:
-        """Every second: that we live, and on which revision."""
+    async def _pulse(self, wall: int) -> None:
+        """Every second: that we live, on which revision, and how the site's clock runs."""
         self._told.add("strip")
-        pulse = {"revision": self.engine.config.revision, "at_ms": now}
-        await self._publisher.publish("pulse", {"pulse": pulse}, now)
-        await self._publisher.keep(now)
+        now = self.clock.at(wall)
+        pulse = {
+            "revision": self.engine.config.revision, "at_ms": now, "speed": self.clock.speed,
+            "wall_ms": wall,
+        }  # fmt: skip
+        await self._publisher.publish("pulse", {"pulse": pulse}, now, wall)
+        await self._publisher.keep(wall)

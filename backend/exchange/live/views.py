@@ -9,6 +9,7 @@ from typing import Any
 from urllib.parse import quote
 
 from callcore.events import Kind
+from callcore.measures.fold import WAIT_BIN_MS
 from callcore.measures.rows import QueueRow
 from callcore.routing.events import Status
 from callcore.routing.router import Agent
@@ -39,6 +40,8 @@ def view(engine: Engine, topic: str, now_ms: int) -> View | None:
             return _desk(engine, identity)
         case "flow":
             return _flow(engine, identity)
+        case "queue":
+            return _waits_of(engine, identity)
     return None
 
 
@@ -392,4 +395,18 @@ def _flow(engine: Engine, flow_id: str) -> View:
         "here": here,
         "arms": {f"{step} {exit_name}": count for (step, exit_name), count in arms.items()},
         "endings": dict(engine.fold.endings.get(flow_id, {})),
+    }
+
+
+def _waits_of(engine: Engine, queue_id: str) -> View | None:
+    """Today's waits in a queue, counted by how long they were."""
+    if queue_id not in engine.config.queues:
+        return None
+    found = engine.fold.waits.get(queue_id)
+    return {
+        "waits": {
+            "bin_ms": WAIT_BIN_MS,
+            "answered": dict(found.answered) if found else {},
+            "abandoned": dict(found.abandoned) if found else {},
+        }
     }

@@ -36,6 +36,10 @@ SUNDAY = 0.5
 PATIENCE_S, TALK_S, WRITE_S = 150.0, 170.0, 12.0
 #: Shares of callers: robots that never press a key, those who want to be called back.
 ROBOTS, CALLED_BACK, MISSED, MISKEYED = 0.02, 0.35, 0.04, 0.04
+#: Shares of calls that an agent puts on hold, and sends on to another queue.
+HELD, SENT_ON = 0.12, 0.04
+#: How long a shift lasts, and the time until the next one, in seconds.
+SHIFT_S, OFF_S = (4 * 3600.0, 9 * 3600.0), (1800.0, 7200.0)
 #: Contacts of the crowd are known by how their ids begin.
 OWN = "51a05100-"
 TEXTS = ("Are you sailing today?", "booking", "lost property", "Hello, a question", "no thanks")
@@ -48,6 +52,7 @@ class CrowdSettings(NamedTuple):
     load: float = 1.0
     agents: int = 0
     seed: int = 1
+    fax: bool = True
 
 
 class _Caller:
@@ -70,6 +75,8 @@ class Crowd:
         self._rng = random.Random(settings.seed)  # noqa: S311  a crowd, no secret
         self._callers: dict[str, _Caller] = {}
         self._agents: dict[str, tuple[Status, int]] = {}
+        #: When each agent's shift ends.
+        self._ends: dict[str, int] = {}
         self._tasks: list[tuple[int, int, Callable[[int], None]]] = []
         self._number = 0
         if settings.on:
@@ -236,6 +243,7 @@ class Crowd:
     def _signing_in(self, agent: str) -> Callable[[int], None]:
         def sign_in(now_ms: int) -> None:
             if agent in self._agents:
+                self._ends[agent] = now_ms + self._between(*SHIFT_S)
                 self._do("agent.sign_in", now_ms, agent=agent)
                 self._do("agent.available", now_ms, agent=agent)
 
@@ -249,12 +257,7 @@ class Crowd:
         if agent.status is Status.RINGING and self._rng.random() >= MISSED:
             self._soon(agent_id, 2, 7, "agent.answer")
         elif agent.status is Status.ON_CONTACT:
-            talk_s = max(20.0, self._rng.lognormvariate(0, 0.6) * TALK_S)
-            self._soon(agent_id, talk_s, talk_s, "agent.end")
-            contact = self.engine.contacts.get(agent.contact)
-            if contact is not None and contact.text:
-                words = "Thank you for writing. I have looked into it for you."
-                self._soon(agent_id, WRITE_S, 3 * WRITE_S, "agent.text", text=words)
+            self._serve(agent_id, agent.contact)
         elif agent.status is Status.WRAPPING:
             codes = self.engine.config.codes_of(agent.queue)
             code = self._rng.choice(codes).id if codes and self._rng.random() < 0.9 else ""
@@ -262,8 +265,27 @@ class Crowd:
         elif agent.status is Status.AVAILABLE and self.engine.config.away_reasons:
             reason = self._rng.choice(self.engine.config.away_reasons)
             self._soon(agent_id, 1200, 5400, "agent.away", reason=reason)
+            if now_ms >= self._ends.get(agent_id, now_ms + 1):
+                self._do("agent.sign_out", now_ms, agent=agent_id)
+                self._later(now_ms + self._between(*OFF_S), self._signing_in(agent_id))
         elif agent.status is Status.AWAY:
             self._soon(agent_id, 120, 600, "agent.available")
+
+    def _serve(self, agent_id: str, contact_id: str) -> None:
+        """Talk or write; sometimes hold the caller, or send them on."""
+        talk_s = max(20.0, self._rng.lognormvariate(0, 0.6) * TALK_S)
+        contact = self.engine.contacts.get(contact_id)
+        text = contact is not None and contact.text
+        if not text and self._rng.random() < HELD:
+            self._soon(agent_id, 5, 0.5 * talk_s, "agent.hold")
+            self._soon(agent_id, 0.5 * talk_s, 0.8 * talk_s, "agent.resume")
+        if not text and self._rng.random() < SENT_ON and self.engine.config.queues:
+            queue = self._rng.choice(sorted(self.engine.config.queues))
+            self._soon(agent_id, 0.3 * talk_s, talk_s, "agent.transfer", to=f"queue:{queue}")
+        self._soon(agent_id, talk_s, talk_s, "agent.end")
+        if text:
+            words = "Thank you for writing. I have looked into it for you."
+            self._soon(agent_id, WRITE_S, 3 * WRITE_S, "agent.text", text=words)
 
     def _soon(self, agent: str, least_s: float, most_s: float, kind: str, **body: Any) -> None:
         """A deed of an agent, if they are still in the state that led to it."""

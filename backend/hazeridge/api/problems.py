@@ -38,7 +38,19 @@ def body(status_code: int, code: str, detail: str, fields: Any = None, **more: A
 
 
 def handle(error: Exception, context: dict[str, Any]) -> Response:
-    """DRF's exception handler: every error becomes a problem, an unexpected one a number."""
+    """DRF's exception handler: every error becomes a problem, an unexpected one a number.
+
+    What somebody may not do is logged with who tried it.
+    """
+    answer = _answer(error, context)
+    if answer.status_code == status.HTTP_403_FORBIDDEN:
+        request = context["request"]
+        who = getattr(request.user, "username", "") or "nobody"
+        log.warning("%s may not %s %s", who, request.method, request.path)
+    return answer
+
+
+def _answer(error: Exception, context: dict[str, Any]) -> Response:
     if isinstance(error, exceptions.ValidationError):
         fields = _flatten(error.detail)
         first = next(iter(fields.values()))[0] if fields else "This is not valid."

@@ -41,6 +41,23 @@ export interface paths {
         patch: operations["agents_partial_update"];
         trace?: never;
     };
+    "/api/v1/agents/{id}/coverage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What changes for queues and skills when an agent leaves. */
+        get: operations["agents_coverage_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/agents/{id}/uses": {
         parameters: {
             query?: never;
@@ -52,6 +69,57 @@ export interface paths {
         get: operations["agents_uses_retrieve"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/agents/bulk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Change several agents alike, all or none. */
+        post: operations["agents_bulk_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/agents/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Make and change the agents of a CSV file, all or none; who is not in it stays. */
+        post: operations["agents_import_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/agents/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What a CSV file of agents would do; nothing is changed. */
+        post: operations["agents_preview_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -347,6 +415,23 @@ export interface paths {
         put?: never;
         /** @description The agent's desk: everything an agent does, as themself. */
         post: operations["desk_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/desk/targets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Queues and colleagues, those who are there first: for the desk's transfer and consult. */
+        get: operations["desk_targets_list"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1263,6 +1348,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/queues/clock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What a caller meets in a queue for whom nobody becomes free, computed from its settings. */
+        post: operations["queues_clock_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/schemas/flow": {
         parameters: {
             query?: never;
@@ -1561,6 +1663,23 @@ export interface paths {
         patch: operations["stand_ins_partial_update"];
         trace?: never;
     };
+    "/api/v1/stand-ins/reset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Forget every contact and figure of the site, and go by the wall's clock again. */
+        post: operations["stand_ins_reset_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/takes/{id}": {
         parameters: {
             query?: never;
@@ -1689,6 +1808,7 @@ export interface components {
             skills?: {
                 [key: string]: number;
             };
+            outside_number?: string;
             username?: string;
         };
         /** @description An agent; `username` and `password` make or change the sign-in. */
@@ -1703,8 +1823,13 @@ export interface components {
             skills?: {
                 [key: string]: number;
             };
+            outside_number?: string;
             username?: string;
             password?: string;
+        };
+        AgentsFileRequest: {
+            /** Format: binary */
+            file: string;
         };
         Answer: {
             /** Format: date-time */
@@ -1725,6 +1850,11 @@ export interface components {
             skill: string;
             least: number;
         };
+        BadAgentLine: {
+            line: number;
+            column: string;
+            words: string;
+        };
         BadLine: {
             line: number;
             column: string;
@@ -1734,6 +1864,20 @@ export interface components {
         BringBackRequest: {
             revision: number;
             number: number;
+        };
+        BulkDone: {
+            changed: number;
+        };
+        /** @description What several agents get alike; what is not named stays. A level of None takes a skill. */
+        BulkRequest: {
+            ids: string[];
+            /** Format: uuid */
+            team?: string | null;
+            site?: string;
+            languages?: components["schemas"]["LanguagesEnum"][];
+            levels?: {
+                [key: string]: number | null;
+            };
         };
         CalendarFileRequest: {
             /** Format: binary */
@@ -1799,6 +1943,12 @@ export interface components {
          */
         ChannelEnum: "voice" | "text";
         /**
+         * @description * `voice` - voice
+         *     * `text` - text
+         * @enum {string}
+         */
+        ChannelsEnum: "voice" | "text";
+        /**
          * @description * `longest_idle` - longest idle first
          *     * `fewest` - fewest contacts today first
          *     * `best_skill` - best skill, then longest idle
@@ -1808,6 +1958,24 @@ export interface components {
          * @enum {string}
          */
         ChoosesEnum: "longest_idle" | "fewest" | "best_skill" | "turn" | "listed" | "all";
+        /** @description The caller's clock. `leaves`: the line ends because the queue lets go. */
+        Clock: {
+            marks: components["schemas"]["Mark"][];
+            /** Format: double */
+            end_s: number;
+            leaves: boolean;
+        };
+        /** @description The settings of a queue that its callers' clock depends on, as they stand in the form. */
+        ClockRequestRequest: {
+            /** Format: uuid */
+            plan?: string | null;
+            longest_wait_s?: number | null;
+            widening?: components["schemas"]["WidenRequest"][];
+            /** @default 0 */
+            prefer_s: number;
+            /** @default  */
+            then: string;
+        };
         Closure: {
             /** @default  */
             reason: string;
@@ -1830,6 +1998,8 @@ export interface components {
             name: string;
             digits: string;
             group?: string;
+            long_label?: string;
+            retired?: boolean;
         };
         /** @description A kept thing. A change must name the `revision` that its author saw. */
         CodeRequest: {
@@ -1837,6 +2007,8 @@ export interface components {
             name: string;
             digits: string;
             group?: string;
+            long_label?: string;
+            retired?: boolean;
         };
         /** @description A kept thing. A change must name the `revision` that its author saw. */
         CodeSet: {
@@ -1902,6 +2074,27 @@ export interface components {
             value: unknown;
             layer: components["schemas"]["LayerEnum"];
         };
+        /** @description `days`: whole days of sign-ins that were looked at; 0 where there are none yet. */
+        Coverage: {
+            days: number;
+            covered: components["schemas"]["Covered"][];
+        };
+        /** @description Agents there at each hour (24 of them), with the person and without. */
+        Covered: {
+            kind: components["schemas"]["CoveredKindEnum"];
+            id: string;
+            name: string;
+            others: number;
+            before: number[];
+            after: number[];
+            bare: number[];
+        };
+        /**
+         * @description * `queue` - queue
+         *     * `skill` - skill
+         * @enum {string}
+         */
+        CoveredKindEnum: "queue" | "skill";
         CredentialsRequest: {
             username: string;
             password: string;
@@ -1922,8 +2115,19 @@ export interface components {
          * @enum {string}
          */
         DayKindEnum: "plan" | "special" | "closed";
-        /** @description `reason` goes with `away`, `code` (may be empty) with `wrap_up`, `text` with `text`. */
+        /**
+         * @description `reason` goes with `away`, `code` (may be empty) with `wrap_up`, `text` with `text` and
+         *     `by_text`, `to` with `transfer` and `consult` (a reference, an extension or a number), `key`
+         *     with `key`. `contact` names one of several; without it the one in hand is meant. `keypad`: the
+         *     code was entered on a desk phone's keypad.
+         */
         DeskRequest: {
+            /** Format: uuid */
+            contact?: string | null;
+            to?: string;
+            key?: string;
+            /** @default false */
+            keypad: boolean;
             text?: string;
             reason?: string;
             /** Format: uuid */
@@ -2028,6 +2232,14 @@ export interface components {
             made: string;
             /** Format: uuid */
             block: string;
+        };
+        /** @description What a file of agents does. `bad_count` 0: it can be taken in. */
+        File: {
+            new: number;
+            changed: number;
+            same: number;
+            bad: components["schemas"]["BadAgentLine"][];
+            bad_count: number;
         };
         Finding: {
             code: string;
@@ -2313,6 +2525,27 @@ export interface components {
             greeting?: components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"] | null;
             longest_s?: number;
         };
+        /** @description What happens at a moment after entering the queue; it lasts until `until_s`. */
+        Mark: {
+            /** Format: double */
+            at_s: number;
+            /** Format: double */
+            until_s: number;
+            kind: components["schemas"]["MarkKindEnum"];
+            words: string;
+        };
+        /**
+         * @description * `heard` - heard
+         *     * `music` - music
+         *     * `told` - told
+         *     * `callback` - callback
+         *     * `widens` - widens
+         *     * `prefers` - prefers
+         *     * `message` - message
+         *     * `leaves` - leaves
+         * @enum {string}
+         */
+        MarkKindEnum: "heard" | "music" | "told" | "callback" | "widens" | "prefers" | "message" | "leaves";
         MarkRequest: {
             what: components["schemas"]["WhatEnum"];
         };
@@ -2665,6 +2898,7 @@ export interface components {
             skills?: {
                 [key: string]: number;
             };
+            outside_number?: string;
             username?: string;
             password?: string;
         };
@@ -2674,6 +2908,8 @@ export interface components {
             name?: string;
             digits?: string;
             group?: string;
+            long_label?: string;
+            retired?: boolean;
         };
         /** @description A kept thing. A change must name the `revision` that its author saw. */
         PatchedCodeSetRequest: {
@@ -2778,6 +3014,19 @@ export interface components {
             /** Format: uuid */
             plan?: string | null;
             note?: string;
+            link?: string;
+            supervisors?: number[];
+            channels?: components["schemas"]["ChannelsEnum"][];
+            then?: string;
+            recording?: components["schemas"]["RecordingEnum"];
+            recording_percent?: number;
+            recording_told?: components["schemas"]["RecordingToldEnum"];
+            recording_notice?: string;
+            transcribed?: boolean;
+            /** Format: uuid */
+            survey?: string | null;
+            /** Format: uuid */
+            text_number?: string | null;
         };
         PatchedRowRequest: {
             cells?: (unknown | null)[];
@@ -2813,6 +3062,8 @@ export interface components {
             load?: number;
             agents?: number;
             seed?: number;
+            fax?: boolean;
+            speed?: components["schemas"]["SpeedEnum"];
         };
         /** @description A lookup table; its first column is the key. */
         PatchedTableRequest: {
@@ -2820,10 +3071,11 @@ export interface components {
             name?: string;
             columns?: components["schemas"]["ColumnRequest"][];
         };
-        /** @description A team; agents name the one that they work in. */
+        /** @description A team; agents name the one that they work in, and supervisors reach those of theirs. */
         PatchedTeamRequest: {
             revision?: number;
             name?: string;
+            supervisors?: number[];
         };
         /** @description `number` is dialled; with `flow` the call tries that flow's draft instead. */
         PlaceCallRequest: {
@@ -2950,6 +3202,19 @@ export interface components {
             /** Format: uuid */
             plan?: string | null;
             note?: string;
+            link?: string;
+            supervisors?: number[];
+            channels?: components["schemas"]["ChannelsEnum"][];
+            then?: string;
+            recording?: components["schemas"]["RecordingEnum"];
+            recording_percent?: number;
+            recording_told?: components["schemas"]["RecordingToldEnum"];
+            recording_notice?: string;
+            transcribed?: boolean;
+            /** Format: uuid */
+            survey?: string | null;
+            /** Format: uuid */
+            text_number?: string | null;
         };
         /** @description A queue. Created with a name alone it stays unfinished until it is changed once. */
         QueueRequest: {
@@ -2983,6 +3248,19 @@ export interface components {
             /** Format: uuid */
             plan?: string | null;
             note?: string;
+            link?: string;
+            supervisors?: number[];
+            channels?: components["schemas"]["ChannelsEnum"][];
+            then?: string;
+            recording?: components["schemas"]["RecordingEnum"];
+            recording_percent?: number;
+            recording_told?: components["schemas"]["RecordingToldEnum"];
+            recording_notice?: string;
+            transcribed?: boolean;
+            /** Format: uuid */
+            survey?: string | null;
+            /** Format: uuid */
+            text_number?: string | null;
         };
         ReadNumber: {
             address: string;
@@ -3006,6 +3284,14 @@ export interface components {
             readonly far: boolean;
             readonly peaks: number[];
         };
+        /**
+         * @description * `none` - none
+         *     * `all` - all
+         *     * `share` - share
+         *     * `on_demand` - on_demand
+         * @enum {string}
+         */
+        RecordingEnum: "none" | "all" | "share" | "on_demand";
         /** @description One language of a sound. `off` is how far (LU) it is from the library's median. */
         RecordingRequest: {
             language: components["schemas"]["LanguageEnum"];
@@ -3014,6 +3300,13 @@ export interface components {
             /** @default 155 */
             speed: number;
         };
+        /**
+         * @description * `notice` - notice
+         *     * `tone` - tone
+         *     * `nothing` - nothing
+         * @enum {string}
+         */
+        RecordingToldEnum: "notice" | "tone" | "nothing";
         /** @description Which revision the author saw. */
         RevisionRequest: {
             revision: number;
@@ -3088,11 +3381,20 @@ export interface components {
             least: number;
             most: number;
             unit: string;
+            kind: components["schemas"]["SettingKindEnum"];
             centre: unknown | null;
             team: unknown | null;
             agent: unknown | null;
             counts: components["schemas"]["Counted"];
         };
+        /**
+         * @description * `choice` - choice
+         *     * `number` - number
+         *     * `target` - target
+         *     * `reasons` - reasons
+         * @enum {string}
+         */
+        SettingKindEnum: "choice" | "number" | "target" | "reasons";
         /**
          * @description * `blocks` - blocks
          *     * `warns` - warns
@@ -3165,6 +3467,16 @@ export interface components {
             /** @default 155 */
             speed: number;
         };
+        /**
+         * @description * `1` - 1
+         *     * `2` - 2
+         *     * `5` - 5
+         *     * `10` - 10
+         *     * `30` - 30
+         *     * `60` - 60
+         * @enum {integer}
+         */
+        SpeedEnum: 1 | 2 | 5 | 10 | 30 | 60;
         /** @description Simulated callers and agents. A load of 1 is the usual day. */
         StandIns: {
             on?: boolean;
@@ -3172,6 +3484,9 @@ export interface components {
             load?: number;
             agents?: number;
             seed?: number;
+            fax?: boolean;
+            speed?: components["schemas"]["SpeedEnum"];
+            readonly clock_ms: number;
         };
         Stop: {
             id: string;
@@ -3207,7 +3522,22 @@ export interface components {
             name: string;
             columns: components["schemas"]["ColumnRequest"][];
         };
-        /** @description A team; agents name the one that they work in. */
+        /** @description Whom a contact can be sent to, or asked: `status` is an agent's state, empty for a queue. */
+        Target: {
+            to: string;
+            name: string;
+            extension: string;
+            kind: components["schemas"]["TargetKindEnum"];
+            about: string;
+            status: string;
+        };
+        /**
+         * @description * `agent` - agent
+         *     * `queue` - queue
+         * @enum {string}
+         */
+        TargetKindEnum: "agent" | "queue";
+        /** @description A team; agents name the one that they work in, and supervisors reach those of theirs. */
         Team: {
             /** Format: uuid */
             readonly id: string;
@@ -3215,12 +3545,15 @@ export interface components {
             /** Format: date-time */
             readonly updated_at: string;
             name: string;
+            supervisors?: number[];
+            readonly supervisor_names: string[];
             readonly agent_count: number;
         };
-        /** @description A team; agents name the one that they work in. */
+        /** @description A team; agents name the one that they work in, and supervisors reach those of theirs. */
         TeamRequest: {
             revision?: number;
             name: string;
+            supervisors?: number[];
         };
         /**
          * @description * `normal` - the normal way
@@ -3274,12 +3607,20 @@ export interface components {
          *     * `leg.rang` - leg.rang
          *     * `leg.ring_stopped` - leg.ring_stopped
          *     * `leg.answered` - leg.answered
+         *     * `talk.held` - talk.held
+         *     * `talk.consults` - talk.consults
+         *     * `talk.joined` - talk.joined
+         *     * `talk.side_over` - talk.side_over
+         *     * `talk.recording` - talk.recording
+         *     * `talk.transferred` - talk.transferred
+         *     * `talk.emergency` - talk.emergency
+         *     * `agent.line` - agent.line
          *     * `leg.ended` - leg.ended
          *     * `leg.coded` - leg.coded
          *     * `agent.changed` - agent.changed
          * @enum {string}
          */
-        TraceLineKindEnum: "contact.arrived" | "contact.moved" | "contact.heard" | "contact.listens" | "contact.keyed" | "contact.texted" | "contact.queued" | "contact.left_queue" | "contact.diverted" | "contact.went_on" | "contact.rings_out" | "contact.rang_out" | "contact.rings_person" | "contact.music" | "contact.looks_up" | "contact.labelled" | "contact.records" | "contact.message_left" | "callback.booked" | "callback.calls" | "callback.not_reached" | "contact.ended" | "leg.rang" | "leg.ring_stopped" | "leg.answered" | "leg.ended" | "leg.coded" | "agent.changed";
+        TraceLineKindEnum: "contact.arrived" | "contact.moved" | "contact.heard" | "contact.listens" | "contact.keyed" | "contact.texted" | "contact.queued" | "contact.left_queue" | "contact.diverted" | "contact.went_on" | "contact.rings_out" | "contact.rang_out" | "contact.rings_person" | "contact.music" | "contact.looks_up" | "contact.labelled" | "contact.records" | "contact.message_left" | "callback.booked" | "callback.calls" | "callback.not_reached" | "contact.ended" | "leg.rang" | "leg.ring_stopped" | "leg.answered" | "talk.held" | "talk.consults" | "talk.joined" | "talk.side_over" | "talk.recording" | "talk.transferred" | "talk.emergency" | "agent.line" | "leg.ended" | "leg.coded" | "agent.changed";
         TrialLine: {
             at_ms: number;
             kind: string;
@@ -4653,10 +4994,6 @@ export interface operations {
     agents_list: {
         parameters: {
             query?: {
-                /** @description Every row, as CSV. */
-                as?: "csv";
-                /** @description Only these, separated by commas. */
-                ids?: string;
                 /** @description Which field to use when ordering the results. */
                 ordering?: string;
                 /** @description A page number within the paginated result set. */
@@ -4771,6 +5108,27 @@ export interface operations {
             };
         };
     };
+    agents_coverage_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Coverage"];
+                };
+            };
+        };
+    };
     agents_uses_retrieve: {
         parameters: {
             query?: never;
@@ -4788,6 +5146,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Use"][];
+                };
+            };
+        };
+    };
+    agents_bulk_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BulkRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BulkDone"];
+                };
+            };
+        };
+    };
+    agents_import_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["AgentsFileRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["File"];
+                };
+            };
+        };
+    };
+    agents_preview_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["AgentsFileRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["File"];
                 };
             };
         };
@@ -5334,6 +5761,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    desk_targets_list: {
+        parameters: {
+            query?: {
+                search?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Target"][];
+                };
             };
         };
     };
@@ -7194,6 +7642,29 @@ export interface operations {
             };
         };
     };
+    queues_clock_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ClockRequestRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Clock"];
+                };
+            };
+        };
+    };
     schemas_flow_retrieve: {
         parameters: {
             query?: never;
@@ -7780,6 +8251,25 @@ export interface operations {
                 "application/json": components["schemas"]["PatchedStandInsRequest"];
             };
         };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandIns"];
+                };
+            };
+        };
+    };
+    stand_ins_reset_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             200: {
                 headers: {

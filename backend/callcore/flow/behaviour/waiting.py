@@ -16,6 +16,7 @@ from callcore.flow.state import (
     Effect,
     Event,
     Finish,
+    HandOver,
     HungUp,
     JoinQueue,
     LeaveQueue,
@@ -77,8 +78,14 @@ def queued(m: Machine, state: RunState, event: Event, now_ms: int) -> Outcome:
     if isinstance(event, WaitedOut):
         step = m.steps.get(state.step)
         exit_name = "waited" if isinstance(step, Queue) else "no_answer"
-        state = state._replace(began_ms=state.began_ms + now_ms - state.entered_ms, queue="")
         to = getattr(step, exit_name, None)
+        then = m.around.then(state.queue) if to is None else ""
+        state = state._replace(began_ms=state.began_ms + now_ms - state.entered_ms, queue="")
+        if then:
+            moved = Moved(state.step, exit_name, None, event.why, "")
+            return state._replace(phase="going", due_ms=None, plan="", inner=None), (
+                moved, HandOver(state.step, then),
+            )  # fmt: skip
         return m.enter(state, state.step, exit_name, to, event.why, "", now_ms)
     return in_plan(m, state, event, now_ms)
 

@@ -72,6 +72,17 @@ def _queues(walk: Walk) -> Iterator[Finding]:
             )  # fmt: skip
         elif isinstance(step, Queue):
             yield from _served(step, facts, reference or "")
+            if walk.flow.channel not in facts.channels:
+                yield Finding(
+                    "queue-of-another-channel", "blocks", step.id, "",
+                    f"“{facts.name}” takes no {_CHANNELS[walk.flow.channel]}: "
+                    "whoever comes here would be let go at once.",
+                    "Let the queue take them, or choose another.",
+                    Fix(f"Open {facts.name}…", goto=reference or ""),
+                )  # fmt: skip
+
+
+_CHANNELS = {"voice": "calls", "text": "text messages"}
 
 
 def _served(step: Queue, facts: QueueFacts, reference: str) -> Iterator[Finding]:

@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterator
 
 from callcore.flow import describe
-from callcore.flow.definition import Menu, Say
+from callcore.flow.definition import AnyStep, Menu, Queue, Say
 from callcore.flow.findings import Finding, Fix, end_here, position
 from callcore.flow.rules.walk import Walk
 from callcore.flow.times import longest_s
@@ -31,6 +31,14 @@ def _no_start(walk: Walk) -> Iterator[Finding]:
     )  # fmt: skip
 
 
+def _queue_says(walk: Walk, step: AnyStep) -> bool:
+    """Whether a stop's queue itself says where it sends those it lets go."""
+    if not isinstance(step, Queue):
+        return False
+    facts = walk.world.queues.get(walk.counted(step.queue) or "")
+    return facts is not None and bool(facts.then)
+
+
 def _open_exits(walk: Walk) -> Iterator[Finding]:
     for step in walk.flow.steps:
         for way in walk.exits[step.id]:
@@ -44,7 +52,7 @@ def _open_exits(walk: Walk) -> Iterator[Finding]:
                     f"“{label}” leads to a stop that does not exist: callers would be cut off.",
                     "Choose another stop, or end the call there.", fix,
                 )  # fmt: skip
-            elif walk.flow.purpose == "plan":
+            elif walk.flow.purpose == "plan" or _queue_says(walk, step):
                 continue
             elif way.failure:
                 yield Finding(
