@@ -10,7 +10,7 @@ from django.contrib.auth.models import AnonymousUser
 from django.http import HttpRequest, JsonResponse
 from django.middleware.csrf import get_token
 from drf_spectacular.utils import extend_schema
-from rest_framework import serializers
+from rest_framework import filters, mixins, serializers, viewsets
 from rest_framework.permissions import AllowAny
 from rest_framework.request import Request
 from rest_framework.response import Response
@@ -19,6 +19,7 @@ from rest_framework.views import APIView
 from accounts.models import Role
 from accounts.permissions import AREAS
 from accounts.policy import rights
+from accounts.services import supervisors
 from agents.services import agent_of
 from hazeridge.api.problems import bad_request
 
@@ -67,6 +68,29 @@ def locked_out(request: HttpRequest, *_: Any, **__: Any) -> JsonResponse:
         "fields": {},
     }
     return JsonResponse(body, status=429, content_type="application/problem+json")
+
+
+class SupervisorSerializer(serializers.Serializer):
+    """A person who supervises teams and queues."""
+
+    id = serializers.CharField(source="pk")
+    name = serializers.CharField(source="full_name")
+
+
+class SupervisorViewSet(mixins.ListModelMixin, viewsets.GenericViewSet):
+    """Who can be made a supervisor of teams and queues."""
+
+    area = "agents"
+    queryset = supervisors()
+    serializer_class = SupervisorSerializer
+    filter_backends = [filters.SearchFilter]
+    search_fields = ["full_name", "username"]
+
+    def filter_queryset(self, queryset: Any) -> Any:
+        asked = self.request.query_params.get("ids")
+        if asked is not None:
+            return queryset.filter(pk__in=[i for i in asked.split(",") if i.isdecimal()])
+        return super().filter_queryset(queryset)
 
 
 class SessionView(APIView):

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Any
 
 from django.contrib.auth.hashers import make_password
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
+from django.db.models import QuerySet
 
 from accounts.models import Role, User
 from changelog.errors import Refused
@@ -57,12 +59,17 @@ def user_data(user: Any) -> dict[str, Any]:
     return {"username": user.username, "full_name": user.full_name, "role": user.role}
 
 
-def one_password_for_all(password: str) -> None:
-    """Give everybody the same password, for a demo; worked out once, since that takes its time."""
-    User.objects.update(password=make_password(password))
+def one_password_for(usernames: Iterable[str], password: str) -> None:
+    """Give people the same password, for a demo; worked out once, since that takes its time."""
+    User.objects.filter(username__in=list(usernames)).update(password=make_password(password))
 
 
 ROLES = Role
+
+
+def supervisors() -> QuerySet[User]:
+    """Everybody who supervises."""
+    return User.objects.filter(role=Role.SUPERVISOR).order_by("full_name", "pk")
 
 
 def any_users() -> bool:
@@ -73,3 +80,8 @@ def any_users() -> bool:
 def user_with(identity: Any) -> User | None:
     """The user with an id, for work that the worker does in their name."""
     return User.objects.filter(pk=identity).first()
+
+
+def everybody() -> list[str]:
+    """The sign-in names of all people."""
+    return list(User.objects.values_list("username", flat=True))

@@ -18,6 +18,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from accounts.permissions import Allowed
+from accounts.services import supervisors
 from agents import files, services
 from agents.models import Agent, Skill, Team
 from callcore.handling.rules import LAYERS, SETTINGS, Layer, SettingKind, resolve, wrong
@@ -231,6 +232,9 @@ class TeamSerializer(KeptSerializer):
     """A team; agents name the one that they work in, and supervisors reach those of theirs."""
 
     agent_count = serializers.IntegerField(read_only=True)
+    supervisors = serializers.PrimaryKeyRelatedField(
+        many=True, queryset=supervisors(), pk_field=serializers.CharField(), required=False
+    )
     supervisor_names = serializers.SerializerMethodField()
 
     class Meta:
@@ -242,12 +246,6 @@ class TeamSerializer(KeptSerializer):
 
     def get_supervisor_names(self, team: Team) -> list[str]:
         return [person.full_name for person in team.supervisors.all()]
-
-    def validate_supervisors(self, people: list[Any]) -> list[Any]:
-        wrong = [person.full_name for person in people if person.role != "supervisor"]
-        if wrong:
-            raise serializers.ValidationError(f"{wrong[0]} is no supervisor.")
-        return people
 
 
 class TeamViewSet(KeptViewSet):

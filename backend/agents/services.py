@@ -218,6 +218,13 @@ def change_agent(
     return changed
 
 
+def no_sign_in(agent: Agent) -> None:
+    """Whoever left cannot sign in any more."""
+    if agent.user is not None:
+        agent.user.is_active = False
+        agent.user.save(update_fields=["is_active"])
+
+
 def search(text: str) -> list[Use]:
     """Agents whose name or extension holds a text."""
     found = (

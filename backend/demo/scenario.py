@@ -75,10 +75,13 @@ CODE_SETS = {
 #: name, colour, teams, code set, skill and least level, changed settings, note
 QUEUES: list[tuple[str, str, list[str], str, tuple[str, int] | None, dict[str, Any], str]] = [
     ("Bookings", "#4A6B66", ["Bookings, Ostrel", "Bookings, Haven Quay", "Evening line"],
-     "Booking codes", None, {"threshold_s": 60, "goal_percent": 80},
+     "Booking codes", None,
+     {"threshold_s": 60, "goal_percent": 80, "extension": "4100", "recording": "all",
+      "transcribed": True, "link": "https://bookings.ostrel.example/find?caller={caller}"},
      "Ask for the booking reference first. Summer fares run from 1 May to 30 September."),
     ("Freight", "#8A6A2F", ["Freight"], "Freight codes", ("Vehicles and freight", 4),
-     {"threshold_s": 60, "goal_percent": 80, "chooses": "best_skill", "growth": 0.5},
+     {"threshold_s": 60, "goal_percent": 80, "chooses": "best_skill", "growth": 0.5,
+      "extension": "4300", "recording": "on_demand", "recording_told": "tone", "prefer_s": 15},
      "Ask for length, height and weight of the vehicle, and what it carries."),
     ("Assistance", "#6C3B5E", ["Passenger care"], "Care codes", ("Assistance on board", 5),
      {"threshold_s": 30, "goal_percent": 90, "priority": 8},
@@ -89,6 +92,10 @@ WIDENING = {
     "Freight": [(45, 2, ""), (90, 1, "Bookings, Ostrel")],
     "Assistance": [(60, 3, "")],
 }  # fmt: skip
+#: Teams whose people the supervisor of the demo reaches.
+SUPERVISED = ("Bookings, Ostrel", "Bookings, Haven Quay", "Passenger care", "Freight")
+#: handling rules of the centre, where they are not those that every centre begins with
+CENTRE_RULES = {"emergency_how": "alerts", "texts": 3, "reply_s": 600, "reminder_s": 20}
 #: handling rules of a team
 TEAM_RULES = {
     "Freight": {"ring_s": 25, "longest_wrap_s": 180, "target_wrap_s": 90, "wrap_up": "required"},
@@ -278,35 +285,6 @@ def port_desk() -> dict[str, Any]:
              "thanks": text("Thank you. We will call you back.")},
             {"kind": "end", "id": "busy", "label": "Asked to call again",
              "prompt": text("Nobody can take your call now. Please call again.")},
-        ],
-    }  # fmt: skip
-
-
-def while_waiting(mailbox: str) -> dict[str, Any]:
-    """What callers of the bookings desk meet while they wait."""
-    return {
-        "purpose": "plan",
-        "start": "notice",
-        "steps": [
-            {"kind": "say", "id": "notice", "next": "place",
-             "prompt": text("All our colleagues are with other callers. You keep your place.")},
-            {"kind": "tell", "id": "place", "next": "music"},
-            {"kind": "music", "id": "music", "seconds": 30, "next": "again"},
-            {"kind": "tell", "id": "again", "next": "long"},
-            {"kind": "check_queue", "id": "long", "queue": None,
-             "figure": "position", "limit": 2, "yes": "offer", "no": "more-music"},
-            {"kind": "callback", "id": "offer", "attempts": 3, "retry_s": 300,
-             "prompt": text("If you would rather be called back, press 1. "
-                            "You keep your place in line."),
-             "thanks": text("Thank you. We call you as soon as it is your turn."),
-             "declined": "more-music", "failed": "more-music"},
-            {"kind": "music", "id": "more-music", "seconds": 60, "next": "choice"},
-            {"kind": "menu", "id": "choice", "name": "Rather write", "tries": 1, "wait_s": 5,
-             "prompt": text("To leave a message instead, press 2. Or just stay on the line."),
-             "arms": [{"key": "2", "label": "Leave a message", "next": "message"}],
-             "no_key": "again"},
-            {"kind": "message", "id": "message", "mailbox": mailbox, "failed": "music",
-             "thanks": text("Thank you. We will call you back.")},
         ],
     }  # fmt: skip
 

@@ -97,7 +97,7 @@ class ContactViewSet(mixins.ListModelMixin, viewsets.GenericViewSet):
     lookup_value_regex = "[0-9a-f-]{36}"
 
     def get_queryset(self) -> Any:
-        rows = super().get_queryset().filter(site=settings.EXCHANGE_SITE)
+        rows = super().get_queryset().filter(site=settings.EXCHANGE_SITE, aside="")
         asked = self.request.query_params
         figures = re.sub(r"[^0-9]", "", asked.get("search", "")).lstrip("0")
         if figures:

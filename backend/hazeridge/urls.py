@@ -9,7 +9,7 @@ from django.views.decorators.cache import never_cache
 from drf_spectacular.views import SpectacularAPIView
 from rest_framework.routers import SimpleRouter
 
-from accounts.api import SessionView
+from accounts.api import SessionView, SupervisorViewSet
 from agents.api import AgentViewSet, HandlingRulesView, SkillViewSet, TeamViewSet
 from changelog.api import ChangeViewSet
 from diversions.api import DiversionViewSet
@@ -33,7 +33,8 @@ from lookups.api import ImportView, RowView, TableViewSet
 from mailboxes.api import MailboxViewSet, MessageViewSet
 from numbers_app.api import NumberViewSet, ReadNumberView
 from queues.api import CallersClockView, QueueViewSet
-from sounds.api import MusicView, SoundViewSet, SpeechView, SpokenView, TakeView
+from queues.leaving import LeaveView
+from sounds.api import MusicView, ReminderView, SoundViewSet, SpeechView, SpokenView, TakeView
 from wrapup.api import CodeSetViewSet, CodeViewSet
 
 router = SimpleRouter(trailing_slash=False)
@@ -48,6 +49,7 @@ for name, viewset in {
     "messages": MessageViewSet,
     "agents": AgentViewSet,
     "teams": TeamViewSet,
+    "supervisors": SupervisorViewSet,
     "skills": SkillViewSet,
     "hours": HoursViewSet,
     "codes": CodeViewSet,
@@ -80,8 +82,10 @@ api = [
     path("stand-ins", StandInsView.as_view()),
     path("stand-ins/reset", ResetView.as_view()),
     path("queues/clock", CallersClockView.as_view()),
+    path("agents/<uuid:pk>/leave", LeaveView.as_view()),
     path("agents/<uuid:pk>/coverage", CoverageView.as_view()),
     path("desk/targets", TargetsView.as_view()),
+    path("desk/reminder", ReminderView.as_view()),
     path("desk/<str:action>", DeskView.as_view()),
     re_path(_LIVE, LiveView.as_view()),
     path("trials/<uuid:pk>", TrialView.as_view()),

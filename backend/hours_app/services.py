@@ -8,7 +8,7 @@ from typing import NamedTuple
 import holidays
 
 from callcore.flow.world import HoursFacts
-from callcore.hours.answer import answer, ever_open, in_words
+from callcore.hours.answer import answer, decided, ever_open, in_words
 from callcore.hours.plan import Hours as Plan
 from callcore.hours.plan import load
 from changelog.errors import Refused, Use
@@ -37,9 +37,7 @@ def facts() -> dict[str, HoursFacts]:
 
 def ask(plan: Plan, now_ms: int) -> tuple[bool, str]:
     """Open or closed at a moment, and why in a few words, for the trace of a call."""
-    moment = datetime.fromtimestamp(now_ms / 1000, UTC)
-    found = answer(plan, moment)
-    return found.open, found.why[-1]
+    return decided(plan, datetime.fromtimestamp(now_ms / 1000, UTC))
 
 
 def said_now(plan: Plan) -> str:

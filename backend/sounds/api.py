@@ -238,6 +238,20 @@ class SpokenView(APIView):
         return _wav(bytes(services.speak(**form.validated_data).wav))
 
 
+class ReminderView(APIView):
+    """What the desk says to an agent who has not labelled a contact yet."""
+
+    area = "desk"
+    verb = "use"
+
+    @extend_schema(responses={(200, "audio/wav"): OpenApiTypes.BINARY})
+    def get(self, request: Request) -> HttpResponse:
+        return _wav(bytes(services.speak(text=REMINDER, language="en").wav))
+
+
+REMINDER = "Please choose a wrap-up code."
+
+
 class MusicView(APIView):
     """The music that callers hear while they wait."""
 

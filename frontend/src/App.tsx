@@ -21,6 +21,7 @@ const Callbacks = lazy(() => import("./areas/callbacks/Callbacks"));
 const Contacts = lazy(() => import("./areas/contacts/Contacts"));
 const Trace = lazy(() => import("./areas/contacts/Trace"));
 const Queues = lazy(() => import("./areas/queues/Queues"));
+const QueuePage = lazy(() => import("./areas/queues/QueuePage"));
 const Agents = lazy(() => import("./areas/agents/Agents"));
 const Teams = lazy(() => import("./areas/agents/Teams").then((area) => ({ default: area.Teams })));
 const Skills = lazy(() => import("./areas/agents/Teams").then((area) => ({ default: area.Skills })));
@@ -62,7 +63,9 @@ export function App() {
             </Route>
           ))}
           <Route path="/guide/sounds/:id?" element={<Sounds />} />
-          <Route path="/wait/queues/:id?" element={<Queues />} />
+          <Route path="/wait/queues" element={<Queues />} />
+          <Route path="/wait/queues/new" element={<Queues />} />
+          <Route path="/wait/queues/:id" element={<QueuePage />} />
           <Route path="/wait/callbacks" element={<Callbacks />} />
           <Route path="/learn/contacts" element={<Contacts />} />
           <Route path="/learn/contacts/:id" element={<Trace />} />

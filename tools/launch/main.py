@@ -6,6 +6,7 @@ import os
 import signal
 import subprocess
 import sys
+import threading
 import time
 
 from launch import build, machine
@@ -20,6 +21,8 @@ HELP = """\
 ./run stop            stop what ./run demo started
 ./run test            everything that checks the project; parts: lint types core api browser
 ./run bench           speed, as figures and ratios
+./run load            200 contacts a second for a minute: whether all is written, and how late
+./run faults          kill -9 of each process and server in turn: what is still there afterwards
 ./run shots           the pictures of docs/screenshots, made again from the demo
 ./run dev             like demo, with the front end served by Vite and reloading
 """
@@ -30,6 +33,7 @@ def main(words: list[str]) -> int:
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     commands = {
         "demo": demo, "dev": dev, "stop": stop, "test": check, "bench": bench, "shots": shots,
+        "load": load, "faults": faults,
     }  # fmt: skip
     command = commands.get(words[0]) if words else None
     if command is None:
@@ -145,10 +149,34 @@ def shots(words: list[str]) -> int:
     return 0
 
 
+def load(words: list[str]) -> int:
+    """A minute of 200 contacts a second, on a centre of its own."""
+    return _tried("load", words)
+
+
+def faults(words: list[str]) -> int:
+    """Killing everything in turn, on a centre of its own."""
+    return _tried("faults", words)
+
+
+def _tried(name: str, words: list[str]) -> int:
+    prepare()
+
+    def use(processes: Processes) -> None:
+        threading.Thread(target=processes.watch, daemon=True).start()
+        command = [str(build.PYTHON), "-m", f"bench.{name}", *words]
+        more = {**processes.servers.settings(), "HAZERIDGE_NOTES": str(processes.servers.notes_file)}
+        if subprocess.run(command, cwd=build.BACKEND, env=build.environment(**more)).returncode:
+            raise Failed("Something was lost or late; the words are above.")
+
+    with_processes(Servers(name), True, use)
+    return 0
+
+
 def stop(words: list[str]) -> int:
     """Stop a demo that runs in another terminal, or its leftovers."""
     del words
-    for use in ("demo", "shots"):
+    for use in ("demo", "shots", "load", "faults"):
         servers = Servers(use)
         runner = servers.notes.get("runner")
         if runner and runner != os.getpid():

@@ -26,6 +26,7 @@ class Processes:
         self.port = 0
         self._environment = environment(**servers.settings(), **more)
         self._running: dict[str, subprocess.Popen[bytes]] = {}
+        self._stopping = False
         self._restarts: dict[str, list[float]] = {}
 
     @property
@@ -53,7 +54,8 @@ class Processes:
         if name == "exchange":
             return [python, "manage.py", "exchange"]
         if name == "worker":
-            return [python, "-m", "celery", "-A", "hazeridge", "worker", "-l", "warning", "-c", "1"]
+            return [python, "-m", "celery", "-A", "hazeridge", "worker", "-l", "warning", "-c", "1", "-B",
+                    "-s", str(self.servers.folder / "schedule")]  # fmt: skip
         return [
             python, "-m", "uvicorn", "hazeridge.asgi:application", "--host", "127.0.0.1",
             "--port", str(self.port), "--log-level", "warning",
@@ -87,8 +89,11 @@ class Processes:
 
     def watch(self) -> None:
         """Keep them running until interrupted."""
-        while True:
+        while not self._stopping:
             time.sleep(0.5)
+            if self._stopping:
+                return
+            self.servers.revive()
             for name, process in list(self._running.items()):
                 if process.poll() is not None:
                     self._again(name, process.returncode)
@@ -104,6 +109,7 @@ class Processes:
 
     def stop(self) -> None:
         """Stop them, the web server first."""
+        self._stopping = True
         for name in ("web", "worker", "exchange"):
             process = self._running.pop(name, None)
             if process is None or process.poll() is not None:

@@ -50,18 +50,18 @@ class Servers:
         self.use = use
         self.folder = VAR / use
         self.folder.mkdir(parents=True, exist_ok=True)
-        self._notes = self.folder / "servers.json"
+        self.notes_file = self.folder / "servers.json"
         self.notes: dict[str, object] = {}
-        if self._notes.is_file():
-            self.notes = json.loads(self._notes.read_text())
+        if self.notes_file.is_file():
+            self.notes = json.loads(self.notes_file.read_text())
         for name in ("password", "redis_password", "secret_key"):
             self.notes.setdefault(name, secrets.token_hex(24))
 
     def remember(self, **values: object) -> None:
         """Keep values for the next run, for this user's eyes only."""
         self.notes.update(values)
-        self._notes.touch(mode=0o600)
-        self._notes.write_text(json.dumps(self.notes, indent=1))
+        self.notes_file.touch(mode=0o600)
+        self.notes_file.write_text(json.dumps(self.notes, indent=1))
 
     def settings(self) -> dict[str, str]:
         """The environment by which the application finds them."""
@@ -116,12 +116,16 @@ class Servers:
             shutil.rmtree(self.cluster, ignore_errors=True)
             raise Failed("initdb failed:\n" + (made.stdout + made.stderr).decode(errors="replace"))
 
-    def start_postgres(self, *, safe: bool = True) -> None:
-        """Start the cluster; `safe=False` is for tests, whose data nobody keeps."""
+    def start_postgres(self, *, safe: bool = True, port: int = 0) -> None:
+        """Start the cluster; `safe=False` is for tests, whose data nobody keeps.
+
+        Args:
+            port: where it must answer; any that is free without one.
+        """
         self.stop_postgres()
         if not self._is_ours():
             self._make_cluster()
-        port = free_port()
+        port = port or free_port()
         options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories="
         if not safe:
             options += " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
@@ -141,10 +145,10 @@ class Servers:
 
     # Redis
 
-    def start_redis(self) -> None:
+    def start_redis(self, port: int = 0) -> None:
         """Start Redis; it keeps nothing that could not be made again."""
         self.stop_redis()
-        port = free_port()
+        port = port or free_port()
         settings = self.folder / "redis.conf"
         settings.touch(mode=0o600)
         settings.write_text(
@@ -168,6 +172,22 @@ class Servers:
     def start(self, *, safe: bool = True) -> None:
         self.start_postgres(safe=safe)
         self.start_redis()
+
+    def revive(self) -> None:
+        """Start again, where they were, what of the two does not answer any more."""
+        postgres, redis = int(str(self.notes["pg_port"])), int(str(self.notes["redis_port"]))
+        if not answers(postgres):
+            say("PostgreSQL is gone; starting it again")
+            for _ in range(5):
+                try:
+                    self.start_postgres(port=postgres)
+                    break
+                except Failed:
+                    # What a killed server leaves behind goes within a second or two.
+                    time.sleep(1)
+        if not answers(redis):
+            say("Redis is gone; starting it again")
+            self.start_redis(port=redis)
 
     def stop(self) -> None:
         self.stop_redis()

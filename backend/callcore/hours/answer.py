@@ -80,6 +80,11 @@ def answer(hours: Hours, moment: datetime) -> Answer:
     return Answer(opened, _why(hours, moment), _until(hours, moment, opened))
 
 
+def decided(hours: Hours, moment: datetime) -> tuple[bool, str]:
+    """Open or closed at an aware moment, and what decided it; without looking ahead."""
+    return is_open(hours, moment), _why(hours, moment)[-1]
+
+
 def _why(hours: Hours, moment: datetime) -> tuple[str, ...]:
     local = moment.astimezone(hours.zone)
     weekly = hours.week[local.weekday()]

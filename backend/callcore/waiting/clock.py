@@ -32,6 +32,8 @@ MarkKind = Literal["heard", "music", "told", "callback", "widens", "prefers", "m
 FURTHEST_MS = 15 * 60_000
 #: A plan that does more than this is noted no further.
 _MOST_MARKS = 120
+#: The place, and the wait ahead in seconds, of the caller whom the clock follows.
+_STANDS = (3, 180.0)
 _TOLD = "their place, and the wait where it is known well enough"
 
 
@@ -91,9 +93,18 @@ def clock(
     return Clock(tuple(sorted(marks, key=lambda mark: mark.at_ms)), end_ms, leaves)
 
 
+def _figure(queue: str | None, name: str) -> float | None:
+    """A queue in which one waits a while: some are before, and everybody is busy."""
+    del queue
+    position, wait_s = _STANDS
+    busy = {"signed_in": 4, "available": 0, "waiting": position + 1, "longest_wait": wait_s}
+    return {**busy, "position": position, "expected_wait": wait_s}.get(name)
+
+
 def _planned(plan: Machine, world: World, end_ms: int) -> Iterator[Mark]:
     """The marks of a waiting plan, until the end or until it leads out of the queue."""
-    shown = Machine(plan.flow, world.length_ms, plan.around._replace(place=lambda _: Place(2, 60)))
+    around = plan.around._replace(place=lambda _: Place(*_STANDS), figure=_figure)
+    shown = Machine(plan.flow, world.length_ms, around)
     state, effects = shown.start(0, queue="queue:")
     now_ms = 0
     for _ in range(_MOST_MARKS):

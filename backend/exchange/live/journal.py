@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import uuid
 from collections.abc import Callable, Iterable
 from datetime import timedelta
@@ -11,6 +12,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from callcore.events import Happening, Kind
+from exchange.live.tables import copy_in, update_from
 from exchange.models import Callback, Command, Contact, Journal, Lease, StandIns
 from exchange.site_clock import SiteClock
 from exchange.stand_ins.crowd import CrowdSettings
@@ -64,31 +66,33 @@ def write(
         if not ours.exists():
             raise LeaseLost
         _write_contacts(site, events)
-        Journal.objects.bulk_create(
-            Journal(
-                site=site, at_ms=h.at_ms, kind=str(h.kind), contact=h.contact, agent=h.agent,
-                body=h.body,
-            )
-            for h in events
+        copy_in(
+            Journal, ("site", "at_ms", "kind", "contact", "agent", "body"),
+            ((site, h.at_ms, str(h.kind), h.contact, h.agent, json.dumps(h.body)) for h in events),
         )  # fmt: skip
         _write_callbacks(site, events)
         _keep_messages(events)
-        for command_id, answer in answers:
-            Command.objects.filter(pk=command_id).update(answer=answer, answered_at=timezone.now())
+        now = timezone.now()
+        update_from(
+            Command, {"id": "bigint", "answer": "jsonb", "answered_at": "timestamptz"},
+            [(pk, json.dumps(answer), now) for pk, answer in answers],
+        )  # fmt: skip
 
 
 def _write_contacts(site: str, events: list[Happening]) -> None:
-    Contact.objects.bulk_create(
-        Contact(
-            id=h.contact, site=site, number=h.body["number"], caller=h.body["caller"],
-            flow=h.body["flow"], arrived_ms=h.at_ms, aside=h.body.get("aside", ""),
-        )
-        for h in events
-        if h.kind in (Kind.ARRIVED, Kind.BOOKED)
+    begun = [h for h in events if h.kind in (Kind.ARRIVED, Kind.BOOKED)]
+    copy_in(
+        Contact, ("id", "site", "number", "caller", "flow", "arrived_ms", "ending", "aside"),
+        (
+            (h.contact, site, h.body["number"], h.body["caller"], h.body["flow"], h.at_ms, "",
+             h.body.get("aside", ""))
+            for h in begun
+        ),
     )  # fmt: skip
-    for h in events:
-        if h.kind is Kind.ENDED:
-            Contact.objects.filter(pk=h.contact).update(ended_ms=h.at_ms, ending=h.body["ending"])
+    update_from(
+        Contact, {"id": "text", "ended_ms": "bigint", "ending": "text"},
+        [(h.contact, h.at_ms, h.body["ending"]) for h in events if h.kind is Kind.ENDED],
+    )  # fmt: skip
 
 
 def _write_callbacks(site: str, events: list[Happening]) -> None:
@@ -102,8 +106,10 @@ def _write_callbacks(site: str, events: list[Happening]) -> None:
         )
         for h in booked
     )  # fmt: skip
+    changed = {h.contact for h in events if h.kind in _CALLBACK_CHANGES}
+    callbacks = set(Callback.objects.filter(pk__in=changed).values_list("pk", flat=True))
     for h in events:
-        changes = _CALLBACK_CHANGES.get(h.kind)
+        changes = _CALLBACK_CHANGES.get(h.kind) if h.contact in callbacks else None
         if changes is not None:
             Callback.objects.filter(pk=h.contact).update(**changes(h))
 
@@ -134,7 +140,8 @@ def _keep_messages(events: list[Happening]) -> None:
     rows = Contact.objects.filter(pk__in=left).values_list("pk", "caller", "number")
     callers = {pk: (caller, number) for pk, caller, number in rows}
     silent = mailbox_services.take_in(events, callers)
-    transaction.on_commit(lambda: give_voice.delay(silent))
+    # Without the queue of tasks the worker catches up by itself: nothing here must wait for it.
+    transaction.on_commit(lambda: give_voice.apply_async((silent,), retry=False), robust=True)
 
 
 def open_commands(site: str) -> list[Command]:

@@ -15,6 +15,8 @@ from redis.asyncio import Redis
 from exchange.snapshots import KEPT_S, group_of, key_of
 
 SHORTEST_GAP_MS = 250
+#: How often snapshots are told to live on.
+_KEEP_MS = 60_000
 
 View = dict[str, dict[str, Any]]
 
@@ -44,6 +46,7 @@ class Publisher:
     def __init__(self, redis: Redis, epoch: str) -> None:
         self._redis = redis
         self._epoch = epoch
+        self._kept_ms = 0
         self._last: dict[str, tuple[int, int, View]] = {}
 
     def ready(self, topic: str, wall_ms: int) -> bool:
@@ -78,8 +81,13 @@ class Publisher:
 
     async def keep(self, wall_ms: int) -> None:
         """Let kept snapshots live on while the exchange does; forget calls long over."""
-        for topic, (_, at_ms, _) in list(self._last.items()):
-            if topic.startswith("call.") and wall_ms - at_ms > KEPT_S * 1000:
-                del self._last[topic]
-            else:
-                await self._redis.expire(key_of(topic), KEPT_S)
+        if wall_ms - self._kept_ms < _KEEP_MS:
+            return
+        self._kept_ms = wall_ms
+        async with self._redis.pipeline(transaction=False) as pipe:
+            for topic, (_, at_ms, _) in list(self._last.items()):
+                if topic.startswith("call.") and wall_ms - at_ms > KEPT_S * 1000:
+                    del self._last[topic]
+                else:
+                    pipe.expire(key_of(topic), KEPT_S)
+            await pipe.execute()

@@ -40,6 +40,8 @@ from lookups.services import look_up
 log = logging.getLogger(__name__)
 
 _BEAT_S = 1.0
+#: Publishing takes no more than this at a time: contacts come before those who watch them.
+_PUBLISH_S = 0.015
 
 
 class SiteTaken(Exception):
@@ -314,7 +316,12 @@ class Exchange:
 
     async def _publish_told(self, wall: int) -> None:
         now = self.clock.at(wall)
-        for topic in [t for t in self._told if self._publisher.ready(t, wall)]:
+        until = time.monotonic() + _PUBLISH_S
+        ready = [t for t in self._told if self._publisher.ready(t, wall)]
+        # Boards and desks first; single calls as far as there is time, the others soon after.
+        for topic in sorted(ready, key=lambda topic: topic.startswith(("call.", "flow."))):
+            if time.monotonic() > until:
+                break
             self._told.discard(topic)
             data = view(self.engine, topic, now)
             if data is not None:

@@ -131,6 +131,16 @@ export async function importRows(id: string, revision: number, file: File): Prom
   return data(api.POST("/api/v1/lookups/{id}/import", { params: { path: { id } }, ...form }));
 }
 
+/** What a CSV file of agents would do; nothing is changed. */
+export async function previewAgents(file: File): Promise<Schemas["File"]> {
+  return data(api.POST("/api/v1/agents/preview", fileForm(file)));
+}
+
+/** Make and change the agents of a CSV file, all or none. */
+export async function importAgents(file: File): Promise<Schemas["File"]> {
+  return data(api.POST("/api/v1/agents/import", fileForm(file)));
+}
+
 /** What an iCalendar file would bring to hours; nothing is changed. */
 export async function readCalendar(id: string, file: File): Promise<Schemas["CalendarPreview"]> {
   return data(api.POST("/api/v1/hours/{id}/calendar", { params: { path: { id } }, ...fileForm(file) }));

@@ -58,6 +58,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/agents/{id}/leave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description An agent leaves the centre. */
+        post: operations["agents_leave_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/agents/{id}/uses": {
         parameters: {
             query?: never;
@@ -415,6 +432,23 @@ export interface paths {
         put?: never;
         /** @description The agent's desk: everything an agent does, as themself. */
         post: operations["desk_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/desk/reminder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What the desk says to an agent who has not labelled a contact yet. */
+        get: operations["desk_reminder_retrieve"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1680,6 +1714,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/supervisors": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Who can be made a supervisor of teams and queues. */
+        get: operations["supervisors_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/takes/{id}": {
         parameters: {
             query?: never;
@@ -2126,8 +2177,7 @@ export interface components {
             contact?: string | null;
             to?: string;
             key?: string;
-            /** @default false */
-            keypad: boolean;
+            keypad?: boolean;
             text?: string;
             reason?: string;
             /** Format: uuid */
@@ -2856,6 +2906,21 @@ export interface components {
             previous?: string | null;
             results: components["schemas"]["Sound"][];
         };
+        PaginatedSupervisorList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["Supervisor"][];
+        };
         PaginatedTableList: {
             /** @example 123 */
             count: number;
@@ -3015,7 +3080,7 @@ export interface components {
             plan?: string | null;
             note?: string;
             link?: string;
-            supervisors?: number[];
+            supervisors?: string[];
             channels?: components["schemas"]["ChannelsEnum"][];
             then?: string;
             recording?: components["schemas"]["RecordingEnum"];
@@ -3075,7 +3140,7 @@ export interface components {
         PatchedTeamRequest: {
             revision?: number;
             name?: string;
-            supervisors?: number[];
+            supervisors?: string[];
         };
         /** @description `number` is dialled; with `flow` the call tries that flow's draft instead. */
         PlaceCallRequest: {
@@ -3203,7 +3268,7 @@ export interface components {
             plan?: string | null;
             note?: string;
             link?: string;
-            supervisors?: number[];
+            supervisors?: string[];
             channels?: components["schemas"]["ChannelsEnum"][];
             then?: string;
             recording?: components["schemas"]["RecordingEnum"];
@@ -3249,7 +3314,7 @@ export interface components {
             plan?: string | null;
             note?: string;
             link?: string;
-            supervisors?: number[];
+            supervisors?: string[];
             channels?: components["schemas"]["ChannelsEnum"][];
             then?: string;
             recording?: components["schemas"]["RecordingEnum"];
@@ -3505,6 +3570,11 @@ export interface components {
             reach: number;
             exits: components["schemas"]["Exit"][];
         };
+        /** @description A person who supervises teams and queues. */
+        Supervisor: {
+            id: string;
+            name: string;
+        };
         /** @description A lookup table; its first column is the key. */
         Table: {
             /** Format: uuid */
@@ -3545,7 +3615,7 @@ export interface components {
             /** Format: date-time */
             readonly updated_at: string;
             name: string;
-            supervisors?: number[];
+            supervisors?: string[];
             readonly supervisor_names: string[];
             readonly agent_count: number;
         };
@@ -3553,7 +3623,7 @@ export interface components {
         TeamRequest: {
             revision?: number;
             name: string;
-            supervisors?: number[];
+            supervisors?: string[];
         };
         /**
          * @description * `normal` - the normal way
@@ -5129,6 +5199,26 @@ export interface operations {
             };
         };
     };
+    agents_leave_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     agents_uses_retrieve: {
         parameters: {
             query?: never;
@@ -5761,6 +5851,25 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    desk_reminder_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": string;
+                };
             };
         };
     };
@@ -8277,6 +8386,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StandIns"];
+                };
+            };
+        };
+    };
+    supervisors_list: {
+        parameters: {
+            query?: {
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+                /** @description A search term. */
+                search?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedSupervisorList"];
                 };
             };
         };

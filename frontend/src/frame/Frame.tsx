@@ -32,7 +32,7 @@ const pulses = {
 
 function Pulse() {
   const { session } = useSession();
-  const { state, revision } = usePulse();
+  const { state, revision, speed } = usePulse();
   const now = useNow();
   const shown = pulses[state];
   return (
@@ -40,7 +40,7 @@ function Pulse() {
       <Glyph name={shown.glyph} colour={shown.colour} />
       {shown.word}
       <span className="dim">
-        {revision !== null && <>· revision {revision} </>}· {timeOfDay(now, session.time_zone)}
+        {revision !== null && <>· revision {revision} </>}{speed > 1 && <>· clock at {speed}× </>}· {timeOfDay(now, session.time_zone)}
       </span>
     </span>
   );

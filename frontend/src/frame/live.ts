@@ -47,10 +47,15 @@ class LiveLine {
   private timer: number | undefined;
   private wanted = false;
   state: LineState = "connecting";
-  /** Server's clock minus ours. */
-  offsetMs = 0;
+  /** The site's clock showed `siteMs` when ours showed `oursMs`, and runs `speed` times as fast. */
+  private siteMs = Date.now();
+  private oursMs = Date.now();
+  speed = 1;
   /** When the exchange last gave a sign, by our clock. */
   lastPulseMs = 0;
+
+  /** What the site's clock shows at a moment of ours. */
+  siteTime = (ours: number): number => this.siteMs + (ours - this.oursMs) * this.speed;
 
   subscribe = (listener: () => void): (() => void) => {
     this.listeners.add(listener);
@@ -115,12 +120,21 @@ class LiveLine {
 
   private take(envelope: Envelope): void {
     const { topic } = envelope;
-    const sent = envelope.sent_ms ?? envelope.now_ms;
-    if (sent) this.offsetMs = sent - Date.now();
-    if (topic === "pulse") this.lastPulseMs = (envelope.now_ms ?? 0) - this.offsetMs;
+    if (topic === "pulse") this.takePulse(envelope);
     if (envelope.refused) this.topics.set(topic, { ...NOTHING, refused: envelope.refused });
     else this.merge(envelope);
     this.tell();
+  }
+
+  /** How the site's clock runs; a snapshot's pulse is as old as it says. */
+  private takePulse(envelope: Envelope): void {
+    const pulse = (envelope.data ?? envelope.set)?.pulse as { at_ms?: number; speed?: number; wall_ms?: number } | undefined;
+    if (!pulse?.at_ms) return;
+    const ageMs = envelope.sent_ms && pulse.wall_ms ? Math.max(0, envelope.sent_ms - pulse.wall_ms) : 0;
+    this.speed = pulse.speed ?? 1;
+    this.oursMs = Date.now();
+    this.siteMs = pulse.at_ms + ageMs * this.speed;
+    this.lastPulseMs = this.oursMs - ageMs;
   }
 
   private merge(envelope: Envelope): void {

@@ -12,14 +12,18 @@ export function useLineState(): LineState {
   return useSyncExternalStore(line.subscribe, line.lineState);
 }
 
-/** The server's time in milliseconds, moving on every `everyMs`. */
+/** The site's time in milliseconds, moving on every `everyMs` of ours. */
 export function useNow(everyMs = 1000): number {
+  return line.siteTime(useOurTime(everyMs));
+}
+
+function useOurTime(everyMs: number): number {
   const [now, setNow] = useState(() => Date.now());
   useEffect(() => {
     const timer = window.setInterval(() => { setNow(Date.now()); }, everyMs);
     return () => { window.clearInterval(timer); };
   }, [everyMs]);
-  return now + line.offsetMs;
+  return now;
 }
 
 export interface Pulse {
@@ -27,13 +31,15 @@ export interface Pulse {
   revision: number | null;
   /** Seconds since the exchange last gave a sign. */
   ageS: number;
+  /** How many times as fast as the wall's the site's clock runs. */
+  speed: number;
 }
 
 /** Whether the exchange runs, and which configuration; `lost` when it has been silent for 4 s. */
 export function usePulse(): Pulse {
-  const now = useNow();
+  const now = useOurTime(1000);
   const pulse = useTopic("pulse").view?.pulse as { revision: number } | undefined;
-  if (!pulse) return { state: "unknown", revision: null, ageS: 0 };
-  const ageS = Math.max(0, Math.floor((now - line.offsetMs - line.lastPulseMs) / 1000));
-  return { state: ageS >= 4 ? "lost" : "running", revision: pulse.revision, ageS };
+  if (!pulse) return { state: "unknown", revision: null, ageS: 0, speed: 1 };
+  const ageS = Math.max(0, Math.floor((now - line.lastPulseMs) / 1000));
+  return { state: ageS >= 4 ? "lost" : "running", revision: pulse.revision, ageS, speed: line.speed };
 }

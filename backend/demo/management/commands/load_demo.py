@@ -6,13 +6,13 @@ from typing import Any
 from django.core.management.base import BaseCommand
 from django.db import transaction
 
-from accounts.services import any_users, make_user, one_password_for_all
-from agents.services import make_agent, set_layer
+from accounts.services import any_users, everybody, make_user, one_password_for, supervisors
+from agents.services import make_agent, rules, set_layer
 from callcore.events import Happening, Kind
 from callcore.flow.definition import load
 from changelog.kept import change, create
 from changelog.kinds import kind_named
-from demo import scenario
+from demo import around_queues, scenario
 from exchange.services import settle_stand_ins
 from flows.services import make_flow, publish
 from lookups.services import take_in as take_rows
@@ -40,9 +40,10 @@ class Command(BaseCommand):
             refs[f"Office person {number}"] = f"agent:{agent.pk}"
         flows = _flows(admin, refs, _sounds(admin))
         _numbers(admin, flows, refs)
+        _text_number(admin, queues["Bookings"])
         _messages(mailboxes)
         settle_stand_ins(on=True, agents=scenario.AT_WORK, seed=scenario.SEED)
-        one_password_for_all(scenario.PASSWORD)
+        one_password_for(everybody(), scenario.PASSWORD)
         self.stdout.write("The demo is loaded.")
 
 
@@ -104,11 +105,22 @@ def _numbers(admin: Any, flows: dict[str, Any], refs: dict[str, str]) -> None:
         )  # fmt: skip
 
 
+def _text_number(admin: Any, queue: str) -> None:
+    """Agents of a queue go on in writing from the centre's text number."""
+    number = kind_named("number").model.objects.filter(channel="text").first()
+    found = kind_named("queue").model.objects.get(pk=queue.partition(":")[2])
+    change(admin, found, None, text_number=number)
+
+
 def _agents(admin: Any) -> tuple[dict[str, list[Any]], dict[str, Any]]:
     """The agents by team, and the teams."""
     team, skill = kind_named("team").model, kind_named("skill").model
     skills = {name: create(admin, skill, name=name) for name in scenario.SKILLS}
-    teams = {name: create(admin, team, name=name) for name in scenario.TEAMS}
+    teams = {
+        name: create(admin, team, name=name,
+                     supervisors=list(supervisors()) if name in scenario.SUPERVISED else [])
+        for name in scenario.TEAMS
+    }  # fmt: skip
     agents: dict[str, list[Any]] = {}
     for name, (site, people) in scenario.TEAMS.items():
         for person, extension in people:
@@ -121,6 +133,8 @@ def _agents(admin: Any) -> tuple[dict[str, list[Any]], dict[str, Any]]:
                 languages=languages, skills=levels, username=first.lower(),
             )  # fmt: skip
             agents.setdefault(name, []).append(made)
+    centre = rules()
+    change(admin, centre, None, values={**centre.values, **scenario.CENTRE_RULES})
     for name, values in scenario.TEAM_RULES.items():
         set_layer(admin, None, None, values, team=str(teams[name].pk))
     return agents, teams
@@ -167,9 +181,12 @@ def _flows(admin: Any, refs: dict[str, str], sounds: dict[str, str]) -> dict[str
         flow.refresh_from_db()
         flows[name] = flow
 
-    put_in_force("While waiting", scenario.while_waiting(refs["Night line mailbox"]))
+    put_in_force("While waiting", around_queues.while_waiting(refs["Night line mailbox"]))
     bookings = kind_named("queue").model.objects.get(pk=refs["Bookings"].partition(":")[2])
     change(admin, bookings, None, plan=flows["While waiting"])
+    put_in_force("After the call", around_queues.after_the_call())
+    assistance = kind_named("queue").model.objects.get(pk=refs["Assistance"].partition(":")[2])
+    change(admin, assistance, None, survey=flows["After the call"])
     put_in_force("After hours", scenario.after_hours(refs))
     refs["After hours"] = f"flow:{flows['After hours'].pk}"
     refs["storm words"] = sounds["Storm closure"]

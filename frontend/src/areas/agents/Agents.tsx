@@ -1,12 +1,19 @@
+import { useNavigate } from "react-router-dom";
 import type { Schemas } from "../../api/client";
 import { agents, teams } from "../../api/resources";
+import { useSession } from "../../frame/session";
 import { picked } from "../shared/fields";
 import { KeptPage } from "../shared/KeptPage";
 import { UsedBy } from "../shared/UsedBy";
+import { AgentsFile } from "./AgentsFile";
+import { ChangeSeveral } from "./ChangeSeveral";
+import { Leaving } from "./Leaving";
 import { LanguagesField, SkillLevels } from "./SkillLevels";
 
 /** The people who take contacts. */
 export default function Agents() {
+  const navigate = useNavigate();
+  const { may } = useSession();
   return (
     <KeptPage<Schemas["Agent"]>
       resource={agents}
@@ -18,10 +25,10 @@ export default function Agents() {
       sort={[{ field: "name", sort: "asc" }]}
       empty="Add the people who will answer. Queues choose their members from them."
       columns={[
-        { field: "name", headerName: "Name", flex: 1, minWidth: 160 },
-        { field: "extension", headerName: "Extension", width: 110 },
+        { field: "name", headerName: "Name", flex: 1, minWidth: 160, editable: true },
+        { field: "extension", headerName: "Extension", width: 110, editable: true },
         { field: "team__name", headerName: "Team", flex: 1, minWidth: 140, renderCell: ({ row }) => row.team_name },
-        { field: "site", headerName: "Site", width: 120 },
+        { field: "site", headerName: "Site", width: 120, editable: true },
         { field: "languages", headerName: "Speaks", width: 90, sortable: false, renderCell: ({ row }) => (row.languages ?? []).join(", ") },
         {
           field: "username", headerName: "Signs in as", width: 140, sortable: false,
@@ -35,11 +42,14 @@ export default function Agents() {
         { kind: "text", name: "site", label: "Site" },
         { kind: "own", name: "languages", label: "Languages", Input: LanguagesField },
         { kind: "own", name: "skills", label: "Skills", Input: SkillLevels },
+        { kind: "text", name: "outside_number", label: "Outside telephone", help: "Used where the handling rules say that they work from an outside line." },
         { kind: "text", name: "username", label: "Sign-in name" },
         { kind: "password", name: "password", label: "New password", help: "Leave it empty to keep the present one." },
       ]}
       initial={{ languages: ["en"], skills: {} }}
-      extra={(agent) => <UsedBy resource={agents} id={agent.id} />}
+      tools={<AgentsFile />}
+      several={(ids, done) => <ChangeSeveral ids={ids} done={done} />}
+      extra={(agent) => <><UsedBy resource={agents} id={agent.id} />{may("change", "agents") && <Leaving agent={agent} gone={() => void navigate("/talk/agents")} />}</>}
     />
   );
 }

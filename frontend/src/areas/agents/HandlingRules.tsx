@@ -1,74 +1,24 @@
-import { Button, MenuItem, TextField } from "@mui/material";
+import { Button, TextField } from "@mui/material";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useSnackbar } from "notistack";
-import { useState } from "react";
-import { api, data, type Schemas, words } from "../../api/client";
+import { Fragment, useState } from "react";
+import { api, data, words } from "../../api/client";
 import { keys } from "../../api/keys";
 import { agents, teams } from "../../api/resources";
 import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
 import styles from "../shared/shared.module.css";
 import { ThingPicker } from "../shared/ThingPicker";
-
-type Rules = Schemas["HandlingRules"];
-type Setting = Rules["settings"][number];
-type Layer = "centre" | "team" | "agent";
-
-const layers: Layer[] = ["centre", "team", "agent"];
-
-/** What each rule is called, and its choices. */
-const rules: Record<string, { label: string; about: string; choices?: Record<string, string> }> = {
-  ring_s: { label: "Ring time", about: "before the contact goes to the next agent" },
-  answers: { label: "Answers", about: "by hand, or it is connected as soon as it rings", choices: { by_hand: "by hand", at_once: "at once" } },
-  missed: { label: "After a missed ring", about: "whether the agent is set away", choices: { stays: "stays available", away: "is set away" } },
-  wrap_up: { label: "Wrap-up code", about: "after each contact", choices: { none: "none", optional: "optional", required: "required" } },
-  target_wrap_s: { label: "Wrap-up target", about: "shown at the desk" },
-  longest_wrap_s: { label: "Longest wrap-up", about: "then available again, with “no code” if none was chosen" },
-};
-
-function said(setting: Setting, value: unknown): string {
-  if (value === null || value === undefined) return "";
-  const choice = rules[setting.name]?.choices?.[String(value)];
-  return choice ?? `${String(value)} ${setting.unit}`.trim();
-}
-
-interface CellProps {
-  setting: Setting;
-  layer: Layer;
-  disabled: boolean;
-  set: (value: unknown) => void;
-}
-
-/** What one layer sets: nothing, a choice, or a number. */
-function Cell({ setting, layer, disabled, set }: CellProps) {
-  const value = setting[layer] as string | number | null;
-  const [typed, setTyped] = useState<string | null>(null);
-  const label = `${rules[setting.name]?.label ?? setting.name}, ${layer}`;
-  if (setting.choices.length)
-    return (
-      <TextField select size="small" value={value ?? ""} disabled={disabled} slotProps={{ htmlInput: { "aria-label": label }, select: { displayEmpty: true } }} onChange={(event) => { set(event.target.value || null); }} sx={{ minWidth: 130 }}>
-        {layer !== "centre" && <MenuItem value=""><span className="dim">inherited</span></MenuItem>}
-        {setting.choices.map((choice) => <MenuItem key={choice} value={choice}>{rules[setting.name]?.choices?.[choice] ?? choice}</MenuItem>)}
-      </TextField>
-    );
-  const done = () => {
-    if (typed === null) return;
-    set(typed === "" ? null : Number(typed));
-    setTyped(null);
-  };
-  return (
-    <TextField size="small" type="number" value={typed ?? value ?? ""} placeholder={layer === "centre" ? "" : "inherited"} disabled={disabled} slotProps={{ htmlInput: { "aria-label": label, min: setting.least, max: setting.most } }} sx={{ width: 130 }}
-      onChange={(event) => { setTyped(event.target.value); }} onBlur={done} onKeyDown={(event) => { if (event.key === "Enter") done(); }} />
-  );
-}
+import { RuleCell, type Target, useTargets } from "./RuleCell";
+import { groups, type Layer, layers, rules, said, type Setting } from "./rules";
 
 /** The line on which a value runs from its layer to the column that counts; barred where a nearer layer overrides it. */
 function Run({ setting, layer, shown }: { setting: Setting; layer: Layer; shown: Layer[] }) {
   const from = shown.indexOf(setting.counts.layer);
   const at = shown.indexOf(layer);
   const set = setting[layer] !== null && setting[layer] !== undefined;
-  if (at < from) return set ? <span className="dim" title="overridden by a nearer layer" aria-label="overridden" style={{ borderTop: "2px dotted var(--edge)", width: 22, borderRight: "2px solid var(--plum)", height: 9 }} /> : null;
-  return <span aria-hidden="true" style={{ borderTop: "2px solid var(--pine)", width: 22, height: 0 }} />;
+  if (at < from) return set ? <span className="dim" title="overridden by a nearer layer" aria-label="overridden" style={{ borderTop: "2px dotted var(--edge)", flex: 1, borderRight: "2px solid var(--plum)", height: 9, marginRight: 8, minWidth: 16 }} /> : null;
+  return <span aria-hidden="true" style={{ borderTop: "2px solid var(--fern)", flex: 1, height: 0, minWidth: 16 }} />;
 }
 
 interface Change {
@@ -111,29 +61,32 @@ function AwayReasons({ standing, mayChange, busy, save }: { standing: string; ma
   );
 }
 
-const cell = { padding: "7px 10px", borderTop: "1px solid var(--line-2)", verticalAlign: "middle" };
+const cell = { padding: "2px 10px", height: 36, borderTop: "1px solid var(--line-2)", verticalAlign: "middle" };
 
 interface RowProps {
   setting: Setting;
   shown: Layer[];
   disabled: boolean;
+  targets: Target[];
+  reasons: string[];
   set: (layer: Layer, value: unknown) => void;
 }
 
 /** One rule: what each layer sets, and what counts. */
-function RuleRow({ setting, shown, disabled, set }: RowProps) {
+function RuleRow({ setting, shown, disabled, targets, reasons, set }: RowProps) {
+  const nameOf = (to: string) => targets.find((one) => one.to === to)?.name ?? (to.includes(":") ? "somebody" : to);
   return (
     <tr>
-      <td style={{ ...cell, width: 260 }}><b>{rules[setting.name]?.label ?? setting.name}</b><div className="dim" style={{ fontSize: 12 }}>{rules[setting.name]?.about}</div></td>
+      <td style={{ ...cell, maxWidth: 330 }} className="nowrap" title={rules[setting.name]?.about}><b>{rules[setting.name]?.label ?? setting.name}</b> <span className="dim" style={{ fontSize: 12 }}>{rules[setting.name]?.about}</span></td>
       {shown.map((layer) => (
-        <td key={layer} style={cell}>
-          <span style={{ display: "flex", alignItems: "center", gap: 8 }}>
-            <Cell key={String(setting[layer])} setting={setting} layer={layer} disabled={disabled} set={(value) => { set(layer, value); }} />
+        <td key={layer} style={{ ...cell, paddingRight: 0 }}>
+          <span style={{ display: "flex", alignItems: "center", gap: 0 }}>
+            <RuleCell key={String(setting[layer])} setting={setting} layer={layer} disabled={disabled} targets={targets} reasons={reasons} set={(value) => { set(layer, value); }} />
             <Run setting={setting} layer={layer} shown={shown} />
           </span>
         </td>
       ))}
-      <td style={cell}><b>{said(setting, setting.counts.value)}</b> <span className="dim">from {setting.counts.layer === "centre" ? "the centre" : `the ${setting.counts.layer}`}</span></td>
+      <td style={cell}><b>{said(setting, setting.counts.value, nameOf)}</b> <span className="dim">from {setting.counts.layer === "centre" ? "the centre" : `the ${setting.counts.layer}`}</span></td>
     </tr>
   );
 }
@@ -144,6 +97,7 @@ export default function HandlingRules() {
   const [team, setTeam] = useState<string | null>(null);
   const [agent, setAgent] = useState<string | null>(null);
   const mayChange = may("change", "agents");
+  const targets = useTargets();
   const { found, set, teamOf } = useRules(team, agent);
   if (found.isError) return <Failure error={found.error} retry={() => void found.refetch()} />;
   if (!found.data) return <Loading what="the rules" />;
@@ -157,7 +111,7 @@ export default function HandlingRules() {
         <div style={{ width: 230 }}><ThingPicker resource={agents} nameOf={(one) => one.name} disabled={false} field={{ label: "Of the agent" }} value={agent} choose={setAgent} /></div>
         <span className="dim">they count at once, no publishing</span>
       </div>
-      <table style={{ margin: "0 16px", borderCollapse: "collapse", background: "var(--sheet)", border: "1px solid var(--line)", fontSize: 13.5 }}>
+      <table className={styles.dense} style={{ margin: "0 16px", width: "calc(100% - 32px)", borderCollapse: "collapse", background: "var(--sheet)", border: "1px solid var(--line)", fontSize: 13 }}>
         <thead>
           <tr style={{ textAlign: "left" }}>
             <th style={{ padding: "8px 10px" }}>Rule</th>
@@ -166,8 +120,13 @@ export default function HandlingRules() {
           </tr>
         </thead>
         <tbody>
-          {found.data.settings.map((setting) => (
-            <RuleRow key={`${agent ?? team ?? ""} ${setting.name}`} setting={setting} shown={shown} disabled={!mayChange || set.isPending} set={(layer, value) => { set.mutate({ layer, values: { [setting.name]: value } }); }} />
+          {Object.entries(groups).map(([name, wanted]) => (
+            <Fragment key={name}>
+              <tr><th colSpan={shown.length + 2} style={{ textAlign: "left", padding: "5px 10px 3px", background: "var(--mist)", borderTop: "1px solid var(--line)" }}>{name}</th></tr>
+              {found.data.settings.filter((setting) => wanted.includes(setting.name)).sort((a, b) => wanted.indexOf(a.name) - wanted.indexOf(b.name)).map((setting) => (
+                <RuleRow key={`${agent ?? team ?? ""} ${setting.name}`} setting={setting} shown={shown} disabled={!mayChange || set.isPending} targets={targets} reasons={found.data.away_reasons} set={(layer, value) => { set.mutate({ layer, values: { [setting.name]: value } }); }} />
+              ))}
+            </Fragment>
           ))}
         </tbody>
       </table>

@@ -1,5 +1,6 @@
 import type { Schemas } from "../../api/client";
-import { skills, teams } from "../../api/resources";
+import { skills, supervisors, teams } from "../../api/resources";
+import { picked } from "../shared/fields";
 import { KeptPage } from "../shared/KeptPage";
 import { UsedBy } from "../shared/UsedBy";
 
@@ -11,9 +12,14 @@ export function Teams() {
       empty="A team is a name that agents carry. Queues take whole teams as members, and handling rules can be set for a team."
       columns={[
         { field: "name", headerName: "Name", flex: 1, minWidth: 200 },
+        { field: "supervisor_names", headerName: "Supervised by", flex: 1, minWidth: 180, sortable: false, valueFormatter: (value: string[]) => value.join(", ") },
         { field: "agent_count", headerName: "Agents", width: 110, align: "right", headerAlign: "right" },
       ]}
-      fields={[{ kind: "text", name: "name", label: "Name", required: true }]}
+      initial={{ supervisors: [] }}
+      fields={[
+        { kind: "text", name: "name", label: "Name", required: true },
+        { kind: "many", name: "supervisors", label: "Supervised by", help: "They see these agents on the floor, and may change them.", ...picked(supervisors, (person) => person.name) },
+      ]}
       extra={(team) => <UsedBy resource={teams} id={team.id} />}
     />
   );

@@ -1,169 +1,96 @@
-import { Button, Menu, MenuItem } from "@mui/material";
+import { Button } from "@mui/material";
 import { useEffect, useState } from "react";
-import { clock } from "../../frame/format";
 import { useSession } from "../../frame/session";
-import { agentStates, Empty, Glyph, Loading } from "../../frame/states";
-import { useNow, usePulse } from "../../frame/useLive";
-import styles from "./desk.module.css";
-import { Thread, Writing } from "../flows/phone/Thread";
+import { Empty, Loading } from "../../frame/states";
+import { usePulse } from "../../frame/useLive";
+import { Writing } from "../flows/phone/Thread";
 import { Messages } from "../mailboxes/Messages";
+import { ContactPanel, deedsOf } from "./ContactPanel";
+import styles from "./desk.module.css";
+import { StatePanel } from "./StatePanel";
+import { TargetPicker } from "./TargetPicker";
 import { ringTone } from "./tones";
-import { type Code, type DeskAgent, type DeskContact, useDesk } from "./useDesk";
+import { type Desk as DeskState, type DeskContact, useDesk } from "./useDesk";
+import { WrapUpPanel } from "./WrapUpPanel";
 
-type Desk = ReturnType<typeof useDesk>;
+type Choice = "transfer" | "consult" | "by_text" | null;
 
-function StatePanel({ agent, desk }: { agent: DeskAgent; desk: Desk }) {
-  const now = useNow(500);
-  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
-  const state = agentStates[agent.status] ?? { word: agent.status, glyph: "dashed" as const, colour: "var(--slate)" };
-  const away = (reason: string) => { setAnchor(null); desk.act({ action: "away", reason }); };
-  const out = agent.status === "out";
-  const canFree = agent.status === "away" || (agent.status === "on_contact" && agent.next !== null);
-  return (
-    <section className={styles.panel} aria-label="My state">
-      <div className={styles.state} role="status">
-        <Glyph name={state.glyph} colour={state.colour} /> {state.word}
-        {agent.reason && <span className="dim" style={{ fontSize: 14, fontWeight: 400 }}>{agent.reason}</span>}
-      </div>
-      {!out && <div className={styles.timer}>{clock(now - agent.since_ms)}</div>}
-      {agent.next && <div className="chip">afterwards: away, {agent.next[1]}</div>}
-      <div className={styles.buttons}>
-        {out && <Button variant="contained" onClick={() => { desk.act({ action: "sign_in" }); }}>Start work</Button>}
-        {canFree && <Button variant="contained" onClick={() => { desk.act({ action: "available" }); }}>Become available <kbd>V</kbd></Button>}
-        {!out && agent.status !== "away" && <Button variant="outlined" onClick={(event) => { setAnchor(event.currentTarget); }}>Go away…</Button>}
-        {!out && agent.status !== "on_contact" && <Button onClick={() => { desk.act({ action: "sign_out" }); }}>End work</Button>}
-      </div>
-      <Menu open={anchor !== null} anchorEl={anchor} onClose={() => { setAnchor(null); }}>
-        {agent.away_reasons.map((reason) => <MenuItem key={reason} onClick={() => { away(reason); }}>{reason}</MenuItem>)}
-      </Menu>
-      <div className="dim">
-        Extension {agent.extension}
-        <br />
-        {agent.queues.length ? <>Serves {agent.queues.join(", ")}</> : "Not a member of any queue yet"}
-      </div>
-    </section>
-  );
+/** What a key of the desk does; null where it does nothing now. */
+function deedOfKey(key: string, desk: DeskState, contact: DeskContact | null): string | null {
+  const status = desk.agent?.status;
+  if (key === "a") return status === "ringing" ? "answer" : null;
+  if (key === "v") return status === "away" ? "available" : null;
+  if (!contact?.talk) return null;
+  if (key === "h") return "end";
+  return deedsOf(contact).find((deed) => deed.key?.toLowerCase() === key)?.action ?? null;
 }
 
-/** That the caller is not on the line yet, and how often they were rung. */
-function CallbackChip({ callback, ringing }: { callback: NonNullable<DeskContact["callback"]>; ringing: boolean }) {
-  const said = ringing ? "Callback: answer, and the caller is rung" : `Callback: ringing, attempt ${callback.attempt} of ${callback.attempts}`;
-  return <div className="chip">{callback.talking ? "Callback" : said}</div>;
-}
-
-function ContactPanel({ agent, contact, desk }: { agent: DeskAgent; contact: DeskContact | null; desk: Desk }) {
-  const now = useNow(500);
-  const ringing = agent.status === "ringing";
-  if (!contact)
-    return (
-      <section className={`${styles.panel} ${styles.contact}`} aria-label="Contact">
-        <div className="dim">{agent.status === "available" ? "The next contact will ring here." : "No contact."}</div>
-      </section>
-    );
-  const text = contact.channel === "text";
-  return (
-    <section className={`${styles.panel} ${styles.contact} ${ringing ? styles.ringing : ""}`} aria-label="Contact">
-      {contact.callback && <CallbackChip callback={contact.callback} ringing={ringing} />}
-      <div className={styles.state}>{contact.noted && <span className="chip">{contact.noted}</span>} {contact.caller}</div>
-      <dl className={styles.facts}>
-        <dt>{text ? "Wrote to" : "Called"}</dt><dd>{contact.label || "a trial call"} <span className="dim">{contact.number}</span></dd>
-        <dt>Queue</dt><dd>{contact.queue}</dd>
-        <dt>{ringing ? "Has waited" : "Came into the queue"}</dt>
-        <dd>{ringing ? clock(now - contact.entered_ms) : `${clock(agent.since_ms - contact.entered_ms)} before`}</dd>
-      </dl>
-      {contact.note && <div className={styles.note}>{contact.note}</div>}
-      <div className={styles.buttons}>
-        {ringing && <Button size="medium" variant="contained" autoFocus disabled={desk.busy} onClick={() => { desk.act({ action: "answer" }); }}>Answer <kbd>A</kbd></Button>}
-        {ringing && <Button variant="outlined" disabled={desk.busy} onClick={() => { desk.act({ action: "decline" }); }}>Pass on</Button>}
-        {agent.status === "on_contact" && <Button size="medium" variant="contained" color="secondary" disabled={desk.busy} onClick={() => { desk.act({ action: "end" }); }}>{text ? "End the thread" : "Hang up"} <kbd>H</kbd></Button>}
-      </div>
-      {text && <Thread thread={contact.thread} mine={["agent"]} />}
-      {text && agent.status === "on_contact" && <Writing label="Your message" disabled={desk.busy} send={(words) => { desk.act({ action: "text", text: words }); }} />}
-      <h2>The way here</h2>
-      <ol className={styles.path}>
-        {contact.path.map((stop, i) => <li key={i}><b>{stop.title}</b> {stop.sentence} <span className="dim">({stop.words})</span></li>)}
-      </ol>
-    </section>
-  );
-}
-
-/** Digits typed anywhere choose the code that has them, as on a desk phone; Enter is done. */
-function useTypedDigits(codes: Code[], choose: (id: string | null) => void, done: () => void): string {
-  const [digits, setDigits] = useState("");
-  useEffect(() => {
-    const press = (event: KeyboardEvent) => {
-      if (event.ctrlKey || event.metaKey || event.altKey) return;
-      if (event.key === "Enter" && !(event.target as HTMLElement).closest("button")) done();
-      if (event.key === "Backspace") setDigits("");
-      if (!/^[0-9]$/.test(event.key)) return;
-      const exact = (text: string) => codes.find((code) => code.digits === text);
-      const begun = codes.some((code) => code.digits.startsWith(digits + event.key));
-      const next = begun ? digits + event.key : event.key;
-      setDigits(next);
-      choose(exact(next)?.id ?? null);
-    };
-    window.addEventListener("keydown", press);
-    return () => { window.removeEventListener("keydown", press); };
-  });
-  return digits;
-}
-
-function WrapUpPanel({ agent, codes, desk }: { agent: DeskAgent; codes: Code[]; desk: Desk }) {
-  const now = useNow(500);
-  const [chosen, setChosen] = useState<string | null>(null);
-  const left = agent.due_ms === null ? 0 : agent.due_ms - now;
-  const required = agent.wrap_up === "required";
-  const done = () => { if (chosen || !required) desk.act({ action: "wrap_up", code: chosen }); };
-  const typed = useTypedDigits(codes, setChosen, done);
-  return (
-    <section className={styles.panel} aria-label="Wrap-up">
-      <h2>What was it about?</h2>
-      <div className={styles.codes} role="radiogroup" aria-label="Wrap-up codes">
-        {codes.length === 0 && <span className="dim">This queue has no wrap-up codes.</span>}
-        {codes.map((code) => (
-          <button key={code.id} type="button" role="radio" aria-checked={chosen === code.id} className={styles.code} onClick={() => { setChosen(code.id); }}>
-            <span className="dim">{code.digits}</span> {code.name}
-          </button>
-        ))}
-      </div>
-      <Button variant="contained" disabled={desk.busy || (required && !chosen)} onClick={done}>
-        {chosen ? "Done" : required ? "Choose a code" : "Done without a code"}
-      </Button>
-      <div className="dim">{typed ? `Digits: ${typed}` : "Type a code’s digits, then Enter."}</div>
-      <div className="dim">Ends by itself in {clock(left)}, then with “no code” if none was saved.</div>
-    </section>
-  );
-}
-
-/** Keys of the desk: A answers, H hangs up, V becomes available. */
-function useDeskKeys(agent: DeskAgent | undefined, act: Desk["act"]) {
-  const status = agent?.status;
+/** Keys of the desk: each button shows its own. */
+function useDeskKeys(desk: DeskState, contact: DeskContact | null, choose: (choice: Choice) => void, look: (id: string) => void) {
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
-      if (event.ctrlKey || event.metaKey || event.altKey || target.closest("input,textarea")) return;
+      if (event.ctrlKey || event.metaKey || event.altKey || target.closest("input,textarea,[role=dialog],[role=menu]")) return;
       const key = event.key.toLowerCase();
-      if (key === "a" && status === "ringing") act({ action: "answer" });
-      if (key === "h" && status === "on_contact") act({ action: "end" });
-      if (key === "v" && status === "away") act({ action: "available" });
+      const other = desk.agent?.status === "wrapping" ? undefined : desk.contacts[Number(key) - 1];
+      if (/^[1-9]$/.test(key) && desk.contacts.length > 1 && other) look(other.id);
+      const action = deedOfKey(key, desk, contact);
+      if (!action) return;
+      event.preventDefault();
+      if (action === "transfer" || action === "consult" || action === "by_text") choose(action);
+      else desk.act({ action, ...(contact && { contact: contact.id }) });
     };
     window.addEventListener("keydown", press);
     return () => { window.removeEventListener("keydown", press); };
-  }, [status, act]);
+  }, [desk, contact, choose, look]);
 }
 
-function DeskOf({ agentId }: { agentId: string }) {
-  const desk = useDesk(agentId);
-  const pulse = usePulse();
-  const { agent, contact, codes } = desk;
-  useDeskKeys(agent, desk.act);
-  const ringing = agent?.status === "ringing";
+function useRingTone(ringing: boolean) {
   useEffect(() => {
     if (!ringing) return undefined;
     ringTone();
     const timer = window.setInterval(ringTone, 2500);
     return () => { window.clearInterval(timer); };
   }, [ringing]);
+}
+
+const titles = { transfer: "Transfer to", consult: "Ask a colleague" };
+
+interface SideProps {
+  desk: DeskState;
+  contact: DeskContact | null;
+  choice: Choice;
+  close: () => void;
+}
+
+/** The right side: choosing a colleague, writing, wrapping up, or messages. */
+function Side({ desk, contact, choice, close }: SideProps) {
+  const { agent } = desk;
+  if (agent?.status === "wrapping") return <WrapUpPanel key={agent.since_ms} agent={agent} codes={desk.codes} desk={desk} />;
+  if (contact && choice === "by_text" && contact.can.includes("by_text"))
+    return (
+      <section className={styles.panel} aria-label="Go on in writing">
+        <h2>Go on in writing</h2>
+        <Writing label={`Message to ${contact.caller}`} disabled={desk.busy} send={(text) => { desk.act({ action: "by_text", text, contact: contact.id }); close(); }} />
+        <div><Button onClick={close}>Close</Button></div>
+      </section>
+    );
+  if (contact && (choice === "transfer" || choice === "consult") && contact.can.includes(choice))
+    return <TargetPicker key={choice} title={titles[choice]} close={close} go={(to) => { desk.act({ action: choice, to, contact: contact.id }); close(); }} />;
+  return <section className={styles.panel} aria-label="Messages for you"><Messages /></section>;
+}
+
+function DeskOf({ agentId }: { agentId: string }) {
+  const desk = useDesk(agentId);
+  const pulse = usePulse();
+  const { agent, contacts } = desk;
+  const [looked, setLooked] = useState("");
+  const [choice, setChoice] = useState<Choice>(null);
+  // What rings or is wrapped up is looked at, whatever was chosen before.
+  const forced = agent?.status === "ringing" || agent?.status === "wrapping";
+  const contact = contacts.find((one) => one.id === (forced ? agent.contact : looked)) ?? contacts[0] ?? null;
+  useDeskKeys(desk, contact, setChoice, setLooked);
+  useRingTone(agent?.status === "ringing");
   if (desk.refused) return <Empty title={desk.refused} />;
   if (!agent) {
     if (pulse.state === "running")
@@ -172,9 +99,9 @@ function DeskOf({ agentId }: { agentId: string }) {
   }
   return (
     <div className={styles.desk} style={{ opacity: pulse.state === "lost" ? 0.5 : 1 }}>
-      <StatePanel agent={agent} desk={desk} />
-      <ContactPanel agent={agent} contact={contact} desk={desk} />
-      {agent.status === "wrapping" ? <WrapUpPanel key={agent.since_ms} agent={agent} codes={codes} desk={desk} /> : <section className={styles.panel} aria-label="Messages for you"><Messages /></section>}
+      <StatePanel agent={agent} desk={desk} shown={contact?.id ?? ""} look={setLooked} />
+      <ContactPanel key={contact?.id ?? ""} agent={agent} contact={contact} desk={desk} choose={setChoice} />
+      <Side desk={desk} contact={contact} choice={choice} close={() => { setChoice(null); }} />
     </div>
   );
 }

@@ -14,7 +14,24 @@ export interface DeskAgent {
   next: [string, string] | null;
   away_reasons: string[];
   wrap_up: "none" | "optional" | "required";
+  target_wrap_s: number;
+  reminder_s: number;
+  screen_s: number;
+  line: "browser" | "dialled" | "open";
+  line_open: boolean;
+  /** The contact in hand. */
+  contact: string;
   queues: string[];
+}
+
+/** How a contact stands: on hold, recorded, and whoever is asked beside it. */
+export interface Talk {
+  held: boolean;
+  recording: boolean;
+  joined: boolean;
+  purpose: "" | "consult" | "help" | "emergency";
+  side: string;
+  side_talks: boolean;
 }
 
 export interface DeskContact {
@@ -23,6 +40,15 @@ export interface DeskContact {
   number: string;
   label: string;
   noted: string;
+  /** Where a colleague asks: who, and why. */
+  asked_by: string;
+  purpose: string;
+  talk: Talk | null;
+  can: string[];
+  values: Record<string, unknown>;
+  link: string;
+  reply_due_ms: number | null;
+  unanswered: boolean;
   /** Where it is a call back: which attempt, and whether the caller is there. */
   callback: { attempt: number; attempts: number; talking: boolean } | null;
   channel: "voice" | "text";
@@ -39,13 +65,18 @@ export interface Code {
   name: string;
   digits: string;
   group: string;
+  long_label: string;
 }
 
-interface Act {
+export interface Act {
   action: string;
   reason?: string;
   code?: string | null;
   text?: string;
+  to?: string;
+  key?: string;
+  contact?: string;
+  keypad?: boolean;
 }
 
 /** The desk as the exchange sees it, and what can be done at it. */
@@ -56,13 +87,17 @@ export function useDesk(agentId: string) {
     mutationFn: ({ action, ...body }: Act) => api.POST("/api/v1/desk/{action}", { params: { path: { action } }, body }),
     onError: (error) => { enqueueSnackbar(words(error), { variant: "error" }); },
   });
-  const contact = view?.contact as unknown as DeskContact | undefined;
+  const agent = view?.agent as unknown as DeskAgent | undefined;
+  const contacts = (view?.contacts ?? {}) as unknown as Record<string, DeskContact>;
+  const inHand = agent ? contacts[agent.contact] : undefined;
   return {
     refused,
-    agent: view?.agent as unknown as DeskAgent | undefined,
-    contact: contact?.id ? contact : null,
+    agent,
+    contacts: [...(inHand ? [inHand] : []), ...Object.values(contacts).filter((one) => one !== inHand)],
     codes: Object.values((view?.codes ?? {}) as unknown as Record<string, Code>),
     act: act.mutate,
     busy: act.isPending,
   };
 }
+
+export type Desk = ReturnType<typeof useDesk>;

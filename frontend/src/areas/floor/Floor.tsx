@@ -79,6 +79,8 @@ function Queues({ queues, centre, now }: { queues: [string, FloorQueue][]; centr
   );
 }
 
+const doings: Record<FloorAgent["doing"], string> = { "": "", talking: "", holding: "on hold", consulting: "consulting", conference: "with a colleague", asked: "asked by a colleague" };
+
 function AgentRow({ agent, now }: { agent: FloorAgent; now: number }) {
   const state = agentStates[agent.status] ?? { word: agent.status, glyph: "dashed" as const, colour: "var(--slate)" };
   const inHand = agent.status === "ringing" || agent.status === "on_contact" || agent.status === "wrapping";
@@ -87,7 +89,7 @@ function AgentRow({ agent, now }: { agent: FloorAgent; now: number }) {
       <span role="cell" className="nowrap" title={agent.name}>{agent.name}</span>
       <span role="cell" className={styles.state}>
         <span className={agent.status === "ringing" ? styles.ringing : undefined}><Glyph name={state.glyph} colour={state.colour} /></span>
-        <span className="nowrap"><b>{state.word}</b> <span className="dim">{agent.reason}</span></span>
+        <span className="nowrap"><b>{state.word}</b> <span className="dim">{agent.reason || doings[agent.doing]}{agent.texts ? ` ${agent.texts} texts` : ""}</span>{agent.emergency && <span className="chip blocks">emergency</span>}</span>
       </span>
       <span role="cell" className="num">{clock(now - agent.since_ms)}</span>
       <span role="cell">{agent.extension}</span>

@@ -63,10 +63,15 @@ export interface FloorAgent {
   caller: string;
   queue: string;
   hour: [number, string][];
+  doing: "" | "talking" | "holding" | "consulting" | "conference" | "asked";
+  /** How many texts at once; 0 for one contact or none. */
+  texts: number;
+  emergency: boolean;
 }
 
 export interface Centre extends Counts {
   known: number;
+  emergencies: number;
   waiting: number;
   first_entered_ms: number | null;
   figures: QueueFigures;

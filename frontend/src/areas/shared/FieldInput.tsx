@@ -95,6 +95,8 @@ export function FieldInput({ field, value, error, disabled, change, values = {} 
       return <TextField {...plain} multiline minRows={3} value={text} onChange={(event) => { change(event.target.value); }} />;
     case "moment":
       return <MomentInput {...plain} change={change} />;
+    case "yes":
+      return <FormControlLabel label={field.label} control={<Checkbox size="small" checked={Boolean(value)} disabled={disabled} onChange={(_, on) => { change(on); }} />} />;
     case "colour":
       return <TextField {...plain} type="color" value={text || "#4a6b66"} sx={{ maxWidth: 120 }} onChange={(event) => { change(event.target.value); }} />;
     default:

@@ -1,8 +1,10 @@
 import { Button, InputBase } from "@mui/material";
-import { DataGrid, type GridColDef, type GridSortModel } from "@mui/x-data-grid";
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { DataGrid, type GridColDef, type GridRowSelectionModel, type GridSortModel } from "@mui/x-data-grid";
+import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useSnackbar } from "notistack";
 import { type ReactNode, useDeferredValue, useState } from "react";
 import { useLocation, useNavigate, useParams } from "react-router-dom";
+import { words } from "../../api/client";
 import { keys } from "../../api/keys";
 import type { Kept, Resource, Values } from "../../api/resources";
 import { useSession } from "../../frame/session";
@@ -32,6 +34,8 @@ interface Props<T extends Kept> {
   open?: (id: string) => void;
   /** What is shown in the sheet, where the address does not say it. */
   chosen?: string;
+  /** What can be done with several rows that are ticked; without it none can be. */
+  several?: (ids: string[], done: () => void) => ReactNode;
 }
 
 const PAGE = 50;
@@ -59,6 +63,22 @@ function counted(list: { data?: { count: number } }, search: string) {
   return { count, bare: list.data !== undefined && count === 0 && !search };
 }
 
+/** Saves the cells of a row that were changed, and says so. */
+function useKeeping<T extends Kept>(resource: Resource<T>) {
+  const cache = useQueryClient();
+  const { enqueueSnackbar } = useSnackbar();
+  return async (row: T, before: T): Promise<T> => {
+    const names = (Object.keys(row) as (keyof T & string)[]).filter((name) => row[name] !== before[name]);
+    if (names.length === 0) return before;
+    const changed = Object.fromEntries(names.map((name) => [name, row[name]]));
+    const kept = await resource.change(row.id, { ...changed, revision: before.revision });
+    cache.setQueryData(keys.one(resource.what, kept.id), kept);
+    void cache.invalidateQueries({ queryKey: keys.all(resource.what) });
+    enqueueSnackbar("Saved.");
+    return kept;
+  };
+}
+
 interface GridProps<T extends Kept> {
   title: string;
   rows: T[];
@@ -72,10 +92,17 @@ interface GridProps<T extends Kept> {
   chosen: string | undefined;
   choose: (row: string) => void;
   search: string;
+  /** Saves a row that was changed in its cells; null where none can be. */
+  keep: ((row: T, before: T) => Promise<T>) | null;
+  ticked: string[] | null;
+  tick: (ids: string[]) => void;
 }
 
 /** One page of rows; the server orders and pages them. */
-function KeptGrid<T extends Kept>({ title, rows, columns, loading, count, page, setPage, order, setOrder, chosen, choose, search }: GridProps<T>) {
+function KeptGrid<T extends Kept>({ title, rows, columns, loading, count, page, setPage, order, setOrder, chosen, choose, search, keep, ticked, tick }: GridProps<T>) {
+  const { enqueueSnackbar } = useSnackbar();
+  const open = chosen && chosen !== "new" ? [chosen] : [];
+  const picked = (model: GridRowSelectionModel) => (model.type === "include" ? [...model.ids] : rows.map((row) => row.id).filter((id) => !model.ids.has(id))).map(String);
   return (
     <DataGrid<T>
       aria-label={title}
@@ -96,8 +123,14 @@ function KeptGrid<T extends Kept>({ title, rows, columns, loading, count, page, 
       columnHeaderHeight={36}
       hideFooter={count <= PAGE}
       onRowClick={(row) => { choose(String(row.id)); }}
-      onCellKeyDown={(cell, event) => { if (event.key === "Enter") choose(String(cell.id)); }}
-      rowSelectionModel={{ type: "include", ids: new Set(chosen && chosen !== "new" ? [chosen] : []) }}
+      onCellKeyDown={(cell, event) => { if (event.key === "Enter" && !cell.isEditable) choose(String(cell.id)); }}
+      isCellEditable={() => keep !== null}
+      processRowUpdate={(row, before) => (keep ? keep(row, before) : before)}
+      onProcessRowUpdateError={(error) => { enqueueSnackbar(words(error), { variant: "error" }); }}
+      checkboxSelection={ticked !== null}
+      disableRowSelectionOnClick={ticked !== null}
+      onRowSelectionModelChange={(model) => { if (ticked !== null) tick(picked(model)); }}
+      rowSelectionModel={{ type: "include", ids: new Set(ticked ?? open) }}
       localeText={{ noRowsLabel: `Nothing in ${title.toLowerCase()} holds “${search}”.` }}
       sx={{ background: "var(--sheet)", fontSize: 13, "& .MuiDataGrid-row": { cursor: "pointer" }, "--DataGrid-t-header-background-base": "var(--sheet)" }}
     />
@@ -105,7 +138,7 @@ function KeptGrid<T extends Kept>({ title, rows, columns, loading, count, page, 
 }
 
 /** A list of kept things with search, order and pages by the server, and the sheet of the one chosen. */
-export function KeptPage<T extends Kept>({ resource, area, base, title, noun, titleOf, columns, fields, initial = {}, empty, sort, extra, top, copy, tools, open, chosen }: Props<T>) {
+export function KeptPage<T extends Kept>({ resource, area, base, title, noun, titleOf, columns, fields, initial = {}, empty, sort, extra, top, copy, tools, open, chosen, several }: Props<T>) {
   const params = useParams();
   const id = chosen ?? params.id;
   const navigate = useNavigate();
@@ -118,6 +151,8 @@ export function KeptPage<T extends Kept>({ resource, area, base, title, noun, ti
   const query = { ...resource.always, ...queryOf(page, search, order[0]) };
   const list = useQuery({ queryKey: keys.list(resource.what, query), queryFn: () => resource.list(query), placeholderData: keepPreviousData });
   const mayChange = may("change", area);
+  const [ticked, setTicked] = useState<string[]>([]);
+  const keep = useKeeping(resource);
   const { count, bare } = counted(list, search);
   const close = () => void navigate(base);
   const choose = (row: string) => { if (open) open(row); else void navigate(`${base}/${row}`); };
@@ -132,8 +167,13 @@ export function KeptPage<T extends Kept>({ resource, area, base, title, noun, ti
             sx={{ ml: 1, px: 1, background: "var(--sheet)", border: "1px solid var(--edge)", borderRadius: 1, height: 28, width: 240 }} />
           <span className={styles.grow} />
           <Button href={resource.csv + (search ? `&search=${encodeURIComponent(search)}` : "")}>CSV</Button>
-          {mayChange && tools}
-          {mayChange && <Button variant="contained" onClick={() => void navigate(`${base}/new`)}>New {noun}</Button>}
+          {mayChange && (
+            <>
+              {ticked.length > 0 && several?.(ticked, () => { setTicked([]); })}
+              {tools}
+              <Button variant="contained" onClick={() => void navigate(`${base}/new`)}>New {noun}</Button>
+            </>
+          )}
         </div>
         <div className={styles.grid}>
           {list.isError ? (
@@ -142,7 +182,8 @@ export function KeptPage<T extends Kept>({ resource, area, base, title, noun, ti
             <Empty title={`No ${title.toLowerCase()} yet`}>{empty}</Empty>
           ) : (
             <KeptGrid title={title} rows={list.data?.results ?? []} columns={columns} loading={list.isPending} count={count} page={page} setPage={setPage}
-              order={order} setOrder={setOrder} chosen={id} choose={choose} search={search} />
+              order={order} setOrder={setOrder} chosen={id} choose={choose} search={search}
+              keep={mayChange ? keep : null} ticked={several && mayChange ? ticked : null} tick={setTicked} />
           )}
         </div>
       </section>

@@ -21,7 +21,7 @@ interface Base {
 
 /** A field of a form: what it is called, and how it is filled in. */
 export type Field =
-  | (Base & { kind: "text" | "area" | "password" | "colour" | "moment" })
+  | (Base & { kind: "text" | "area" | "password" | "colour" | "moment" | "yes" })
   | (Base & { kind: "number"; unit: string; nullable?: string })
   | (Base & { kind: "choice"; options: { value: string; label: string }[] })
   | (Base & { kind: "list" })

@@ -1,10 +1,12 @@
-import { Button, FormControlLabel, Switch, TextField } from "@mui/material";
+import { Button, Dialog, DialogActions, DialogContent, DialogTitle, FormControlLabel, Switch, TextField, ToggleButton, ToggleButtonGroup } from "@mui/material";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useSnackbar } from "notistack";
 import { useState } from "react";
 import { api, data, type Schemas, words } from "../../api/client";
+import { dateIn, moment, timeOfDay } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
+import { useNow } from "../../frame/useLive";
 import shared from "../shared/shared.module.css";
 
 type Settings = Schemas["StandIns"];
@@ -25,6 +27,51 @@ function Figures({ settings, disabled, save }: { settings: Settings; disabled: b
   );
 }
 
+const speeds = [1, 2, 5, 10, 30, 60] as const;
+type Speed = (typeof speeds)[number];
+
+/** How fast the site's clock runs: everything by it, real participants too. */
+function Clock({ settings, disabled, set }: { settings: Settings; disabled: boolean; set: (speed: Speed) => void }) {
+  const now = useNow(250);
+  const { session } = useSession();
+  return (
+    <div style={{ padding: "6px 16px 10px", display: "grid", gap: 6 }}>
+      <span style={{ fontSize: 13, fontWeight: 620 }}>The site’s clock <span className="num">{moment(now, session.time_zone).split(",")[0]} {dateIn(new Date(now).toISOString(), session.time_zone)} {timeOfDay(now, session.time_zone)}</span></span>
+      <ToggleButtonGroup exclusive size="small" value={settings.speed} disabled={disabled} aria-label="Speed of the clock" onChange={(_, speed: Speed | null) => { if (speed) set(speed); }}>
+        {speeds.map((speed) => <ToggleButton key={speed} value={speed}>{speed}×</ToggleButton>)}
+      </ToggleButtonGroup>
+      <span className="dim">A quicker clock gets ahead of the wall’s and stays ahead, until the site is reset.</span>
+    </div>
+  );
+}
+
+/** Starting over: no contacts, no figures, and the wall's clock. */
+function Reset() {
+  const cache = useQueryClient();
+  const { enqueueSnackbar } = useSnackbar();
+  const [asking, setAsking] = useState(false);
+  const reset = useMutation({
+    mutationFn: () => data(api.POST("/api/v1/stand-ins/reset")),
+    onSuccess: (settings) => { cache.setQueryData(["stand-ins"], settings); setAsking(false); enqueueSnackbar("Everything begins anew."); },
+  });
+  return (
+    <div style={{ padding: "0 16px 16px" }}>
+      <Button color="error" onClick={() => { setAsking(true); }}>Reset the site…</Button>
+      <Dialog open={asking} onClose={() => { setAsking(false); }} maxWidth="sm">
+        <DialogTitle>Begin anew?</DialogTitle>
+        <DialogContent>
+          Every contact that is under way ends, all contacts, callbacks and figures of this site are deleted, real ones too, everybody is signed out, and the clock is the wall’s again. Settings and messages stay. This cannot be undone.
+          {reset.isError && <p role="alert" style={{ color: "var(--plum-ink)" }}>{words(reset.error)}</p>}
+        </DialogContent>
+        <DialogActions>
+          <Button onClick={() => { setAsking(false); }}>Keep everything</Button>
+          <Button color="error" variant="contained" disabled={reset.isPending} onClick={() => { reset.mutate(); }}>Begin anew</Button>
+        </DialogActions>
+      </Dialog>
+    </div>
+  );
+}
+
 /** Simulated callers and agents, for trying a set-up: switched on and off here. */
 export default function StandIns() {
   const { may } = useSession();
@@ -41,12 +88,17 @@ export default function StandIns() {
   if (!found.data) return <Loading what="the stand-ins" />;
   const settings = found.data;
   return (
-    <section aria-label="Stand-ins" style={{ maxWidth: 560 }}>
+    <section aria-label="Stand-ins" style={{ maxWidth: 760 }}>
       <div className={shared.head}><h1>Stand-ins</h1><span className="dim">simulated callers and agents; they use the exchange as everybody does, and count in the figures</span></div>
       <div style={{ padding: "0 16px" }}>
         <FormControlLabel control={<Switch checked={settings.on ?? false} disabled={!mayChange || change.isPending} onChange={(_, on) => { change.mutate({ on }); }} />} label={settings.on ? "At work" : "At home"} />
       </div>
+      <Clock settings={settings} disabled={!mayChange || change.isPending} set={(speed) => { change.mutate({ speed }); }} />
+      <div style={{ padding: "0 16px" }}>
+        <FormControlLabel control={<Switch checked={settings.fax ?? true} disabled={!mayChange || change.isPending} onChange={(_, fax) => { change.mutate({ fax }); }} />} label="Some callers are fax machines: those whose numbers end in 99" />
+      </div>
       <Figures key={JSON.stringify(settings)} settings={settings} disabled={!mayChange || change.isPending} save={(changed) => { change.mutate(changed); }} />
+      {mayChange && <Reset />}
     </section>
   );
 }

@@ -60,7 +60,7 @@ function useSound(call: CallState | undefined) {
     audio.loop = music;
     element.current = audio;
     audio.onloadedmetadata = () => {
-      const late = (Date.now() + line.offsetMs - since) / 1000;
+      const late = (line.siteTime(Date.now()) - since) / 1000;
       if (!music && late > 0.4 && late < audio.duration) audio.currentTime = late;
     };
     audio.play().catch(() => undefined);

@@ -1,0 +1,74 @@
+"""The journeys of two agents with one caller, and of rules and queues that shape them."""
+
+from selenium.webdriver.common.keys import Keys
+
+from browser_tests.served import ServedTestCase
+
+
+class TalkingTests(ServedTestCase):
+    def call(self, tamsin, *keys: str) -> None:
+        """A call to the main line that has come into a queue."""
+        tamsin.go("/guide/flows")
+        tamsin.click("Main line", "row")
+        tamsin.click("Try a call")
+        tamsin.choose("Number", "020 7946 0210")
+        tamsin.click("Dial", exact=True)
+        tamsin.sees("Hears “For bookings")
+        for key in keys:
+            tamsin.click(f"Press {key}")
+
+    def test_a_consult_transfer_between_two_signed_in_agents(self):
+        tamsin, nerys, kofi = self.person("tamsin"), self.person("nerys"), self.person("kofi")
+        nerys.click("Start work")
+        nerys.click("Become available")
+        self.call(tamsin, "1")
+        nerys.sees("Ringing")
+        nerys.press("a")
+        tamsin.sees("Talks with Nerys Vaughan")
+        nerys.sees("being recorded")
+        kofi.click("Start work")
+        kofi.click("Become available")
+        nerys.press("c")
+        nerys.sees("Ask a colleague", "Kofi Mensah")
+        nerys.fill("Name, extension or number", "4102")
+        nerys.sees("Enter chooses")
+        nerys.press(Keys.ENTER)
+        nerys.sees("Ringing Kofi Mensah")
+        kofi.sees("Nerys Vaughan asks you about", "07700 900")
+        kofi.press("a")
+        nerys.sees("You speak with Kofi Mensah")
+        nerys.press("p")
+        kofi.sees("Hang up", "Ask a colleague")
+        tamsin.sees("Talks with Kofi Mensah")
+        nerys.sees("What was it about?")
+        nerys.press("12", Keys.ENTER)
+        kofi.press("h")
+        kofi.click("11 New booking", "radio")
+        kofi.click("Done")
+        tamsin.sees("Over: talked with a person", "code: New booking", "code: Booking changed")
+        for person in (nerys, kofi):
+            person.click("End work")
+
+    def test_a_rule_is_inherited_overridden_and_cleared(self):
+        tamsin = self.person("tamsin")
+        tamsin.go("/talk/rules")
+        tamsin.sees("Ring time", "20 s from the centre")
+        tamsin.type_and_choose("Of the agent", "Ingrid", "Ingrid Solheim")
+        tamsin.sees("25 s from the team")
+        tamsin.fill("Ring time, agent", "35")
+        tamsin.press(Keys.ENTER)
+        tamsin.sees("35 s from the agent")
+        field = tamsin.find("field", "Ring time, agent")
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys(Keys.BACKSPACE, Keys.ENTER)
+        tamsin.sees("25 s from the team")
+
+    def test_the_callers_clock_moves_as_one_types(self):
+        tamsin = self.person("tamsin")
+        tamsin.go("/wait/queues")
+        tamsin.click("Freight", "row")
+        tamsin.sees("The caller’s clock", "Widened", "After 15:00: the flow goes on")
+        tamsin.fill("Longest wait", "300")
+        tamsin.sees("After 5:00: the flow goes on", "not saved yet")
+        tamsin.click("Undo typing")
+        tamsin.sees("After 15:00: the flow goes on")

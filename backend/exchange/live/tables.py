@@ -1,0 +1,48 @@
+"""Many rows at once, by PostgreSQL's own means: the exchange writes them by thousands."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from typing import Any
+
+import psycopg
+from django.db import connection, models
+
+
+def copy_in(
+    model: type[models.Model], fields: Sequence[str], rows: Iterable[Sequence[Any]]
+) -> None:
+    """Put new rows into a model's table. JSON comes as text."""
+    meta = model._meta
+    names = ", ".join(f'"{meta.get_field(name).column}"' for name in fields)
+    words = f'COPY "{meta.db_table}" ({names}) FROM STDIN'
+    with connection.cursor() as cursor, cursor.copy(words) as copy:
+        for row in rows:
+            copy.write_row(row)
+
+
+def update_from(
+    model: type[models.Model], types: dict[str, str], rows: Sequence[Sequence[Any]]
+) -> None:
+    """Change many rows, each to values of its own.
+
+    Args:
+        types: the columns' types in PostgreSQL; the first column is the key.
+        rows: values in the order of `types`.
+    """
+    if not rows:
+        return
+    meta = model._meta
+    columns = {meta.get_field(name).column: kind for name, kind in types.items()}
+    key, *others = columns
+    # A JSON array of texts: unnesting needs one type that all of them have.
+    plain = {name: "text" if kind == "jsonb" else kind for name, kind in columns.items()}
+    lists = ", ".join(f"%s::{kind}[]" for kind in plain.values())
+    names = ", ".join(f'"{name}"' for name in columns)
+    sets = ", ".join(f'"{name}" = v."{name}"::{columns[name]}' for name in others)
+    # Only names of our own models stand in it.
+    words = f'UPDATE "{meta.db_table}" AS t SET {sets} FROM unnest({lists}) AS v({names}) '  # noqa: S608
+    words += f'WHERE t."{key}" = v."{key}"'
+    connection.ensure_connection()
+    with psycopg.Cursor(connection.connection) as cursor:
+        cursor.execute(words, [list(column) for column in zip(*rows, strict=True)])

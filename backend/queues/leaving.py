@@ -1,0 +1,47 @@
+"""A person leaves: out of every queue and team, then deleted; all of it or nothing."""
+
+from __future__ import annotations
+
+import uuid
+from typing import Any
+
+from django.db import transaction
+from django.shortcuts import get_object_or_404
+from drf_spectacular.utils import extend_schema
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from agents import services as agent_services
+from changelog import kept
+from changelog.kinds import kind_named
+from queues.models import Queue
+
+
+def leave(user: Any, agent: Any) -> None:
+    """Take an agent out of everything, and delete them.
+
+    Raises:
+        InUse: a flow or a mailbox still names them.
+    """
+    with transaction.atomic():
+        for queue in Queue.objects.filter(members=agent.pk):
+            stay = queue.members.exclude(pk=agent.pk)
+            ranks = {pk: rank for pk, rank in queue.ranks.items() if pk != str(agent.pk)}
+            kept.change(user, queue, None, members=list(stay), ranks=ranks)
+        agent = kept.change(user, agent, None, team=None)
+        kept.remove(user, agent)
+        agent_services.no_sign_in(agent)
+
+
+class LeaveView(APIView):
+    """An agent leaves the centre."""
+
+    area, verb = "agents", "change"
+
+    @extend_schema(request=None, responses={204: None})
+    def post(self, request: Request, pk: uuid.UUID) -> Response:
+        agent = get_object_or_404(kind_named("agent").model, pk=pk)
+        agent_services.must_reach_values(request.user, agent, {})
+        leave(request.user, agent)
+        return Response(status=204)

@@ -1,0 +1,68 @@
+import { Button, Menu, MenuItem } from "@mui/material";
+import { useState } from "react";
+import { clock } from "../../frame/format";
+import { agentStates, Glyph } from "../../frame/states";
+import { useNow } from "../../frame/useLive";
+import styles from "./desk.module.css";
+import type { Desk, DeskAgent, DeskContact } from "./useDesk";
+
+/** The contacts that an agent has at once, where there are several: one is looked at. */
+function InHand({ contacts, shown, look, now }: { contacts: DeskContact[]; shown: string; look: (id: string) => void; now: number }) {
+  if (contacts.length < 2) return null;
+  return (
+    <div className={styles.codes} role="radiogroup" aria-label="Contacts in hand">
+      {contacts.map((contact, at) => (
+        <button key={contact.id} type="button" role="radio" aria-checked={contact.id === shown} className={styles.code} onClick={() => { look(contact.id); }}>
+          <span className="dim">{at + 1}</span>
+          <span>{contact.caller}<br /><span className="dim" style={{ fontWeight: 400 }}>{contact.channel === "text" ? (contact.unanswered ? "wants a reply" : "text") : "call"}{contact.reply_due_ms ? `, ${clock(contact.reply_due_ms - now)} left` : ""}</span></span>
+        </button>
+      ))}
+    </div>
+  );
+}
+
+const lines = { browser: "", dialled: "Your outside telephone is rung for each contact", open: "Your outside line" };
+
+interface Props {
+  agent: DeskAgent;
+  desk: Desk;
+  shown: string;
+  look: (id: string) => void;
+}
+
+/** What the agent does now, since when, and what they can do next. */
+export function StatePanel({ agent, desk, shown, look }: Props) {
+  const now = useNow(500);
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const state = agentStates[agent.status] ?? { word: agent.status, glyph: "dashed" as const, colour: "var(--slate)" };
+  const away = (reason: string) => { setAnchor(null); desk.act({ action: "away", reason }); };
+  const out = agent.status === "out";
+  const busy = agent.status === "on_contact" || desk.contacts.length > 1;
+  const canFree = agent.status === "away" || (agent.status === "on_contact" && agent.next !== null);
+  return (
+    <section className={styles.panel} aria-label="My state">
+      <div className={styles.state} role="status">
+        <Glyph name={state.glyph} colour={state.colour} /> {state.word}
+        {agent.reason && <span className="dim" style={{ fontSize: 14, fontWeight: 400 }}>{agent.reason}</span>}
+      </div>
+      {!out && <div className={styles.timer}>{clock(now - agent.since_ms)}</div>}
+      {agent.next && <div className="chip">afterwards: away, {agent.next[1]}</div>}
+      <div className={styles.buttons}>
+        {out && <Button variant="contained" onClick={() => { desk.act({ action: "sign_in" }); }}>Start work</Button>}
+        {canFree && <Button variant="contained" onClick={() => { desk.act({ action: "available" }); }}>Become available <kbd>V</kbd></Button>}
+        {!out && agent.status !== "away" && <Button variant="outlined" onClick={(event) => { setAnchor(event.currentTarget); }}>Go away…</Button>}
+        {!out && !busy && <Button onClick={() => { desk.act({ action: "sign_out" }); }}>End work</Button>}
+      </div>
+      <Menu open={anchor !== null} anchorEl={anchor} onClose={() => { setAnchor(null); }}>
+        {agent.away_reasons.map((reason) => <MenuItem key={reason} onClick={() => { away(reason); }}>{reason}</MenuItem>)}
+      </Menu>
+      <InHand contacts={desk.contacts} shown={shown} look={look} now={now} />
+      <div className="dim">
+        Extension {agent.extension}
+        {agent.line !== "browser" && <><br />{lines[agent.line]}{agent.line === "open" ? (agent.line_open ? " is open" : " is not open") : ""}</>}
+        <br />
+        {agent.queues.length ? <>Serves {agent.queues.join(", ")}</> : "Not a member of any queue yet"}
+      </div>
+    </section>
+  );
+}

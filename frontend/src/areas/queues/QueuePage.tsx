@@ -1,0 +1,102 @@
+import { Button } from "@mui/material";
+import { useSnackbar } from "notistack";
+import { useNavigate, useParams } from "react-router-dom";
+import { type Schemas, words } from "../../api/client";
+import { queues } from "../../api/resources";
+import { useSession } from "../../frame/session";
+import { Failure, Loading } from "../../frame/states";
+import { useTopic } from "../../frame/useLive";
+import type { FloorQueue } from "../floor/types";
+import { ConflictDialog } from "../shared/ConflictDialog";
+import { CopyButton } from "../shared/CopyButton";
+import { DeleteButton } from "../shared/DeleteButton";
+import { FieldInput } from "../shared/FieldInput";
+import shared from "../shared/shared.module.css";
+import { UsedBy } from "../shared/UsedBy";
+import { type KeptForm, useKeptForm } from "../shared/useKeptForm";
+import { CallersClock } from "./CallersClock";
+import { copied, fields, groups } from "./fields";
+import styles from "./queues.module.css";
+import { ExpectedWait, Today } from "./Today";
+
+type Queue = Schemas["Queue"];
+
+/** One group of settings under its name. */
+function Group({ name, names, form, disabled }: { name: string; names: string[]; form: KeptForm<Queue>; disabled: boolean }) {
+  return (
+    <section className={styles.group} aria-label={name}>
+      <h2>{name}</h2>
+      <div className={styles.pairs}>
+        {names.map((wanted) => {
+          const field = fields.find((one) => one.name === wanted);
+          if (!field) return null;
+          const error = form.errors[field.name]?.[0] ?? Object.entries(form.errors).find(([path]) => path.startsWith(`${field.name}.`))?.[1][0];
+          return (
+            <div key={field.name} className={field.kind === "own" || field.kind === "many" || field.kind === "area" ? styles.wide : undefined}>
+              <FieldInput field={field} value={form.values[field.name]} disabled={disabled} error={error} values={form.values} change={(value) => { form.set(field.name, value); }} />
+            </div>
+          );
+        })}
+      </div>
+    </section>
+  );
+}
+
+interface HeadProps {
+  queue: Queue;
+  form: KeptForm<Queue>;
+  live: FloorQueue | undefined;
+  mayChange: boolean;
+}
+
+/** The queue's name, how it stands, and what can be done with it as a whole. */
+function Head({ queue, form, live, mayChange }: HeadProps) {
+  const navigate = useNavigate();
+  return (
+    <div className={shared.head}>
+      <i style={{ width: 10, height: 20, borderRadius: 2, background: String(form.values.colour) }} />
+      <h1>{queue.name}</h1>
+      {!queue.finished && <span className="chip warns">only a name so far</span>}
+      <span className="dim">{live ? `${live.signed_in} signed in, ${live.waiting.length} waiting` : ""}</span>
+      <span className={shared.grow} />
+      {form.dirty && <span className="dim">not saved yet; the clock shows what is typed</span>}
+      <Button onClick={() => void navigate("/wait/queues")}>All queues</Button>
+      {mayChange && <CopyButton resource={queues} name={queue.name} disabled={form.dirty} values={() => copied(queue)} open={(made) => void navigate(`/wait/queues/${made}`)} />}
+      {mayChange && <DeleteButton resource={queues} id={queue.id} name={queue.name} gone={() => void navigate("/wait/queues")} />}
+      {form.dirty && <Button onClick={form.revert}>Undo typing</Button>}
+      {mayChange && <Button type="submit" variant="contained" disabled={form.saving || !form.dirty}>{form.saving ? "Saving…" : "Save"}</Button>}
+    </div>
+  );
+}
+
+/** What a queue is set to, and what that does to a caller. */
+export default function QueuePage() {
+  const { id = "" } = useParams();
+  const { may } = useSession();
+  const { enqueueSnackbar } = useSnackbar();
+  const floor = useTopic("floor").view?.queues as Record<string, FloorQueue> | undefined;
+  const form = useKeptForm(queues, id, {}, (queue) => { enqueueSnackbar(`${queue.name} is saved, and counts at once.`); });
+  if (form.pending) return <Loading what="the queue" />;
+  if (form.failure || !form.record) return <Failure error={form.failure} retry={form.reload} />;
+  const mayChange = may("change", "queues");
+  const queue = form.record;
+  const live = floor?.[id];
+  return (
+    <form className={styles.page} aria-label={queue.name} noValidate onSubmit={(event) => { event.preventDefault(); form.save(); }}>
+      <Head queue={queue} form={form} live={live} mayChange={mayChange} />
+      <div className={styles.halves}>
+        <div className={styles.settings}>
+          {form.saveError !== null && <div role="alert" style={{ color: "var(--plum-ink)" }}>{words(form.saveError)}</div>}
+          {Object.entries(groups).map(([name, names]) => <Group key={name} name={name} names={names} form={form} disabled={!mayChange} />)}
+          <UsedBy resource={queues} id={id} />
+        </div>
+        <div className={styles.shown}>
+          <CallersClock id={id} values={form.values} threshold_s={Number(form.values.threshold_s) || 0} beads={live?.waiting ?? []} />
+          <Today queue={live} />
+          <ExpectedWait queue={live} />
+        </div>
+      </div>
+      {form.conflict && <ConflictDialog conflict={form.conflict} fields={fields} settle={form.settle} />}
+    </form>
+  );
+}

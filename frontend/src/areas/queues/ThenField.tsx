@@ -1,0 +1,26 @@
+import { MenuItem, TextField } from "@mui/material";
+import { useState } from "react";
+import { mailboxes, plainFlows, queues } from "../../api/resources";
+import type { OwnProps } from "../shared/fields";
+import { ThingPicker } from "../shared/ThingPicker";
+
+const kinds = { "": "The flow goes on", mailbox: "A message is left", queue: "Another queue", flow: "Another flow" };
+type Kind = keyof typeof kinds;
+
+/** Where callers go whom a queue lets go: a reference, or what the flow says. */
+export function ThenField({ value, error, disabled, change }: OwnProps) {
+  const [kind, id = ""] = (typeof value === "string" ? value : "").split(":") as [Kind, string?];
+  const [begun, setBegun] = useState<Kind | null>(null);
+  const shown = kind || begun || "";
+  const picker = { disabled, value: id || null, choose: (chosen: string | null) => { change(chosen ? `${shown}:${chosen}` : ""); }, field: { label: kinds[shown], error: Boolean(error), helperText: error } };
+  return (
+    <div style={{ display: "grid", gridTemplateColumns: shown ? "1fr 1fr" : "1fr", gap: 8 }}>
+      <TextField select label="And then" value={shown} disabled={disabled} slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }} onChange={(event) => { setBegun(event.target.value as Kind); change(""); }}>
+        {Object.entries(kinds).map(([name, label]) => <MenuItem key={name} value={name}>{label}</MenuItem>)}
+      </TextField>
+      {shown === "mailbox" && <ThingPicker resource={mailboxes} nameOf={(one) => one.name} {...picker} />}
+      {shown === "queue" && <ThingPicker resource={queues} nameOf={(one) => one.name} {...picker} />}
+      {shown === "flow" && <ThingPicker resource={plainFlows} nameOf={(one) => one.name} {...picker} />}
+    </div>
+  );
+}

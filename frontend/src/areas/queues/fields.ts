@@ -1,0 +1,81 @@
+import type { Schemas } from "../../api/client";
+import { agents, codeSets, hours, numbers, only, plainFlows, supervisors, teams, waitingPlans } from "../../api/resources";
+import { AsksField } from "../agents/SkillLevels";
+import { type Field, picked } from "../shared/fields";
+import { ChannelsField } from "./ChannelsField";
+import { ThenField } from "./ThenField";
+import { WidenField } from "./WidenField";
+
+const formulas = [
+  { value: "A", label: "A: (answered + abandoned − both late) ÷ (answered + abandoned)" },
+  { value: "B", label: "B: answered in time ÷ answered" },
+  { value: "C", label: "C: answered in time ÷ offered" },
+  { value: "D", label: "D: answered in time ÷ (offered − short abandons)" },
+];
+
+const ways = [
+  { value: "longest_idle", label: "Longest idle first" }, { value: "fewest", label: "Fewest contacts today first" }, { value: "best_skill", label: "Best skill, then longest idle" },
+  { value: "turn", label: "Each in turn" }, { value: "listed", label: "Always from the top of the list" }, { value: "all", label: "All at once, the first to answer" },
+];
+const waitOrLeave = [{ value: "wait", label: "Callers wait all the same" }, { value: "leave", label: "Callers go on at once" }];
+const recordings = [
+  { value: "none", label: "No call" }, { value: "all", label: "Every call" }, { value: "share", label: "A share of the calls" }, { value: "on_demand", label: "When the agent asks for it" },
+];
+const told = [{ value: "notice", label: "A notice is spoken" }, { value: "tone", label: "A tone sounds" }, { value: "nothing", label: "Callers are not told" }];
+const textNumbers = only(numbers, { channel: "text" });
+const records = (values: Record<string, unknown>) => values.recording !== undefined && values.recording !== "none";
+
+/** Every setting of a queue. */
+export const fields: Field[] = [
+  { kind: "text", name: "name", label: "Name", required: true },
+  { kind: "many", name: "members", label: "Members", ...picked(agents, (agent) => agent.name) },
+  { kind: "many", name: "teams", label: "And whole teams", ...picked(teams, (team) => team.name) },
+  { kind: "many", name: "supervisors", label: "Supervised by", ...picked(supervisors, (person) => person.name) },
+  { kind: "choice", name: "chooses", label: "The next agent", options: ways },
+  { kind: "own", name: "asks", label: "Callers need", Input: AsksField },
+  { kind: "own", name: "widening", label: "Widening", Input: WidenField },
+  { kind: "text", name: "extension", label: "Extension", help: "Calls can be put through to it; empty: none." },
+  { kind: "own", name: "channels", label: "Takes", Input: ChannelsField },
+  { kind: "number", name: "priority", label: "Priority", unit: "of 99", help: "Higher is served first." },
+  { kind: "number", name: "growth", label: "Grows by", unit: "a minute", help: "0: a wait alone raises nobody." },
+  { kind: "number", name: "prefer_s", label: "Who knows the caller first", unit: "s", help: "Only the agent who spoke with them last may answer so long; 0: everybody at once." },
+  { kind: "number", name: "longest_wait_s", label: "Longest wait", unit: "s", nullable: "without end" },
+  { kind: "own", name: "then", label: "And then", Input: ThenField, help: "for whom the queue lets go and the flow says nothing" },
+  { kind: "choice", name: "when_nobody", label: "When nobody is signed in", options: waitOrLeave },
+  { kind: "one", name: "hours", label: "Hours", none: "Always", ...picked(hours, (one) => one.name) },
+  { kind: "choice", name: "when_closed", label: "Outside of the hours", options: waitOrLeave, when: (values) => Boolean(values.hours) },
+  { kind: "one", name: "plan", label: "Waiting plan", none: "Music only", ...picked(waitingPlans, (plan) => plan.name) },
+  { kind: "number", name: "threshold_s", label: "Service threshold", unit: "s" },
+  { kind: "number", name: "goal_percent", label: "Goal", unit: "%" },
+  { kind: "choice", name: "formula", label: "Service level", options: formulas },
+  { kind: "number", name: "short_abandon_s", label: "Short abandon under", unit: "s" },
+  { kind: "choice", name: "recording", label: "Recorded is", options: recordings },
+  { kind: "number", name: "recording_percent", label: "Share", unit: "%", when: (values) => values.recording === "share" },
+  { kind: "choice", name: "recording_told", label: "How callers learn of it", options: told, when: records },
+  { kind: "text", name: "recording_notice", label: "Words of the notice", help: "Empty: “This call is being recorded.”", when: (values) => records(values) && values.recording_told === "notice" },
+  { kind: "yes", name: "transcribed", label: "Say that it is written down too", when: (values) => records(values) && values.recording_told === "notice" },
+  { kind: "one", name: "survey", label: "Survey afterwards", none: "None", ...picked(plainFlows, (flow) => flow.name) },
+  { kind: "one", name: "text_number", label: "Go on in writing from", none: "Not offered", ...picked(textNumbers, (number) => number.label ?? number.address) },
+  { kind: "one", name: "code_set", label: "Wrap-up codes", none: "No codes", ...picked(codeSets, (set) => set.name) },
+  { kind: "area", name: "note", label: "Agents read" },
+  { kind: "text", name: "link", label: "Link for agents", help: "{caller}, {number} and {queue} are filled in." },
+  { kind: "colour", name: "colour", label: "Colour" },
+];
+
+/** The settings in the order in which a caller meets them. */
+export const groups: Record<string, string[]> = {
+  "Who is asked": ["members", "teams", "asks", "chooses", "priority", "growth", "prefer_s"],
+  "While the caller waits": ["plan", "widening", "longest_wait_s", "then", "when_nobody", "hours", "when_closed"],
+  "What counts as good": ["threshold_s", "goal_percent", "formula", "short_abandon_s"],
+  "During and after": ["recording", "recording_percent", "recording_told", "recording_notice", "transcribed", "survey", "text_number", "code_set", "note", "link"],
+  "The queue itself": ["name", "extension", "channels", "colour", "supervisors"],
+};
+
+/** What a new queue begins with. */
+export const initial = { members: [], teams: [], asks: [], widening: [], chooses: "longest_idle", growth: 0, when_nobody: "wait", when_closed: "wait", channels: ["voice", "text"], recording: "none" };
+const OWN = ["id", "revision", "updated_at", "extension", "finished", "member_count"];
+
+/** What a copy takes over. */
+export function copied(queue: Schemas["Queue"]): Record<string, unknown> {
+  return Object.fromEntries(Object.entries(queue).filter(([name]) => !OWN.includes(name)));
+}
