@@ -18,6 +18,7 @@ from django.db import InterfaceError, OperationalError, connection  # noqa: E402
 
 from callcore.errors import EventRefused  # noqa: E402
 from exchange.commands import ExchangeAway, ask  # noqa: E402
+from exchange.services import settle_stand_ins  # noqa: E402
 from queues.services import settings as queue_settings  # noqa: E402
 
 #: How long a part may be away before it is lost for good, in seconds.
@@ -64,6 +65,12 @@ def until(what: str, check: Callable[[], Any], seconds: float = PATIENCE_S) -> f
         if time.monotonic() - began > seconds:
             raise AssertionError(f"{what}: not within {seconds:.0f} s")
         time.sleep(0.1)
+
+
+def alone() -> None:
+    """Send the stand-ins home: nobody is there but whom we bring."""
+    settle_stand_ins(on=False, agents=0)
+    do("reload")
 
 
 def queue_named(name: str) -> str:

@@ -6,7 +6,7 @@ it, whatever was killed must be back by itself and all of them still be there.
 
 from __future__ import annotations
 
-from bench.centre import do, may, notes, queue_named, until
+from bench.centre import alone, do, may, notes, queue_named, until
 
 # isort: split
 # The line above sets Django up.
@@ -175,6 +175,7 @@ def _try(name: str, queue: str) -> bool:
 
 def main(words: list[str]) -> int:
     """Kill everything in turn."""
+    alone()
     names = words or ["exchange", "postgresql", "redis", "worker", "web"]
     queue = queue_named("Bookings")
     print("kill -9 while callers wait, with a callback, a message and a wrap-up open")

@@ -7,7 +7,7 @@ with the events that it tells of.
 
 from __future__ import annotations
 
-from bench.centre import until
+from bench.centre import alone, until
 
 # isort: split
 # The line above sets Django up.
@@ -69,6 +69,7 @@ def _arrivals(rate: int, seconds: int) -> list[str]:
 
 def main(words: list[str]) -> int:
     """Run it, and say what came of it."""
+    alone()
     rate = int(words[0]) if words else RATE
     seconds = int(words[1]) if len(words) > 1 else SECONDS
     print(f"{rate} contacts a second for {seconds} s, each hangs up after {STAY_S:.0f} s")

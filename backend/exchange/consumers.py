@@ -11,14 +11,17 @@ from __future__ import annotations
 import json
 import re
 import time
+from contextlib import suppress
 from typing import Any
 
 from asgiref.sync import sync_to_async
 from channels.db import database_sync_to_async
 from channels.generic.websocket import AsyncWebsocketConsumer
+from django.db import DatabaseError
 
 from accounts.policy import may
 from agents.services import agent_of, reached
+from exchange.commands import tell
 from exchange.reach import within
 from exchange.snapshots import group_of, snapshot
 
@@ -55,6 +58,7 @@ class LiveConsumer(AsyncWebsocketConsumer):
     async def disconnect(self, code: int) -> None:
         for topic in self.topics:
             await self.channel_layer.group_discard(group_of(topic), self.channel_name)
+            await self._tell_desk(topic, "desk.closed")
 
     async def receive(self, text_data: str | None = None, bytes_data: bytes | None = None) -> None:
         try:
@@ -68,6 +72,7 @@ class LiveConsumer(AsyncWebsocketConsumer):
         elif verb == "leave":
             self.topics.discard(topic)
             await self.channel_layer.group_discard(group_of(topic), self.channel_name)
+            await self._tell_desk(topic, "desk.closed")
         else:
             await self._watch(topic)
 
@@ -78,11 +83,21 @@ class LiveConsumer(AsyncWebsocketConsumer):
         if topic not in self.topics and len(self.topics) >= _MOST_TOPICS:
             await self._refuse(topic, "Too many topics on one line.")
             return
+        if topic not in self.topics:
+            await self._tell_desk(topic, "desk.opened")
         self.topics.add(topic)
         await self.channel_layer.group_add(group_of(topic), self.channel_name)
         kept = await sync_to_async(snapshot, thread_sensitive=False)(topic)
         if kept is not None:
             await self._send({**kept, "sent_ms": time.time_ns() // 1_000_000})
+
+    async def _tell_desk(self, topic: str, kind: str) -> None:
+        """Let the exchange know that an agent's desk is looked at here, or no more."""
+        name, _, agent = topic.partition(".")
+        if name == "desk":
+            body = {"agent": agent, "line": self.channel_name}
+            with suppress(DatabaseError):
+                await database_sync_to_async(tell)(kind, body)
 
     async def live_envelope(self, message: dict[str, Any]) -> None:
         """A change from the exchange."""

@@ -122,7 +122,9 @@ class QueueSerializer(KeptSerializer):
 
     def validate_text_number(self, number: Any) -> Any:
         if number is not None and number.channel != "text":
-            raise serializers.ValidationError(f"{number.name} takes calls, no text messages.")
+            raise serializers.ValidationError(
+                f"{number.label or number.address} takes calls, no text messages."
+            )
         return number
 
     def validate_then(self, then: str) -> str:

@@ -75,6 +75,8 @@ class Engine:
         #: Emergencies that go on: the contact, its agent and since when.
         self.alerts: dict[str, tuple[str, int]] = {}
         self.lines = Lines(self)
+        #: The browsers in which each agent's desk is open.
+        self.desks: dict[str, set[str]] = {}
         #: Whether simulated callers may be fax machines.
         self.faxes = True
         self._timers: list[tuple[int, int, str, str]] = []
@@ -492,6 +494,7 @@ _TIMERS: dict[str, Callable[[Engine, str, str, int], None]] = {
     "at_once": lambda s, _, who, now: s._answers_at_once(who, now),
     "fax": lambda s, _, who, now: s._fax_heard(who, now),
     "diversion": lambda s, _kind, _who, _now: s.dirty.add("strip"),
+    "desk": lambda s, _, who, now: working.desk_gone(s, who, now),
     "reply": lambda s, _, who, now: texting.reply_due(s, who, now),
     "line": lambda s, _, who, now: s.lines.due(who, now),
     "agent": lambda s, _, who, now: s.carry_out(s.router.apply(e.AgentDue(who), now), now),
@@ -507,6 +510,8 @@ _OTHER_CHANNEL = {
 
 _COMMANDS: dict[str, _Command] = {
     "callback.cancel": Engine._cancel,
+    "desk.opened": working.desk_opened,
+    "desk.closed": working.desk_closed,
     "call.key": Engine._key,
     "text.say": texting.said,
     "agent.text": texting.agent_writes,

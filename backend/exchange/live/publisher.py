@@ -53,6 +53,12 @@ class Publisher:
         """Whether a topic may be published again."""
         return topic not in self._last or wall_ms - self._last[topic][1] >= SHORTEST_GAP_MS
 
+    def forget(self) -> set[str]:
+        """Nothing is known any more of what readers have; the topics that were told."""
+        told = set(self._last) - {"pulse"}
+        self._last = {topic: (version, 0, {}) for topic, (version, _, _) in self._last.items()}
+        return told
+
     async def publish(self, topic: str, data: View, now_ms: int, wall_ms: int) -> None:
         """Send what changed; nothing where nothing did.
 

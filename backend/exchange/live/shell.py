@@ -312,6 +312,8 @@ class Exchange:
                     await self._pulse(wall)
             except (RedisError, OSError) as error:
                 log.warning("not published (%s); trying again", error)
+                # What was kept there may be gone with it: all of it is told anew.
+                self._told |= self._publisher.forget()
                 await asyncio.sleep(0.5)
 
     async def _publish_told(self, wall: int) -> None:

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from callcore.errors import EventRefused
 from callcore.routing import events as e
+from callcore.routing.events import Status
 from exchange.live import callbacks, talking
 
 if TYPE_CHECKING:
@@ -86,6 +87,33 @@ def wrap_up(engine: Engine, body: Body, now_ms: int) -> None:
     late = since_ms > max(desk.keypad_ms, desk.screen_ms)
     engine.agent_event(e.FinishWrapUp(body["agent"], code, late), now_ms)
 
+
+def desk_opened(engine: Engine, body: Body, now_ms: int) -> None:
+    """An agent's desk is looked at in a browser."""
+    engine.desks.setdefault(body["agent"], set()).add(body["line"])
+
+
+def desk_closed(engine: Engine, body: Body, now_ms: int) -> None:
+    """A browser with an agent's desk is gone; if it was the last, nobody hears what rings there."""
+    lines = engine.desks.get(body["agent"], set())
+    if body["line"] in lines:
+        lines.discard(body["line"])
+        if not lines:
+            engine.set_timer(now_ms + DESK_GONE_MS, "desk", body["agent"])
+
+
+def desk_gone(engine: Engine, agent_id: str, now_ms: int) -> None:
+    """A desk stayed closed: no contact comes to it any more, and what rings goes to the next."""
+    agent = engine.router.agents.get(agent_id)
+    if engine.desks.get(agent_id) or agent is None:
+        return
+    if agent.status not in (Status.OUT, Status.AWAY):
+        engine.agent_event(e.GoAway(agent_id, DESK_CLOSED), now_ms)
+
+
+#: A desk that is closed and not opened again so soon counts as left.
+DESK_GONE_MS = 15_000
+DESK_CLOSED = "Desk closed"
 
 DEEDS: dict[str, Callable[[Engine, Body, int], None]] = {
     "sign_in": sign_in,

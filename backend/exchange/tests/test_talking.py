@@ -323,6 +323,32 @@ class RuleTests(Talking):
         hand.do("agent.available", agent="ann")
 
 
+class DeskTests(Talking):
+    def test_a_desk_whose_browser_is_gone_rings_no_more_and_the_caller_goes_to_the_next(self):
+        hand = Hand(config(handling=HandlingRule(ring_ms=60_000)))
+        hand.ready("ann", "bea")
+        for line in ("tab 1", "tab 2"):
+            hand.do("desk.opened", agent="ann", line=line)
+        hand.queued("c1")
+        self.assertEqual(hand.engine.router.contacts["c1"].agent, "ann")
+        hand.do("desk.closed", agent="ann", line="tab 1")
+        hand.after(20)
+        self.assertEqual(hand.engine.router.contacts["c1"].agent, "ann")
+        hand.do("desk.closed", agent="ann", line="tab 2")
+        hand.after(16)
+        ann = hand.engine.router.agents["ann"]
+        self.assertEqual((ann.status, ann.reason), (Status.AWAY, "Desk closed"))
+        self.assertEqual(hand.engine.router.contacts["c1"].agent, "bea")
+
+    def test_a_page_that_is_loaded_again_changes_nothing(self):
+        hand = self.start()
+        hand.do("desk.opened", agent="ann", line="tab")
+        hand.do("desk.closed", agent="ann", line="tab")
+        hand.do("desk.opened", agent="ann", line="tab again")
+        hand.after(30)
+        self.assertIsNone(hand.engine.router.agents["ann"].next_status)
+
+
 class ThreadTests(Talking):
     def test_a_text_without_a_reply_in_time_goes_back_to_its_queue(self):
         hand = Hand(config(handling=HandlingRule(reply_ms=60_000, texts=2)))
