@@ -13,7 +13,7 @@ from callcore.measures.callers import Callers
 from callcore.measures.rows import INTERVAL_MS, QueueRow, total
 
 #: Waits are counted by stretches of this length.
-WAIT_BIN_MS = 10_000
+WAIT_BIN_MS = 5_000
 
 
 class Limits(NamedTuple):

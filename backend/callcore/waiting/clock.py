@@ -85,7 +85,7 @@ def clock(
         if step.after_ms < end_ms and words:
             marks.append(Mark(step.after_ms, step.after_ms, "widens", ", ".join(words)))
     if 0 < rule.prefer_ms < end_ms:
-        words_ = "others than the agent who knows the caller"
+        words_ = "everybody who can"
         marks.append(Mark(rule.prefer_ms, rule.prefer_ms, "prefers", words_))
     leaves = longest_ms is not None and gone is None
     if leaves:

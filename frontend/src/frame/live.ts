@@ -120,17 +120,17 @@ class LiveLine {
 
   private take(envelope: Envelope): void {
     const { topic } = envelope;
-    if (topic === "pulse") this.takePulse(envelope);
     if (envelope.refused) this.topics.set(topic, { ...NOTHING, refused: envelope.refused });
     else this.merge(envelope);
+    if (topic === "pulse") this.takePulse(envelope.sent_ms);
     this.tell();
   }
 
   /** How the site's clock runs; a snapshot's pulse is as old as it says. */
-  private takePulse(envelope: Envelope): void {
-    const pulse = (envelope.data ?? envelope.set)?.pulse as { at_ms?: number; speed?: number; wall_ms?: number } | undefined;
+  private takePulse(sentMs: number | undefined): void {
+    const pulse = this.topic("pulse").view?.pulse as { at_ms?: number; speed?: number; wall_ms?: number } | undefined;
     if (!pulse?.at_ms) return;
-    const ageMs = envelope.sent_ms && pulse.wall_ms ? Math.max(0, envelope.sent_ms - pulse.wall_ms) : 0;
+    const ageMs = sentMs && pulse.wall_ms ? Math.max(0, sentMs - pulse.wall_ms) : 0;
     this.speed = pulse.speed ?? 1;
     this.oursMs = Date.now();
     this.siteMs = pulse.at_ms + ageMs * this.speed;

@@ -185,13 +185,20 @@ export function CallersClock({ id, values, threshold_s, beads }: Props) {
   if (!found.data) return found.isError ? <div role="alert">{words(found.error)}</div> : <div className="dim">Working out the caller’s clock…</div>;
   const { marks, end_s } = found.data;
   const at = scaleTo(end_s);
-  const lane = (number: number) => marks.filter((mark) => lanes[mark.kind] === number && !(mark.kind === "leaves"));
+  const begins = (words: string): Mark => ({ at_s: 0, until_s: 0, kind: "heard", words });
+  const laneOf = (number: number): Mark[] => {
+    const found = marks.filter((mark) => lanes[mark.kind] === number && mark.kind !== "leaves");
+    if (number === 0) return found;
+    const first = begins(number === 2 ? "hanging up" : Number(values.prefer_s) > 0 ? "who knows the caller" : "members");
+    // What comes round again in the plan is one stretch here.
+    return [first, ...found.filter((mark, i) => mark.words !== found[i - 1]?.words)];
+  };
   const leaves = marks.find((mark) => mark.kind === "leaves");
   return (
     <section aria-label="The caller’s clock">
       <h2>The caller’s clock <span className="dim" style={{ fontWeight: 400 }}>what these settings do to a caller, and what today’s callers met; time is stretched near the start</span></h2>
       <svg viewBox={`0 0 ${WIDTH} 322`} className={styles.clock} role="img" aria-label={marks.map((mark) => `${clock(mark.at_s * 1000)} ${mark.words}`).join("; ")}>
-        {[0, 1, 2].map((number) => <Lane key={number} lane={number} marks={number === 2 ? [{ at_s: 0, until_s: 0, kind: "heard" as const, words: "hanging up" }, ...lane(2)] : number === 1 ? [{ at_s: 0, until_s: 0, kind: "heard" as const, words: "members" }, ...lane(1)] : lane(0)} at={at} end_s={end_s} />)}
+        {[0, 1, 2].map((number) => <Lane key={number} lane={number} marks={laneOf(number)} at={at} end_s={end_s} />)}
         <Heads marks={marks} at={at} end_s={end_s} />
         <Histogram waits={waits} at={at} end_s={end_s} threshold_s={threshold_s} />
         <Axis at={at} end_s={end_s} y={BASE + 50} />

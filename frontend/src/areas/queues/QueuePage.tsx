@@ -11,6 +11,7 @@ import { ConflictDialog } from "../shared/ConflictDialog";
 import { CopyButton } from "../shared/CopyButton";
 import { DeleteButton } from "../shared/DeleteButton";
 import { FieldInput } from "../shared/FieldInput";
+import type { Field } from "../shared/fields";
 import shared from "../shared/shared.module.css";
 import { UsedBy } from "../shared/UsedBy";
 import { type KeptForm, useKeptForm } from "../shared/useKeptForm";
@@ -20,6 +21,10 @@ import styles from "./queues.module.css";
 import { ExpectedWait, Today } from "./Today";
 
 type Queue = Schemas["Queue"];
+
+function wide(field: Field): boolean {
+  return field.kind === "own" || field.kind === "many" || field.kind === "area" || (field.kind === "number" && Boolean(field.nullable));
+}
 
 /** One group of settings under its name. */
 function Group({ name, names, form, disabled }: { name: string; names: string[]; form: KeptForm<Queue>; disabled: boolean }) {
@@ -32,7 +37,7 @@ function Group({ name, names, form, disabled }: { name: string; names: string[];
           if (!field) return null;
           const error = form.errors[field.name]?.[0] ?? Object.entries(form.errors).find(([path]) => path.startsWith(`${field.name}.`))?.[1][0];
           return (
-            <div key={field.name} className={field.kind === "own" || field.kind === "many" || field.kind === "area" ? styles.wide : undefined}>
+            <div key={field.name} className={wide(field) ? styles.wide : undefined}>
               <FieldInput field={field} value={form.values[field.name]} disabled={disabled} error={error} values={form.values} change={(value) => { form.set(field.name, value); }} />
             </div>
           );

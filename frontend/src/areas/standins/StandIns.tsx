@@ -3,7 +3,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useSnackbar } from "notistack";
 import { useState } from "react";
 import { api, data, type Schemas, words } from "../../api/client";
-import { dateIn, moment, timeOfDay } from "../../frame/format";
+import { moment, timeOfDay } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
 import { useNow } from "../../frame/useLive";
@@ -36,7 +36,7 @@ function Clock({ settings, disabled, set }: { settings: Settings; disabled: bool
   const { session } = useSession();
   return (
     <div style={{ padding: "6px 16px 10px", display: "grid", gap: 6 }}>
-      <span style={{ fontSize: 13, fontWeight: 620 }}>The site’s clock <span className="num">{moment(now, session.time_zone).split(",")[0]} {dateIn(new Date(now).toISOString(), session.time_zone)} {timeOfDay(now, session.time_zone)}</span></span>
+      <span style={{ fontSize: 13, fontWeight: 620 }}>The site’s clock <span className="num">{moment(now, session.time_zone).split(",")[0]}, {timeOfDay(now, session.time_zone)}</span></span>
       <ToggleButtonGroup exclusive size="small" value={settings.speed} disabled={disabled} aria-label="Speed of the clock" onChange={(_, speed: Speed | null) => { if (speed) set(speed); }}>
         {speeds.map((speed) => <ToggleButton key={speed} value={speed}>{speed}×</ToggleButton>)}
       </ToggleButtonGroup>

@@ -25,7 +25,7 @@ function status(call: CallState, now: number): string {
     case "leaving":
       return "Leaves the queue";
     case "with_person":
-      return `Talks with ${call.agent}`;
+      return call.music ? `On hold with ${call.agent}: music` : `Talks with ${call.agent}`;
     case "ringing":
       return `Rings, ${clock((call.listens_until_ms ?? now) - now)} left`;
     case "outside":

@@ -3,7 +3,10 @@ import { endingWords } from "../endings";
 import styles from "./phone.module.css";
 import type { LogLine } from "./useTelephone";
 
-const leaving: Record<string, string> = { hung_up: "the caller hung up", waited_out: "the longest wait has passed", queue_gone: "the queue is gone", queue_closed: "it is closed at this hour", nobody_there: "nobody is signed in", cancelled: "cancelled", message: "to leave a message", callback: "to be called back" };
+const leaving: Record<string, string> = { hung_up: "the caller hung up", waited_out: "the longest wait has passed", queue_gone: "the queue is gone", queue_closed: "it is closed at this hour", nobody_there: "nobody is signed in", other_channel: "it does not take this channel", cancelled: "cancelled", message: "to leave a message", callback: "to be called back" };
+
+const asking: Record<string, string> = { consult: "to ask", help: "for help", emergency: "in an emergency" };
+const recorded: Record<string, string> = { queue: "by the queue’s rule", agent: "the agent asked for it", emergency: "in an emergency" };
 
 /** What each kind of line in a call's log says to a reader; other kinds say nothing. */
 const sayings: Record<string, ((entry: LogLine) => { head: string; why: string }) | undefined> = {
@@ -31,6 +34,13 @@ const sayings: Record<string, ((entry: LogLine) => { head: string; why: string }
   "contact.records": (e) => ({ head: `Records for ${e.words ?? "the mailbox"}`, why: "" }),
   "contact.message_left": (e) => ({ head: `A message is left in ${e.words ?? "the mailbox"}`, why: clock(e.length_ms ?? 0) }),
   "contact.went_on": (e) => ({ head: `Goes on in ${e.words ?? "another flow"}`, why: "" }),
+  "talk.held": (e) => ({ head: e.on ? `${e.agent_name} puts the caller on hold` : `${e.agent_name} takes the caller back`, why: "" }),
+  "talk.consults": (e) => ({ head: `${e.agent_name} rings ${e.words ?? "a colleague"}`, why: asking[e.purpose ?? ""] ?? "" }),
+  "talk.joined": (e) => ({ head: `${e.words ?? "A colleague"} joins them`, why: "" }),
+  "talk.side_over": (e) => ({ head: `${e.words ?? "The colleague"} is gone again`, why: "" }),
+  "talk.recording": (e) => ({ head: e.on ? "Recorded from here on" : "Recorded no more", why: e.on ? (recorded[e.by ?? ""] ?? "") : "" }),
+  "talk.transferred": (e) => ({ head: `${e.agent_name} sends the caller on to ${e.words ?? "somebody"}`, why: "" }),
+  "talk.emergency": (e) => ({ head: `${e.agent_name} presses the emergency button`, why: e.words ? `${e.words} is rung in` : "" }),
   "leg.coded": (e) => ({ head: `Wrapped up by ${e.agent_name}`, why: e.name ? `code: ${e.name}` : "no code" }),
 };
 

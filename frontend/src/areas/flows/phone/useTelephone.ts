@@ -45,6 +45,8 @@ export interface LogLine {
   attempt?: number;
   ending?: string;
   by?: string;
+  on?: boolean;
+  purpose?: string;
 }
 
 /** Lets the caller hear what the exchange plays: a take from where it is now, or the music. */
