@@ -14,6 +14,10 @@ import type { CallState, TelephoneState } from "./useTelephone";
 
 const KEYS = ["1", "2", "3", "4", "5", "6", "7", "8", "9", "*", "0", "#"];
 
+/** Phases of which nothing more is to be said. */
+const plain: Record<string, string> = { leaving: "Leaves the queue", outside: "Talks outside", asking: "A table is asked", going: "Goes on in another flow" };
+const over: Record<string, string> = { person: "Over: talked with a person", ended: "Over: ended by the flow", hung_up: "Over: the caller hung up", failed: "Over: met the failure rule", message: "Over: a message was left", callback: "Over: a callback is booked", elsewhere: "Over: talked outside" };
+
 function status(call: CallState, now: number): string {
   switch (call.phase) {
     case "playing":
@@ -22,22 +26,16 @@ function status(call: CallState, now: number): string {
       return `Waits for a key, ${clock((call.listens_until_ms ?? now) - now)} left`;
     case "queued":
       return `Waits in ${call.queue || "the queue"}${call.position ? `, number ${call.position} in line` : ""}${call.music ? ": music" : ""}`;
-    case "leaving":
-      return "Leaves the queue";
     case "with_person":
       return call.music ? `On hold with ${call.agent}: music` : `Talks with ${call.agent}`;
     case "ringing":
       return `Rings, ${clock((call.listens_until_ms ?? now) - now)} left`;
-    case "outside":
-      return "Talks outside";
     case "recording":
       return `Is recorded, ${clock((call.listens_until_ms ?? now) - now)} left; # ends it`;
-    case "asking":
-      return "A table is asked";
-    case "going":
-      return "Goes on in another flow";
     case "ended":
-      return { person: "Over: talked with a person", ended: "Over: ended by the flow", hung_up: "Over: the caller hung up", failed: "Over: met the failure rule", message: "Over: a message was left", callback: "Over: a callback is booked", elsewhere: "Over: talked outside" }[call.ending ?? ""] ?? "Over";
+      return over[call.ending ?? ""] ?? "Over";
+    default:
+      return plain[call.phase] ?? "";
   }
 }
 
