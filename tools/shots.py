@@ -13,6 +13,8 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT / "backend"))
 
+from selenium.webdriver.common.keys import Keys  # noqa: E402
+
 from browser_tests.person import Person  # noqa: E402
 
 FOLDER = ROOT / "docs" / "screenshots"
@@ -66,11 +68,22 @@ def agents_at_work(shoot: Photographer) -> None:
     lukas.click("Start work")
 
 
-def stand_ins_home(shoot: Photographer) -> None:
-    """The pictures tell their own story: nobody simulated walks through them."""
+def a_busy_hour(shoot: Photographer) -> None:
+    """Stand-ins on a quick clock, so that queues have waits to show; then they go home.
+
+    From there on the pictures tell their own story: nobody simulated walks through them.
+    """
     tamsin = shoot.person("tamsin")
     tamsin.go("/settings/stand-ins")
     tamsin.sees("At work")
+    tamsin.fill("Load", "9")
+    tamsin.click("Begin anew with these")
+    tamsin.click("60×")
+    tamsin.sees("clock at 60×")
+    time.sleep(75)
+    shoot.take(tamsin, "stand-ins")
+    tamsin.click("1×", exact=True)
+    tamsin.sees_no("clock at 60×")
     tamsin.browser.execute_script("document.querySelector('input[type=checkbox]').click()")
     tamsin.sees("At home")
 
@@ -91,8 +104,16 @@ def morning(shoot: Photographer) -> None:
     dial(second, "1", caller="07700 900388")
     kofi = shoot.person("kofi")
     kofi.sees("Ringing")
-    shoot.take(kofi, "desk")
     kofi.click("Answer")
+    nerys.press("c")
+    nerys.fill("Name, extension or number", "Ingrid")
+    nerys.sees("4301")
+    nerys.press(Keys.ENTER)
+    ingrid = shoot.person("ingrid")
+    ingrid.click("Answer")
+    nerys.sees("You speak with Ingrid Solheim")
+    shoot.take(nerys, "desk")
+    nerys.press("e")
 
 
 def flow_pictures(shoot: Photographer) -> None:
@@ -131,10 +152,6 @@ def preparing(shoot: Photographer) -> None:
     tamsin.click("Night line", "row")
     tamsin.sees("Used by")
     shoot.take(tamsin, "mailboxes")
-    tamsin.go("/guide/lookups")
-    tamsin.click("Group bookings", "row")
-    tamsin.sees("Northby Choral Society")
-    shoot.take(tamsin, "lookups")
     tamsin.go("/arrive/diversions/new")
     tamsin.fill("Reason", "Storm: harbour office flooded")
     tamsin.type_and_choose("Numbers", "harbour", "01632 960100")
@@ -149,9 +166,6 @@ def preparing(shoot: Photographer) -> None:
 def on_paper(shoot: Photographer) -> None:
     tamsin = shoot.person("tamsin")
     shoot.open_flow(tamsin, "Group travel")
-    tamsin.click("Routes")
-    tamsin.click("worked → more than 20 → no")
-    shoot.take(tamsin, "routes")
     tamsin.click("Try a call")
     tamsin.click("On paper")
     tamsin.click("Dial on paper")
@@ -160,6 +174,25 @@ def on_paper(shoot: Photographer) -> None:
         tamsin.click(f"Press {key}")
     tamsin.sees("Over: with a person")
     shoot.take(tamsin, "paper")
+
+
+def people(shoot: Photographer) -> None:
+    """Who answers, and how they label what they did."""
+    tamsin = shoot.person("tamsin")
+    tamsin.go("/talk/agents")
+    tamsin.sees("Amara Nwosu")
+    tamsin.browser.execute_script(
+        "[...document.querySelectorAll('[role=row] input[type=checkbox]')].slice(2, 5)"
+        ".forEach(box => box.click())"
+    )
+    tamsin.click("Change 3")
+    tamsin.sees("Change 3 agents alike")
+    shoot.take(tamsin, "agents")
+    tamsin.click("Close", exact=True)
+    tamsin.go("/wrap-up/codes")
+    tamsin.click("New booking", "row")
+    tamsin.sees("Used by")
+    shoot.take(tamsin, "codes")
 
 
 def rest(shoot: Photographer) -> None:
@@ -178,7 +211,7 @@ def rest(shoot: Photographer) -> None:
     shoot.take(tamsin, "publish")
     tamsin.go("/wait/queues")
     tamsin.click("Bookings", "row")
-    tamsin.sees("Today so far")
+    tamsin.sees("Today so far", "in time")
     shoot.take(tamsin, "queue")
     preparing(shoot)
     tamsin.go("/arrive/hours")
@@ -205,7 +238,6 @@ def waiting(shoot: Photographer) -> None:
         tamsin.fill(f"{label} message", text)
         tamsin.click("Send")
         tamsin.sees("Answer BOOKING or LOST")
-    shoot.take(tamsin, "texts")
     tamsin.go("/learn/contacts")
     tamsin.sees("Main line", "Text line")
     tamsin.browser.execute_script(
@@ -217,7 +249,7 @@ def waiting(shoot: Photographer) -> None:
 
 
 SCENES: tuple[Callable[[Photographer], None], ...] = (
-    stand_ins_home, morning, flow_pictures, floor_pictures, on_paper, waiting, rest,
+    a_busy_hour, morning, flow_pictures, floor_pictures, on_paper, people, waiting, rest,
 )  # fmt: skip
 
 

@@ -8,9 +8,18 @@ from typing import NamedTuple
 SPEEDS = (1, 2, 5, 10, 30, 60)
 
 
+_ahead_ns = 0
+
+
 def wall_ms() -> int:
-    """The wall clock, in milliseconds since the epoch."""
-    return time.time_ns() // 1_000_000
+    """The wall clock, in milliseconds since the epoch.
+
+    It never goes back: where the machine's clock is set back, this one goes on from where it was.
+    """
+    global _ahead_ns
+    ticking = time.monotonic_ns()
+    _ahead_ns = max(_ahead_ns, time.time_ns() - ticking)
+    return (ticking + _ahead_ns) // 1_000_000
 
 
 class SiteClock(NamedTuple):

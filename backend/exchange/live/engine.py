@@ -310,7 +310,7 @@ class Engine:
 
     def rejoin(self, contact: Live, now_ms: int) -> None:
         """Put a contact back into its queue, at the place its entry gives it."""
-        if contact.back is not None:
+        if contact.back is not None and not contact.served:
             callbacks.taken_up(self, contact, now_ms)
             return
         join = self.joining(contact, contact.entered_ms)
@@ -375,7 +375,7 @@ class Engine:
 
     def _connected(self, connected: e.Connected, now_ms: int) -> None:
         back = self.contacts[connected.contact]
-        if back.back is not None:
+        if back.back is not None and not back.served:
             callbacks.call(self, back, connected.agent, now_ms)
             return
         self.emit(
@@ -416,7 +416,7 @@ class Engine:
     def _left_queue(self, left: e.LeftQueue, now_ms: int) -> None:
         """Out of a queue without an answer; out of one person's line nothing is told or counted."""
         contact = self.contacts.get(left.contact)
-        if contact is not None and contact.back is not None:
+        if contact is not None and contact.back is not None and not contact.served:
             if left.why == "queue_gone":
                 callbacks.finish(self, contact, "not_reached", now_ms)
             return

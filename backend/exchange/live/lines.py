@@ -48,11 +48,14 @@ class Lines:
         Raises:
             EventRefused: the agent's line is to be kept open, and is not.
         """
-        if self._engine.config.desk_of(agent).line == "open" and agent not in self.open:
-            raise EventRefused(
-                "line-not-open",
-                "Your outside line is not open. Answer your telephone, or sign in again.",
-            )
+        if self._engine.config.desk_of(agent).line != "open" or agent in self.open:
+            return
+        known = self._engine.config.agents.get(agent)
+        if known is None or not known.outside_number:
+            words = "You work by an outside line, and no outside telephone is set for you."
+            raise EventRefused("no-outside-telephone", words)
+        words = "Your outside line is not open. Answer your telephone, or sign in again."
+        raise EventRefused("line-not-open", words)
 
     def due(self, identity: str, now_ms: int) -> None:
         """An outside telephone says what came of ringing; an old ringing says nothing any more."""

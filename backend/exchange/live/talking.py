@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Callable
+from contextlib import suppress
 from typing import TYPE_CHECKING, Any
 
 from callcore.errors import EventRefused
@@ -242,12 +243,15 @@ def emergency(engine: Engine, body: Body, now_ms: int) -> None:
     contact = _may(engine, body, "emergency")
     desk = engine.config.desk_of(contact.agent)
     engine.alerts[contact.id] = (contact.agent, now_ms)
-    rings = desk.emergency == "joins" and bool(desk.emergency_to) and not contact.talk.side
-    target, words = target_of(engine, contact, desk.emergency_to) if rings else ("", "")
+    target, words = "", ""
+    if desk.emergency == "joins" and desk.emergency_to and not contact.talk.side:
+        # Whoever is named may be gone by now: the floor is told all the same.
+        with suppress(EventRefused):
+            target, words = target_of(engine, contact, desk.emergency_to)
     engine.emit(Kind.EMERGENCY, now_ms, contact=contact.id, agent=contact.agent, words=words)
     if desk.emergency_recorded and not contact.talk.recording:
         _record(engine, contact, now_ms, by="emergency")
-    if rings:
+    if target:
         _ask(engine, contact, target, words, "emergency", now_ms)
 
 

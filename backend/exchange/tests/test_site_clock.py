@@ -1,6 +1,7 @@
 """The site's clock, what a supervisor sees of the floor, and writing by thousands."""
 
 import json
+from unittest import mock
 
 from django.test import SimpleTestCase, TestCase
 from django.utils import timezone
@@ -9,7 +10,7 @@ from exchange.live import journal
 from exchange.live.tables import copy_in, update_from
 from exchange.models import Command, Contact, StandIns
 from exchange.reach import within
-from exchange.site_clock import SiteClock
+from exchange.site_clock import SiteClock, wall_ms
 from testkit import people
 
 
@@ -21,6 +22,12 @@ class ClockTests(SimpleTestCase):
         self.assertEqual((fast.at(5_000), fast.at(6_000)), (5_000, 65_000))
         slow = fast.at_speed(1, 6_000)
         self.assertEqual((slow.at(6_000), slow.at(7_000)), (65_000, 66_000))
+
+    def test_a_machine_whose_clock_is_set_back_does_not_take_waits_back(self):
+        before = wall_ms()
+        with mock.patch("exchange.site_clock.time.time_ns", return_value=0):
+            self.assertGreaterEqual(wall_ms(), before)
+        self.assertLess(abs(wall_ms() - before), 5_000)
 
     def test_agents_of_other_teams_are_left_out_of_what_a_supervisor_is_told(self):
         agents = {"a": {"team_id": "t1"}, "b": {"team_id": "t2"}}

@@ -7,9 +7,11 @@ from callcore.errors import EventRefused
 from callcore.events import Kind
 from callcore.flow.definition import End, Flow
 from callcore.flow.parts import SpokenText
+from callcore.flow.state import BookCallback
 from callcore.handling.rules import DeskRule
 from callcore.routing.events import HandlingRule, Status
 from callcore.talk.recording import RecordingRule
+from exchange.live.callbacks import book
 from exchange.live.recovery import recover
 from exchange.live.views import view
 from exchange.tests.hand import Hand, configuration, script
@@ -347,6 +349,27 @@ class DeskTests(Talking):
         hand.do("desk.opened", agent="ann", line="tab again")
         hand.after(30)
         self.assertIsNone(hand.engine.router.agents["ann"].next_status)
+
+
+class CallbackTests(Talking):
+    def test_a_caller_who_was_called_back_can_be_sent_on_and_is_not_rung_again(self):
+        self.hand = hand = Hand(config())
+        hand.queued("c1")
+        live = hand.engine.contacts["c1"]
+        book(hand.engine, live, BookCallback("q", "queue:bookings", "+447700900123", 2, 60_000),
+             hand.now)  # fmt: skip
+        hand.ready("ann")
+        hand.after(11)
+        self.do("answer")
+        hand.after(5)
+        self.do("transfer", to="50")
+        hand.ready("cai")
+        self.do("answer", agent="cai")
+        calls = [h for h in hand.written() if h.kind is Kind.CALLS_BACK]
+        self.assertEqual(len(calls), 1)
+        self.assertIs(self.status("cai"), Status.ON_CONTACT)
+        self.do("end", agent="cai")
+        self.assertEqual(hand.engine.contacts, {})
 
 
 class ThreadTests(Talking):

@@ -64,6 +64,7 @@ function Head({ queue, form, live, mayChange }: HeadProps) {
       {!queue.finished && <span className="chip warns">only a name so far</span>}
       <span className="dim">{live ? `${live.signed_in} signed in, ${live.waiting.length} waiting` : ""}</span>
       <span className={shared.grow} />
+      {!mayChange && <span className="dim">Your role lets you look, not change.</span>}
       {form.dirty && <span className="dim">not saved yet; the clock shows what is typed</span>}
       <Button onClick={() => void navigate("/wait/queues")}>All queues</Button>
       {mayChange && <CopyButton resource={queues} name={queue.name} disabled={form.dirty} values={() => copied(queue)} open={(made) => void navigate(`/wait/queues/${made}`)} />}
