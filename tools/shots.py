@@ -84,6 +84,7 @@ def a_busy_hour(shoot: Photographer) -> None:
     shoot.take(tamsin, "stand-ins")
     tamsin.click("1×", exact=True)
     tamsin.sees_no("clock at 60×")
+    time.sleep(3)
     tamsin.browser.execute_script("document.querySelector('input[type=checkbox]').click()")
     tamsin.sees("At home")
 
@@ -190,7 +191,7 @@ def people(shoot: Photographer) -> None:
     shoot.take(tamsin, "agents")
     tamsin.click("Close", exact=True)
     tamsin.go("/wrap-up/codes")
-    tamsin.click("New booking", "row")
+    tamsin.click("11", "row")
     tamsin.sees("Used by")
     shoot.take(tamsin, "codes")
 
