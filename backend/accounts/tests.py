@@ -98,6 +98,7 @@ RIGHTS = [
     ("get", "/desk/targets", {A, S, G}),
     ("get", "/desk/reminder", {A, S, G}),
     ("get", "/supervisors", {A, S, R}),
+    ("get", "/notices", {A, S, R}),
     ("get", "/live/floor", {A, S, R}),
     ("get", f"/live/flow.{NOTHING}", {A, S, R}),
     ("get", f"/live/desk.{NOTHING}", set()),

@@ -49,6 +49,21 @@ class Agent(Kept):
         ordering = ["name"]
 
 
+class Notice(Kept):
+    """What agents read at their desk until a moment; without teams everybody does."""
+
+    text = models.TextField(max_length=500)
+    teams = models.ManyToManyField(Team, blank=True, related_name="+")
+    until = models.DateTimeField()
+
+    class Meta:
+        ordering = ["until"]
+
+    @property
+    def title(self) -> str:
+        return self.text[:60]
+
+
 class HandlingRules(Kept):
     """How agents work, in one layer: of a team, of an agent, or (with neither) of the centre.
 

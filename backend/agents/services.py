@@ -7,9 +7,10 @@ from collections.abc import Iterable, Mapping
 from typing import Any, NamedTuple
 
 from django.db import transaction
+from django.utils import timezone
 
 from accounts.services import ROLES, make_user, rename, set_password
-from agents.models import Agent, HandlingRules, Skill, Team
+from agents.models import Agent, HandlingRules, Notice, Skill, Team
 from changelog import kept
 from changelog.errors import Refused, Use
 from numbers_app.numbering import Held
@@ -181,6 +182,27 @@ def all_layers() -> tuple[dict[str, Any], dict[str, dict[str, Any]], dict[str, d
     rows = list(HandlingRules.objects.exclude(pk=RULES_ID))
     teams = {str(row.team_id): row.values for row in rows if row.team_id}
     return centre, teams, {str(row.agent_id): row.values for row in rows if row.agent_id}
+
+
+class NoticeFacts(NamedTuple):
+    """A notice as desks show it; no teams: everybody's."""
+
+    id: str
+    text: str
+    teams: frozenset[str]
+    until_ms: int
+
+
+def notices() -> list[NoticeFacts]:
+    """The notices that have not run out."""
+    found = Notice.objects.filter(until__gt=timezone.now()).prefetch_related("teams")
+    return [
+        NoticeFacts(
+            str(n.pk), n.text, frozenset(str(team.pk) for team in n.teams.all()),
+            round(n.until.timestamp() * 1000),
+        )
+        for n in found
+    ]  # fmt: skip
 
 
 def make_agent(

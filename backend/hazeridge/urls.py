@@ -11,6 +11,7 @@ from rest_framework.routers import SimpleRouter
 
 from accounts.api import SessionView, SupervisorViewSet
 from agents.api import AgentViewSet, HandlingRulesView, SkillViewSet, TeamViewSet
+from agents.notices import NoticeViewSet
 from changelog.api import ChangeViewSet
 from diversions.api import DiversionViewSet
 from exchange.api import (
@@ -51,6 +52,7 @@ for name, viewset in {
     "teams": TeamViewSet,
     "supervisors": SupervisorViewSet,
     "skills": SkillViewSet,
+    "notices": NoticeViewSet,
     "hours": HoursViewSet,
     "codes": CodeViewSet,
     "code-sets": CodeSetViewSet,

@@ -25,6 +25,7 @@ const QueuePage = lazy(() => import("./areas/queues/QueuePage"));
 const Agents = lazy(() => import("./areas/agents/Agents"));
 const Teams = lazy(() => import("./areas/agents/Teams").then((area) => ({ default: area.Teams })));
 const Skills = lazy(() => import("./areas/agents/Teams").then((area) => ({ default: area.Skills })));
+const Notices = lazy(() => import("./areas/agents/Notices"));
 const HandlingRules = lazy(() => import("./areas/agents/HandlingRules"));
 const Codes = lazy(() => import("./areas/wrapup/Codes"));
 const CodeSets = lazy(() => import("./areas/wrapup/CodeSets"));
@@ -72,6 +73,7 @@ export function App() {
           <Route path="/talk/agents/:id?" element={<Agents />} />
           <Route path="/talk/teams/:id?" element={<Teams />} />
           <Route path="/talk/skills/:id?" element={<Skills />} />
+          <Route path="/talk/notices/:id?" element={<Notices />} />
           <Route path="/talk/rules/*" element={<HandlingRules />} />
           <Route path="/wrap-up/codes/:id?" element={<Codes />} />
           <Route path="/wrap-up/sets/:id?" element={<CodeSets />} />

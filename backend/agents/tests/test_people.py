@@ -7,6 +7,7 @@ from accounts.models import User
 from agents.models import Agent, HandlingRules, Team
 from callcore.events import Kind
 from changelog import kept
+from exchange.live import configuration
 from exchange.models import Journal
 from exchange.site_clock import wall_ms
 from testkit import people
@@ -147,6 +148,18 @@ class SupervisorTests(Centre):
         self.assertEqual(set_rule("agent", agent=str(self.kofi.pk)), 403)
         self.assertEqual(set_rule("centre", revision=1), 403)
         self.assertEqual(HandlingRules.objects.filter(values__ring_s=33).count(), 1)
+
+    def test_notices_go_to_teams_that_they_supervise_and_not_into_the_past(self):
+        def told(client, until="2099-01-01T10:00:00Z", **values):
+            return client.post("/api/v1/notices", {"text": "Hello", "until": until, **values})
+
+        self.assertEqual(told(self.hers, teams=[str(self.ostrel.pk)]).status_code, 201)
+        self.assertEqual(told(self.hers, teams=[str(self.haven.pk)]).status_code, 403)
+        self.assertEqual(told(self.hers).status_code, 403)
+        self.assertEqual(told(self.client).status_code, 201)
+        self.assertEqual(told(self.client, until="2020-01-01T10:00:00Z").status_code, 400)
+        facts = configuration.read().notices
+        self.assertEqual(sorted(len(n.teams) for n in facts), [0, 1])
 
     def test_queues_that_their_teams_serve_or_that_name_them_are_theirs(self):
         def change(queue):

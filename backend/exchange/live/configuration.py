@@ -123,6 +123,7 @@ class Configuration:
     handling_of: dict[str, HandlingRule] = field(default_factory=dict)
     desks: dict[str, DeskRule] = field(default_factory=dict)
     away_reasons: list[str] = field(default_factory=list)
+    notices: list[agent_services.NoticeFacts] = field(default_factory=list)
     mailboxes: dict[str, MailboxSettings] = field(default_factory=dict)
     diversions: list[DiversionFacts] = field(default_factory=list)
     #: Things by name and the sounds of greetings, for what is not a flow of its own.
@@ -250,6 +251,7 @@ def read() -> Configuration:
             handling_of=handling_of,
             desks=desks,
             away_reasons=list(agent_services.rules().away_reasons),
+            notices=agent_services.notices(),
             mailboxes=mailboxes,
             extensions=_extensions(),
             diversions=diversion_services.rules(),

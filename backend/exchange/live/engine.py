@@ -104,6 +104,9 @@ class Engine:
             contact.script.machine.around = around(self)
             self.watch_wait(contact)
         self.carry_out(decisions, now_ms)
+        self.dirty |= {f"desk.{agent}" for agent in self.router.agents}
+        for notice in config.notices:
+            self.set_timer(notice.until_ms, "notice", notice.id)
         for diversion in config.diversions:
             for moment in (diversion.rule.begins, diversion.rule.until):
                 if moment is not None and moment.timestamp() * 1000 > now_ms:
@@ -494,6 +497,7 @@ _TIMERS: dict[str, Callable[[Engine, str, str, int], None]] = {
     "at_once": lambda s, _, who, now: s._answers_at_once(who, now),
     "fax": lambda s, _, who, now: s._fax_heard(who, now),
     "diversion": lambda s, _kind, _who, _now: s.dirty.add("strip"),
+    "notice": lambda s, _kind, _who, _now: s.dirty.update(f"desk.{a}" for a in s.router.agents),
     "desk": lambda s, _, who, now: working.desk_gone(s, who, now),
     "reply": lambda s, _, who, now: texting.reply_due(s, who, now),
     "line": lambda s, _, who, now: s.lines.due(who, now),

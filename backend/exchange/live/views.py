@@ -303,6 +303,11 @@ def _desk(engine: Engine, agent_id: str) -> View | None:
             if name in engine.contacts or name in engine.over
         },
         "codes": {c.id: c._asdict() for c in codes_of(engine, agent)},
+        "notices": {
+            n.id: {"text": n.text, "until_ms": n.until_ms}
+            for n in engine.config.notices
+            if n.until_ms > engine.now_ms and (not n.teams or known.team_id in n.teams)
+        },
     }
 
 

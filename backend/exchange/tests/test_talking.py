@@ -2,7 +2,7 @@
 
 import unittest
 
-from agents.services import AgentFacts
+from agents.services import AgentFacts, NoticeFacts
 from callcore.errors import EventRefused
 from callcore.events import Kind
 from callcore.flow.definition import End, Flow
@@ -341,6 +341,21 @@ class DeskTests(Talking):
         ann = hand.engine.router.agents["ann"]
         self.assertEqual((ann.status, ann.reason), (Status.AWAY, "Desk closed"))
         self.assertEqual(hand.engine.router.contacts["c1"].agent, "bea")
+
+    def test_a_notice_stands_at_the_desks_of_its_teams_until_its_moment(self):
+        hand = self.start()
+        until = hand.now + 60_000
+        people = hand.engine.config.agents
+        people["ann"] = people["ann"]._replace(team_id="t1")
+        hand.engine.config.notices = [
+            NoticeFacts("n1", "Boats are late.", frozenset({"t1"}), until),
+            NoticeFacts("n2", "Not for her.", frozenset({"t2"}), until),
+        ]
+        hand.engine.configure(hand.engine.config, hand.now)
+        shown = view(hand.engine, "desk.ann", hand.now)["notices"]
+        self.assertEqual([n["text"] for n in shown.values()], ["Boats are late."])
+        hand.after(61)
+        self.assertEqual(view(hand.engine, "desk.ann", hand.now)["notices"], {})
 
     def test_a_page_that_is_loaded_again_changes_nothing(self):
         hand = self.start()

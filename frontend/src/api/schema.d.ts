@@ -1257,6 +1257,60 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        get: operations["notices_list"];
+        put?: never;
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        post: operations["notices_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/notices/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        get: operations["notices_retrieve"];
+        put?: never;
+        post?: never;
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        delete: operations["notices_destroy"];
+        options?: never;
+        head?: never;
+        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        patch: operations["notices_partial_update"];
+        trace?: never;
+    };
+    "/api/v1/notices/{id}/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Everything that uses this. */
+        get: operations["notices_uses_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/numbers": {
         parameters: {
             query?: never;
@@ -2621,6 +2675,27 @@ export interface components {
             /** Format: date-time */
             deleted_at?: string | null;
         };
+        /** @description A notice at the desks of some teams, or of everybody, until a moment. */
+        Notice: {
+            /** Format: uuid */
+            readonly id: string;
+            revision?: number;
+            /** Format: date-time */
+            readonly updated_at: string;
+            text: string;
+            teams?: string[];
+            readonly team_names: string[];
+            /** Format: date-time */
+            until: string;
+        };
+        /** @description A notice at the desks of some teams, or of everybody, until a moment. */
+        NoticeRequest: {
+            revision?: number;
+            text: string;
+            teams?: string[];
+            /** Format: date-time */
+            until: string;
+        };
         NullEnum: null;
         /** @description A number, typed in any usual way and answered in E.164; or an internal extension. */
         Number: {
@@ -2846,6 +2921,21 @@ export interface components {
             previous?: string | null;
             results: components["schemas"]["Message"][];
         };
+        PaginatedNoticeList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["Notice"][];
+        };
         PaginatedNumberList: {
             /** @example 123 */
             count: number;
@@ -3033,6 +3123,14 @@ export interface components {
             listeners?: string[];
             greeting?: components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"] | null;
             longest_s?: number;
+        };
+        /** @description A notice at the desks of some teams, or of everybody, until a moment. */
+        PatchedNoticeRequest: {
+            revision?: number;
+            text?: string;
+            teams?: string[];
+            /** Format: date-time */
+            until?: string;
         };
         /** @description A number, typed in any usual way and answered in E.164; or an internal extension. */
         PatchedNumberRequest: {
@@ -7442,6 +7540,148 @@ export interface operations {
                 };
                 content: {
                     "audio/wav": string;
+                };
+            };
+        };
+    };
+    notices_list: {
+        parameters: {
+            query?: {
+                /** @description Every row, as CSV. */
+                as?: "csv";
+                /** @description Only these, separated by commas. */
+                ids?: string;
+                /** @description Which field to use when ordering the results. */
+                ordering?: string;
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+                /** @description A search term. */
+                search?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedNoticeList"];
+                };
+            };
+        };
+    };
+    notices_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoticeRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Notice"];
+                };
+            };
+        };
+    };
+    notices_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Notice"];
+                };
+            };
+        };
+    };
+    notices_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    notices_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedNoticeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Notice"];
+                };
+            };
+        };
+    };
+    notices_uses_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Use"][];
                 };
             };
         };

@@ -50,6 +50,7 @@ export const stages: Stage[] = [
       { path: "/talk/teams", name: "Teams", area: "agents" },
       { path: "/talk/skills", name: "Skills", area: "agents" },
       { path: "/talk/rules", name: "Handling rules", area: "agents" },
+      { path: "/talk/notices", name: "Notices", area: "agents" },
     ],
   },
   {

@@ -98,11 +98,14 @@ function DeskOf({ agentId }: { agentId: string }) {
     return <Loading what="your desk" />;
   }
   return (
+    <>
+    {desk.notices.length > 0 && <div role="status" aria-label="Notices" className={styles.notices}>{desk.notices.map((notice) => <div key={notice.text}>{notice.text}</div>)}</div>}
     <div className={styles.desk} style={{ opacity: pulse.state === "lost" ? 0.5 : 1 }}>
       <StatePanel agent={agent} desk={desk} shown={contact?.id ?? ""} look={setLooked} />
       <ContactPanel key={contact?.id ?? ""} agent={agent} contact={contact} desk={desk} choose={setChoice} />
       <Side desk={desk} contact={contact} choice={choice} close={() => { setChoice(null); }} />
     </div>
+    </>
   );
 }
 

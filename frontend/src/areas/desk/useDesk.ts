@@ -94,6 +94,7 @@ export function useDesk(agentId: string) {
     refused,
     agent,
     contacts: [...(inHand ? [inHand] : []), ...Object.values(contacts).filter((one) => one !== inHand)],
+    notices: Object.values((view?.notices ?? {}) as unknown as Record<string, { text: string }>),
     codes: Object.values((view?.codes ?? {}) as unknown as Record<string, Code>),
     act: act.mutate,
     busy: act.isPending,
