@@ -21,7 +21,7 @@ from accounts.permissions import Allowed
 from accounts.services import supervisors
 from agents import files, services
 from agents.models import Agent, Skill, Team
-from callcore.handling.rules import LAYERS, SETTINGS, Layer, SettingKind, resolve, wrong
+from callcore.handling.rules import BY_NAME, LAYERS, SETTINGS, Layer, SettingKind, resolve, wrong
 from callcore.lookups.table import NotATable
 from changelog import kept
 from changelog.errors import Stale
@@ -327,6 +327,7 @@ class SetRulesSerializer(serializers.Serializer):
     )
 
     def validate_values(self, values: dict[str, Any]) -> dict[str, Any]:
+        values = {name: _as_rung(name, value) for name, value in values.items()}
         problems = {n: [w] for n, v in values.items() if (w := wrong(n, v))}
         if problems:
             raise serializers.ValidationError(problems)
@@ -340,6 +341,18 @@ class SetRulesSerializer(serializers.Serializer):
             message = "Away reasons are set for the whole centre."
             raise serializers.ValidationError({"away_reasons": [message]})
         return attrs
+
+
+def _as_rung(name: str, value: Any) -> Any:
+    """A number that was typed as a target, as it can be rung; all else as it is."""
+    setting = BY_NAME.get(name)
+    typed = setting is not None and setting.kind == "target" and isinstance(value, str)
+    if not typed or not value or ":" in value:
+        return value
+    try:
+        return read(value)
+    except NotANumber:
+        return value
 
 
 class HandlingRulesView(APIView):

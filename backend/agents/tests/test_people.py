@@ -149,6 +149,17 @@ class SupervisorTests(Centre):
         self.assertEqual(set_rule("centre", revision=1), 403)
         self.assertEqual(HandlingRules.objects.filter(values__ring_s=33).count(), 1)
 
+    def test_a_number_is_typed_as_people_write_it_and_kept_as_it_is_rung(self):
+        def help_to(typed):
+            body = {"layer": "centre", "revision": 1, "values": {"help_to": typed}}
+            return self.client.patch("/api/v1/handling-rules", body)
+
+        self.client.get("/api/v1/handling-rules")
+        self.assertEqual(help_to("somebody").status_code, 400)
+        told = help_to("01632 960118").json()["settings"]
+        counts = next(row["counts"] for row in told if row["name"] == "help_to")
+        self.assertEqual(counts["value"], "+441632960118")
+
     def test_notices_go_to_teams_that_they_supervise_and_not_into_the_past(self):
         def told(client, until="2099-01-01T10:00:00Z", **values):
             return client.post("/api/v1/notices", {"text": "Hello", "until": until, **values})

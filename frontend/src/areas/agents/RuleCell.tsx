@@ -32,7 +32,7 @@ function TargetCell({ value, label, layer, disabled, targets, set }: Omit<Props,
   return (
     <Autocomplete freeSolo selectOnFocus clearOnBlur disabled={disabled} size="small" sx={{ width: 210 }} value={shown}
       options={targets} getOptionLabel={(one) => (typeof one === "string" ? one : `${one.name}${one.extension ? ` ${one.extension}` : ""}`)}
-      onChange={(_, chosen) => { set(chosen === null || chosen === "" ? (layer === "centre" ? "" : null) : typeof chosen === "string" ? chosen.replaceAll(" ", "").replace(/^0/, "+44") : chosen.to); }}
+      onChange={(_, chosen) => { set(chosen === null || chosen === "" ? (layer === "centre" ? "" : null) : typeof chosen === "string" ? chosen : chosen.to); }}
       renderInput={(params) => <TextField {...params} placeholder={layer === "centre" ? "nobody" : "inherited"} slotProps={{ ...params.slotProps, htmlInput: { ...params.slotProps.htmlInput, "aria-label": label } }} />} />
   );
 }
