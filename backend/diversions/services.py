@@ -11,6 +11,7 @@ from django.utils import timezone
 from callcore.numbers.plan import Diversion as Rule
 from changelog import kept
 from changelog.errors import Refused, Use
+from changelog.reading import Unreadable, readable
 from diversions.models import Diversion, Where
 from numbers_app.plan import national
 
@@ -46,17 +47,15 @@ def standing(moment: datetime) -> QuerySet[Diversion]:
     return rows.filter(Q(until__isnull=True) | Q(until__gt=moment))
 
 
-def rules() -> list[DiversionFacts]:
-    """Every diversion that is in force or will be."""
+def rules(left_out: list[Unreadable] | None = None) -> list[DiversionFacts]:
+    """Every diversion that is in force or will be; those that cannot be read are named."""
     rows = standing(timezone.now()).select_related("mailbox", "flow").prefetch_related("numbers")
-    return [
-        DiversionFacts(
-            rule_of(d),
-            tuple(sorted(n.label or national(n.address) for n in d.numbers.all())),
-            where_to(d),
-        )
-        for d in rows
-    ]
+    return readable(rows, _facts_of, left_out)
+
+
+def _facts_of(d: Diversion) -> DiversionFacts:
+    names = tuple(sorted(n.label or national(n.address) for n in d.numbers.all()))
+    return DiversionFacts(rule_of(d), names, where_to(d))
 
 
 def rule_of(d: Diversion) -> Rule:

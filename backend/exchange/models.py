@@ -20,6 +20,11 @@ class Journal(models.Model):
             models.Index(fields=["contact", "seq"], name="journal_of_contact"),
             models.Index(fields=["site", "at_ms"], name="journal_by_time"),
             models.Index(fields=["site", "kind", "agent", "-seq"], name="journal_of_agent"),
+            models.Index(
+                fields=["site", "at_ms"],
+                name="journal_of_answers",
+                condition=models.Q(kind="leg.answered"),
+            ),
         ]
 
 
@@ -36,6 +41,10 @@ class Contact(models.Model):
     ending = models.CharField(max_length=20, blank=True)
     #: The contact that it is part of, where an agent speaks with a colleague about it.
     aside = models.CharField(max_length=40, blank=True)
+    #: The user at whose telephone it was placed; null for all other calls.
+    placed_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+"
+    )
 
     class Meta:
         indexes = [

@@ -33,6 +33,7 @@ from callcore.flow.runner import Machine
 from callcore.flow.world import FlowFacts, World
 from changelog import kept
 from changelog.errors import Refused, Use
+from changelog.reading import Unreadable, readable
 from flows import trials
 from flows.inspect import world_of
 from flows.models import Flow, Version
@@ -229,10 +230,10 @@ def stage(definition: Definition, world: World) -> trials.Stage:
     return trials.stage_of(definition, world, library)
 
 
-def versions_in_force() -> list[VersionFacts]:
-    """The version in force of every flow that has one."""
+def versions_in_force(left_out: list[Unreadable] | None = None) -> list[VersionFacts]:
+    """The version in force of every flow that has one; those that cannot be read are named."""
     rows = Flow.objects.filter(in_force__isnull=False).select_related("in_force")
-    return [_facts(flow.in_force, flow) for flow in rows]
+    return readable(rows, lambda flow: _facts(flow.in_force, flow), left_out)
 
 
 def version(version_id: int) -> VersionFacts:

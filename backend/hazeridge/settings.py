@@ -29,6 +29,8 @@ CENTRE_NAME = os.environ.get("HAZERIDGE_CENTRE", "Ostrel Island Ferries")
 CENTRE_REGION = os.environ.get("HAZERIDGE_REGION", "GB")
 #: The site that an exchange of this installation serves; one exchange owns it at a time.
 EXCHANGE_SITE = os.environ.get("HAZERIDGE_SITE", "main")
+#: A file that the exchange touches with every round, for whoever watches over the process.
+EXCHANGE_BEAT_FILE = os.environ.get("HAZERIDGE_BEAT_FILE", "")
 
 INSTALLED_APPS = [
     "django.contrib.auth",

@@ -18,6 +18,7 @@ from rest_framework.views import APIView
 from callcore.hours.answer import Answer, answer, in_words, next_changes, outlook
 from callcore.hours.plan import FIRST_YEAR, LAST_YEAR, dump, load
 from callcore.hours.plan import Hours as Plan
+from hazeridge.api.parts import PartSerializer
 from hazeridge.api.problems import bad_request
 from hazeridge.api.views import KeptSerializer, KeptViewSet
 from hours_app import calendar_files, services
@@ -27,21 +28,21 @@ from hours_app.models import Hours
 OUTLOOK_DAYS = 123
 
 
-class SpanSerializer(serializers.Serializer):
+class SpanSerializer(PartSerializer):
     """Minutes after local midnight; the end may be up to 2880, on the next day."""
 
     start = serializers.IntegerField()
     end = serializers.IntegerField()
 
 
-class ExceptionSerializer(serializers.Serializer):
+class ExceptionSerializer(PartSerializer):
     name = serializers.CharField(allow_blank=True)
     day = serializers.CharField(help_text="A date, YYYY-MM-DD.")
     yearly = serializers.BooleanField(default=False)
     spans = SpanSerializer(many=True)
 
 
-class ClosureSerializer(serializers.Serializer):
+class ClosureSerializer(PartSerializer):
     reason = serializers.CharField(allow_blank=True, default="")
     until = serializers.CharField(allow_null=True, default=None, help_text="ISO 8601, with zone.")
 

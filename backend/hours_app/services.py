@@ -12,6 +12,7 @@ from callcore.hours.answer import answer, decided, ever_open, in_words
 from callcore.hours.plan import Hours as Plan
 from callcore.hours.plan import load
 from changelog.errors import Refused, Use
+from changelog.reading import Unreadable, readable
 from hours_app.models import Hours
 
 
@@ -22,17 +23,21 @@ class Holiday(NamedTuple):
     name: str
 
 
-def plans() -> dict[str, Plan]:
-    """All hours, ready to be asked, by reference."""
-    return {f"hours:{hours.pk}": load(hours.plan()) for hours in Hours.objects.all()}
+def plans(left_out: list[Unreadable] | None = None) -> dict[str, Plan]:
+    """All hours, ready to be asked, by reference; those that cannot be read are named."""
+    return dict(
+        readable(Hours.objects.all(), lambda h: (f"hours:{h.pk}", load(h.plan())), left_out)
+    )
 
 
 def facts() -> dict[str, HoursFacts]:
     """All hours as a flow sees them, by reference."""
-    return {
-        f"hours:{hours.pk}": HoursFacts(hours.name, ever_open(load(hours.plan())))
-        for hours in Hours.objects.all()
-    }
+    rows = Hours.objects.all()
+    return dict(
+        readable(
+            rows, lambda h: (f"hours:{h.pk}", HoursFacts(h.name, ever_open(load(h.plan())))), None
+        )
+    )  # fmt: skip
 
 
 def ask(plan: Plan, now_ms: int) -> tuple[bool, str]:

@@ -16,6 +16,7 @@ from rest_framework.views import APIView
 
 from callcore.lookups.table import TYPE_WORDS, folded, shown
 from changelog import kept
+from hazeridge.api.parts import PartSerializer
 from hazeridge.api.problems import bad_request
 from hazeridge.api.views import KeptSerializer, KeptViewSet, RevisionSerializer, csv_of
 from lookups import services
@@ -26,7 +27,7 @@ LARGEST_FILE = 20 * 1024 * 1024
 MOST_COLUMNS = 30
 
 
-class ColumnSerializer(serializers.Serializer):
+class ColumnSerializer(PartSerializer):
     name = serializers.CharField(max_length=60)
     type = serializers.ChoiceField(list(TYPE_WORDS))
 

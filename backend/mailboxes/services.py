@@ -17,6 +17,7 @@ from callcore.flow.parts import AnyPrompt, LibrarySound, SpokenText
 from callcore.flow.world import MailboxFacts
 from changelog.errors import Refused, Use
 from changelog.kept import CONFIG_CHANNEL
+from changelog.reading import Unreadable, readable
 from mailboxes.models import Mailbox, Message
 from mailboxes.voices import said_by
 from numbers_app.numbering import Held
@@ -42,34 +43,34 @@ def prompt_of(data: dict[str, Any] | None) -> AnyPrompt | None:
     return SpokenText.model_validate(data)
 
 
-def settings() -> list[MailboxSettings]:
-    """Every mailbox."""
+def settings(left_out: list[Unreadable] | None = None) -> list[MailboxSettings]:
+    """Every mailbox; those that cannot be read are named in `left_out`."""
     unheard = Q(messages__heard_at__isnull=True, messages__deleted_at__isnull=True)
     rows = Mailbox.objects.annotate(
         new=Count("messages", filter=unheard & Q(messages__isnull=False))
     )
-    return [
-        MailboxSettings(str(m.pk), m.name, prompt_of(m.greeting), m.longest_s * 1000, m.new)
-        for m in rows
-    ]
+    return readable(rows, _settings_of, left_out)
+
+
+def _settings_of(m: Mailbox) -> MailboxSettings:
+    return MailboxSettings(str(m.pk), m.name, prompt_of(m.greeting), m.longest_s * 1000, m.new)
 
 
 def greetings() -> list[AnyPrompt]:
     """Every greeting."""
-    found = (prompt_of(g) for g in Mailbox.objects.values_list("greeting", flat=True))
+    found = readable(Mailbox.objects.all(), lambda m: prompt_of(m.greeting), None)
     return [greeting for greeting in found if greeting is not None]
 
 
 def facts() -> dict[str, MailboxFacts]:
     """Every mailbox as a flow sees it, by reference."""
-    rows = list(Mailbox.objects.values_list("pk", "name", "greeting", "longest_s"))
-    prompts = {pk: prompt_of(greeting) for pk, _, greeting, _ in rows}
-    lengths = sound_services.lengths([p for p in prompts.values() if p is not None])
+    rows = readable(Mailbox.objects.all(), lambda m: (m, prompt_of(m.greeting)), None)
+    lengths = sound_services.lengths([prompt for _, prompt in rows if prompt is not None])
     return {
-        f"mailbox:{pk}": MailboxFacts(
-            name, greeting is not None, lengths.get(prompts[pk], 0), longest_s * 1000
+        f"mailbox:{m.pk}": MailboxFacts(
+            m.name, prompt is not None, lengths.get(prompt, 0), m.longest_s * 1000
         )
-        for pk, name, greeting, longest_s in rows
+        for m, prompt in rows
     }
 
 

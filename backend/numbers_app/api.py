@@ -14,6 +14,7 @@ from rest_framework.views import APIView
 from callcore.flow.inputs import misfits
 from changelog import kinds
 from flows.services import FlowChoice, flow_choices, flow_names
+from hazeridge.api.parts import PartSerializer
 from hazeridge.api.problems import bad_request
 from hazeridge.api.views import KeptSerializer, KeptViewSet
 from numbers_app import services
@@ -24,7 +25,7 @@ from numbers_app.plan import NotANumber, fictional, national, read, read_any
 MOST_PLANNED = 50
 
 
-class PlannedSerializer(serializers.Serializer):
+class PlannedSerializer(PartSerializer):
     """From `at` on, this flow answers with these values; null answers nothing any more."""
 
     at = serializers.DateTimeField(default_timezone=UTC)

@@ -10,6 +10,7 @@ from django.db.models import Q
 
 from callcore.numbers.plan import Applies, Planned, applies
 from changelog.errors import Use
+from changelog.reading import Unreadable, readable
 from numbers_app.models import Number
 from numbers_app.numbering import Held
 from numbers_app.plan import national
@@ -50,9 +51,9 @@ def facts_of(number: Number) -> NumberFacts:
     )  # fmt: skip
 
 
-def numbers() -> dict[str, NumberFacts]:
-    """Every number, by id."""
-    return {str(n.pk): facts_of(n) for n in Number.objects.all()}
+def numbers(left_out: list[Unreadable] | None = None) -> dict[str, NumberFacts]:
+    """Every number, by id; those that cannot be read are named in `left_out`."""
+    return {facts.id: facts for facts in readable(Number.objects.all(), facts_of, left_out)}
 
 
 class Callings(NamedTuple):

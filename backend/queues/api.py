@@ -19,6 +19,7 @@ from callcore.talk.recording import Told, Whose
 from callcore.waiting.clock import MarkKind
 from changelog.kinds import exists
 from flows.services import flow_choices
+from hazeridge.api.parts import PartSerializer
 from hazeridge.api.views import KeptSerializer, KeptViewSet
 from numbers_app.fields import ExtensionField
 from queues import services
@@ -26,7 +27,7 @@ from queues.models import Queue
 from queues.services import must_supervise
 
 
-class AskSerializer(serializers.Serializer):
+class AskSerializer(PartSerializer):
     """A skill that callers of the queue need, and the least level."""
 
     skill = serializers.CharField(max_length=40)
@@ -38,7 +39,7 @@ class AskSerializer(serializers.Serializer):
         return skill
 
 
-class WidenSerializer(serializers.Serializer):
+class WidenSerializer(PartSerializer):
     """After a time skills may be lower by some levels, and other teams may take the contact."""
 
     after_s = serializers.IntegerField(min_value=1, max_value=24 * 3600)

@@ -13,8 +13,10 @@ from callcore.talk.recording import RecordingRule
 from callcore.waiting.clock import Clock, clock
 from changelog.errors import Refused, Use
 from changelog.kinds import name_of
+from changelog.reading import Unreadable, readable
 from numbers_app.numbering import Held
 from queues.models import Queue
+from queues.rows import ASKS, CHANNELS, RANKS, WIDENING
 
 #: Where an agent stands in the list whom nobody has ranked.
 MIDDLE_RANK = 5
@@ -59,7 +61,7 @@ def facts() -> dict[str, QueueFacts]:
     rows = Queue.objects.annotate(
         size=Count("members", distinct=True) + Count("teams__agents", distinct=True)
     ).values_list("pk", "name", "finished", "size", "longest_wait_s", "plan", "when_nobody",
-                  "then", "channels")  # fmt: skip
+                  "then", "channels", "when_closed", "hours")  # fmt: skip
     return {
         f"queue:{pk}": QueueFacts(
             *facts,
@@ -68,8 +70,9 @@ def facts() -> dict[str, QueueFacts]:
             nobody == "leave",
             then,
             tuple(channels),
+            closed == "leave" and hours is not None,
         )
-        for pk, *facts, plan, nobody, then, channels in rows
+        for pk, *facts, plan, nobody, then, channels, closed, hours in rows
     }
 
 
@@ -92,12 +95,10 @@ def callers_clock(values: dict[str, Any]) -> Clock:
     """The caller's clock of a queue with these settings, saved or not."""
     of_team = members_of_teams()
     names = team_names()
-    rows = sorted(values["widening"], key=lambda row: int(row["after_s"]))
-    steps = [
-        Widen(row["after_s"] * 1000, row["lower"],
-              tuple(a for team in row["teams"] for a in of_team.get(team, ("nobody",))))
-        for row in rows
-    ]  # fmt: skip
+    rows = sorted(WIDENING.validate_python(values["widening"]), key=lambda row: row.after_s)
+    # A team of nobody widens nothing, and is named all the same.
+    peopled = {team: of_team.get(team, ("nobody",)) for row in rows for team in row.teams}
+    steps = [row.step(peopled) for row in rows]
     longest_s = values["longest_wait_s"]
     rule = QueueRule(
         "", longest_wait_ms=None if longest_s is None else longest_s * 1000,
@@ -108,7 +109,7 @@ def callers_clock(values: dict[str, Any]) -> Clock:
     plan, world = machine_of(str(values["plan"] or ""))
 
     def teams(at: int) -> str:
-        return " and ".join(names.get(team, "another team") for team in rows[at]["teams"])
+        return " and ".join(names.get(team, "another team") for team in rows[at].teams)
 
     then = name_of(values["then"]) if values["then"] else ""
     return clock(rule, plan, world, f"goes on to {then}" if then else "the flow goes on", teams)
@@ -140,25 +141,29 @@ def _able() -> dict[str, int]:
     return found
 
 
-def settings() -> list[QueueSettings]:
-    """Every queue in full."""
+def settings(left_out: list[Unreadable] | None = None) -> list[QueueSettings]:
+    """Every queue in full; those that cannot be read are named in `left_out`."""
     of_team = members_of_teams()
-    return [
-        QueueSettings(
-            str(q.pk), q.name, q.finished, q.colour, _members(q, of_team), q.priority,
-            q.longest_wait_s, q.threshold_s, q.goal_percent, q.short_abandon_s, q.formula,
-            str(q.code_set_id or ""), q.note, str(q.plan_id or ""), q.growth, q.chooses,
-            tuple((row["skill"], row["least"]) for row in q.asks), _widening(q, of_team),
-            q.prefer_s, str(q.hours_id or ""), q.when_closed, q.when_nobody, q.link,
-            tuple(q.channels), q.then,
-            RecordingRule(
-                q.recording, q.recording_percent, q.recording_told, q.recording_notice,
-                q.transcribed,
-            ),
-            str(q.survey_id or ""), q.text_number.address if q.text_number else "",
-        )
-        for q in Queue.objects.select_related("text_number").prefetch_related("members", "teams")
-    ]  # fmt: skip
+    rows = Queue.objects.select_related("text_number").prefetch_related("members", "teams")
+    return readable(rows, lambda q: _settings_of(q, of_team), left_out)
+
+
+def _settings_of(q: Queue, of_team: dict[str, tuple[str, ...]]) -> QueueSettings:
+    asks = ASKS.validate_python(q.asks)
+    return QueueSettings(
+        str(q.pk), q.name, q.finished, q.colour, _members(q, of_team), q.priority,
+        q.longest_wait_s, q.threshold_s, q.goal_percent, q.short_abandon_s, q.formula,
+        str(q.code_set_id or ""), q.note, str(q.plan_id or ""), q.growth, q.chooses,
+        tuple((row.skill, row.least) for row in asks),
+        tuple(row.step(of_team) for row in WIDENING.validate_python(q.widening)),
+        q.prefer_s, str(q.hours_id or ""), q.when_closed, q.when_nobody, q.link,
+        tuple(CHANNELS.validate_python(q.channels)), q.then,
+        RecordingRule(
+            q.recording, q.recording_percent, q.recording_told, q.recording_notice,
+            q.transcribed,
+        ),
+        str(q.survey_id or ""), q.text_number.address if q.text_number else "",
+    )  # fmt: skip
 
 
 def _members(queue: Queue, of_team: dict[str, tuple[str, ...]]) -> tuple[str, ...]:
@@ -166,18 +171,8 @@ def _members(queue: Queue, of_team: dict[str, tuple[str, ...]]) -> tuple[str, ..
     found = [str(agent.pk) for agent in queue.members.all()]
     for team in queue.teams.all():
         found += of_team.get(str(team.pk), ())
-    return tuple(sorted(dict.fromkeys(found), key=lambda a: queue.ranks.get(a, MIDDLE_RANK)))
-
-
-def _widening(queue: Queue, of_team: dict[str, tuple[str, ...]]) -> tuple[Widen, ...]:
-    return tuple(
-        Widen(
-            row["after_s"] * 1000,
-            row["lower"],
-            tuple(a for team in row["teams"] for a in of_team.get(team, ())),
-        )
-        for row in queue.widening
-    )
+    ranks = RANKS.validate_python(queue.ranks)
+    return tuple(sorted(dict.fromkeys(found), key=lambda a: ranks.get(a, MIDDLE_RANK)))
 
 
 def queues_with_team(team_id: str) -> list[Use]:

@@ -16,6 +16,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from hazeridge.api.parts import PartSerializer
 from hazeridge.api.problems import bad_request
 from hazeridge.api.views import KeptSerializer, KeptViewSet
 from sounds import services
@@ -26,7 +27,7 @@ from sounds.music import hold_music
 LARGEST_UPLOAD = 10 * 1024 * 1024
 
 
-class RecordingSerializer(serializers.Serializer):
+class RecordingSerializer(PartSerializer):
     """One language of a sound. `off` is how far (LU) it is from the library's median."""
 
     language = serializers.ChoiceField(Language.choices)

@@ -7,6 +7,9 @@ if nothing else happens first.
 
 No contact stays in a flow beyond its limit: every stop takes time (a prompt
 lasts at least `SHORTEST_PLAY_MS`), and the limit is looked at on every event.
+Steps that take none follow one another at most `MOST_DECISIONS` times, also where
+an answer from outside comes at once (nobody is there, busy, no such flow): the state
+itself counts them.
 """
 
 from __future__ import annotations
@@ -127,14 +130,16 @@ __all__ = [
     "Taken",
     "Texted",
     "WaitedOut",
+    "arriving",
     "from_data",
+    "rushed",
     "to_data",
 ]
 
 #: A prompt without sound still takes this long, so that no loop runs without time passing.
 SHORTEST_PLAY_MS = 100
 
-#: Decisions that take no time follow one another at most this often.
+#: Steps that take no time follow one another at most this often.
 MOST_DECISIONS = 50
 #: How often a contact may be handed on from flow to flow.
 MOST_FLOWS = 20
@@ -186,7 +191,12 @@ class Machine:
         }
 
     def start(
-        self, now_ms: int, values: Mapping[str, Any] = NO_VALUES, flows: int = 0, queue: str = ""
+        self,
+        now_ms: int,
+        values: Mapping[str, Any] = NO_VALUES,
+        flows: int = 0,
+        queue: str = "",
+        rush: int = 0,
     ) -> Outcome:
         """A contact arrives. A flow without a start ends by its failure rule.
 
@@ -194,9 +204,11 @@ class Machine:
             values: what its number, or the flow before, hands over.
             flows: how many flows have handed it on.
             queue: of a waiting plan, the queue that the contact waits in.
+            rush: steps that it entered elsewhere since time last passed for it.
         """
         begins = filled(self.flow.inputs, values) if values or self.flow.inputs else NO_VALUES
         origin = RunState("", "playing", "", now_ms, now_ms, None, 0, None, begins, flows)
+        origin = origin._replace(rush=rush)
         if queue:
             origin = origin._replace(queue=queue)
         if flows > MOST_FLOWS:
@@ -306,9 +318,7 @@ class Machine:
         before: tuple[Effect, ...] = (),
     ) -> Outcome:
         """Take an exit and begin the step it leads to, past decisions that take no time."""
-        if len(before) > MOST_DECISIONS:
-            return self.fail(state, "round_and_round", now_ms, *before)
-        for _ in range(MOST_DECISIONS):
+        for rush in range(rushed(state, now_ms) + 1, MOST_DECISIONS + 1):
             step = self.steps.get(to) if to is not None else None
             if step is None:
                 moved = Moved(at, exit_name, None, why, detail)
@@ -316,7 +326,7 @@ class Machine:
             before = (*before, Moved(at, exit_name, step.id, why, detail))
             state = RunState(
                 step.id, "playing", "", state.began_ms, now_ms, None, 0, None, state.values,
-                state.flows, "", state.counts, state.queue, "", None, state.told,
+                state.flows, "", state.counts, state.queue, "", None, state.told, rush,
             )  # fmt: skip
             begin = _BEGIN.get(type(step))
             if begin is not None:
@@ -377,7 +387,7 @@ class Machine:
         return RunState(
             state.step, phase, role, state.began_ms, state.entered_ms, due_ms, state.tries, None,
             state.values, state.flows, state.typed, state.counts, state.queue, state.plan,
-            state.inner, state.told,
+            state.inner, state.told, state.rush,
         )  # fmt: skip
 
     def fail(self, state: RunState, why: str, now_ms: int, *before: Effect) -> Outcome:
@@ -393,6 +403,16 @@ class Machine:
     def finish(self, state: RunState, ending: Ending, before: tuple[Effect, ...]) -> Outcome:
         over = state._replace(phase="ended", role="", due_ms=None, ending=ending)
         return over, (*before, Finish(state.step, ending))
+
+
+def arriving(now_ms: int) -> RunState:
+    """Where a contact is before its flow has begun."""
+    return RunState("", "playing", "", now_ms, now_ms, None, 0, None)
+
+
+def rushed(state: RunState, now_ms: int) -> int:
+    """How many steps a contact has entered since time last passed for it."""
+    return state.rush if now_ms - state.entered_ms < SHORTEST_PLAY_MS else 0
 
 
 _BEGIN: dict[type, Callable[..., Outcome]] = {

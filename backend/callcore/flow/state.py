@@ -116,8 +116,11 @@ class RunState(NamedTuple):
     queue: str = ""
     plan: str = ""
     inner: RunState | None = None
-    #: The position and the wait in seconds that were told last; 0 for a wait that was not told.
-    told: tuple[int, int] | None = None
+    #: The position that was told last, and the least wait (s) told since it last grew; None for
+    #: no wait.
+    told: tuple[int, int | None] | None = None
+    #: How many steps were entered since time last passed for the contact.
+    rush: int = 0
 
 
 class Key(NamedTuple):

@@ -55,6 +55,7 @@ _WHY = {
     "declined": "no callback wanted → {label}",
     "no_such_number": "{detail} is no number that can be rung → {after}",
     "round_and_round": "decisions go round in a circle → failure rule",
+    "broken": "something went wrong on our side → failure rule",
     "stay_limit": "longer in the flow than {limit} → failure rule",
 }
 

@@ -16,7 +16,8 @@ class QueueFacts(NamedTuple):
     `plan` is its waiting plan, a `flow:` reference; empty for none. `able`: how many agents have
     the skills that it asks for, widened as far as it goes; None where it asks for none.
     `lets_go`: whether callers go on by themselves while nobody is signed in. `then`: where it
-    sends those whose flow says nothing. `channels`: what it takes.
+    sends those whose flow says nothing. `channels`: what it takes. `closes`: whether it lets
+    nobody in outside of its hours.
     """
 
     name: str
@@ -28,6 +29,7 @@ class QueueFacts(NamedTuple):
     lets_go: bool = False
     then: str = ""
     channels: tuple[str, ...] = ("voice", "text")
+    closes: bool = False
 
 
 class HoursFacts(NamedTuple):

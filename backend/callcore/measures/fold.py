@@ -11,6 +11,7 @@ from callcore.events import Happening, Kind
 from callcore.flow.state import WITHIN
 from callcore.measures.callers import Callers
 from callcore.measures.rows import INTERVAL_MS, QueueRow, total
+from callcore.routing.events import Status
 
 #: Waits are counted by stretches of this length.
 WAIT_BIN_MS = 5_000
@@ -59,6 +60,34 @@ class Fold:
 
     def __init__(self, limits: Mapping[str, Limits] | None = None) -> None:
         self.limits: Mapping[str, Limits] = limits or {}
+        self.begin_day(0)
+        self._arrived_ms: dict[str, int] = {}
+        self._flow: dict[str, str] = {}
+        #: The flow that a contact is in now, where that is not the one that answered it.
+        self._went_on: dict[str, str] = {}
+        self._passed: dict[str, _Offer] = {}
+        self._callers = Callers()
+        self._offers: dict[str, _Offer] = {}
+        #: Legs that are being wrapped up, by agent and contact: queue, interval, since when.
+        self._wrapping: dict[tuple[str, str], tuple[str, int, int]] = {}
+        self._handlers: dict[Kind, Callable[[Happening], None]] = {
+            Kind.ARRIVED: self._on_arrived,
+            Kind.WENT_ON: self._on_went_on,
+            Kind.HELD: self._on_held,
+            Kind.MOVED: self._on_moved,
+            Kind.QUEUED: self._on_queued,
+            Kind.LEFT_QUEUE: self._on_left_queue,
+            Kind.ANSWERED: self._on_answered,
+            Kind.LEG_ENDED: self._on_leg_ended,
+            Kind.CODED: self._on_coded,
+            Kind.AGENT: self._on_agent,
+            Kind.ENDED: self._on_ended,
+        }
+
+    def begin_day(self, since_ms: int) -> None:
+        """Count from a moment on. Contacts under way stay known: what becomes of those who were
+        offered before it is booked to the interval of their offer, and counts in no total here."""
+        self._since_ms = since_ms
         self.rows: defaultdict[tuple[str, int], QueueRow] = defaultdict(QueueRow)
         self.arrived = 0
         self.ended = 0
@@ -71,26 +100,6 @@ class Fold:
         self.endings: defaultdict[str, defaultdict[str, int]] = defaultdict(
             lambda: defaultdict(int)
         )
-        self._arrived_ms: dict[str, int] = {}
-        self._flow: dict[str, str] = {}
-        #: The flow that a contact is in now, where that is not the one that answered it.
-        self._went_on: dict[str, str] = {}
-        self._passed: dict[str, _Offer] = {}
-        self._callers = Callers()
-        self._offers: dict[str, _Offer] = {}
-        self._wrapping: dict[str, tuple[str, int, int]] = {}
-        self._handlers: dict[Kind, Callable[[Happening], None]] = {
-            Kind.ARRIVED: self._on_arrived,
-            Kind.WENT_ON: self._on_went_on,
-            Kind.HELD: self._on_held,
-            Kind.MOVED: self._on_moved,
-            Kind.QUEUED: self._on_queued,
-            Kind.LEFT_QUEUE: self._on_left_queue,
-            Kind.ANSWERED: self._on_answered,
-            Kind.LEG_ENDED: self._on_leg_ended,
-            Kind.CODED: self._on_coded,
-            Kind.ENDED: self._on_ended,
-        }
 
     def apply(self, event: Happening) -> None:
         """Take in the next event of the stream."""
@@ -100,19 +109,28 @@ class Fold:
         if handler is not None:
             handler(event)
 
+    def _counts(self, event: Happening) -> bool:
+        return event.at_ms >= self._since_ms
+
+    def _is_of_today(self, interval: int) -> bool:
+        return interval >= self._since_ms // INTERVAL_MS
+
     def queue_total(self, queue: str) -> QueueRow:
         """All intervals of a queue together."""
-        return total([row for (name, _), row in self.rows.items() if name == queue])
+        return total([
+            row for (name, interval), row in self.rows.items()
+            if name == queue and self._is_of_today(interval)
+        ])  # fmt: skip
 
     def centre_total(self) -> QueueRow:
         """All queues together. A contact that was in two queues was offered twice."""
-        return total(list(self.rows.values()))
+        return total([row for (_, at), row in self.rows.items() if self._is_of_today(at)])
 
     def _row(self, offer: _Offer) -> QueueRow:
         return self.rows[(offer.queue, offer.interval)]
 
     def _on_arrived(self, event: Happening) -> None:
-        self.arrived += not event.body.get("begun")
+        self.arrived += self._counts(event) and not event.body.get("begun")
         self._arrived_ms[event.contact] = event.at_ms
         self._flow[event.contact] = event.body["flow"]
 
@@ -121,7 +139,7 @@ class Fold:
         flow = self._went_on.get(event.contact, self._flow.get(event.contact))
         if within:
             flow = event.body.get("plan")
-        if flow:
+        if flow and self._counts(event):
             self.arms[flow][(inner if within else step, event.body["exit"])] += 1
 
     def _on_went_on(self, event: Happening) -> None:
@@ -150,7 +168,8 @@ class Fold:
             row.left_otherwise += 1
             return
         row.abandoned += 1
-        self.waits[offer.queue].abandoned[waited_ms // WAIT_BIN_MS] += 1
+        if self._is_of_today(offer.interval):
+            self.waits[offer.queue].abandoned[waited_ms // WAIT_BIN_MS] += 1
         row.short_abandons += waited_ms < limits.short_abandon_ms
         row.abandoned_late += waited_ms > limits.threshold_ms
         row.longest_abandoned_ms = max(row.longest_abandoned_ms, waited_ms)
@@ -164,7 +183,8 @@ class Fold:
             )
             return
         passed = self._passed.pop(event.contact, None)
-        if event.body.get("transferred") and passed is not None:
+        if passed is not None and offer is None:
+            # A colleague has it now, straight from the one before: no queue was entered anew.
             self._offers[event.contact] = _Offer(
                 passed.queue, passed.interval, passed.entered_ms, event.at_ms
             )
@@ -175,7 +195,8 @@ class Fold:
         offer.answered_ms = event.at_ms
         row.under_way -= 1
         row.answered += 1
-        self.waits[offer.queue].answered[waited_ms // WAIT_BIN_MS] += 1
+        if self._is_of_today(offer.interval):
+            self.waits[offer.queue].answered[waited_ms // WAIT_BIN_MS] += 1
         row.answered_late += waited_ms > self.limits.get(offer.queue, Limits()).threshold_ms
         row.wait_answered_ms += waited_ms
         row.longest_answered_ms = max(row.longest_answered_ms, waited_ms)
@@ -183,27 +204,34 @@ class Fold:
 
     def _on_leg_ended(self, event: Happening) -> None:
         offer = self._offers.pop(event.contact, None)
-        self.legs += 1
+        self.legs += self._counts(event)
         if offer is not None:
             offer.hold(on=False, at_ms=event.at_ms)
             self._row(offer).hold_ms += offer.held_ms
             self._row(offer).talk_ms += event.at_ms - offer.answered_ms - offer.held_ms
             if event.body.get("by") == "transferred":
                 self._passed[event.contact] = offer
-            self._wrapping[event.agent] = (offer.queue, offer.interval, event.at_ms)
+            leg = (event.agent, event.contact)
+            self._wrapping[leg] = (offer.queue, offer.interval, event.at_ms)
 
     def _on_coded(self, event: Happening) -> None:
-        self.coded += bool(event.body["code"])
-        wrapping = self._wrapping.pop(event.agent, None)
+        self.coded += self._counts(event) and bool(event.body["code"])
+        wrapping = self._wrapping.pop((event.agent, event.contact), None)
         if wrapping is not None:
             queue, interval, began_ms = wrapping
             self.rows[(queue, interval)].wrap_ms += event.at_ms - began_ms
 
+    def _on_agent(self, event: Happening) -> None:
+        """Whoever is free again has nothing left to wrap up."""
+        if event.body["status"] in (Status.AVAILABLE, Status.AWAY, Status.OUT):
+            for leg in [leg for leg in self._wrapping if leg[0] == event.agent]:
+                del self._wrapping[leg]
+
     def _on_ended(self, event: Happening) -> None:
-        self.ended += 1
+        self.ended += self._counts(event)
         self._arrived_ms.pop(event.contact, None)
         self._went_on.pop(event.contact, None)
         self._passed.pop(event.contact, None)
         flow = self._flow.pop(event.contact, None)
-        if flow is not None:
+        if flow is not None and self._counts(event):
             self.endings[flow][event.body["ending"]] += 1

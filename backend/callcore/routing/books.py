@@ -72,6 +72,8 @@ class Books:
         agent.status, agent.reason = state.status, state.reason
         agent.since_ms, agent.due_ms = state.since_ms, state.due_ms
         agent.contact, agent.queue, agent.others = state.contact, state.queue, state.others
+        agent.next_status = state.next
+        self.handled[agent.id] = state.handled
         self._rebuild_idle()
 
     def restore_connected(
@@ -105,7 +107,24 @@ class Books:
             return False
         return all(a.status is Status.OUT or queue not in a.lines for a in self.agents.values())
 
-    def _best_contact(self, agent: Agent, now_ms: int, *, texts: bool = False) -> Waiting | None:
+    def at_work_for(self, queue: str, asks: tuple[tuple[str, int], ...] = ()) -> int:
+        """How many agents at work (not out, not away) could take a contact of a queue at last:
+        by skill and other teams, as widened as it ever gets."""
+        rule = self._rules.get(queue)
+        if rule is None:
+            return 0
+        asked = Waiting("", queue, 0, 0, asks=asks)
+        at_last_ms = max((step.after_ms for step in rule.widening), default=0) + rule.prefer_ms
+        return sum(
+            agent.status not in (Status.OUT, Status.AWAY)
+            and queue in agent.lines
+            and not ruled_out(agent, asked, rule, at_last_ms)
+            for agent in self.agents.values()
+        )
+
+    def _best_contact(
+        self, agent: Agent, now_ms: int, *, texts: bool = False, besides: Waiting | None = None
+    ) -> Waiting | None:
         """Who waits first in line for an agent; with `texts`, among those who write."""
         best: Waiting | None = None
         best_key: tuple[float, int, int] | None = None
@@ -113,7 +132,7 @@ class Books:
             rule = self._rules[queue]
             at_once = rule.chooses == "all" and not texts
             for contact in self._waiting[queue].values():
-                if contact.connected or (contact.agent and not at_once):
+                if contact.connected or (contact.agent and not at_once) or contact is besides:
                     continue
                 if (texts and not contact.text) or ruled_out(agent, contact, rule, now_ms):
                     continue
@@ -142,7 +161,15 @@ class Books:
             return None
         changes = next_change_ms(contact, rule, now_ms)
         leaves = self._leaves_ms(contact)
+        if leaves is not None and leaves <= now_ms and self._rings_on(contact):
+            # Whoever rings is left to answer: what comes of it decides when the contact leaves.
+            leaves = None
         return min((at for at in (changes, leaves) if at is not None), default=None)
+
+    def _rings_on(self, contact: Waiting) -> bool:
+        """Whether agents of a queue ring for it, whom its longest wait does not cut off. In a line
+        of its own the time is how long it rings."""
+        return bool(contact.agent) and contact.queue not in self.direct_rules
 
     def _leaves_ms(self, contact: Waiting) -> int | None:
         longest_ms = self._rules[contact.queue].longest_wait_ms
@@ -197,14 +224,13 @@ class Books:
             for line in agent.lines:
                 self._idle[line][agent.id] = agent
         self._index(agent)
-        return self._told(agent)
+        return self.told(agent)
 
-    @staticmethod
-    def _told(agent: Agent) -> Decision:
+    def told(self, agent: Agent) -> Decision:
         """An agent's state as it is."""
         return e.AgentChanged(
             agent.id, agent.status, agent.reason, agent.contact, agent.queue, agent.since_ms,
-            agent.due_ms, agent.others,
+            agent.due_ms, agent.others, agent.next_status, self.handled.get(agent.id, 0),
         )  # fmt: skip
 
     def _index(self, agent: Agent) -> None:

@@ -77,8 +77,11 @@ class GoAvailable(NamedTuple):
 
 
 class GoAway(NamedTuple):
+    """`why`: what is said of a ringing that ends by it."""
+
     agent: str
     reason: str
+    why: str = "declined"
 
 
 class Join(NamedTuple):
@@ -213,7 +216,8 @@ class Ring(NamedTuple):
 
 
 class RingStopped(NamedTuple):
-    """The ringing is over without an answer: `missed`, `declined`, `caller_left`, `other`."""
+    """The ringing is over without an answer: `missed`, `declined`, `desk_closed`, `caller_left`
+    (hung up, or went on in its flow), or `other` (a colleague answered first)."""
 
     contact: str
     queue: str
@@ -270,7 +274,8 @@ class LeftQueue(NamedTuple):
 class AgentChanged(NamedTuple):
     """An agent's state from now on; `due_ms` is when `AgentDue` must be fed.
 
-    `others`: contacts that they have besides the one in hand, with their queues.
+    `others`: contacts that they have besides the one in hand, with their queues. `next`: the state
+    that they asked for, once they are free. `handled`: their contacts of today.
     """
 
     agent: str
@@ -281,6 +286,8 @@ class AgentChanged(NamedTuple):
     since_ms: int
     due_ms: int | None
     others: tuple[tuple[str, str], ...] = ()
+    next: tuple[Status, str] | None = None
+    handled: int = 0
 
 
 Decision = Ring | RingStopped | Connected | TookOver | LegEnded | Coded | LeftQueue | AgentChanged

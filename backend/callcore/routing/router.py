@@ -92,15 +92,15 @@ class Router(Books):
         self._members |= {q: self._direct_members[q] for q in self.direct_rules}
         self._take_members(skills or {})
         self._waiting = {q: self._waiting.get(q, {}) for q in self._rules}
+        self._rebuild_idle()
         decisions: list[Decision] = []
         for contact in list(self.contacts.values()):
             if contact.queue not in self._rules and not contact.connected:
                 decisions += self._leave(e.Leave(contact.id, "queue_gone"), now_ms)
-        self._rebuild_idle()
-        for waiting in self._waiting.values():
-            for contact in list(waiting.values()):
-                if not contact.agent:
-                    decisions += self._offer(contact, now_ms)
+        # Over all queues by who comes first, as an agent who frees up would take them.
+        waiting = [c for line in self._waiting.values() for c in line.values() if not c.agent]
+        for contact in sorted(waiting, key=lambda c: self._rank(c, now_ms)):
+            decisions += self._offer(contact, now_ms)
         return [*decisions, *self._let_go(self._rules, now_ms)]
 
     def apply(self, event: e.Event, now_ms: int) -> list[Decision]:
@@ -156,7 +156,7 @@ class Router(Books):
         if agent.status is Status.ON_CONTACT:
             agent.next_status = None
             self._index(agent)
-            return self._fill(agent, now_ms)
+            return [self.told(agent), *self._fill(agent, now_ms)]
         if agent.status in (Status.AVAILABLE, Status.RINGING):
             return []
         if agent.status is Status.WRAPPING:
@@ -168,20 +168,22 @@ class Router(Books):
         if agent.status in (Status.ON_CONTACT, Status.WRAPPING):
             agent.next_status = (Status.AWAY, event.reason)
             self._index(agent)
-            return []
-        return self._step_away(agent, Status.AWAY, event.reason, now_ms)
+            return [self.told(agent)]
+        return self._step_away(agent, Status.AWAY, event.reason, now_ms, event.why)
 
-    def _step_away(self, agent: Agent, status: Status, reason: str, now_ms: int) -> list[Decision]:
+    def _step_away(
+        self, agent: Agent, status: Status, reason: str, now_ms: int, why: str = "declined"
+    ) -> list[Decision]:
         """Leave the line; a contact that rings goes to the next, a wrap-up ends uncoded."""
         decisions: list[Decision] = []
         ringing = self.contacts.get(agent.contact) if agent.status is Status.RINGING else None
         if agent.status is Status.WRAPPING:
             decisions.append(e.Coded(agent.contact, agent.queue, agent.id, ""))
         if ringing is not None:
-            decisions.append(self._stop_ring(ringing, agent, "declined"))
+            decisions.append(self._stop_ring(ringing, agent, why))
         decisions.append(self._set(agent, status, now_ms, reason=reason))
-        if ringing is not None and not ringing.agent:
-            decisions += self._offer(ringing, now_ms)
+        if ringing is not None:
+            decisions += self._rings_no_more(ringing, now_ms)
         if status is Status.OUT:
             decisions += self._let_go(agent.lines, now_ms)
         return decisions
@@ -228,7 +230,7 @@ class Router(Books):
         agent.others = (*agent.others, (contact.id, contact.queue))
         connected = self._connect(contact, agent)
         self._index(agent)
-        return [ring, connected, self._told(agent)]
+        return [ring, connected, self.told(agent)]
 
     def _connect(self, contact: Waiting, agent: Agent) -> Decision:
         contact.connected, contact.agent, contact.ringing = True, agent.id, ()
@@ -359,14 +361,22 @@ class Router(Books):
             changed = self._set(agent, Status.AWAY, now_ms, reason=away)
         else:
             changed = self._set(agent, Status.AVAILABLE, now_ms)
-        decisions = [stopped, changed]
-        if not contact.agent:
-            decisions += self._offer(contact, now_ms)
+        decisions = [stopped, changed, *self._rings_no_more(contact, now_ms)]
         if agent.status is Status.AVAILABLE:
-            other = self._best_contact(agent, now_ms)
-            if other is not None and other is not contact:
+            # The contact may ring others still: whoever let it pass takes what else waits.
+            other = self._best_contact(agent, now_ms, besides=contact)
+            if other is not None:
                 decisions += self._ring(other, agent, "longest_wait", now_ms)
         return decisions
+
+    def _rings_no_more(self, contact: Waiting, now_ms: int) -> list[Decision]:
+        """The last one who rang let it pass: the next agent, or out if its time is over by now."""
+        if contact.agent:
+            return []
+        leaves_ms = self._leaves_ms(contact)
+        if leaves_ms is not None and now_ms >= leaves_ms:
+            return self._leave(e.Leave(contact.id, "waited_out"), now_ms)
+        return self._offer(contact, now_ms)
 
     def _end_contact(self, event: e.EndContact, now_ms: int) -> list[Decision]:
         agent = self._agent(event.agent)
@@ -389,7 +399,7 @@ class Router(Books):
         whole.agent, whole.inner = taker.id, False
         taker.contact, taker.queue = whole.id, whole.queue
         self.handled[taker.id] = self.handled.get(taker.id, 0) + 1
-        return [*decisions, e.TookOver(whole.id, whole.queue, taker.id), self._told(taker)]
+        return [*decisions, e.TookOver(whole.id, whole.queue, taker.id), self.told(taker)]
 
     def _begin(self, event: e.Begin, now_ms: int) -> list[Decision]:
         agent = self._agent(event.agent)
@@ -401,7 +411,7 @@ class Router(Books):
             text=True,
         )  # fmt: skip
         agent.others = (*agent.others, (event.contact, event.queue))
-        return [self._told(agent)]
+        return [self.told(agent)]
 
     def _end_leg(self, contact: Waiting, agent: Agent, by: str, now_ms: int) -> list[Decision]:
         """The agent's part is over: it comes into their hand to be wrapped up, if they are free."""
@@ -410,7 +420,7 @@ class Router(Books):
             agent.others = tuple(other for other in agent.others if other[0] != contact.id)
             if agent.status is Status.WRAPPING:
                 coded = e.Coded(contact.id, contact.queue, agent.id, "")
-                return [ended, coded, self._told(agent)]
+                return [ended, coded, self.told(agent)]
             agent.others = ((agent.contact, agent.queue), *agent.others)
         rule = self._rule_of(agent)
         if contact.inner or rule.wrap_up == "none":
@@ -452,6 +462,7 @@ class Router(Books):
         if contact is None or contact.connected:
             return []
         leaves_ms = self._leaves_ms(contact)
-        if leaves_ms is not None and now_ms >= leaves_ms:
+        over = leaves_ms is not None and now_ms >= leaves_ms
+        if over and not self._rings_on(contact):
             return self._leave(e.Leave(event.contact, "waited_out"), now_ms)
         return [] if contact.agent else self._offer(contact, now_ms)

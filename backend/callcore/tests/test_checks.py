@@ -20,7 +20,7 @@ from callcore.flow.definition import (
     load,
 )
 from callcore.flow.spoken_keys import offered_keys
-from callcore.flow.steps import STEP_KINDS, kinds_for
+from callcore.flow.steps import STEP_KINDS, Fork, Repeat, kinds_for
 from callcore.flow.world import (
     FlowFacts,
     HoursFacts,
@@ -53,6 +53,52 @@ def patched(flow, patch):
         else:
             place[last] = change["value"]
     return load(data)
+
+
+class RoundsInNoTimeTests(unittest.TestCase):
+    """Ways that lead round while no time passes: the runner ends them, the checker finds them."""
+
+    def found(self, *steps, **facts):
+        end = End(id="end")
+        queues = {BOOKINGS: QueueFacts("Bookings", True, 3, 900, **facts)}
+        agents = {"agent:x": "Ann"}
+        world = WORLD._replace(queues=queues, agents=agents)
+        flow = Flow(start=steps[0].id, steps=(*steps, end))
+        return [
+            (f.severity, f.step, f.exit) for f in check(flow, world) if f.code == "no-time-loop"
+        ]
+
+    def test_a_queue_that_lets_go_at_once_leads_to_itself(self):
+        queue = Queue(id="wait", queue=BOOKINGS, waited="wait")
+        self.assertEqual(self.found(queue, lets_go=True), [("blocks", "wait", "waited")])
+        self.assertEqual(self.found(queue, closes=True), [("blocks", "wait", "waited")])
+        self.assertEqual(self.found(queue), [], "its longest wait passes each time")
+
+    def test_a_ring_that_is_busy_leads_to_itself_or_over_a_queue(self):
+        ring = Ring(id="ring", people=("agent:x",), busy="ring", no_answer="end", failed="end")
+        self.assertEqual(self.found(ring), [("blocks", "ring", "busy")])
+        ring = ring.model_copy(update={"busy": "wait"})
+        queue = Queue(id="wait", queue=BOOKINGS, waited="ring")
+        self.assertEqual(len(self.found(ring, queue, lets_go=True)), 1)
+        outside = Ring(
+            id="ring", number="+441632960111", busy="ring", no_answer="end", failed="end"
+        )
+        self.assertEqual(self.found(outside), [], "a number outside takes its time")
+
+    def test_forks_to_themselves_and_repeats_around_nothing(self):
+        fork = Fork(id="fork", otherwise="fork")
+        self.assertEqual(self.found(fork), [("blocks", "fork", "otherwise")])
+        repeat = Repeat(id="repeat", times=5, again="repeat", done="end")
+        self.assertEqual(self.found(repeat), [("warns", "repeat", "again")])
+        heard = Repeat(id="repeat", times=5, again="hello", done="end")
+        self.assertEqual(
+            self.found(heard, Say(id="hello", prompt=text("Hello."), next="repeat")), []
+        )
+
+    def test_each_round_is_told_once_and_what_only_leads_there_is_not(self):
+        steps = [Fork(id=f"f{i}", otherwise=f"f{i + 1}") for i in range(40)]
+        one = [*steps[:39], Fork(id="f39", otherwise="f30")]
+        self.assertEqual(self.found(*one), [("blocks", "f30", "otherwise")])
 
 
 class CheckTests(unittest.TestCase):

@@ -71,3 +71,58 @@ class FoldTests(unittest.TestCase):
         whole = QueueRow(offered=1, longest_answered_ms=7)
         whole.add(QueueRow(offered=2, longest_answered_ms=5))
         self.assertEqual((whole.offered, whole.longest_answered_ms), (3, 7))
+
+    def events(self, *rows):
+        fold = folded()
+        for at, kind, name, agent, body in rows:
+            fold.apply(Happening(at * SECOND, kind, name, agent, body))
+        return fold
+
+    def test_the_wrap_up_of_each_of_several_texts_is_counted_for_its_own(self):
+        fold = self.events(
+            (0, Kind.QUEUED, "a", "", {"queue": "q"}),
+            (0, Kind.QUEUED, "b", "", {"queue": "r"}),
+            *((5, Kind.ANSWERED, name, "ann", {"queue": "q"}) for name in ("a", "b")),
+            (60, Kind.LEG_ENDED, "a", "ann", {}),
+            (70, Kind.LEG_ENDED, "b", "ann", {}),
+            (70, Kind.CODED, "b", "ann", {"code": ""}),
+            (90, Kind.CODED, "a", "ann", {"code": ""}),
+        )  # fmt: skip
+        self.assertEqual(fold.queue_total("q").wrap_ms, 30 * SECOND)
+        self.assertEqual(fold.queue_total("r").wrap_ms, 0)
+
+    def test_whoever_takes_a_contact_straight_from_a_colleague_is_counted_as_well(self):
+        fold = self.events(
+            (0, Kind.QUEUED, "a", "", {"queue": "q"}),
+            (10, Kind.ANSWERED, "a", "ann", {"queue": "q"}),
+            (110, Kind.LEG_ENDED, "a", "ann", {"by": "transferred"}),
+            (115, Kind.ANSWERED, "a", "bea", {"queue": "agent:bea"}),
+            (120, Kind.CODED, "a", "ann", {"code": ""}),
+            (315, Kind.LEG_ENDED, "a", "bea", {"by": "agent"}),
+            (325, Kind.CODED, "a", "bea", {"code": ""}),
+        )  # fmt: skip
+        row = fold.queue_total("q")
+        self.assertEqual((row.answered, row.talk_ms, row.wrap_ms),
+                         (1, 300 * SECOND, 20 * SECOND))  # fmt: skip
+
+    def test_whoever_waits_over_midnight_stays_known_and_counts_where_they_were_offered(self):
+        day_s = 86_400
+        fold = folded()
+        before, after = contact("a", day_s - 60, day_s - 50, answered=day_s + 30, talked=40)[:2], \
+            contact("a", day_s - 60, day_s - 50, answered=day_s + 30, talked=40)[2:]  # fmt: skip
+        for event in before:
+            fold.apply(event)
+        fold.begin_day(day_s * SECOND)
+        for event in after:
+            fold.apply(event)
+        self.assertEqual(fold.queue_total("q"), QueueRow())
+        self.assertEqual((fold.arrived, fold.legs), (0, 1))
+        yesterday = fold.rows[("q", (day_s - 50) * SECOND // INTERVAL_MS)]
+        self.assertEqual((yesterday.answered, yesterday.talk_ms), (1, 40 * SECOND))
+        # Read back after a crash, the same events give the same figures.
+        again = folded()
+        again.begin_day(day_s * SECOND)
+        for event in (*before, *after):
+            again.apply(event)
+        self.assertEqual(again.queue_total("q"), QueueRow())
+        self.assertEqual((again.arrived, again.legs, again.ended), (0, 1, 0))

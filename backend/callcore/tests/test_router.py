@@ -93,7 +93,10 @@ class RouterTests(unittest.TestCase):
         available(router, "ann")
         router.apply(e.Join("c1", "q1", 0), 0)
         router.apply(e.Answer("ann"), 1)
-        self.assertEqual(router.apply(e.GoAway("ann", "Lunch"), 2), [])
+        told = router.apply(e.GoAway("ann", "Lunch"), 2)
+        self.assertEqual(
+            [(d.status, d.next) for d in told], [(Status.ON_CONTACT, (Status.AWAY, "Lunch"))]
+        )
         router.apply(e.EndContact("ann"), 3)
         self.assertEqual((router.agents["ann"].status, router.agents["ann"].reason),
                          (Status.AWAY, "Lunch"))  # fmt: skip

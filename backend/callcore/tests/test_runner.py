@@ -10,6 +10,7 @@ from callcore.flow.definition import (
     Flow,
     GoOn,
     Input,
+    Lookup,
     Message,
     Queue,
     Ring,
@@ -25,6 +26,7 @@ from callcore.flow.runner import (
     JoinQueue,
     Key,
     Listen,
+    Looked,
     Machine,
     MailboxRule,
     MessageLeft,
@@ -144,6 +146,35 @@ class RunnerTests(unittest.TestCase):
         self.assertEqual((state.ending, effects[-2].why), ("failed", "round_and_round"))
         gone = Machine(with_hours(), lambda _: 1)
         self.assertEqual(gone.start(0)[1][-2].why, "no_hours")
+
+    def test_answers_that_come_at_once_lead_round_only_so_often(self):
+        """Nobody there, busy, no such flow: fed back in the same moment they have one bound."""
+        round_and_round = {
+            "queue": (Queue(id="at", queue="queue:x", waited="at"), WaitedOut("nobody_there")),
+            "ring": (Ring(id="at", people=("agent:x",), busy="at"), Rung("busy")),
+            "go": (GoOn(id="at", flow="flow:x", failed="at"), NowhereToGo()),
+            "look": (Lookup(id="at", table="table:x", key="caller", not_found="at"), Looked(None)),
+        }
+        for step, event in round_and_round.values():
+            machine = Machine(Flow(start="at", steps=(step,)), lambda _: 1)
+            state, effects = machine.start(0, {"caller": "1"})
+            fed = 0
+            while state.phase != "ended":
+                state, effects = machine.resume(state, event, fed // 10)
+                fed += 1
+                self.assertLess(fed, 200)
+            self.assertEqual(
+                (state.ending, effects[-2].why), ("failed", "round_and_round"), step.kind
+            )
+
+    def test_rounds_that_take_time_go_on_until_the_stay_limit(self):
+        step = Ring(id="at", people=("agent:x",), ring_s=5, no_answer="at")
+        machine = Machine(Flow(start="at", steps=(step,), stay_limit_s=900), lambda _: 1)
+        state, effects, now = *machine.start(0), 0
+        while state.phase != "ended":
+            now += 5 * SECOND
+            state, effects = machine.resume(state, Due(), now)
+        self.assertEqual((now, effects[-2].why), (900 * SECOND, "stay_limit"))
 
     def test_nothing_can_happen_after_the_end(self):
         call = Call(main_line())

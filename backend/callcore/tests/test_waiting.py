@@ -197,17 +197,26 @@ class PlanTests(unittest.TestCase):
 class TellingTests(unittest.TestCase):
     def test_nothing_is_told_that_is_not_known(self):
         self.assertEqual(tell(Place(1, None), None, "en", position=True, wait=True),
-                         ("You are next in line.", (1, 0)))  # fmt: skip
+                         ("You are next in line.", (1, None)))  # fmt: skip
         self.assertEqual(tell(Place(2, None), None, "en", position=False, wait=True)[0], "")
 
-    @given(st.lists(st.tuples(st.integers(1, 50), st.floats(0, 5000)), min_size=2))
+    def test_a_wait_of_nothing_or_none_does_not_let_the_next_one_grow(self):
+        for between in (Place(2, None), Place(2, 0.0)):
+            _, told = tell(Place(3, 300.0), None, "en", position=False, wait=True)
+            _, told = tell(between, told, "en", position=False, wait=True)
+            said, _ = tell(Place(1, 1500.0), told, "en", position=False, wait=True)
+            self.assertNotIn("twenty", said)
+
+    @given(st.lists(st.tuples(st.integers(1, 50), st.none() | st.floats(0, 5000)), min_size=2))
     def test_a_told_wait_never_grows_while_the_position_does_not(self, places):
         told = None
         for position, seconds in places:
             before = told
-            _, told = tell(Place(position, seconds), told, "cy", position=True, wait=True)
-            if before is not None and before[1] and position <= before[0]:
+            said, told = tell(Place(position, seconds), told, "cy", position=True, wait=True)
+            if before is not None and before[1] is not None and position <= before[0]:
                 self.assertLessEqual(told[1], before[1])
+            if seconds is not None:
+                self.assertIn("amser", said)
 
 
 def stay(contact: str, entered_s: float, waited_s: float, ends="answered", talk_s=0.0):
@@ -239,8 +248,12 @@ class EstimateTests(unittest.TestCase):
         line = waits.lines["q"]
         found = line.all(2, 0.0, 2, 10_100 * SECOND)
         self.assertEqual(found["last"], 9999)
-        self.assertEqual(found["rate"], 3 * (10_019 - 30) / 2)
         self.assertEqual(found["staff"], 3 * 100 / 2)
+        self.assertNotIn("rate", found, "those before are long past")
+        waits = folded(stay("a", 0, 30), stay("b", 10, 50), stay("c", 20, 60))
+        line = waits.lines["q"]
+        self.assertEqual(line.all(2, 0.0, 2, 81 * SECOND)["rate"], 3 * (80 - 30) / 2)
+        self.assertEqual(line.all(2, 0.0, 2, 630 * SECOND)["rate"], 3 * 600 / 3)
         waits = folded(stay("a", 0, 100, "hung_up"), stay("b", 0, 100, talk_s=50))
         served, leaving = 2 / 50, 1 / 200
         self.assertAlmostEqual(waits.lines["q"].all(1, 0.0, 2, 0)["staff"],
@@ -248,14 +261,37 @@ class EstimateTests(unittest.TestCase):
 
     def test_the_best_of_the_past_counts_and_only_a_good_one_may_be_told(self):
         steady = folded(*(stay(str(i), 200 * i, 190) for i in range(LEAST_SCORED + 2)))
-        expected = steady.expected("q", 0, 0.0, 2, 10_000 * SECOND)
+        expected = steady.expected("q", 0, 0.0, 2, 4_500 * SECOND)
         self.assertEqual((expected.estimator, expected.seconds, expected.may_be_told),
                          ("last", 190, True))  # fmt: skip
         few = folded(*(stay(str(i), 200 * i, 190) for i in range(5)))
-        self.assertFalse(few.expected("q", 0, 0.0, 2, 10_000 * SECOND).may_be_told)
-        wild = folded(*(stay(str(i), 5000 * i, 10 + 4000 * (i % 2)) for i in range(40)))
-        self.assertFalse(wild.expected("q", 0, 0.0, 2, 10**9).may_be_told)
+        self.assertFalse(few.expected("q", 0, 0.0, 2, 1_000 * SECOND).may_be_told)
+        wild = folded(*(stay(str(i), 300 * i, 10 + 4000 * (i % 2)) for i in range(40)))
+        self.assertFalse(wild.expected("q", 0, 0.0, 2, 13_000 * SECOND).may_be_told)
         self.assertIsNone(steady.expected("other", 0, 0.0, 2, 0))
+        self.assertIsNone(steady.expected("q", 0, 0.0, 0, 4_500 * SECOND), "nobody is at work")
+
+    def test_quick_answers_long_past_say_nothing_of_now(self):
+        quick = folded(*(stay(str(i), 60 * i, 2, talk_s=40) for i in range(LEAST_SCORED + 5)))
+        soon = quick.expected("q", 0, 0.0, 2, 1_600 * SECOND)
+        self.assertLess(soon.seconds, 5)
+        later = quick.lines["q"].all(0, 0.0, 2, 6_000 * SECOND)
+        self.assertNotIn("last", later)
+        self.assertFalse({"last", "rate"} & quick.lines["q"].all(3, 0.0, 2, 6_000 * SECOND).keys())
+        tomorrow = quick.expected("q", 3, 0.0, 2, 86_400 * SECOND)
+        self.assertTrue(tomorrow is None or not tomorrow.may_be_told)
+
+    def test_a_wait_that_the_caller_has_outlived_is_no_estimate(self):
+        waits = folded(stay("a", 0, 5), stay("b", 10, 5), stay("c", 20, 900))
+        line = waits.lines["q"]
+        line.last_wait_s = 5.0
+        self.assertNotIn("last", line.all(0, 60.0, 2, 80 * SECOND))
+        self.assertNotIn("head", line.all(0, 60.0, 2, 80 * SECOND))
+
+    def test_handling_a_contact_is_talk_and_wrap_up(self):
+        coded = Happening(120 * SECOND, Kind.CODED, "a", "ann", {"queue": "q", "code": ""})
+        waits = folded(stay("a", 0, 30, talk_s=60), [coded])
+        self.assertEqual(waits.lines["q"].all(0, 0.0, 1, 121 * SECOND)["staff"], 90)
 
     @given(st.floats(0, 10_000))
     def test_a_wait_is_within_its_own_band(self, seconds):

@@ -5,7 +5,8 @@ from __future__ import annotations
 from callcore.flow.state import Place
 from callcore.speech import values as speech
 
-Told = tuple[int, int]
+#: A position, and a wait in seconds; None where none was told.
+Told = tuple[int, int | None]
 
 _NEXT = {"en": "You are next in line.", "cy": "Chi yw'r nesaf yn y llinell."}
 _PLACE = {"en": "You are number {} in line.", "cy": "Rydych chi'n rhif {} yn y llinell."}
@@ -17,10 +18,11 @@ def tell(
 ) -> tuple[str, Told]:
     """The text that is said, empty where nothing can be, and what is told from now on.
 
-    A told wait never grows while the position does not: then the last one is told again.
+    A told wait never grows while the position does not, also over times at which none was told:
+    then the least one is told again.
 
     Args:
-        last: what was told before: the position, and the wait in seconds (0: none).
+        last: what was told before.
         position, wait: what the author wants told.
     """
     said = []
@@ -28,9 +30,9 @@ def tell(
         said.append(_NEXT[language])
     elif position:
         said.append(_PLACE[language].format(" ".join(speech.whole(place.position, language))))
-    seconds = round(place.expected_s) if wait and place.expected_s is not None else 0
-    if seconds and last is not None and last[1] and place.position <= last[0]:
-        seconds = min(seconds, last[1])
+    least = last[1] if last is not None and place.position <= last[0] else None
     if wait and place.expected_s is not None:
-        said.append(_WAIT[language].format(" ".join(speech.about(seconds, language))))
-    return " ".join(said), (place.position, max(seconds, 1) if seconds else 0)
+        seconds = round(place.expected_s)
+        least = seconds if least is None else min(seconds, least)
+        said.append(_WAIT[language].format(" ".join(speech.about(least, language))))
+    return " ".join(said), (place.position, least)

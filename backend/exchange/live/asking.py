@@ -54,9 +54,9 @@ def place(engine: Engine, reference: str) -> runner.Place | None:
     line = [w for w in engine.router.waiting(queue) if not w.connected]
     at = next((i for i, w in enumerate(line) if w.id == engine.serving), len(line))
     waited_ms = engine.now_ms - line[at].entered_ms if at < len(line) else 0
-    expected = engine.waits.expected(
-        queue, at, waited_ms / 1000, staff(engine, queue), engine.now_ms
-    )
+    served = engine.contacts.get(engine.serving)
+    able = engine.router.at_work_for(queue, served.asks if served else ())
+    expected = engine.waits.expected(queue, at, waited_ms / 1000, able, engine.now_ms)
     told = expected is not None and expected.may_be_told
     return runner.Place(at + 1, expected.seconds if expected and told else None)
 
@@ -75,11 +75,6 @@ def refuses(engine: Engine, queue: str, text: bool, now_ms: int) -> str:
         return ""
     asked = engine.config.open_at(f"hours:{known.hours}", now_ms)
     return "queue_closed" if asked is not None and not asked[0] else ""
-
-
-def staff(engine: Engine, queue: str) -> int:
-    """Agents of a queue who are signed in."""
-    return len(_signed_in(engine, queue))
 
 
 def _signed_in(engine: Engine, queue: str | None) -> list[Agent]:

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from typing import Any, NamedTuple
 
 from django.conf import settings
-from django.db import connection, transaction
+from django.db import InterfaceError, OperationalError, connection, transaction
 
 from agents import services as agent_services
 from callcore.directory.extensions import Dialled, dial
@@ -29,6 +30,8 @@ from callcore.numbers.detour import detour
 from callcore.numbers.plan import Diversion, diverted
 from callcore.routing.events import HandlingRule, QueueRule
 from changelog.kept import revision_in_database
+from changelog.kinds import kind_named
+from changelog.reading import Unreadable
 from diversions import services as diversion_services
 from diversions.services import DiversionFacts
 from flows import services as flow_services
@@ -47,6 +50,7 @@ from sounds import services as sound_services
 from wrapup import services as wrapup_services
 from wrapup.services import CodeFacts
 
+log = logging.getLogger(__name__)
 _NO_DESK = DeskRule()
 
 
@@ -84,12 +88,12 @@ class Script:
 
 
 class Unsound(NamedTuple):
-    """A version in force that could not be published any more, and why."""
+    """Something that does not do what it should: a thing that cannot be read, or a version in
+    force that could not be published any more. `page` is where it is mended."""
 
-    flow: str
+    id: str
+    page: str
     name: str
-    number: int
-    findings: int
     message: str
 
 
@@ -230,21 +234,27 @@ def read() -> Configuration:
     with transaction.atomic():
         if outermost:
             _one_snapshot()
+        left_out: list[Unreadable] = []
         agents = agent_services.agents()
         rules, handling_of, desks = _handling(agents)
-        mailboxes = {m.id: m for m in mailbox_services.settings()}
+        mailboxes = {m.id: m for m in mailbox_services.settings(left_out)}
         greetings = [m.greeting for m in mailboxes.values() if m.greeting is not None]
         surroundings = _surroundings()
-        in_force = flow_services.versions_in_force()
+        in_force = flow_services.versions_in_force(left_out)
+        scripts = _scripts(in_force, surroundings, left_out)
+        queues = queue_services.settings(left_out)
+        numbers = number_services.numbers(left_out).values()
+        hours = hours_services.plans(left_out)
+        diversions = diversion_services.rules(left_out)
         return Configuration(
             revision=revision_in_database(),
             next_due_ms=round(next_due.timestamp() * 1000) if next_due else None,
             time_zone=settings.CENTRE_TIME_ZONE,
-            numbers={n.address: n for n in number_services.numbers().values()},
-            hours=hours_services.plans(),
-            scripts={v.flow: _script_of(v, surroundings) for v in in_force},
-            unsound=_unsound(in_force, surroundings),
-            queues={q.id: q for q in queue_services.settings() if q.finished},
+            numbers={n.address: n for n in numbers},
+            hours=hours,
+            scripts=scripts,
+            unsound=[*map(_told_of, left_out), *_unsound(in_force, surroundings)],
+            queues={q.id: q for q in queues if q.finished},
             agents=agents,
             codes=wrapup_services.codes_by_set(),
             handling=rules,
@@ -254,7 +264,7 @@ def read() -> Configuration:
             notices=agent_services.notices(),
             mailboxes=mailboxes,
             extensions=_extensions(),
-            diversions=diversion_services.rules(),
+            diversions=diversions,
             world=_with_texts(surroundings, greetings, "en"),
             greeting_takes=sound_services.takes(greetings, "en"),
         )
@@ -289,9 +299,31 @@ def _unsound(in_force: Iterable[VersionFacts], around: World) -> list[Unsound]:
         )
         wrong = blocking(check(version.definition, world))
         if wrong:
-            said = wrong[0].message
-            found.append(Unsound(version.flow, version.flow_name, version.number, len(wrong), said))
+            words = f"version {version.number} in force is not sound any more: {wrong[0].message}"
+            page = kind_named("flow").page
+            found.append(Unsound(version.flow, page, version.flow_name, words))
     return found
+
+
+def _told_of(row: Unreadable) -> Unsound:
+    return Unsound(row.id, kind_named(row.kind).page, row.name, row.message)
+
+
+def _scripts(
+    in_force: Iterable[VersionFacts], surroundings: World, left_out: list[Unreadable]
+) -> dict[str, Script]:
+    """The versions in force, ready to run. One that cannot be made ready answers nobody."""
+    scripts = {}
+    for version in in_force:
+        try:
+            scripts[version.flow] = _script_of(version, surroundings)
+        except (OperationalError, InterfaceError):
+            raise
+        except Exception:
+            log.exception("version %s of flow %s cannot run", version.number, version.flow)
+            message = f"version {version.number} in force cannot run, and answers nobody."
+            left_out.append(Unreadable("flow", version.flow, version.flow_name, message))
+    return scripts
 
 
 def _extensions() -> dict[str, str]:

@@ -14,6 +14,8 @@ if TYPE_CHECKING:
     from exchange.live.callbacks import Back
 
 NO_TALK = Talk()
+#: A leg that ends so leaves the contact to somebody else.
+GOES_ON = ("transferred", "no_reply", "joined")
 
 
 class Aside(NamedTuple):
@@ -57,8 +59,14 @@ class Live:
     talk: Talk = NO_TALK
     #: The queue that it came into last, also while it is in one person's line.
     home: str = ""
-    #: Whether an agent has served it: however it goes on, a person was the end of its way.
+    #: Whether an agent has had it, and whether the last one sent it on. Served and not sent on, a
+    #: person was the end of its way, even if a survey follows.
     served: bool = False
+    sent_on: bool = False
+    #: The person at whose telephone it was placed, as a user's id; empty for all other calls.
+    placed_by: str = ""
+    #: Whether it takes the failure rule because of a fault of our own.
+    failing: bool = False
     #: When its text came that has no reply yet; 0 for none.
     unanswered_ms: int = 0
     log: list[dict[str, Any]] = field(default_factory=list)
@@ -67,6 +75,15 @@ class Live:
     def text(self) -> bool:
         """Whether it writes and reads, and does not speak."""
         return self.script.machine.flow.channel == "text"
+
+    def let_go(self, by: str) -> None:
+        """An agent's part of it is over, live or in a story that is read back."""
+        self.sent_on = by in GOES_ON
+        # What is recorded stays so with the next agent; nobody stays on hold.
+        recording = self.sent_on and self.talk.recording
+        self.agent, self.unanswered_ms = "", 0
+        self.talk = NO_TALK._replace(recording=recording, side=self.talk.side)
+        self.served = self.aside is None
 
 
 _NOT_SHOWN = ("run", "definition", "values", "blocks", "log", "talk")

@@ -8,7 +8,9 @@ written them into the journal.
 from __future__ import annotations
 
 import heapq
-from collections.abc import Callable
+from collections import deque
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from datetime import datetime, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -17,18 +19,20 @@ from callcore.errors import EventRefused
 from callcore.events import Happening, Kind
 from callcore.flow import runner
 from callcore.flow.definition import KEYS
+from callcore.measures.acquaintances import Acquaintances
 from callcore.measures.fold import Fold
 from callcore.measures.ridge import Ridge
 from callcore.routing import events as e
 from callcore.routing.events import Status
 from callcore.routing.router import DIRECT, Router
 from callcore.waiting.estimate import Waits
-from exchange.live import callbacks, talking, texting, working
+from exchange.live import breakage, callbacks, talking, texting, working
 from exchange.live.asking import around
+from exchange.live.breakage import Trouble
 from exchange.live.configuration import Answer, Configuration, Script
 from exchange.live.contact import Live, log_line
 from exchange.live.lines import Lines
-from exchange.live.performing import outside_due, perform
+from exchange.live.performing import outside_due, perform, went_on
 from exchange.stand_ins.outside_line import OutsideLine, SimulatedLine
 from numbers_app.services import NumberFacts
 
@@ -69,9 +73,11 @@ class Engine:
         self.now_ms = now_ms
         #: Look-ups that wait for an answer: contact, table, key.
         self.asked: list[tuple[str, str, str]] = []
-        #: Who spoke last with a caller, by number.
-        self.spoke: dict[str, str] = {}
-        self._caller_of: dict[str, str] = {}
+        self.acquaintances = Acquaintances()
+        #: What went wrong in our own code, newest last.
+        self.troubles: deque[Trouble] = deque(maxlen=50)
+        #: Agents whose work stand-ins do.
+        self.stood_in: set[str] = set()
         #: Emergencies that go on: the contact, its agent and since when.
         self.alerts: dict[str, tuple[str, int]] = {}
         self.lines = Lines(self)
@@ -121,7 +127,32 @@ class Engine:
             self._new_day(now_ms)
         while self._timers and self._timers[0][0] <= now_ms:
             _, _, kind, identity = heapq.heappop(self._timers)
-            _TIMERS[kind](self, kind, identity, now_ms)
+            with self.surviving(self._about(identity), f"the timer {kind} of {identity}", now_ms):
+                _TIMERS[kind](self, kind, identity, now_ms)
+
+    @contextmanager
+    def surviving(self, contact_id: str, what: str, now_ms: int) -> Iterator[None]:
+        """Let a fault of our own end one contact, not the exchange; refusals pass."""
+        try:
+            yield
+        except EventRefused:
+            raise
+        except Exception as error:  # noqa: BLE001  whatever it is: it stays with this contact
+            breakage.broke(self, contact_id, what, error, now_ms)
+
+    def lose(self, contact_id: str, error: Exception, now_ms: int) -> None:
+        """What a contact did cannot be written: it ends, and only that is told of it."""
+        written = len(self.pending)
+        breakage.broke(self, contact_id, "writing what happened", error, now_ms)
+        after = self.pending[written:]
+        own = (Kind.ENDED,)
+        self.pending[written:] = [e for e in after if e.contact != contact_id or e.kind in own]
+
+    def _about(self, identity: str) -> str:
+        """The contact that a timer is about: its own, or the one in an agent's hand."""
+        name = identity.partition(" ")[0]
+        agent = self.router.agents.get(name)
+        return agent.contact if agent is not None else name
 
     def _wait_due(self, identity: str, now_ms: int) -> None:
         if identity in self.router.contacts:
@@ -144,7 +175,8 @@ class Engine:
         midnight = today.replace(hour=0, minute=0, second=0, microsecond=0)
         self.day_begins_ms = round(midnight.timestamp() * 1000)
         self.day_ends_ms = round((midnight + timedelta(days=1)).timestamp() * 1000)
-        self.fold = Fold(self.config.limits())
+        self.fold.begin_day(self.day_begins_ms)
+        self.acquaintances.forget(now_ms)
         self.router.handled.clear()
         self.dirty |= {"floor", "strip"}
 
@@ -165,19 +197,23 @@ class Engine:
         handler = _COMMANDS.get(kind)
         if handler is None:
             raise EventRefused("unknown-command", f"The exchange knows no command {kind!r}.")
-        return handler(self, body, now_ms) or {}
+        about = str(body.get("contact") or "") or self._about(str(body.get("agent", "")))
+        with self.surviving(about, f"the command {kind}", now_ms):
+            return handler(self, body, now_ms) or {}
+        raise EventRefused("failed", "Something went wrong on our side; the contact was ended.")
 
     def agent_event(self, event: e.Event, now_ms: int) -> None:
         self.carry_out(self.router.apply(event, now_ms), now_ms)
 
     def place_call(
         self, contact_id: str, number: str, caller: str, script: Script | None, now_ms: int,
-        message: str | None = None,
+        message: str | None = None, placed_by: str = "",
     ) -> dict[str, Any]:  # fmt: skip
         """A call arrives at a number; with `script` it is a trial of a draft.
 
         Args:
             message: the text message that it is instead of a call.
+            placed_by: the person at whose telephone it was placed; empty for all other calls.
         """
         facts = self.config.numbers.get(number)
         answer = Answer(script, dict(facts.values) if facts else {}, None) if script else None
@@ -186,11 +222,11 @@ class Engine:
         if (answer.script.machine.flow.channel == "text") is (message is None):
             raise EventRefused("other-channel", _OTHER_CHANNEL[message is None])
         values = {**answer.values, "caller": caller, "dialled": number, "message": message or ""}
-        answer.script.machine.around = around(self)
-        self.serving = contact_id
-        state, effects = answer.script.machine.start(now_ms, values)
         trial = script is not None
-        contact = Live(contact_id, number, caller, trial, answer.script, state, now_ms, values)
+        contact = Live(
+            contact_id, number, caller, trial, answer.script, runner.arriving(now_ms), now_ms,
+            values, placed_by=placed_by,
+        )  # fmt: skip
         self.contacts[contact_id] = contact
         self.emit_arrival(contact, now_ms)
         if answer.diversion is not None:
@@ -200,8 +236,19 @@ class Engine:
             )
         if message is not None:
             self.emit(Kind.TEXTED, now_ms, contact=contact_id, by="caller", words=message)
-        perform(self, contact, effects, now_ms)
+        self.start(contact, now_ms)
         return {"contact": contact_id}
+
+    def start(self, contact: Live, now_ms: int, flows: int = 0, rush: int = 0) -> None:
+        """Let a contact begin in its script. See `Machine.start` for `flows` and `rush`."""
+        contact.script.machine.around = around(self)
+        self.serving = contact.id
+        values = {**contact.values, **contact.state.values}
+        with self.surviving(contact.id, "the beginning of a flow", now_ms):
+            contact.state, effects = contact.script.machine.start(now_ms, values, flows, rush=rush)
+            if flows:
+                went_on(self, contact, now_ms)
+            perform(self, contact, effects, now_ms)
 
     def _answering(self, facts: NumberFacts | None, channel: str, now_ms: int) -> Answer:
         if facts is None:
@@ -218,6 +265,8 @@ class Engine:
         script = contact.script
         aside = contact.aside
         more: dict[str, Any] = {"begun": contact.begun} if contact.begun else {}
+        if contact.placed_by:
+            more["placed_by"] = contact.placed_by
         if aside is not None:
             more = {"aside": aside.of, "by": aside.agent, "purpose": aside.purpose}
         self.emit(
@@ -276,8 +325,9 @@ class Engine:
 
     def feed(self, contact: Live, event: runner.Event, now_ms: int) -> None:
         self.serving = contact.id
-        contact.state, effects = contact.script.machine.resume(contact.state, event, now_ms)
-        perform(self, contact, effects, now_ms)
+        with self.surviving(contact.id, f"{type(event).__name__} in a flow", now_ms):
+            contact.state, effects = contact.script.machine.resume(contact.state, event, now_ms)
+            perform(self, contact, effects, now_ms)
 
     def watch_wait(self, contact: Live) -> None:
         waiting = self.router.contacts.get(contact.id)
@@ -297,11 +347,8 @@ class Engine:
     def begin(self, contact: Live, now_ms: int) -> None:
         """Run a contact that an agent began."""
         self.contacts[contact.id] = contact
-        contact.script.machine.around = around(self)
-        self.serving = contact.id
-        contact.state, effects = contact.script.machine.start(now_ms, contact.values)
         self.emit_arrival(contact, now_ms)
-        perform(self, contact, effects, now_ms)
+        self.start(contact, now_ms)
 
     def is_over(self, contact: Live, now_ms: int) -> None:
         """A contact has ended."""
@@ -323,7 +370,8 @@ class Engine:
     def joining(self, contact: Live, entered_ms: int) -> e.Join:
         """A contact as it enters a queue; who spoke with the caller before may be preferred."""
         queue = self.config.queues.get(contact.queue)
-        known = self.spoke.get(contact.caller) if queue is not None and queue.prefer_s else None
+        prefers = queue is not None and bool(queue.prefer_s)
+        known = self.acquaintances.of(contact.caller) if prefers else None
         return e.Join(
             contact.id, contact.queue, entered_ms, contact.priority, asks=contact.asks,
             preferred=(known,) if known else (), text=contact.text,
@@ -340,19 +388,15 @@ class Engine:
         self.set_timer(agent.due_ms, "agent", agent_id)
         line = self.hours.get(agent_id)
         if line is None or line[-1][1] != str(agent.status):
-            self._agent_changed(
-                e.AgentChanged(
-                    agent_id, agent.status, agent.reason, agent.contact, agent.queue,
-                    agent.since_ms, agent.due_ms,
-                ),
-                now_ms,
-            )  # fmt: skip
+            self._agent_changed(self.router.told(agent), now_ms)
 
     # The router's side
 
     def carry_out(self, decisions: list[e.Decision], now_ms: int) -> None:
         for decision in decisions:
-            _DECISIONS[type(decision)](self, decision, now_ms)
+            about = "" if isinstance(decision, e.AgentChanged) else decision.contact
+            with self.surviving(about, f"the decision {type(decision).__name__}", now_ms):
+                _DECISIONS[type(decision)](self, decision, now_ms)
 
     def _rang(self, ring: e.Ring, now_ms: int) -> None:
         self.emit(
@@ -432,7 +476,7 @@ class Engine:
             entered_ms=left.entered_ms, why=left.why,
         )  # fmt: skip
         waits = contact is not None and contact.state.phase == "queued"
-        if contact is not None and waits and left.why != "hung_up":
+        if contact is not None and waits and left.why not in ("hung_up", breakage.BROKEN):
             self.feed(contact, runner.WaitedOut(left.why), now_ms)
 
     def _agent_changed(self, changed: e.AgentChanged, now_ms: int) -> None:
@@ -442,6 +486,8 @@ class Engine:
             status=str(changed.status), reason=changed.reason, queue=changed.queue,
             since_ms=changed.since_ms, due_ms=changed.due_ms,
             others=[list(other) for other in changed.others],
+            next=list(changed.next) if changed.next else None, handled=changed.handled,
+            stand_in=changed.agent in self.stood_in,
         )  # fmt: skip
 
     # Events
@@ -459,11 +505,10 @@ class Engine:
 
     def absorb(self, event: Happening) -> None:
         """Count an event: a new one, or one read back from the journal."""
-        if event.at_ms >= self.day_begins_ms:
-            self.fold.apply(event)
+        self.fold.apply(event)
         self.waits.apply(event)
         self.ridge.apply(event)
-        self._remember_who_spoke(event)
+        self.acquaintances.apply(event)
         live = self.contacts.get(event.contact) or self.over.get(event.contact)
         if live is not None:
             live.log.append(log_line(event))
@@ -476,14 +521,6 @@ class Engine:
             while len(line) > 1 and line[1][0] < event.at_ms - _HOUR_MS:
                 line.pop(0)
         self.dirty |= {"floor", "strip"}
-
-    def _remember_who_spoke(self, event: Happening) -> None:
-        if event.kind is Kind.ARRIVED:
-            self._caller_of[event.contact] = event.body["caller"]
-        elif event.kind is Kind.ANSWERED and event.contact in self._caller_of:
-            self.spoke[self._caller_of[event.contact]] = event.agent
-        elif event.kind is Kind.ENDED:
-            self._caller_of.pop(event.contact, None)
 
 
 _Command = Callable[[Engine, dict[str, Any], int], dict[str, Any] | None]

@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterable
 from datetime import timedelta
 from typing import Any
 
-from django.db import transaction
+from django.db import DataError, IntegrityError, transaction
 from django.utils import timezone
 
 from callcore.events import Happening, Kind
@@ -20,6 +20,8 @@ from mailboxes import services as mailbox_services
 from mailboxes.tasks import give_voice
 
 LEASE = timedelta(seconds=4)
+#: How many talks of the past are read for who knows whom.
+MOST_ACQUAINTANCES = 100_000
 
 
 class LeaseLost(Exception):
@@ -65,13 +67,7 @@ def write(
         ours = Lease.objects.select_for_update().filter(site=site, owner=owner)
         if not ours.exists():
             raise LeaseLost
-        _write_contacts(site, events)
-        copy_in(
-            Journal, ("site", "at_ms", "kind", "contact", "agent", "body"),
-            ((site, h.at_ms, str(h.kind), h.contact, h.agent, json.dumps(h.body)) for h in events),
-        )  # fmt: skip
-        _write_callbacks(site, events)
-        _keep_messages(events)
+        _write_events(site, events)
         now = timezone.now()
         update_from(
             Command, {"id": "bigint", "answer": "jsonb", "answered_at": "timestamptz"},
@@ -79,13 +75,40 @@ def write(
         )  # fmt: skip
 
 
+def unwritable(site: str, events: list[Happening]) -> dict[str, Exception]:
+    """The contacts whose events the database does not take, and why. Nothing is written."""
+    by_contact: dict[str, list[Happening]] = {}
+    for event in events:
+        by_contact.setdefault(event.contact, []).append(event)
+    found: dict[str, Exception] = {}
+    for contact, own in by_contact.items():
+        try:
+            with transaction.atomic():
+                _write_events(site, own)
+                transaction.set_rollback(True)
+        except (DataError, IntegrityError, TypeError, ValueError) as error:
+            found[contact] = error
+    return found
+
+
+def _write_events(site: str, events: list[Happening]) -> None:
+    _write_contacts(site, events)
+    copy_in(
+        Journal, ("site", "at_ms", "kind", "contact", "agent", "body"),
+        ((site, h.at_ms, str(h.kind), h.contact, h.agent, json.dumps(h.body)) for h in events),
+    )  # fmt: skip
+    _write_callbacks(site, events)
+    _keep_messages(events)
+
+
 def _write_contacts(site: str, events: list[Happening]) -> None:
     begun = [h for h in events if h.kind in (Kind.ARRIVED, Kind.BOOKED)]
     copy_in(
-        Contact, ("id", "site", "number", "caller", "flow", "arrived_ms", "ending", "aside"),
+        Contact, ("id", "site", "number", "caller", "flow", "arrived_ms", "ending", "aside",
+                  "placed_by"),
         (
             (h.contact, site, h.body["number"], h.body["caller"], h.body["flow"], h.at_ms, "",
-             h.body.get("aside", ""))
+             h.body.get("aside", ""), h.body.get("placed_by") or None)
             for h in begun
         ),
     )  # fmt: skip
@@ -155,6 +178,18 @@ def events_since(site: str, at_ms: int) -> Iterable[Happening]:
     """The stream from a moment on, in order."""
     rows = Journal.objects.filter(site=site, at_ms__gte=at_ms).order_by("seq")
     return (_happening(row) for row in rows.iterator(chunk_size=2000))
+
+
+def acquaintances(site: str, since_ms: int) -> Iterable[tuple[str, str, int]]:
+    """Callers and the agents who spoke with them since a moment: caller, agent, when (ms)."""
+    rows = Journal.objects.filter(site=site, kind=str(Kind.ANSWERED), at_ms__gte=since_ms)
+    newest = rows.order_by("-at_ms").values_list("contact", "agent", "at_ms")[:MOST_ACQUAINTANCES]
+    found = list(newest)
+    callers = dict(
+        Contact.objects.filter(pk__in=[contact for contact, _, _ in found], aside="")
+        .values_list("pk", "caller")
+    )  # fmt: skip
+    return [(callers[c], agent, at_ms) for c, agent, at_ms in found if c in callers]
 
 
 def open_contacts(site: str) -> dict[str, list[Happening]]:

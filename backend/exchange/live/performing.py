@@ -103,7 +103,8 @@ def _join(engine: Engine, contact: Live, join: runner.JoinQueue, now_ms: int) ->
     contact.plan = contact.state.plan
     engine.emit(
         Kind.QUEUED, now_ms, contact=contact.id, queue=contact.queue, step=join.step,
-        staff=asking.staff(engine, contact.queue), run=runner.to_data(contact.state),
+        staff=engine.router.at_work_for(contact.queue, contact.asks),
+        run=runner.to_data(contact.state),
     )  # fmt: skip
     refused = asking.refuses(engine, contact.queue, contact.text, now_ms)
     if refused:
@@ -121,14 +122,19 @@ def _leave_queue(engine: Engine, contact: Live, left: runner.LeaveQueue, now_ms:
 
 
 def _finish(engine: Engine, contact: Live, finish: runner.Finish, now_ms: int) -> None:
+    closed(engine, contact)
+    ending = "person" if contact.served and not contact.sent_on else finish.ending
+    engine.emit(Kind.ENDED, now_ms, contact=contact.id, step=finish.step, ending=ending)
+    engine.is_over(contact, now_ms)
+
+
+def closed(engine: Engine, contact: Live) -> None:
+    """A contact is under way no more; it can still be looked at for a while."""
     contact.playing = None
     engine.contacts.pop(contact.id, None)
     engine.over[contact.id] = contact
     while len(engine.over) > KEPT_OVER:
         engine.over.pop(next(iter(engine.over)))
-    ending = "person" if contact.served else finish.ending
-    engine.emit(Kind.ENDED, now_ms, contact=contact.id, step=finish.step, ending=ending)
-    engine.is_over(contact, now_ms)
 
 
 def _dial(engine: Engine, contact: Live, dial: runner.Dial, now_ms: int) -> None:
@@ -185,12 +191,9 @@ def _hand_over(engine: Engine, contact: Live, over: runner.HandOver, now_ms: int
 def go_on(engine: Engine, contact: Live, script: Script, now_ms: int) -> None:
     """Let a contact go on in another script, with its values."""
     contact.script = script
-    script.machine.around = asking.around(engine)
-    engine.serving = contact.id
-    values = {**contact.values, **contact.state.values}
-    contact.state, effects = script.machine.start(now_ms, values, contact.state.flows + 1)
-    went_on(engine, contact, now_ms)
-    perform(engine, contact, effects, now_ms)
+    engine.start(
+        contact, now_ms, contact.state.flows + 1, runner.rushed(contact.state, now_ms)
+    )  # fmt: skip
 
 
 def went_on(engine: Engine, contact: Live, now_ms: int) -> None:

@@ -7,6 +7,7 @@ agent stay with the agent. What was ringing rings again.
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Callable, Iterable
 from typing import Any
 
@@ -17,11 +18,14 @@ from callcore.routing.events import Status
 from callcore.talk.conversation import Talk
 from exchange.live import callbacks
 from exchange.live.asking import around
+from exchange.live.breakage import broke
 from exchange.live.configuration import Script
-from exchange.live.contact import NO_TALK, Aside, Live, log_line
+from exchange.live.contact import Aside, Live, log_line
 from exchange.live.engine import Engine
 from exchange.live.performing import redial
 from exchange.live.talking import watch_reply
+
+log = logging.getLogger(__name__)
 
 ScriptOf = Callable[[dict[str, Any]], Script]
 
@@ -37,36 +41,33 @@ def recover(
     """Bring the engine to where the journal ends.
 
     Args:
-        today: the stream since the centre's midnight, for the figures.
+        today: the stream since the centre's midnight, or since the oldest open contact arrived,
+            for the figures.
         stories: the events of every open contact.
         agents: the last state of every agent.
         script_of: the script named in an ARRIVED event's body.
     """
     # What a contact heard stands in the journal: the start of its script is not asked for hours.
-    lives = [_revive(engine, story, script_of) for story in stories.values() if story]
+    lives = _revive_all(engine, stories, script_of, now_ms)
     engine.contacts = {live.id: live for live in lives}
-    for live in lives:
-        live.script.machine.around = around(engine)
-        if live.state.plan:
-            _take_up_plan(engine, live.state.plan, script_of)
-    _count(engine, today)
+    joined: dict[str, int] = {}
+    for number, event in enumerate(today):
+        engine.absorb(event)
+        if event.kind in (Kind.QUEUED, Kind.BOOKED):
+            joined[event.contact] = number
     for live in lives:
         story = stories[live.id]
         # A callback's log goes on from that of the call which booked it.
         live.log = [*story[0].body.get("log", ()), *(log_line(event) for event in story)]
-    _agents(engine, agents, now_ms)
+    for state in agents:
+        with engine.surviving("", f"taking up the state of agent {state.agent}", now_ms):
+            _take_up_agent(engine, state, now_ms)
     waiting = [live for live in lives if live.state.phase == "queued"]
-    for live in sorted(waiting, key=lambda live: live.entered_ms):
+    for live in sorted(waiting, key=lambda live: (live.entered_ms, joined.get(live.id, 0))):
         engine.rejoin(live, now_ms)
     for live in lives:
-        if live.back is not None and live.state.phase == "with_person":
-            callbacks.taken_up(engine, live, now_ms)
-        if live.agent and live.text:
-            watch_reply(engine, live)
-        if live.state.phase in _DUE or live.state.inner is not None:
-            engine.watch(live)
-        if live.state.phase in ("ringing", "outside"):
-            redial(engine, live, now_ms)
+        with engine.surviving(live.id, "taking up a contact", now_ms):
+            _go_on(engine, live, now_ms)
     engine.advance(now_ms)
     # Whoever watches was told by the run before: tell them how things stand now.
     engine.dirty |= {f"call.{live.id}" for live in lives}
@@ -74,13 +75,34 @@ def recover(
     engine.dirty |= {f"flow.{flow_id}" for flow_id in engine.config.scripts}
 
 
-def _count(engine: Engine, today: Iterable[Happening]) -> None:
-    """The figures of today, and how many contacts each agent has had."""
-    handled = engine.router.handled
-    for event in today:
-        engine.absorb(event)
-        if event.kind is Kind.ANSWERED:
-            handled[event.agent] = handled.get(event.agent, 0) + 1
+def _revive_all(
+    engine: Engine, stories: dict[str, list[Happening]], script_of: ScriptOf, now_ms: int
+) -> list[Live]:
+    """Every open contact. One whose story cannot be read is over: no other waits for it."""
+    lives = []
+    for name, story in stories.items():
+        try:
+            live = _revive(engine, story, script_of)
+            live.script.machine.around = around(engine)
+            if live.state.plan:
+                _take_up_plan(engine, live.state.plan, script_of)
+            lives.append(live)
+        except Exception as error:  # noqa: BLE001  whatever it is: it stays with this contact
+            broke(engine, name, f"reading the story of contact {name}", error, now_ms)
+            engine.emit(Kind.ENDED, now_ms, contact=name, step="", ending="failed")
+    return lives
+
+
+def _go_on(engine: Engine, live: Live, now_ms: int) -> None:
+    """What is due for a contact, and what it does outside."""
+    if live.back is not None and live.state.phase == "with_person":
+        callbacks.taken_up(engine, live, now_ms)
+    if live.agent and live.text:
+        watch_reply(engine, live)
+    if live.state.phase in _DUE or live.state.inner is not None:
+        engine.watch(live)
+    if live.state.phase in ("ringing", "outside"):
+        redial(engine, live, now_ms)
 
 
 def _take_up_plan(engine: Engine, key: str, script_of: ScriptOf) -> None:
@@ -107,6 +129,7 @@ def _revive(engine: Engine, story: list[Happening], script_of: ScriptOf) -> Live
     live = Live(
         first.contact, first.body["number"], first.body["caller"], first.body["trial"], script,
         state, first.at_ms, values, begun=body.get("begun", ""),
+        placed_by=body.get("placed_by", ""),
     )  # fmt: skip
     if body.get("aside"):
         live.aside = Aside(body["aside"], body["by"], body["purpose"])
@@ -134,10 +157,11 @@ def _retrace(live: Live, event: Happening) -> None:
     elif event.kind is Kind.ANSWERED:
         live.agent = event.agent
         live.unanswered_ms = event.at_ms if live.text else 0
-        live.home = live.home or event.body["queue"]
+        if event.body.get("begun"):
+            live.queue = live.home = event.body["queue"]
+            live.entered_ms = event.at_ms
     elif event.kind is Kind.LEG_ENDED:
-        live.agent, live.unanswered_ms, live.talk = "", 0, NO_TALK
-        live.served = live.aside is None
+        live.let_go(event.body["by"])
     elif event.kind is Kind.TEXTED and event.body["by"] == "agent":
         live.unanswered_ms = 0
     elif event.kind is Kind.TEXTED and event.body["by"] == "caller":
@@ -173,29 +197,34 @@ def _revived_callback(engine: Engine, story: list[Happening]) -> Live:
     return live
 
 
-def _agents(engine: Engine, states: list[Happening], now_ms: int) -> None:
-    for event in states:
-        body = event.body
-        status = Status(body["status"])
-        live = engine.contacts.get(event.contact)
-        reason, contact, queue, due_ms = (
-            body["reason"],
-            event.contact,
-            body["queue"],
-            body["due_ms"],
+def _take_up_agent(engine: Engine, event: Happening, now_ms: int) -> None:
+    """An agent as they were; what rang rings anew, and who was with nobody is free."""
+    body = event.body
+    status, contact, queue, due_ms = Status(body["status"]), event.contact, body["queue"], None
+    reason, asked = body["reason"], body.get("next")
+    live = engine.contacts.get(contact)
+    with_contact = live is not None and live.state.phase == "with_person"
+    if status is Status.RINGING or (status is Status.ON_CONTACT and not with_contact):
+        # What they asked for while on a contact that is gone is theirs now.
+        status, contact, queue = Status.AVAILABLE, "", ""
+        if asked:
+            status, reason, asked = Status(asked[0]), asked[1], None
+    else:
+        due_ms = body["due_ms"]
+    others = _others(engine, event)
+    if body.get("stand_in"):
+        engine.stood_in.add(event.agent)
+    engine.router.restore_agent(
+        e.AgentChanged(
+            event.agent, status, reason, contact, queue, body["since_ms"], due_ms, others,
+            (Status(asked[0]), asked[1]) if asked else None,
+            body.get("handled", 0) if event.at_ms >= engine.day_begins_ms else 0,
         )
-        since_ms = body["since_ms"]
-        with_contact = live is not None and live.state.phase == "with_person"
-        others = _others(engine, event)
-        if status is Status.RINGING or (status is Status.ON_CONTACT and not with_contact):
-            status, reason, contact, queue, due_ms = Status.AVAILABLE, "", "", "", None
-        engine.router.restore_agent(
-            e.AgentChanged(event.agent, status, reason, contact, queue, since_ms, due_ms, others)
-        )
-        held = [(live.id, queue)] if status is Status.ON_CONTACT and live is not None else []
-        for name, line in (*held, *others):
-            _connected(engine, engine.contacts[name], line, event.agent)
-        engine.restored(event.agent, now_ms)
+    )  # fmt: skip
+    held = [(live.id, queue)] if status is Status.ON_CONTACT and live is not None else []
+    for name, line in (*held, *others):
+        _connected(engine, engine.contacts[name], line, event.agent)
+    engine.restored(event.agent, now_ms)
 
 
 def _others(engine: Engine, event: Happening) -> tuple[tuple[str, str], ...]:

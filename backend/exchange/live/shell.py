@@ -13,17 +13,26 @@ import os
 import socket
 import time
 import uuid
+from pathlib import Path
 from typing import Any
 
 import psycopg
 from asgiref.sync import sync_to_async
 from django.conf import settings
-from django.db import InterfaceError, OperationalError, connection
+from django.db import (
+    DataError,
+    IntegrityError,
+    InterfaceError,
+    OperationalError,
+    connection,
+    transaction,
+)
 from redis.asyncio import Redis
 from redis.exceptions import RedisError
 
-from callcore.errors import CallcoreError, EventRefused
+from callcore.errors import EventRefused
 from callcore.flow.definition import load
+from callcore.measures.acquaintances import KNOWN_MS
 from changelog.errors import Refused
 from changelog.kept import CONFIG_CHANNEL
 from exchange.commands import COMMAND_CHANNEL
@@ -31,7 +40,7 @@ from exchange.live import configuration, journal, recovery, texting
 from exchange.live.configuration import Script
 from exchange.live.engine import Engine
 from exchange.live.publisher import Publisher
-from exchange.live.views import view
+from exchange.live.views import View, view
 from exchange.models import Command
 from exchange.site_clock import SiteClock, wall_ms
 from exchange.stand_ins.crowd import Crowd
@@ -40,6 +49,10 @@ from lookups.services import look_up
 log = logging.getLogger(__name__)
 
 _BEAT_S = 1.0
+#: The process beats no more, and is started anew, when rounds fail for so long in a row.
+PATIENCE_S = 30.0
+#: What is said when the exchange gives up its site; with the database away nobody is told.
+_FAREWELL_S = 3.0
 #: Publishing takes no more than this at a time: contacts come before those who watch them.
 _PUBLISH_S = 0.015
 
@@ -58,8 +71,19 @@ def let_go() -> None:
     connection.close()
 
 
-def _look_up_all(asked: list[tuple[str, str, str]]) -> list[dict[str, Any] | None]:
-    return [look_up(table, key) for _, table, key in asked]
+def _look_up_all(asked: list[tuple[str, str, str]]) -> list[tuple[dict[str, Any] | None, bool]]:
+    """The rows, each with whether it could not be asked for."""
+    found: list[tuple[dict[str, Any] | None, bool]] = []
+    for _, table, key in asked:
+        try:
+            with transaction.atomic():
+                found.append((look_up(table, key), False))
+        except (OperationalError, InterfaceError):
+            raise
+        except Exception:  # whatever is wrong with one table: its own contacts are told
+            log.exception("looking up %r in table %s failed", key, table)
+            found.append((None, True))
+    return found
 
 
 class Exchange:
@@ -78,6 +102,8 @@ class Exchange:
         self._redis = Redis.from_url(settings.REDIS_URL)
         self._publisher = Publisher(self._redis, self.owner.hex[:12])
         self._stopping = False
+        self._failing_since: float | None = None
+        self._beat_at = time.monotonic()
         self.clock = SiteClock()
 
     async def run(self) -> None:
@@ -91,12 +117,18 @@ class Exchange:
         try:
             await self._begin()
             log.info("exchange of site %s runs revision %s", self.site, self.engine.config.revision)
-            tasks = [self._listen(), self._renew(), self._work(), self._publish()]
-            await asyncio.gather(*(asyncio.ensure_future(task) for task in tasks))
+            # One that ends by an exception ends the others.
+            async with asyncio.TaskGroup() as tasks:
+                for work in (self._listen(), self._renew(), self._work(), self._publish()):
+                    tasks.create_task(work)
+        except BaseExceptionGroup as several:
+            raise several.exceptions[0] from several
         finally:
             # With the database away there is nobody to tell: the lease runs out by itself.
-            with contextlib.suppress(OperationalError, InterfaceError):
-                await database(journal.give_up_lease, self.site, self.owner)
+            with contextlib.suppress(OperationalError, InterfaceError, TimeoutError):
+                await asyncio.wait_for(
+                    database(journal.give_up_lease, self.site, self.owner), _FAREWELL_S
+                )  # fmt: skip
 
     def stop(self) -> None:
         """End after the work at hand."""
@@ -143,10 +175,14 @@ class Exchange:
                 scripts[key] = configuration.script_of_version(version, blocks)
             return scripts[key]
 
+        stories = journal.open_contacts(self.site)
+        arrivals = [story[0].at_ms for story in stories.values() if story]
+        for met in journal.acquaintances(self.site, now - KNOWN_MS):
+            self.engine.acquaintances.met(*met)
         recovery.recover(
             self.engine,
-            journal.events_since(self.site, self.engine.day_begins_ms),
-            journal.open_contacts(self.site),
+            journal.events_since(self.site, min([self.engine.day_begins_ms, *arrivals])),
+            stories,
             journal.last_agent_states(self.site),
             script_of,
             now,
@@ -156,12 +192,29 @@ class Exchange:
 
     async def _work(self) -> None:
         while not self._stopping:
+            self._beat()
             try:
                 await self._round()
+                self._failing_since = None
             except (OperationalError, InterfaceError) as error:
                 log.error("the database is away (%s); nothing is lost, trying again", error)
                 await database(let_go)
                 await asyncio.sleep(0.5)
+            except journal.LeaseLost:
+                raise
+            except Exception:
+                # What was not written yet is still there, and is tried again with the next round.
+                since = self._failing_since = self._failing_since or time.monotonic()
+                if time.monotonic() - since > PATIENCE_S:
+                    raise
+                log.exception("a round failed; trying again")
+                await asyncio.sleep(0.5)
+
+    def _beat(self) -> None:
+        """Show whoever watches the process that rounds go on (see tools/launch)."""
+        self._beat_at = time.monotonic()
+        if settings.EXCHANGE_BEAT_FILE:
+            Path(settings.EXCHANGE_BEAT_FILE).touch()
 
     async def _round(self) -> None:
         """Take in what is new, let time pass, write, and only then have it told."""
@@ -176,28 +229,42 @@ class Exchange:
                 self._answers.append((command.pk, await self._do(command)))
         self.engine.advance(self.clock.now_ms())
         self.crowd.advance(self.clock.now_ms())
-        while self.engine.asked:
+        if self.engine.asked:
+            # Once a round: one contact that asks again and again holds up no other.
             await self._look_up()
         if self.engine.pending or self._answers:
-            events, answers = list(self.engine.pending), list(self._answers)
-            await database(journal.write, self.site, self.owner, events, answers)
-            del self.engine.pending[: len(events)]
-            self._answers = []
-            self._answered -= {number for number, _ in answers}
+            await self._write()
         self._told |= self.engine.dirty
         self.engine.dirty = set()
+
+    async def _write(self) -> None:
+        """Write what has happened, with the answers; what cannot be written costs its contact."""
+        events, answers = list(self.engine.pending), list(self._answers)
+        try:
+            await database(journal.write, self.site, self.owner, events, answers)
+        except (DataError, IntegrityError, TypeError, ValueError):
+            faults = await database(journal.unwritable, self.site, events)
+            if not faults:
+                raise
+            kept = [event for event in events if event.contact not in faults]
+            await database(journal.write, self.site, self.owner, kept, answers)
+            for contact, error in faults.items():
+                self.engine.lose(contact, error, self.clock.now_ms())
+        del self.engine.pending[: len(events)]
+        self._answers = []
+        self._answered -= {number for number, _ in answers}
 
     async def _look_up(self) -> None:
         """Ask the tables for what contacts wait for; a database that is away is asked again."""
         asked = list(self.engine.asked)
         rows = await database(_look_up_all, asked)
         del self.engine.asked[: len(asked)]
-        for (contact, _, _), row in zip(asked, rows, strict=True):
-            self.engine.looked(contact, row, self.clock.now_ms())
+        for (contact, _, _), (row, failed) in zip(asked, rows, strict=True):
+            self.engine.looked(contact, row, self.clock.now_ms(), failed=failed)
 
     async def _wait(self) -> None:
         """Until something wakes us or is due; at the longest one beat."""
-        if not self.engine.pending and not self._answers:
+        if not (self.engine.pending or self.engine.asked or self._answers):
             dues = (self.engine.next_due_ms(), self.crowd.next_due_ms())
             due_ms = min(due for due in dues if due is not None)
             ahead_ms = max(due_ms - self.clock.now_ms(), 0) / self.clock.speed
@@ -209,32 +276,37 @@ class Exchange:
     async def _do(self, command: Command) -> dict[str, Any]:
         """Carry out one command; whatever is wrong with it becomes its answer."""
         try:
-            if command.kind == "reload":
-                self._config_changed = False
-                await self._configure()
-                return {"revision": self.engine.config.revision}
-            if command.kind == "reset":
-                await self._reset()
-                return {}
-            if command.kind in ("call.place", "text.place"):
-                return await self._place(command.kind, command.body)
-            if command.kind.startswith("agent."):
-                self.crowd.let_go(command.body["agent"])
-            return self.engine.command(command.kind, command.body, self.clock.now_ms())
-        except EventRefused as error:
-            return {"refused": {"code": error.code, "message": str(error)}}
-        except Refused as error:
+            return await self._answer_to(command)
+        except (EventRefused, Refused) as error:
             return {"refused": {"code": error.code, "message": str(error)}}
         except (OperationalError, InterfaceError):
             raise
-        except (CallcoreError, KeyError, ValueError, TypeError) as error:
+        except Exception as error:  # whatever it is: it stays with this command
             log.exception("command %s failed", command.kind)
             message = f"The exchange could not do this: {error}."
             return {"refused": {"code": "failed", "message": message}}
 
+    async def _answer_to(self, command: Command) -> dict[str, Any]:
+        match command.kind:
+            case "reload":
+                self._config_changed = False
+                await self._configure()
+                return {"revision": self.engine.config.revision}
+            case "reset":
+                await self._reset()
+                return {}
+            case "call.place" | "text.place":
+                return await self._place(command)
+        if command.kind.startswith("agent."):
+            self.crowd.let_go(command.body["agent"])
+        return self.engine.command(command.kind, command.body, self.clock.now_ms())
+
     async def _configure(self) -> None:
         self.clock = await database(journal.site_clock, self.site)
-        self.engine.configure(await database(configuration.read), self.clock.now_ms())
+        config = await database(configuration.read)
+        now = self.clock.now_ms()
+        with self.engine.surviving("", "taking up a new configuration", now):
+            self.engine.configure(config, now)
         wanted = await database(journal.crowd_settings, self.site)
         if wanted != self.crowd.settings:
             self.crowd.go_home(self.clock.now_ms())
@@ -253,14 +325,15 @@ class Exchange:
         await self._new_crowd(self.clock.now_ms())
         self._told |= {f"desk.{agent}" for agent in self.engine.config.agents}
 
-    async def _place(self, kind: str, body: dict[str, Any]) -> dict[str, Any]:
-        script = None
+    async def _place(self, command: Command) -> dict[str, Any]:
+        body, script = command.body, None
         if body["draft"]:
             script = await database(configuration.script_of_draft, body["flow"])
-        if kind == "text.place":
-            return texting.arrives(self.engine, body, script, self.clock.now_ms())
+        now, placed_by = self.clock.now_ms(), str(command.by_id or "")
+        if command.kind == "text.place":
+            return texting.arrives(self.engine, body, script, now, placed_by)
         return self.engine.place_call(
-            body["contact"], body["number"], body["caller"], script, self.clock.now_ms()
+            body["contact"], body["number"], body["caller"], script, now, placed_by=placed_by
         )
 
     # Listening, holding the lease, telling
@@ -307,7 +380,9 @@ class Exchange:
             wall = wall_ms()
             try:
                 await self._publish_told(wall)
-                if wall - beat_ms >= _BEAT_S * 1000:
+                # The pulse is that of the rounds: where they stand still, it stands still.
+                works = time.monotonic() - self._beat_at < 3 * _BEAT_S
+                if works and wall - beat_ms >= _BEAT_S * 1000:
                     beat_ms = wall
                     await self._pulse(wall)
             except (RedisError, OSError) as error:
@@ -325,7 +400,7 @@ class Exchange:
             if time.monotonic() > until:
                 break
             self._told.discard(topic)
-            data = view(self.engine, topic, now)
+            data = self._view(topic, now)
             if data is not None:
                 try:
                     await self._publisher.publish(topic, data, now, wall)
@@ -333,13 +408,22 @@ class Exchange:
                     self._told.add(topic)
                     raise
 
+    def _view(self, topic: str, now: int) -> View | None:
+        """What a topic shows; one that cannot be drawn is left out, and the others are told."""
+        try:
+            return view(self.engine, topic, now)
+        except Exception:  # whatever it is: it stays with this topic
+            log.exception("topic %s cannot be shown", topic)
+            return None
+
     async def _pulse(self, wall: int) -> None:
         """Every second: that we live, on which revision, and how the site's clock runs."""
         self._told.add("strip")
         now = self.clock.at(wall)
         pulse = {
             "revision": self.engine.config.revision, "at_ms": now, "speed": self.clock.speed,
-            "wall_ms": wall,
+            "wall_ms": wall, "faults": len(self.engine.troubles),
+            "fault": self.engine.troubles[-1]._asdict() if self.engine.troubles else None,
         }  # fmt: skip
         await self._publisher.publish("pulse", {"pulse": pulse}, now, wall)
         await self._publisher.keep(wall)

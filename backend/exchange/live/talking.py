@@ -21,8 +21,8 @@ from callcore.routing.events import Status
 from callcore.talk import onward, recording
 from callcore.talk.conversation import Facts, Talk, allowed, refuse
 from exchange.live import callbacks
-from exchange.live.contact import NO_TALK, Aside, Live
-from exchange.live.performing import go_on, redial, went_on
+from exchange.live.contact import GOES_ON, Aside, Live
+from exchange.live.performing import closed, go_on, redial, went_on
 from numbers_app.plan import NotANumber, national, read
 
 if TYPE_CHECKING:
@@ -30,8 +30,6 @@ if TYPE_CHECKING:
     from exchange.live.engine import Engine
 
 Body = dict[str, Any]
-#: A leg that ends so leaves the contact to somebody else.
-GOES_ON = ("transferred", "no_reply", "joined")
 _NOTICE_MS = 3_000
 
 
@@ -272,10 +270,10 @@ def _ask(engine: Engine, contact: Live, target: str, words: str, purpose: str, n
 def new_contact(engine: Engine, like: Live, script: Script, now_ms: int) -> Live:
     """A contact that an agent begins about another; `Engine.begin` runs it."""
     values = {**like.values, **like.state.values}
-    origin = runner.RunState("", "playing", "", now_ms, now_ms, None, 0, None, values)
     return Live(
-        str(uuid.uuid4()), like.number, like.caller, like.trial, script, origin, now_ms, values
-    )
+        str(uuid.uuid4()), like.number, like.caller, like.trial, script, runner.arriving(now_ms),
+        now_ms, values,
+    )  # fmt: skip
 
 
 def side_answered(engine: Engine, side: Live, now_ms: int) -> None:
@@ -309,8 +307,8 @@ def put_through(engine: Engine, body: Body, now_ms: int) -> None:
 def _put_through(engine: Engine, contact: Live, now_ms: int) -> None:
     side, giver = engine.contacts[contact.talk.side], contact.agent
     words = _side_words(engine, contact)
-    engine.emit(Kind.TRANSFERRED, now_ms, contact=contact.id, agent=giver, to=side.id, words=words)
-    contact.talk = NO_TALK._replace(recording=contact.talk.recording)
+    talk = contact.talk._replace(side="")
+    _told(engine, contact, talk, Kind.TRANSFERRED, now_ms, to=side.id, words=words)
     if side.state.phase == "with_person":
         taken = engine.router.apply(e.TakeOver(contact.id, side.id), now_ms)
         engine.carry_out(taken, now_ms)
@@ -359,8 +357,7 @@ def _side_words(engine: Engine, contact: Live) -> str:
 
 def _finish(engine: Engine, contact: Live, ending: str, now_ms: int) -> None:
     contact.state = contact.state._replace(phase="ended", ending="person", due_ms=None)
-    engine.contacts.pop(contact.id, None)
-    engine.over[contact.id] = contact
+    closed(engine, contact)
     engine.emit(Kind.ENDED, now_ms, contact=contact.id, step=contact.state.step, ending=ending)
 
 
@@ -369,15 +366,11 @@ def _finish(engine: Engine, contact: Live, ending: str, now_ms: int) -> None:
 
 def leg_ended(engine: Engine, contact: Live, by: str, now_ms: int) -> None:
     """An agent's part of a contact is over: it goes on elsewhere, is asked about, or ends."""
-    contact.agent = ""
-    contact.unanswered_ms = 0
-    if contact.aside is None:
-        contact.served = True
+    contact.let_go(by)
     if by in GOES_ON:
         return
     survey = _survey(engine, contact) if by == "agent" else None
     if survey is not None:
-        contact.talk = NO_TALK
         go_on(engine, contact, survey, now_ms)
     else:
         engine.feed(contact, runner.PersonDone(), now_ms)

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 
 
 def arrives(
-    engine: Engine, body: dict[str, Any], script: Script | None, now_ms: int
+    engine: Engine, body: dict[str, Any], script: Script | None, now_ms: int, placed_by: str = ""
 ) -> dict[str, Any]:
     """A text message arrives: in the thread that is open between the two, or a new one."""
     number, caller = body["number"], body["caller"]
@@ -24,8 +24,9 @@ def arrives(
     going_on = next((c for c in threads if c.number == number and not script), None)
     if going_on is None:
         return engine.place_call(
-            body["contact"], number, caller, script, now_ms, message=body["text"]
-        )
+            body["contact"], number, caller, script, now_ms, message=body["text"],
+            placed_by=placed_by,
+        )  # fmt: skip
     _texted(engine, going_on, body["text"], now_ms)
     return {"contact": going_on.id}
 

@@ -109,18 +109,19 @@ def _queue(engine: Engine, queue_id: str, agents: list[Agent]) -> Item:
         ],
         "callbacks": sum(w.callback for w in waiting),
         "first_entered_ms": _first(w.entered_ms for w in waiting if not w.callback),
-        "expected": _expected(engine, queue_id, len(waiting), counts["signed_in"]),
+        "expected": _expected(engine, queue_id, len(waiting)),
         **counts,
         "figures": _figures(engine.fold.queue_total(queue_id), known.formula),
     }
 
 
-def _expected(engine: Engine, queue_id: str, ahead: int, staff: int) -> Item | None:
+def _expected(engine: Engine, queue_id: str, ahead: int) -> Item | None:
     """The wait of a caller who came now, and how well waits were estimated so far."""
     line = engine.waits.lines.get(queue_id)
     if line is None:
         return None
-    expected = engine.waits.expected(queue_id, ahead, 0.0, staff, engine.now_ms)
+    able = engine.router.at_work_for(queue_id)
+    expected = engine.waits.expected(queue_id, ahead, 0.0, able, engine.now_ms)
     return {
         "seconds": expected.seconds if expected else None,
         "told": bool(expected and expected.may_be_told),
@@ -129,7 +130,7 @@ def _expected(engine: Engine, queue_id: str, ahead: int, staff: int) -> Item | N
             name: {
                 "scored": score.scored, "within": score.within,
                 "error_s": score.mean_error_s,
-                "bias_s": score.bias_s / score.scored if score.scored else None,
+                "bias_s": score.mean_bias_s,
             }
             for name, score in line.scores.items()
         },
@@ -208,7 +209,7 @@ def _strip(engine: Engine, now_ms: int) -> View:
             }
             for d in engine.config.diversions_in_force(now_ms)
         },
-        "unsound": {row.flow: row._asdict() for row in engine.config.unsound},
+        "unsound": {row.id: row._asdict() for row in engine.config.unsound},
         "ridge": engine.ridge.lines(now_ms),
     }
 
@@ -408,8 +409,14 @@ def _waits_of(engine: Engine, queue_id: str) -> View | None:
     if queue_id not in engine.config.queues:
         return None
     found = engine.fold.waits.get(queue_id)
+    row = engine.fold.queue_total(queue_id)
     return {
         "waits": {
+            "threshold_s": engine.config.queues[queue_id].threshold_s,
+            "answered_in_time": row.answered - row.answered_late,
+            "answered_late": row.answered_late,
+            "abandoned_in_time": row.abandoned - row.abandoned_late,
+            "abandoned_late": row.abandoned_late,
             "bin_ms": WAIT_BIN_MS,
             "answered": dict(found.answered) if found else {},
             "abandoned": dict(found.abandoned) if found else {},

@@ -108,7 +108,7 @@ def desk_gone(engine: Engine, agent_id: str, now_ms: int) -> None:
     if engine.desks.get(agent_id) or agent is None:
         return
     if agent.status not in (Status.OUT, Status.AWAY):
-        engine.agent_event(e.GoAway(agent_id, DESK_CLOSED), now_ms)
+        engine.agent_event(e.GoAway(agent_id, DESK_CLOSED, "desk_closed"), now_ms)
 
 
 #: A desk that is closed and not opened again so soon counts as left.

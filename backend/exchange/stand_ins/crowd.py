@@ -1,8 +1,9 @@
 """Callers and agents who behave: a day's traffic for trying a set-up, beside real participants.
 
 They use the exchange as everybody does: calls and texts arrive, keys are pressed, agents answer.
-Whoever works at a simulated agent's desk takes the agent over. The crowd keeps nothing: after a
-restart it takes up the contacts that are its own by their ids.
+Whoever works at a simulated agent's desk takes the agent over, and nobody who works themself is
+taken over by the crowd: which agents are stood in for stands in the journal with their states. The
+crowd keeps nothing: after a restart it takes up the contacts that are its own by their ids.
 """
 
 from __future__ import annotations
@@ -21,6 +22,7 @@ from callcore.flow.runner import RunState
 from callcore.flow.steps import Callback, Digits, Directory, Extension, Menu
 from callcore.routing.events import Status
 from exchange.live import texting
+from exchange.live.working import codes_of
 
 if TYPE_CHECKING:
     from exchange.live.contact import Live
@@ -42,6 +44,9 @@ HELD, SENT_ON = 0.12, 0.04
 SHIFT_S, OFF_S = (4 * 3600.0, 9 * 3600.0), (1800.0, 7200.0)
 #: Contacts of the crowd are known by how their ids begin.
 OWN = "51a05100-"
+#: More contacts than any agent has at once; and an agent's way home, deed by deed.
+MOST_CONTACTS = 20
+_HOME = ("agent.decline", "agent.end_side", "agent.end", "agent.wrap_up", "agent.sign_out")
 TEXTS = ("Are you sailing today?", "booking", "lost property", "Hello, a question", "no thanks")
 
 
@@ -81,10 +86,14 @@ class Crowd:
         self._number = 0
         if settings.on:
             self._begin(now_ms)
+        # Whom an earlier crowd left behind.
+        for agent in sorted(engine.stood_in - self._agents.keys()):
+            self._send_home(agent)(now_ms)
 
     def let_go(self, agent: str) -> None:
         """Somebody works at this agent's desk themself."""
         self._agents.pop(agent, None)
+        self.engine.stood_in.discard(agent)
 
     def next_due_ms(self) -> int | None:
         """When `advance` must be called at the latest."""
@@ -92,16 +101,19 @@ class Crowd:
 
     def advance(self, now_ms: int) -> None:
         """Do what is due, and look at what has changed."""
-        if not self.settings.on:
-            return
         while self._tasks and self._tasks[0][0] <= now_ms:
             _, _, task = heapq.heappop(self._tasks)
-            with contextlib.suppress(EventRefused):
+            with contextlib.suppress(EventRefused), self._surviving("", now_ms):
                 task(now_ms)
         for contact_id in list(self._callers):
-            self._look_at_caller(contact_id, now_ms)
+            with contextlib.suppress(EventRefused), self._surviving(contact_id, now_ms):
+                self._look_at_caller(contact_id, now_ms)
         for agent_id in list(self._agents):
-            self._look_at_agent(agent_id, now_ms)
+            with contextlib.suppress(EventRefused), self._surviving("", now_ms):
+                self._look_at_agent(agent_id, now_ms)
+
+    def _surviving(self, contact_id: str, now_ms: int) -> contextlib.AbstractContextManager[None]:
+        return self.engine.surviving(contact_id, "a stand-in", now_ms)
 
     def _later(self, due_ms: int, task: Callable[[int], None]) -> None:
         self._number += 1
@@ -116,6 +128,9 @@ class Crowd:
         known = sorted(self.engine.config.agents.values(), key=lambda a: (a.name, a.id))
         for chosen in self._rng.sample(known, min(self.settings.agents, len(known))):
             agent = chosen.id
+            if self._works_themself(agent):
+                continue
+            self.engine.stood_in.add(agent)
             self._agents[agent] = (Status.OUT, 0)
             self._later(now_ms + self._between(0, 20), self._signing_in(agent))
         for contact_id in self.engine.contacts:
@@ -123,17 +138,44 @@ class Crowd:
                 self._callers[contact_id] = self._somebody()
         self._next_arrival(now_ms)
 
+    def _works_themself(self, agent_id: str) -> bool:
+        """Whether a person has signed in to work as an agent."""
+        agent = self.engine.router.agents.get(agent_id)
+        known = agent is not None and agent.status is not Status.OUT
+        return known and agent_id not in self.engine.stood_in
+
     def go_home(self, now_ms: int) -> None:
         """Callers hang up, agents end what they do and sign out; nothing more is due."""
         self.settings = self.settings._replace(on=False)
         self._tasks.clear()
-        for contact_id in list(self._callers):
+        self._callers.clear()
+        for contact_id in [c for c in self.engine.contacts if c.startswith(OWN)]:
             with contextlib.suppress(EventRefused):
                 self.engine.command("call.hang_up", {"contact": contact_id}, now_ms)
-        for agent in list(self._agents):
-            for deed in ("agent.end", "agent.decline", "agent.sign_out"):
-                with contextlib.suppress(EventRefused):
-                    self.engine.command(deed, {"agent": agent}, now_ms)
+        self._agents.clear()
+        for agent in sorted(self.engine.stood_in):
+            self._send_home(agent)(now_ms)
+
+    def _send_home(self, agent_id: str) -> Callable[[int], None]:
+        """An agent's end of work: contact by contact, and again later where one cannot end yet."""
+
+        def go(now_ms: int) -> None:
+            if agent_id not in self.engine.stood_in or agent_id in self._agents:
+                return
+            for _ in range(MOST_CONTACTS):
+                agent = self.engine.router.agents.get(agent_id)
+                if agent is None or agent.status is Status.OUT:
+                    break
+                for deed in _HOME:
+                    with contextlib.suppress(EventRefused):
+                        code = next((c.id for c in codes_of(self.engine, agent)), "")
+                        self._do(deed, now_ms, agent=agent_id, code=code)
+            else:
+                self._later(now_ms + 5 * SECOND, self._send_home(agent_id))
+                return
+            self.engine.stood_in.discard(agent_id)
+
+        return go
 
     # Callers
 
@@ -162,7 +204,8 @@ class Crowd:
         if not numbers:
             return
         number = self._rng.choice(sorted(numbers, key=lambda n: n.address))
-        contact_id = OWN + str(uuid.UUID(int=self._rng.getrandbits(128)))[9:]
+        # Not from the seed: the same seed a second time must not bring the same contacts.
+        contact_id = OWN + str(uuid.uuid4())[9:]
         caller = f"+4477009{self._rng.randint(0, 999):05}"
         if number.channel == "text":
             body = {"contact": contact_id, "number": number.address, "caller": caller,

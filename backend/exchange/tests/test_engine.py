@@ -4,9 +4,8 @@ from callcore.errors import EventRefused
 from callcore.events import Kind
 from callcore.routing.events import HandlingRule
 from exchange.live.publisher import difference
-from exchange.live.recovery import recover
 from exchange.live.views import view
-from exchange.tests.hand import NOON, Hand, configuration, script
+from exchange.tests.hand import NOON, Hand, configuration, restarted, script
 
 
 class EngineTests(SimpleTestCase):
@@ -118,29 +117,12 @@ class EngineTests(SimpleTestCase):
 
 
 class RecoveryTests(SimpleTestCase):
-    def restarted(self, hand: Hand, seconds: float) -> Hand:
-        """Another engine that knows only what the first one wrote."""
-        journal = hand.written()
-        again = Hand()
-        again.now = hand.now + round(seconds * 1000)
-        ended = {h.contact for h in journal if h.kind is Kind.ENDED}
-        stories: dict = {}
-        for h in journal:
-            if h.contact and h.contact not in ended:
-                stories.setdefault(h.contact, []).append(h)
-        stories = {c: s for c, s in stories.items() if s[0].kind is Kind.ARRIVED}
-        states = {h.agent: h for h in journal if h.kind is Kind.AGENT}
-        recover(
-            again.engine, journal, stories, list(states.values()), lambda _: script(), again.now
-        )
-        return again
-
     def test_waiting_contacts_wait_in_their_order_and_are_served_in_it(self):
         hand = Hand()
         for name in ("c1", "c2", "c3"):
             hand.queued(name)
         hand.do("call.hang_up", contact="c2")
-        again = self.restarted(hand, 4)
+        again = restarted(hand, 4)
         self.assertEqual([w.id for w in again.engine.router.waiting("bookings")], ["c1", "c3"])
         again.ready("ann")
         self.assertEqual(again.engine.router.agents["ann"].contact, "c1")
@@ -152,7 +134,7 @@ class RecoveryTests(SimpleTestCase):
         hand.ready("ann")
         hand.queued("c1")
         hand.do("agent.answer", agent="ann")
-        again = self.restarted(hand, 4)
+        again = restarted(hand, 4)
         self.assertEqual(view(again.engine, "call.c1", again.now)["call"]["phase"], "with_person")
         again.do("agent.end", agent="ann")
         self.assertEqual(again.engine.contacts, {})
@@ -161,7 +143,7 @@ class RecoveryTests(SimpleTestCase):
         hand = Hand()
         hand.ready("ann")
         hand.queued("c1")
-        again = self.restarted(hand, 4)
+        again = restarted(hand, 4)
         self.assertEqual(again.engine.router.agents["ann"].status, "ringing")
         again.do("agent.answer", agent="ann")
         self.assertEqual(again.engine.contacts["c1"].state.phase, "with_person")
@@ -170,7 +152,7 @@ class RecoveryTests(SimpleTestCase):
         hand = Hand()
         hand.call("c1")
         hand.after(3)
-        again = self.restarted(hand, 0.1)
+        again = restarted(hand, 0.1)
         again.do("call.key", contact="c1", key="1")
         self.assertEqual(again.engine.contacts["c1"].state.phase, "queued")
 
@@ -180,7 +162,7 @@ class RecoveryTests(SimpleTestCase):
         hand.queued("c1")
         hand.do("agent.answer", agent="ann")
         hand.do("agent.end", agent="ann")
-        again = self.restarted(hand, 4)
+        again = restarted(hand, 4)
         self.assertEqual(again.engine.router.agents["ann"].status, "available")
 
 

@@ -9,6 +9,7 @@ from callcore.events import Happening, Kind
 from exchange.live import configuration, journal
 from exchange.models import Callback, Contact, Lease
 from flows.services import publish
+from queues.models import Queue
 from testkit import people
 
 
@@ -105,5 +106,23 @@ class RecordTests(TestCase):
         )
         self.assertEqual(changed.status_code, 200)
         (found,) = configuration.read().unsound
-        self.assertEqual((found.name, found.number), ("Groups", 1))
+        self.assertEqual((found.id, found.name), (str(flow.pk), "Groups"))
+        self.assertIn("version 1", found.message)
         self.assertIn("Party", found.message)
+
+    def test_what_cannot_be_read_costs_itself_only_and_is_told(self):
+        broken = people.queue(self.admin, "Broken")
+        whole = people.queue(self.admin, "Whole")
+        old = people.queue(self.admin, "Old")
+        Queue.objects.filter(pk=broken.pk).update(widening=[{"lower": "much"}])
+        Queue.objects.filter(pk=old.pk).update(widening=[{"after_s": 8, "lower": 3}])
+        config = configuration.read()
+        self.assertNotIn(str(broken.pk), config.queues)
+        self.assertIn(str(whole.pk), config.queues)
+        self.assertEqual(config.queues[str(old.pk)].widening[0].agents, ())
+        (found,) = config.unsound
+        self.assertEqual((found.name, found.page), ("Broken", "/wait/queues"))
+        self.assertIn("cannot be read", found.message)
+        for queue in (broken, old):
+            self.assertEqual(self.client.get(f"/api/v1/queues/{queue.pk}").status_code, 200)
+        self.assertEqual(self.client.get("/api/v1/queues").status_code, 200)

@@ -6,10 +6,13 @@ from pathlib import Path
 from django.conf import settings
 from django.core.management import call_command
 from django.test import TestCase
+from rest_framework import serializers
 from rest_framework.test import APIClient
 
 from changelog import kinds
 from changelog.kept import Kept
+from hazeridge.api.parts import PartSerializer
+from hazeridge.api.views import KeptSerializer
 from testkit import people
 
 OPENAPI = settings.BACKEND.parent / "docs" / "openapi.yaml"
@@ -28,6 +31,20 @@ class HouseTests(TestCase):
     def test_every_kept_model_is_registered(self):
         models = {model for model in Kept.__subclasses__() if not model._meta.abstract}
         self.assertEqual({kind.model for kind in kinds.all_kinds()}, models)
+
+
+class PartTests(TestCase):
+    def test_what_stands_inside_a_kept_thing_is_a_part(self):
+        """A plain serializer inside would let a PATCH leave out what the exchange runs on."""
+        for kind in KeptSerializer.__subclasses__():
+            for name, field in kind().fields.items():
+                inner = getattr(field, "child", field)
+                if isinstance(inner, serializers.Serializer) and not field.read_only:
+                    self.assertIsInstance(inner, PartSerializer, f"{kind.__name__}.{name}")
+                for within in getattr(inner, "fields", {}).values():
+                    deeper = getattr(within, "child", within)
+                    if isinstance(deeper, serializers.Serializer):
+                        self.assertIsInstance(deeper, PartSerializer, f"{kind.__name__}.{name}")
 
 
 class ListTests(TestCase):

@@ -2,7 +2,9 @@
 
 from django.test import TestCase
 
+from agents.models import Skill
 from callcore.events import Kind
+from changelog import kept
 from exchange.live import configuration
 from exchange.models import Journal
 from testkit import people
@@ -33,6 +35,21 @@ class PageTests(TestCase):
         uses = self.client.delete(f"/api/v1/queues/{other.pk}").json()["uses"]
         self.assertEqual(uses[0]["name"], "Bookings")
         self.assertEqual(self.client.delete(f"/api/v1/flows/{flow.pk}").status_code, 409)
+
+    def test_a_part_is_written_whole_also_by_a_change_of_some_fields(self):
+        skill = kept.create(self.admin, Skill, name="Welsh history")
+        answer = self.change(widening=[{"after_s": 8, "lower": 3}, {"after_s": 20}],
+                             asks=[{"skill": str(skill.pk), "least": 3}])  # fmt: skip
+        self.assertEqual(answer.status_code, 200, answer.content)
+        self.queue.refresh_from_db()
+        self.assertEqual(
+            self.queue.widening,
+            [{"after_s": 8, "lower": 3, "teams": []}, {"after_s": 20, "lower": 0, "teams": []}],
+        )
+        for name, rows in (("widening", [{"lower": 3}]), ("asks", [{"skill": str(skill.pk)}])):
+            missing = self.change(**{name: rows})
+            self.assertEqual(missing.status_code, 400, missing.content)
+            self.assertIn("required", str(missing.json()["fields"]))
 
     def test_what_does_not_fit_is_refused_at_its_field(self):
         number = people.number(self.admin, people.flow(self.admin, people.definition("x")))

@@ -2081,12 +2081,14 @@ export interface components {
             /** @default  */
             then: string;
         };
+        /** @description One part. */
         Closure: {
             /** @default  */
             reason: string;
             /** @description ISO 8601, with zone. */
             until?: string | null;
         };
+        /** @description One part. */
         ClosureRequest: {
             /** @default  */
             reason: string;
@@ -2132,10 +2134,12 @@ export interface components {
             name: string;
             codes?: string[];
         };
+        /** @description One part. */
         Column: {
             name: string;
             type: components["schemas"]["ColumnTypeEnum"];
         };
+        /** @description One part. */
         ColumnRequest: {
             name: string;
             type: components["schemas"]["ColumnTypeEnum"];
@@ -2298,6 +2302,7 @@ export interface components {
             /** Format: uuid */
             then_flow?: string | null;
         };
+        /** @description One part. */
         Exception: {
             name: string;
             /** @description A date, YYYY-MM-DD. */
@@ -2306,6 +2311,7 @@ export interface components {
             yearly: boolean;
             spans: components["schemas"]["Span"][];
         };
+        /** @description One part. */
         ExceptionRequest: {
             name: string;
             /** @description A date, YYYY-MM-DD. */

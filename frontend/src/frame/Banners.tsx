@@ -16,21 +16,20 @@ interface Standing {
 const SHOWN = 2;
 
 interface Unsound {
-  flow: string;
+  id: string;
+  page: string;
   name: string;
-  number: number;
-  findings: number;
   message: string;
 }
 
-/** Says which versions in force could not be published any more: what they refer to has changed. */
+/** Says what does not do what it should: things that cannot be read, and versions in force that could not be published any more. */
 function UnsoundBanner({ unsound }: { unsound: Unsound[] }) {
   return (
-    <div className={styles.unsound} role="alert" aria-label="Unsound versions in force">
+    <div className={styles.unsound} role="alert" aria-label="Not sound">
       <Glyph name="fall" colour="var(--plum)" />
       {unsound.slice(0, SHOWN).map((row) => (
-        <span key={row.flow} className="nowrap" title={row.message}>
-          <b>{row.name}</b>, version {row.number} in force, is not sound any more: {row.message} <Link to={`/guide/flows/${row.flow}`}>Open</Link>
+        <span key={row.id} className="nowrap" title={row.message}>
+          <b>{row.name}</b> {row.message} <Link to={`${row.page}/${row.id}`}>Open</Link>
         </span>
       ))}
       {unsound.length > SHOWN && <span>and {unsound.length - SHOWN} more</span>}

@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterator
 
 from callcore.flow import describe
-from callcore.flow.definition import AnyStep, Menu, Queue, Say
+from callcore.flow.definition import AnyStep, Exit, Menu, Queue, Ring, Say
 from callcore.flow.findings import Finding, Fix, end_here, position
 from callcore.flow.rules.walk import Walk
 from callcore.flow.times import longest_s
@@ -142,6 +142,80 @@ def _no_way_out(walk: Walk) -> Iterator[Finding]:
         )  # fmt: skip
 
 
+#: Exits that a caller may take in the very moment in which they come to the stop, by its kind;
+#: None stands for all of them.
+_AT_ONCE: dict[str, tuple[str, ...] | None] = {
+    "hours": None, "times": None, "fork": None, "check_queue": None, "set": None, "label": None,
+    "repeat": None, "lookup": None, "go": None, "tell": ("next",), "message": ("failed",),
+    "callback": ("failed",),
+}  # fmt: skip
+
+
+def _at_once(walk: Walk, step: AnyStep) -> list[Exit]:
+    """The ways out of a stop that may take no time."""
+    names = _AT_ONCE.get(step.kind, ())
+    if isinstance(step, Ring):
+        # Who is not there is busy at once; a number outside takes its time to say so.
+        names = ("failed",) if not step.people and not step.number else ()
+        names = ("busy", "failed", "no_answer") if step.people else names
+    if isinstance(step, Queue):
+        facts = walk.world.queues.get(walk.counted(step.queue) or "")
+        names = ("waited",) if facts is not None and (facts.lets_go or facts.closes) else ()
+    return [e for e in walk.exits[step.id] if walk.leads(e) and (names is None or e.name in names)]
+
+
+def _no_time(walk: Walk) -> Iterator[Finding]:
+    """Rounds that can be gone without any time passing: the runner ends them by the failure rule.
+
+    Stops that no such round goes through are peeled off; what is left holds one each.
+    """
+    ways = {step.id: _at_once(walk, step) for step in walk.flow.steps if step.id in walk.reached}
+    into: dict[str, list[str]] = {step_id: [] for step_id in ways}
+    for step_id, found in ways.items():
+        for way in found:
+            into[way.to or ""].append(step_id)
+    left = {step_id: len(found) for step_id, found in ways.items()}
+    peel = [step_id for step_id, count in left.items() if not count]
+    while peel:
+        for before in into[peel.pop()]:
+            left[before] -= 1
+            if not left[before]:
+                peel.append(before)
+    seen: set[str] = set()
+    for first in ways:
+        path: dict[str, Exit] = {}
+        at = first
+        while left[at] and at not in seen:
+            seen.add(at)
+            path[at] = next(way for way in ways[at] if left[way.to or ""])
+            at = path[at].to or ""
+        if at in path:
+            loop = list(path)[list(path).index(at) :]
+            yield _round_in_no_time(walk, loop, path)
+
+
+def _round_in_no_time(walk: Walk, loop: list[str], path: dict[str, Exit]) -> Finding:
+    kinds = {walk.steps[step_id].kind for step_id in loop}
+    at = next((i for i in loop if walk.steps[i].kind in ("repeat", "queue", "ring")), loop[0])
+    label = describe.exit_label(walk.steps[at], path[at].name)
+    if "repeat" in kinds:
+        message = (
+            "The rounds take no time: callers hear nothing and wait for nothing between them, so "
+            "the same is found each time."
+        )
+        mend = "Say something, play music or wait inside the rounds."
+    else:
+        message = (
+            f"By “{label}” callers can come back here in the same moment, again and again: they "
+            "would meet the flow's failure rule at once."
+        )
+        mend = "Lead this way somewhere else, or let something be heard on the way."
+    return Finding(
+        "no-time-loop", "warns" if kinds & {"repeat", "set", "tell"} else "blocks", at,
+        path[at].name, message, mend,
+    )  # fmt: skip
+
+
 def _longer_than_the_limit(walk: Walk) -> Iterator[Finding]:
     """A way without rounds that takes longer than callers may stay; queues are not counted."""
     if walk.flow.purpose == "plan" or walk.flow.channel == "text":
@@ -193,4 +267,6 @@ def _not_reached(walk: Walk) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-RULES = (_no_start, _open_exits, _silence, _no_way_out, _longer_than_the_limit, _not_reached)
+RULES = (
+    _no_start, _open_exits, _silence, _no_way_out, _no_time, _longer_than_the_limit, _not_reached,
+)  # fmt: skip

@@ -1,0 +1,45 @@
+"""Who spoke last with a caller: for queues that let whoever knows them go first."""
+
+from __future__ import annotations
+
+from callcore.events import Happening, Kind
+from callcore.measures.callers import Callers
+
+#: A caller and an agent know each other for so long.
+KNOWN_MS = 7 * 24 * 3_600_000
+
+
+class Acquaintances:
+    """Folded from the one stream of events; what colleagues ask each other makes none."""
+
+    def __init__(self) -> None:
+        self._spoke: dict[str, tuple[str, int]] = {}
+        self._caller_of: dict[str, str] = {}
+        self._callers = Callers()
+
+    def apply(self, event: Happening) -> None:
+        """Take in the next event of the stream."""
+        if not self._callers.counts(event):
+            return
+        if event.kind in (Kind.ARRIVED, Kind.BOOKED):
+            self._caller_of[event.contact] = event.body["caller"]
+        elif event.kind is Kind.ANSWERED and event.contact in self._caller_of:
+            self.met(self._caller_of[event.contact], event.agent, event.at_ms)
+        elif event.kind is Kind.ENDED:
+            self._caller_of.pop(event.contact, None)
+
+    def met(self, caller: str, agent: str, at_ms: int) -> None:
+        """An agent spoke with a caller; of several the last counts."""
+        known = self._spoke.get(caller)
+        if known is None or known[1] <= at_ms:
+            self._spoke[caller] = (agent, at_ms)
+
+    def of(self, caller: str) -> str | None:
+        """The agent who spoke with a caller last."""
+        known = self._spoke.get(caller)
+        return known[0] if known else None
+
+    def forget(self, now_ms: int) -> None:
+        """Leave out those who met too long ago."""
+        since_ms = now_ms - KNOWN_MS
+        self._spoke = {c: (a, at) for c, (a, at) in self._spoke.items() if at >= since_ms}
