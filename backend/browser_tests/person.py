@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 from typing import Any
 
@@ -35,6 +36,17 @@ const label = e.labels && e.labels.length ? e.labels[0].textContent : '';
 return e.getAttribute('aria-label') || by || label || e.textContent || e.placeholder || '';
 """
 
+#: Lets pages believe that it is later (or earlier) by some milliseconds.
+_AHEAD = """
+(() => {
+  const Real = Date, ahead = %d;
+  window.Date = class Date extends Real {
+    constructor(...given) { given.length ? super(...given) : super(Real.now() + ahead); }
+    static now() { return Real.now() + ahead; }
+  };
+})();
+"""
+
 _SELECTORS = {
     "button": "button,[role=button],a[href]",
     "field": "input:not([type=hidden]),textarea,[role=combobox]",
@@ -54,11 +66,18 @@ class Person:
             options.add_argument(flag)
         options.binary_location = shutil.which("chromium") or "/usr/bin/chromium"
         driver = shutil.which("chromedriver") or "/usr/bin/chromedriver"
-        self.browser = webdriver.Chrome(options, webdriver.ChromeService(driver))
+        real = {k: v for k, v in os.environ.items() if k not in ("LD_PRELOAD", "FAKETIME")}
+        self.browser = webdriver.Chrome(options, webdriver.ChromeService(driver, env=real))
         self.browser.execute_cdp_cmd(
             "Emulation.setDeviceMetricsOverride",
             {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False},
         )
+        ahead_ms = int(os.environ.get("HAZERIDGE_TEST_AHEAD_MS", "0"))
+        if ahead_ms:
+            # The browser itself runs in real time: what would drive it waits by its clock.
+            self.browser.execute_cdp_cmd(
+                "Page.addScriptToEvaluateOnNewDocument", {"source": _AHEAD % ahead_ms}
+            )
         self.address = address
 
     def leave(self) -> None:

@@ -25,6 +25,7 @@ TESTING = (
     Tool("chromium", "the browser that the tests drive", "chromium"),
     Tool("chromium-driver", "driving it", "chromedriver"),
 )
+MOMENTS = (Tool("libfaketime", "running as if it were another moment", "libfaketime.so.1"),)
 
 
 def program(name: str) -> Path | None:
@@ -33,7 +34,8 @@ def program(name: str) -> Path | None:
     if places:
         return places[0]
     found = shutil.which(name)
-    return Path(found) if found else None
+    libraries = sorted(Path("/usr/lib").glob(f"*/faketime/{name}"))
+    return Path(found) if found else next(iter(libraries), None)
 
 
 def need(tools: tuple[Tool, ...]) -> None:

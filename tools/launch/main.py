@@ -2,50 +2,79 @@
 
 from __future__ import annotations
 
+import argparse
 import os
 import signal
 import subprocess
 import sys
 import threading
 import time
+from collections.abc import Callable
 
-from launch import build, machine
-from launch.checks import bench, check
-from launch.processes import Processes, already_serving, stop_left_over
+from launch import build, lock, machine
+from launch.checks import PARTS, bench, check, verify
+from launch.processes import Processes, end_group, serving_at, stop_left_over
 from launch.say import ROOT, Failed, say
-from launch.servers import Servers, stop_process
+from launch.servers import Servers
 
-HELP = """\
-./run demo            install what is missing, start everything, load the demo once, and serve it
-./run demo --fresh    the same, starting over with a new database
-./run stop            stop what ./run demo started
-./run test            everything that checks the project; parts: lint types core api browser
-./run bench           speed, as figures and ratios
-./run load            200 contacts a second for a minute: whether all is written, and how late
-./run faults          kill -9 of each process and server in turn: what is still there afterwards
-./run shots           the pictures of docs/screenshots, made again from the demo
-./run dev             like demo, with the front end served by Vite and reloading
-"""
+#: Where the demo is, unless that is taken or another port is asked for: a tab outlives a restart.
+PORT = 8460
+_RUNS = "./run has the demo of this folder already ({who})"
 
 
 def main(words: list[str]) -> int:
     """Do what was asked; errors come in words."""
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
-    commands = {
-        "demo": demo, "dev": dev, "stop": stop, "test": check, "bench": bench, "shots": shots,
-        "load": load, "faults": faults,
-    }  # fmt: skip
-    command = commands.get(words[0]) if words else None
-    if command is None:
-        print(HELP)
-        return 0 if not words or words[0] in ("help", "-h", "--help") else 2
+    asked = _parser().parse_args(["--help"] if words in ([], ["help"]) else words)
     try:
-        return command(words[1:]) or 0
+        return asked.do(asked) or 0
     except Failed as error:
         print(f"\n{error}", file=sys.stderr)
         return 1
     except KeyboardInterrupt:
         return 130
+
+
+def _parser() -> argparse.ArgumentParser:
+    whole = argparse.ArgumentParser(prog="./run", description="Everything that is done with Hazeridge.")
+    commands = whole.add_subparsers(title="commands", required=True, metavar="command")
+
+    def command(name: str, do: Callable[[argparse.Namespace], object], about: str) -> argparse.ArgumentParser:
+        added = commands.add_parser(name, help=about, description=about)
+        added.set_defaults(do=do)
+        return added
+
+    served = (
+        command("demo", demo, "install what is missing, start everything, load the demo once, and serve it"),
+        command("dev", dev, "the same, with the front end served by Vite and reloading"),
+    )
+    for one in served:
+        one.add_argument("--port", type=_port, help=f"where it is served; {PORT}, or the next free one")
+    served[0].add_argument("--fresh", action="store_true", help="start over with a new database")
+    command("stop", stop, "stop a demo that runs elsewhere, or what a crash left behind")
+    tests = command("test", check, "everything that checks the project")
+    tests.add_argument("parts", nargs="*", metavar="part",
+                       help=f"some of: {' '.join(PARTS)}; after api or browser names of tests, such as flows.tests.Publishing")
+    tests.add_argument("-k", dest="like", action="append", default=[], help="tests whose name holds this")
+    tests.add_argument("--at", metavar="DATE", help="as if it were this moment (YYYY-MM-DD[THH:MM], UTC): api and browser")
+    checks = command("verify", verify, "what is too slow for every day: the tests at odd moments, the API attacked as each role")
+    checks.add_argument("parts", nargs="*", metavar="part", help="some of: moments api-attack client")
+    speed = command("bench", bench, "speed, as figures and ratios")
+    speed.add_argument("words", nargs="*")
+    for name, about in {
+        "load": "200 contacts a second for a minute: whether all is written, and how late",
+        "faults": "kill -9 of each process and server in turn: what is still there afterwards",
+    }.items():
+        command(name, lambda asked, name=name: _tried(name, asked.words), about).add_argument("words", nargs="*")
+    pictures = command("shots", shots, "the pictures of docs/screenshots, made again from the demo")
+    pictures.add_argument("words", nargs="*", metavar="picture")
+    return whole
+
+
+def _port(text: str) -> int:
+    if not text.isdecimal() or not 1024 <= int(text) <= 65535:
+        raise argparse.ArgumentTypeError("a port from 1024 to 65535 is needed")
+    return int(text)
 
 
 def prepare() -> None:
@@ -56,22 +85,30 @@ def prepare() -> None:
     build.front_end()
 
 
-def demo(words: list[str]) -> int:
+def demo(asked: argparse.Namespace) -> None:
     """Serve the demo until interrupted."""
-    unknown = [word for word in words if word not in ("--fresh",)]
-    if unknown:
-        raise Failed(f"./run demo knows no {unknown[0]}; there is --fresh.")
-    servers = Servers("demo")
-    running = already_serving(servers)
-    if running:
-        say(f"the demo runs already: {running}  (./run stop ends it)")
-        return 0
-    prepare()
-    with_processes(servers, "--fresh" in words, lambda processes: processes.watch())
-    return 0
+    try:
+        with lock.held("demo", _RUNS + "."):
+            prepare()
+            with_processes(Servers("demo"), asked.fresh, lambda processes: processes.watch(), asked.port)
+    except lock.Busy as busy:
+        _say_what_runs(busy, fresh=asked.fresh)
 
 
-def with_processes(servers: Servers, fresh: bool, use: object) -> None:
+def _say_what_runs(busy: Failed, *, fresh: bool) -> None:
+    """A demo that serves is what was asked for; anything else is refused in words."""
+    address = serving_at(Servers("demo"))
+    if address is None:
+        raise Failed(f"{busy} It is starting or stopping: wait for it, or end it with ./run stop.")
+    if fresh:
+        raise Failed(f"The demo runs at {address}. Nothing was wiped: end it with ./run stop first.")
+    say(f"the demo runs already: {address}  (./run stop ends it)")
+
+
+def with_processes(
+    servers: Servers, fresh: bool, use: Callable[[Processes], object], port: int | None = None,
+    *, fixed: bool = True,
+) -> None:
     """Start everything, hand it to `use`, and stop everything whatever happens."""
     stop_left_over(servers)
     if fresh:
@@ -85,9 +122,9 @@ def with_processes(servers: Servers, fresh: bool, use: object) -> None:
         processes.manage("migrate", "-v", "0")
         processes.manage("load_demo")
         say("starting exchange, worker and web server")
-        processes.start()
+        processes.start(port, PORT if fixed else 0)
         _greet(processes)
-        use(processes)  # type: ignore[operator]
+        use(processes)
     except KeyboardInterrupt:
         pass
     finally:
@@ -96,7 +133,7 @@ def with_processes(servers: Servers, fresh: bool, use: object) -> None:
         if processes is not None:
             processes.stop()
         servers.stop()
-        servers.remember(runner=None)
+        servers.remember(pids={}, port=None)
 
 
 def _greet(processes: Processes) -> None:
@@ -112,56 +149,39 @@ def _greet(processes: Processes) -> None:
 """, flush=True)
 
 
-def dev(words: list[str]) -> int:
+def dev(asked: argparse.Namespace) -> None:
     """The demo, with Vite in front."""
-    del words
-    machine.need_python_and_node()
-    machine.need(machine.SERVING)
-    build.python_packages()
-    build.node_packages()
-    build.front_end()
+    with lock.held("demo", _RUNS + ": end it with ./run stop first."):
+        prepare()
+        build.node_packages()
 
-    def use(processes: Processes) -> None:
-        vite = subprocess.Popen(
-            ["npx", "vite", "--host", "127.0.0.1"], cwd=build.FRONTEND,
-            env=build.environment(HAZERIDGE_BACKEND=processes.address),
-        )  # fmt: skip
-        try:
-            processes.watch()
-        finally:
-            vite.terminate()
+        def use(processes: Processes) -> None:
+            vite = subprocess.Popen(
+                [build.FRONTEND / "node_modules" / ".bin" / "vite", "--host", "127.0.0.1"],
+                cwd=build.FRONTEND, start_new_session=True,
+                env=build.environment(HAZERIDGE_BACKEND=processes.address),
+            )  # fmt: skip
+            try:
+                processes.watch()
+            finally:
+                end_group(vite)
 
-    with_processes(Servers("demo"), False, use)
-    return 0
+        with_processes(Servers("demo"), False, use, asked.port)
 
 
-def shots(words: list[str]) -> int:
+def shots(asked: argparse.Namespace) -> None:
     """Make docs/screenshots again, on a demo of its own."""
     machine.need(machine.TESTING)
-    prepare()
 
     def use(processes: Processes) -> None:
-        command = [str(build.PYTHON), str(ROOT / "tools" / "shots.py"), processes.address, *words]
+        command = [str(build.PYTHON), str(ROOT / "tools" / "shots.py"), processes.address, *asked.words]
         if subprocess.run(command, env=build.environment()).returncode:
             raise Failed("The pictures were not all made; the words are above.")
 
-    with_processes(Servers("shots"), True, use)
-    return 0
+    _alone("shots", use)
 
 
-def load(words: list[str]) -> int:
-    """A minute of 200 contacts a second, on a centre of its own."""
-    return _tried("load", words)
-
-
-def faults(words: list[str]) -> int:
-    """Killing everything in turn, on a centre of its own."""
-    return _tried("faults", words)
-
-
-def _tried(name: str, words: list[str]) -> int:
-    prepare()
-
+def _tried(name: str, words: list[str]) -> None:
     def use(processes: Processes) -> None:
         threading.Thread(target=processes.watch, daemon=True).start()
         command = [str(build.PYTHON), "-m", f"bench.{name}", *words]
@@ -169,21 +189,36 @@ def _tried(name: str, words: list[str]) -> int:
         if subprocess.run(command, cwd=build.BACKEND, env=build.environment(**more)).returncode:
             raise Failed("Something was lost or late; the words are above.")
 
-    with_processes(Servers(name), True, use)
-    return 0
+    _alone(name, use)
 
 
-def stop(words: list[str]) -> int:
-    """Stop a demo that runs in another terminal, or its leftovers."""
-    del words
+def _alone(name: str, use: Callable[[Processes], object]) -> None:
+    """On a centre of its own, new each time, on any free port."""
+    with lock.held(name, f"./run {name} is at work already ({{who}}); let it end first."):
+        prepare()
+        with_processes(Servers(name), True, use, fixed=False)
+
+
+def stop(asked: argparse.Namespace) -> None:
+    """Stop what runs in another terminal, or its leftovers."""
+    del asked
     for use in ("demo", "shots", "load", "faults"):
-        servers = Servers(use)
-        runner = servers.notes.get("runner")
-        if runner and runner != os.getpid():
-            stop_process(runner, "run")
-            time.sleep(0.2)
-        stop_left_over(servers)
-        servers.stop()
-        servers.remember(runner=None)
+        _end_holder(use)
+        with lock.held(use, f"./run {use} ({{who}}) does not end; kill it, then try again."):
+            servers = Servers(use)
+            stop_left_over(servers)
+            servers.stop()
+            servers.remember(pids={}, port=None)
     say("stopped")
-    return 0
+
+
+def _end_holder(use: str) -> None:
+    number = lock.holding_process(use)
+    if number <= 0 or number == os.getpid():
+        return
+    say(f"ending ./run {use} (process {number})")
+    os.kill(number, signal.SIGTERM)
+    for _ in range(300):
+        if not lock.holding_process(use):
+            return
+        time.sleep(0.1)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 import os
 import signal
@@ -13,9 +14,12 @@ from pathlib import Path
 
 from launch.build import BACKEND, PYTHON, environment
 from launch.say import ROOT, Failed, say
-from launch.servers import Servers, free_port, stop_process, wait_for
+from launch.servers import Servers, answers, free_port, stop_process
+from launch.waiting import wait_until
 
 MOST_RESTARTS = 5
+#: An exchange whose rounds stand still for so long is started anew, alive or not.
+STILL_S = 20.0
 
 
 class Processes:
@@ -24,7 +28,10 @@ class Processes:
     def __init__(self, servers: Servers, **more: str) -> None:
         self.servers = servers
         self.port = 0
-        self._environment = environment(**servers.settings(), **more)
+        self._beat = servers.folder / "exchange.beat"
+        self._environment = environment(
+            **servers.settings(), HAZERIDGE_BEAT_FILE=str(self._beat), **more
+        )
         self._running: dict[str, subprocess.Popen[bytes]] = {}
         self._stopping = False
         self._restarts: dict[str, list[float]] = {}
@@ -40,14 +47,20 @@ class Processes:
         if done.returncode:
             raise Failed(f"manage.py {' '.join(words)} failed; its words are above.")
 
-    def start(self, port: int | None = None) -> None:
-        """Start all three and wait until they serve."""
-        self.port = port or free_port()
+    def start(self, port: int | None = None, usual: int = 0) -> None:
+        """Start all three and wait until they serve.
+
+        Args:
+            port: where to serve, and nowhere else; without one at `usual`, or the next free one.
+        """
+        self.port = _serving_port(port, usual)
         for name in ("exchange", "worker", "web"):
             self._start(name)
-        log = self._log("web")
-        wait_for(self.port, "The web server", log, self._running["web"])
-        self._wait_for_exchange()
+        for name, serves in (
+            ("web", lambda: answers(self.port)),
+            ("exchange", self._exchange_runs),
+        ):
+            wait_until(f"the {name} process", serves, self._running[name], self._log(name))
 
     def _command(self, name: str) -> list[str]:
         python = str(PYTHON)
@@ -59,6 +72,8 @@ class Processes:
         return [
             python, "-m", "uvicorn", "hazeridge.asgi:application", "--host", "127.0.0.1",
             "--port", str(self.port), "--log-level", "warning",
+            # Who asks is who connects: what a request says of itself counts from named proxies only.
+            *_proxies(),
         ]  # fmt: skip
 
     def _log(self, name: str) -> Path:
@@ -71,21 +86,15 @@ class Processes:
                 stderr=subprocess.STDOUT, start_new_session=True,
             )  # fmt: skip
         self._running[name] = process
+        if name == "exchange":
+            self._beat.touch()
         pids = {n: p.pid for n, p in self._running.items()}
-        self.servers.remember(pids=pids, port=self.port, runner=os.getpid())
+        self.servers.remember(pids=pids, port=self.port)
 
-    def _wait_for_exchange(self) -> None:
-        """Until the exchange owns the site; a lease of a crashed one runs out first."""
-        for _ in range(150):
-            if self._running["exchange"].poll() is not None:
-                break
-            text = self._log("exchange").read_text(errors="replace")
-            if "runs revision" in text.rsplit("starting", 1)[-1]:
-                return
-            time.sleep(0.1)
-        tail = "\n".join(self._log("exchange").read_text(errors="replace").splitlines()[-4:])
-        where = self._log("exchange").relative_to(ROOT)
-        raise Failed(f"The exchange did not start. The end of {where}:\n{tail}")
+    def _exchange_runs(self) -> bool:
+        """Whether the exchange owns the site; a lease of a crashed one runs out first."""
+        text = self._log("exchange").read_text(errors="replace")
+        return "runs revision" in text.rsplit("starting", 1)[-1]
 
     def watch(self) -> None:
         """Keep them running until interrupted."""
@@ -94,9 +103,18 @@ class Processes:
             if self._stopping:
                 return
             self.servers.revive()
+            self._end_what_stands_still()
             for name, process in list(self._running.items()):
                 if process.poll() is not None:
                     self._again(name, process.returncode)
+
+    def _end_what_stands_still(self) -> None:
+        """A process that lives and works no more is as dead as any: it is killed, and started anew."""
+        still_s = time.time() - self._beat.stat().st_mtime
+        exchange = self._running.get("exchange")
+        if still_s > STILL_S and exchange is not None and exchange.poll() is None:
+            say(f"the exchange has done nothing for {still_s:.0f} s; ending it")
+            end_group(exchange, signal.SIGKILL)
 
     def _again(self, name: str, code: int) -> None:
         recent = [t for t in self._restarts.get(name, []) if time.monotonic() - t < 60]
@@ -114,12 +132,41 @@ class Processes:
             process = self._running.pop(name, None)
             if process is None or process.poll() is not None:
                 continue
-            process.send_signal(signal.SIGTERM)
-            try:
-                process.wait(10)
-            except subprocess.TimeoutExpired:
-                process.kill()
-                process.wait()
+            end_group(process)
+
+
+def end_group(process: subprocess.Popen[bytes], how: int = signal.SIGTERM) -> None:
+    """End a process and all that it started; each has a group of its own."""
+    with contextlib.suppress(ProcessLookupError):
+        process.send_signal(how)
+    try:
+        process.wait(10)
+    except subprocess.TimeoutExpired:
+        pass
+    with contextlib.suppress(ProcessLookupError):
+        os.killpg(process.pid, signal.SIGKILL)
+    process.wait()
+
+
+def _proxies() -> list[str]:
+    named = os.environ.get("HAZERIDGE_PROXIES", "")
+    return ["--proxy-headers", "--forwarded-allow-ips", named] if named else ["--no-proxy-headers"]
+
+
+def _serving_port(asked: int | None, usual: int) -> int:
+    """Where to serve; a port that is taken is said."""
+    if asked is not None:
+        if answers(asked):
+            raise Failed(f"Port {asked} is taken by something else; choose another with --port.")
+        return asked
+    if not usual:
+        return free_port()
+    for port in range(usual, usual + 20):
+        if not answers(port):
+            if port != usual:
+                say(f"port {usual} is taken by something else; serving at {port}")
+            return port
+    return free_port()
 
 
 def stop_left_over(servers: Servers) -> None:
@@ -129,15 +176,15 @@ def stop_left_over(servers: Servers) -> None:
         stop_process(pid, str(PYTHON))
 
 
-def already_serving(servers: Servers) -> str | None:
+def serving_at(servers: Servers) -> str | None:
     """The address of a demo that runs already."""
-    runner, port = servers.notes.get("runner"), servers.notes.get("port")
+    port = servers.notes.get("port")
+    if not port:
+        return None
+    address = f"http://127.0.0.1:{port}"
     try:
-        words = Path(f"/proc/{runner}/cmdline").read_bytes()
-        if b"run" not in words:
-            return None
-        with urllib.request.urlopen(f"http://127.0.0.1:{port}/api/v1/session", timeout=2) as answer:
+        with urllib.request.urlopen(f"{address}/api/v1/session", timeout=2) as answer:
             json.load(answer)
     except (OSError, urllib.error.URLError, ValueError):
         return None
-    return f"http://127.0.0.1:{port}"
+    return address

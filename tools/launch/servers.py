@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import json
 import os
@@ -16,6 +17,7 @@ from pathlib import Path
 
 from launch.machine import program
 from launch.say import ROOT, VAR, Failed, say
+from launch.waiting import wait_until
 
 
 def free_port() -> int:
@@ -30,17 +32,6 @@ def answers(port: int) -> bool:
     with socket.socket() as probe:
         probe.settimeout(0.5)
         return probe.connect_ex(("127.0.0.1", port)) == 0
-
-
-def wait_for(port: int, what: str, log: Path, process: subprocess.Popen[bytes] | None = None) -> None:
-    """Until a port answers; at most 30 seconds."""
-    for _ in range(300):
-        if answers(port):
-            return
-        if process is not None and process.poll() is not None:
-            break
-        time.sleep(0.1)
-    raise Failed(f"{what} did not start. See {log}.")
 
 
 class Servers:
@@ -131,7 +122,7 @@ class Servers:
             options += " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
         log = self.cluster / "server.log"
         started = self._postgres(
-            program("pg_ctl"), "-D", self.cluster, "-l", log, "-o", options, "-w", "-t", "60", "start"
+            program("pg_ctl"), "-D", self.cluster, "-l", log, "-o", options, "-w", "-t", "600", "start"
         )
         if started.returncode:
             raise Failed(f"PostgreSQL did not start. See {log}.")
@@ -161,7 +152,7 @@ class Servers:
                 [str(program("redis-server")), str(settings)],
                 stdout=out, stderr=subprocess.STDOUT, start_new_session=True,
             )  # fmt: skip
-        wait_for(port, "Redis", log, process)
+        wait_until("Redis", lambda: answers(port), process, log)
         self.remember(redis_port=port, redis_pid=process.pid)
         say(f"Redis answers on 127.0.0.1:{port}")
 
@@ -210,6 +201,9 @@ def stop_process(pid: object, marker: str) -> None:
     if marker not in words:
         return
     number = int(str(pid))
+    with contextlib.suppress(ProcessLookupError, PermissionError):
+        if os.getpgid(number) == number:
+            os.killpg(number, signal.SIGTERM)
     for name in (signal.SIGTERM, signal.SIGKILL):
         try:
             os.kill(number, name)

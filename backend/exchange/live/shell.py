@@ -13,6 +13,7 @@ import os
 import socket
 import time
 import uuid
+from collections.abc import Coroutine
 from pathlib import Path
 from typing import Any
 
@@ -51,6 +52,7 @@ log = logging.getLogger(__name__)
 _BEAT_S = 1.0
 #: The process beats no more, and is started anew, when rounds fail for so long in a row.
 PATIENCE_S = 30.0
+LONGEST_START_BEATS = 900
 #: What is said when the exchange gives up its site; with the database away nobody is told.
 _FAREWELL_S = 3.0
 #: Publishing takes no more than this at a time: contacts come before those who watch them.
@@ -115,7 +117,7 @@ class Exchange:
         """
         await self._take_site()
         try:
-            await self._begin()
+            await self._beating(self._begin())
             log.info("exchange of site %s runs revision %s", self.site, self.engine.config.revision)
             # One that ends by an exception ends the others.
             async with asyncio.TaskGroup() as tasks:
@@ -209,6 +211,15 @@ class Exchange:
                     raise
                 log.exception("a round failed; trying again")
                 await asyncio.sleep(0.5)
+
+    async def _beating(self, start: Coroutine[Any, Any, None]) -> None:
+        """A long start is no standstill, within reason."""
+        task = asyncio.ensure_future(start)
+        for _ in range(LONGEST_START_BEATS):
+            self._beat()
+            if task in (await asyncio.wait([task], timeout=_BEAT_S))[0]:
+                break
+        await task
 
     def _beat(self) -> None:
         """Show whoever watches the process that rounds go on (see tools/launch)."""

@@ -1,0 +1,141 @@
+"""The start command: one at a time, in words, and patient with what gets on."""
+
+import contextlib
+import io
+import socket
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+from unittest import mock
+
+from launch import lock, main, moments, processes, waiting
+from launch.checks import _wanted
+from launch.say import Failed
+
+
+class OwnFolder(unittest.TestCase):
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        for module in ("launch.lock", "launch.servers"):
+            changed = mock.patch(f"{module}.VAR", self.folder)
+            changed.start()
+            self.addCleanup(changed.stop)
+
+    def run_it(self, *words):
+        """What ./run answers, and what it says."""
+        said = io.StringIO()
+        with contextlib.redirect_stdout(said), contextlib.redirect_stderr(said):
+            try:
+                code = main.main(list(words))
+            except SystemExit as end:
+                code = end.code or 0
+        return code, said.getvalue()
+
+
+class LockTests(OwnFolder):
+    def test_a_second_one_is_refused_in_words_and_does_nothing(self):
+        prepare = mock.patch("launch.main.prepare", side_effect=AssertionError("it began"))
+        with lock.held("demo", "{who}"), prepare:
+            for words in (["demo"], ["dev"], ["demo", "--fresh"]):
+                code, said = self.run_it(*words)
+                self.assertEqual(code, 1)
+                self.assertIn("already (process", said)
+                self.assertIn("./run stop", said)
+
+    def test_a_demo_that_serves_is_named_and_is_not_wiped(self):
+        with lock.held("demo", "{who}"), \
+                mock.patch("launch.main.serving_at", return_value="http://127.0.0.1:1"):  # fmt: skip
+            code, said = self.run_it("demo")
+            self.assertEqual(code, 0)
+            self.assertIn("http://127.0.0.1:1", said)
+            code, said = self.run_it("demo", "--fresh")
+            self.assertEqual(code, 1)
+            self.assertIn("Nothing was wiped", said)
+
+    def test_the_lock_goes_with_its_process(self):
+        holds = "import time; from launch import lock; from pathlib import Path; lock.VAR = Path({!r})\n" \
+            "with lock.held('demo', ''): print('held', flush=True); time.sleep(60)"  # fmt: skip
+        process = subprocess.Popen(
+            [sys.executable, "-c", holds.format(str(self.folder))], stdout=subprocess.PIPE,
+            cwd=Path(__file__).parents[1],
+        )  # fmt: skip
+        self.addCleanup(process.stdout.close)
+        process.stdout.readline()
+        self.assertEqual(lock.holding_process("demo"), process.pid)
+        process.kill()
+        process.wait()
+        self.assertEqual(lock.holding_process("demo"), 0)
+        with lock.held("demo", ""):
+            pass
+
+
+class WordsTests(OwnFolder):
+    def test_help_everywhere_does_nothing_else(self):
+        with mock.patch("launch.main._end_holder", side_effect=AssertionError("it stopped")):
+            for name in ("demo", "dev", "stop", "test", "verify", "bench", "shots", "load", "faults"):
+                code, said = self.run_it(name, "--help")
+                self.assertEqual(code, 0, name)
+                self.assertIn(f"./run {name}", said)
+
+    def test_what_is_not_known_is_refused(self):
+        for words in (["demo", "--frsh"], ["dmo"], ["demo", "--port", "80"], ["demo", "--port", "x"]):
+            self.assertEqual(self.run_it(*words)[0], 2, words)
+        with self.assertRaisesRegex(Failed, "knows no brwser"):
+            _wanted(["brwser"])
+
+    def test_tests_are_named_after_their_part(self):
+        wanted = _wanted(["api", "flows.tests.Publishing", "browser"])
+        self.assertEqual(wanted, [("api", ["flows.tests.Publishing"]), ("browser", [])])
+
+    def test_a_moment_is_read_or_refused(self):
+        self.assertEqual(moments.read("2028-02-29").words, ", at 2028-02-29 00:00 UTC")
+        with self.assertRaisesRegex(Failed, "no moment"):
+            moments.read("2027-02-29")
+
+
+class PortTests(unittest.TestCase):
+    def test_the_usual_port_or_the_next_free_one_but_the_one_asked_for_or_none(self):
+        with socket.socket() as taken:
+            taken.bind(("127.0.0.1", 0))
+            taken.listen()
+            usual = taken.getsockname()[1]
+            said = io.StringIO()
+            with contextlib.redirect_stdout(said):
+                self.assertGreater(processes._serving_port(None, usual), usual)
+            self.assertIn("taken", said.getvalue())
+            with self.assertRaisesRegex(Failed, "taken"):
+                processes._serving_port(usual, usual)
+        self.assertEqual(processes._serving_port(None, usual), usual)
+
+
+class WaitingTests(unittest.TestCase):
+    def started(self, code):
+        process = subprocess.Popen([sys.executable, "-c", code])
+        self.addCleanup(process.wait)
+        self.addCleanup(process.kill)
+        return process
+
+    def test_what_works_is_waited_for_and_what_stands_still_is_not(self):
+        log = Path("/nowhere/else.log")
+        works = self.started("while True: pass")
+        answers = iter([False] * 15 + [True])
+        waiting.wait_until("it", lambda: next(answers), works, log, stuck_s=0.5)
+        still = self.started("import time; time.sleep(60)")
+        with self.assertRaisesRegex(Failed, "It does nothing"):
+            waiting.wait_until("it", lambda: False, still, log, stuck_s=0.5)
+
+    def test_what_ends_is_told_with_the_end_of_its_log(self):
+        with tempfile.NamedTemporaryFile("w", suffix=".log") as log:
+            log.write("first\nthe reason\n")
+            log.flush()
+            ended = self.started("raise SystemExit(3)")
+            with self.assertRaisesRegex(Failed, "(?s)code 3.*the reason"):
+                waiting.wait_until("it", lambda: False, ended, Path(log.name))
+
+
+if __name__ == "__main__":
+    unittest.main()
