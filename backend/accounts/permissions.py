@@ -9,8 +9,8 @@ from accounts.policy import may
 
 AREAS = (
     "numbers", "diversions", "hours", "flows", "sounds", "lookups", "queues", "mailboxes",
-    "messages", "callbacks", "contacts", "agents", "wrapup", "floor", "changes", "desk",
-    "telephone", "stand_ins",
+    "messages", "callbacks", "contacts", "agents", "teams", "people", "wrapup", "floor", "changes",
+    "desk", "telephone", "stand_ins",
 )  # fmt: skip
 
 

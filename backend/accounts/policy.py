@@ -15,6 +15,10 @@ OWN = frozenset({"desk", "messages"})
 SUPERVISED = frozenset({"agents", "queues", "mailboxes", "diversions", "telephone", "callbacks"})
 
 
+#: What is an administrator's business alone.
+ADMINISTRATORS = frozenset({"people"})
+
+
 def may(user: Any, verb: Verb, area: str) -> bool:
     """Whether `user` may `see` or `change` an area, or `use` one (desk, telephone)."""
     if not getattr(user, "is_authenticated", False):
@@ -25,11 +29,11 @@ def may(user: Any, verb: Verb, area: str) -> bool:
         case Role.ADMINISTRATOR:
             return True
         case Role.SUPERVISOR:
-            return verb == "see" or area in SUPERVISED | OWN
+            return (verb == "see" and area not in ADMINISTRATORS) or area in SUPERVISED | OWN
         case Role.AGENT:
             return area in OWN
         case Role.READ_ONLY:
-            return verb == "see" and area not in OWN
+            return verb == "see" and area not in OWN | ADMINISTRATORS
     return False
 
 

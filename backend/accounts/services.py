@@ -1,4 +1,4 @@
-"""People who sign in: made and changed here."""
+"""People who sign in: made and changed here, and every change recorded."""
 
 from __future__ import annotations
 
@@ -9,49 +9,101 @@ from django.contrib.auth.hashers import make_password
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
 from django.db.models import QuerySet
+from django.utils import timezone
 
 from accounts.models import Role, User
+from accounts.things import Act, Values
+from changelog import kept
 from changelog.errors import Refused
 
 
-def make_user(username: str, full_name: str, role: str, password: str | None) -> User:
-    """A new person; without a password they cannot sign in yet."""
+def make_user(by: Any, username: str, full_name: str, role: str, password: str | None) -> User:
+    """A new person; without a password they cannot sign in yet.
+
+    Args:
+        by: who makes them; None for the first ones.
+    """
     _refuse_taken(username)
-    user = User(username=username, full_name=full_name, role=role)
-    set_password(user, password)
-    user.save()
-    return user
+    values = {"username": username, "full_name": full_name, "role": role}
+    secret = (
+        _new_password(User(**values), password) if password else {"password": make_password(None)}
+    )
+    return kept.create(by, User, **values, **secret)
 
 
-def rename(user: User, username: str) -> None:
-    """Give a person another sign-in name; the user is not saved here."""
+def change_user(
+    by: Any, user: User, revision: int | None = None, *, password: str | None = None, **values: Any
+) -> User:
+    """Change a person.
+
+    Args:
+        revision: the one that the author saw; None changes whatever stands.
+        password: a new one; empty leaves the old one.
+
+    Raises:
+        Refused: the sign-in name is taken, the password too weak, or nobody would be left to
+            administer.
+        Stale: somebody else changed the person in the meantime.
+    """
+    if values.get("username", user.username) != user.username:
+        _refuse_taken(values["username"], besides=user)
+    _refuse_no_administrator(user, values)
+    if password:
+        values |= _new_password(user, password)
+    return kept.change(by, user, revision, **values)
+
+
+def person_rule(user: Any, act: Act, thing: User | None, values: Values) -> str:
+    """Nobody locks themself out, or changes what they may do themself."""
+    if thing is None or thing.pk != user.pk:
+        return ""
+    if values.get("role", thing.role) != thing.role:
+        return "Another administrator changes your role."
+    if values.get("is_active", thing.is_active) != thing.is_active:
+        return "Another administrator disables you."
+    return ""
+
+
+def _refuse_no_administrator(user: User, values: dict[str, Any]) -> None:
+    stays = values.get("role", user.role) == Role.ADMINISTRATOR and values.get("is_active", True)
+    if user.role != Role.ADMINISTRATOR or not user.is_active or stays:
+        return
+    others = User.objects.filter(role=Role.ADMINISTRATOR, is_active=True).exclude(pk=user.pk)
+    if not others.exists():
+        raise Refused("last-administrator", f"{user.title} is the only administrator.")
+
+
+def sign_in_name(username: str) -> str:
+    """A sign-in name that may be given to somebody who has one.
+
+    Raises:
+        Refused: it is empty: a sign-in name cannot be taken away.
+    """
     if not username:
         needed = "A sign-in name cannot be taken away; delete the agent, or choose another name."
         raise Refused("not-valid", needed, status=400, fields={"username": [needed]})
-    if username != user.username:
-        _refuse_taken(username, besides=user)
-        user.username = username
+    return username
 
 
 def _refuse_taken(username: str, besides: User | None = None) -> None:
     others = User.objects.filter(username__iexact=username)
-    if others.exclude(pk=besides.pk if besides else None).exists():
-        taken = f"The sign-in name {username} is taken."
-        raise Refused("not-valid", taken, status=400, fields={"username": [taken]})
-
-
-def set_password(user: User, password: str | None) -> None:
-    """Set a password that is good enough; the user is not saved here."""
-    if not password:
-        if user.pk is None:
-            user.set_unusable_password()
+    other = others.exclude(pk=besides.pk if besides else None).first()
+    if other is None:
         return
+    taken = f"The sign-in name {username} is taken."
+    if not other.is_active:
+        taken = f"{username} is the sign-in name of {other.title}, who is disabled: enable them."
+    raise Refused("not-valid", taken, status=400, fields={"username": [taken]})
+
+
+def _new_password(user: User, password: str) -> dict[str, Any]:
+    """What is kept of a password that is good enough."""
     try:
         validate_password(password, user)
     except ValidationError as error:
         messages = list(error.messages)
         raise Refused("not-valid", messages[0], status=400, fields={"password": messages}) from None
-    user.set_password(password)
+    return {"password": make_password(password), "password_set_at": timezone.now()}
 
 
 def user_data(user: Any) -> dict[str, Any]:

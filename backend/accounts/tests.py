@@ -1,8 +1,18 @@
+from datetime import timedelta
+
+from axes.models import AccessAttempt, AccessFailureLog
 from django.test import TestCase, override_settings
+from django.utils import timezone
 from rest_framework.test import APIClient
 
-from accounts.models import Role
+from accounts.models import Role, User
 from accounts.policy import may
+from accounts.services import change_user
+from agents.models import Agent, Team
+from agents.services import reached
+from changelog import kept
+from changelog.errors import Refused
+from changelog.models import Change
 from testkit import people
 
 A, S, G, R = Role.ADMINISTRATOR, Role.SUPERVISOR, Role.AGENT, Role.READ_ONLY
@@ -65,6 +75,7 @@ RIGHTS = [
     ("get", "/holidays", {A, S, R}),
     ("post", "/speech", {A}),
     ("get", "/takes/1", {A, S, R}),
+    ("post", "/session/password", {A, S, G, R}),
     ("get", "/music", {A, S, R}),
     ("get", "/handling-rules", {A, S, R}),
     ("patch", "/handling-rules", {A, S}),
@@ -99,6 +110,10 @@ RIGHTS = [
     ("get", "/desk/reminder", {A, S, G}),
     ("get", "/supervisors", {A, S, R}),
     ("get", "/notices", {A, S, R}),
+    ("get", "/people", {A}),
+    ("post", "/people", {A}),
+    ("get", "/people/1", {A}),
+    ("patch", "/people/1", {A}),
     ("get", "/live/floor", {A, S, R}),
     ("get", f"/live/flow.{NOTHING}", {A, S, R}),
     ("get", f"/live/desk.{NOTHING}", set()),
@@ -124,7 +139,7 @@ class RightsTests(TestCase):
         known = set()
         for entry in get_resolver().url_patterns[0].url_patterns:
             known.add(str(entry.pattern).strip("^").split("/")[0].rstrip("$"))
-        self.assertEqual(known - named, {"session", "schema"})
+        self.assertEqual(known - named, {"schema"})
 
     def test_nobody_may_anything_without_signing_in(self):
         self.assertFalse(may(None, "see", "numbers"))
@@ -163,3 +178,104 @@ class SignInTests(TestCase):
         client = APIClient(enforce_csrf_checks=True)
         client.force_login(people.person(A, "other"), "django.contrib.auth.backends.ModelBackend")
         self.assertEqual(client.post("/api/v1/queues", {"name": "X"}).status_code, 403)
+
+    def test_one_password_against_many_names_and_many_against_one_are_slowed(self):
+        for limits, names in (
+            ({"username": 9, "ip_address": 3, "whole": 9}, ("ann", "bea", "cai", "dov")),
+            ({"username": 3, "ip_address": 9, "whole": 9}, ("tamsin",) * 4),
+            ({"username": 9, "ip_address": 9, "whole": 3}, ("ann", "bea", "cai", "dov")),
+        ):
+            with self.subTest(limits), override_settings(SIGN_IN_FAILURES=limits):
+                AccessFailureLog.objects.all().delete()
+                AccessAttempt.objects.all().delete()
+                codes = [
+                    self.client.post(
+                        "/api/v1/session", {"username": name, "password": "harbour-light"},
+                        headers={"X-Forwarded-For": f"203.0.113.{i}"},
+                    ).status_code
+                    for i, name in enumerate(names)
+                ]  # fmt: skip
+                self.assertEqual(codes, [400, 400, 400, 429])
+        AccessFailureLog.objects.update(attempt_time=timezone.now() - timedelta(minutes=6))
+        AccessAttempt.objects.all().delete()
+        self.assertEqual(self.sign_in(people.PASSWORD).status_code, 200)
+
+
+class PeopleTests(TestCase):
+    def setUp(self):
+        self.admin = people.person(A, "tamsin")
+        self.client = people.client_of(self.admin)
+        self.team = kept.create(self.admin, Team, name="Ostrel")
+
+    def make(self, **values):
+        values = {"full_name": "Mari Prys", "username": "mari", "role": S, **values}
+        return self.client.post("/api/v1/people", values)
+
+    def sign_in(self, username, password):
+        answer = APIClient().post(
+            "/api/v1/session", {"username": username, "password": password}
+        )  # fmt: skip
+        return answer.status_code
+
+    def test_a_supervisor_is_made_with_teams_signs_in_is_disabled_and_enabled(self):
+        made = self.make(password="harbour-light-9", teams=[str(self.team.pk)]).json()
+        self.assertEqual(reached(User.objects.get(username="mari")), {str(self.team.pk)})
+        self.assertEqual(self.sign_in("mari", "harbour-light-9"), 200)
+        url = f"/api/v1/people/{made['id']}"
+        off = self.client.patch(url, {"revision": made["revision"], "is_active": False}).json()
+        self.assertEqual(self.sign_in("mari", "harbour-light-9"), 400)
+        on = self.client.patch(url, {"revision": off["revision"], "is_active": True})
+        self.assertEqual(self.sign_in("mari", "harbour-light-9"), 200)
+        down = {"revision": on.json()["revision"], "role": R}
+        self.assertEqual(self.client.patch(url, down).json()["teams"], [])
+        self.assertEqual(self.team.supervisors.count(), 0)
+
+    def test_an_agent_is_made_with_an_extension_that_is_free(self):
+        self.assertIn("extension", self.make(role=G).json()["fields"])
+        people.agent(self.admin, "Nerys Vaughan", "411")
+        self.assertIn("411", self.make(role=G, extension="411").json()["fields"]["extension"][0])
+        made = self.make(role=G, extension="412").json()
+        self.assertEqual(Agent.objects.get(extension="412").user.username, "mari")
+        self.assertEqual(made["extension"], "412")
+
+    def test_passwords_are_good_enough_and_the_log_says_that_not_what(self):
+        for weak in ("short", "1234567890", "password123", "mari-prys"):
+            answer = self.make(password=weak)
+            self.assertEqual(answer.status_code, 400, weak)
+            self.assertIn("password", answer.json()["fields"])
+        self.make(password="harbour-light-9")
+        mari = User.objects.get(username="mari")
+        client = people.client_of(mari)
+        change = {"current": "harbour-light-9", "password": "another-tide-7"}
+        wrong = client.post("/api/v1/session/password", {**change, "current": "guess"})
+        self.assertIn("current", wrong.json()["fields"])
+        self.assertEqual(client.post("/api/v1/session/password", change).status_code, 204)
+        self.assertEqual(self.sign_in("mari", "another-tide-7"), 200)
+        last = Change.objects.filter(kind="user").order_by("-id").first()
+        self.assertEqual(last.by_id, mari.pk)
+        changed = {name for name in last.after if last.after[name] != last.before[name]}
+        self.assertEqual(changed, {"password_set_at"})
+        self.assertNotIn("pbkdf2", str([c.after for c in Change.objects.all()]))
+
+    def test_nobody_locks_themself_out_and_one_administrator_stays(self):
+        url = f"/api/v1/people/{self.admin.pk}"
+        for value in ({"role": S}, {"is_active": False}):
+            answer = self.client.patch(url, {"revision": 1, **value})
+            self.assertEqual((answer.status_code, answer.json()["code"]), (403, "not-yours"))
+        other = people.person(A, "other")
+        User.objects.filter(pk=self.admin.pk).update(is_active=False)
+        with self.assertRaises(Refused):
+            change_user(self.admin, other, role=S)
+
+    def test_who_left_and_is_taken_back_can_sign_in_again(self):
+        agent = people.agent(self.admin, "Nerys Vaughan", "411", password="harbour-light-9")
+        self.client.post(f"/api/v1/agents/{agent.pk}/leave", {})
+        self.assertEqual(self.sign_in("nerys", "harbour-light-9"), 400)
+        again = self.client.post("/api/v1/agents", {
+            "name": "Nerys Vaughan", "extension": "412", "username": "nerys",
+        })  # fmt: skip
+        self.assertIn("disabled", again.json()["fields"]["username"][0])
+        removed = Change.objects.get(kind="agent", verb="removed")
+        undone = self.client.post(f"/api/v1/changes/{removed.pk}/undo", {})
+        self.assertEqual(undone.status_code, 200, undone.content)
+        self.assertEqual(self.sign_in("nerys", "harbour-light-9"), 200)

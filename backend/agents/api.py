@@ -12,20 +12,20 @@ from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
 from rest_framework.decorators import action
 from rest_framework.parsers import MultiPartParser
-from rest_framework.permissions import SAFE_METHODS, BasePermission
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from accounts.permissions import Allowed
 from accounts.services import supervisors
+from accounts.things import must
 from agents import files, services
-from agents.models import Agent, Skill, Team
+from agents.models import Agent, HandlingRules, Skill, Team
 from callcore.handling.rules import BY_NAME, LAYERS, SETTINGS, Layer, SettingKind, resolve, wrong
 from callcore.lookups.table import NotATable
 from changelog import kept
 from changelog.errors import Stale
-from hazeridge.api.problems import Problem, bad_request
+from changelog.kinds import exists
+from hazeridge.api.problems import bad_request
 from hazeridge.api.views import KeptSerializer, KeptViewSet, csv_of
 from numbers_app.fields import ExtensionField
 from numbers_app.plan import NotANumber, read
@@ -206,26 +206,11 @@ class AgentViewSet(KeptViewSet):
         levels = values.pop("levels", {})
         return Response({"changed": services.change_many(request.user, found, values, levels)})
 
-    def perform_destroy(self, instance: Agent) -> None:
-        services.must_reach_values(self.request.user, instance, {})
-        super().perform_destroy(instance)
-
     def make(self, values: dict[str, Any]) -> Agent:
-        services.must_reach_values(self.request.user, None, values)
         return services.make_agent(self.request.user, **values)
 
     def keep(self, instance: Agent, revision: int, values: dict[str, Any]) -> None:
-        services.must_reach_values(self.request.user, instance, values)
         services.change_agent(self.request.user, instance, revision, **values)
-
-
-class AdministratorsChange(BasePermission):
-    """Teams and skills are the whole centre's: supervisors see them."""
-
-    message = "Only an administrator changes teams and skills."
-
-    def has_permission(self, request: Request, view: Any) -> bool:
-        return request.method in SAFE_METHODS or services.reached(request.user) is None
 
 
 class TeamSerializer(KeptSerializer):
@@ -249,8 +234,7 @@ class TeamSerializer(KeptSerializer):
 
 
 class TeamViewSet(KeptViewSet):
-    permission_classes = [Allowed, AdministratorsChange]
-    area = "agents"
+    area = "teams"
     queryset = Team.objects.annotate(agent_count=Count("agents")).prefetch_related("supervisors")
     serializer_class = TeamSerializer
     search_fields = ["name"]
@@ -266,8 +250,7 @@ class SkillSerializer(KeptSerializer):
 
 
 class SkillViewSet(KeptViewSet):
-    permission_classes = [Allowed, AdministratorsChange]
-    area = "agents"
+    area = "teams"
     queryset = Skill.objects.all()
     serializer_class = SkillSerializer
     search_fields = ["name"]
@@ -328,7 +311,7 @@ class SetRulesSerializer(serializers.Serializer):
 
     def validate_values(self, values: dict[str, Any]) -> dict[str, Any]:
         values = {name: _as_rung(name, value) for name, value in values.items()}
-        problems = {n: [w] for n, v in values.items() if (w := wrong(n, v))}
+        problems = {n: [w] for n, v in values.items() if (w := wrong(n, v) or _gone(v))}
         if problems:
             raise serializers.ValidationError(problems)
         return values
@@ -341,6 +324,11 @@ class SetRulesSerializer(serializers.Serializer):
             message = "Away reasons are set for the whole centre."
             raise serializers.ValidationError({"away_reasons": [message]})
         return attrs
+
+
+def _gone(value: Any) -> str | None:
+    known = not isinstance(value, str) or exists(value)
+    return None if known else "This does not exist (any more)."
 
 
 def _as_rung(name: str, value: Any) -> Any:
@@ -377,11 +365,8 @@ class HandlingRulesView(APIView):
         asked = form.validated_data
         ids = {name: str(asked[name]) for name in ("team", "agent") if asked[name]}
         team, agent = _whose(ids)
-        if asked["layer"] == "centre" and services.reached(request.user) is not None:
-            raise Problem(403, "not-your-team", "Only an administrator sets the centre's rules.")
-        if asked["layer"] != "centre":
-            of = agent or team
-            services.must_reach(request.user, getattr(team, "pk", None), of.name if of else "")
+        whose = {"centre": {}, "team": {"team": team}, "agent": {"agent": agent}}
+        must(request.user, "change", HandlingRules, whose[asked["layer"]])
         try:
             _set(request.user, asked, team, agent)
         except Stale as stale:

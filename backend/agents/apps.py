@@ -1,5 +1,7 @@
 """Agents."""
 
+from functools import partial
+
 from django.apps import AppConfig
 
 
@@ -7,15 +9,28 @@ class AgentsConfig(AppConfig):
     name = "agents"
 
     def ready(self) -> None:
-        from agents import models, services
-        from changelog.kinds import Kind, register, register_use
+        from accounts.things import ThingRule
+        from accounts.things import register as say
+        from agents import models, policy, services
+        from changelog.kinds import Kind, register, register_listener, register_use
         from numbers_app import numbering
 
-        register(Kind("team", models.Team, "Team", "/talk/teams"))
+        register(Kind("team", models.Team, "Team", "/talk/teams", rights=True))
         register(Kind("skill", models.Skill, "Skill", "/talk/skills"))
-        register(Kind("agent", models.Agent, "Agent", "/talk/agents"))
+        register(Kind("agent", models.Agent, "Agent", "/talk/agents", prune=services.prune_agent))
         register(Kind("notice", models.Notice, "Notice", "/talk/notices"))
         register_use("team", services.agents_in_team)
         register_use("skill", services.agents_with_skill)
-        register(Kind("handling_rules", models.HandlingRules, "Handling rules", "/talk/rules"))
+        register(
+            Kind("handling_rules", models.HandlingRules, "Handling rules", "/talk/rules",
+                 prune=services.prune_rules)
+        )  # fmt: skip
+        for kind in ("agent", "queue", "mailbox", "flow"):
+            register_use(kind, partial(services.rules_leading_to, kind))
         numbering.register(services.extensions)
+        register_listener(services.follow_people)
+        say(models.Agent, ThingRule(policy.agent))
+        say(models.Team, ThingRule())
+        say(models.Skill, ThingRule())
+        say(models.HandlingRules, ThingRule(policy.handling_rules))
+        say(models.Notice, ThingRule(policy.notice))

@@ -7,6 +7,7 @@ from typing import Any, NamedTuple
 
 from django.db import transaction
 
+from accounts.things import must
 from agents import services
 from agents.models import Agent
 from callcore.errors import EventRefused
@@ -70,7 +71,7 @@ def look(user: Any, data: bytes, validate: Any) -> Found:
         agent = known.get(str(cells[0]))
         try:
             values = validate(agent, _values(dict(zip(NAMES, cells, strict=True)), teams, skills))
-            services.must_reach_values(user, agent, values)
+            must(user, "change" if agent else "make", agent or Agent, values)
         except ValueError as error:
             column, _, words = str(error).partition(": ")
             found.bad.append(BadLine(number, column, words))

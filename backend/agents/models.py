@@ -19,7 +19,9 @@ class Team(Kept):
     """Agents who work together, and who supervises them."""
 
     name = models.CharField(max_length=80, unique=True)
-    supervisors = models.ManyToManyField(settings.AUTH_USER_MODEL, blank=True, related_name="+")
+    supervisors = models.ManyToManyField(
+        settings.AUTH_USER_MODEL, blank=True, related_name="supervised_teams"
+    )
 
     class Meta:
         ordering = ["name"]

@@ -7,12 +7,15 @@ from collections.abc import Iterable, Mapping
 from typing import Any, NamedTuple
 
 from django.db import transaction
+from django.db.models import Q, QuerySet
 from django.utils import timezone
 
-from accounts.services import ROLES, make_user, rename, set_password
+from accounts.services import ROLES, change_user, make_user, sign_in_name
+from accounts.things import must
 from agents.models import Agent, HandlingRules, Notice, Skill, Team
 from changelog import kept
-from changelog.errors import Refused, Use
+from changelog.errors import Use
+from changelog.kinds import Kind, exists
 from numbers_app.numbering import Held
 
 #: The one row of the centre's handling rules.
@@ -71,6 +74,16 @@ def team_names() -> dict[str, str]:
     return {str(pk): name for pk, name in Team.objects.values_list("pk", "name")}
 
 
+def all_teams() -> QuerySet[Team]:
+    """Every team."""
+    return Team.objects.all()
+
+
+def teams_with(identities: Iterable[str]) -> list[Team]:
+    """The teams with some ids."""
+    return list(Team.objects.filter(pk__in=list(identities)))
+
+
 def reached(user: Any) -> frozenset[str] | None:
     """The teams that a supervisor reaches; None for an administrator, who reaches everybody."""
     if getattr(user, "role", "") != ROLES.SUPERVISOR:
@@ -78,28 +91,6 @@ def reached(user: Any) -> frozenset[str] | None:
     return frozenset(
         str(pk) for pk in Team.objects.filter(supervisors=user).values_list("pk", flat=True)
     )
-
-
-def must_reach(user: Any, team_id: Any, who: str) -> None:
-    """Let pass who may change the people of a team.
-
-    Raises:
-        Refused: a supervisor of other teams.
-    """
-    teams = reached(user)
-    if teams is not None and str(team_id or "") not in teams:
-        message = f"{who} is in no team that you supervise."
-        raise Refused("not-your-team", message, status=403)
-
-
-def must_reach_values(user: Any, agent: Agent | None, values: Mapping[str, Any]) -> None:
-    """Let pass a change of an agent who is, and stays, in a team that the user reaches."""
-    name = values.get("name") or (agent.name if agent else "This person")
-    if agent is not None:
-        must_reach(user, agent.team_id, name)
-    if agent is None or "team" in values:
-        team = values.get("team")
-        must_reach(user, getattr(team, "pk", team), name)
 
 
 def change_many(
@@ -113,12 +104,38 @@ def change_many(
     count = 0
     with transaction.atomic():
         for agent in found:
-            must_reach_values(user, agent, values)
+            must(user, "change", agent, values)
             skills_now = {**agent.skills, **levels}
             kept_skills = {skill: level for skill, level in skills_now.items() if level is not None}
             kept.change(user, agent, None, **values, skills=kept_skills)
             count += 1
     return count
+
+
+def prune_agent(values: dict[str, Any]) -> list[str]:
+    """Take skills that are gone out of an older state of an agent."""
+    lost = set(values.get("skills", ())) - skills().keys()
+    for skill in lost:
+        del values["skills"][skill]
+    return [f"{len(lost)} of the skills, gone by now"] if lost else []
+
+
+def prune_rules(values: dict[str, Any]) -> list[str]:
+    """Take targets that are gone out of an older state of handling rules."""
+    rules_then = values.get("values", {})
+    lost = [n for n, v in rules_then.items() if isinstance(v, str) and not exists(v)]
+    for name in lost:
+        del rules_then[name]
+    return [f"the rule {name}, which named somebody gone" for name in lost]
+
+
+def rules_leading_to(kind: str, identity: str) -> list[Use]:
+    """The handling rules by which help or an emergency goes to somebody."""
+    reference = f"{kind}:{identity}"
+    found = HandlingRules.objects.filter(
+        Q(values__help_to=reference) | Q(values__emergency_to=reference)
+    )
+    return [Use("handling_rules", str(r.pk), r.title, "whom agents call") for r in found]
 
 
 def agents_in_team(team_id: str) -> list[Use]:
@@ -212,7 +229,7 @@ def make_agent(
     with transaction.atomic():
         person = None
         if username:
-            person = make_user(username, values["name"], ROLES.AGENT, password)
+            person = make_user(user, username, values["name"], ROLES.AGENT, password)
         return kept.create(user, Agent, user=person, **values)
 
 
@@ -229,22 +246,45 @@ def change_agent(
     with transaction.atomic():
         if agent.user is None and username:
             name = values.get("name", agent.name)
-            values["user"] = make_user(username, name, ROLES.AGENT, password)
+            values["user"] = make_user(user, username, name, ROLES.AGENT, password)
         changed = kept.change(user, agent, revision, **values)
         if changed.user is not None:
-            changed.user.full_name = changed.name
-            if username is not None:
-                rename(changed.user, username)
-            set_password(changed.user, password)
-            changed.user.save()
+            renamed = {} if username is None else {"username": sign_in_name(username)}
+            change_user(
+                user, changed.user, password=password, full_name=changed.name, **renamed
+            )  # fmt: skip
     return changed
 
 
-def no_sign_in(agent: Agent) -> None:
+def make_agent_of(by: Any, person: Any, extension: str) -> Agent:
+    """Let a person who signs in already work as an agent."""
+    return kept.create(by, Agent, user=person, name=person.full_name, extension=extension)
+
+
+def no_sign_in(by: Any, agent: Agent) -> None:
     """Whoever left cannot sign in any more."""
     if agent.user is not None:
-        agent.user.is_active = False
-        agent.user.save(update_fields=["is_active"])
+        change_user(by, agent.user, is_active=False)
+
+
+def follow_people(by: Any, kind: Kind, thing: Any, before: Any, after: Any) -> None:
+    """Who left and is taken back can sign in again; who supervises no more has no teams."""
+    if kind.name == "agent" and not before and thing.user is not None and not thing.user.is_active:
+        change_user(by, thing.user, is_active=True)
+    if kind.name == "user" and after and thing.role != ROLES.SUPERVISOR:
+        for team in Team.objects.filter(supervisors=thing.pk):
+            stay = team.supervisors.exclude(pk=thing.pk)
+            kept.change(by, team, None, supervisors=list(stay))
+
+
+def set_teams(by: Any, supervisor: Any, wanted: Iterable[Team]) -> None:
+    """Let a supervisor supervise just these teams."""
+    chosen = {team.pk for team in wanted}
+    for team in Team.objects.all():
+        now = set(team.supervisors.values_list("pk", flat=True))
+        then = now | {supervisor.pk} if team.pk in chosen else now - {supervisor.pk}
+        if then != now:
+            kept.change(by, team, None, supervisors=list(then))
 
 
 def search(text: str) -> list[Use]:

@@ -66,8 +66,7 @@ class Person:
             options.add_argument(flag)
         options.binary_location = shutil.which("chromium") or "/usr/bin/chromium"
         driver = shutil.which("chromedriver") or "/usr/bin/chromedriver"
-        real = {k: v for k, v in os.environ.items() if k not in ("LD_PRELOAD", "FAKETIME")}
-        self.browser = webdriver.Chrome(options, webdriver.ChromeService(driver, env=real))
+        self.browser = webdriver.Chrome(options, webdriver.ChromeService(driver))
         self.browser.execute_cdp_cmd(
             "Emulation.setDeviceMetricsOverride",
             {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False},

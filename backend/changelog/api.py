@@ -18,6 +18,7 @@ class ChangeSerializer(serializers.ModelSerializer):
     """One change; `page` is where its thing is edited, `words` what its kind is called."""
 
     words = serializers.SerializerMethodField()
+    left_out = serializers.ListField(child=serializers.CharField(), read_only=True)
 
     class Meta:
         model = Change
@@ -32,6 +33,7 @@ class ChangeSerializer(serializers.ModelSerializer):
             "verb",
             "before",
             "after",
+            "left_out",
         ]
 
     def get_words(self, change: Change) -> str:
@@ -43,6 +45,7 @@ class ChangeViewSet(mixins.ListModelMixin, mixins.RetrieveModelMixin, viewsets.G
 
     area = "changes"
     queryset = Change.objects.all()
+    lookup_value_regex = "[0-9]{1,18}"
     serializer_class = ChangeSerializer
     filter_backends = [DjangoFilterBackend, filters.SearchFilter]
     filterset_fields = ["object_id", "kind", "verb"]

@@ -23,13 +23,14 @@ from changelog.errors import InUse, Refused, Stale
 from changelog.models import Change
 
 CONFIG_CHANNEL = "hazeridge_config"
+#: What the channel says, with the number of the change: whether the exchange runs on it or not.
+TAKE_UP, QUIET = "take-up", "quiet"
 _ORDER_LOCK = 4_702_110
 
 
-class Kept(models.Model):
-    """Base of everything that an administrator keeps."""
+class Recorded(models.Model):
+    """Base of everything whose changes are recorded."""
 
-    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     revision = models.PositiveIntegerField(default=1, editable=False)
     updated_at = models.DateTimeField(auto_now=True)
 
@@ -42,10 +43,19 @@ class Kept(models.Model):
         return str(getattr(self, "name", self.pk))
 
 
-K = TypeVar("K", bound=Kept)
+class Kept(Recorded):
+    """Base of everything that an administrator keeps."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+
+    class Meta:
+        abstract = True
 
 
-def snapshot(instance: Kept) -> dict[str, Any]:
+K = TypeVar("K", bound=Recorded)
+
+
+def snapshot(instance: Recorded) -> dict[str, Any]:
     """Everything that is recorded of a thing, as plain JSON data."""
     kind = kinds.kind_of(type(instance))
     skipped = {"revision", "updated_at", *kind.unrecorded}
@@ -60,7 +70,7 @@ def snapshot(instance: Kept) -> dict[str, Any]:
     return json.loads(json.dumps(data, cls=DjangoJSONEncoder))
 
 
-def _linked(instance: Kept, name: str) -> list[Any]:
+def _linked(instance: Recorded, name: str) -> list[Any]:
     return list(getattr(instance, name).values_list("pk", flat=True))
 
 
@@ -93,7 +103,7 @@ def change(
     Raises:
         Stale: it has another revision by now.
     """
-    model = type(instance)
+    model = instance._meta.concrete_model
     with transaction.atomic():
         current = _locked(model, instance.pk)
         if revision is not None and current.revision != revision:
@@ -112,7 +122,7 @@ def change(
     return current
 
 
-def remove(user: Any, instance: Kept) -> None:
+def remove(user: Any, instance: Recorded) -> None:
     """Delete a thing that nothing uses.
 
     Raises:
@@ -132,9 +142,12 @@ def remove(user: Any, instance: Kept) -> None:
 def undo(user: Any, change_id: int) -> Change:
     """Take one recorded change back; that is a change of its own.
 
+    What an older state refers to and is gone by now is left out, and said in the new change.
+
     Raises:
         Refused: the thing has been changed again since.
     """
+    left_out: list[str] = []
     with transaction.atomic():
         past = Change.objects.select_for_update().get(pk=change_id)
         kind = kinds.kind_named(past.kind)
@@ -144,18 +157,21 @@ def undo(user: Any, change_id: int) -> Change:
         if past.verb == "created":
             remove(user, kind.model._default_manager.get(pk=past.object_id))
         elif past.verb == "removed":
-            create(user, kind.model, **_restorable(kind.model, past.before))
+            create(user, kind.model, **_restorable(kind, past.before, left_out))
         else:
             try:
                 instance = kind.model._default_manager.get(pk=past.object_id)
             except ObjectDoesNotExist:
                 raise Refused("gone", f"{past.title} does not exist any more.") from None
             values = {k: v for k, v in past.before.items() if past.after.get(k) != v}
-            change(user, instance, None, **_restorable(kind.model, values))
-    return Change.objects.filter(object_id=past.object_id).latest("id")
+            change(user, instance, None, **_restorable(kind, values, left_out))
+        undone = Change.objects.filter(object_id=past.object_id).latest("id")
+        undone.left_out = left_out
+        undone.save(update_fields=["left_out"])
+    return undone
 
 
-def stale(current: Kept) -> Stale:
+def stale(current: Recorded) -> Stale:
     """The refusal for somebody who edited an older revision of `current`."""
     last = Change.objects.filter(object_id=str(current.pk)).order_by("-id").first()
     by = last.by_name if last else "somebody"
@@ -168,17 +184,20 @@ def stale(current: Kept) -> Stale:
 
 
 def record(
-    user: Any, instance: Kept, verb: str, before: dict[str, Any], after: dict[str, Any]
+    user: Any, instance: Recorded, verb: str, before: dict[str, Any], after: dict[str, Any]
 ) -> Change:
     """Write one change into the log and wake the exchange. Must run in a transaction."""
     if not connection.in_atomic_block:
         raise RuntimeError("a change is recorded in the transaction that makes it")
+    kind = kinds.kind_of(type(instance))
     with connection.cursor() as cursor:
         cursor.execute("SELECT pg_advisory_xact_lock(%s)", [_ORDER_LOCK])
+        # From here on no other change can be recorded: what must be unique can be looked for.
+        kinds.check(kind, instance, before, after)
         made = Change.objects.create(
             by=user if getattr(user, "pk", None) else None,
             by_name=getattr(user, "full_name", "") or "Hazeridge",
-            kind=kinds.kind_of(type(instance)).name,
+            kind=kind.name,
             object_id=str(instance.pk),
             title=instance.title[:200],
             verb=verb,
@@ -186,7 +205,9 @@ def record(
             after=after,
             at=timezone.now(),
         )
-        cursor.execute("SELECT pg_notify(%s, %s)", [CONFIG_CHANNEL, str(made.pk)])
+        word = TAKE_UP if kind.runs(before, after) else QUIET
+        cursor.execute("SELECT pg_notify(%s, %s)", [CONFIG_CHANNEL, f"{word} {made.pk}"])
+    kinds.tell(user, kind, instance, before, after)
     return made
 
 
@@ -196,7 +217,7 @@ def revision_in_database() -> int:
     return newest or 0
 
 
-def _merged(user: Any, instance: Kept, after: dict[str, Any], within: timedelta) -> bool:
+def _merged(user: Any, instance: Recorded, after: dict[str, Any], within: timedelta) -> bool:
     """Let the author's own last entry end in `after`, if it is recent enough."""
     last = Change.objects.filter(object_id=str(instance.pk)).order_by("-id").first()
     fits = last is not None and last.verb == "changed" and last.by_id == getattr(user, "pk", None)
@@ -218,27 +239,46 @@ def _locked(model: type[K], identity: Any) -> K:
         raise Refused("gone", "It does not exist any more.", status=404) from None
 
 
-def _many(model: type[Kept]) -> set[str]:
+def _many(model: type[Recorded]) -> set[str]:
     return {field.name for field in model._meta.many_to_many}
 
 
-def _link(instance: Kept, values: dict[str, Any]) -> None:
+def _link(instance: Recorded, values: dict[str, Any]) -> None:
     for name in _many(type(instance)) & values.keys():
         getattr(instance, name).set(values[name])
 
 
-def _restorable(model: type[Kept], values: dict[str, Any]) -> dict[str, Any]:
-    """Recorded values as the model takes them; links to things that are gone are left out."""
+def _restorable(kind: kinds.Kind, values: dict[str, Any], left_out: list[str]) -> dict[str, Any]:
+    """Recorded values as the model takes them, without what refers to things that are gone."""
+    model = kind.model
+    values = json.loads(json.dumps(values))
+    left_out += kind.prune(values)
     result: dict[str, Any] = {}
     many = {field.name: field for field in model._meta.many_to_many}
     for name, value in values.items():
         if name in many:
             related = many[name].related_model
             result[name] = related._default_manager.filter(pk__in=value)
+            gone = len(value) - len(result[name])
+            if gone:
+                left_out.append(f"{gone} of its {name.replace('_', ' ')}, gone by now")
             continue
         field = next((f for f in model._meta.concrete_fields if f.attname == name), None)
         if field is None:
             message = "It was kept in an older form then, which cannot be brought back."
             raise Refused("older-form", message)
-        result[name] = field.to_python(value) if not field.is_relation else value
+        result[name] = _linked_value(field, value, left_out)
     return result
+
+
+def _linked_value(field: Any, value: Any, left_out: list[str]) -> Any:
+    """A field's value; a link to what is gone is left open, where it may be."""
+    if not field.is_relation:
+        return field.to_python(value)
+    if value is None or field.related_model._default_manager.filter(pk=value).exists():
+        return value
+    called = field.verbose_name
+    if not field.null or field.remote_field.on_delete is models.CASCADE:
+        raise Refused("gone", f"The {called} that it belonged to does not exist any more.")
+    left_out.append(f"its {called}, gone by now")
+    return None

@@ -4,25 +4,60 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Callable
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from changelog.errors import Use
 
 if TYPE_CHECKING:
-    from changelog.kept import Kept
+    from changelog.kept import Recorded
+
+
+Values = dict[str, Any]
+
+
+def always(before: Values, after: Values) -> bool:
+    """The exchange runs on everything of the kind."""
+    return True
+
+
+def never(before: Values, after: Values) -> bool:
+    """The exchange runs on nothing of the kind."""
+    return False
+
+
+def when(*names: str) -> Callable[[Values, Values], bool]:
+    """The exchange runs on some fields of the kind."""
+    return lambda before, after: any(before.get(n) != after.get(n) for n in names)
+
+
+def nothing_gone(values: Values) -> list[str]:
+    """Nothing of the kind refers to anything inside its JSON."""
+    return []
 
 
 class Kind(NamedTuple):
-    """What a kind is called, whether the exchange runs on it, and what is never recorded."""
+    """What a kind is called, where it is edited, and what is never recorded.
+
+    `runs`: whether the exchange must take up a change, by what was recorded before and after.
+    `prune`: takes references to what is gone out of the values of an older state (in place), and
+    says in words what it left out. `rights`: whether a change may take a right from somebody.
+    """
 
     name: str
-    model: type[Kept]
+    model: type[Recorded]
     words: str
     page: str
     unrecorded: tuple[str, ...] = ()
+    runs: Callable[[Values, Values], bool] = always
+    prune: Callable[[Values], list[str]] = nothing_gone
+    rights: bool = False
 
 
 _kinds: dict[str, Kind] = {}
+#: Asked of every change before it is recorded, when no other can come between; they refuse.
+_checks: list[Callable[[Kind, Any, Values, Values], None]] = []
+#: Told of every recorded change, within its transaction.
+_listeners: list[Callable[[Any, Kind, Any, Values, Values], None]] = []
 _users: dict[str, list[Callable[[str], list[Use]]]] = {}
 
 
@@ -31,12 +66,34 @@ def register(kind: Kind) -> None:
     _kinds[kind.name] = kind
 
 
+def register_check(check: Callable[[Kind, Any, Values, Values], None]) -> None:
+    """`check(kind, thing, before, after)` may refuse a change; no other change is under way."""
+    _checks.append(check)
+
+
+def register_listener(listen: Callable[[Any, Kind, Any, Values, Values], None]) -> None:
+    """`listen(user, kind, thing, before, after)` hears of every change, in its transaction."""
+    _listeners.append(listen)
+
+
+def check(kind: Kind, thing: Any, before: Values, after: Values) -> None:
+    """Ask all checks."""
+    for one in _checks:
+        one(kind, thing, before, after)
+
+
+def tell(user: Any, kind: Kind, thing: Any, before: Values, after: Values) -> None:
+    """Tell all listeners."""
+    for one in _listeners:
+        one(user, kind, thing, before, after)
+
+
 def kind_named(name: str) -> Kind:
     """The registered kind; KeyError where there is none."""
     return _kinds[name]
 
 
-def kind_of(model: type[Kept]) -> Kind:
+def kind_of(model: type[Recorded]) -> Kind:
     """The registered kind of a model."""
     return next(kind for kind in _kinds.values() if kind.model is model)
 

@@ -19,6 +19,8 @@ class Change(models.Model):
     verb = models.CharField(max_length=20)
     before = models.JSONField()
     after = models.JSONField()
+    #: Of a change that takes another back: what it did not bring back, in words.
+    left_out = models.JSONField(default=list)
 
     class Meta:
         ordering = ["-id"]

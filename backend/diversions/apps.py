@@ -7,6 +7,8 @@ class DiversionsConfig(AppConfig):
     name = "diversions"
 
     def ready(self) -> None:
+        from accounts.things import ThingRule
+        from accounts.things import register as say
         from changelog.kinds import Kind, register, register_use
         from diversions import models, services
 
@@ -14,3 +16,4 @@ class DiversionsConfig(AppConfig):
         register_use("number", services.of_number)
         register_use("mailbox", services.to_mailbox)
         register_use("flow", services.to_flow)
+        say(models.Diversion, ThingRule())

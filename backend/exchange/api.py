@@ -13,12 +13,15 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from accounts.things import must
 from agents.services import agent_of, reached
+from callcore.errors import EventRefused
+from changelog import kept
 from exchange.commands import ask, reload_exchange
 from exchange.consumers import may_watch
-from exchange.models import StandIns
+from exchange.models import Contact, StandIns
 from exchange.reach import within
-from exchange.site_clock import SPEEDS, SiteClock, wall_ms
+from exchange.site_clock import SPEEDS, SiteClock
 from exchange.snapshots import snapshot
 from exchange.targets import targets
 from hazeridge.api.problems import Problem, bad_request
@@ -105,6 +108,14 @@ def _placing(values: dict[str, Any]) -> dict[str, Any]:
     }
 
 
+def _must_hold(request: Request, contact: uuid.UUID) -> None:
+    """Let pass whoever has the telephone of a call; a call that nobody knows is over."""
+    known = Contact.objects.filter(pk=str(contact)).first()
+    if known is None:
+        raise EventRefused("contact-ended", "This call is over.")
+    must(request.user, "use", known)
+
+
 class TextsView(APIView):
     """A text handset: send a message."""
 
@@ -116,6 +127,7 @@ class TextsView(APIView):
         form.is_valid(raise_exception=True)
         values = form.validated_data
         if values["contact"]:
+            _must_hold(request, values["contact"])
             body = {"contact": str(values["contact"]), "text": values["text"]}
             ask(request.user, "text.say", body)
             return Response({"contact": body["contact"]}, status=201)
@@ -132,6 +144,7 @@ class CallKeyView(APIView):
 
     @extend_schema(request=KeySerializer, responses={204: None})
     def post(self, request: Request, contact: uuid.UUID) -> Response:
+        _must_hold(request, contact)
         form = KeySerializer(data=request.data)
         form.is_valid(raise_exception=True)
         ask(request.user, "call.key", {"contact": str(contact), **form.validated_data})
@@ -145,6 +158,7 @@ class HangUpView(APIView):
 
     @extend_schema(request=None, responses={204: None})
     def post(self, request: Request, contact: uuid.UUID) -> Response:
+        _must_hold(request, contact)
         ask(request.user, "call.hang_up", {"contact": str(contact)})
         return Response(status=204)
 
@@ -219,7 +233,7 @@ class TargetsView(APIView):
     def get(self, request: Request) -> Response:
         me = agent_of(request.user)
         wanted = request.query_params.get("search", "").strip().casefold()
-        found = targets(str(me.pk) if me else "")
+        found = targets(me, reached(request.user))
         if wanted:
             found = [
                 row for row in found
@@ -244,13 +258,6 @@ class StandInsSerializer(serializers.ModelSerializer):
     def get_clock_ms(self, row: StandIns) -> int:
         return _clock_of(row).now_ms()
 
-    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
-        row = self.instance
-        if row is not None and attrs.get("speed", row.speed) != row.speed:
-            clock = _clock_of(row).at_speed(attrs["speed"], wall_ms())
-            attrs |= {"clock_from_ms": clock.from_ms, "clock_since_ms": clock.since_ms}
-        return attrs
-
 
 def _clock_of(row: StandIns) -> SiteClock:
     return SiteClock(row.speed, row.clock_from_ms, row.clock_since_ms)
@@ -267,11 +274,12 @@ class StandInsView(APIView):
 
     @extend_schema(request=StandInsSerializer(partial=True), responses=StandInsSerializer)
     def patch(self, request: Request) -> Response:
-        form = StandInsSerializer(_stand_ins(), data=request.data, partial=True)
+        row = _stand_ins()
+        form = StandInsSerializer(row, data=request.data, partial=True)
         form.is_valid(raise_exception=True)
-        form.save()
+        changed = kept.change(request.user, row, None, **form.validated_data)
         reload_exchange(request.user)
-        return Response(form.data)
+        return Response(StandInsSerializer(changed).data)
 
 
 class ResetView(APIView):

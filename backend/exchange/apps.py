@@ -7,7 +7,14 @@ class ExchangeConfig(AppConfig):
     name = "exchange"
 
     def ready(self) -> None:
-        from changelog.kinds import register_use
-        from exchange import services
+        from accounts.things import ThingRule
+        from accounts.things import register as say
+        from changelog.kinds import Kind, register, register_use
+        from exchange import models, policy, services
 
+        hidden = ("clock_from_ms", "clock_since_ms")
+        register(Kind("stand_ins", models.StandIns, "Stand-ins", "/settings/stand-ins", hidden))
+        say(models.StandIns, ThingRule())
         register_use("code", services.contacts_with_code)
+        say(models.Contact, ThingRule(policy.contact))
+        say(models.Callback, ThingRule(policy.callback))

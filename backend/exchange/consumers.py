@@ -8,17 +8,23 @@ Out: {"topic", "epoch", "version", "now_ms", "data"}            a snapshot
 
 from __future__ import annotations
 
+import asyncio
 import json
 import re
 import time
 from contextlib import suppress
 from typing import Any
 
-from asgiref.sync import sync_to_async
+from asgiref.sync import async_to_sync, sync_to_async
+from channels.auth import get_user
 from channels.db import database_sync_to_async
 from channels.generic.websocket import AsyncWebsocketConsumer
+from django.contrib.auth.models import AnonymousUser
+from django.contrib.sessions.backends.db import SessionStore
 from django.db import DatabaseError
+from redis.exceptions import RedisError
 
+from accounts.lines import EVERYBODY, group_of_session
 from accounts.policy import may
 from agents.services import agent_of, reached
 from exchange.commands import tell
@@ -27,6 +33,8 @@ from exchange.snapshots import group_of, snapshot
 
 SIGNED_OUT = 4401
 _MOST_TOPICS = 30
+#: How often a line asks anew what its person may see, in seconds.
+ASK_ANEW_S = 15
 _TOPIC = re.compile(r"^(floor|strip|pulse|(call|desk|flow|queue)\.[0-9a-f-]{36})$")
 _AREAS = {"floor": "floor", "call": "telephone", "flow": "flows", "queue": "floor"}
 
@@ -44,21 +52,43 @@ def may_watch(user: Any, topic: str) -> bool:
     return may(user, "see", _AREAS[kind])
 
 
+def person_of(scope: dict[str, Any]) -> Any:
+    """Whoever the session of a line belongs to now: nobody once it has ended, or they may not
+    come in any more."""
+    key = scope["session"].session_key
+    if not key:
+        return AnonymousUser()
+    session = SessionStore(key)
+    return async_to_sync(get_user)({"session": session})
+
+
 class LiveConsumer(AsyncWebsocketConsumer):
-    """Authorises, joins and forwards; knows nothing of calls."""
+    """Authorises, joins and forwards; knows nothing of calls.
+
+    It asks anew what its person may see whenever rights change, and every so often in case it was
+    not told. A Redis that is slow or away costs updates, never the line.
+    """
 
     async def connect(self) -> None:
         self.topics: set[str] = set()
         self.user = self.scope["user"]
+        self._asking_anew: asyncio.Task[None] | None = None
         self.teams = await database_sync_to_async(reached)(self.user)
         await self.accept()
         if not self.user.is_authenticated:
             await self.close(SIGNED_OUT)
+            return
+        await self._join(EVERYBODY)
+        await self._join(group_of_session(self.scope["session"].session_key))
+        self._asking_anew = asyncio.create_task(self._ask_anew_regularly())
 
     async def disconnect(self, code: int) -> None:
-        for topic in self.topics:
-            await self.channel_layer.group_discard(group_of(topic), self.channel_name)
-            await self._tell_desk(topic, "desk.closed")
+        if self._asking_anew is not None:
+            self._asking_anew.cancel()
+        for group in (EVERYBODY, group_of_session(self.scope["session"].session_key or "")):
+            await self._part(group)
+        for topic in list(self.topics):
+            await self._leave(topic)
 
     async def receive(self, text_data: str | None = None, bytes_data: bytes | None = None) -> None:
         try:
@@ -70,9 +100,7 @@ class LiveConsumer(AsyncWebsocketConsumer):
         if not known:
             await self._refuse(str(topic)[:80], "This line does not understand that.")
         elif verb == "leave":
-            self.topics.discard(topic)
-            await self.channel_layer.group_discard(group_of(topic), self.channel_name)
-            await self._tell_desk(topic, "desk.closed")
+            await self._leave(topic)
         else:
             await self._watch(topic)
 
@@ -86,10 +114,69 @@ class LiveConsumer(AsyncWebsocketConsumer):
         if topic not in self.topics:
             await self._tell_desk(topic, "desk.opened")
         self.topics.add(topic)
-        await self.channel_layer.group_add(group_of(topic), self.channel_name)
+        await self._join(group_of(topic))
+        await self._show(topic)
+
+    async def _leave(self, topic: str) -> None:
+        self.topics.discard(topic)
+        await self._part(group_of(topic))
+        await self._tell_desk(topic, "desk.closed")
+
+    async def _show(self, topic: str) -> None:
         kept = await sync_to_async(snapshot, thread_sensitive=False)(topic)
         if kept is not None:
             await self._send({**kept, "sent_ms": time.time_ns() // 1_000_000})
+
+    # Rights
+
+    async def session_ended(self, message: dict[str, Any]) -> None:
+        """Whoever watched here has signed out."""
+        await self.close(SIGNED_OUT)
+
+    async def rights_changed(self, message: dict[str, Any]) -> None:
+        """Somebody's rights have changed, perhaps this person's."""
+        await self._ask_anew()
+
+    async def _ask_anew_regularly(self) -> None:
+        while True:
+            await asyncio.sleep(ASK_ANEW_S)
+            await self.layer_broke({})
+            with suppress(DatabaseError):
+                await self._ask_anew()
+
+    async def _ask_anew(self) -> None:
+        user = await database_sync_to_async(person_of)(self.scope)
+        if not user.is_authenticated:
+            await self.close(SIGNED_OUT)
+            return
+        teams = await database_sync_to_async(reached)(user)
+        same = (user.role, teams) == (self.user.role, self.teams)
+        self.user, self.teams = user, teams
+        if same:
+            return
+        for topic in list(self.topics):
+            if await database_sync_to_async(may_watch)(user, topic):
+                await self._show(topic)
+            else:
+                await self._leave(topic)
+                await self._refuse(topic, "Your role does not allow this any more.")
+
+    # Redis
+
+    async def layer_broke(self, message: dict[str, Any]) -> None:
+        """Redis failed: what it knew of this line may be gone, so join everything again."""
+        await self._join(EVERYBODY)
+        await self._join(group_of_session(self.scope["session"].session_key or ""))
+        for topic in list(self.topics):
+            await self._join(group_of(topic))
+
+    async def _join(self, group: str) -> None:
+        with suppress(RedisError, OSError, TimeoutError):
+            await self.channel_layer.group_add(group, self.channel_name)
+
+    async def _part(self, group: str) -> None:
+        with suppress(RedisError, OSError, TimeoutError):
+            await self.channel_layer.group_discard(group, self.channel_name)
 
     async def _tell_desk(self, topic: str, kind: str) -> None:
         """Let the exchange know that an agent's desk is looked at here, or no more."""

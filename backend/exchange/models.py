@@ -1,7 +1,12 @@
 """What the exchange writes down."""
 
+from typing import Any
+
 from django.conf import settings
 from django.db import models
+
+from changelog.kept import Recorded
+from exchange.site_clock import SiteClock, wall_ms
 
 
 class Journal(models.Model):
@@ -87,7 +92,7 @@ class Callback(models.Model):
         indexes = [models.Index(fields=["site", "state", "entered_ms"], name="callbacks_by_state")]
 
 
-class StandIns(models.Model):
+class StandIns(Recorded):
     """The simulated callers and agents of a site: whether there are any, and how many."""
 
     site = models.CharField(max_length=40, primary_key=True)
@@ -101,6 +106,19 @@ class StandIns(models.Model):
     speed = models.PositiveSmallIntegerField(default=1)
     clock_from_ms = models.BigIntegerField(default=0)
     clock_since_ms = models.BigIntegerField(default=0)
+
+    @property
+    def title(self) -> str:
+        return "Stand-ins"
+
+    def save(self, *args: Any, **kwargs: Any) -> None:
+        """Another speed counts from the moment at which it is set, also when it is taken back."""
+        before = StandIns.objects.filter(pk=self.pk).first()
+        if before is not None and before.speed != self.speed:
+            clock = SiteClock(before.speed, before.clock_from_ms, before.clock_since_ms)
+            moved = clock.at_speed(self.speed, wall_ms())
+            self.clock_from_ms, self.clock_since_ms = moved.from_ms, moved.since_ms
+        super().save(*args, **kwargs)
 
 
 class Command(models.Model):

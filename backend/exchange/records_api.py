@@ -15,6 +15,7 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from accounts.things import must
 from agents import services as agent_services
 from callcore.events import Kind
 from exchange.commands import ask
@@ -222,5 +223,8 @@ class CallbackViewSet(mixins.ListModelMixin, viewsets.GenericViewSet):
     @action(detail=True, methods=["post"])
     def cancel(self, request: Request, pk: str | None = None) -> Response:
         """Take it off the list: the caller will not be rung."""
+        known = Callback.objects.filter(pk=str(pk)).first()
+        if known is not None:
+            must(request.user, "change", known)
         ask(request.user, "callback.cancel", {"contact": str(pk)})
         return Response(status=204)

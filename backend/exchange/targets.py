@@ -12,8 +12,18 @@ from queues.services import choices
 _ORDER = ("available", "ringing", "on_contact", "wrapping", "away", "")
 
 
-def targets(me: str) -> list[dict[str, Any]]:
-    """Queues, then colleagues by how soon they could answer; `me` is left out."""
+def targets(me: Any, teams: frozenset[str] | None) -> list[dict[str, Any]]:
+    """Queues, then colleagues by how soon they could answer.
+
+    What colleagues do at the moment is shown of one's own team, and to a supervisor of theirs.
+
+    Args:
+        me: who asks, if they are an agent; they are left out themself.
+        teams: the teams that whoever asks reaches; None for all.
+    """
+    if me is not None and me.user is not None and me.user.role == "agent":
+        teams = frozenset({str(me.team_id)} if me.team_id else ())
+    mine = str(me.pk) if me is not None else ""
     floor = (snapshot("floor") or {}).get("data", {})
     states = {pk: shown["status"] for pk, shown in floor.get("agents", {}).items()}
     queues = [
@@ -23,8 +33,9 @@ def targets(me: str) -> list[dict[str, Any]]:
     ]  # fmt: skip
     people = [
         {"to": f"agent:{a.id}", "name": a.name, "extension": a.extension, "kind": "agent",
-         "about": a.team, "status": states.get(a.id, "")}
+         "about": a.team,
+         "status": states.get(a.id, "") if teams is None or a.team_id in teams else ""}
         for a in agents().values()
-        if a.id != me
+        if a.id != mine
     ]  # fmt: skip
     return queues + sorted(people, key=lambda row: (_ORDER.index(row["status"]), row["name"]))

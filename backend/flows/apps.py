@@ -9,10 +9,16 @@ class FlowsConfig(AppConfig):
     name = "flows"
 
     def ready(self) -> None:
-        from changelog.kinds import Kind, register, register_use
+        from accounts.things import ThingRule
+        from accounts.things import register as say
+        from changelog.kinds import Kind, never, register, register_use, when
         from flows import models, services
 
-        register(Kind("trial", models.Trial, "Saved trial", "/guide/flows"))
-        register(Kind("flow", models.Flow, "Flow", "/guide/flows"))
+        register(Kind("trial", models.Trial, "Saved trial", "/guide/flows", runs=never))
+        # A draft runs nowhere until it is published.
+        runs = when("name", "in_force_id", "scheduled_id", "scheduled_at")
+        register(Kind("flow", models.Flow, "Flow", "/guide/flows", runs=runs))
         for kind in ("queue", "sound", "hours", "mailbox", "flow", "table", "agent", "skill"):
             register_use(kind, partial(services.flows_with, kind))
+        say(models.Flow, ThingRule())
+        say(models.Trial, ThingRule())

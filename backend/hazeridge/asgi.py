@@ -12,15 +12,20 @@ http = get_asgi_application()
 
 from channels.auth import AuthMiddlewareStack  # noqa: E402  Django must be set up first
 from channels.routing import ProtocolTypeRouter, URLRouter  # noqa: E402
-from channels.security.websocket import AllowedHostsOriginValidator  # noqa: E402
+from django.conf import settings  # noqa: E402
+from django.core.exceptions import ImproperlyConfigured  # noqa: E402
 from django.urls import path  # noqa: E402
 
 from exchange.consumers import LiveConsumer  # noqa: E402
+from hazeridge.api.origin import OwnOrigin  # noqa: E402
+
+if not settings.SECRET_KEY_IS_GIVEN:
+    raise ImproperlyConfigured("Set HAZERIDGE_SECRET_KEY: without it nobody's session is safe.")
 
 application = ProtocolTypeRouter(
     {
         "http": http,
-        "websocket": AllowedHostsOriginValidator(
+        "websocket": OwnOrigin(
             AuthMiddlewareStack(URLRouter([path("ws/live", LiveConsumer.as_asgi())]))
         ),
     }

@@ -1,6 +1,7 @@
 """Deployment settings, all from the environment (`./run` sets them; see docs/running.md)."""
 
 import os
+import secrets
 from datetime import timedelta
 from pathlib import Path
 
@@ -10,7 +11,9 @@ BACKEND = Path(__file__).resolve().parent.parent
 FRONTEND_DIST = Path(os.environ.get("HAZERIDGE_DIST", BACKEND.parent / "frontend" / "dist"))
 
 DEBUG = os.environ.get("HAZERIDGE_DEBUG") == "1"
-SECRET_KEY = os.environ.get("HAZERIDGE_SECRET_KEY") or "only-for-commands-that-serve-nothing"
+#: Without one a command makes its own, known to nobody; the web server does not start.
+SECRET_KEY = os.environ.get("HAZERIDGE_SECRET_KEY") or secrets.token_urlsafe(50)
+SECRET_KEY_IS_GIVEN = bool(os.environ.get("HAZERIDGE_SECRET_KEY"))
 ALLOWED_HOSTS = os.environ.get("HAZERIDGE_HOSTS", "127.0.0.1,localhost").split(",")
 CSRF_TRUSTED_ORIGINS = [o for o in os.environ.get("HAZERIDGE_ORIGINS", "").split(",") if o]
 
@@ -60,6 +63,7 @@ INSTALLED_APPS = [
 
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
+    "hazeridge.headers.ContentPolicy",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
@@ -79,12 +83,26 @@ AUTHENTICATION_BACKENDS = [
     "django.contrib.auth.backends.ModelBackend",
 ]
 AUTH_PASSWORD_VALIDATORS = [
-    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
+    {
+        "NAME": "django.contrib.auth.password_validation.MinimumLengthValidator",
+        "OPTIONS": {"min_length": 10},
+    },
+    {
+        "NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator",
+        "OPTIONS": {"user_attributes": ("username", "full_name")},
+    },
+    {"NAME": "django.contrib.auth.password_validation.NumericPasswordValidator"},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
 AXES_FAILURE_LIMIT = 6
 AXES_COOLOFF_TIME = timedelta(minutes=5)
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+#: Each failure is written down: names, addresses and the whole are limited by it as well.
+AXES_ENABLE_ACCESS_FAILURE_LOG = True
+SIGN_IN_FAILURES = {"username": 20, "ip_address": 40, "whole": 400}
+# Who asks is who connects. Behind a proxy that is named (HAZERIDGE_PROXIES) the web server itself
+# puts the address that the proxy gives in its place; no header counts here.
+AXES_CLIENT_IP_CALLABLE = "accounts.throttle.address_of"
 AXES_RESET_ON_SUCCESS = True
 AXES_LOCKOUT_CALLABLE = "accounts.api.locked_out"
 AXES_VERBOSE = False
@@ -94,7 +112,29 @@ SESSION_COOKIE_AGE = 12 * 3600
 SESSION_COOKIE_NAME = "hazeridge_session"
 CSRF_FAILURE_VIEW = "hazeridge.api.problems.token_missing"
 CSRF_COOKIE_NAME = "hazeridge_csrf"
-SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = os.environ.get("HAZERIDGE_HTTPS") == "1"
+#: Behind HTTPS cookies go over nothing else, and browsers are told never to come without it.
+HTTPS = os.environ.get("HAZERIDGE_HTTPS") == "1"
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = HTTPS
+SECURE_HSTS_SECONDS = 31_536_000 if HTTPS else 0
+SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = HTTPS
+#: Set only where a proxy of ours sets this header itself, and takes it off what comes in.
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if HTTPS else None
+SECURE_REFERRER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+#: Scripts, styles and sounds are our own; styles in elements are what the component library sets.
+CONTENT_POLICY = {
+    "default-src": "'self'",
+    "script-src": "'self'",
+    "style-src": "'self' 'unsafe-inline'",
+    "img-src": "'self' data: blob:",
+    "media-src": "'self' blob:",
+    "font-src": "'self' data:",
+    "connect-src": "'self'",
+    "object-src": "'none'",
+    "base-uri": "'none'",
+    "form-action": "'self'",
+    "frame-ancestors": "'none'",
+}
 
 REST_FRAMEWORK = {
     "DEFAULT_AUTHENTICATION_CLASSES": ["rest_framework.authentication.SessionAuthentication"],
@@ -123,7 +163,7 @@ SPECTACULAR_SETTINGS = {
 
 CHANNEL_LAYERS = {
     "default": {
-        "BACKEND": "channels_redis.core.RedisChannelLayer",
+        "BACKEND": "exchange.patient_layer.PatientLayer",
         "CONFIG": {"hosts": [REDIS_URL], "capacity": 1000, "expiry": 20},
     }
 }

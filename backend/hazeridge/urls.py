@@ -9,7 +9,7 @@ from django.views.decorators.cache import never_cache
 from drf_spectacular.views import SpectacularAPIView
 from rest_framework.routers import SimpleRouter
 
-from accounts.api import SessionView, SupervisorViewSet
+from accounts.api import PasswordView, PersonViewSet, SessionView, SupervisorViewSet
 from agents.api import AgentViewSet, HandlingRulesView, SkillViewSet, TeamViewSet
 from agents.notices import NoticeViewSet
 from changelog.api import ChangeViewSet
@@ -51,6 +51,7 @@ for name, viewset in {
     "agents": AgentViewSet,
     "teams": TeamViewSet,
     "supervisors": SupervisorViewSet,
+    "people": PersonViewSet,
     "skills": SkillViewSet,
     "notices": NoticeViewSet,
     "hours": HoursViewSet,
@@ -60,12 +61,13 @@ for name, viewset in {
     "contacts": ContactViewSet,
     "callbacks": CallbackViewSet,
 }.items():
-    router.register(name, viewset)
+    router.register(name, viewset, basename=name)
 
 _LIVE = r"^live/(?P<topic>floor|strip|pulse|(?:call|desk|flow|queue)\.[0-9a-f-]{36})$"
 
 api = [
     path("session", SessionView.as_view()),
+    path("session/password", PasswordView.as_view()),
     path("search", SearchView.as_view()),
     path("handling-rules", HandlingRulesView.as_view()),
     path("hours/look", LookView.as_view()),

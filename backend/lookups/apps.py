@@ -7,9 +7,18 @@ class LookupsConfig(AppConfig):
     name = "lookups"
 
     def ready(self) -> None:
-        from changelog.kinds import Kind, register, register_use
+        from accounts.things import ThingRule
+        from accounts.things import register as say
+        from changelog.kinds import Kind, never, register, register_use, when
         from lookups import models, services
 
-        register(Kind("table", models.Table, "Lookup table", "/guide/lookups"))
-        register(Kind("table_row", models.Row, "Row of a lookup table", "/guide/lookups"))
+        # Rows are asked for when a contact needs one: only what columns there are is checked ahead.
+        table = Kind("table", models.Table, "Lookup table", "/guide/lookups",
+                     runs=when("name", "columns"))  # fmt: skip
+        register(table)
+        register(
+            Kind("table_row", models.Row, "Row of a lookup table", "/guide/lookups", runs=never)
+        )
         register_use("table", services.rows_in)
+        say(models.Table, ThingRule())
+        say(models.Row, ThingRule())

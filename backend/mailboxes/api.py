@@ -16,6 +16,7 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from accounts.things import must, visible
 from callcore.flow.parts import Prompt
 from changelog import kinds
 from hazeridge.api.views import KeptSerializer, KeptViewSet, StableOrdering
@@ -158,7 +159,8 @@ class MessageViewSet(mixins.ListModelMixin, viewsets.GenericViewSet):
     ordering_fields = ["left_at", "caller", "length_ms"]
 
     def get_queryset(self) -> Any:
-        rows = services.messages_for(self.request.user).select_related("take", "heard_by")
+        rows = visible(self.request.user, Message.objects.all())
+        rows = rows.select_related("mailbox", "take", "heard_by")
         query = self.request.query_params
         rows = rows.defer("take__wav")
         if self.action == "list":
@@ -182,7 +184,9 @@ class MessageViewSet(mixins.ListModelMixin, viewsets.GenericViewSet):
         """Heard, new again, deleted or restored."""
         form = MarkSerializer(data=request.data)
         form.is_valid(raise_exception=True)
-        services.mark(request.user, self.get_object(), form.validated_data["what"])
+        message = self.get_object()
+        must(request.user, "hear", message)
+        services.mark(request.user, message, form.validated_data["what"])
         return Response(self.get_serializer(self.get_object()).data)
 
     @extend_schema(responses={(200, "audio/wav"): OpenApiTypes.BINARY})

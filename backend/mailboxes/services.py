@@ -10,18 +10,21 @@ from django.db import connection, transaction
 from django.db.models import Count, Q, QuerySet
 from django.utils import timezone
 
-from accounts.policy import may
-from agents.services import agent_of
 from callcore.events import Happening, Kind
 from callcore.flow.parts import AnyPrompt, LibrarySound, SpokenText
 from callcore.flow.world import MailboxFacts
 from changelog.errors import Refused, Use
 from changelog.kept import CONFIG_CHANNEL
+from changelog.kinds import exists
 from changelog.reading import Unreadable, readable
 from mailboxes.models import Mailbox, Message
+from mailboxes.policy import heard_by
 from mailboxes.voices import said_by
 from numbers_app.numbering import Held
 from sounds import services as sound_services
+
+#: What the exchange is told when messages were heard or deleted: it runs on their counts only.
+MESSAGES = "messages"
 
 
 class MailboxSettings(NamedTuple):
@@ -50,6 +53,12 @@ def settings(left_out: list[Unreadable] | None = None) -> list[MailboxSettings]:
         new=Count("messages", filter=unheard & Q(messages__isnull=False))
     )
     return readable(rows, _settings_of, left_out)
+
+
+def unheard() -> dict[str, int]:
+    """How many messages nobody has heard yet, by mailbox."""
+    rows = Message.objects.filter(heard_at=None, deleted_at=None).order_by().values("mailbox")
+    return {str(row["mailbox"]): row["n"] for row in rows.annotate(n=Count("pk"))}
 
 
 def _settings_of(m: Mailbox) -> MailboxSettings:
@@ -114,26 +123,14 @@ def give_voice(contacts: list[str]) -> None:
     """Let the stand-in for callers' voices speak messages that have no sound yet."""
     for message in Message.objects.filter(contact__in=contacts, take__isnull=True):
         text = said_by(message.contact, message.length_ms)
-        message.take = sound_services.speak("en", text)
+        about = f"{message.contact} {message.left_at.isoformat()}"
+        message.take = sound_services.speak_in_private("en", text, about)
         message.save(update_fields=["take"])
 
 
 def mailboxes_for(user: Any) -> QuerySet[Mailbox]:
     """The mailboxes that a user may listen to."""
-    agent = agent_of(user)
-    theirs = Q(pk__in=())
-    if agent is not None:
-        serves = Q(queue__members=agent) | Q(queue__teams__agents=agent)
-        member = Q(owner="queue") & serves
-        theirs = Q(owner="person", agent=agent) | member | Q(listeners=agent)
-    if may(user, "change", "mailboxes"):
-        theirs |= Q(owner__in=("shared", "queue"))
-    return Mailbox.objects.filter(pk__in=Mailbox.objects.filter(theirs).values("pk"))
-
-
-def messages_for(user: Any) -> QuerySet[Message]:
-    """The messages that a user may listen to."""
-    return Message.objects.filter(mailbox__in=mailboxes_for(user)).select_related("mailbox")
+    return Mailbox.objects.filter(pk__in=Mailbox.objects.filter(heard_by(user)).values("pk"))
 
 
 def mark(user: Any, message: Message, what: str) -> Message:
@@ -151,7 +148,7 @@ def mark(user: Any, message: Message, what: str) -> Message:
             raise Refused("no-such-mark", "A message cannot be that.", status=400)
         message.save()
         with connection.cursor() as cursor:
-            cursor.execute("SELECT pg_notify(%s, %s)", [CONFIG_CHANNEL, "messages"])
+            cursor.execute("SELECT pg_notify(%s, %s)", [CONFIG_CHANNEL, MESSAGES])
     return message
 
 
@@ -159,6 +156,15 @@ def extensions() -> list[Held]:
     """The extensions of mailboxes."""
     rows = Mailbox.objects.exclude(extension="").values_list("extension", "pk", "name")
     return [Held(extension, "mailbox", str(pk), name) for extension, pk, name in rows]
+
+
+def prune(values: dict[str, Any]) -> list[str]:
+    """Take a greeting whose sound is gone out of an older state of a mailbox."""
+    greeting = values.get("greeting") or {}
+    if greeting.get("kind") != "sound" or exists(greeting.get("sound") or ""):
+        return []
+    values["greeting"] = None
+    return ["the greeting, whose sound is gone"]
 
 
 def mailboxes_of_agent(agent_id: str) -> list[Use]:

@@ -83,9 +83,12 @@ class MailboxTests(TestCase):
         for name, box in boxes.items():
             self.leave(box, contact=name)
         supervisor = people.person(Role.SUPERVISOR, "deepa")
+        of_freight = people.person(Role.SUPERVISOR, "mari")
+        queue.supervisors.add(of_freight)
         hears = {
             self.admin: {"shared", "queue"},
-            supervisor: {"shared", "queue"},
+            supervisor: {"shared"},
+            of_freight: {"shared", "queue"},
             self.nerys.user: {"own"},
             self.kofi.user: {"shared", "queue"},
         }

@@ -9,11 +9,15 @@ class NumbersConfig(AppConfig):
     name = "numbers_app"
 
     def ready(self) -> None:
-        from changelog.kinds import Kind, register, register_use
+        from accounts.things import ThingRule
+        from accounts.things import register as say
+        from changelog.kinds import Kind, register, register_check, register_use
         from numbers_app import models, numbering, services
 
-        register(Kind("number", models.Number, "Number", "/arrive/numbers"))
+        register(Kind("number", models.Number, "Number", "/arrive/numbers", prune=services.prune))
+        register_check(numbering.check)
         register_use("flow", services.numbers_of_flow)
         for kind in ("queue", "hours", "sound", "mailbox"):
             register_use(kind, partial(services.numbers_with_value, kind))
         numbering.register(services.extensions)
+        say(models.Number, ThingRule())

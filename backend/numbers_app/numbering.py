@@ -7,7 +7,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterable
-from typing import NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+from changelog.errors import Refused
+
+if TYPE_CHECKING:
+    from changelog.kinds import Kind
 
 EXTENSION = re.compile(r"^[1-9][0-9]{1,5}$")
 
@@ -36,6 +41,20 @@ def register(holders: Callable[[], Iterable[Held]]) -> None:
 def plan() -> list[Held]:
     """Every extension, in order."""
     return sorted(held for holders in _holders for held in holders())
+
+
+def check(kind: Kind, thing: Any, before: dict[str, Any], after: dict[str, Any]) -> None:
+    """Refuse an extension that somebody else has got in the meantime, also by an undo."""
+    field = {"agent": "extension", "queue": "extension", "mailbox": "extension",
+             "number": "address"}.get(kind.name)  # fmt: skip
+    extension = after.get(field) if field else None
+    if not extension or extension.startswith("+") or before.get(field) == extension:
+        return
+    try:
+        free(extension, kind.name, str(thing.pk))
+    except NotFree as error:
+        words = str(error)
+        raise Refused("not-valid", words, status=400, fields={field: [words]}) from None
 
 
 def free(extension: str, kind: str, identity: str) -> str:

@@ -10,6 +10,7 @@ from django.db.models import Q
 
 from callcore.numbers.plan import Applies, Planned, applies
 from changelog.errors import Use
+from changelog.kinds import exists
 from changelog.reading import Unreadable, readable
 from numbers_app.models import Number
 from numbers_app.numbering import Held
@@ -94,6 +95,28 @@ def _callings(rows: Iterable[Number]) -> dict[str, Callings]:
 
 def _said(number: Number) -> str:
     return f"{national(number.address)} {number.label}".strip()
+
+
+def prune(values: dict[str, Any]) -> list[str]:
+    """Take values and planned flows that are gone out of an older state of a number."""
+    gone = []
+    if "values" in values:
+        gone += _prune_values(values["values"])
+    for row in values.get("planned", ()):
+        gone += _prune_values(row.get("values", {}))
+    planned = values.get("planned", [])
+    stay = [row for row in planned if not row.get("flow") or exists(f"flow:{row['flow']}")]
+    if len(stay) < len(planned):
+        gone.append("planned changes to flows that are gone")
+        values["planned"] = stay
+    return gone
+
+
+def _prune_values(values: dict[str, Any]) -> list[str]:
+    lost = [name for name, v in values.items() if isinstance(v, str) and not exists(v)]
+    for name in lost:
+        del values[name]
+    return [f"the value “{name}”, which led to something gone" for name in lost]
 
 
 def numbers_of_flow(flow_id: str) -> list[Use]:

@@ -12,7 +12,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from accounts.services import supervisors
-from agents.services import skills
+from agents.services import reached, skills
 from callcore.measures.rows import FORMULAS
 from callcore.routing.choosing import WAYS
 from callcore.talk.recording import Told, Whose
@@ -24,7 +24,6 @@ from hazeridge.api.views import KeptSerializer, KeptViewSet
 from numbers_app.fields import ExtensionField
 from queues import services
 from queues.models import Queue
-from queues.services import must_supervise
 
 
 class AskSerializer(PartSerializer):
@@ -160,13 +159,12 @@ class QueueViewSet(KeptViewSet):
     search_fields = ["name", "extension"]
     ordering_fields = ["name", "extension", "member_count", "priority", "threshold_s"]
 
-    def keep(self, instance: Queue, revision: int, values: dict[str, Any]) -> None:
-        must_supervise(self.request.user, instance)
-        super().keep(instance, revision, values)
-
-    def perform_destroy(self, instance: Queue) -> None:
-        must_supervise(self.request.user, instance)
-        super().perform_destroy(instance)
+    def make(self, values: dict[str, Any]) -> Queue:
+        """A supervisor's new queue is theirs to run."""
+        user = self.request.user
+        if reached(user) is not None:
+            values["supervisors"] = [*values.get("supervisors", ()), user]
+        return super().make(values)
 
 
 class ClockRequestSerializer(serializers.Serializer):

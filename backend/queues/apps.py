@@ -9,11 +9,13 @@ class QueuesConfig(AppConfig):
     name = "queues"
 
     def ready(self) -> None:
-        from changelog.kinds import Kind, register, register_use
+        from accounts.things import ThingRule
+        from accounts.things import register as say
+        from changelog.kinds import Kind, register, register_listener, register_use
         from numbers_app import numbering
-        from queues import models, services
+        from queues import models, policy, services
 
-        register(Kind("queue", models.Queue, "Queue", "/wait/queues"))
+        register(Kind("queue", models.Queue, "Queue", "/wait/queues", prune=services.prune))
         register_use("agent", services.queues_of_agent)
         register_use("code_set", services.queues_with_set)
         register_use("flow", services.queues_with_flow)
@@ -24,3 +26,5 @@ class QueuesConfig(AppConfig):
         register_use("skill", services.queues_with_skill)
         register_use("hours", services.queues_with_hours)
         numbering.register(services.extensions)
+        register_listener(services.follow_people)
+        say(models.Queue, ThingRule(policy.queue))

@@ -12,6 +12,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from accounts.things import must
 from agents import services as agent_services
 from changelog import kept
 from changelog.kinds import kind_named
@@ -31,7 +32,7 @@ def leave(user: Any, agent: Any) -> None:
             kept.change(user, queue, None, members=list(stay), ranks=ranks)
         agent = kept.change(user, agent, None, team=None)
         kept.remove(user, agent)
-        agent_services.no_sign_in(agent)
+        agent_services.no_sign_in(user, agent)
 
 
 class LeaveView(APIView):
@@ -42,6 +43,6 @@ class LeaveView(APIView):
     @extend_schema(request=None, responses={204: None})
     def post(self, request: Request, pk: uuid.UUID) -> Response:
         agent = get_object_or_404(kind_named("agent").model, pk=pk)
-        agent_services.must_reach_values(request.user, agent, {})
+        must(request.user, "delete", agent)
         leave(request.user, agent)
         return Response(status=204)

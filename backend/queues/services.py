@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+import uuid
 from typing import Any, NamedTuple
 
 from django.db.models import Count, Q
 
-from agents.services import agents, members_of_teams, reached, team_names
+from agents.services import agents, members_of_teams, team_names
 from callcore.flow.world import QueueFacts
 from callcore.routing.events import QueueRule, Widen
 from callcore.talk.recording import RecordingRule
 from callcore.waiting.clock import Clock, clock
-from changelog.errors import Refused, Use
-from changelog.kinds import name_of
+from changelog import kept
+from changelog.errors import Use
+from changelog.kinds import Kind, exists, name_of
 from changelog.reading import Unreadable, readable
 from numbers_app.numbering import Held
 from queues.models import Queue
@@ -76,21 +78,6 @@ def facts() -> dict[str, QueueFacts]:
     }
 
 
-def must_supervise(user: Any, queue: Queue) -> None:
-    """Let pass who may change a queue: a supervisor reaches those of their teams, or their own.
-
-    Raises:
-        Refused: it is somebody else's.
-    """
-    teams = reached(user)
-    if teams is None or queue.supervisors.filter(pk=user.pk).exists():
-        return
-    of_teams = queue.teams.filter(pk__in=teams).exists()
-    if not (of_teams or queue.members.filter(team__in=teams).exists()):
-        message = f"You supervise no team of “{queue.name}”, and not the queue itself."
-        raise Refused("not-yours", message, status=403)
-
-
 def callers_clock(values: dict[str, Any]) -> Clock:
     """The caller's clock of a queue with these settings, saved or not."""
     of_team = members_of_teams()
@@ -113,6 +100,14 @@ def callers_clock(values: dict[str, Any]) -> Clock:
 
     then = name_of(values["then"]) if values["then"] else ""
     return clock(rule, plan, world, f"goes on to {then}" if then else "the flow goes on", teams)
+
+
+def queue_with(identity: str) -> Queue | None:
+    """The queue with an id; None where it is gone."""
+    try:
+        return Queue.objects.filter(pk=uuid.UUID(identity)).first()
+    except ValueError:
+        return None
 
 
 def choices() -> list[tuple[str, str, str]]:
@@ -173,6 +168,35 @@ def _members(queue: Queue, of_team: dict[str, tuple[str, ...]]) -> tuple[str, ..
         found += of_team.get(str(team.pk), ())
     ranks = RANKS.validate_python(queue.ranks)
     return tuple(sorted(dict.fromkeys(found), key=lambda a: ranks.get(a, MIDDLE_RANK)))
+
+
+def prune(values: dict[str, Any]) -> list[str]:
+    """Take agents, skills, teams and ways that are gone out of an older state of a queue."""
+    gone = []
+    if "ranks" in values:
+        values["ranks"] = {a: r for a, r in values["ranks"].items() if exists(f"agent:{a}")}
+    asks = values.get("asks", [])
+    stay = [row for row in asks if exists(f"skill:{row['skill']}")]
+    if len(stay) < len(asks):
+        gone.append("skills that it asked for, gone by now")
+        values["asks"] = stay
+    for row in values.get("widening", ()):
+        teams = [team for team in row.get("teams", ()) if exists(f"team:{team}")]
+        if len(teams) < len(row.get("teams", ())):
+            gone.append("teams that it widened to, gone by now")
+            row["teams"] = teams
+    if values.get("then") and not exists(values["then"]):
+        gone.append("where it sent callers, gone by now")
+        values["then"] = ""
+    return gone
+
+
+def follow_people(by: Any, kind: Kind, thing: Any, before: Any, after: Any) -> None:
+    """Who supervises no more has no queues."""
+    if kind.name == "user" and after and thing.role != "supervisor":
+        for queue in Queue.objects.filter(supervisors=thing.pk):
+            stay = queue.supervisors.exclude(pk=thing.pk)
+            kept.change(by, queue, None, supervisors=list(stay))
 
 
 def queues_with_team(team_id: str) -> list[Use]:

@@ -16,6 +16,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from accounts.things import visible
 from hazeridge.api.parts import PartSerializer
 from hazeridge.api.problems import bad_request
 from hazeridge.api.views import KeptSerializer, KeptViewSet
@@ -220,7 +221,7 @@ class TakeView(APIView):
     def get(self, request: Request, pk: int) -> HttpResponse:
         if pk >= 2**63:
             raise bad_request("There is no such recording.")
-        take = get_object_or_404(Take, pk=pk)
+        take = get_object_or_404(visible(request.user, Take.objects.all()), pk=pk)
         return _wav(bytes(take.wav))
 
 

@@ -19,6 +19,8 @@ class Take(models.Model):
     """
 
     digest = models.CharField(max_length=64, unique=True)
+    #: What a caller left: heard with its message by those it is for, and by nobody else.
+    private = models.BooleanField(default=False)
     wav = models.BinaryField()
     length_ms = models.PositiveIntegerField()
     loudness = models.FloatField(null=True)

@@ -37,17 +37,29 @@ def speak(language: str, text: str, speed: int = WORDS_PER_MINUTE) -> Take:
     """
     digest = digest_of(language, text, speed)
     known = Take.objects.filter(digest=digest).first()
-    if known is not None:
-        return known
+    return known or store(digest, _spoken_now(language, text, speed))
+
+
+def speak_in_private(language: str, text: str, about: str) -> Take:
+    """A take of its own of words that are not for everybody, named after what it belongs to.
+
+    Raises:
+        Refused: as `speak`.
+    """
+    digest = hashlib.sha256(f"private|{about}".encode()).hexdigest()
+    known = Take.objects.filter(digest=digest).first()
+    return known or store(digest, _spoken_now(language, text, WORDS_PER_MINUTE), private=True)
+
+
+def _spoken_now(language: str, text: str, speed: int) -> Canonical:
     try:
-        made = canonical(speak_aloud(text, language, speed))
+        return canonical(speak_aloud(text, language, speed))
     except (EngineFailed, NotASound) as error:
         message = f"The text could not be spoken: {error}."
         raise Refused("speech-failed", message, status=502) from None
-    return store(digest, made)
 
 
-def store(digest: str, made: Canonical) -> Take:
+def store(digest: str, made: Canonical, *, private: bool = False) -> Take:
     """Keep a take; the same digest is kept once.
 
     Raises:
@@ -55,13 +67,20 @@ def store(digest: str, made: Canonical) -> Take:
     """
     try:
         with transaction.atomic():
-            take, _ = Take.objects.get_or_create(digest=digest, defaults=made._asdict())
+            values = {**made._asdict(), "private": private}
+            take, _ = Take.objects.get_or_create(digest=digest, defaults=values)
     except OperationalError as error:
         if isinstance(error.__cause__, psycopg.errors.DiskFull):
             message = "There is no room left to keep sounds. Nothing was changed; make room first."
             raise Refused("sound-store-full", message, status=507) from None
         raise
     return take
+
+
+def heard_by_all(user: Any, takes: Any) -> Any:
+    """The takes that whoever may hear calls may hear: what a caller left goes with its message."""
+    del user
+    return takes.filter(private=False)
 
 
 def make_sound(user: Any, name: str, texts: list[dict[str, Any]]) -> Sound:

@@ -125,8 +125,6 @@ def check(words: argparse.Namespace) -> None:
     machine.need_python_and_node()
     build.python_packages()
     build.node_packages()
-    if asked.moment is not moments.NOW:
-        machine.need(machine.MOMENTS)
     took: list[tuple[str, float]] = []
     for name, labels in wanted:
         began = time.monotonic()
@@ -167,7 +165,6 @@ def verify(words: argparse.Namespace) -> None:
 
 def _at_odd_moments() -> None:
     """The tests on a Sunday, in the night of a clock change, on 29 February, over a year's end."""
-    machine.need(machine.MOMENTS)
     for moment in moments.ODD:
         asked = Asked((), moment)
         for part in (_api, _browser):

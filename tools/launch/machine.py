@@ -25,8 +25,6 @@ TESTING = (
     Tool("chromium", "the browser that the tests drive", "chromium"),
     Tool("chromium-driver", "driving it", "chromedriver"),
 )
-MOMENTS = (Tool("libfaketime", "running as if it were another moment", "libfaketime.so.1"),)
-
 
 def program(name: str) -> Path | None:
     """Where a program is; PostgreSQL's are not on the path on Debian."""
@@ -34,8 +32,7 @@ def program(name: str) -> Path | None:
     if places:
         return places[0]
     found = shutil.which(name)
-    libraries = sorted(Path("/usr/lib").glob(f"*/faketime/{name}"))
-    return Path(found) if found else next(iter(libraries), None)
+    return Path(found) if found else None
 
 
 def need(tools: tuple[Tool, ...]) -> None:

@@ -1,11 +1,11 @@
-"""Running as if it were another moment, by Debian's libfaketime."""
+"""Running as if it were another moment: Python's clocks are moved in every process of the tests."""
 
 from __future__ import annotations
 
 from datetime import UTC, datetime
-from pathlib import Path
 from typing import NamedTuple
 
+from launch.build import BACKEND
 from launch.say import Failed
 
 
@@ -22,17 +22,15 @@ class Moment(NamedTuple):
         return f", at {self.at:%Y-%m-%d %H:%M} UTC{where}" if self.at else ""
 
     def environment(self) -> dict[str, str]:
-        """The environment of processes that begin at the moment. All that they start is as far
-        from the real time as they are; what measures how long something takes is left alone."""
+        """The environment of processes that begin at the moment, and of all that they start."""
         found = {"TZ": self.zone} if self.zone else {}
         if self.at is None:
             return found
         ahead_s = round((self.at - datetime.now(UTC)).total_seconds())
         return found | {
-            "LD_PRELOAD": str(_library()), "FAKETIME": f"{ahead_s:+d}s",
-            "FAKETIME_DONT_FAKE_MONOTONIC": "1", "DONT_FAKE_MONOTONIC": "1",
             "HAZERIDGE_TEST_AHEAD_MS": str(ahead_s * 1000),
-        }  # fmt: skip
+            "PYTHONPATH": str(BACKEND / "testkit" / "moment"),
+        }
 
 
 NOW = Moment()
@@ -57,9 +55,3 @@ def read(text: str) -> Moment:
         raise Failed(f"“{text}” is no moment; type it as 2028-02-29 or 2028-02-29T23:50.") from None
     return Moment(at.astimezone(UTC) if at.tzinfo else at.replace(tzinfo=UTC))
 
-
-def _library() -> Path:
-    found = sorted(Path("/usr/lib").glob("*/faketime/libfaketime.so.1"))
-    if not found:
-        raise Failed("libfaketime is not there; Debian's package is called libfaketime.")
-    return found[0]

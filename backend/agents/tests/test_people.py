@@ -124,7 +124,7 @@ class SupervisorTests(Centre):
         self.assertEqual(self.change(self.nerys, site="Pier").status_code, 200)
         with self.assertLogs("hazeridge.api.problems", "WARNING") as logged:
             refused = self.change(self.kofi, site="Pier")
-        self.assertEqual((refused.status_code, refused.json()["code"]), (403, "not-your-team"))
+        self.assertEqual((refused.status_code, refused.json()["code"]), (403, "not-yours"))
         self.assertIn("Kofi Mensah is in no team that you supervise", refused.json()["detail"])
         self.assertIn("deepa may not PATCH", logged.output[0])
         self.nerys.refresh_from_db()

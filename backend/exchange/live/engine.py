@@ -120,6 +120,14 @@ class Engine:
                     self.set_timer(at_ms, "diversion", diversion.rule.id)
         self.dirty |= {"floor", "strip"}
 
+    def unheard(self, counts: dict[str, int]) -> None:
+        """How many messages nobody has heard yet, by mailbox; none where it is not named."""
+        self.config.mailboxes = {
+            name: box._replace(new=counts.get(name, 0))
+            for name, box in self.config.mailboxes.items()
+        }
+        self.dirty.add("strip")
+
     def advance(self, now_ms: int) -> None:
         """Let everything happen that is due by now."""
         self.now_ms = now_ms

@@ -35,7 +35,7 @@ from callcore.errors import EventRefused
 from callcore.flow.definition import load
 from callcore.measures.acquaintances import KNOWN_MS
 from changelog.errors import Refused
-from changelog.kept import CONFIG_CHANNEL
+from changelog.kept import CONFIG_CHANNEL, QUIET
 from exchange.commands import COMMAND_CHANNEL
 from exchange.live import configuration, journal, recovery, texting
 from exchange.live.configuration import Script
@@ -46,6 +46,8 @@ from exchange.models import Command
 from exchange.site_clock import SiteClock, wall_ms
 from exchange.stand_ins.crowd import Crowd
 from lookups.services import look_up
+from mailboxes import services as mailbox_services
+from mailboxes.services import MESSAGES
 
 log = logging.getLogger(__name__)
 
@@ -98,6 +100,7 @@ class Exchange:
         self.crowd: Crowd
         self._wake = asyncio.Event()
         self._config_changed = False
+        self._messages_changed = False
         self._answers: list[tuple[int, dict[str, Any]]] = []
         self._told: set[str] = set()
         self._answered: set[int] = set()
@@ -234,6 +237,9 @@ class Exchange:
         if self._config_changed or (due_ms is not None and due_ms <= self.clock.now_ms()):
             self._config_changed = False
             await self._configure()
+        if self._messages_changed:
+            self._messages_changed = False
+            self.engine.unheard(await database(mailbox_services.unheard))
         for command in await database(journal.open_commands, self.site):
             if command.pk not in self._answered:
                 self._answered.add(command.pk)
@@ -370,8 +376,18 @@ class Exchange:
         while not self._stopping:
             async for notice in link.notifies(timeout=_BEAT_S):
                 if notice.channel == CONFIG_CHANNEL:
-                    self._config_changed = True
+                    self._hear_of_change(notice.payload)
                 self._wake.set()
+
+    def _hear_of_change(self, payload: str) -> None:
+        """Take up what calls depend on; of all else only the revision counts on."""
+        word, _, number = payload.partition(" ")
+        if word == MESSAGES:
+            self._messages_changed = True
+        elif word == QUIET and not self._config_changed:
+            self.engine.config.revision = max(self.engine.config.revision, int(number))
+        else:
+            self._config_changed = True
 
     async def _renew(self) -> None:
         where = f"process {os.getpid()} on {socket.gethostname()}"

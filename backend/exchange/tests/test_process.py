@@ -10,6 +10,8 @@ from channels.db import database_sync_to_async
 from django.db import connections
 from django.test import TransactionTestCase
 
+from accounts.models import Role
+from accounts.services import change_user
 from exchange.live.shell import database, let_go
 from exchange.models import Contact, Journal
 from exchange.snapshots import snapshot
@@ -152,10 +154,10 @@ class ProcessTests(ExchangeTestCase):
 class Line(ApplicationCommunicator):
     """One WebSocket into the application, without a network."""
 
-    def __init__(self, client):
+    def __init__(self, client, origin="http://localhost"):
         cookie = "; ".join(f"{k}={v.value}" for k, v in client.cookies.items())
         headers = [(b"cookie", cookie.encode()), (b"host", b"localhost"),
-                   (b"origin", b"http://localhost")]  # fmt: skip
+                   (b"origin", origin.encode())]  # fmt: skip
         scope = {"type": "websocket", "path": "/ws/live", "headers": headers, "query_string": b""}
         super().__init__(application, scope)
 
@@ -222,3 +224,55 @@ class LineTests(ExchangeTestCase):
             return answer
 
         self.assertEqual(asyncio.run(closed())["code"], 4401)
+
+    def watched(self, client, act, user_topic="floor"):
+        """What a line that watches hears last, after something was done."""
+
+        async def watch():
+            line = await Line(client).open()
+            await line.say(f'{{"watch": "{user_topic}"}}')
+            await line.hear(user_topic)
+            await sync_to_async(act)()
+            heard = await line.receive_output(5)
+            while heard["type"] != "websocket.close" and "refused" not in heard.get("text", ""):
+                heard = await line.receive_output(5)
+            await line.close()
+            return heard
+
+        processes.until(lambda: str(self.queue.pk) in str(snapshot("floor")))
+        return asyncio.run(watch())
+
+    def test_signing_out_and_being_disabled_end_the_line_at_once(self):
+        deepa = people.person(Role.SUPERVISOR, "deepa")
+        ends = {
+            "signing out": lambda client: client.delete("/api/v1/session"),
+            "disabled": lambda _: change_user(self.admin, deepa, is_active=False),
+        }
+        for how, act in ends.items():
+            with self.subTest(how):
+                client = people.client_of(deepa)
+                heard = self.watched(client, lambda act=act, client=client: act(client))
+                self.assertEqual((heard["type"], heard["code"]), ("websocket.close", 4401))
+
+    def test_losing_a_right_ends_what_it_was_needed_for(self):
+        deepa = people.person(Role.SUPERVISOR, "deepa")
+        heard = self.watched(
+            people.client_of(deepa),
+            lambda: change_user(self.admin, deepa, role=Role.AGENT),
+        )
+        self.assertIn("any more", json.loads(heard["text"])["refused"])
+
+    def test_a_page_of_another_port_gets_no_line(self):
+        async def answers(origin):
+            line = Line(self.client, origin)
+            await line.send_input({"type": "websocket.connect"})
+            answer = await line.receive_output(5)
+            await line.close()
+            return answer["type"]
+
+        for origin, expected in {
+            "http://localhost": "websocket.accept", "http://localhost:8081": "websocket.close",
+            "http://elsewhere.example": "websocket.close",
+            "": "websocket.close", "null": "websocket.close",
+        }.items():  # fmt: skip
+            self.assertEqual(asyncio.run(answers(origin)), expected, origin)

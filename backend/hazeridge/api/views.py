@@ -22,6 +22,7 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from accounts import things
 from changelog import kept, kinds
 from changelog.errors import Stale
 
@@ -90,12 +91,18 @@ def _cell(value: Any) -> str:
 
 
 class KeptViewSet(viewsets.ModelViewSet):
-    """List with search, order and pages; create, change and delete through `changelog.kept`."""
+    """List with search, order and pages; create, change and delete through `changelog.kept`.
+
+    The policy on things (`accounts.things`) is asked for every row and every act.
+    """
 
     area: str
     filter_backends = [filters.SearchFilter, StableOrdering]
     lookup_value_regex = "[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}"
     http_method_names = ["get", "post", "patch", "delete", "head", "options"]
+
+    def get_queryset(self) -> Any:
+        return things.visible(self.request.user, super().get_queryset())
 
     def filter_queryset(self, queryset: Any) -> Any:
         rows = super().filter_queryset(queryset)
@@ -128,11 +135,13 @@ class KeptViewSet(viewsets.ModelViewSet):
     def perform_create(self, serializer: Any) -> None:
         values = dict(serializer.validated_data)
         values.pop("revision", None)
+        things.must(self.request.user, "make", self.queryset.model, values)
         serializer.instance = self.get_queryset().get(pk=self.make(values).pk)
 
     def perform_update(self, serializer: Any) -> None:
         values = dict(serializer.validated_data)
         revision = values.pop("revision")
+        things.must(self.request.user, "change", serializer.instance, values)
         with self.saying_what_stands(serializer.instance):
             self.keep(serializer.instance, revision, values)
         serializer.instance = self.get_queryset().get(pk=serializer.instance.pk)
@@ -147,6 +156,7 @@ class KeptViewSet(viewsets.ModelViewSet):
             raise
 
     def perform_destroy(self, instance: Any) -> None:
+        things.must(self.request.user, "delete", instance)
         kept.remove(self.request.user, instance)
 
     def _fresh(self, identity: Any) -> dict[str, Any]:

@@ -10,7 +10,7 @@ from rest_framework import serializers
 from rest_framework.test import APIClient
 
 from changelog import kinds
-from changelog.kept import Kept
+from changelog.kept import Kept, Recorded
 from hazeridge.api.parts import PartSerializer
 from hazeridge.api.views import KeptSerializer
 from testkit import people
@@ -29,7 +29,8 @@ class HouseTests(TestCase):
         self.assertEqual(out.getvalue().strip(), Path(OPENAPI).read_text().strip(), message)
 
     def test_every_kept_model_is_registered(self):
-        models = {model for model in Kept.__subclasses__() if not model._meta.abstract}
+        bases = (*Recorded.__subclasses__(), *Kept.__subclasses__())
+        models = {model for model in bases if not model._meta.abstract}
         self.assertEqual({kind.model for kind in kinds.all_kinds()}, models)
 
 

@@ -47,8 +47,8 @@ export const stages: Stage[] = [
     name: "Talk",
     pages: [
       { path: "/talk/agents", name: "Agents", area: "agents" },
-      { path: "/talk/teams", name: "Teams", area: "agents" },
-      { path: "/talk/skills", name: "Skills", area: "agents" },
+      { path: "/talk/teams", name: "Teams", area: "teams" },
+      { path: "/talk/skills", name: "Skills", area: "teams" },
       { path: "/talk/rules", name: "Handling rules", area: "agents" },
       { path: "/talk/notices", name: "Notices", area: "agents" },
     ],

@@ -27,7 +27,7 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         if any_users():
             return
-        people = [make_user(*row, None) for row in scenario.OFFICE]
+        people = [make_user(None, *row, None) for row in scenario.OFFICE]
         admin = people[0]
         hours = create(admin, kind_named("hours").model, **scenario.HOURS)
         agents, teams = _agents(admin)

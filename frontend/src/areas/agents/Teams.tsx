@@ -8,7 +8,7 @@ import { UsedBy } from "../shared/UsedBy";
 export function Teams() {
   return (
     <KeptPage<Schemas["Team"]>
-      resource={teams} area="agents" base="/talk/teams" title="Teams" noun="team" titleOf={(team) => team.name} sort={[{ field: "name", sort: "asc" }]}
+      resource={teams} area="teams" base="/talk/teams" title="Teams" noun="team" titleOf={(team) => team.name} sort={[{ field: "name", sort: "asc" }]}
       empty="A team is a name that agents carry. Queues take whole teams as members, and handling rules can be set for a team."
       columns={[
         { field: "name", headerName: "Name", flex: 1, minWidth: 200 },
@@ -29,7 +29,7 @@ export function Teams() {
 export function Skills() {
   return (
     <KeptPage<Schemas["Skill"]>
-      resource={skills} area="agents" base="/talk/skills" title="Skills" noun="skill" titleOf={(skill) => skill.name} sort={[{ field: "name", sort: "asc" }]}
+      resource={skills} area="teams" base="/talk/skills" title="Skills" noun="skill" titleOf={(skill) => skill.name} sort={[{ field: "name", sort: "asc" }]}
       empty="A skill is what some agents can do and others cannot. Queues ask for it with a least level; languages are set at the agent."
       columns={[{ field: "name", headerName: "Name", flex: 1, minWidth: 200 }]}
       fields={[{ kind: "text", name: "name", label: "Name", required: true }]}

@@ -1,0 +1,27 @@
+"""People who sign in."""
+
+from django.apps import AppConfig
+from django.db import transaction
+
+
+class AccountsConfig(AppConfig):
+    name = "accounts"
+
+    def ready(self) -> None:
+        from accounts import lines, models, services
+        from accounts.things import ThingRule
+        from accounts.things import register as say
+        from changelog.kinds import Kind, never, register, register_listener
+
+        hidden = ("password", "last_login", "groups", "user_permissions", "is_staff",
+                  "is_superuser", "date_joined", "email")  # fmt: skip
+        register(
+            Kind("user", models.User, "Person", "/talk/people", hidden, runs=never, rights=True)
+        )
+        say(models.User, ThingRule(services.person_rule))
+
+        def tell_lines(user, kind, thing, before, after) -> None:  # type: ignore[no-untyped-def]
+            if kind.rights:
+                transaction.on_commit(lines.rights_changed)
+
+        register_listener(tell_lines)
