@@ -162,6 +162,7 @@ class PasswordView(APIView):
 class PersonSerializer(KeptSerializer):
     """A person who signs in. Supervisors have teams; an agent has an extension."""
 
+    id = serializers.CharField(read_only=True)
     username = serializers.RegexField(
         r"^[\w.@+-]{2,60}$",
         error_messages={"invalid": "A sign-in name is 2 to 60 letters, figures, or . @ + - _"},
@@ -213,7 +214,7 @@ class PersonViewSet(KeptViewSet):
     serializer_class = PersonSerializer
     search_fields = ["full_name", "username", "role"]
     ordering_fields = ["full_name", "username", "role", "is_active", "last_login"]
-    lookup_value_regex = "[0-9]{1,18}"
+    lookup_value_regex = "[^/.]+"
     http_method_names = ["get", "post", "patch", "head", "options"]
 
     def make(self, values: dict[str, Any]) -> User:

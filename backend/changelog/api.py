@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from django.shortcuts import get_object_or_404
 from django_filters.rest_framework import DjangoFilterBackend
 from drf_spectacular.utils import extend_schema
 from rest_framework import filters, mixins, serializers, viewsets
@@ -12,6 +11,7 @@ from rest_framework.response import Response
 
 from changelog import kept, kinds
 from changelog.models import Change
+from hazeridge.api.problems import bad_request
 
 
 class ChangeSerializer(serializers.ModelSerializer):
@@ -45,7 +45,6 @@ class ChangeViewSet(mixins.ListModelMixin, mixins.RetrieveModelMixin, viewsets.G
 
     area = "changes"
     queryset = Change.objects.all()
-    lookup_value_regex = "[0-9]{1,18}"
     serializer_class = ChangeSerializer
     filter_backends = [DjangoFilterBackend, filters.SearchFilter]
     filterset_fields = ["object_id", "kind", "verb"]
@@ -55,5 +54,7 @@ class ChangeViewSet(mixins.ListModelMixin, mixins.RetrieveModelMixin, viewsets.G
     @action(detail=True, methods=["post"])
     def undo(self, request: Request, pk: str | None = None) -> Response:
         """Take this change back."""
-        past = get_object_or_404(Change, pk=pk)
+        if not str(pk).isdecimal():
+            raise bad_request("A change has a number.", id=["A change has a number."])
+        past = self.get_object()
         return Response(ChangeSerializer(kept.undo(request.user, past.pk)).data)

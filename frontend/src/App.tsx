@@ -27,6 +27,7 @@ const Teams = lazy(() => import("./areas/agents/Teams").then((area) => ({ defaul
 const Skills = lazy(() => import("./areas/agents/Teams").then((area) => ({ default: area.Skills })));
 const Notices = lazy(() => import("./areas/agents/Notices"));
 const HandlingRules = lazy(() => import("./areas/agents/HandlingRules"));
+const People = lazy(() => import("./areas/accounts/People"));
 const Codes = lazy(() => import("./areas/wrapup/Codes"));
 const CodeSets = lazy(() => import("./areas/wrapup/CodeSets"));
 const Floor = lazy(() => import("./areas/floor/Floor"));
@@ -73,6 +74,7 @@ export function App() {
           <Route path="/talk/agents/:id?" element={<Agents />} />
           <Route path="/talk/teams/:id?" element={<Teams />} />
           <Route path="/talk/skills/:id?" element={<Skills />} />
+          <Route path="/talk/people/:id?" element={<People />} />
           <Route path="/talk/notices/:id?" element={<Notices />} />
           <Route path="/talk/rules/*" element={<HandlingRules />} />
           <Route path="/wrap-up/codes/:id?" element={<Codes />} />

@@ -68,6 +68,7 @@ export const queues = resource<Schemas["Queue"]>("queues");
 export const agents = resource<Schemas["Agent"]>("agents");
 export const teams = resource<Schemas["Team"]>("teams");
 export const notices = resource<Schemas["Notice"]>("notices");
+export const people = resource<Schemas["Person"]>("people");
 export const supervisors = resource<Schemas["Supervisor"]>("supervisors");
 export const skills = resource<Schemas["Skill"]>("skills");
 export const hours = resource<Schemas["Hours"]>("hours");

@@ -11,10 +11,18 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["agents_list"];
         put?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         post: operations["agents_create"];
         delete?: never;
         options?: never;
@@ -29,15 +37,27 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["agents_retrieve"];
         put?: never;
         post?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         delete: operations["agents_destroy"];
         options?: never;
         head?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         patch: operations["agents_partial_update"];
         trace?: never;
     };
@@ -286,10 +306,18 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["code_sets_list"];
         put?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         post: operations["code_sets_create"];
         delete?: never;
         options?: never;
@@ -304,15 +332,27 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["code_sets_retrieve"];
         put?: never;
         post?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         delete: operations["code_sets_destroy"];
         options?: never;
         head?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         patch: operations["code_sets_partial_update"];
         trace?: never;
     };
@@ -340,10 +380,18 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["codes_list"];
         put?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         post: operations["codes_create"];
         delete?: never;
         options?: never;
@@ -358,15 +406,27 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["codes_retrieve"];
         put?: never;
         post?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         delete: operations["codes_destroy"];
         options?: never;
         head?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         patch: operations["codes_partial_update"];
         trace?: never;
     };
@@ -479,10 +539,18 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["diversions_list"];
         put?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         post: operations["diversions_create"];
         delete?: never;
         options?: never;
@@ -497,15 +565,27 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["diversions_retrieve"];
         put?: never;
         post?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         delete: operations["diversions_destroy"];
         options?: never;
         head?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         patch: operations["diversions_partial_update"];
         trace?: never;
     };
@@ -550,10 +630,18 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["flows_list"];
         put?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         post: operations["flows_create"];
         delete?: never;
         options?: never;
@@ -568,15 +656,27 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["flows_retrieve"];
         put?: never;
         post?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         delete: operations["flows_destroy"];
         options?: never;
         head?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         patch: operations["flows_partial_update"];
         trace?: never;
     };
@@ -877,10 +977,18 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["hours_list"];
         put?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         post: operations["hours_create"];
         delete?: never;
         options?: never;
@@ -895,15 +1003,27 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["hours_retrieve"];
         put?: never;
         post?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         delete: operations["hours_destroy"];
         options?: never;
         head?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         patch: operations["hours_partial_update"];
         trace?: never;
     };
@@ -1019,10 +1139,18 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["lookups_list"];
         put?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         post: operations["lookups_create"];
         delete?: never;
         options?: never;
@@ -1037,15 +1165,27 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["lookups_retrieve"];
         put?: never;
         post?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         delete: operations["lookups_destroy"];
         options?: never;
         head?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         patch: operations["lookups_partial_update"];
         trace?: never;
     };
@@ -1142,10 +1282,18 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["mailboxes_list"];
         put?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         post: operations["mailboxes_create"];
         delete?: never;
         options?: never;
@@ -1160,15 +1308,27 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["mailboxes_retrieve"];
         put?: never;
         post?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         delete: operations["mailboxes_destroy"];
         options?: never;
         head?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         patch: operations["mailboxes_partial_update"];
         trace?: never;
     };
@@ -1264,10 +1424,18 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["notices_list"];
         put?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         post: operations["notices_create"];
         delete?: never;
         options?: never;
@@ -1282,15 +1450,27 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["notices_retrieve"];
         put?: never;
         post?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         delete: operations["notices_destroy"];
         options?: never;
         head?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         patch: operations["notices_partial_update"];
         trace?: never;
     };
@@ -1318,10 +1498,18 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["numbers_list"];
         put?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         post: operations["numbers_create"];
         delete?: never;
         options?: never;
@@ -1336,15 +1524,27 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["numbers_retrieve"];
         put?: never;
         post?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         delete: operations["numbers_destroy"];
         options?: never;
         head?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         patch: operations["numbers_partial_update"];
         trace?: never;
     };
@@ -1382,6 +1582,59 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The people who sign in. Nobody is deleted: the change log names them; they are disabled. */
+        get: operations["people_list"];
+        put?: never;
+        /** @description The people who sign in. Nobody is deleted: the change log names them; they are disabled. */
+        post: operations["people_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The people who sign in. Nobody is deleted: the change log names them; they are disabled. */
+        get: operations["people_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** @description The people who sign in. Nobody is deleted: the change log names them; they are disabled. */
+        patch: operations["people_partial_update"];
+        trace?: never;
+    };
+    "/api/v1/people/{id}/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Everything that uses this. */
+        get: operations["people_uses_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/queues": {
         parameters: {
             query?: never;
@@ -1389,10 +1642,18 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["queues_list"];
         put?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         post: operations["queues_create"];
         delete?: never;
         options?: never;
@@ -1407,15 +1668,27 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["queues_retrieve"];
         put?: never;
         post?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         delete: operations["queues_destroy"];
         options?: never;
         head?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         patch: operations["queues_partial_update"];
         trace?: never;
     };
@@ -1523,6 +1796,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Everybody changes their own password. Their other sessions end by it. */
+        post: operations["session_password_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/skills": {
         parameters: {
             query?: never;
@@ -1530,10 +1820,18 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["skills_list"];
         put?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         post: operations["skills_create"];
         delete?: never;
         options?: never;
@@ -1548,15 +1846,27 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["skills_retrieve"];
         put?: never;
         post?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         delete: operations["skills_destroy"];
         options?: never;
         head?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         patch: operations["skills_partial_update"];
         trace?: never;
     };
@@ -1584,10 +1894,18 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["sounds_list"];
         put?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         post: operations["sounds_create"];
         delete?: never;
         options?: never;
@@ -1602,15 +1920,27 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["sounds_retrieve"];
         put?: never;
         post?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         delete: operations["sounds_destroy"];
         options?: never;
         head?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         patch: operations["sounds_partial_update"];
         trace?: never;
     };
@@ -1809,10 +2139,18 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["teams_list"];
         put?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         post: operations["teams_create"];
         delete?: never;
         options?: never;
@@ -1827,15 +2165,27 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         get: operations["teams_retrieve"];
         put?: never;
         post?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         delete: operations["teams_destroy"];
         options?: never;
         head?: never;
-        /** @description List with search, order and pages; create, change and delete through `changelog.kept`. */
+        /**
+         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
+         *
+         *     The policy on things (`accounts.things`) is asked for every row and every act.
+         */
         patch: operations["teams_partial_update"];
         trace?: never;
     };
@@ -2035,6 +2385,7 @@ export interface components {
             verb: string;
             before: unknown;
             after: unknown;
+            readonly left_out: string[];
         };
         ChangeOfHours: {
             /** Format: date-time */
@@ -2957,6 +3308,21 @@ export interface components {
             previous?: string | null;
             results: components["schemas"]["Number"][];
         };
+        PaginatedPersonList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["Person"][];
+        };
         PaginatedQueueList: {
             /** @example 123 */
             count: number;
@@ -3046,6 +3412,11 @@ export interface components {
              */
             previous?: string | null;
             results: components["schemas"]["Team"][];
+        };
+        /** @description A person's own new password, and the one that they have. */
+        PasswordRequest: {
+            current: string;
+            password: string;
         };
         /** @description An agent; `username` and `password` make or change the sign-in. */
         PatchedAgentRequest: {
@@ -3151,6 +3522,21 @@ export interface components {
             };
             planned?: components["schemas"]["PlannedRequest"][];
         };
+        /** @description A person who signs in. Supervisors have teams; an agent has an extension. */
+        PatchedPersonRequest: {
+            revision?: number;
+            full_name?: string;
+            username?: string;
+            password?: string;
+            role?: components["schemas"]["RoleEnum"];
+            /**
+             * Active
+             * @description Designates whether this user should be treated as active. Unselect this instead of deleting accounts.
+             */
+            is_active?: boolean;
+            teams?: string[];
+            extension?: string;
+        };
         /** @description A queue. Created with a name alone it stays unfinished until it is changed once. */
         PatchedQueueRequest: {
             revision?: number;
@@ -3245,6 +3631,44 @@ export interface components {
             revision?: number;
             name?: string;
             supervisors?: string[];
+        };
+        /** @description A person who signs in. Supervisors have teams; an agent has an extension. */
+        Person: {
+            readonly id: string;
+            revision?: number;
+            /** Format: date-time */
+            readonly updated_at: string;
+            full_name: string;
+            username: string;
+            role?: components["schemas"]["RoleEnum"];
+            /**
+             * Active
+             * @description Designates whether this user should be treated as active. Unselect this instead of deleting accounts.
+             */
+            is_active?: boolean;
+            teams?: string[];
+            extension?: string;
+            /** Format: uuid */
+            readonly agent: string | null;
+            /** Format: date-time */
+            readonly last_login: string | null;
+            /** Format: date-time */
+            readonly password_set_at: string | null;
+        };
+        /** @description A person who signs in. Supervisors have teams; an agent has an extension. */
+        PersonRequest: {
+            revision?: number;
+            full_name: string;
+            username: string;
+            password?: string;
+            role?: components["schemas"]["RoleEnum"];
+            /**
+             * Active
+             * @description Designates whether this user should be treated as active. Unselect this instead of deleting accounts.
+             */
+            is_active?: boolean;
+            teams?: string[];
+            extension?: string;
         };
         /** @description `number` is dialled; with `flow` the call tries that flow's draft instead. */
         PlaceCallRequest: {
@@ -7855,6 +8279,131 @@ export interface operations {
             };
         };
     };
+    people_list: {
+        parameters: {
+            query?: {
+                /** @description Every row, as CSV. */
+                as?: "csv";
+                /** @description Only these, separated by commas. */
+                ids?: string;
+                /** @description Which field to use when ordering the results. */
+                ordering?: string;
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+                /** @description A search term. */
+                search?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedPersonList"];
+                };
+            };
+        };
+    };
+    people_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
+                };
+            };
+        };
+    };
+    people_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this user. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
+                };
+            };
+        };
+    };
+    people_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this user. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedPersonRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
+                };
+            };
+        };
+    };
+    people_uses_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this user. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Use"][];
+                };
+            };
+        };
+    };
     queues_list: {
         parameters: {
             query?: {
@@ -8133,6 +8682,28 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    session_password_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordRequest"];
+            };
+        };
         responses: {
             /** @description No response body */
             204: {

@@ -3,7 +3,7 @@ import { moment } from "./format";
 import styles from "./frame.module.css";
 import { useSession } from "./session";
 import { Glyph } from "./states";
-import { useTopic } from "./useLive";
+import { useNow, useTopic } from "./useLive";
 
 interface Standing {
   reason: string;
@@ -41,7 +41,33 @@ function UnsoundBanner({ unsound }: { unsound: Unsound[] }) {
 export function Banners() {
   const { view } = useTopic("strip");
   const unsound = Object.values((view?.unsound ?? {}) as Record<string, Unsound>);
-  return <div><DiversionBanner />{unsound.length > 0 && <UnsoundBanner unsound={unsound} />}</div>;
+  return <div><FaultBanner /><DiversionBanner />{unsound.length > 0 && <UnsoundBanner unsound={unsound} />}</div>;
+}
+
+interface Fault {
+  at_ms: number;
+  what: string;
+  contact: string;
+}
+
+const HOUR_MS = 3_600_000;
+
+/** Tells administrators for an hour that our own code failed at something, and what it cost. */
+function FaultBanner() {
+  const { session, may } = useSession();
+  const now = useNow();
+  const pulse = useTopic("pulse").view?.pulse as { fault?: Fault | null } | undefined;
+  const fault = pulse?.fault;
+  if (!fault || !may("change", "flows") || now - fault.at_ms > HOUR_MS) return <div />;
+  return (
+    <div className={styles.unsound} role="alert" aria-label="A fault of Hazeridge">
+      <Glyph name="dashed" colour="var(--plum)" />
+      <span className="nowrap">
+        Hazeridge itself failed at {fault.what}, {moment(fault.at_ms, session.time_zone)}.{" "}
+        {fault.contact ? <>One contact was ended by it, all others go on. <Link to={`/learn/contacts/${fault.contact}`}>Trace</Link></> : "Everything else goes on; the exchange’s log says more."}
+      </span>
+    </div>
+  );
 }
 
 /** Says, under the strip, which numbers are sent elsewhere now; nothing while none is. */

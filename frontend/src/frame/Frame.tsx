@@ -3,6 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Suspense, useEffect, useState } from "react";
 import { NavLink, Outlet, useLocation, useNavigate } from "react-router-dom";
 import { api, data } from "../api/client";
+import { PasswordDialog } from "../areas/accounts/PasswordDialog";
 import { keys } from "../api/keys";
 import { timeOfDay } from "./format";
 import styles from "./frame.module.css";
@@ -49,6 +50,7 @@ function Pulse() {
 function UserMenu() {
   const { session, may } = useSession();
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const [changing, setChanging] = useState(false);
   const { mode, toggle } = useMode();
   const cache = useQueryClient();
   const navigate = useNavigate();
@@ -72,9 +74,11 @@ function UserMenu() {
           <MenuItem onClick={() => { close(); void navigate("/settings/changes"); }}>Change log</MenuItem>
         )}
         {may("see", "stand_ins") && <MenuItem onClick={() => { close(); void navigate("/settings/stand-ins"); }}>Stand-ins</MenuItem>}
+        <MenuItem onClick={() => { close(); setChanging(true); }}>Change password…</MenuItem>
         <MenuItem onClick={() => { toggle(); close(); }}>{mode === "day" ? "Night over hills" : "Daylight over hills"}</MenuItem>
         <MenuItem onClick={() => void signOut()}>Sign out</MenuItem>
       </Menu>
+      <PasswordDialog open={changing} close={() => { setChanging(false); }} />
     </>
   );
 }

@@ -27,6 +27,7 @@ const creations = [
   { name: "New mailbox", path: "/wait/mailboxes/new", area: "mailboxes" },
   { name: "New queue", path: "/wait/queues/new", area: "queues" },
   { name: "New agent", path: "/talk/agents/new", area: "agents" },
+  { name: "New person", path: "/talk/people/new", area: "people" },
   { name: "New wrap-up code", path: "/wrap-up/codes/new", area: "wrapup" },
 ];
 

@@ -51,6 +51,7 @@ export const stages: Stage[] = [
       { path: "/talk/skills", name: "Skills", area: "teams" },
       { path: "/talk/rules", name: "Handling rules", area: "agents" },
       { path: "/talk/notices", name: "Notices", area: "agents" },
+      { path: "/talk/people", name: "People", area: "people" },
     ],
   },
   {

@@ -37,6 +37,7 @@ function draftWords(before: Draft, after: Draft): string {
 /** One field, before → after, as short as it can be told. */
 function Difference({ name, before, after }: { name: string; before: unknown; after: unknown }) {
   const title = name.replace(/_id$/, "").replaceAll("_", " ");
+  if (name === "password_set_at") return <div><b>password</b> set anew</div>;
   if (name === "draft") return <div className="nowrap"><b>stops</b> {draftWords(before as Draft, after as Draft)}</div>;
   if (Array.isArray(before) && Array.isArray(after)) {
     const more = after.filter((item) => !before.includes(item)).length;
@@ -53,9 +54,10 @@ function Differences({ change }: { change: Change }) {
   const names = [...new Set([...Object.keys(before), ...Object.keys(after)])].filter(
     (name) => name !== "id" && name !== "refers_to" && JSON.stringify(before[name]) !== JSON.stringify(after[name]),
   );
-  if (change.verb !== "changed") return <span className="dim">{names.length} fields</span>;
+  if (change.verb !== "changed") return <span className="dim">{names.length} fields{change.left_out.map((words) => `; left out: ${words}`)}</span>;
   return (
     <>
+      {change.left_out.map((words) => <div key={words}>left out: {words}</div>)}
       {names.map((name) => (
         <Difference key={name} name={name} before={before[name]} after={after[name]} />
       ))}
@@ -79,7 +81,7 @@ export default function Changes() {
   });
   const undo = useMutation({
     mutationFn: (id: number) => data(api.POST("/api/v1/changes/{id}/undo", { params: { path: { id } } })),
-    onSuccess: (change) => { void cache.invalidateQueries(); enqueueSnackbar(`${change.title}: taken back.`); },
+    onSuccess: (change) => { void cache.invalidateQueries(); enqueueSnackbar(`${change.title}: taken back${change.left_out.length ? `, without ${change.left_out.join(", ")}` : ""}.`); },
     onError: (error) => { enqueueSnackbar(words(error), { variant: "error" }); },
   });
   return (

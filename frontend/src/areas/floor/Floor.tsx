@@ -116,7 +116,7 @@ function Agents({ agents, centre, now }: { agents: FloorAgent[]; centre: Centre;
           inputProps={{ "aria-label": "Find an agent" }}
           sx={{ px: 1, background: "var(--sheet)", border: "1px solid var(--edge)", borderRadius: 1, height: 28, width: 220 }} />
       </div>
-      {agents.length === 0 && <Empty title="Nobody is signed in">Agents sign in at their desk: for the demo, as nerys with the password ferry-demo, in another browser.</Empty>}
+      {agents.length === 0 && <Empty title="Nobody is signed in">Agents appear here as soon as they start work at their desk.</Empty>}
       <div className={styles.agents}>
         {[...teams].sort().map(([team, members]) => (
           <div key={team} className={styles.team} role="table" aria-label={team}>

@@ -11,6 +11,12 @@ type Clock = Schemas["Clock"];
 type Mark = Clock["marks"][number];
 
 interface Waits {
+  /** What was counted, contact by contact, against the threshold that is kept. */
+  threshold_s: number;
+  answered_in_time: number;
+  answered_late: number;
+  abandoned_in_time: number;
+  abandoned_late: number;
   bin_ms: number;
   answered: Record<string, number>;
   abandoned: Record<string, number>;
@@ -119,7 +125,8 @@ function Histogram({ waits, at, end_s, threshold_s }: { waits: Waits | undefined
   const abandoned = rows(waits?.abandoned);
   const most = Math.max(4, ...answered.map((row) => row.count), ...abandoned.map((row) => 2 * row.count));
   const height = (count: number, room: number) => (count / most) * room;
-  const total = (found: { from: number; count: number }[], late: boolean) => found.filter((row) => row.from >= threshold_s === late).reduce((sum, row) => sum + row.count, 0);
+  // Counts are the exchange's own; for a threshold that is only typed yet there are none.
+  const counted = waits?.threshold_s === threshold_s ? waits : undefined;
   return (
     <g>
       <rect x={at(threshold_s)} y={TOP} width={Math.max(0, at(end_s) - at(threshold_s))} height={BASE - TOP + 34} fill="var(--plum-soft, #f1e7ee)" />
@@ -129,10 +136,10 @@ function Histogram({ waits, at, end_s, threshold_s }: { waits: Waits | undefined
       {abandoned.map((row) => <rect key={row.from} x={at(row.from)} width={Math.max(1, at(row.from + bin_s) - at(row.from) - 1)} y={BASE + 1} height={height(row.count, 84)} fill="var(--plum)"><title>{`${row.count} gave up after ${clock(row.from * 1000)} to ${clock((row.from + bin_s) * 1000)}`}</title></rect>)}
       <line x1={at(0)} x2={at(end_s)} y1={BASE} y2={BASE} stroke="var(--pine)" />
       <line x1={at(threshold_s)} x2={at(threshold_s)} y1={TOP - 10} y2={BASE + 34} stroke="var(--pine)" strokeWidth={2.5} />
-      <text x={at(threshold_s) - 6} y={TOP + 2} textAnchor="end" className={styles.count}>{total(answered, false)} in time</text>
+      <text x={at(threshold_s) - 6} y={TOP + 2} textAnchor="end" className={styles.count}>{counted && `${counted.answered_in_time} in time`}</text>
       <text x={at(threshold_s) + 7} y={TOP + 2} className={styles.head}>Threshold {clock(threshold_s * 1000)}</text>
-      <text x={at(threshold_s) + 7} y={TOP + 18} className={styles.count}>{total(answered, true)} answered after it</text>
-      <text x={at(threshold_s) + 7} y={BASE + 28} className={styles.gave}>{total(abandoned, true)} gave up after it, {total(abandoned, false)} before</text>
+      <text x={at(threshold_s) + 7} y={TOP + 18} className={styles.count}>{counted && `${counted.answered_late} answered after it`}</text>
+      <text x={at(threshold_s) + 7} y={BASE + 28} className={styles.gave}>{counted && `${counted.abandoned_late} gave up after it, ${counted.abandoned_in_time} before`}</text>
     </g>
   );
 }

@@ -34,6 +34,8 @@ interface Props<T extends Kept> {
   open?: (id: string) => void;
   /** What is shown in the sheet, where the address does not say it. */
   chosen?: string;
+  /** Whether single ones can be deleted; they can, unless it is said. */
+  deletes?: boolean;
   /** What can be done with several rows that are ticked; without it none can be. */
   several?: (ids: string[], done: () => void) => ReactNode;
 }
@@ -138,7 +140,7 @@ function KeptGrid<T extends Kept>({ title, rows, columns, loading, count, page, 
 }
 
 /** A list of kept things with search, order and pages by the server, and the sheet of the one chosen. */
-export function KeptPage<T extends Kept>({ resource, area, base, title, noun, titleOf, columns, fields, initial = {}, empty, sort, extra, top, copy, tools, open, chosen, several }: Props<T>) {
+export function KeptPage<T extends Kept>({ resource, area, base, title, noun, titleOf, columns, fields, initial = {}, empty, sort, extra, top, copy, tools, open, chosen, several, deletes = true }: Props<T>) {
   const params = useParams();
   const id = chosen ?? params.id;
   const navigate = useNavigate();
@@ -189,7 +191,7 @@ export function KeptPage<T extends Kept>({ resource, area, base, title, noun, ti
       </section>
       {id && (!open || id === "new") && (
         <aside className={styles.aside}>
-          <KeptSheet key={id === "new" ? location.key : id} base={base} copy={copy} resource={resource} id={id} noun={noun} titleOf={titleOf} fields={fields} initial={begun(initial, id, location.state)}
+          <KeptSheet deletes={deletes} key={id === "new" ? location.key : id} base={base} copy={copy} resource={resource} id={id} noun={noun} titleOf={titleOf} fields={fields} initial={begun(initial, id, location.state)}
             mayChange={mayChange} close={close} created={(made) => void navigate(`${base}/${made}`)} extra={extra} top={top} />
         </aside>
       )}

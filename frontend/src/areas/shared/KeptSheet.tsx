@@ -34,10 +34,11 @@ interface Props<T extends Kept> {
   top?: (record: T, took: (record: T) => void) => ReactNode;
   /** What a copy begins with; without it nothing can be copied. */
   copy?: (record: T) => Values;
+  deletes: boolean;
 }
 
 /** The form of one kept thing. */
-export function KeptSheet<T extends Kept>({ resource, id, noun, titleOf, fields, initial, mayChange, base, close, created, extra, top, copy }: Props<T>) {
+export function KeptSheet<T extends Kept>({ resource, id, noun, titleOf, fields, initial, mayChange, base, close, created, extra, top, copy, deletes }: Props<T>) {
   const { enqueueSnackbar } = useSnackbar();
   const navigate = useNavigate();
   const { revision } = usePulse();
@@ -75,7 +76,7 @@ export function KeptSheet<T extends Kept>({ resource, id, noun, titleOf, fields,
           {form.dirty && <Button onClick={form.revert}>Undo typing</Button>}
           <span style={{ flex: 1 }} />
           {form.record && copy && <Button disabled={form.dirty} onClick={() => { if (form.record) void navigate(`${base}/new`, { state: copy(form.record) }); }}>Copy</Button>}
-          {form.record && <DeleteButton resource={resource} id={id} name={title} gone={close} />}
+          {form.record && deletes && <DeleteButton resource={resource} id={id} name={title} gone={close} />}
         </div>
       ) : (
         <div className={`${styles.sheetFoot} dim`}>Your role lets you look, not change.</div>

@@ -3,6 +3,15 @@ import { endingWords } from "../endings";
 import styles from "./phone.module.css";
 import type { LogLine } from "./useTelephone";
 
+/** Why a ringing ended without an answer: what the agent did, or what happened to the caller. */
+const ringEnds: Record<string, (agent: string) => { head: string; why: string }> = {
+  missed: (agent) => ({ head: `${agent} did not answer`, why: "the ring time passed" }),
+  declined: (agent) => ({ head: `${agent} declines`, why: "" }),
+  desk_closed: (agent) => ({ head: `Stops ringing ${agent}`, why: "the desk was closed" }),
+  caller_left: (agent) => ({ head: `Stops ringing ${agent}`, why: "the caller was gone" }),
+  other: (agent) => ({ head: `Stops ringing ${agent}`, why: "somebody else was first" }),
+};
+
 const leaving: Record<string, string> = { hung_up: "the caller hung up", waited_out: "the longest wait has passed", queue_gone: "the queue is gone", queue_closed: "it is closed at this hour", nobody_there: "nobody is signed in", other_channel: "it does not take this channel", cancelled: "cancelled", message: "to leave a message", callback: "to be called back" };
 
 const asking: Record<string, string> = { consult: "to ask", help: "for help", emergency: "in an emergency" };
@@ -22,7 +31,7 @@ const sayings: Record<string, ((entry: LogLine) => { head: string; why: string }
   "contact.left_queue": (e) => ({ head: "Leaves the queue", why: leaving[e.why ?? ""] ?? "" }),
   "contact.ended": (e) => ({ head: endingWords[e.ending ?? ""] ?? "Over", why: "" }),
   "leg.rang": (e) => ({ head: `Rings ${e.agent_name}`, why: "" }),
-  "leg.ring_stopped": (e) => (e.why === "other" ? { head: `Stops ringing ${e.agent_name}`, why: "somebody else was first" } : { head: `${e.agent_name} did not answer`, why: (e.why ?? "").replace("_", " ") }),
+  "leg.ring_stopped": (e) => ringEnds[e.why ?? ""]?.(e.agent_name) ?? { head: `Stops ringing ${e.agent_name}`, why: "" },
   "leg.answered": (e) => ({ head: `${e.agent_name} answers`, why: "" }),
   "contact.diverted": (e) => ({ head: "Diverted", why: e.words ?? "" }),
   "contact.rings_out": (e) => ({ head: `Rings ${e.words ?? "outside"}`, why: "" }),
