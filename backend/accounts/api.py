@@ -11,7 +11,7 @@ from django.db import transaction
 from django.http import HttpRequest, JsonResponse
 from django.middleware.csrf import get_token
 from drf_spectacular.utils import extend_schema
-from rest_framework import filters, mixins, serializers, viewsets
+from rest_framework import mixins, serializers, viewsets
 from rest_framework.permissions import AllowAny
 from rest_framework.request import Request
 from rest_framework.response import Response
@@ -25,7 +25,7 @@ from accounts.services import change_user, make_user, supervisors
 from accounts.throttle import refuse_guessing
 from agents.services import agent_of, all_teams, make_agent_of, set_teams
 from hazeridge.api.problems import bad_request
-from hazeridge.api.views import KeptSerializer, KeptViewSet
+from hazeridge.api.views import BoundedSearch, KeptSerializer, KeptViewSet
 from numbers_app.numbering import NotFree, free
 
 
@@ -88,7 +88,7 @@ class SupervisorViewSet(mixins.ListModelMixin, viewsets.GenericViewSet):
     area = "agents"
     queryset = supervisors()
     serializer_class = SupervisorSerializer
-    filter_backends = [filters.SearchFilter]
+    filter_backends = [BoundedSearch]
     search_fields = ["full_name", "username"]
 
     def filter_queryset(self, queryset: Any) -> Any:

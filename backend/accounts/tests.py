@@ -70,7 +70,7 @@ RIGHTS = [
     ("post", "/messages/1/mark", {A, S, G}),
     ("get", "/messages/1/sound", {A, S, G}),
     ("get", f"/hours/{NOTHING}/calendar", {A, S, R}),
-    ("post", f"/hours/{NOTHING}/calendar", {A, S, R}),
+    ("post", f"/hours/{NOTHING}/calendar", {A}),
     ("post", "/hours/look", {A, S, R}),
     ("get", "/holidays", {A, S, R}),
     ("post", "/speech", {A}),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from django_filters.rest_framework import DjangoFilterBackend
 from drf_spectacular.utils import extend_schema
-from rest_framework import filters, mixins, serializers, viewsets
+from rest_framework import mixins, serializers, viewsets
 from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
@@ -12,6 +12,7 @@ from rest_framework.response import Response
 from changelog import kept, kinds
 from changelog.models import Change
 from hazeridge.api.problems import bad_request
+from hazeridge.api.views import BoundedSearch
 
 
 class ChangeSerializer(serializers.ModelSerializer):
@@ -46,7 +47,7 @@ class ChangeViewSet(mixins.ListModelMixin, mixins.RetrieveModelMixin, viewsets.G
     area = "changes"
     queryset = Change.objects.all()
     serializer_class = ChangeSerializer
-    filter_backends = [DjangoFilterBackend, filters.SearchFilter]
+    filter_backends = [DjangoFilterBackend, BoundedSearch]
     filterset_fields = ["object_id", "kind", "verb"]
     search_fields = ["title", "by_name", "kind"]
 

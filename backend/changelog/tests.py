@@ -1,10 +1,17 @@
+import threading
 from datetime import timedelta
 
-from django.test import TestCase
+from django.db import connection
+from django.test import TestCase, TransactionTestCase
+from django.test.utils import CaptureQueriesContext
 
+from agents.models import Agent, Skill, Team
 from changelog import kept
 from changelog.errors import InUse, Refused, Stale
 from changelog.models import Change
+from flows.services import publish, save_draft
+from lookups.models import Table
+from lookups.services import change_row
 from queues.models import Queue
 from testkit import people
 
@@ -102,3 +109,112 @@ class KeptApiTests(TestCase):
         self.assertEqual((newest["verb"], newest["words"]), ("removed", "Queue"))
         self.assertEqual(self.client.post(f"/api/v1/changes/{newest['id']}/undo").status_code, 200)
         self.assertEqual(self.client.get(self.url).json()["name"], "Bookings")
+
+
+class GoneTests(TestCase):
+    """Taking back never brings back what leads to nothing, nor what somebody else has by now."""
+
+    def setUp(self):
+        self.admin = people.person()
+        self.client = people.client_of(self.admin)
+
+    def undo(self, thing, verb="changed"):
+        change = Change.objects.filter(object_id=str(thing.pk), verb=verb).latest("id")
+        return self.client.post(f"/api/v1/changes/{change.pk}/undo")
+
+    def test_a_skill_and_teams_that_are_gone_are_left_out_and_said(self):
+        skill = kept.create(self.admin, Skill, name="Welsh history")
+        team = kept.create(self.admin, Team, name="Ostrel")
+        agent = people.agent(self.admin, "Ann", "411")
+        queue = people.queue(self.admin, "Bookings")
+        kept.change(self.admin, agent, None, skills={str(skill.pk): 3}, team=team)
+        kept.change(self.admin, queue, None, asks=[{"skill": str(skill.pk), "least": 2}],
+                    widening=[{"after_s": 9, "lower": 0, "teams": [str(team.pk)]}],
+                    teams=[team])  # fmt: skip
+        agent = kept.change(self.admin, agent, None, skills={}, team=None)
+        kept.change(self.admin, queue, None, asks=[], widening=[], teams=[])
+        kept.remove(self.admin, skill)
+        kept.remove(self.admin, team)
+        undone = self.undo(agent)
+        self.assertEqual(undone.status_code, 200, undone.content)
+        said = " ".join(undone.json()["left_out"])
+        self.assertIn("skills", said)
+        self.assertIn("team", said)
+        body = {"revision": Agent.objects.get().revision, "name": "Ann Prys"}
+        self.assertEqual(self.client.patch(f"/api/v1/agents/{agent.pk}", body).status_code, 200)
+        undone = self.undo(queue).json()
+        self.assertEqual(len(undone["left_out"]), 3, undone)
+        queue.refresh_from_db()
+        self.assertEqual((queue.asks, queue.widening[0]["teams"]), ([], []))
+
+    def test_an_extension_that_another_has_by_now_is_not_brought_back(self):
+        agent = people.agent(self.admin, "Ann", "411")
+        kept.change(self.admin, agent, None, extension="412")
+        people.queue(self.admin, "Bookings", extension="411")
+        refused = self.undo(agent)
+        self.assertEqual(refused.status_code, 400, refused.content)
+        self.assertIn("Bookings", refused.json()["fields"]["extension"][0])
+
+    def test_what_is_used_by_handling_rules_is_not_deleted(self):
+        agent = people.agent(self.admin, "Ann", "411")
+        values = {"help_to": f"agent:{agent.pk}"}
+        body = {"layer": "centre", "values": values}
+        self.assertEqual(self.client.patch("/api/v1/handling-rules", body).status_code, 200)
+        self.assertEqual(self.client.delete(f"/api/v1/agents/{agent.pk}").status_code, 409)
+        gone = {"help_to": "agent:00000000-0000-4000-8000-000000000000"}
+        body = {"layer": "centre", "values": gone, "revision": 2}
+        self.assertEqual(self.client.patch("/api/v1/handling-rules", body).status_code, 400)
+
+
+class RaceTests(TransactionTestCase):
+    def test_two_who_take_one_extension_at_once_are_not_both_given_it(self):
+        admin = people.person()
+        barrier = threading.Barrier(2)
+        done = []
+
+        def make(model, **values):
+            try:
+                barrier.wait()
+                kept.create(admin, model, extension="411", **values)
+                done.append(True)
+            except Refused:
+                done.append(False)
+            finally:
+                connection.close()
+
+        makers = [
+            threading.Thread(target=make, args=(Agent,), kwargs={"name": "Ann"}),
+            threading.Thread(target=make, args=(Queue,), kwargs={"name": "Bookings"}),
+        ]
+        for maker in makers:
+            maker.start()
+        for maker in makers:
+            maker.join()
+        self.assertEqual(sorted(done), [False, True])
+
+
+class QuietTests(TestCase):
+    """What the exchange does not run on does not make it read everything."""
+
+    def words(self, act):
+        before = Change.objects.order_by("-id").values_list("id", flat=True).first() or 0
+        with CaptureQueriesContext(connection) as queries:
+            act()
+        made = Change.objects.filter(id__gt=before).count()
+        told = [q["sql"] for q in queries if "pg_notify" in q["sql"]]
+        return made, ["quiet" if "quiet" in sql else "take-up" for sql in told]
+
+    def test_cells_trials_and_drafts_are_quiet_and_what_calls_depend_on_is_not(self):
+        admin = people.person()
+        table = kept.create(admin, Table, name="Groups", columns=[{"name": "Ref", "type": "text"}])
+        queue = people.queue(admin, "Bookings")
+        flow = people.flow(admin, people.definition(queue.pk))
+        draft = {**flow.draft, "stay_limit_s": 901}
+        for act, expected in (
+            (lambda: change_row(admin, table, None, ["AB1"]), "quiet"),
+            (lambda: save_draft(admin, flow, None, draft), "quiet"),
+            (lambda: kept.change(admin, table, None, columns=[]), "take-up"),
+            (lambda: kept.change(admin, queue, None, priority=7), "take-up"),
+            (lambda: publish(admin, flow, 2, ""), "take-up"),
+        ):
+            self.assertEqual(self.words(act), (1, [expected]))

@@ -150,7 +150,7 @@ class FlowViewSet(KeptViewSet):
         in_force = flow.in_force.definition if flow.in_force else None
         counts = arm_counts(str(flow.pk))
         draft = load(form.validated_data["draft"])
-        world = world_of(draft, str(flow.pk), services.facts())
+        world = world_of(draft, str(flow.pk), services.facts(), services.library)
         return Response(inspect(draft, world, in_force, counts))
 
     @extend_schema(request=PublishRequestSerializer, responses=PublishedSerializer)
@@ -168,7 +168,9 @@ class FlowViewSet(KeptViewSet):
 
     def _staged(self, flow: Flow, data: Any) -> trials.Stage:
         draft = load(data)
-        return services.stage(draft, world_of(draft, str(flow.pk), services.facts()))
+        return services.stage(
+            draft, world_of(draft, str(flow.pk), services.facts(), services.library)
+        )
 
     @extend_schema(request=InspectRequestSerializer, responses=RoutesSerializer)
     @action(detail=True, methods=["post"])
@@ -178,7 +180,7 @@ class FlowViewSet(KeptViewSet):
         form = InspectRequestSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         draft = load(form.validated_data["draft"])
-        world = world_of(draft, str(flow.pk), services.facts())
+        world = world_of(draft, str(flow.pk), services.facts(), services.library)
         found = routes_of(draft, world, arm_counts(str(flow.pk)))
         return Response(RoutesSerializer(found._asdict()).data)
 
@@ -233,7 +235,7 @@ class FlowViewSet(KeptViewSet):
         flow = self.get_object()
         before = self._definition(flow, request.query_params.get("before"))
         after = self._definition(flow, request.query_params.get("after"))
-        world = world_of(after, str(flow.pk), services.facts())
+        world = world_of(after, str(flow.pk), services.facts(), services.library)
         rows = in_words(before, after, world)
         maps = {
             name: {"start": shown.start, "inspection": inspect(shown, world, None)}
@@ -259,7 +261,7 @@ class FlowViewSet(KeptViewSet):
         form.is_valid(raise_exception=True)
         flow, values = self.get_object(), form.validated_data
         draft = load(values["draft"])
-        world = world_of(draft, str(flow.pk), services.facts())
+        world = world_of(draft, str(flow.pk), services.facts(), services.library)
         block, used, made = services.extract_block(
             request.user, draft, values["steps"], values["name"], world
         )
@@ -301,7 +303,7 @@ class FlowViewSet(KeptViewSet):
             text = json.dumps(flow_file.write(files.export(flow)), indent=1, ensure_ascii=False)
             return _download(text, "application/json", "json")
         draft = load(flow.draft)
-        world = world_of(draft, str(flow.pk), services.facts())
+        world = world_of(draft, str(flow.pk), services.facts(), services.library)
         if form == "scxml":
             return _download(scxml.write(draft, flow.name, world), "application/scxml+xml", "scxml")
         if form != "voicexml":
@@ -349,7 +351,7 @@ class TrialView(APIView):
         form = InspectRequestSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         draft = load(form.validated_data["draft"])
-        world = world_of(draft, str(saved.flow_id), services.facts())
+        world = world_of(draft, str(saved.flow_id), services.facts(), services.library)
         trials.expect_now(request.user, saved, services.stage(draft, world))
         return Response(status=204)
 

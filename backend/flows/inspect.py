@@ -7,6 +7,7 @@ from typing import Any
 
 from agents import services as agent_services
 from callcore.flow import describe
+from callcore.flow.blocks import Library, laid_size
 from callcore.flow.checks import check
 from callcore.flow.compare import compare
 from callcore.flow.definition import (
@@ -30,12 +31,13 @@ from queues import services as queue_services
 from sounds import services as sound_services
 
 
-def world_of(flow: Flow, identity: str, flows: Mapping[str, FlowFacts]) -> World:
+def world_of(flow: Flow, identity: str, flows: Mapping[str, FlowFacts], library: Library) -> World:
     """What exists around a flow, with the real lengths of its texts.
 
     Args:
         identity: the flow's own id.
         flows: all flows, by reference.
+        library: where its shared blocks are found.
     """
     texts = {(p.language, p.text) for p in all_prompts(flow) if isinstance(p, SpokenText)}
     called = number_services.calling(identity)
@@ -55,6 +57,7 @@ def world_of(flow: Flow, identity: str, flows: Mapping[str, FlowFacts]) -> World
         called=called.channels,
         national={number: national(number) for number in outside_numbers(flow)},
         spoken_ms=sound_services.spoken_ms(texts),
+        laid=laid_size(flow, library),
     )
 
 

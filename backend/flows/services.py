@@ -152,7 +152,7 @@ def publish(
         if current.revision != revision:
             raise kept.stale(current)
         definition = load(current.draft)
-        world = world_of(definition, str(flow.pk), facts())
+        world = world_of(definition, str(flow.pk), facts(), library)
         blocked = blocking(check(definition, world))
         if blocked:
             raise NotPublishable(blocked)

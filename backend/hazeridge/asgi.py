@@ -18,13 +18,14 @@ from django.urls import path  # noqa: E402
 
 from exchange.consumers import LiveConsumer  # noqa: E402
 from hazeridge.api.origin import OwnOrigin  # noqa: E402
+from hazeridge.limits import BodyLimit  # noqa: E402
 
 if not settings.SECRET_KEY_IS_GIVEN:
     raise ImproperlyConfigured("Set HAZERIDGE_SECRET_KEY: without it nobody's session is safe.")
 
 application = ProtocolTypeRouter(
     {
-        "http": http,
+        "http": BodyLimit(http),
         "websocket": OwnOrigin(
             AuthMiddlewareStack(URLRouter([path("ws/live", LiveConsumer.as_asgi())]))
         ),

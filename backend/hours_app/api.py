@@ -22,6 +22,7 @@ from hazeridge.api.parts import PartSerializer
 from hazeridge.api.problems import bad_request
 from hazeridge.api.views import KeptSerializer, KeptViewSet
 from hours_app import calendar_files, services
+from hours_app.calendar_reader import read_bounded
 from hours_app.models import Hours
 
 #: How far the months of the page look ahead.
@@ -99,11 +100,6 @@ class HoursViewSet(KeptViewSet):
     search_fields = ["name", "time_zone"]
     ordering_fields = ["name", "time_zone"]
 
-    def get_permissions(self) -> Any:
-        # Reading a calendar file changes nothing: its exceptions are saved with the hours.
-        self.verb = "see" if self.action == "calendar" else None
-        return super().get_permissions()
-
     @extend_schema(responses={(200, "text/calendar"): OpenApiTypes.STR}, methods=["GET"])
     @extend_schema(
         request={"multipart/form-data": CalendarFileSerializer},
@@ -124,7 +120,7 @@ class HoursViewSet(KeptViewSet):
         form.is_valid(raise_exception=True)
         data = form.validated_data["file"].read(calendar_files.LARGEST + 1)
         try:
-            found = calendar_files.read(data, hours.time_zone, datetime.now(UTC).date())
+            found = read_bounded(data, hours.time_zone, datetime.now(UTC).date())
         except calendar_files.NotACalendar as error:
             raise bad_request(str(error), file=[str(error)]) from None
         return Response({"exceptions": [e.model_dump(mode="json") for e in found]})

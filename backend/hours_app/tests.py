@@ -1,3 +1,4 @@
+import resource
 from datetime import UTC, datetime, timedelta
 
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -6,18 +7,21 @@ from django.test import TestCase
 from callcore.flow.definition import dump, load
 from changelog.models import Change
 from demo.scenario import HOURS
+from hours_app.calendar_reader import CPU_S
 from testkit import people
 
 WEEK = [[] for _ in range(7)]
 
 
-class HoursApiTests(TestCase):
+class OfficeHours(TestCase):
     def setUp(self):
         self.admin = people.person()
         self.client = people.client_of(self.admin)
         self.hours = self.client.post("/api/v1/hours", HOURS).json()
         self.url = f"/api/v1/hours/{self.hours['id']}"
 
+
+class HoursApiTests(OfficeHours):
     def change(self, **values):
         revision = self.client.get(self.url).json()["revision"]
         return self.client.patch(self.url, {"revision": revision, **values})
@@ -116,3 +120,27 @@ class HoursApiTests(TestCase):
         check = {"kind": "hours", "id": "open", "hours": f"hours:{self.hours['id']}"}
         flow = people.flow(self.admin, dump(load({"start": "open", "steps": [check]})))
         self.assertEqual(self.client.delete(self.url).json()["uses"][0]["name"], flow.name)
+
+
+class BoundedCalendarTests(OfficeHours):
+    """Files of a few lines that ask for more work than there is time."""
+
+    def test_what_never_comes_true_or_repeats_too_finely_ends_in_words(self):
+        minutes = ",".join(map(str, range(60)))
+        for rule in (
+            "RRULE:FREQ=YEARLY;BYMONTH=2;BYMONTHDAY=30",
+            f"RRULE:FREQ=DAILY;BYHOUR={','.join(map(str, range(24)))};BYMINUTE={minutes}",
+            f"RRULE:FREQ=DAILY;BYMINUTE={minutes};BYSECOND={minutes}",
+        ):
+            event = ("BEGIN:VEVENT", "UID:1", "SUMMARY:X", "DTSTART:20260101T080000",
+                     "DTEND:20260101T090000", rule, "END:VEVENT")  # fmt: skip
+            lines = ("BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:x", *event, "END:VCALENDAR", "")
+            file = SimpleUploadedFile("x.ics", "\r\n".join(lines).encode(), "text/calendar")
+            before = resource.getrusage(resource.RUSAGE_SELF).ru_utime
+            answer = self.client.post(f"{self.url}/calendar", {"file": file}, format="multipart")
+            spent = resource.getrusage(resource.RUSAGE_SELF).ru_utime - before
+            with self.subTest(rule):
+                self.assertIn(answer.status_code, (200, 400), answer.content)
+                if answer.status_code == 400:
+                    self.assertIn("file", answer.json()["fields"])
+                self.assertLess(spent, CPU_S, "the work is another process's")

@@ -13,6 +13,9 @@ import soxr
 
 RATE_HZ = 16_000
 LONGEST_S = 300
+MOST_CHANNELS, HIGHEST_RATE_HZ = 8, 192_000
+#: Formats whose heads may promise more than the files hold.
+_UNSURE = ("WAV", "WAVEX", "RF64")
 #: How many bars a wave form is drawn with.
 BARS = 120
 #: Quieter than this (of full scale 1) is silence to be trimmed; some of it is left at both ends.
@@ -46,21 +49,40 @@ def canonical(data: bytes, *, trim: bool = False) -> Canonical:
     """
     try:
         with soundfile.SoundFile(io.BytesIO(data)) as source:
-            # Asked for in blocks: a header may promise far more than the file holds.
-            samples = source.read(
-                LONGEST_S * source.samplerate + 1, dtype="float32", always_2d=True
-            )
-            rate = source.samplerate
+            mono = _mono(source)
     except (soundfile.SoundFileError, RuntimeError, ValueError, TypeError, MemoryError):
         raise NotASound(
             "This is not a sound file that can be read (WAV, FLAC, OGG, MP3)."
         ) from None
-    if len(samples) > LONGEST_S * rate:
-        raise NotASound(f"The sound is longer than {LONGEST_S // 60} minutes.")
-    if not len(samples):
+    if not len(mono):
         raise NotASound("The file holds no sound.")
-    mono = np.nan_to_num(soxr.resample(samples.mean(axis=1), rate, RATE_HZ))
     return as_wav(_trimmed(mono) if trim else mono)
+
+
+def _mono(source: soundfile.SoundFile) -> np.ndarray:
+    """What a file holds, mono and at 16 kHz.
+
+    A few bytes can stand for hours of silence in many channels: what the head says is looked at
+    first, and then block by block what comes, so that never more than one block is there in full.
+    """
+    rate, channels = source.samplerate, source.channels
+    if channels > MOST_CHANNELS or not 4_000 <= rate <= HIGHEST_RATE_HZ:
+        raise NotASound(
+            f"The sound has {channels} channels at {rate} Hz; up to {MOST_CHANNELS} channels at "
+            f"4,000 to {HIGHEST_RATE_HZ:,} Hz can be taken."
+        )
+    too_long = NotASound(f"The sound is longer than {LONGEST_S // 60} minutes.")
+    if source.frames > LONGEST_S * rate and source.format not in _UNSURE:
+        raise too_long
+    resampler = soxr.ResampleStream(rate, RATE_HZ, 1, dtype="float32")
+    parts, came = [], 0
+    for block in source.blocks(blocksize=rate, dtype="float32", always_2d=True):
+        came += len(block)
+        if came > LONGEST_S * rate:
+            raise too_long
+        parts.append(resampler.resample_chunk(np.nan_to_num(block.mean(axis=1))))
+    parts.append(resampler.resample_chunk(np.zeros(0, dtype="float32"), last=True))
+    return np.concatenate(parts) if came else np.zeros(0, dtype="float32")
 
 
 def as_wav(samples: np.ndarray) -> Canonical:

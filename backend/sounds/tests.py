@@ -1,4 +1,5 @@
 import io
+import tracemalloc
 from unittest.mock import patch
 
 import numpy as np
@@ -45,6 +46,19 @@ class CanonicalTests(SimpleTestCase):
     def test_a_sound_of_more_than_five_minutes_is_refused(self):
         with self.assertRaisesRegex(NotASound, "longer than 5 minutes"):
             canonical(tone(seconds=301, rate=8000, channels=1))
+
+    def test_a_small_file_of_hours_or_of_many_channels_is_never_decoded_whole(self):
+        """A FLAC of silence is a thousandth of what it stands for."""
+        out = io.BytesIO()
+        with soundfile.SoundFile(out, "w", 48_000, 8, format="FLAC") as file:
+            for _ in range(320):
+                file.write(np.zeros((48_000, 8), dtype="int16"))
+        tracemalloc.start()
+        with self.assertRaisesRegex(NotASound, "longer than 5 minutes"):
+            canonical(out.getvalue())
+        peak = tracemalloc.get_traced_memory()[1]
+        tracemalloc.stop()
+        self.assertLess(peak, 64 * 1024 * 1024)
 
     def test_the_engine_speaks_both_languages(self):
         for language, words in (("en", "Good morning."), ("cy", "Bore da.")):

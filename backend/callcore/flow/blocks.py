@@ -25,23 +25,66 @@ from callcore.flow.state import WITHIN
 
 #: Blocks within blocks within blocks: deeper is a circle.
 DEEPEST = 6
+#: So many stops a flow may have with all its blocks: ten of ten of ten are a thousand.
+MOST_LAID = 20_000
 _NAMES = frozenset({"into", "copy_of", "value"})
 #: The definition of a block (a `flow:` reference) in a version; None where there is none.
 Library = Callable[[str, int | None], Flow | None]
 
 
-def laid_out(flow: Flow, library: Library, depth: int = 0) -> Flow:
+def laid_out(flow: Flow, library: Library) -> Flow:
     """The flow with every shared block in place of the step that uses it.
 
-    A block that is not there, or lies too deep, leads to `not_worked` at once.
+    A block that is not there, lies too deep, or for which no room is left (`MOST_LAID`) leads to
+    `not_worked` at once.
     """
+    return _laid_out(flow, library, 0, _Room(MOST_LAID))
+
+
+def laid_size(flow: Flow, library: Library) -> int:
+    """How many stops a flow would have with all its blocks, however many that are; each block is
+    looked at once. Where blocks lie too deep it is more than `MOST_LAID`."""
+    return _size(flow, library, 0, {})
+
+
+def _size(
+    flow: Flow, library: Library, depth: int, known: dict[tuple[str, int | None], int]
+) -> int:
+    total = len(flow.steps)
+    for step in flow.steps:
+        if not isinstance(step, Block) or not step.flow:
+            continue
+        if depth >= DEEPEST:
+            return MOST_LAID + 1
+        key = (step.flow, step.version)
+        if key not in known:
+            inner = library(step.flow, step.version)
+            known[key] = _size(inner, library, depth + 1, known) if inner is not None else 0
+        total += known[key]
+    return total
+
+
+class _Room:
+    """How many steps may still be laid into a flow."""
+
+    def __init__(self, left: int) -> None:
+        self.left = left
+
+    def has(self, flow: Flow) -> bool:
+        """Take what a flow needs; false where there is not so much."""
+        self.left -= len(flow.steps)
+        return self.left >= 0
+
+
+def _laid_out(flow: Flow, library: Library, depth: int, room: _Room) -> Flow:
     if not any(isinstance(step, Block) for step in flow.steps):
         return flow
     steps: list[AnyStep] = []
     for number, step in enumerate(flow.steps):
         if isinstance(step, Block):
             inner = library(step.flow, step.version) if step.flow and depth < DEEPEST else None
-            laid = laid_out(inner, library, depth + 1) if inner is not None else None
+            fits = inner is not None and room.has(inner)
+            laid = _laid_out(inner, library, depth + 1, room) if inner and fits else None
             steps += _inlined(step, laid, f"b{depth}_{number}_")
         else:
             steps.append(step)

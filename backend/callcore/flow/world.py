@@ -92,7 +92,8 @@ class World(NamedTuple):
     already, by language and text; others are estimated. `language` and `channel` are the flow's,
     `own` its own reference, `handed` the inputs that each of its numbers fills, `called` the
     channels of its numbers. `agents` and `skills` are people and skills by name.
-    `national` says how outside numbers (E.164) are written at home.
+    `national` says how outside numbers (E.164) are written at home. `laid`: how many stops the flow
+    has with all its shared blocks.
     """
 
     queues: Mapping[str, QueueFacts] = MappingProxyType({})
@@ -110,6 +111,7 @@ class World(NamedTuple):
     handed: frozenset[str] = frozenset()
     called: frozenset[str] = frozenset()
     national: Mapping[str, str] = MappingProxyType({})
+    laid: int = 0
 
     def leads_back(self, flow: str) -> bool:
         """Whether a flow hands contacts on, at last, to the flow that this world is about."""

@@ -107,7 +107,10 @@ def read(columns: Sequence[Column], data: bytes) -> Rows:
         NotATable: no text, no head, columns missing or unknown, or too many rows.
     """
     lines = _lines(data)
-    head = [name.strip() for name in next(lines, [])]
+    try:
+        head = [unguarded(name).strip() for name in next(lines, [])]
+    except csv.Error as error:
+        raise NotATable(f"The file is no CSV: {error}.") from None
     places = _places(columns, head)
     rows: list[list[Any]] = []
     bad: list[BadLine] = []
@@ -169,7 +172,7 @@ def _read_line(
     if len(line) != len(places):
         return BadLine(number, "", f"{len(line)} cells where {len(places)} are needed")
     try:
-        cells = row(columns, [line[place] for place in places])
+        cells = row(columns, [unguarded(line[place]) for place in places])
     except ValueError as error:
         column, _, words = str(error).partition(": ")
         return BadLine(number, column, words)
@@ -178,6 +181,23 @@ def _read_line(
         return BadLine(number, columns[0].name, f"“{cells[0]}” stands in line {seen[key]} already")
     seen[key] = number
     return cells
+
+
+#: What a spreadsheet would run as a formula begins so.
+_FORMULA = tuple("=+-@\t\r\n")
+
+
+def guarded(text: str) -> str:
+    """A cell for a CSV file that no spreadsheet runs; `unguarded` gives it back unchanged."""
+    return f"'{text}" if text.startswith(_FORMULA) or text.startswith("'") else text
+
+
+def unguarded(text: str) -> str:
+    """What `guarded` was given; a text that it never made stays as it is."""
+    inner = text.removeprefix("'")
+    return (
+        inner if inner != text and (inner.startswith(_FORMULA) or inner.startswith("'")) else text
+    )
 
 
 def shown(value: Any) -> str:

@@ -3,8 +3,9 @@
 import unittest
 
 from callcore.errors import DefinitionError
-from callcore.flow.blocks import laid_out
-from callcore.flow.definition import Digits, End, Flow, Input, Say
+from callcore.flow.blocks import MOST_LAID, laid_out, laid_size
+from callcore.flow.checks import check
+from callcore.flow.definition import Block, Digits, End, Flow, Input, Say
 from callcore.flow.extract import NEW_BLOCK, extract
 from callcore.flow.runner import NOTHING_AROUND
 from callcore.flow.trial import Setup, Trial
@@ -39,6 +40,26 @@ class ExtractTests(unittest.TestCase):
 
         for keys in (("4", "2"), ("wait",)):
             self.assertEqual(heard(left, keys), heard(flow, keys))
+
+    def test_blocks_within_blocks_have_one_room_and_the_checker_says_so(self):
+        def block(inner):
+            uses = [
+                Block(id=f"u{i}", flow=inner, worked="end", not_worked="end") for i in range(40)
+            ]
+            return Flow(purpose="block", start="u0", steps=(*uses, End(id="end")))
+
+        levels = {f"flow:{n}": block(f"flow:{n + 1}") for n in range(5)}
+        levels["flow:5"] = Flow(purpose="block", start="end", steps=(End(id="end"),))
+        flow = block("flow:1")
+
+        def library(ref, _):
+            return levels.get(ref)
+
+        self.assertGreater(laid_size(flow, library), 40**4)
+        self.assertLess(len(laid_out(flow, library).steps), 3 * MOST_LAID)
+        world = World(laid=laid_size(flow, library))
+        self.assertIn("too-large", {f.code for f in check(flow, world)})
+        self.assertEqual(laid_size(levels["flow:5"], library), 1)
 
     def test_what_is_no_block_is_refused_in_words(self):
         flow = main_line()

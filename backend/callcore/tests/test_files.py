@@ -3,16 +3,29 @@ import unittest
 from xml.etree import ElementTree as Xml
 
 from hypothesis import given
+from hypothesis import strategies as st
 
 from callcore.errors import DefinitionError
 from callcore.flow import flow_file, scxml, voicexml
 from callcore.flow.definition import Flow, Ring
 from callcore.flow.flow_file import FlowFile, QueueThing, SoundThing, with_references
 from callcore.flow.world import World
+from callcore.lookups.table import Column, NotATable, guarded, read, unguarded
 from callcore.tests.flows import BOOKINGS, WORLD, main_line, with_hours, with_step
 from callcore.tests.random_flows import random_flows
 
 SCXML, VXML = f"{{{scxml.NAMESPACE}}}", f"{{{voicexml.NAMESPACE}}}"
+
+
+class GuardedCellTests(unittest.TestCase):
+    @given(st.text(max_size=12))
+    def test_a_cell_is_never_a_formula_and_comes_back_unchanged(self, cell):
+        self.assertFalse(guarded(cell).startswith(tuple("=+-@\t\r\n")))
+        self.assertEqual(unguarded(guarded(cell)), cell)
+
+    def test_a_broken_head_is_refused_in_words(self):
+        with self.assertRaisesRegex(NotATable, "no CSV"):
+            read([Column("Name", "text")], b'"Name\nAnn')
 
 
 class FlowFileTests(unittest.TestCase):

@@ -179,7 +179,7 @@ class SumTests(unittest.TestCase):
         self.assertEqual((fold.arrived, row.offered, row.answered), (1, 1, 1))
         self.assertEqual((row.hold_ms, row.talk_ms), (5_000, 15_000 + 7_000))
         self.assertEqual(fold.waits["q"].answered, {0: 1})
-        self.assertEqual(len(waits.lines["q"].handled_s), 2)
+        self.assertEqual(len(waits.lines["q"].handled), 2)
 
     def test_moves_after_going_on_are_counted_in_the_flow_that_it_went_to(self):
         fold = Fold()

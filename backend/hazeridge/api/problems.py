@@ -6,7 +6,7 @@ import logging
 import uuid
 from typing import Any
 
-from django.core.exceptions import PermissionDenied
+from django.core.exceptions import PermissionDenied, RequestDataTooBig, SuspiciousOperation
 from django.db import DataError, IntegrityError, OperationalError
 from django.http import Http404, HttpRequest, JsonResponse
 from rest_framework import exceptions, status
@@ -82,6 +82,10 @@ def _answer(error: Exception, context: dict[str, Any]) -> Response:
 
 def _known(error: Exception) -> Response | None:
     """The errors that services and the core raise on purpose, and the database's own."""
+    if isinstance(error, SuspiciousOperation):
+        large = isinstance(error, RequestDataTooBig)
+        words = "This is larger than can be taken." if large else "This request cannot be read."
+        return body(413, "too-large", words) if large else body(400, "not-valid", words)
     if isinstance(error, DefinitionError):
         fields = {".".join(map(str, p.path)) or "flow": [p.message] for p in error.problems}
         return body(400, error.code, error.problems[0].message, fields)
@@ -93,6 +97,10 @@ def _known(error: Exception) -> Response | None:
         return body(409, error.code, str(error))
     if isinstance(error, Refused):
         return body(error.status, error.code, str(error), error.fields)
+    return _of_the_database(error)
+
+
+def _of_the_database(error: Exception) -> Response | None:
     if isinstance(error, IntegrityError):
         return body(409, "clash", "This clashes with something that exists already.")
     if isinstance(error, DataError):

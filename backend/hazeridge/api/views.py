@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import json
 import re
+import unicodedata
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from typing import Any
@@ -23,8 +24,27 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from accounts import things
+from callcore.lookups.table import guarded
 from changelog import kept, kinds
 from changelog.errors import Stale
+from hazeridge.api.problems import bad_request
+
+_UNSEEN = "It holds a character that nobody can see, or that turns the writing around."
+
+
+def has_unseen(value: Any) -> bool:
+    """Whether a text holds invisible characters, or such as change the direction of writing.
+
+    Two names that look the same, or one that reads otherwise than it is, deceive whoever reads.
+    """
+    return isinstance(value, str) and any(
+        (
+            character not in "\n\t"
+            and unicodedata.category(character) in ("Cc", "Cf", "Zl", "Zp", "Co")
+        )
+        or character in "\u115f\u1160\u3164\uffa0\u2800"
+        for character in value
+    )
 
 
 class KeptSerializer(serializers.ModelSerializer):
@@ -39,6 +59,9 @@ class KeptSerializer(serializers.ModelSerializer):
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
         if self.instance is not None and "revision" not in attrs:
             raise serializers.ValidationError({"revision": ["Say which revision you changed."]})
+        unseen = {name: [_UNSEEN] for name, value in attrs.items() if has_unseen(value)}
+        if unseen:
+            raise serializers.ValidationError(unseen)
         return attrs
 
 
@@ -55,6 +78,21 @@ UsesSerializer = inline_serializer(
 )
 
 
+class BoundedSearch(filters.SearchFilter):
+    """Search for a few words: each costs the database a look at every row."""
+
+    def get_search_terms(self, request: Request) -> list[str]:
+        typed = request.query_params.get(self.search_param, "")
+        terms = super().get_search_terms(request) if len(typed) <= LONGEST_SEARCH else []
+        if len(typed) > LONGEST_SEARCH or len(terms) > MOST_WORDS:
+            words = f"Search for at most {MOST_WORDS} words and {LONGEST_SEARCH} characters."
+            raise bad_request(words, search=[words])
+        return terms
+
+
+LONGEST_SEARCH, MOST_WORDS = 120, 8
+
+
 class StableOrdering(filters.OrderingFilter):
     """Order as asked, else as the model says; ties by key, so that pages never overlap."""
 
@@ -64,7 +102,7 @@ class StableOrdering(filters.OrderingFilter):
 
 
 def csv_of(name: str, rows: Iterable[dict[str, Any]], head: Iterable[str] = ()) -> HttpResponse:
-    """Rows as a CSV file; a text that a spreadsheet would run as a formula is quoted.
+    """Rows as a CSV file; a text that a spreadsheet would run as a formula is guarded against it.
 
     Args:
         head: the columns, where there may be no row to name them.
@@ -79,15 +117,16 @@ def csv_of(name: str, rows: Iterable[dict[str, Any]], head: Iterable[str] = ()) 
         if not names:
             names = list(row)
             writer.writerow(names)
-        cells = [_cell(value) for value in row.values()]
-        writer.writerow([f"'{cell}" if cell[:1] in "=@\t" and cell else cell for cell in cells])
+        writer.writerow([_cell(value) for value in row.values()])
     return response
 
 
 def _cell(value: Any) -> str:
     if isinstance(value, dict | list):
         return json.dumps(value, cls=DjangoJSONEncoder, ensure_ascii=False)
-    return "" if value is None else str(value)
+    if isinstance(value, int | float):
+        return str(value)
+    return "" if value is None else guarded(str(value))
 
 
 class KeptViewSet(viewsets.ModelViewSet):
@@ -97,7 +136,7 @@ class KeptViewSet(viewsets.ModelViewSet):
     """
 
     area: str
-    filter_backends = [filters.SearchFilter, StableOrdering]
+    filter_backends = [BoundedSearch, StableOrdering]
     lookup_value_regex = "[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}"
     http_method_names = ["get", "post", "patch", "delete", "head", "options"]
 

@@ -1,7 +1,11 @@
 """What must hold for the whole project."""
 
+import asyncio
+import subprocess
+import sys
 from io import StringIO
 from pathlib import Path
+from unittest import mock
 
 from django.conf import settings
 from django.core.management import call_command
@@ -13,6 +17,7 @@ from changelog import kinds
 from changelog.kept import Kept, Recorded
 from hazeridge.api.parts import PartSerializer
 from hazeridge.api.views import KeptSerializer
+from hazeridge.limits import BodyLimit
 from testkit import people
 
 OPENAPI = settings.BACKEND.parent / "docs" / "openapi.yaml"
@@ -46,6 +51,76 @@ class PartTests(TestCase):
                     deeper = getattr(within, "child", within)
                     if isinstance(deeper, serializers.Serializer):
                         self.assertIsInstance(deeper, PartSerializer, f"{kind.__name__}.{name}")
+
+
+class BoundsTests(TestCase):
+    """Nothing that is asked holds up what serves everybody."""
+
+    def setUp(self):
+        self.admin = people.person()
+        self.client = people.client_of(self.admin)
+
+    def test_a_search_is_for_a_few_words(self):
+        for path in ("agents", "changes", "supervisors", "people", "contacts"):
+            answer = self.client.get(f"/api/v1/{path}", {"search": "a " * 3000})
+            self.assertEqual(answer.status_code, 400 if path != "contacts" else 200, path)
+            self.assertLess(answer.status_code, 500)
+
+    def test_names_that_deceive_are_refused(self):
+        for name in ("Book\u200bings", "\u202eseirref", "Free\u2066dom", "\u3164", "A\x07"):
+            for path, body in (("queues", {}), ("codes", {"digits": "1"}), ("teams", {})):
+                answer = self.client.post(f"/api/v1/{path}", {"name": name, **body})
+                self.assertEqual(answer.status_code, 400, (path, name))
+                self.assertIn("name", answer.json()["fields"])
+        self.assertEqual(
+            self.client.post("/api/v1/teams", {"name": "Gwasanaeth Ŷ"}).status_code, 201
+        )
+
+    def test_a_change_without_a_number_is_no_fault_of_ours(self):
+        for pk in ("none", "1.5", "9" * 40):
+            status = self.client.post(f"/api/v1/changes/{pk}/undo").status_code
+            self.assertIn(status, (400, 404), pk)
+
+    def test_what_is_too_large_is_refused_before_it_is_read(self):
+        async def answered(said, chunks):
+            sent = []
+
+            async def receive():
+                return {"type": "http.request", "body": chunks.pop() if chunks else b"",
+                        "more_body": bool(chunks)}  # fmt: skip
+
+            async def send(message):
+                sent.append(message)
+
+            async def reads(scope, receive, send):
+                while (await receive())["more_body"]:
+                    pass
+                await send({"type": "http.response.start", "status": 200, "headers": []})
+
+            scope = {"type": "http", "headers": [(b"content-length", said)] if said else []}
+            await BodyLimit(reads)(scope, receive, send)
+            return sent[0]["status"]
+
+        part = b"x" * (1024 * 1024)
+        for said, count, status in (
+            (b"120000000", 1, 413), (b"-1", 1, 413), (b"10", 1, 200), (b"", 30, 413),
+        ):  # fmt: skip
+            self.assertEqual(asyncio.run(answered(said, [part] * count)), status)
+
+    def test_pages_run_only_our_own_scripts_and_https_is_a_setting(self):
+        answer = self.client.get("/api/v1/session")
+        policy = answer["Content-Security-Policy"]
+        self.assertIn("script-src 'self'", policy)
+        self.assertNotIn("unsafe-inline", policy.partition("style-src")[0])
+        self.assertEqual(answer["X-Content-Type-Options"], "nosniff")
+        with mock.patch.dict(
+            "os.environ", {"HAZERIDGE_HTTPS": "1", "HAZERIDGE_SECRET_KEY": "k" * 60}
+        ):
+            done = subprocess.run(
+                [sys.executable, "manage.py", "check", "--deploy", "--fail-level", "WARNING"],
+                cwd=settings.BACKEND, capture_output=True, text=True,
+            )  # fmt: skip
+        self.assertEqual(done.returncode, 0, done.stderr)
 
 
 class ListTests(TestCase):

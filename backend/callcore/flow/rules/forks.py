@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from callcore.flow.blocks import MOST_LAID
 from callcore.flow.conditions import Comparison, Group
 from callcore.flow.definition import Block, CheckQueue, Fork, Label, Lookup, Ring, Times
 from callcore.flow.findings import Finding, Fix
@@ -147,6 +148,17 @@ def _blocks(walk: Walk) -> Iterator[Finding]:
             yield from _block_values(step, facts.name, walk)
 
 
+def _too_large(walk: Walk) -> Iterator[Finding]:
+    if walk.world.laid > MOST_LAID:
+        first = next((s.id for s in walk.flow.steps if isinstance(s, Block)), "")
+        yield Finding(
+            "too-large", "blocks", first, "",
+            f"With its shared blocks, and theirs, the flow has more than {MOST_LAID:,} stops or "
+            "lies too deep: blocks for which there is no room would not work.",
+            "Use fewer blocks within blocks.",
+        )  # fmt: skip
+
+
 def _block_values(step: Block, name: str, walk: Walk) -> Iterator[Finding]:
     facts = walk.world.flows[step.flow or ""]
     inputs = {declared.name: declared for declared in facts.inputs}
@@ -172,4 +184,6 @@ def _block_values(step: Block, name: str, walk: Walk) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-RULES = (_times, _forks, _lookups, _checked_queues, _people, _skills, _blocks)
+RULES = (
+    _times, _forks, _lookups, _checked_queues, _people, _skills, _blocks, _too_large,
+)  # fmt: skip

@@ -1,0 +1,61 @@
+"""Reading a calendar file that somebody uploaded, in a process of its own.
+
+A few lines of a calendar can ask for more work than there is time: rules that never come true are
+searched for to the end of the calendar. So a file is read where time and memory run out without
+harm: the process that serves people only waits for it, and ends it.
+"""
+
+from __future__ import annotations
+
+import json
+import resource
+import subprocess
+import sys
+from datetime import date
+from pathlib import Path
+
+from callcore.hours.plan import Exception_, load
+from hours_app.calendar_files import LARGEST, NotACalendar, read
+
+#: On the processor, and by the clock.
+CPU_S, PATIENCE_S = 4, 10.0
+_MEMORY = 1024 * 1024 * 1024
+
+
+def read_bounded(data: bytes, zone: str, today: date) -> tuple[Exception_, ...]:
+    """As `calendar_files.read`, within time and memory.
+
+    Raises:
+        NotACalendar: in words for the person who chose the file.
+    """
+    if len(data) > LARGEST:
+        raise NotACalendar("The file is larger than 1 MB.")
+    command = [sys.executable, "-m", "hours_app.calendar_reader", zone, today.isoformat()]
+    try:
+        done = subprocess.run(  # noqa: S603  our own module
+            command, input=data, capture_output=True, timeout=PATIENCE_S,
+            cwd=Path(__file__).parents[1], check=False,
+        )  # fmt: skip
+        answer = json.loads(done.stdout)
+    except (subprocess.TimeoutExpired, ValueError):
+        words = "The calendar takes too long to work out: one of its rules repeats too finely, or "
+        raise NotACalendar(words + "never comes true.") from None
+    if "refused" in answer:
+        raise NotACalendar(answer["refused"])
+    return load({"exceptions": answer["exceptions"]}).exceptions
+
+
+def main(zone: str, today: str) -> None:
+    """Read a calendar from standard input; say what it brings, or why it cannot be taken in."""
+    resource.setrlimit(resource.RLIMIT_CPU, (CPU_S, CPU_S))
+    resource.setrlimit(resource.RLIMIT_AS, (_MEMORY, _MEMORY))
+    try:
+        found = read(sys.stdin.buffer.read(LARGEST + 1), zone, date.fromisoformat(today))
+        answer = {"exceptions": [e.model_dump(mode="json") for e in found]}
+    except NotACalendar as error:
+        answer = {"refused": str(error)}
+    sys.stdout.write(json.dumps(answer))
+
+
+if __name__ == "__main__":
+    main(*sys.argv[1:])
