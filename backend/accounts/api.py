@@ -11,11 +11,10 @@ from django.db import transaction
 from django.http import HttpRequest, JsonResponse
 from django.middleware.csrf import get_token
 from drf_spectacular.utils import extend_schema
-from rest_framework import mixins, serializers, viewsets
+from rest_framework import mixins, serializers
 from rest_framework.permissions import AllowAny
 from rest_framework.request import Request
 from rest_framework.response import Response
-from rest_framework.views import APIView
 
 from accounts.lines import session_ended
 from accounts.models import Role, User
@@ -24,17 +23,18 @@ from accounts.policy import rights
 from accounts.services import change_user, make_user, supervisors
 from accounts.throttle import refuse_guessing
 from agents.services import agent_of, all_teams, make_agent_of, set_teams
+from hazeridge.api.base import Form, View, ViewSet
 from hazeridge.api.problems import bad_request
-from hazeridge.api.views import BoundedSearch, KeptSerializer, KeptViewSet
+from hazeridge.api.views import BoundedSearch, KeptSerializer, KeptViewSet, StableOrdering
 from numbers_app.numbering import NotFree, free
 
 
-class CredentialsSerializer(serializers.Serializer):
+class CredentialsSerializer(Form):
     username = serializers.CharField(max_length=150)
     password = serializers.CharField(max_length=200, trim_whitespace=False)
 
 
-class SessionSerializer(serializers.Serializer):
+class SessionSerializer(Form):
     """Who is signed in; everything but the centre is null where nobody is."""
 
     centre = serializers.CharField()
@@ -75,20 +75,22 @@ def locked_out(request: HttpRequest, *_: Any, **__: Any) -> JsonResponse:
     return JsonResponse(body, status=429, content_type="application/problem+json")
 
 
-class SupervisorSerializer(serializers.Serializer):
+class SupervisorSerializer(Form):
     """A person who supervises teams and queues."""
 
     id = serializers.CharField(source="pk")
     name = serializers.CharField(source="full_name")
 
 
-class SupervisorViewSet(mixins.ListModelMixin, viewsets.GenericViewSet):
+class SupervisorViewSet(mixins.ListModelMixin, ViewSet):
     """Who can be made a supervisor of teams and queues."""
 
     area = "agents"
     queryset = supervisors()
     serializer_class = SupervisorSerializer
-    filter_backends = [BoundedSearch]
+    filter_backends = [BoundedSearch, StableOrdering]
+    ordering_fields = ["full_name"]
+    asks = {"list": ("ids",)}
     search_fields = ["full_name", "username"]
 
     def filter_queryset(self, queryset: Any) -> Any:
@@ -98,7 +100,7 @@ class SupervisorViewSet(mixins.ListModelMixin, viewsets.GenericViewSet):
         return super().filter_queryset(queryset)
 
 
-class SessionView(APIView):
+class SessionView(View):
     """The present session: see it, begin it, end it."""
 
     area = "session"
@@ -130,14 +132,14 @@ class SessionView(APIView):
         return Response(session_data(AnonymousUser()))
 
 
-class PasswordSerializer(serializers.Serializer):
+class PasswordSerializer(Form):
     """A person's own new password, and the one that they have."""
 
     current = serializers.CharField(max_length=200, trim_whitespace=False)
     password = serializers.CharField(max_length=200, trim_whitespace=False)
 
 
-class PasswordView(APIView):
+class PasswordView(View):
     """Everybody changes their own password. Their other sessions end by it."""
 
     area = "session"

@@ -14,7 +14,6 @@ from rest_framework.decorators import action
 from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
-from rest_framework.views import APIView
 
 from accounts.services import supervisors
 from accounts.things import must
@@ -25,6 +24,7 @@ from callcore.lookups.table import NotATable
 from changelog import kept
 from changelog.errors import Stale
 from changelog.kinds import exists
+from hazeridge.api.base import Form, View
 from hazeridge.api.problems import bad_request
 from hazeridge.api.views import KeptSerializer, KeptViewSet, csv_of
 from numbers_app.fields import ExtensionField
@@ -78,7 +78,7 @@ class AgentSerializer(KeptSerializer):
         return super().to_representation(agent)
 
 
-class AgentsFileSerializer(serializers.Serializer):
+class AgentsFileSerializer(Form):
     file = serializers.FileField()
 
     def validate_file(self, file: Any) -> Any:
@@ -87,13 +87,13 @@ class AgentsFileSerializer(serializers.Serializer):
         return file
 
 
-class BadAgentLineSerializer(serializers.Serializer):
+class BadAgentLineSerializer(Form):
     line = serializers.IntegerField()
     column = serializers.CharField(allow_blank=True)
     words = serializers.CharField()
 
 
-class FileSerializer(serializers.Serializer):
+class FileSerializer(Form):
     """What a file of agents does. `bad_count` 0: it can be taken in."""
 
     new = serializers.IntegerField()
@@ -112,7 +112,7 @@ def _told_of(found: files.Found) -> dict[str, Any]:
     }  # fmt: skip
 
 
-class BulkSerializer(serializers.Serializer):
+class BulkSerializer(Form):
     """What several agents get alike; what is not named stays. A level of None takes a skill."""
 
     ids = serializers.ListField(child=serializers.UUIDField(), min_length=1, max_length=2000)
@@ -138,7 +138,7 @@ class BulkSerializer(serializers.Serializer):
         return attrs
 
 
-class BulkDoneSerializer(serializers.Serializer):
+class BulkDoneSerializer(Form):
     changed = serializers.IntegerField()
 
 
@@ -257,14 +257,14 @@ class SkillViewSet(KeptViewSet):
     ordering_fields = ["name"]
 
 
-class CountedSerializer(serializers.Serializer):
+class CountedSerializer(Form):
     """The value that counts, and the layer that it comes from."""
 
     value = serializers.JSONField()
     layer = serializers.ChoiceField(list(LAYERS))
 
 
-class SettingSerializer(serializers.Serializer):
+class SettingSerializer(Form):
     """A rule: what it may be, what each layer sets, and what counts."""
 
     name = serializers.CharField()
@@ -279,7 +279,7 @@ class SettingSerializer(serializers.Serializer):
     counts = CountedSerializer()
 
 
-class LayerRevisionsSerializer(serializers.Serializer):
+class LayerRevisionsSerializer(Form):
     """The revision of each layer; None where it sets nothing yet."""
 
     centre = serializers.IntegerField()
@@ -287,7 +287,7 @@ class LayerRevisionsSerializer(serializers.Serializer):
     agent = serializers.IntegerField(allow_null=True)
 
 
-class HandlingRulesSerializer(serializers.Serializer):
+class HandlingRulesSerializer(Form):
     """The rules of the centre, a team or an agent: layer by layer."""
 
     team = serializers.CharField(allow_blank=True)
@@ -297,7 +297,7 @@ class HandlingRulesSerializer(serializers.Serializer):
     away_reasons = serializers.ListField(child=serializers.CharField())
 
 
-class SetRulesSerializer(serializers.Serializer):
+class SetRulesSerializer(Form):
     """Rules that one layer sets; None clears. Away reasons are the centre's only."""
 
     layer = serializers.ChoiceField(list(LAYERS))
@@ -343,10 +343,11 @@ def _as_rung(name: str, value: Any) -> Any:
         return value
 
 
-class HandlingRulesView(APIView):
+class HandlingRulesView(View):
     """How agents work, in three layers."""
 
     area = "agents"
+    asks = {"get": ("team", "agent")}
 
     @extend_schema(
         responses=HandlingRulesSerializer,

@@ -4,15 +4,16 @@ from __future__ import annotations
 
 from django_filters.rest_framework import DjangoFilterBackend
 from drf_spectacular.utils import extend_schema
-from rest_framework import mixins, serializers, viewsets
+from rest_framework import mixins, serializers
 from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
 from changelog import kept, kinds
 from changelog.models import Change
+from hazeridge.api.base import ViewSet
 from hazeridge.api.problems import bad_request
-from hazeridge.api.views import BoundedSearch
+from hazeridge.api.views import BoundedSearch, StableOrdering
 
 
 class ChangeSerializer(serializers.ModelSerializer):
@@ -41,13 +42,15 @@ class ChangeSerializer(serializers.ModelSerializer):
         return kinds.kind_named(change.kind).words
 
 
-class ChangeViewSet(mixins.ListModelMixin, mixins.RetrieveModelMixin, viewsets.GenericViewSet):
+class ChangeViewSet(mixins.ListModelMixin, mixins.RetrieveModelMixin, ViewSet):
     """Who changed what, newest first."""
 
     area = "changes"
     queryset = Change.objects.all()
     serializer_class = ChangeSerializer
-    filter_backends = [DjangoFilterBackend, BoundedSearch]
+    filter_backends = [DjangoFilterBackend, BoundedSearch, StableOrdering]
+    ordering_fields = ["id", "at", "title", "by_name", "kind"]
+    asks = {"list": ("object_id", "kind", "verb")}
     filterset_fields = ["object_id", "kind", "verb"]
     search_fields = ["title", "by_name", "kind"]
 

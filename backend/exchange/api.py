@@ -11,7 +11,6 @@ from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
-from rest_framework.views import APIView
 
 from accounts.things import must
 from agents.services import agent_of, reached
@@ -24,11 +23,12 @@ from exchange.reach import within
 from exchange.site_clock import SPEEDS, SiteClock
 from exchange.snapshots import snapshot
 from exchange.targets import targets
+from hazeridge.api.base import Form, View
 from hazeridge.api.problems import Problem, bad_request
 from numbers_app.plan import NotANumber, read, read_any
 
 
-class PlaceCallSerializer(serializers.Serializer):
+class PlaceCallSerializer(Form):
     """`number` is dialled; with `flow` the call tries that flow's draft instead."""
 
     number = serializers.CharField(max_length=40, required=False, allow_blank=True, default="")
@@ -47,7 +47,7 @@ class PlaceCallSerializer(serializers.Serializer):
         return attrs
 
 
-class PlacedSerializer(serializers.Serializer):
+class PlacedSerializer(Form):
     contact = serializers.UUIDField()
 
 
@@ -61,11 +61,11 @@ class PlaceTextSerializer(PlaceCallSerializer):
         return attrs if attrs["contact"] else super().validate(attrs)
 
 
-class KeySerializer(serializers.Serializer):
+class KeySerializer(Form):
     key = serializers.RegexField(r"^[0-9*#]$", error_messages={"invalid": "There is no such key."})
 
 
-class DeskSerializer(serializers.Serializer):
+class DeskSerializer(Form):
     """`reason` goes with `away`, `code` (may be empty) with `wrap_up`, `text` with `text` and
     `by_text`, `to` with `transfer` and `consult` (a reference, an extension or a number), `key`
     with `key`. `contact` names one of several; without it the one in hand is meant. `keypad`: the
@@ -84,7 +84,7 @@ class DeskSerializer(serializers.Serializer):
     code = serializers.UUIDField(required=False, allow_null=True)
 
 
-class CallsView(APIView):
+class CallsView(View):
     """A telephone: place a call."""
 
     area, verb = "telephone", "use"
@@ -116,7 +116,7 @@ def _must_hold(request: Request, contact: uuid.UUID) -> None:
     must(request.user, "use", known)
 
 
-class TextsView(APIView):
+class TextsView(View):
     """A text handset: send a message."""
 
     area, verb = "telephone", "use"
@@ -137,7 +137,7 @@ class TextsView(APIView):
         )
 
 
-class CallKeyView(APIView):
+class CallKeyView(View):
     """A telephone: press a key."""
 
     area, verb = "telephone", "use"
@@ -151,7 +151,7 @@ class CallKeyView(APIView):
         return Response(status=204)
 
 
-class HangUpView(APIView):
+class HangUpView(View):
     """A telephone: hang up."""
 
     area, verb = "telephone", "use"
@@ -179,7 +179,7 @@ _NEEDED = {
 }
 
 
-class DeskView(APIView):
+class DeskView(View):
     """The agent's desk: everything an agent does, as themself."""
 
     area, verb = "desk", "use"
@@ -211,7 +211,7 @@ class DeskView(APIView):
         return Response(status=204)
 
 
-class TargetSerializer(serializers.Serializer):
+class TargetSerializer(Form):
     """Whom a contact can be sent to, or asked: `status` is an agent's state, empty for a queue."""
 
     to = serializers.CharField()
@@ -222,10 +222,11 @@ class TargetSerializer(serializers.Serializer):
     status = serializers.CharField(allow_blank=True)
 
 
-class TargetsView(APIView):
+class TargetsView(View):
     """Queues and colleagues, those who are there first: for the desk's transfer and consult."""
 
     area, verb = "desk", "use"
+    asks = {"get": ("search",)}
 
     @extend_schema(
         responses=TargetSerializer(many=True), parameters=[OpenApiParameter("search", str)]
@@ -263,7 +264,7 @@ def _clock_of(row: StandIns) -> SiteClock:
     return SiteClock(row.speed, row.clock_from_ms, row.clock_since_ms)
 
 
-class StandInsView(APIView):
+class StandInsView(View):
     """The stand-ins of this site: switched on and off here, for trying a set-up."""
 
     area = "stand_ins"
@@ -282,7 +283,7 @@ class StandInsView(APIView):
         return Response(StandInsSerializer(changed).data)
 
 
-class ResetView(APIView):
+class ResetView(View):
     """Forget every contact and figure of the site, and go by the wall's clock again."""
 
     area, verb = "stand_ins", "change"
@@ -297,7 +298,7 @@ def _stand_ins() -> StandIns:
     return StandIns.objects.get_or_create(site=settings.EXCHANGE_SITE)[0]
 
 
-class LiveSerializer(serializers.Serializer):
+class LiveSerializer(Form):
     topic = serializers.CharField()
     epoch = serializers.CharField()
     version = serializers.IntegerField()
@@ -305,7 +306,7 @@ class LiveSerializer(serializers.Serializer):
     data = serializers.DictField()
 
 
-class LiveView(APIView):
+class LiveView(View):
     """A live topic as it was last published: `floor`, `strip`, `pulse`, `call.{id}` …"""
 
     area = "session"
@@ -313,7 +314,7 @@ class LiveView(APIView):
     @extend_schema(responses=LiveSerializer)
     def get(self, request: Request, topic: str) -> Response:
         if not may_watch(request.user, topic):
-            raise Problem(403, "permission_denied", "Your role does not allow this.")
+            raise Problem(403, "permission-denied", "Your role does not allow this.")
         kept = snapshot(topic)
         if kept is None:
             raise Http404

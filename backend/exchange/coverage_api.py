@@ -13,19 +13,19 @@ from drf_spectacular.utils import extend_schema
 from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
-from rest_framework.views import APIView
 
 from agents.services import AgentFacts, agents, skills
 from callcore.measures.coverage import coverage, presence
 from exchange.live.journal import agent_states
 from exchange.site_clock import wall_ms
+from hazeridge.api.base import Form, View
 from queues.services import settings as queue_settings
 
 #: How far back sign-ins are looked at.
 _DAYS = 14
 
 
-class CoveredSerializer(serializers.Serializer):
+class CoveredSerializer(Form):
     """Agents there at each hour (24 of them), with the person and without."""
 
     kind = serializers.ChoiceField(["queue", "skill"])
@@ -37,14 +37,14 @@ class CoveredSerializer(serializers.Serializer):
     bare = serializers.ListField(child=serializers.IntegerField())
 
 
-class CoverageSerializer(serializers.Serializer):
+class CoverageSerializer(Form):
     """`days`: whole days of sign-ins that were looked at; 0 where there are none yet."""
 
     days = serializers.IntegerField()
     covered = CoveredSerializer(many=True)
 
 
-class CoverageView(APIView):
+class CoverageView(View):
     """What changes for queues and skills when an agent leaves."""
 
     area = "agents"

@@ -10,7 +10,7 @@ from django.conf import settings
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema, extend_schema_field
-from rest_framework import mixins, serializers, viewsets
+from rest_framework import mixins, serializers
 from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
@@ -24,6 +24,8 @@ from exchange.live.journal import story
 from exchange.models import Callback, Contact
 from flows import services as flow_services
 from flows.shapes import DefinitionField
+from hazeridge.api.base import Form, ViewSet
+from hazeridge.api.views import StableOrdering
 from numbers_app.plan import national
 from queues import services as queue_services
 
@@ -68,7 +70,7 @@ class ContactSerializer(serializers.ModelSerializer):
         return national(contact.caller)
 
 
-class TraceLineSerializer(serializers.Serializer):
+class TraceLineSerializer(Form):
     """One event of a contact; what else it holds depends on its kind."""
 
     at_ms = serializers.IntegerField()
@@ -78,7 +80,7 @@ class TraceLineSerializer(serializers.Serializer):
     body = serializers.DictField()
 
 
-class TraceSerializer(serializers.Serializer):
+class TraceSerializer(Form):
     """A contact with all that happened, and the definition that it ran."""
 
     contact = ContactSerializer()
@@ -88,13 +90,16 @@ class TraceSerializer(serializers.Serializer):
     lines = TraceLineSerializer(many=True)
 
 
-class ContactViewSet(mixins.ListModelMixin, viewsets.GenericViewSet):
+class ContactViewSet(mixins.ListModelMixin, ViewSet):
     """Every contact, newest first."""
 
     area = "contacts"
     queryset = Contact.objects.order_by("-arrived_ms", "pk")
     serializer_class = ContactSerializer
-    filter_backends: list[Any] = []
+    filter_backends = [StableOrdering]
+    ordering_fields = ["arrived_ms", "ended_ms", "caller", "number", "ending"]
+    ordering = ["-arrived_ms"]
+    asks = {"list": ("search", "flow", "ending")}
     lookup_value_regex = "[0-9a-f-]{36}"
 
     def get_queryset(self) -> Any:
@@ -199,13 +204,16 @@ class CallbackSerializer(serializers.ModelSerializer):
         return known.name if known else ""
 
 
-class CallbackViewSet(mixins.ListModelMixin, viewsets.GenericViewSet):
+class CallbackViewSet(mixins.ListModelMixin, ViewSet):
     """Callbacks: those that wait by their place in line, then those that are over."""
 
     area = "callbacks"
     queryset = Callback.objects.order_by("-ended_ms", "entered_ms", "pk")
     serializer_class = CallbackSerializer
-    filter_backends: list[Any] = []
+    filter_backends = [StableOrdering]
+    ordering_fields = ["entered_ms", "booked_ms", "ended_ms", "number", "state"]
+    ordering = ["-ended_ms", "entered_ms"]
+    asks = {"list": ("open",)}
     lookup_value_regex = "[0-9a-f-]{36}"
 
     def get_queryset(self) -> Any:

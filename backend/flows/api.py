@@ -17,7 +17,6 @@ from rest_framework.decorators import action
 from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
-from rest_framework.views import APIView
 
 from callcore.flow import flow_file, scxml, voicexml
 from callcore.flow.compare import in_words
@@ -33,23 +32,24 @@ from flows.models import Flow, Trial
 from flows.shapes import (
     BringBackSerializer,
     ComparedSerializer,
+    DraftInHandSerializer,
     ExtractedSerializer,
-    ExtractRequestSerializer,
+    ExtractingSerializer,
     FlowDraftSerializer,
     FlowFilePreviewSerializer,
     FlowFileSerializer,
     FlowSerializer,
     InspectionSerializer,
-    InspectRequestSerializer,
     OutcomeSerializer,
     PublishedSerializer,
-    PublishRequestSerializer,
+    PublishingSerializer,
     RoutesSerializer,
     SaveTrialSerializer,
     TriedSerializer,
-    TryRequestSerializer,
+    TryingSerializer,
     VersionSerializer,
 )
+from hazeridge.api.base import View
 from hazeridge.api.problems import Problem, bad_request
 from hazeridge.api.views import KeptViewSet, RevisionSerializer
 
@@ -58,12 +58,35 @@ INTEGER, TEXT = IntegerField(), TextField()
 
 def add_definition_schema(result: dict[str, Any], **_: Any) -> dict[str, Any]:
     """Put the core's own schema of definitions among the API's components."""
-    schema = json_schema("#/components/schemas/Definition{model}")
+    schema = _plain(json_schema("#/components/schemas/Definition{model}"))
     parts = schema.pop("$defs")
     components = result["components"]["schemas"]
     components.update({f"Definition{name}": part for name, part in parts.items()})
     components["Definition"] = schema
     return result
+
+
+def _plain(schema: Any) -> Any:
+    """A schema without the names that models have inside, and without defaults that are objects:
+    what is made of it would take the first for names of its own, and the second for nothing.
+    A definition as it is answered holds such fields always."""
+    if isinstance(schema, list):
+        return [_plain(part) for part in schema]
+    if not isinstance(schema, dict):
+        return schema
+    plain = {
+        name: _plain(part)
+        for name, part in schema.items()
+        if not (name == "title" and isinstance(part, str))
+        and not (name == "default" and isinstance(part, dict))
+    }
+    if "properties" in schema:
+        fields = schema["properties"]
+        plain["properties"] = {name: _plain(field) for name, field in fields.items()}
+        filled = {n for n, field in fields.items() if isinstance(field.get("default"), dict)}
+        if filled:
+            plain["required"] = sorted({*schema.get("required", ()), *filled})
+    return plain
 
 
 def _read_file(request: Request) -> flow_file.FlowFile:
@@ -107,6 +130,9 @@ class FlowViewSet(KeptViewSet):
     )
     search_fields = ["name"]
     ordering_fields = ["name", "channel", "stops", "updated_at"]
+    asks = {
+        "list": ("as", "ids", "purpose"), "compare": ("before", "after"), "file": ("form",),
+    }  # fmt: skip
 
     def get_queryset(self) -> Any:
         # Lists do not carry the definitions: they would be read for their length only.
@@ -140,12 +166,12 @@ class FlowViewSet(KeptViewSet):
             if values:
                 kept.change(user, instance, revision, **values)
 
-    @extend_schema(request=InspectRequestSerializer, responses=InspectionSerializer)
+    @extend_schema(request=DraftInHandSerializer, responses=InspectionSerializer)
     @action(detail=True, methods=["post"])
     def inspect(self, request: Request, pk: str | None = None) -> Response:
         """Check and describe a definition as this flow's, without keeping it."""
         flow = self.get_object()
-        form = InspectRequestSerializer(data=request.data)
+        form = DraftInHandSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         in_force = flow.in_force.definition if flow.in_force else None
         counts = arm_counts(str(flow.pk))
@@ -153,11 +179,11 @@ class FlowViewSet(KeptViewSet):
         world = world_of(draft, str(flow.pk), services.facts(), services.library)
         return Response(inspect(draft, world, in_force, counts))
 
-    @extend_schema(request=PublishRequestSerializer, responses=PublishedSerializer)
+    @extend_schema(request=PublishingSerializer, responses=PublishedSerializer)
     @action(detail=True, methods=["post"])
     def publish(self, request: Request, pk: str | None = None) -> Response:
         """Put the draft in force; answered once the exchange runs on it."""
-        form = PublishRequestSerializer(data=request.data)
+        form = PublishingSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         flow = self.get_object()
         with self.saying_what_stands(flow):
@@ -172,35 +198,35 @@ class FlowViewSet(KeptViewSet):
             draft, world_of(draft, str(flow.pk), services.facts(), services.library)
         )
 
-    @extend_schema(request=InspectRequestSerializer, responses=RoutesSerializer)
+    @extend_schema(request=DraftInHandSerializer, responses=RoutesSerializer)
     @action(detail=True, methods=["post"])
     def routes(self, request: Request, pk: str | None = None) -> Response:
         """Every distinct way through a definition, with its share, ending and times."""
         flow = self.get_object()
-        form = InspectRequestSerializer(data=request.data)
+        form = DraftInHandSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         draft = load(form.validated_data["draft"])
         world = world_of(draft, str(flow.pk), services.facts(), services.library)
         found = routes_of(draft, world, arm_counts(str(flow.pk)))
         return Response(RoutesSerializer(found._asdict()).data)
 
-    @extend_schema(request=TryRequestSerializer, responses=TriedSerializer)
+    @extend_schema(request=TryingSerializer, responses=TriedSerializer)
     @action(detail=True, methods=["post"], url_path="try")
     def try_it(self, request: Request, pk: str | None = None) -> Response:
         """A trial call on paper, with whatever is pretended; nothing is kept."""
-        form = TryRequestSerializer(data=request.data)
+        form = TryingSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         stage = self._staged(self.get_object(), form.validated_data["draft"])
         setup = setup_of(form.validated_data["setup"])
         result = stage.run(setup, hold=form.validated_data["hold"])
         return Response(TriedSerializer(result._asdict()).data)
 
-    @extend_schema(request=InspectRequestSerializer, responses=OutcomeSerializer(many=True))
+    @extend_schema(request=DraftInHandSerializer, responses=OutcomeSerializer(many=True))
     @action(detail=True, methods=["post"], url_path="run-trials", pagination_class=None)
     def run_trials(self, request: Request, pk: str | None = None) -> Response:
         """Every saved trial, run on a definition."""
         flow = self.get_object()
-        form = InspectRequestSerializer(data=request.data)
+        form = DraftInHandSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         setups = {str(pk): setup for pk, setup in flow.trials.values_list("pk", "setup")}
         outcomes = trials.run_all(flow, self._staged(flow, form.validated_data["draft"]))
@@ -253,11 +279,11 @@ class FlowViewSet(KeptViewSet):
             raise Http404
         return found
 
-    @extend_schema(request=ExtractRequestSerializer, responses={201: ExtractedSerializer})
+    @extend_schema(request=ExtractingSerializer, responses={201: ExtractedSerializer})
     @action(detail=True, methods=["post"])
     def extract(self, request: Request, pk: str | None = None) -> Response:
         """Make a shared block of some stops; the draft that uses it is answered, not kept."""
-        form = ExtractRequestSerializer(data=request.data)
+        form = ExtractingSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         flow, values = self.get_object(), form.validated_data
         draft = load(values["draft"])
@@ -339,16 +365,16 @@ class FlowViewSet(KeptViewSet):
         return Response(VersionSerializer(self.get_object().versions.all(), many=True).data)
 
 
-class TrialView(APIView):
+class TrialView(View):
     """A saved trial: expected anew, or deleted."""
 
     area = "flows"
 
-    @extend_schema(request=InspectRequestSerializer, responses={204: None})
+    @extend_schema(request=DraftInHandSerializer, responses={204: None})
     def post(self, request: Request, pk: Any) -> Response:
         """What happens now on this definition is what is expected from now on."""
         saved = get_object_or_404(Trial, pk=pk)
-        form = InspectRequestSerializer(data=request.data)
+        form = DraftInHandSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         draft = load(form.validated_data["draft"])
         world = world_of(draft, str(saved.flow_id), services.facts(), services.library)
@@ -361,7 +387,7 @@ class TrialView(APIView):
         return Response(status=204)
 
 
-class FlowFileSchemaView(APIView):
+class FlowFileSchemaView(View):
     """The JSON Schema of a flow's file."""
 
     area = "flows"
@@ -371,7 +397,7 @@ class FlowFileSchemaView(APIView):
         return JsonResponse(flow_file.json_schema(), content_type="application/schema+json")
 
 
-class FlowSchemaView(APIView):
+class FlowSchemaView(View):
     """The JSON Schema of flow definitions."""
 
     area = "flows"

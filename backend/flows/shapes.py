@@ -10,6 +10,7 @@ from rest_framework import serializers
 from callcore.flow.inputs import TYPE_WORDS
 from flows import services
 from flows.models import Flow, Version
+from hazeridge.api.base import Form
 from hazeridge.api.views import KeptSerializer, RevisionSerializer
 
 LARGEST_FILE = 5 * 1024 * 1024
@@ -44,7 +45,7 @@ class FlowSerializer(KeptSerializer):
         ]  # fmt: skip
 
 
-class InputSerializer(serializers.Serializer):
+class InputSerializer(Form):
     """An input that a number may fill: in force, or added by the draft."""
 
     name = serializers.CharField()
@@ -67,7 +68,7 @@ class FlowDraftSerializer(FlowSerializer):
         return [declared.model_dump(mode="json") for declared in services.inputs_of(flow)]
 
 
-class ExitSerializer(serializers.Serializer):
+class ExitSerializer(Form):
     name = serializers.CharField()
     to = serializers.CharField(allow_null=True)
     failure = serializers.BooleanField()
@@ -76,7 +77,7 @@ class ExitSerializer(serializers.Serializer):
     share = serializers.FloatField()
 
 
-class StopSerializer(serializers.Serializer):
+class StopSerializer(Form):
     id = serializers.CharField()
     kind = serializers.CharField()
     title = serializers.CharField()
@@ -90,13 +91,13 @@ class StopSerializer(serializers.Serializer):
     exits = ExitSerializer(many=True)
 
 
-class FixSerializer(serializers.Serializer):
+class FixSerializer(Form):
     label = serializers.CharField()
     patch = serializers.ListField(child=serializers.DictField())
     goto = serializers.CharField()
 
 
-class FindingSerializer(serializers.Serializer):
+class FindingSerializer(Form):
     code = serializers.CharField()
     severity = serializers.ChoiceField(["blocks", "warns", "hints"])
     step = serializers.CharField()
@@ -108,14 +109,14 @@ class FindingSerializer(serializers.Serializer):
     fix = FixSerializer(allow_null=True)
 
 
-class DifferenceSerializer(serializers.Serializer):
+class DifferenceSerializer(Form):
     added = serializers.ListField(child=serializers.CharField())
     removed = serializers.ListField(child=serializers.CharField())
     changed = serializers.ListField(child=serializers.CharField())
     settings = serializers.ListField(child=serializers.CharField())
 
 
-class InspectionSerializer(serializers.Serializer):
+class InspectionSerializer(Form):
     stops = StopSerializer(many=True)
     kinds = serializers.ListField(
         child=serializers.CharField(), help_text="The kinds of stops that this flow may have."
@@ -126,7 +127,7 @@ class InspectionSerializer(serializers.Serializer):
     difference = DifferenceSerializer(allow_null=True)
 
 
-class InspectRequestSerializer(serializers.Serializer):
+class DraftInHandSerializer(Form):
     draft = DefinitionField()
 
 
@@ -134,7 +135,7 @@ class BringBackSerializer(RevisionSerializer):
     number = serializers.IntegerField(min_value=1)
 
 
-class PublishRequestSerializer(RevisionSerializer):
+class PublishingSerializer(RevisionSerializer):
     """`at` puts it in force then, not now; `override` says why failing trials are let be."""
 
     at = serializers.DateTimeField(required=False, allow_null=True, default=None)
@@ -142,7 +143,7 @@ class PublishRequestSerializer(RevisionSerializer):
     note = serializers.CharField(max_length=300, allow_blank=True, default="")
 
 
-class PublishedSerializer(serializers.Serializer):
+class PublishedSerializer(Form):
     version = VersionSerializer()
     at = serializers.DateTimeField(
         allow_null=True, help_text="When it comes into force; null: now."
@@ -152,14 +153,14 @@ class PublishedSerializer(serializers.Serializer):
     )
 
 
-class TurnSerializer(serializers.Serializer):
+class TurnSerializer(Form):
     step = serializers.CharField()
     exit = serializers.CharField()
     label = serializers.CharField()
     choice = serializers.BooleanField()
 
 
-class RouteSerializer(serializers.Serializer):
+class RouteSerializer(Form):
     turns = TurnSerializer(many=True)
     fate = serializers.CharField()
     place = serializers.CharField()
@@ -168,21 +169,21 @@ class RouteSerializer(serializers.Serializer):
     longest_s = serializers.FloatField(allow_null=True)
 
 
-class RoutesSerializer(serializers.Serializer):
+class RoutesSerializer(Form):
     listed = RouteSerializer(many=True)
     total = serializers.IntegerField()
     complete = serializers.BooleanField()
     rest = serializers.FloatField()
 
 
-class TryRequestSerializer(InspectRequestSerializer):
+class TryingSerializer(DraftInHandSerializer):
     """`hold` stops where the next key is needed."""
 
     setup = serializers.DictField()
     hold = serializers.BooleanField(default=True)
 
 
-class TrialLineSerializer(serializers.Serializer):
+class TrialLineSerializer(Form):
     at_ms = serializers.IntegerField()
     kind = serializers.CharField()
     step = serializers.CharField()
@@ -192,7 +193,7 @@ class TrialLineSerializer(serializers.Serializer):
     why = serializers.CharField()
 
 
-class TriedSerializer(serializers.Serializer):
+class TriedSerializer(Form):
     lines = TrialLineSerializer(many=True)
     stops = serializers.ListField(child=serializers.CharField())
     heard = serializers.ListField(child=serializers.CharField())
@@ -204,7 +205,7 @@ class TriedSerializer(serializers.Serializer):
     step = serializers.CharField()
 
 
-class OutcomeSerializer(serializers.Serializer):
+class OutcomeSerializer(Form):
     id = serializers.CharField()
     name = serializers.CharField()
     passed = serializers.BooleanField()
@@ -214,7 +215,7 @@ class OutcomeSerializer(serializers.Serializer):
     setup = serializers.DictField()
 
 
-class ExtractRequestSerializer(InspectRequestSerializer):
+class ExtractingSerializer(DraftInHandSerializer):
     """The stops that become a shared block, and its name."""
 
     steps = serializers.ListField(child=serializers.CharField(max_length=40), max_length=500)
@@ -226,7 +227,7 @@ class ExtractRequestSerializer(InspectRequestSerializer):
         return name
 
 
-class ExtractedSerializer(serializers.Serializer):
+class ExtractedSerializer(Form):
     """The draft that uses the new block, and the stop where it does."""
 
     draft = DefinitionField()
@@ -234,36 +235,36 @@ class ExtractedSerializer(serializers.Serializer):
     block = serializers.UUIDField()
 
 
-class SaveTrialSerializer(InspectRequestSerializer):
+class SaveTrialSerializer(DraftInHandSerializer):
     name = serializers.CharField(max_length=80)
     setup = serializers.DictField()
 
 
-class FlowChangeSerializer(serializers.Serializer):
+class FlowChangeSerializer(Form):
     kind = serializers.ChoiceField(["added", "removed", "changed", "settings"])
     step = serializers.CharField()
     words = serializers.CharField()
     details = serializers.ListField(child=serializers.CharField())
 
 
-class ComparedMapSerializer(serializers.Serializer):
+class ComparedMapSerializer(Form):
     start = serializers.CharField(allow_null=True)
     inspection = InspectionSerializer()
 
 
-class ComparedMapsSerializer(serializers.Serializer):
+class ComparedMapsSerializer(Form):
     before = ComparedMapSerializer()
     after = ComparedMapSerializer()
 
 
-class ComparedSerializer(serializers.Serializer):
+class ComparedSerializer(Form):
     """What differs in words, and both as maps."""
 
     changes = FlowChangeSerializer(many=True)
     maps = ComparedMapsSerializer()
 
 
-class FlowFileSerializer(serializers.Serializer):
+class FlowFileSerializer(Form):
     file = serializers.FileField()
 
     def validate_file(self, file: Any) -> Any:
@@ -272,13 +273,13 @@ class FlowFileSerializer(serializers.Serializer):
         return file
 
 
-class FlowFileItemSerializer(serializers.Serializer):
+class FlowFileItemSerializer(Form):
     kind = serializers.CharField()
     name = serializers.CharField()
     state = serializers.ChoiceField(["new", "same", "differs", "missing"])
 
 
-class FlowFilePreviewSerializer(serializers.Serializer):
+class FlowFilePreviewSerializer(Form):
     name = serializers.CharField()
     stops = serializers.IntegerField()
     things = FlowFileItemSerializer(many=True)

@@ -6,7 +6,6 @@ from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
-from rest_framework.views import APIView
 
 from accounts.policy import may
 from agents import services as agents
@@ -14,6 +13,7 @@ from changelog.errors import Use
 from changelog.kinds import kind_named
 from diversions import services as diversions
 from flows import services as flows
+from hazeridge.api.base import Form, View
 from hours_app import services as hours
 from lookups import services as lookups
 from mailboxes import services as mailboxes
@@ -36,7 +36,7 @@ _SOURCES = {
 }
 
 
-class FoundSerializer(serializers.Serializer):
+class FoundSerializer(Form):
     kind = serializers.CharField()
     id = serializers.CharField()
     name = serializers.CharField()
@@ -44,10 +44,11 @@ class FoundSerializer(serializers.Serializer):
     page = serializers.CharField()
 
 
-class SearchView(APIView):
+class SearchView(View):
     """Things whose name or number holds `text`, at most five of a kind."""
 
     area = "session"
+    asks = {"get": ("text",)}
 
     @extend_schema(parameters=[OpenApiParameter("text", str)], responses=FoundSerializer(many=True))
     def get(self, request: Request) -> Response:

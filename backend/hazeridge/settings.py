@@ -142,7 +142,7 @@ REST_FRAMEWORK = {
     "DEFAULT_PARSER_CLASSES": ["hazeridge.api.parsers.CleanJSONParser"],
     "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
     "DEFAULT_PAGINATION_CLASS": "hazeridge.api.pages.Pages",
-    "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",
+    "DEFAULT_SCHEMA_CLASS": "hazeridge.api.schema.Schema",
     "EXCEPTION_HANDLER": "hazeridge.api.problems.handle",
     "TEST_REQUEST_DEFAULT_FORMAT": "json",
 }
@@ -154,6 +154,7 @@ SPECTACULAR_SETTINGS = {
     "POSTPROCESSING_HOOKS": [
         "drf_spectacular.hooks.postprocess_schema_enums",
         "flows.api.add_definition_schema",
+        "hazeridge.api.schema.finish",
     ],
     "SERVE_INCLUDE_SCHEMA": False,
     "COMPONENT_SPLIT_REQUEST": True,

@@ -13,11 +13,11 @@ from rest_framework.decorators import action
 from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
-from rest_framework.views import APIView
 
 from callcore.hours.answer import Answer, answer, in_words, next_changes, outlook
 from callcore.hours.plan import FIRST_YEAR, LAST_YEAR, dump, load
 from callcore.hours.plan import Hours as Plan
+from hazeridge.api.base import Form, View
 from hazeridge.api.parts import PartSerializer
 from hazeridge.api.problems import bad_request
 from hazeridge.api.views import KeptSerializer, KeptViewSet
@@ -48,7 +48,7 @@ class ClosureSerializer(PartSerializer):
     until = serializers.CharField(allow_null=True, default=None, help_text="ISO 8601, with zone.")
 
 
-class PlanSerializer(serializers.Serializer):
+class PlanSerializer(Form):
     """What `callcore.hours.plan` reads; it, and nothing else, says what is wrong."""
 
     time_zone = serializers.CharField()
@@ -83,11 +83,11 @@ class HoursSerializer(KeptSerializer):
         return {**attrs, **{k: v for k, v in plan.items() if self.instance is None or k in attrs}}
 
 
-class CalendarFileSerializer(serializers.Serializer):
+class CalendarFileSerializer(Form):
     file = serializers.FileField()
 
 
-class CalendarPreviewSerializer(serializers.Serializer):
+class CalendarPreviewSerializer(Form):
     """What a calendar file would bring; nothing has been changed."""
 
     exceptions = ExceptionSerializer(many=True)
@@ -126,7 +126,7 @@ class HoursViewSet(KeptViewSet):
         return Response({"exceptions": [e.model_dump(mode="json") for e in found]})
 
 
-class AnswerSerializer(serializers.Serializer):
+class AnswerSerializer(Form):
     at = serializers.DateTimeField()
     open = serializers.BooleanField()
     words = serializers.CharField()
@@ -134,12 +134,12 @@ class AnswerSerializer(serializers.Serializer):
     until = serializers.DateTimeField(allow_null=True)
 
 
-class ChangeOfHoursSerializer(serializers.Serializer):
+class ChangeOfHoursSerializer(Form):
     at = serializers.DateTimeField()
     open = serializers.BooleanField()
 
 
-class DaySerializer(serializers.Serializer):
+class DaySerializer(Form):
     day = serializers.DateField()
     spans = SpanSerializer(many=True)
     kind = serializers.ChoiceField(["plan", "special", "closed"])
@@ -148,14 +148,14 @@ class DaySerializer(serializers.Serializer):
     clocks_change = serializers.BooleanField()
 
 
-class LookSerializer(serializers.Serializer):
+class LookSerializer(Form):
     now = AnswerSerializer()
     then = AnswerSerializer()
     changes = ChangeOfHoursSerializer(many=True)
     days = DaySerializer(many=True)
 
 
-class LookRequestSerializer(serializers.Serializer):
+class HoursQuestionSerializer(Form):
     plan = PlanSerializer()
     at = serializers.CharField(
         required=False, help_text="A wall clock time in the plan's zone, YYYY-MM-DDTHH:MM."
@@ -173,12 +173,12 @@ def _answered(plan: Plan, moment: datetime) -> dict[str, Any]:
     }
 
 
-class LookView(APIView):
+class LookView(View):
     """Ask any plan, kept or just typed: now, then, what changes next, the months ahead."""
 
     area, verb = "hours", "see"
 
-    @extend_schema(request=LookRequestSerializer, responses=LookSerializer)
+    @extend_schema(request=HoursQuestionSerializer, responses=LookSerializer)
     def post(self, request: Request) -> Response:
         data = request.data if isinstance(request.data, dict) else {}
         plan = load(data.get("plan"))
@@ -210,15 +210,16 @@ class LookView(APIView):
         return local.astimezone(UTC)
 
 
-class HolidaySerializer(serializers.Serializer):
+class HolidaySerializer(Form):
     day = serializers.DateField()
     name = serializers.CharField()
 
 
-class HolidaysView(APIView):
+class HolidaysView(View):
     """Public holidays, to look at before they are taken in as exceptions."""
 
     area, verb = "hours", "see"
+    asks = {"get": ("country", "region", "year")}
 
     @extend_schema(
         parameters=[

@@ -12,10 +12,10 @@ from rest_framework.decorators import action
 from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
-from rest_framework.views import APIView
 
 from callcore.lookups.table import TYPE_WORDS, folded, shown
 from changelog import kept
+from hazeridge.api.base import Form, View
 from hazeridge.api.parts import PartSerializer
 from hazeridge.api.problems import bad_request
 from hazeridge.api.views import KeptSerializer, KeptViewSet, RevisionSerializer, csv_of
@@ -52,7 +52,7 @@ class TableSerializer(KeptSerializer):
         return [dict(column) for column in columns]
 
 
-class RowsFileSerializer(serializers.Serializer):
+class RowsFileSerializer(Form):
     file = serializers.FileField()
 
     def validate_file(self, file: Any) -> Any:
@@ -61,17 +61,17 @@ class RowsFileSerializer(serializers.Serializer):
         return file
 
 
-class ImportRequestSerializer(RowsFileSerializer):
+class ImportFileSerializer(RowsFileSerializer):
     revision = serializers.IntegerField(min_value=1)
 
 
-class BadLineSerializer(serializers.Serializer):
+class BadLineSerializer(Form):
     line = serializers.IntegerField()
     column = serializers.CharField()
     words = serializers.CharField()
 
 
-class PreviewSerializer(serializers.Serializer):
+class PreviewSerializer(Form):
     """What a file would do; nothing has been changed. `bad_count` 0: it can be taken in."""
 
     rows = serializers.IntegerField()
@@ -83,7 +83,7 @@ class PreviewSerializer(serializers.Serializer):
     bad_count = serializers.IntegerField()
 
 
-class ImportSerializer(serializers.Serializer):
+class ImportSerializer(Form):
     name = serializers.CharField()
     state = serializers.ChoiceField(["waiting", "running", "done", "failed", "cancelled"])
     share = serializers.FloatField()
@@ -98,7 +98,7 @@ class RowSerializer(serializers.ModelSerializer):
         fields = ["id", "cells"]
 
 
-class RowPageSerializer(serializers.Serializer):
+class RowPageSerializer(Form):
     count = serializers.IntegerField()
     results = RowSerializer(many=True)
 
@@ -119,6 +119,7 @@ class TableViewSet(KeptViewSet):
     serializer_class = TableSerializer
     search_fields = ["name"]
     ordering_fields = ["name", "row_count", "updated_at"]
+    asks = {"list": ("as", "ids"), "rows": ("search", "page", "page_size", "as")}
 
     def get_permissions(self) -> Any:
         # A preview changes nothing.
@@ -162,12 +163,12 @@ class TableViewSet(KeptViewSet):
         )
 
     @extend_schema(
-        request={"multipart/form-data": ImportRequestSerializer}, responses={202: ImportSerializer}
+        request={"multipart/form-data": ImportFileSerializer}, responses={202: ImportSerializer}
     )
     @action(detail=True, methods=["post"], parser_classes=[MultiPartParser], url_path="import")
     def take_in(self, request: Request, pk: str | None = None) -> Response:
         """Put a file's rows in place of the table's; the worker does it, all or nothing."""
-        form = ImportRequestSerializer(data=request.data)
+        form = ImportFileSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         table, values = self.get_object(), form.validated_data
         name = services.begin_import(request.user, table, values["revision"], values["file"].read())
@@ -194,7 +195,7 @@ def _csv(table: Table, rows: Any) -> Any:
     )
 
 
-class RowView(APIView):
+class RowView(View):
     """One row: changed or deleted; both can be taken back."""
 
     area = "lookups"
@@ -223,7 +224,7 @@ class RowView(APIView):
         return Response(status=204)
 
 
-class ImportView(APIView):
+class ImportView(View):
     """How far an import is; deleting it cancels it."""
 
     area = "lookups"

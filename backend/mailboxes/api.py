@@ -11,7 +11,7 @@ from django.http import HttpResponse
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema, extend_schema_field
 from pydantic import TypeAdapter, ValidationError
-from rest_framework import mixins, serializers, viewsets
+from rest_framework import mixins, serializers
 from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
@@ -19,6 +19,7 @@ from rest_framework.response import Response
 from accounts.things import must, visible
 from callcore.flow.parts import Prompt
 from changelog import kinds
+from hazeridge.api.base import Form, ViewSet
 from hazeridge.api.views import KeptSerializer, KeptViewSet, StableOrdering
 from mailboxes import services
 from mailboxes.models import Mailbox, Message, Owner
@@ -145,14 +146,15 @@ class MessageSerializer(serializers.ModelSerializer):
         return national(message.caller)
 
 
-class MarkSerializer(serializers.Serializer):
+class MarkSerializer(Form):
     what = serializers.ChoiceField(["heard", "new", "deleted", "restored"])
 
 
-class MessageViewSet(mixins.ListModelMixin, viewsets.GenericViewSet):
+class MessageViewSet(mixins.ListModelMixin, ViewSet):
     """The messages that the user may listen to, newest first; deleted ones only when asked for."""
 
     area, verb = "messages", "use"
+    asks = {"list": ("mailbox", "deleted")}
     serializer_class = MessageSerializer
     queryset = Message.objects.none()
     filter_backends = [StableOrdering]

@@ -9,11 +9,11 @@ from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
-from rest_framework.views import APIView
 
 from callcore.flow.inputs import misfits
 from changelog import kinds
 from flows.services import FlowChoice, flow_choices, flow_names
+from hazeridge.api.base import Form, View
 from hazeridge.api.parts import PartSerializer
 from hazeridge.api.problems import bad_request
 from hazeridge.api.views import KeptSerializer, KeptViewSet
@@ -141,16 +141,17 @@ def _fit(
         raise serializers.ValidationError({values_field: wrong})
 
 
-class ReadNumberSerializer(serializers.Serializer):
+class ReadNumberSerializer(Form):
     address = serializers.CharField()
     national = serializers.CharField()
     fictional = serializers.BooleanField()
 
 
-class ReadNumberView(APIView):
+class ReadNumberView(View):
     """What a number typed in any usual way is in E.164."""
 
     area, verb = "numbers", "see"
+    asks = {"get": ("text",)}
 
     @extend_schema(parameters=[OpenApiParameter("text", str)], responses=ReadNumberSerializer)
     def get(self, request: Request) -> Response:

@@ -9,7 +9,6 @@ from drf_spectacular.utils import extend_schema
 from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
-from rest_framework.views import APIView
 
 from accounts.services import supervisors
 from agents.services import reached, skills
@@ -19,6 +18,7 @@ from callcore.talk.recording import Told, Whose
 from callcore.waiting.clock import MarkKind
 from changelog.kinds import exists
 from flows.services import flow_choices
+from hazeridge.api.base import Form, View
 from hazeridge.api.parts import PartSerializer
 from hazeridge.api.views import KeptSerializer, KeptViewSet
 from numbers_app.fields import ExtensionField
@@ -167,7 +167,7 @@ class QueueViewSet(KeptViewSet):
         return super().make(values)
 
 
-class ClockRequestSerializer(serializers.Serializer):
+class QueueInHandSerializer(Form):
     """The settings of a queue that its callers' clock depends on, as they stand in the form."""
 
     plan = serializers.UUIDField(required=False, allow_null=True, default=None)
@@ -179,7 +179,7 @@ class ClockRequestSerializer(serializers.Serializer):
     then = serializers.CharField(max_length=60, required=False, allow_blank=True, default="")
 
 
-class MarkSerializer(serializers.Serializer):
+class MarkSerializer(Form):
     """What happens at a moment after entering the queue; it lasts until `until_s`."""
 
     at_s = serializers.FloatField()
@@ -188,7 +188,7 @@ class MarkSerializer(serializers.Serializer):
     words = serializers.CharField()
 
 
-class ClockSerializer(serializers.Serializer):
+class ClockSerializer(Form):
     """The caller's clock. `leaves`: the line ends because the queue lets go."""
 
     marks = MarkSerializer(many=True)
@@ -196,14 +196,14 @@ class ClockSerializer(serializers.Serializer):
     leaves = serializers.BooleanField()
 
 
-class CallersClockView(APIView):
+class CallersClockView(View):
     """What a caller meets in a queue for whom nobody becomes free, computed from its settings."""
 
     area, verb = "queues", "see"
 
-    @extend_schema(request=ClockRequestSerializer, responses=ClockSerializer)
+    @extend_schema(request=QueueInHandSerializer, responses=ClockSerializer)
     def post(self, request: Request) -> Response:
-        form = ClockRequestSerializer(data=request.data)
+        form = QueueInHandSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         found = services.callers_clock(form.validated_data)
         marks = [

@@ -10,12 +10,12 @@ from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
-from rest_framework.views import APIView
 
 from accounts.things import must
 from agents import services as agent_services
 from changelog import kept
 from changelog.kinds import kind_named
+from hazeridge.api.base import View
 from queues.models import Queue
 
 
@@ -35,7 +35,7 @@ def leave(user: Any, agent: Any) -> None:
         agent_services.no_sign_in(user, agent)
 
 
-class LeaveView(APIView):
+class LeaveView(View):
     """An agent leaves the centre."""
 
     area, verb = "agents", "change"

@@ -14,9 +14,9 @@ from rest_framework.decorators import action
 from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
-from rest_framework.views import APIView
 
 from accounts.things import visible
+from hazeridge.api.base import Form, View
 from hazeridge.api.parts import PartSerializer
 from hazeridge.api.problems import bad_request
 from hazeridge.api.views import KeptSerializer, KeptViewSet
@@ -100,7 +100,7 @@ def _recording(
     }  # fmt: skip
 
 
-class SoundFileSerializer(serializers.Serializer):
+class SoundFileSerializer(Form):
     file = serializers.FileField()
     language = serializers.ChoiceField(Language.choices, default=Language.ENGLISH)
 
@@ -117,7 +117,7 @@ class UploadSerializer(SoundFileSerializer):
     recorded = serializers.BooleanField(default=False)
 
 
-class OneLanguageSerializer(serializers.Serializer):
+class OneLanguageSerializer(Form):
     language = serializers.ChoiceField(Language.choices)
     revision = serializers.IntegerField(min_value=1)
 
@@ -186,32 +186,32 @@ class SoundViewSet(KeptViewSet):
         return Response(self._fresh(sound.pk))
 
 
-class SpeechRequestSerializer(serializers.Serializer):
+class WordsSerializer(Form):
     text = serializers.CharField(max_length=2000)
     language = serializers.ChoiceField(Language.choices, default=Language.ENGLISH)
     speed = serializers.IntegerField(min_value=80, max_value=300, default=WORDS_PER_MINUTE)
 
 
-class SpeechSerializer(serializers.Serializer):
+class SpeechSerializer(Form):
     take = serializers.IntegerField()
     length_ms = serializers.IntegerField()
     peaks = serializers.ListField(child=serializers.IntegerField())
 
 
-class SpeechView(APIView):
+class SpeechView(View):
     """Speak a text on the spot."""
 
     area = "sounds"
 
-    @extend_schema(request=SpeechRequestSerializer, responses=SpeechSerializer)
+    @extend_schema(request=WordsSerializer, responses=SpeechSerializer)
     def post(self, request: Request) -> Response:
-        form = SpeechRequestSerializer(data=request.data)
+        form = WordsSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         take = services.speak(**form.validated_data)
         return Response({"take": take.pk, "length_ms": take.length_ms, "peaks": take.peaks})
 
 
-class TakeView(APIView):
+class TakeView(View):
     """A recording as a WAV. It never changes, so it may be kept for good."""
 
     area = "telephone"
@@ -225,22 +225,23 @@ class TakeView(APIView):
         return _wav(bytes(take.wav))
 
 
-class SpokenView(APIView):
+class SpokenView(View):
     """Words as a WAV, spoken when first asked for: what a call says of its own values."""
 
     area = "telephone"
     verb = "see"
+    asks = {"get": ("text", "language", "speed")}
 
     @extend_schema(
-        parameters=[SpeechRequestSerializer], responses={(200, "audio/wav"): OpenApiTypes.BINARY}
+        parameters=[WordsSerializer], responses={(200, "audio/wav"): OpenApiTypes.BINARY}
     )
     def get(self, request: Request) -> HttpResponse:
-        form = SpeechRequestSerializer(data=request.query_params)
+        form = WordsSerializer(data=request.query_params)
         form.is_valid(raise_exception=True)
         return _wav(bytes(services.speak(**form.validated_data).wav))
 
 
-class ReminderView(APIView):
+class ReminderView(View):
     """What the desk says to an agent who has not labelled a contact yet."""
 
     area = "desk"
@@ -254,7 +255,7 @@ class ReminderView(APIView):
 REMINDER = "Please choose a wrap-up code."
 
 
-class MusicView(APIView):
+class MusicView(View):
     """The music that callers hear while they wait."""
 
     area = "telephone"

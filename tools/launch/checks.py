@@ -189,6 +189,7 @@ def _client() -> None:
     with tempfile.TemporaryDirectory() as folder:
         command = [
             BIN / "openapi-python-client", "generate", "--fail-on-warning", "--overwrite",
+            "--config", ROOT / "docs" / "client.yaml",
             "--path", ROOT / "docs" / "openapi.yaml", "--output-path", Path(folder) / "client",
         ]  # fmt: skip
         _step("a client from the schema", command, BACKEND)

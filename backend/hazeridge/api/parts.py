@@ -11,6 +11,8 @@ from typing import Any
 from rest_framework import serializers
 from rest_framework.fields import empty
 
+from hazeridge.api.base import Form
+
 
 class PartsSerializer(serializers.ListSerializer):
     """Several parts. What is no list in the database is shown as none."""
@@ -19,7 +21,7 @@ class PartsSerializer(serializers.ListSerializer):
         return super().to_representation(data if isinstance(data, list) else [])
 
 
-class PartSerializer(serializers.Serializer):
+class PartSerializer(Form):
     """One part."""
 
     class Meta:

@@ -69,7 +69,7 @@ def _answer(error: Exception, context: dict[str, Any]) -> Response:
         code = getattr(detail, "code", "not-found")
         if isinstance(error, Http404):
             detail = "There is no such thing (any more)."
-        answer = body(response.status_code, str(code), str(detail))
+        answer = body(response.status_code, str(code).replace("_", "-"), str(detail))
         for header in ("Retry-After", "WWW-Authenticate", "Allow"):
             if header in response:
                 answer[header] = response[header]

@@ -27,6 +27,7 @@ from accounts import things
 from callcore.lookups.table import guarded
 from changelog import kept, kinds
 from changelog.errors import Stale
+from hazeridge.api.base import Asked, Form, refuse_unknown
 from hazeridge.api.problems import bad_request
 
 _UNSEEN = "It holds a character that nobody can see, or that turns the writing around."
@@ -52,6 +53,10 @@ class KeptSerializer(serializers.ModelSerializer):
 
     revision = serializers.IntegerField(required=False, min_value=1)
 
+    def to_internal_value(self, data: Any) -> Any:
+        refuse_unknown(self, data)
+        return super().to_internal_value(data)
+
     def shown(self, instance: Any) -> list[Any]:
         """All that are shown together with one: what they need is asked once, and for them only."""
         return list(self.parent.instance) if self.parent else [instance]
@@ -65,7 +70,7 @@ class KeptSerializer(serializers.ModelSerializer):
         return attrs
 
 
-class RevisionSerializer(serializers.Serializer):
+class RevisionSerializer(Form):
     """Which revision the author saw."""
 
     revision = serializers.IntegerField(min_value=1)
@@ -129,7 +134,7 @@ def _cell(value: Any) -> str:
     return "" if value is None else guarded(str(value))
 
 
-class KeptViewSet(viewsets.ModelViewSet):
+class KeptViewSet(Asked, viewsets.ModelViewSet):
     """List with search, order and pages; create, change and delete through `changelog.kept`.
 
     The policy on things (`accounts.things`) is asked for every row and every act.
@@ -139,6 +144,7 @@ class KeptViewSet(viewsets.ModelViewSet):
     filter_backends = [BoundedSearch, StableOrdering]
     lookup_value_regex = "[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}"
     http_method_names = ["get", "post", "patch", "delete", "head", "options"]
+    asks = {"list": ("as", "ids")}
 
     def get_queryset(self) -> Any:
         return things.visible(self.request.user, super().get_queryset())

@@ -72,7 +72,7 @@ const manners: Middleware = {
   async onResponse({ response }) {
     if (response.ok) return response;
     const body = (await response.clone().json().catch(() => null)) as ProblemBody | null;
-    if (body?.code === "not_authenticated") signedOut();
+    if (body?.code === "not-authenticated") signedOut();
     throw new Problem(body ?? { ...noAnswer, status: response.status });
   },
   onError({ error }) {
@@ -85,8 +85,9 @@ export const api = createClient<paths>({ baseUrl: "", credentials: "same-origin"
 api.use(manners);
 
 /** The data of an answer; failures have been thrown already. */
-export async function data<T>(call: Promise<{ data?: T }>): Promise<T> {
-  return (await call).data as T;
+export async function data<T>(call: Promise<{ data?: T }>): Promise<Exclude<T, string>> {
+  // Lists can be had as CSV, a text, as well; this interface asks for JSON.
+  return (await call).data as Exclude<T, string>;
 }
 
 /** A file as the body of a request; the generated types know only its fields. */

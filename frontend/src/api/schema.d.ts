@@ -18,12 +18,8 @@ export interface paths {
          */
         get: operations["agents_list"];
         put?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        post: operations["agents_create"];
+        /** @description Make a new one. */
+        post: operations["agents_make"];
         delete?: never;
         options?: never;
         head?: never;
@@ -37,28 +33,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        get: operations["agents_retrieve"];
+        /** @description One of them. */
+        get: operations["agents_read"];
         put?: never;
         post?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        delete: operations["agents_destroy"];
+        /** @description Delete one that nothing uses; the change log can bring it back. */
+        delete: operations["agents_delete"];
         options?: never;
         head?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        patch: operations["agents_partial_update"];
+        /** @description Change what is named; all else stays. Say which revision was seen. */
+        patch: operations["agents_change"];
         trace?: never;
     };
     "/api/v1/agents/{id}/coverage": {
@@ -69,7 +53,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description What changes for queues and skills when an agent leaves. */
-        get: operations["agents_coverage_retrieve"];
+        get: operations["agents_coverage_read"];
         put?: never;
         post?: never;
         delete?: never;
@@ -88,7 +72,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description An agent leaves the centre. */
-        post: operations["agents_leave_create"];
+        post: operations["agents_leave"];
         delete?: never;
         options?: never;
         head?: never;
@@ -103,7 +87,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description Everything that uses this. */
-        get: operations["agents_uses_retrieve"];
+        get: operations["agents_uses"];
         put?: never;
         post?: never;
         delete?: never;
@@ -122,7 +106,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description Change several agents alike, all or none. */
-        post: operations["agents_bulk_create"];
+        post: operations["agents_bulk"];
         delete?: never;
         options?: never;
         head?: never;
@@ -139,7 +123,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description Make and change the agents of a CSV file, all or none; who is not in it stays. */
-        post: operations["agents_import_create"];
+        post: operations["agents_import"];
         delete?: never;
         options?: never;
         head?: never;
@@ -156,7 +140,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description What a CSV file of agents would do; nothing is changed. */
-        post: operations["agents_preview_create"];
+        post: operations["agents_preview"];
         delete?: never;
         options?: never;
         head?: never;
@@ -190,7 +174,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description Take it off the list: the caller will not be rung. */
-        post: operations["callbacks_cancel_create"];
+        post: operations["callbacks_cancel"];
         delete?: never;
         options?: never;
         head?: never;
@@ -207,7 +191,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description A telephone: place a call. */
-        post: operations["calls_create"];
+        post: operations["calls_place"];
         delete?: never;
         options?: never;
         head?: never;
@@ -224,7 +208,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description A telephone: hang up. */
-        post: operations["calls_hang_up_create"];
+        post: operations["calls_hang_up"];
         delete?: never;
         options?: never;
         head?: never;
@@ -241,7 +225,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description A telephone: press a key. */
-        post: operations["calls_keys_create"];
+        post: operations["calls_press_key"];
         delete?: never;
         options?: never;
         head?: never;
@@ -255,7 +239,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Who changed what, newest first. */
+        /** @description Who changed what, newest first. A page of them, ordered and searched as asked; or all of them as CSV. */
         get: operations["changes_list"];
         put?: never;
         post?: never;
@@ -272,8 +256,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Who changed what, newest first. */
-        get: operations["changes_retrieve"];
+        /** @description Who changed what, newest first. One of them. */
+        get: operations["changes_read"];
         put?: never;
         post?: never;
         delete?: never;
@@ -292,7 +276,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description Take this change back. */
-        post: operations["changes_undo_create"];
+        post: operations["changes_undo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -306,19 +290,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
+        /** @description A page of them, ordered and searched as asked; or all of them as CSV. */
         get: operations["code_sets_list"];
         put?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        post: operations["code_sets_create"];
+        /** @description Make a new one. */
+        post: operations["code_sets_make"];
         delete?: never;
         options?: never;
         head?: never;
@@ -332,28 +308,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        get: operations["code_sets_retrieve"];
+        /** @description One of them. */
+        get: operations["code_sets_read"];
         put?: never;
         post?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        delete: operations["code_sets_destroy"];
+        /** @description Delete one that nothing uses; the change log can bring it back. */
+        delete: operations["code_sets_delete"];
         options?: never;
         head?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        patch: operations["code_sets_partial_update"];
+        /** @description Change what is named; all else stays. Say which revision was seen. */
+        patch: operations["code_sets_change"];
         trace?: never;
     };
     "/api/v1/code-sets/{id}/uses": {
@@ -364,7 +328,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description Everything that uses this. */
-        get: operations["code_sets_uses_retrieve"];
+        get: operations["code_sets_uses"];
         put?: never;
         post?: never;
         delete?: never;
@@ -380,19 +344,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
+        /** @description A page of them, ordered and searched as asked; or all of them as CSV. */
         get: operations["codes_list"];
         put?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        post: operations["codes_create"];
+        /** @description Make a new one. */
+        post: operations["codes_make"];
         delete?: never;
         options?: never;
         head?: never;
@@ -406,28 +362,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        get: operations["codes_retrieve"];
+        /** @description One of them. */
+        get: operations["codes_read"];
         put?: never;
         post?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        delete: operations["codes_destroy"];
+        /** @description Delete one that nothing uses; the change log can bring it back. */
+        delete: operations["codes_delete"];
         options?: never;
         head?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        patch: operations["codes_partial_update"];
+        /** @description Change what is named; all else stays. Say which revision was seen. */
+        patch: operations["codes_change"];
         trace?: never;
     };
     "/api/v1/codes/{id}/uses": {
@@ -438,7 +382,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description Everything that uses this. */
-        get: operations["codes_uses_retrieve"];
+        get: operations["codes_uses"];
         put?: never;
         post?: never;
         delete?: never;
@@ -472,7 +416,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description The trace of one contact. */
-        get: operations["contacts_retrieve"];
+        get: operations["contacts_read"];
         put?: never;
         post?: never;
         delete?: never;
@@ -491,7 +435,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description The agent's desk: everything an agent does, as themself. */
-        post: operations["desk_create"];
+        post: operations["desk_do"];
         delete?: never;
         options?: never;
         head?: never;
@@ -506,7 +450,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description What the desk says to an agent who has not labelled a contact yet. */
-        get: operations["desk_reminder_retrieve"];
+        get: operations["desk_reminder_read"];
         put?: never;
         post?: never;
         delete?: never;
@@ -523,7 +467,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description Queues and colleagues, those who are there first: for the desk's transfer and consult. */
-        get: operations["desk_targets_list"];
+        get: operations["desk_targets_read"];
         put?: never;
         post?: never;
         delete?: never;
@@ -539,19 +483,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
+        /** @description A page of them, ordered and searched as asked; or all of them as CSV. */
         get: operations["diversions_list"];
         put?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        post: operations["diversions_create"];
+        /** @description Make a new one. */
+        post: operations["diversions_make"];
         delete?: never;
         options?: never;
         head?: never;
@@ -565,28 +501,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        get: operations["diversions_retrieve"];
+        /** @description One of them. */
+        get: operations["diversions_read"];
         put?: never;
         post?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        delete: operations["diversions_destroy"];
+        /** @description Delete one that nothing uses; the change log can bring it back. */
+        delete: operations["diversions_delete"];
         options?: never;
         head?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        patch: operations["diversions_partial_update"];
+        /** @description Change what is named; all else stays. Say which revision was seen. */
+        patch: operations["diversions_change"];
         trace?: never;
     };
     "/api/v1/diversions/{id}/lift": {
@@ -599,7 +523,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description End it now; the normal way counts again for calls that arrive from now on. */
-        post: operations["diversions_lift_create"];
+        post: operations["diversions_lift"];
         delete?: never;
         options?: never;
         head?: never;
@@ -614,7 +538,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description Everything that uses this. */
-        get: operations["diversions_uses_retrieve"];
+        get: operations["diversions_uses"];
         put?: never;
         post?: never;
         delete?: never;
@@ -630,19 +554,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
+        /** @description A page of them, ordered and searched as asked; or all of them as CSV. */
         get: operations["flows_list"];
         put?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        post: operations["flows_create"];
+        /** @description Make a new one. */
+        post: operations["flows_make"];
         delete?: never;
         options?: never;
         head?: never;
@@ -656,28 +572,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        get: operations["flows_retrieve"];
+        /** @description One of them. */
+        get: operations["flows_read"];
         put?: never;
         post?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        delete: operations["flows_destroy"];
+        /** @description Delete one that nothing uses; the change log can bring it back. */
+        delete: operations["flows_delete"];
         options?: never;
         head?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        patch: operations["flows_partial_update"];
+        /** @description Change what is named; all else stays. Say which revision was seen. */
+        patch: operations["flows_change"];
         trace?: never;
     };
     "/api/v1/flows/{id}/bring-back": {
@@ -690,7 +594,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description Make an older version the draft. */
-        post: operations["flows_bring_back_create"];
+        post: operations["flows_bring_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -705,7 +609,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description What differs between two versions, or a version and the draft, in words. */
-        get: operations["flows_compare_retrieve"];
+        get: operations["flows_compare"];
         put?: never;
         post?: never;
         delete?: never;
@@ -724,7 +628,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description Make a shared block of some stops; the draft that uses it is answered, not kept. */
-        post: operations["flows_extract_create"];
+        post: operations["flows_extract"];
         delete?: never;
         options?: never;
         head?: never;
@@ -739,7 +643,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description The draft as a file: JSON with all it refers to, SCXML, or (voice) VoiceXML. */
-        get: operations["flows_file_retrieve"];
+        get: operations["flows_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -758,7 +662,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description Check and describe a definition as this flow's, without keeping it. */
-        post: operations["flows_inspect_create"];
+        post: operations["flows_inspect"];
         delete?: never;
         options?: never;
         head?: never;
@@ -775,7 +679,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description Put the draft in force; answered once the exchange runs on it. */
-        post: operations["flows_publish_create"];
+        post: operations["flows_publish"];
         delete?: never;
         options?: never;
         head?: never;
@@ -792,7 +696,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description Every distinct way through a definition, with its share, ending and times. */
-        post: operations["flows_routes_create"];
+        post: operations["flows_routes"];
         delete?: never;
         options?: never;
         head?: never;
@@ -809,7 +713,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description Every saved trial, run on a definition. */
-        post: operations["flows_run_trials_create"];
+        post: operations["flows_run_trials"];
         delete?: never;
         options?: never;
         head?: never;
@@ -826,7 +730,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description Save a trial with what happens now as what is expected. */
-        post: operations["flows_trials_create"];
+        post: operations["flows_trials"];
         delete?: never;
         options?: never;
         head?: never;
@@ -843,7 +747,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description A trial call on paper, with whatever is pretended; nothing is kept. */
-        post: operations["flows_try_create"];
+        post: operations["flows_try"];
         delete?: never;
         options?: never;
         head?: never;
@@ -860,7 +764,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description Let the version that was to come into force be. */
-        post: operations["flows_unschedule_create"];
+        post: operations["flows_unschedule"];
         delete?: never;
         options?: never;
         head?: never;
@@ -875,7 +779,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description Everything that uses this. */
-        get: operations["flows_uses_retrieve"];
+        get: operations["flows_uses"];
         put?: never;
         post?: never;
         delete?: never;
@@ -892,7 +796,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description Every published version, newest first. */
-        get: operations["flows_versions_list"];
+        get: operations["flows_versions"];
         put?: never;
         post?: never;
         delete?: never;
@@ -911,7 +815,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description Make the flow of a file, with what it refers to that is not there yet. */
-        post: operations["flows_import_create"];
+        post: operations["flows_import"];
         delete?: never;
         options?: never;
         head?: never;
@@ -928,7 +832,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description What a flow's file would bring; nothing is changed. */
-        post: operations["flows_preview_create"];
+        post: operations["flows_preview"];
         delete?: never;
         options?: never;
         head?: never;
@@ -943,14 +847,14 @@ export interface paths {
             cookie?: never;
         };
         /** @description What counts for the centre, a team, or an agent, and where it comes from. */
-        get: operations["handling_rules_retrieve"];
+        get: operations["handling_rules_read"];
         put?: never;
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
         /** @description Set or clear rules of one layer. */
-        patch: operations["handling_rules_partial_update"];
+        patch: operations["handling_rules_change"];
         trace?: never;
     };
     "/api/v1/holidays": {
@@ -961,7 +865,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description Public holidays, to look at before they are taken in as exceptions. */
-        get: operations["holidays_list"];
+        get: operations["holidays_read"];
         put?: never;
         post?: never;
         delete?: never;
@@ -977,19 +881,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
+        /** @description A page of them, ordered and searched as asked; or all of them as CSV. */
         get: operations["hours_list"];
         put?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        post: operations["hours_create"];
+        /** @description Make a new one. */
+        post: operations["hours_make"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1003,28 +899,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        get: operations["hours_retrieve"];
+        /** @description One of them. */
+        get: operations["hours_read"];
         put?: never;
         post?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        delete: operations["hours_destroy"];
+        /** @description Delete one that nothing uses; the change log can bring it back. */
+        delete: operations["hours_delete"];
         options?: never;
         head?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        patch: operations["hours_partial_update"];
+        /** @description Change what is named; all else stays. Say which revision was seen. */
+        patch: operations["hours_change"];
         trace?: never;
     };
     "/api/v1/hours/{id}/calendar": {
@@ -1035,10 +919,10 @@ export interface paths {
             cookie?: never;
         };
         /** @description The exceptions as iCalendar; or what an iCalendar file would bring. */
-        get: operations["hours_calendar_retrieve"];
+        get: operations["hours_read_calendar"];
         put?: never;
         /** @description The exceptions as iCalendar; or what an iCalendar file would bring. */
-        post: operations["hours_calendar_create"];
+        post: operations["hours_preview_calendar"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1053,7 +937,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description Everything that uses this. */
-        get: operations["hours_uses_retrieve"];
+        get: operations["hours_uses"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1072,7 +956,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description Ask any plan, kept or just typed: now, then, what changes next, the months ahead. */
-        post: operations["hours_look_create"];
+        post: operations["hours_look"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1087,7 +971,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description A live topic as it was last published: `floor`, `strip`, `pulse`, `call.{id}` … */
-        get: operations["live_retrieve"];
+        get: operations["live_read"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1104,11 +988,11 @@ export interface paths {
             cookie?: never;
         };
         /** @description How far an import is; deleting it cancels it. */
-        get: operations["lookup_imports_retrieve"];
+        get: operations["lookup_imports_read"];
         put?: never;
         post?: never;
         /** @description How far an import is; deleting it cancels it. */
-        delete: operations["lookup_imports_destroy"];
+        delete: operations["lookup_imports_cancel"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1125,11 +1009,11 @@ export interface paths {
         put?: never;
         post?: never;
         /** @description One row: changed or deleted; both can be taken back. */
-        delete: operations["lookup_rows_destroy"];
+        delete: operations["lookup_rows_delete"];
         options?: never;
         head?: never;
         /** @description One row: changed or deleted; both can be taken back. */
-        patch: operations["lookup_rows_partial_update"];
+        patch: operations["lookup_rows_change"];
         trace?: never;
     };
     "/api/v1/lookups": {
@@ -1139,19 +1023,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
+        /** @description A page of them, ordered and searched as asked; or all of them as CSV. */
         get: operations["lookups_list"];
         put?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        post: operations["lookups_create"];
+        /** @description Make a new one. */
+        post: operations["lookups_make"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1165,28 +1041,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        get: operations["lookups_retrieve"];
+        /** @description One of them. */
+        get: operations["lookups_read"];
         put?: never;
         post?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        delete: operations["lookups_destroy"];
+        /** @description Delete one that nothing uses; the change log can bring it back. */
+        delete: operations["lookups_delete"];
         options?: never;
         head?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        patch: operations["lookups_partial_update"];
+        /** @description Change what is named; all else stays. Say which revision was seen. */
+        patch: operations["lookups_change"];
         trace?: never;
     };
     "/api/v1/lookups/{id}/empty": {
@@ -1199,7 +1063,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description Delete every row; can be taken back from the change log. */
-        post: operations["lookups_empty_create"];
+        post: operations["lookups_empty"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1216,7 +1080,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description Put a file's rows in place of the table's; the worker does it, all or nothing. */
-        post: operations["lookups_import_create"];
+        post: operations["lookups_import"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1233,7 +1097,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description What a CSV file would do to the table. */
-        post: operations["lookups_preview_create"];
+        post: operations["lookups_preview"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1248,10 +1112,10 @@ export interface paths {
             cookie?: never;
         };
         /** @description The rows, by key; or a new one. */
-        get: operations["lookups_rows_retrieve"];
+        get: operations["lookups_list_rows"];
         put?: never;
         /** @description The rows, by key; or a new one. */
-        post: operations["lookups_rows_create"];
+        post: operations["lookups_make_row"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1266,7 +1130,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description Everything that uses this. */
-        get: operations["lookups_uses_retrieve"];
+        get: operations["lookups_uses"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1282,19 +1146,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
+        /** @description A page of them, ordered and searched as asked; or all of them as CSV. */
         get: operations["mailboxes_list"];
         put?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        post: operations["mailboxes_create"];
+        /** @description Make a new one. */
+        post: operations["mailboxes_make"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1308,28 +1164,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        get: operations["mailboxes_retrieve"];
+        /** @description One of them. */
+        get: operations["mailboxes_read"];
         put?: never;
         post?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        delete: operations["mailboxes_destroy"];
+        /** @description Delete one that nothing uses; the change log can bring it back. */
+        delete: operations["mailboxes_delete"];
         options?: never;
         head?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        patch: operations["mailboxes_partial_update"];
+        /** @description Change what is named; all else stays. Say which revision was seen. */
+        patch: operations["mailboxes_change"];
         trace?: never;
     };
     "/api/v1/mailboxes/{id}/uses": {
@@ -1340,7 +1184,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description Everything that uses this. */
-        get: operations["mailboxes_uses_retrieve"];
+        get: operations["mailboxes_uses"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1376,7 +1220,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description Heard, new again, deleted or restored. */
-        post: operations["messages_mark_create"];
+        post: operations["messages_mark"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1391,7 +1235,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description What the caller said, as a WAV. */
-        get: operations["messages_sound_retrieve"];
+        get: operations["messages_sound"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1408,7 +1252,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description The music that callers hear while they wait. */
-        get: operations["music_retrieve"];
+        get: operations["music_read"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1424,19 +1268,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
+        /** @description A page of them, ordered and searched as asked; or all of them as CSV. */
         get: operations["notices_list"];
         put?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        post: operations["notices_create"];
+        /** @description Make a new one. */
+        post: operations["notices_make"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1450,28 +1286,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        get: operations["notices_retrieve"];
+        /** @description One of them. */
+        get: operations["notices_read"];
         put?: never;
         post?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        delete: operations["notices_destroy"];
+        /** @description Delete one that nothing uses; the change log can bring it back. */
+        delete: operations["notices_delete"];
         options?: never;
         head?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        patch: operations["notices_partial_update"];
+        /** @description Change what is named; all else stays. Say which revision was seen. */
+        patch: operations["notices_change"];
         trace?: never;
     };
     "/api/v1/notices/{id}/uses": {
@@ -1482,7 +1306,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description Everything that uses this. */
-        get: operations["notices_uses_retrieve"];
+        get: operations["notices_uses"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1498,19 +1322,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
+        /** @description A page of them, ordered and searched as asked; or all of them as CSV. */
         get: operations["numbers_list"];
         put?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        post: operations["numbers_create"];
+        /** @description Make a new one. */
+        post: operations["numbers_make"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1524,28 +1340,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        get: operations["numbers_retrieve"];
+        /** @description One of them. */
+        get: operations["numbers_read"];
         put?: never;
         post?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        delete: operations["numbers_destroy"];
+        /** @description Delete one that nothing uses; the change log can bring it back. */
+        delete: operations["numbers_delete"];
         options?: never;
         head?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        patch: operations["numbers_partial_update"];
+        /** @description Change what is named; all else stays. Say which revision was seen. */
+        patch: operations["numbers_change"];
         trace?: never;
     };
     "/api/v1/numbers/{id}/uses": {
@@ -1556,7 +1360,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description Everything that uses this. */
-        get: operations["numbers_uses_retrieve"];
+        get: operations["numbers_uses"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1573,7 +1377,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description What a number typed in any usual way is in E.164. */
-        get: operations["numbers_read_retrieve"];
+        get: operations["numbers_read_typed"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1589,11 +1393,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description The people who sign in. Nobody is deleted: the change log names them; they are disabled. */
+        /** @description The people who sign in. Nobody is deleted: the change log names them; they are disabled. A page of them, ordered and searched as asked; or all of them as CSV. */
         get: operations["people_list"];
         put?: never;
-        /** @description The people who sign in. Nobody is deleted: the change log names them; they are disabled. */
-        post: operations["people_create"];
+        /** @description The people who sign in. Nobody is deleted: the change log names them; they are disabled. Make a new one. */
+        post: operations["people_make"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1607,15 +1411,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description The people who sign in. Nobody is deleted: the change log names them; they are disabled. */
-        get: operations["people_retrieve"];
+        /** @description The people who sign in. Nobody is deleted: the change log names them; they are disabled. One of them. */
+        get: operations["people_read"];
         put?: never;
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
-        /** @description The people who sign in. Nobody is deleted: the change log names them; they are disabled. */
-        patch: operations["people_partial_update"];
+        /** @description The people who sign in. Nobody is deleted: the change log names them; they are disabled. Change what is named; all else stays. Say which revision was seen. */
+        patch: operations["people_change"];
         trace?: never;
     };
     "/api/v1/people/{id}/uses": {
@@ -1626,7 +1430,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description Everything that uses this. */
-        get: operations["people_uses_retrieve"];
+        get: operations["people_uses"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1642,19 +1446,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
+        /** @description A page of them, ordered and searched as asked; or all of them as CSV. */
         get: operations["queues_list"];
         put?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        post: operations["queues_create"];
+        /** @description Make a new one. */
+        post: operations["queues_make"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1668,28 +1464,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        get: operations["queues_retrieve"];
+        /** @description One of them. */
+        get: operations["queues_read"];
         put?: never;
         post?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        delete: operations["queues_destroy"];
+        /** @description Delete one that nothing uses; the change log can bring it back. */
+        delete: operations["queues_delete"];
         options?: never;
         head?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        patch: operations["queues_partial_update"];
+        /** @description Change what is named; all else stays. Say which revision was seen. */
+        patch: operations["queues_change"];
         trace?: never;
     };
     "/api/v1/queues/{id}/uses": {
@@ -1700,7 +1484,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description Everything that uses this. */
-        get: operations["queues_uses_retrieve"];
+        get: operations["queues_uses"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1719,7 +1503,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description What a caller meets in a queue for whom nobody becomes free, computed from its settings. */
-        post: operations["queues_clock_create"];
+        post: operations["queues_callers_clock"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1734,7 +1518,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description The JSON Schema of flow definitions. */
-        get: operations["schemas_flow_retrieve"];
+        get: operations["schemas_flow_read"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1751,7 +1535,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description The JSON Schema of a flow's file. */
-        get: operations["schemas_flow_file_retrieve"];
+        get: operations["schemas_flow_file_read"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1768,7 +1552,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description Things whose name or number holds `text`, at most five of a kind. */
-        get: operations["search_list"];
+        get: operations["search"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1785,12 +1569,12 @@ export interface paths {
             cookie?: never;
         };
         /** @description The present session: see it, begin it, end it. */
-        get: operations["session_retrieve"];
+        get: operations["session_read"];
         put?: never;
         /** @description The present session: see it, begin it, end it. */
-        post: operations["session_create"];
+        post: operations["session_begin"];
         /** @description The present session: see it, begin it, end it. */
-        delete: operations["session_destroy"];
+        delete: operations["session_end"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1806,7 +1590,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description Everybody changes their own password. Their other sessions end by it. */
-        post: operations["session_password_create"];
+        post: operations["session_change_password"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1820,19 +1604,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
+        /** @description A page of them, ordered and searched as asked; or all of them as CSV. */
         get: operations["skills_list"];
         put?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        post: operations["skills_create"];
+        /** @description Make a new one. */
+        post: operations["skills_make"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1846,28 +1622,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        get: operations["skills_retrieve"];
+        /** @description One of them. */
+        get: operations["skills_read"];
         put?: never;
         post?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        delete: operations["skills_destroy"];
+        /** @description Delete one that nothing uses; the change log can bring it back. */
+        delete: operations["skills_delete"];
         options?: never;
         head?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        patch: operations["skills_partial_update"];
+        /** @description Change what is named; all else stays. Say which revision was seen. */
+        patch: operations["skills_change"];
         trace?: never;
     };
     "/api/v1/skills/{id}/uses": {
@@ -1878,7 +1642,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description Everything that uses this. */
-        get: operations["skills_uses_retrieve"];
+        get: operations["skills_uses"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1894,19 +1658,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
+        /** @description A page of them, ordered and searched as asked; or all of them as CSV. */
         get: operations["sounds_list"];
         put?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        post: operations["sounds_create"];
+        /** @description Make a new one. */
+        post: operations["sounds_make"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1920,28 +1676,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        get: operations["sounds_retrieve"];
+        /** @description One of them. */
+        get: operations["sounds_read"];
         put?: never;
         post?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        delete: operations["sounds_destroy"];
+        /** @description Delete one that nothing uses; the change log can bring it back. */
+        delete: operations["sounds_delete"];
         options?: never;
         head?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        patch: operations["sounds_partial_update"];
+        /** @description Change what is named; all else stays. Say which revision was seen. */
+        patch: operations["sounds_change"];
         trace?: never;
     };
     "/api/v1/sounds/{id}/even": {
@@ -1954,7 +1698,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description Bring a recording to the library's median loudness. */
-        post: operations["sounds_even_create"];
+        post: operations["sounds_even"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1971,7 +1715,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description Let the engine speak the text in place of a recording. */
-        post: operations["sounds_speak_create"];
+        post: operations["sounds_speak"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1988,7 +1732,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description Use a file (WAV, FLAC, OGG, MP3; 10 MB, five minutes) as the recording. */
-        post: operations["sounds_upload_create"];
+        post: operations["sounds_upload"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2003,7 +1747,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description Everything that uses this. */
-        get: operations["sounds_uses_retrieve"];
+        get: operations["sounds_uses"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2022,7 +1766,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description A new sound from a file, named after it. */
-        post: operations["sounds_files_create"];
+        post: operations["sounds_files"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2039,7 +1783,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description Speak a text on the spot. */
-        post: operations["speech_create"];
+        post: operations["speech_speak"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2054,7 +1798,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description Words as a WAV, spoken when first asked for: what a call says of its own values. */
-        get: operations["spoken_retrieve"];
+        get: operations["spoken_read"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2071,14 +1815,14 @@ export interface paths {
             cookie?: never;
         };
         /** @description The stand-ins of this site: switched on and off here, for trying a set-up. */
-        get: operations["stand_ins_retrieve"];
+        get: operations["stand_ins_read"];
         put?: never;
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
         /** @description The stand-ins of this site: switched on and off here, for trying a set-up. */
-        patch: operations["stand_ins_partial_update"];
+        patch: operations["stand_ins_change"];
         trace?: never;
     };
     "/api/v1/stand-ins/reset": {
@@ -2091,7 +1835,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description Forget every contact and figure of the site, and go by the wall's clock again. */
-        post: operations["stand_ins_reset_create"];
+        post: operations["stand_ins_reset"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2105,7 +1849,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Who can be made a supervisor of teams and queues. */
+        /** @description Who can be made a supervisor of teams and queues. A page of them, ordered and searched as asked; or all of them as CSV. */
         get: operations["supervisors_list"];
         put?: never;
         post?: never;
@@ -2123,7 +1867,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description A recording as a WAV. It never changes, so it may be kept for good. */
-        get: operations["takes_retrieve"];
+        get: operations["takes_read"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2139,19 +1883,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
+        /** @description A page of them, ordered and searched as asked; or all of them as CSV. */
         get: operations["teams_list"];
         put?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        post: operations["teams_create"];
+        /** @description Make a new one. */
+        post: operations["teams_make"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2165,28 +1901,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        get: operations["teams_retrieve"];
+        /** @description One of them. */
+        get: operations["teams_read"];
         put?: never;
         post?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        delete: operations["teams_destroy"];
+        /** @description Delete one that nothing uses; the change log can bring it back. */
+        delete: operations["teams_delete"];
         options?: never;
         head?: never;
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
-        patch: operations["teams_partial_update"];
+        /** @description Change what is named; all else stays. Say which revision was seen. */
+        patch: operations["teams_change"];
         trace?: never;
     };
     "/api/v1/teams/{id}/uses": {
@@ -2197,7 +1921,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description Everything that uses this. */
-        get: operations["teams_uses_retrieve"];
+        get: operations["teams_uses"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2216,7 +1940,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description A text handset: send a message. */
-        post: operations["texts_create"];
+        post: operations["texts_send"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2233,9 +1957,9 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description What happens now on this definition is what is expected from now on. */
-        post: operations["trials_create"];
+        post: operations["trials_replace"];
         /** @description A saved trial: expected anew, or deleted. */
-        delete: operations["trials_destroy"];
+        delete: operations["trials_delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2282,10 +2006,12 @@ export interface components {
             username?: string;
             password?: string;
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         AgentsFileRequest: {
             /** Format: binary */
             file: string;
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Answer: {
             /** Format: date-time */
             at: string;
@@ -2305,11 +2031,13 @@ export interface components {
             skill: string;
             least: number;
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         BadAgentLine: {
             line: number;
             column: string;
             words: string;
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         BadLine: {
             line: number;
             column: string;
@@ -2320,6 +2048,7 @@ export interface components {
             revision: number;
             number: number;
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         BulkDone: {
             changed: number;
         };
@@ -2334,6 +2063,7 @@ export interface components {
                 [key: string]: number | null;
             };
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         CalendarFileRequest: {
             /** Format: binary */
             file: string;
@@ -2387,6 +2117,7 @@ export interface components {
             after: unknown;
             readonly left_out: string[];
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         ChangeOfHours: {
             /** Format: date-time */
             at: string;
@@ -2420,17 +2151,6 @@ export interface components {
             /** Format: double */
             end_s: number;
             leaves: boolean;
-        };
-        /** @description The settings of a queue that its callers' clock depends on, as they stand in the form. */
-        ClockRequestRequest: {
-            /** Format: uuid */
-            plan?: string | null;
-            longest_wait_s?: number | null;
-            widening?: components["schemas"]["WidenRequest"][];
-            /** @default 0 */
-            prefer_s: number;
-            /** @default  */
-            then: string;
         };
         /** @description One part. */
         Closure: {
@@ -2508,10 +2228,12 @@ export interface components {
             changes: components["schemas"]["FlowChange"][];
             maps: components["schemas"]["ComparedMaps"];
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         ComparedMap: {
             start: string | null;
             inspection: components["schemas"]["Inspection"];
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         ComparedMaps: {
             before: components["schemas"]["ComparedMap"];
             after: components["schemas"]["ComparedMap"];
@@ -2555,10 +2277,12 @@ export interface components {
          * @enum {string}
          */
         CoveredKindEnum: "queue" | "skill";
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         CredentialsRequest: {
             username: string;
             password: string;
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Day: {
             /** Format: date */
             day: string;
@@ -2592,6 +2316,7 @@ export interface components {
             /** Format: uuid */
             code?: string | null;
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Difference: {
             added: string[];
             removed: string[];
@@ -2653,6 +2378,10 @@ export interface components {
             /** Format: uuid */
             then_flow?: string | null;
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
+        DraftInHandRequest: {
+            draft: components["schemas"]["Definition"];
+        };
         /** @description One part. */
         Exception: {
             name: string;
@@ -2671,6 +2400,7 @@ export interface components {
             yearly: boolean;
             spans: components["schemas"]["SpanRequest"][];
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Exit: {
             name: string;
             to: string | null;
@@ -2681,18 +2411,18 @@ export interface components {
             /** Format: double */
             share: number;
         };
-        /** @description The stops that become a shared block, and its name. */
-        ExtractRequestRequest: {
-            draft: components["schemas"]["Definition"];
-            steps: string[];
-            name: string;
-        };
         /** @description The draft that uses the new block, and the stop where it does. */
         Extracted: {
             draft: components["schemas"]["Definition"];
             made: string;
             /** Format: uuid */
             block: string;
+        };
+        /** @description The stops that become a shared block, and its name. */
+        ExtractingRequest: {
+            draft: components["schemas"]["Definition"];
+            steps: string[];
+            name: string;
         };
         /** @description What a file of agents does. `bad_count` 0: it can be taken in. */
         File: {
@@ -2702,6 +2432,7 @@ export interface components {
             bad: components["schemas"]["BadAgentLine"][];
             bad_count: number;
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Finding: {
             code: string;
             severity: components["schemas"]["SeverityEnum"];
@@ -2714,6 +2445,7 @@ export interface components {
             name: string;
             fix: components["schemas"]["Fix"] | null;
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Fix: {
             label: string;
             patch: {
@@ -2737,6 +2469,7 @@ export interface components {
             readonly scheduled_at: string | null;
             readonly stops: number;
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         FlowChange: {
             kind: components["schemas"]["FlowChangeKindEnum"];
             step: string;
@@ -2776,6 +2509,7 @@ export interface components {
             purpose?: components["schemas"]["PurposeEnum"];
             draft?: components["schemas"]["Definition"];
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         FlowFileItem: {
             kind: string;
             name: string;
@@ -2789,11 +2523,13 @@ export interface components {
          * @enum {string}
          */
         FlowFileItemStateEnum: "new" | "same" | "differs" | "missing";
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         FlowFilePreview: {
             name: string;
             stops: number;
             things: components["schemas"]["FlowFileItem"][];
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         FlowFileRequest: {
             /** Format: binary */
             file: string;
@@ -2806,6 +2542,7 @@ export interface components {
          * @enum {string}
          */
         FormulaEnum: "A" | "B" | "C" | "D";
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Found: {
             kind: string;
             id: string;
@@ -2821,6 +2558,7 @@ export interface components {
             revisions: components["schemas"]["LayerRevisions"];
             away_reasons: string[];
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Holiday: {
             /** Format: date */
             day: string;
@@ -2840,6 +2578,12 @@ export interface components {
             closure?: components["schemas"]["Closure"] | null;
             readonly now: string;
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
+        HoursQuestionRequest: {
+            plan: components["schemas"]["PlanRequest"];
+            /** @description A wall clock time in the plan's zone, YYYY-MM-DDTHH:MM. */
+            at?: string;
+        };
         /** @description Named hours; what is not sent of the plan stays as it is. */
         HoursRequest: {
             revision?: number;
@@ -2849,6 +2593,7 @@ export interface components {
             exceptions?: components["schemas"]["ExceptionRequest"][];
             closure?: components["schemas"]["ClosureRequest"] | null;
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Import: {
             name: string;
             state: components["schemas"]["ImportStateEnum"];
@@ -2856,7 +2601,8 @@ export interface components {
             share: number;
             words: string;
         };
-        ImportRequestRequest: {
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
+        ImportFileRequest: {
             /** Format: binary */
             file: string;
             revision: number;
@@ -2889,9 +2635,7 @@ export interface components {
          * @enum {string}
          */
         InputTypeEnum: "queue" | "hours" | "sound" | "mailbox" | "yes_no" | "text" | "number" | "duration";
-        InspectRequestRequest: {
-            draft: components["schemas"]["Definition"];
-        };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Inspection: {
             stops: components["schemas"]["Stop"][];
             /** @description The kinds of stops that this flow may have. */
@@ -2901,6 +2645,7 @@ export interface components {
             changes: number | null;
             difference: components["schemas"]["Difference"] | null;
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         KeyRequest: {
             key: string;
         };
@@ -2929,6 +2674,7 @@ export interface components {
             team: number | null;
             agent: number | null;
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Live: {
             topic: string;
             epoch: string;
@@ -2938,16 +2684,12 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Look: {
             now: components["schemas"]["Answer"];
             then: components["schemas"]["Answer"];
             changes: components["schemas"]["ChangeOfHours"][];
             days: components["schemas"]["Day"][];
-        };
-        LookRequestRequest: {
-            plan: components["schemas"]["PlanRequest"];
-            /** @description A wall clock time in the plan's zone, YYYY-MM-DDTHH:MM. */
-            at?: string;
         };
         /** @description A mailbox, with its counts of messages. */
         Mailbox: {
@@ -3007,6 +2749,7 @@ export interface components {
          * @enum {string}
          */
         MarkKindEnum: "heard" | "music" | "told" | "callback" | "widens" | "prefers" | "message" | "leaves";
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         MarkRequest: {
             what: components["schemas"]["WhatEnum"];
         };
@@ -3090,10 +2833,12 @@ export interface components {
             };
             planned?: components["schemas"]["PlannedRequest"][];
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         OneLanguageRequest: {
             language: components["schemas"]["LanguageEnum"];
             revision: number;
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Outcome: {
             id: string;
             name: string;
@@ -3420,7 +3165,7 @@ export interface components {
         };
         /** @description An agent; `username` and `password` make or change the sign-in. */
         PatchedAgentRequest: {
-            revision?: number;
+            revision: number;
             name?: string;
             extension?: string;
             /** Format: uuid */
@@ -3436,7 +3181,7 @@ export interface components {
         };
         /** @description A kept thing. A change must name the `revision` that its author saw. */
         PatchedCodeRequest: {
-            revision?: number;
+            revision: number;
             name?: string;
             digits?: string;
             group?: string;
@@ -3445,13 +3190,13 @@ export interface components {
         };
         /** @description A kept thing. A change must name the `revision` that its author saw. */
         PatchedCodeSetRequest: {
-            revision?: number;
+            revision: number;
             name?: string;
             codes?: string[];
         };
         /** @description Numbers sent elsewhere. Without `begins` it counts from now. */
         PatchedDiversionRequest: {
-            revision?: number;
+            revision: number;
             reason?: string;
             numbers?: string[];
             where?: components["schemas"]["WhereEnum"];
@@ -3473,14 +3218,14 @@ export interface components {
         };
         /** @description A flow with its draft, as the editor reads and writes it. */
         PatchedFlowDraftRequest: {
-            revision?: number;
+            revision: number;
             name?: string;
             purpose?: components["schemas"]["PurposeEnum"];
             draft?: components["schemas"]["Definition"];
         };
         /** @description Named hours; what is not sent of the plan stays as it is. */
         PatchedHoursRequest: {
-            revision?: number;
+            revision: number;
             name?: string;
             time_zone?: string;
             week?: components["schemas"]["SpanRequest"][][];
@@ -3489,7 +3234,7 @@ export interface components {
         };
         /** @description A mailbox, with its counts of messages. */
         PatchedMailboxRequest: {
-            revision?: number;
+            revision: number;
             name?: string;
             extension?: string;
             owner?: components["schemas"]["OwnerEnum"];
@@ -3503,7 +3248,7 @@ export interface components {
         };
         /** @description A notice at the desks of some teams, or of everybody, until a moment. */
         PatchedNoticeRequest: {
-            revision?: number;
+            revision: number;
             text?: string;
             teams?: string[];
             /** Format: date-time */
@@ -3511,7 +3256,7 @@ export interface components {
         };
         /** @description A number, typed in any usual way and answered in E.164; or an internal extension. */
         PatchedNumberRequest: {
-            revision?: number;
+            revision: number;
             address?: string;
             channel?: components["schemas"]["ChannelEnum"];
             label?: string;
@@ -3524,7 +3269,7 @@ export interface components {
         };
         /** @description A person who signs in. Supervisors have teams; an agent has an extension. */
         PatchedPersonRequest: {
-            revision?: number;
+            revision: number;
             full_name?: string;
             username?: string;
             password?: string;
@@ -3539,7 +3284,7 @@ export interface components {
         };
         /** @description A queue. Created with a name alone it stays unfinished until it is changed once. */
         PatchedQueueRequest: {
-            revision?: number;
+            revision: number;
             name?: string;
             extension?: string;
             colour?: string;
@@ -3593,7 +3338,7 @@ export interface components {
             team?: string | null;
             /** Format: uuid */
             agent?: string | null;
-            revision?: number | null;
+            revision: number | null;
             values?: {
                 [key: string]: unknown | null;
             };
@@ -3601,12 +3346,12 @@ export interface components {
         };
         /** @description A skill; agents have it at a level from 1 to 10. */
         PatchedSkillRequest: {
-            revision?: number;
+            revision: number;
             name?: string;
         };
         /** @description A sound, with one recording a language. */
         PatchedSoundRequest: {
-            revision?: number;
+            revision: number;
             name?: string;
             recordings?: components["schemas"]["RecordingRequest"][];
         };
@@ -3622,13 +3367,13 @@ export interface components {
         };
         /** @description A lookup table; its first column is the key. */
         PatchedTableRequest: {
-            revision?: number;
+            revision: number;
             name?: string;
             columns?: components["schemas"]["ColumnRequest"][];
         };
         /** @description A team; agents name the one that they work in, and supervisors reach those of theirs. */
         PatchedTeamRequest: {
-            revision?: number;
+            revision: number;
             name?: string;
             supervisors?: string[];
         };
@@ -3689,6 +3434,7 @@ export interface components {
             /** Format: uuid */
             contact?: string | null;
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Placed: {
             /** Format: uuid */
             contact: string;
@@ -3730,16 +3476,7 @@ export interface components {
             bad: components["schemas"]["BadLine"][];
             bad_count: number;
         };
-        /** @description `at` puts it in force then, not now; `override` says why failing trials are let be. */
-        PublishRequestRequest: {
-            revision: number;
-            /** Format: date-time */
-            at?: string | null;
-            /** @default  */
-            override: string;
-            /** @default  */
-            note: string;
-        };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Published: {
             version: components["schemas"]["Version"];
             /**
@@ -3749,6 +3486,16 @@ export interface components {
             at: string | null;
             /** @description Revision in effect on the exchange; null if it did not answer. */
             in_effect: number | null;
+        };
+        /** @description `at` puts it in force then, not now; `override` says why failing trials are let be. */
+        PublishingRequest: {
+            revision: number;
+            /** Format: date-time */
+            at?: string | null;
+            /** @default  */
+            override: string;
+            /** @default  */
+            note: string;
         };
         /**
          * @description * `flow` - flow
@@ -3809,6 +3556,17 @@ export interface components {
             /** Format: uuid */
             text_number?: string | null;
         };
+        /** @description The settings of a queue that its callers' clock depends on, as they stand in the form. */
+        QueueInHandRequest: {
+            /** Format: uuid */
+            plan?: string | null;
+            longest_wait_s?: number | null;
+            widening?: components["schemas"]["WidenRequest"][];
+            /** @default 0 */
+            prefer_s: number;
+            /** @default  */
+            then: string;
+        };
         /** @description A queue. Created with a name alone it stays unfinished until it is changed once. */
         QueueRequest: {
             revision?: number;
@@ -3855,6 +3613,7 @@ export interface components {
             /** Format: uuid */
             text_number?: string | null;
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         ReadNumber: {
             address: string;
             national: string;
@@ -3912,6 +3671,7 @@ export interface components {
          * @enum {string}
          */
         RoleEnum: "administrator" | "supervisor" | "agent" | "read_only";
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Route: {
             turns: components["schemas"]["Turn"][];
             fate: string;
@@ -3923,6 +3683,7 @@ export interface components {
             /** Format: double */
             longest_s: number | null;
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Routes: {
             listed: components["schemas"]["Route"][];
             total: number;
@@ -3935,6 +3696,7 @@ export interface components {
             readonly id: string;
             cells: (unknown | null)[];
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         RowPage: {
             count: number;
             results: components["schemas"]["Row"][];
@@ -3942,10 +3704,12 @@ export interface components {
         RowRequest: {
             cells: (unknown | null)[];
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         RowsFileRequest: {
             /** Format: binary */
             file: string;
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         SaveTrialRequest: {
             draft: components["schemas"]["Definition"];
             name: string;
@@ -4019,6 +3783,7 @@ export interface components {
             name: string;
             recordings?: components["schemas"]["Recording"][];
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         SoundFileRequest: {
             /** Format: binary */
             file: string;
@@ -4048,17 +3813,11 @@ export interface components {
             start: number;
             end: number;
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Speech: {
             take: number;
             length_ms: number;
             peaks: number[];
-        };
-        SpeechRequestRequest: {
-            text: string;
-            /** @default en */
-            language: components["schemas"]["LanguageEnum"];
-            /** @default 155 */
-            speed: number;
         };
         /**
          * @description * `1` - 1
@@ -4081,6 +3840,7 @@ export interface components {
             speed?: components["schemas"]["SpeedEnum"];
             readonly clock_ms: number;
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Stop: {
             id: string;
             kind: string;
@@ -4219,6 +3979,7 @@ export interface components {
          * @enum {string}
          */
         TraceLineKindEnum: "contact.arrived" | "contact.moved" | "contact.heard" | "contact.listens" | "contact.keyed" | "contact.texted" | "contact.queued" | "contact.left_queue" | "contact.diverted" | "contact.went_on" | "contact.rings_out" | "contact.rang_out" | "contact.rings_person" | "contact.music" | "contact.looks_up" | "contact.labelled" | "contact.records" | "contact.message_left" | "callback.booked" | "callback.calls" | "callback.not_reached" | "contact.ended" | "leg.rang" | "leg.ring_stopped" | "leg.answered" | "talk.held" | "talk.consults" | "talk.joined" | "talk.side_over" | "talk.recording" | "talk.transferred" | "talk.emergency" | "agent.line" | "leg.ended" | "leg.coded" | "agent.changed";
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         TrialLine: {
             at_ms: number;
             kind: string;
@@ -4228,6 +3989,7 @@ export interface components {
             words: string;
             why: string;
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Tried: {
             lines: components["schemas"]["TrialLine"][];
             stops: string[];
@@ -4241,7 +4003,7 @@ export interface components {
             step: string;
         };
         /** @description `hold` stops where the next key is needed. */
-        TryRequestRequest: {
+        TryingRequest: {
             draft: components["schemas"]["Definition"];
             setup: {
                 [key: string]: unknown;
@@ -4249,6 +4011,7 @@ export interface components {
             /** @default true */
             hold: boolean;
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Turn: {
             step: string;
             exit: string;
@@ -4321,86 +4084,55 @@ export interface components {
             lower: number;
             teams?: string[];
         };
-        /**
-         * Accepted
-         * @description A warning that the author lets be, and why. It counts for that stop and exit only.
-         */
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
+        WordsRequest: {
+            text: string;
+            /** @default en */
+            language: components["schemas"]["LanguageEnum"];
+            /** @default 155 */
+            speed: number;
+        };
+        /** @description A warning that the author lets be, and why. It counts for that stop and exit only. */
         DefinitionAccepted: {
-            /** Code */
             code: string;
-            /**
-             * Step
-             * @default
-             */
+            /** @default  */
             step: string;
-            /**
-             * Exit
-             * @default
-             */
+            /** @default  */
             exit: string;
-            /** Reason */
             reason: string;
         };
-        /**
-         * Asked
-         * @description A skill that agents must have for a contact, and the least level.
-         */
+        /** @description A skill that agents must have for a contact, and the least level. */
         DefinitionAsked: {
-            /** Skill */
             skill: string;
-            /**
-             * Least
-             * @default 1
-             */
+            /** @default 1 */
             least: number;
         };
         /**
-         * Block
          * @description Runs a shared block: values in, outputs back, and whether it worked.
          *
          *     `version` None uses the block as it is in force.
          */
         DefinitionBlock: {
-            /** Id */
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "block";
-            /**
-             * Flow
-             * @default null
-             */
+            /** @default null */
             flow: string | null;
-            /**
-             * Version
-             * @default null
-             */
+            /** @default null */
             version: number | null;
-            /**
-             * Give
-             * @default []
-             */
+            /** @default [] */
             give: components["schemas"]["DefinitionGiven"][];
-            /**
-             * Take
-             * @default []
-             */
+            /** @default [] */
             take: components["schemas"]["DefinitionReturned"][];
-            /**
-             * Worked
-             * @default null
-             */
+            /** @default null */
             worked: string | null;
-            /**
-             * Not Worked
-             * @default null
-             */
+            /** @default null */
             not_worked: string | null;
         };
         /**
-         * Callback
          * @description Offers to call back: key 1 books it, and the place in the queue is kept.
          *
          *     `queue` None is the one that the caller waits in. With `other_number` the caller may type
@@ -4408,492 +4140,251 @@ export interface components {
          *     `retry_s` apart. Anything but 1 goes on by `declined`.
          */
         DefinitionCallback: {
-            /** Id */
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "callback";
-            /**
-             * Queue
-             * @default null
-             */
+            /** @default null */
             queue: string | null;
-            /**
-             * Prompt
-             * @default {
-             *       "kind": "text",
-             *       "text": "",
-             *       "language": "en"
-             *     }
-             */
             prompt: components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"];
-            /**
-             * Thanks
-             * @default null
-             */
+            /** @default null */
             thanks: (components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"]) | null;
-            /**
-             * Other Number
-             * @default true
-             */
+            /** @default true */
             other_number: boolean;
-            /**
-             * Wait S
-             * @default 6
-             */
+            /** @default 6 */
             wait_s: number;
-            /**
-             * Attempts
-             * @default 3
-             */
+            /** @default 3 */
             attempts: number;
-            /**
-             * Retry S
-             * @default 300
-             */
+            /** @default 300 */
             retry_s: number;
-            /**
-             * Declined
-             * @default null
-             */
+            /** @default null */
             declined: string | null;
-            /**
-             * Failed
-             * @default null
-             */
+            /** @default null */
             failed: string | null;
         };
-        /**
-         * CheckHours
-         * @description Goes on by `open` or `closed`, as the hours are at that moment. Takes no time.
-         */
+        /** @description Goes on by `open` or `closed`, as the hours are at that moment. Takes no time. */
         DefinitionCheckHours: {
-            /** Id */
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "hours";
-            /**
-             * Hours
-             * @default null
-             */
+            /** @default null */
             hours: string | null;
-            /**
-             * Open
-             * @default null
-             */
+            /** @default null */
             open: string | null;
-            /**
-             * Closed
-             * @default null
-             */
+            /** @default null */
             closed: string | null;
         };
         /**
-         * CheckQueue
          * @description Compares a live figure of a queue, or of the whole centre. Takes no time.
          *
          *     In a waiting plan `queue` None is the one that the caller waits in.
          */
         DefinitionCheckQueue: {
-            /** Id */
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "check_queue";
-            /**
-             * Queue
-             * @default null
-             */
+            /** @default null */
             queue: string | null;
-            /**
-             * Whole Centre
-             * @default false
-             */
+            /** @default false */
             whole_centre: boolean;
             /**
-             * Figure
              * @default signed_in
              * @enum {string}
              */
             figure: "signed_in" | "available" | "waiting" | "longest_wait" | "expected_wait" | "position" | "service_level";
             /**
-             * How
              * @default at_least
              * @enum {string}
              */
             how: "at_least" | "less_than";
-            /**
-             * Limit
-             * @default 1
-             */
+            /** @default 1 */
             limit: number;
-            /**
-             * Yes
-             * @default null
-             */
+            /** @default null */
             yes: string | null;
-            /**
-             * No
-             * @default null
-             */
+            /** @default null */
             no: string | null;
         };
-        /**
-         * Comparison
-         * @description One value compared. Texts are compared without case; numbers as numbers.
-         */
+        /** @description One value compared. Texts are compared without case; numbers as numbers. */
         DefinitionComparison: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "compare";
-            /**
-             * Value
-             * @default caller
-             */
+            /** @default caller */
             value: string;
             /**
-             * How
              * @default is
              * @enum {string}
              */
             how: "is" | "is_not" | "begins_with" | "contains" | "more_than" | "less_than" | "given" | "not_given";
-            /**
-             * Other
-             * @default null
-             */
+            /** @default null */
             other: string | number | boolean | null;
         };
         /**
-         * Digits
          * @description Asks for figures on the keys and keeps them in a value.
          *
          *     Over when `most` are pressed, at `end_key`, or after `wait_s` of silence with at least
          *     `least`. With `confirm` they are read back: 1 takes them, any other key asks again.
          */
         DefinitionDigits: {
-            /** Id */
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "digits";
-            /**
-             * Prompt
-             * @default {
-             *       "kind": "text",
-             *       "text": "",
-             *       "language": "en"
-             *     }
-             */
             prompt: components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"];
-            /**
-             * Into
-             * @default digits
-             */
+            /** @default digits */
             into: string;
-            /**
-             * Least
-             * @default 1
-             */
+            /** @default 1 */
             least: number;
-            /**
-             * Most
-             * @default 8
-             */
+            /** @default 8 */
             most: number;
             /**
-             * End Key
              * @default #
              * @enum {string}
              */
             end_key: "#" | "*" | "";
-            /**
-             * Confirm
-             * @default null
-             */
+            /** @default null */
             confirm: (components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"]) | null;
-            /**
-             * Wait S
-             * @default 8
-             */
+            /** @default 8 */
             wait_s: number;
-            /**
-             * Tries
-             * @default 3
-             */
+            /** @default 3 */
             tries: number;
-            /**
-             * Next
-             * @default null
-             */
+            /** @default null */
             next: string | null;
-            /**
-             * No Digits
-             * @default null
-             */
+            /** @default null */
             no_digits: string | null;
         };
-        /**
-         * Directory
-         * @description The caller spells a surname on the keys and is put through to the person.
-         */
+        /** @description The caller spells a surname on the keys and is put through to the person. */
         DefinitionDirectory: {
-            /** Id */
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "directory";
-            /**
-             * Prompt
-             * @default {
-             *       "kind": "text",
-             *       "text": "",
-             *       "language": "en"
-             *     }
-             */
             prompt: components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"];
-            /**
-             * Wait S
-             * @default 6
-             */
+            /** @default 6 */
             wait_s: number;
-            /**
-             * Tries
-             * @default 3
-             */
+            /** @default 3 */
             tries: number;
-            /**
-             * Ring S
-             * @default 20
-             */
+            /** @default 20 */
             ring_s: number;
-            /**
-             * None
-             * @default null
-             */
+            /** @default null */
             none: string | null;
-            /**
-             * No Answer
-             * @default null
-             */
+            /** @default null */
             no_answer: string | null;
         };
         /**
-         * End
          * @description The call ends here, after an optional last prompt. `label` names the ending.
          *
          *     In a shared block it ends the block, and `worked` says how.
          */
         DefinitionEnd: {
-            /** Id */
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "end";
-            /**
-             * Label
-             * @default
-             */
+            /** @default  */
             label: string;
-            /**
-             * Worked
-             * @default true
-             */
+            /** @default true */
             worked: boolean;
-            /**
-             * Prompt
-             * @default null
-             */
+            /** @default null */
             prompt: (components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"]) | null;
         };
-        /**
-         * Extension
-         * @description The caller dials an extension and is led to whose it is: a person, queue, mailbox, number.
-         */
+        /** @description The caller dials an extension and is led to whose it is: a person, queue, mailbox, number. */
         DefinitionExtension: {
-            /** Id */
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "extension";
-            /**
-             * Prompt
-             * @default {
-             *       "kind": "text",
-             *       "text": "",
-             *       "language": "en"
-             *     }
-             */
             prompt: components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"];
-            /**
-             * Wait S
-             * @default 6
-             */
+            /** @default 6 */
             wait_s: number;
-            /**
-             * Tries
-             * @default 3
-             */
+            /** @default 3 */
             tries: number;
-            /**
-             * Ring S
-             * @default 20
-             */
+            /** @default 20 */
             ring_s: number;
-            /**
-             * None
-             * @default null
-             */
+            /** @default null */
             none: string | null;
-            /**
-             * No Answer
-             * @default null
-             */
+            /** @default null */
             no_answer: string | null;
         };
-        /**
-         * FaxCheck
-         * @description Listens for the tone of a fax machine for a moment.
-         */
+        /** @description Listens for the tone of a fax machine for a moment. */
         DefinitionFaxCheck: {
-            /** Id */
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "fax";
-            /**
-             * Seconds
-             * @default 4
-             */
+            /** @default 4 */
             seconds: number;
-            /**
-             * Fax
-             * @default null
-             */
+            /** @default null */
             fax: string | null;
-            /**
-             * No Fax
-             * @default null
-             */
+            /** @default null */
             no_fax: string | null;
         };
-        /**
-         * Fork
-         * @description Forks by values; the first arm whose condition holds is taken. Takes no time.
-         */
+        /** @description Forks by values; the first arm whose condition holds is taken. Takes no time. */
         DefinitionFork: {
-            /** Id */
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "fork";
-            /**
-             * Name
-             * @default
-             */
+            /** @default  */
             name: string;
-            /**
-             * Arms
-             * @default []
-             */
+            /** @default [] */
             arms: components["schemas"]["DefinitionForkArm"][];
-            /**
-             * Otherwise
-             * @default null
-             */
+            /** @default null */
             otherwise: string | null;
         };
-        /**
-         * ForkArm
-         * @description An arm of a fork by value: taken where its condition holds.
-         */
+        /** @description An arm of a fork by value: taken where its condition holds. */
         DefinitionForkArm: {
-            /** Id */
             id: string;
-            /**
-             * Label
-             * @default
-             */
+            /** @default  */
             label: string;
-            /**
-             * @default {
-             *       "kind": "group",
-             *       "join": "and",
-             *       "parts": []
-             *     }
-             */
             when: components["schemas"]["DefinitionGroup"];
-            /**
-             * Next
-             * @default null
-             */
+            /** @default null */
             next: string | null;
         };
-        /**
-         * Given
-         * @description What goes into an input of a shared block: something typed, or one of this flow's values.
-         */
+        /** @description What goes into an input of a shared block: something typed, or one of this flow's values. */
         DefinitionGiven: {
-            /** Input */
             input: string;
-            /**
-             * To
-             * @default null
-             */
+            /** @default null */
             to: string | number | boolean | null;
-            /**
-             * Copy Of
-             * @default null
-             */
+            /** @default null */
             copy_of: string | null;
         };
-        /**
-         * GoOn
-         * @description The contact goes on in another flow, as it is in force; this one ends there.
-         */
+        /** @description The contact goes on in another flow, as it is in force; this one ends there. */
         DefinitionGoOn: {
-            /** Id */
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "go";
-            /**
-             * Flow
-             * @default null
-             */
+            /** @default null */
             flow: string | null;
-            /**
-             * Failed
-             * @default null
-             */
+            /** @default null */
             failed: string | null;
         };
-        /**
-         * Group
-         * @description Comparisons that must all hold (`and`), or one of them (`or`). An empty one never holds.
-         */
+        /** @description Comparisons that must all hold (`and`), or one of them (`or`). An empty one never holds. */
         DefinitionGroup: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -4901,285 +4392,158 @@ export interface components {
              */
             kind: "group";
             /**
-             * Join
              * @default and
              * @enum {string}
              */
             join: "and" | "or";
-            /**
-             * Parts
-             * @default []
-             */
+            /** @default [] */
             parts: (components["schemas"]["DefinitionComparison"] | components["schemas"]["DefinitionGroup"])[];
         };
-        /**
-         * Input
-         * @description A value that a number hands to the flow; `default` counts where it hands none.
-         */
+        /** @description A value that a number hands to the flow; `default` counts where it hands none. */
         DefinitionInput: {
-            /** Name */
             name: string;
-            /**
-             * Label
-             * @default
-             */
+            /** @default  */
             label: string;
             /**
-             * Type
              * @default text
              * @enum {string}
              */
             type: "queue" | "hours" | "sound" | "mailbox" | "yes_no" | "text" | "number" | "duration";
-            /**
-             * Default
-             * @default null
-             */
+            /** @default null */
             default: string | number | boolean | null;
         };
         /**
-         * Label
          * @description What agents read before the caller's number, and what they must be able to. Takes no time.
          *
          *     `priority` and `language` None leave both as they were; `skills` add to what queues ask for.
          */
         DefinitionLabel: {
-            /** Id */
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "label";
-            /**
-             * Label
-             * @default
-             */
+            /** @default  */
             label: string;
-            /**
-             * Priority
-             * @default null
-             */
+            /** @default null */
             priority: number | null;
-            /**
-             * Skills
-             * @default []
-             */
+            /** @default [] */
             skills: components["schemas"]["DefinitionAsked"][];
-            /**
-             * Language
-             * @default null
-             */
+            /** @default null */
             language: ("en" | "cy") | null;
-            /**
-             * Next
-             * @default null
-             */
+            /** @default null */
             next: string | null;
         };
-        /**
-         * LibrarySound
-         * @description A sound of the library (None: not chosen yet), in the flow's language where it has that.
-         */
+        /** @description A sound of the library (None: not chosen yet), in the flow's language where it has that. */
         DefinitionLibrarySound: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "sound";
-            /**
-             * Sound
-             * @default null
-             */
+            /** @default null */
             sound: string | null;
         };
-        /**
-         * Lookup
-         * @description Looks a row of a lookup table up by a value, and takes cells of it into values.
-         */
+        /** @description Looks a row of a lookup table up by a value, and takes cells of it into values. */
         DefinitionLookup: {
-            /** Id */
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "lookup";
-            /**
-             * Table
-             * @default null
-             */
+            /** @default null */
             table: string | null;
-            /**
-             * Key
-             * @default digits
-             */
+            /** @default digits */
             key: string;
-            /**
-             * Take
-             * @default []
-             */
+            /** @default [] */
             take: components["schemas"]["DefinitionTaken"][];
-            /**
-             * Found
-             * @default null
-             */
+            /** @default null */
             found: string | null;
-            /**
-             * Not Found
-             * @default null
-             */
+            /** @default null */
             not_found: string | null;
-            /**
-             * Failed
-             * @default null
-             */
+            /** @default null */
             failed: string | null;
         };
         /**
-         * Menu
          * @description A prompt, then a wait for a key. Keys work at once, also during the prompt.
          *
          *     `tries` is how often silence or a wrong key is met before the exit `no_key`
          *     is taken; None means without end. `wait_s` counts from the end of the prompt.
          */
         DefinitionMenu: {
-            /** Id */
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "menu";
-            /**
-             * Name
-             * @default
-             */
+            /** @default  */
             name: string;
-            /**
-             * Prompt
-             * @default {
-             *       "kind": "text",
-             *       "text": "",
-             *       "language": "en"
-             *     }
-             */
             prompt: components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"];
-            /**
-             * Arms
-             * @default []
-             */
+            /** @default [] */
             arms: components["schemas"]["DefinitionMenuArm"][];
-            /**
-             * Wait S
-             * @default 8
-             */
+            /** @default 8 */
             wait_s: number;
-            /**
-             * Tries
-             * @default 3
-             */
+            /** @default 3 */
             tries: number | null;
-            /**
-             * No Key Prompt
-             * @default null
-             */
+            /** @default null */
             no_key_prompt: (components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"]) | null;
-            /**
-             * Wrong Key Prompt
-             * @default null
-             */
+            /** @default null */
             wrong_key_prompt: (components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"]) | null;
-            /**
-             * No Key
-             * @default null
-             */
+            /** @default null */
             no_key: string | null;
         };
         /**
-         * MenuArm
          * @description One key of a menu: what it is for, and where it leads.
          *
          *     In a text flow the key, the label and the `words` choose it.
          */
         DefinitionMenuArm: {
-            /** Key */
             key: string;
-            /**
-             * Label
-             * @default
-             */
+            /** @default  */
             label: string;
-            /**
-             * Words
-             * @default []
-             */
+            /** @default [] */
             words: string[];
-            /**
-             * Next
-             * @default null
-             */
+            /** @default null */
             next: string | null;
         };
-        /**
-         * Message
-         * @description The caller hears the mailbox's greeting and leaves a message; the call ends with it.
-         */
+        /** @description The caller hears the mailbox's greeting and leaves a message; the call ends with it. */
         DefinitionMessage: {
-            /** Id */
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "message";
-            /**
-             * Mailbox
-             * @default null
-             */
+            /** @default null */
             mailbox: string | null;
-            /**
-             * Thanks
-             * @default null
-             */
+            /** @default null */
             thanks: (components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"]) | null;
-            /**
-             * Failed
-             * @default null
-             */
+            /** @default null */
             failed: string | null;
         };
-        /**
-         * Music
-         * @description The caller hears hold music for a time.
-         */
+        /** @description The caller hears hold music for a time. */
         DefinitionMusic: {
-            /** Id */
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "music";
-            /**
-             * Seconds
-             * @default 20
-             */
+            /** @default 20 */
             seconds: number;
-            /**
-             * Next
-             * @default null
-             */
+            /** @default null */
             next: string | null;
         };
         /**
-         * Period
          * @description Weekdays (0 is Monday) from `start` to before `end` (minutes of the day), perhaps in dates.
          *
          *     `first` and `last` are included; either may be open.
          */
         DefinitionPeriod: {
             /**
-             * Days
              * @default [
              *       0,
              *       1,
@@ -5191,331 +4555,180 @@ export interface components {
              *     ]
              */
             days: number[];
-            /**
-             * Start
-             * @default 0
-             */
+            /** @default 0 */
             start: number;
-            /**
-             * End
-             * @default 1440
-             */
+            /** @default 1440 */
             end: number;
-            /**
-             * First
-             * @default null
-             */
+            /** @default null */
             first: string | null;
-            /**
-             * Last
-             * @default null
-             */
+            /** @default null */
             last: string | null;
         };
         /**
-         * Queue
          * @description The caller waits in a queue for a person. `waited` is taken after its longest wait.
          *
          *     `plan` is what they meet while they wait; without one it is the queue's own.
          */
         DefinitionQueue: {
-            /** Id */
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "queue";
-            /**
-             * Queue
-             * @default null
-             */
+            /** @default null */
             queue: string | null;
-            /**
-             * Plan
-             * @default null
-             */
+            /** @default null */
             plan: string | null;
-            /**
-             * Waited
-             * @default null
-             */
+            /** @default null */
             waited: string | null;
         };
-        /**
-         * Repeat
-         * @description Goes `again` a number of times, then `done`. Takes no time.
-         */
+        /** @description Goes `again` a number of times, then `done`. Takes no time. */
         DefinitionRepeat: {
-            /** Id */
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "repeat";
-            /**
-             * Times
-             * @default 3
-             */
+            /** @default 3 */
             times: number;
-            /**
-             * Again
-             * @default null
-             */
+            /** @default null */
             again: string | null;
-            /**
-             * Done
-             * @default null
-             */
+            /** @default null */
             done: string | null;
         };
-        /**
-         * Returned
-         * @description An output of a shared block, and the value of this flow that it goes into.
-         */
+        /** @description An output of a shared block, and the value of this flow that it goes into. */
         DefinitionReturned: {
-            /** Output */
             output: string;
-            /** Into */
             into: string;
         };
         /**
-         * Ring
          * @description Rings an outside number (E.164, fictional ranges included), or people.
          *
          *     They ring one after another, or with `at_once` all together and the first to answer has the
          *     caller. Each rings for `ring_s`. Answered, the caller talks there and the call ends with it.
          */
         DefinitionRing: {
-            /** Id */
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "ring";
-            /**
-             * Number
-             * @default
-             */
+            /** @default  */
             number: string;
-            /**
-             * People
-             * @default []
-             */
+            /** @default [] */
             people: string[];
-            /**
-             * At Once
-             * @default false
-             */
+            /** @default false */
             at_once: boolean;
-            /**
-             * Ring S
-             * @default 20
-             */
+            /** @default 20 */
             ring_s: number;
-            /**
-             * Busy
-             * @default null
-             */
+            /** @default null */
             busy: string | null;
-            /**
-             * No Answer
-             * @default null
-             */
+            /** @default null */
             no_answer: string | null;
-            /**
-             * Failed
-             * @default null
-             */
+            /** @default null */
             failed: string | null;
         };
-        /**
-         * Say
-         * @description The caller hears a prompt, then goes on.
-         */
+        /** @description The caller hears a prompt, then goes on. */
         DefinitionSay: {
-            /** Id */
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "say";
-            /**
-             * Prompt
-             * @default {
-             *       "kind": "text",
-             *       "text": "",
-             *       "language": "en"
-             *     }
-             */
             prompt: components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"];
-            /**
-             * Next
-             * @default null
-             */
+            /** @default null */
             next: string | null;
         };
-        /**
-         * SetValue
-         * @description Sets a value: to something given, or to what another value holds. Takes no time.
-         */
+        /** @description Sets a value: to something given, or to what another value holds. Takes no time. */
         DefinitionSetValue: {
-            /** Id */
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "set";
-            /**
-             * Value
-             * @default note
-             */
+            /** @default note */
             value: string;
-            /**
-             * To
-             * @default null
-             */
+            /** @default null */
             to: string | number | boolean | null;
-            /**
-             * Copy Of
-             * @default null
-             */
+            /** @default null */
             copy_of: string | null;
-            /**
-             * Next
-             * @default null
-             */
+            /** @default null */
             next: string | null;
         };
-        /**
-         * SpokenText
-         * @description Text typed on the spot, spoken by the speech engine. May hold values (`PLACE`).
-         */
+        /** @description Text typed on the spot, spoken by the speech engine. May hold values (`PLACE`). */
         DefinitionSpokenText: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "text";
-            /**
-             * Text
-             * @default
-             */
+            /** @default  */
             text: string;
             /**
-             * Language
              * @default en
              * @enum {string}
              */
             language: "en" | "cy";
         };
-        /**
-         * Taken
-         * @description A column of a looked-up row, and the value it goes into.
-         */
+        /** @description A column of a looked-up row, and the value it goes into. */
         DefinitionTaken: {
-            /** Column */
             column: string;
-            /** Into */
             into: string;
         };
         /**
-         * TellWait
          * @description Tells the caller their position and the expected wait, as far as both are known well enough.
          *
          *     `queue` None is the one that the caller waits in. Where nothing can be told, nothing is said.
          */
         DefinitionTellWait: {
-            /** Id */
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "tell";
-            /**
-             * Queue
-             * @default null
-             */
+            /** @default null */
             queue: string | null;
-            /**
-             * Position
-             * @default true
-             */
+            /** @default true */
             position: boolean;
-            /**
-             * Wait
-             * @default true
-             */
+            /** @default true */
             wait: boolean;
-            /**
-             * Next
-             * @default null
-             */
+            /** @default null */
             next: string | null;
         };
-        /**
-         * Times
-         * @description Forks by day and time; the first arm that holds is taken. Takes no time.
-         */
+        /** @description Forks by day and time; the first arm that holds is taken. Takes no time. */
         DefinitionTimes: {
-            /** Id */
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "times";
-            /**
-             * Name
-             * @default
-             */
+            /** @default  */
             name: string;
-            /**
-             * Time Zone
-             * @default Europe/London
-             */
+            /** @default Europe/London */
             time_zone: string;
-            /**
-             * Arms
-             * @default []
-             */
+            /** @default [] */
             arms: components["schemas"]["DefinitionTimesArm"][];
-            /**
-             * Otherwise
-             * @default null
-             */
+            /** @default null */
             otherwise: string | null;
         };
-        /**
-         * TimesArm
-         * @description An arm of a fork by day and time: taken in any of its periods.
-         */
+        /** @description An arm of a fork by day and time: taken in any of its periods. */
         DefinitionTimesArm: {
-            /** Id */
             id: string;
-            /**
-             * Label
-             * @default
-             */
+            /** @default  */
             label: string;
-            /**
-             * Periods
-             * @default []
-             */
+            /** @default [] */
             periods: components["schemas"]["DefinitionPeriod"][];
-            /**
-             * Next
-             * @default null
-             */
+            /** @default null */
             next: string | null;
         };
         /**
-         * Flow
          * @description A whole flow for one channel.
          *
          *     `stay_limit_s` is the longest time a caller may spend in the flow, queues not
@@ -5527,61 +4740,141 @@ export interface components {
          */
         Definition: {
             /**
-             * Channel
              * @default voice
              * @enum {string}
              */
             channel: "voice" | "text";
             /**
-             * Purpose
              * @default flow
              * @enum {string}
              */
             purpose: "flow" | "block" | "plan";
             /**
-             * Language
              * @default en
              * @enum {string}
              */
             language: "en" | "cy";
-            /**
-             * Inputs
-             * @default []
-             */
+            /** @default [] */
             inputs: components["schemas"]["DefinitionInput"][];
-            /**
-             * Outputs
-             * @default []
-             */
+            /** @default [] */
             outputs: string[];
-            /**
-             * Start
-             * @default null
-             */
+            /** @default null */
             start: string | null;
-            /**
-             * Steps
-             * @default []
-             */
+            /** @default [] */
             steps: (components["schemas"]["DefinitionSay"] | components["schemas"]["DefinitionMenu"] | components["schemas"]["DefinitionDigits"] | components["schemas"]["DefinitionCheckHours"] | components["schemas"]["DefinitionTimes"] | components["schemas"]["DefinitionFork"] | components["schemas"]["DefinitionLookup"] | components["schemas"]["DefinitionCheckQueue"] | components["schemas"]["DefinitionSetValue"] | components["schemas"]["DefinitionLabel"] | components["schemas"]["DefinitionRing"] | components["schemas"]["DefinitionQueue"] | components["schemas"]["DefinitionTellWait"] | components["schemas"]["DefinitionCallback"] | components["schemas"]["DefinitionMessage"] | components["schemas"]["DefinitionDirectory"] | components["schemas"]["DefinitionExtension"] | components["schemas"]["DefinitionMusic"] | components["schemas"]["DefinitionFaxCheck"] | components["schemas"]["DefinitionRepeat"] | components["schemas"]["DefinitionBlock"] | components["schemas"]["DefinitionGoOn"] | components["schemas"]["DefinitionEnd"])[];
-            /**
-             * Stay Limit S
-             * @default 900
-             */
+            /** @default 900 */
             stay_limit_s: number;
-            /**
-             * Failure Prompt
-             * @default null
-             */
+            /** @default null */
             failure_prompt: (components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"]) | null;
-            /**
-             * Accepted
-             * @default []
-             */
+            /** @default [] */
             accepted: components["schemas"]["DefinitionAccepted"][];
         };
+        /**
+         * @description A problem (RFC 9457).
+         *
+         *     * `not-valid`: something that was sent does not fit; `fields` says what
+         *     * `definition-not-valid`: a flow definition that cannot be read; `fields` says where
+         *     * `not-authenticated`: nobody is signed in
+         *     * `token-missing`: a change without the token of our own page
+         *     * `permission-denied`: the role does not allow it
+         *     * `not-yours`: the thing is somebody else's
+         *     * `not-found`: there is no such address, or no such thing any more
+         *     * `method-not-allowed`: the address takes other methods
+         *     * `not-acceptable`: no such form of the answer
+         *     * `unsupported-media-type`: the body has a form that is not read
+         *     * `parse-error`: the body cannot be read
+         *     * `too-large`: the body is larger than can be taken
+         *     * `too-many-tries`: too many failed sign-ins; wait
+         *     * `stale`: somebody else changed it first; `current` is what stands
+         *     * `in-use`: something depends on it; `uses` says what
+         *     * `clash`: it clashes with something that exists
+         *     * `gone`: it does not exist any more
+         *     * `changed-since`: it has been changed again since
+         *     * `older-form`: it was kept in a form that is no more
+         *     * `last-administrator`: nobody would be left to administer
+         *     * `findings-block`: findings of the checker block publishing
+         *     * `trials-fail`: saved trials do not go as expected
+         *     * `no-such-version`: there is no version of that number
+         *     * `over`: it is over already
+         *     * `has-rows`: a table with rows keeps its columns
+         *     * `not-a-table`: the file is no table
+         *     * `bad-lines`: some lines of the file cannot be taken
+         *     * `cancelled`: somebody cancelled it
+         *     * `not-a-sound`: the file is no sound
+         *     * `sound-missing`: there is no such sound
+         *     * `sound-store-full`: there is no room for more sounds
+         *     * `speech-failed`: the speech engine failed
+         *     * `nothing-to-say`: there is no text to speak
+         *     * `not-measured`: the loudness is not known
+         *     * `no-such-mark`: a message cannot be that
+         *     * `exchange-away`: the exchange does not answer; nothing was done
+         *     * `database-away`: the database does not answer; nothing was done
+         *     * `failed`: the exchange failed at it
+         *     * `unknown-command`: the exchange knows no such command
+         *     * `no-such-number`: there is no such number
+         *     * `other-channel`: the number takes the other channel
+         *     * `not-in-force`: nothing answers: no flow is in force
+         *     * `no-such-key`: a telephone has no such key
+         *     * `contact-ended`: the contact is over
+         *     * `not-in-queue`: the contact waits in no queue
+         *     * `callback-over`: the callback is over
+         *     * `callback-under-way`: an agent is calling back
+         *     * `no-agent`: the person is no agent
+         *     * `no-such-agent`: the exchange knows no such agent
+         *     * `not-signed-in`: the agent is not signed in
+         *     * `on-contact`: contacts are not ended yet
+         *     * `nothing-rings`: nothing is ringing
+         *     * `no-contact`: the agent has no such contact
+         *     * `not-connected`: nobody has answered yet
+         *     * `wrapping-up`: the wrap-up is not finished
+         *     * `not-wrapping-up`: there is nothing to wrap up
+         *     * `code-required`: a wrap-up code must be chosen
+         *     * `no-such-code`: the queue has no such wrap-up code
+         *     * `too-late`: the time for it is over
+         *     * `no-such-reason`: it is no reason that may be given
+         *     * `no-such-target`: there is no such person, queue or number
+         *     * `yourself`: that is oneself
+         *     * `not-now`: it cannot be done with the contact as it stands
+         *     * `not-over`: the talk is not over
+         *     * `voice-only`: it can be done with a call only
+         *     * `not-text`: the contact speaks, it does not write
+         *     * `line-not-open`: the outside line is not open
+         *     * `no-outside-telephone`: the agent has no outside telephone
+         *     * `refused`: a rule says no
+         *     * `unexpected`: a fault of our own; `reference` leads to it in the log
+         */
+        Problem: {
+            status: number;
+            /** @enum {string} */
+            code: "not-valid" | "definition-not-valid" | "not-authenticated" | "token-missing" | "permission-denied" | "not-yours" | "not-found" | "method-not-allowed" | "not-acceptable" | "unsupported-media-type" | "parse-error" | "too-large" | "too-many-tries" | "stale" | "in-use" | "clash" | "gone" | "changed-since" | "older-form" | "last-administrator" | "findings-block" | "trials-fail" | "no-such-version" | "over" | "has-rows" | "not-a-table" | "bad-lines" | "cancelled" | "not-a-sound" | "sound-missing" | "sound-store-full" | "speech-failed" | "nothing-to-say" | "not-measured" | "no-such-mark" | "exchange-away" | "database-away" | "failed" | "unknown-command" | "no-such-number" | "other-channel" | "not-in-force" | "no-such-key" | "contact-ended" | "not-in-queue" | "callback-over" | "callback-under-way" | "no-agent" | "no-such-agent" | "not-signed-in" | "on-contact" | "nothing-rings" | "no-contact" | "not-connected" | "wrapping-up" | "not-wrapping-up" | "code-required" | "no-such-code" | "too-late" | "no-such-reason" | "no-such-target" | "yourself" | "not-now" | "not-over" | "voice-only" | "not-text" | "line-not-open" | "no-outside-telephone" | "refused" | "unexpected";
+            /** @description A sentence for the user. */
+            detail: string;
+            /** @description What is wrong, by the field (or its path) that it is about. */
+            fields: {
+                [key: string]: string[];
+            };
+            /** @description Of an unexpected one, in the log. */
+            reference?: string;
+            /** @description Of a stale one: what stands now. */
+            current?: unknown;
+            by?: string;
+            at?: string;
+            uses?: {
+                [key: string]: unknown;
+            }[];
+        };
     };
-    responses: never;
+    responses: {
+        /** @description A refusal in words. */
+        Problem: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/problem+json": components["schemas"]["Problem"];
+            };
+        };
+    };
     parameters: never;
     requestBodies: never;
     headers: never;
@@ -5615,12 +4908,19 @@ export interface operations {
                     "application/json": components["schemas"]["PaginatedAgentList"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    agents_create: {
+    agents_make: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -5638,9 +4938,16 @@ export interface operations {
                     "application/json": components["schemas"]["Agent"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    agents_retrieve: {
+    agents_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -5659,12 +4966,19 @@ export interface operations {
                     "application/json": components["schemas"]["Agent"];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    agents_destroy: {
+    agents_delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -5679,12 +4993,20 @@ export interface operations {
                 };
                 content?: never;
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    agents_partial_update: {
+    agents_change: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -5704,9 +5026,17 @@ export interface operations {
                     "application/json": components["schemas"]["Agent"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    agents_coverage_retrieve: {
+    agents_coverage_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -5725,12 +5055,19 @@ export interface operations {
                     "application/json": components["schemas"]["Coverage"];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    agents_leave_create: {
+    agents_leave: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -5745,9 +5082,14 @@ export interface operations {
                 };
                 content?: never;
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    agents_uses_retrieve: {
+    agents_uses: {
         parameters: {
             query?: never;
             header?: never;
@@ -5766,12 +5108,19 @@ export interface operations {
                     "application/json": components["schemas"]["Use"][];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    agents_bulk_create: {
+    agents_bulk: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -5789,12 +5138,22 @@ export interface operations {
                     "application/json": components["schemas"]["BulkDone"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    agents_import_create: {
+    agents_import: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -5812,12 +5171,22 @@ export interface operations {
                     "application/json": components["schemas"]["File"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    agents_preview_create: {
+    agents_preview: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -5835,12 +5204,21 @@ export interface operations {
                     "application/json": components["schemas"]["File"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
     callbacks_list: {
         parameters: {
             query?: {
                 open?: "yes";
+                /** @description Which field to use when ordering the results. */
+                ordering?: string;
                 /** @description A page number within the paginated result set. */
                 page?: number;
                 /** @description Number of results to return per page. */
@@ -5860,12 +5238,19 @@ export interface operations {
                     "application/json": components["schemas"]["PaginatedCallbackList"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    callbacks_cancel_create: {
+    callbacks_cancel: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 /** @description A unique value identifying this callback. */
                 contact: string;
@@ -5881,12 +5266,20 @@ export interface operations {
                 };
                 content?: never;
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    calls_create: {
+    calls_place: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -5904,12 +5297,22 @@ export interface operations {
                     "application/json": components["schemas"]["Placed"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    calls_hang_up_create: {
+    calls_hang_up: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 contact: string;
             };
@@ -5924,12 +5327,20 @@ export interface operations {
                 };
                 content?: never;
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    calls_keys_create: {
+    calls_press_key: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 contact: string;
             };
@@ -5948,6 +5359,14 @@ export interface operations {
                 };
                 content?: never;
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
     changes_list: {
@@ -5955,6 +5374,8 @@ export interface operations {
             query?: {
                 kind?: string;
                 object_id?: string;
+                /** @description Which field to use when ordering the results. */
+                ordering?: string;
                 /** @description A page number within the paginated result set. */
                 page?: number;
                 /** @description Number of results to return per page. */
@@ -5977,9 +5398,13 @@ export interface operations {
                     "application/json": components["schemas"]["PaginatedChangeList"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    changes_retrieve: {
+    changes_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -5999,12 +5424,19 @@ export interface operations {
                     "application/json": components["schemas"]["Change"];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    changes_undo_create: {
+    changes_undo: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 /** @description A unique integer value identifying this change. */
                 id: number;
@@ -6021,6 +5453,11 @@ export interface operations {
                     "application/json": components["schemas"]["Change"];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
     code_sets_list: {
@@ -6051,14 +5488,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PaginatedCodeSetList"];
+                    "text/csv": string;
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    code_sets_create: {
+    code_sets_make: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -6076,9 +5521,16 @@ export interface operations {
                     "application/json": components["schemas"]["CodeSet"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    code_sets_retrieve: {
+    code_sets_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -6097,12 +5549,19 @@ export interface operations {
                     "application/json": components["schemas"]["CodeSet"];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    code_sets_destroy: {
+    code_sets_delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -6117,12 +5576,20 @@ export interface operations {
                 };
                 content?: never;
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    code_sets_partial_update: {
+    code_sets_change: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -6142,9 +5609,17 @@ export interface operations {
                     "application/json": components["schemas"]["CodeSet"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    code_sets_uses_retrieve: {
+    code_sets_uses: {
         parameters: {
             query?: never;
             header?: never;
@@ -6163,6 +5638,10 @@ export interface operations {
                     "application/json": components["schemas"]["Use"][];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
     codes_list: {
@@ -6193,14 +5672,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PaginatedCodeList"];
+                    "text/csv": string;
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    codes_create: {
+    codes_make: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -6218,9 +5705,16 @@ export interface operations {
                     "application/json": components["schemas"]["Code"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    codes_retrieve: {
+    codes_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -6239,12 +5733,19 @@ export interface operations {
                     "application/json": components["schemas"]["Code"];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    codes_destroy: {
+    codes_delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -6259,12 +5760,20 @@ export interface operations {
                 };
                 content?: never;
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    codes_partial_update: {
+    codes_change: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -6284,9 +5793,17 @@ export interface operations {
                     "application/json": components["schemas"]["Code"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    codes_uses_retrieve: {
+    codes_uses: {
         parameters: {
             query?: never;
             header?: never;
@@ -6305,6 +5822,10 @@ export interface operations {
                     "application/json": components["schemas"]["Use"][];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
     contacts_list: {
@@ -6314,6 +5835,8 @@ export interface operations {
                 ending?: string;
                 /** @description Only those that a flow answered. */
                 flow?: string;
+                /** @description Which field to use when ordering the results. */
+                ordering?: string;
                 /** @description A page number within the paginated result set. */
                 page?: number;
                 /** @description Number of results to return per page. */
@@ -6335,9 +5858,13 @@ export interface operations {
                     "application/json": components["schemas"]["PaginatedContactList"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    contacts_retrieve: {
+    contacts_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -6356,12 +5883,19 @@ export interface operations {
                     "application/json": components["schemas"]["Trace"];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    desk_create: {
+    desk_do: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 action: string;
             };
@@ -6380,9 +5914,17 @@ export interface operations {
                 };
                 content?: never;
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    desk_reminder_retrieve: {
+    desk_reminder_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -6399,9 +5941,12 @@ export interface operations {
                     "audio/wav": string;
                 };
             };
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    desk_targets_list: {
+    desk_targets_read: {
         parameters: {
             query?: {
                 search?: string;
@@ -6420,6 +5965,10 @@ export interface operations {
                     "application/json": components["schemas"]["Target"][];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
     diversions_list: {
@@ -6450,14 +5999,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PaginatedDiversionList"];
+                    "text/csv": string;
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    diversions_create: {
+    diversions_make: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -6475,9 +6032,16 @@ export interface operations {
                     "application/json": components["schemas"]["Diversion"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    diversions_retrieve: {
+    diversions_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -6496,12 +6060,19 @@ export interface operations {
                     "application/json": components["schemas"]["Diversion"];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    diversions_destroy: {
+    diversions_delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -6516,12 +6087,20 @@ export interface operations {
                 };
                 content?: never;
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    diversions_partial_update: {
+    diversions_change: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -6541,12 +6120,23 @@ export interface operations {
                     "application/json": components["schemas"]["Diversion"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    diversions_lift_create: {
+    diversions_lift: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -6566,9 +6156,17 @@ export interface operations {
                     "application/json": components["schemas"]["Diversion"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    diversions_uses_retrieve: {
+    diversions_uses: {
         parameters: {
             query?: never;
             header?: never;
@@ -6587,6 +6185,10 @@ export interface operations {
                     "application/json": components["schemas"]["Use"][];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
     flows_list: {
@@ -6617,14 +6219,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PaginatedFlowList"];
+                    "text/csv": string;
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    flows_create: {
+    flows_make: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -6642,9 +6252,16 @@ export interface operations {
                     "application/json": components["schemas"]["FlowDraft"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    flows_retrieve: {
+    flows_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -6663,12 +6280,19 @@ export interface operations {
                     "application/json": components["schemas"]["FlowDraft"];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    flows_destroy: {
+    flows_delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -6683,12 +6307,20 @@ export interface operations {
                 };
                 content?: never;
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    flows_partial_update: {
+    flows_change: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -6708,12 +6340,23 @@ export interface operations {
                     "application/json": components["schemas"]["FlowDraft"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    flows_bring_back_create: {
+    flows_bring_back: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -6733,9 +6376,17 @@ export interface operations {
                     "application/json": components["schemas"]["FlowDraft"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    flows_compare_retrieve: {
+    flows_compare: {
         parameters: {
             query?: {
                 /** @description A version's number; without it the draft. */
@@ -6759,12 +6410,20 @@ export interface operations {
                     "application/json": components["schemas"]["Compared"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    flows_extract_create: {
+    flows_extract: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -6772,7 +6431,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ExtractRequestRequest"];
+                "application/json": components["schemas"]["ExtractingRequest"];
             };
         };
         responses: {
@@ -6784,9 +6443,17 @@ export interface operations {
                     "application/json": components["schemas"]["Extracted"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    flows_file_retrieve: {
+    flows_file: {
         parameters: {
             query?: {
                 form?: "json" | "scxml" | "voicexml";
@@ -6809,12 +6476,20 @@ export interface operations {
                     };
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    flows_inspect_create: {
+    flows_inspect: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -6822,7 +6497,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["InspectRequestRequest"];
+                "application/json": components["schemas"]["DraftInHandRequest"];
             };
         };
         responses: {
@@ -6834,12 +6509,23 @@ export interface operations {
                     "application/json": components["schemas"]["Inspection"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    flows_publish_create: {
+    flows_publish: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -6847,7 +6533,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PublishRequestRequest"];
+                "application/json": components["schemas"]["PublishingRequest"];
             };
         };
         responses: {
@@ -6859,12 +6545,23 @@ export interface operations {
                     "application/json": components["schemas"]["Published"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    flows_routes_create: {
+    flows_routes: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -6872,7 +6569,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["InspectRequestRequest"];
+                "application/json": components["schemas"]["DraftInHandRequest"];
             };
         };
         responses: {
@@ -6884,9 +6581,17 @@ export interface operations {
                     "application/json": components["schemas"]["Routes"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    flows_run_trials_create: {
+    flows_run_trials: {
         parameters: {
             query?: {
                 /** @description Which field to use when ordering the results. */
@@ -6894,7 +6599,10 @@ export interface operations {
                 /** @description A search term. */
                 search?: string;
             };
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -6902,7 +6610,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["InspectRequestRequest"];
+                "application/json": components["schemas"]["DraftInHandRequest"];
             };
         };
         responses: {
@@ -6914,12 +6622,23 @@ export interface operations {
                     "application/json": components["schemas"]["Outcome"][];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    flows_trials_create: {
+    flows_trials: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -6939,12 +6658,23 @@ export interface operations {
                     "application/json": components["schemas"]["Outcome"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    flows_try_create: {
+    flows_try: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -6952,7 +6682,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TryRequestRequest"];
+                "application/json": components["schemas"]["TryingRequest"];
             };
         };
         responses: {
@@ -6964,12 +6694,23 @@ export interface operations {
                     "application/json": components["schemas"]["Tried"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    flows_unschedule_create: {
+    flows_unschedule: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -6989,9 +6730,17 @@ export interface operations {
                     "application/json": components["schemas"]["FlowDraft"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    flows_uses_retrieve: {
+    flows_uses: {
         parameters: {
             query?: never;
             header?: never;
@@ -7010,9 +6759,13 @@ export interface operations {
                     "application/json": components["schemas"]["Use"][];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    flows_versions_list: {
+    flows_versions: {
         parameters: {
             query?: never;
             header?: never;
@@ -7031,12 +6784,19 @@ export interface operations {
                     "application/json": components["schemas"]["Version"][];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    flows_import_create: {
+    flows_import: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -7054,12 +6814,22 @@ export interface operations {
                     "application/json": components["schemas"]["FlowDraft"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    flows_preview_create: {
+    flows_preview: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -7077,9 +6847,16 @@ export interface operations {
                     "application/json": components["schemas"]["FlowFilePreview"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    handling_rules_retrieve: {
+    handling_rules_read: {
         parameters: {
             query?: {
                 agent?: string;
@@ -7099,12 +6876,19 @@ export interface operations {
                     "application/json": components["schemas"]["HandlingRules"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    handling_rules_partial_update: {
+    handling_rules_change: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -7122,9 +6906,16 @@ export interface operations {
                     "application/json": components["schemas"]["HandlingRules"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    holidays_list: {
+    holidays_read: {
         parameters: {
             query?: {
                 /** @description ISO 3166, such as GB. */
@@ -7147,6 +6938,10 @@ export interface operations {
                     "application/json": components["schemas"]["Holiday"][];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
     hours_list: {
@@ -7177,14 +6972,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PaginatedHoursList"];
+                    "text/csv": string;
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    hours_create: {
+    hours_make: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -7202,9 +7005,16 @@ export interface operations {
                     "application/json": components["schemas"]["Hours"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    hours_retrieve: {
+    hours_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -7223,12 +7033,19 @@ export interface operations {
                     "application/json": components["schemas"]["Hours"];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    hours_destroy: {
+    hours_delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -7243,12 +7060,20 @@ export interface operations {
                 };
                 content?: never;
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    hours_partial_update: {
+    hours_change: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -7268,9 +7093,17 @@ export interface operations {
                     "application/json": components["schemas"]["Hours"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    hours_calendar_retrieve: {
+    hours_read_calendar: {
         parameters: {
             query?: never;
             header?: never;
@@ -7289,12 +7122,19 @@ export interface operations {
                     "text/calendar": string;
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    hours_calendar_create: {
+    hours_preview_calendar: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -7314,9 +7154,17 @@ export interface operations {
                     "application/json": components["schemas"]["CalendarPreview"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    hours_uses_retrieve: {
+    hours_uses: {
         parameters: {
             query?: never;
             header?: never;
@@ -7335,18 +7183,25 @@ export interface operations {
                     "application/json": components["schemas"]["Use"][];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    hours_look_create: {
+    hours_look: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LookRequestRequest"];
+                "application/json": components["schemas"]["HoursQuestionRequest"];
             };
         };
         responses: {
@@ -7358,9 +7213,16 @@ export interface operations {
                     "application/json": components["schemas"]["Look"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    live_retrieve: {
+    live_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -7379,9 +7241,13 @@ export interface operations {
                     "application/json": components["schemas"]["Live"];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    lookup_imports_retrieve: {
+    lookup_imports_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -7400,12 +7266,19 @@ export interface operations {
                     "application/json": components["schemas"]["Import"];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    lookup_imports_destroy: {
+    lookup_imports_cancel: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 name: string;
             };
@@ -7420,12 +7293,20 @@ export interface operations {
                 };
                 content?: never;
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    lookup_rows_destroy: {
+    lookup_rows_delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -7440,12 +7321,20 @@ export interface operations {
                 };
                 content?: never;
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    lookup_rows_partial_update: {
+    lookup_rows_change: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -7465,6 +7354,14 @@ export interface operations {
                     "application/json": components["schemas"]["Row"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
     lookups_list: {
@@ -7495,14 +7392,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PaginatedTableList"];
+                    "text/csv": string;
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    lookups_create: {
+    lookups_make: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -7520,9 +7425,16 @@ export interface operations {
                     "application/json": components["schemas"]["Table"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    lookups_retrieve: {
+    lookups_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -7541,12 +7453,19 @@ export interface operations {
                     "application/json": components["schemas"]["Table"];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    lookups_destroy: {
+    lookups_delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -7561,12 +7480,20 @@ export interface operations {
                 };
                 content?: never;
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    lookups_partial_update: {
+    lookups_change: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -7586,12 +7513,23 @@ export interface operations {
                     "application/json": components["schemas"]["Table"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    lookups_empty_create: {
+    lookups_empty: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -7611,12 +7549,23 @@ export interface operations {
                     "application/json": components["schemas"]["Table"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    lookups_import_create: {
+    lookups_import: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -7624,7 +7573,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "multipart/form-data": components["schemas"]["ImportRequestRequest"];
+                "multipart/form-data": components["schemas"]["ImportFileRequest"];
             };
         };
         responses: {
@@ -7636,12 +7585,23 @@ export interface operations {
                     "application/json": components["schemas"]["Import"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    lookups_preview_create: {
+    lookups_preview: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -7661,9 +7621,17 @@ export interface operations {
                     "application/json": components["schemas"]["Preview"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    lookups_rows_retrieve: {
+    lookups_list_rows: {
         parameters: {
             query?: {
                 as?: "csv";
@@ -7686,14 +7654,23 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RowPage"];
+                    "text/csv": string;
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    lookups_rows_create: {
+    lookups_make_row: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -7713,9 +7690,17 @@ export interface operations {
                     "application/json": components["schemas"]["Row"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    lookups_uses_retrieve: {
+    lookups_uses: {
         parameters: {
             query?: never;
             header?: never;
@@ -7734,6 +7719,10 @@ export interface operations {
                     "application/json": components["schemas"]["Use"][];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
     mailboxes_list: {
@@ -7764,14 +7753,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PaginatedMailboxList"];
+                    "text/csv": string;
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    mailboxes_create: {
+    mailboxes_make: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -7789,9 +7786,16 @@ export interface operations {
                     "application/json": components["schemas"]["Mailbox"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    mailboxes_retrieve: {
+    mailboxes_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -7810,12 +7814,19 @@ export interface operations {
                     "application/json": components["schemas"]["Mailbox"];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    mailboxes_destroy: {
+    mailboxes_delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -7830,12 +7841,20 @@ export interface operations {
                 };
                 content?: never;
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    mailboxes_partial_update: {
+    mailboxes_change: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -7855,9 +7874,17 @@ export interface operations {
                     "application/json": components["schemas"]["Mailbox"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    mailboxes_uses_retrieve: {
+    mailboxes_uses: {
         parameters: {
             query?: never;
             header?: never;
@@ -7876,6 +7903,10 @@ export interface operations {
                     "application/json": components["schemas"]["Use"][];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
     messages_list: {
@@ -7905,12 +7936,19 @@ export interface operations {
                     "application/json": components["schemas"]["PaginatedMessageList"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    messages_mark_create: {
+    messages_mark: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 /** @description A unique integer value identifying this message. */
                 id: number;
@@ -7931,9 +7969,17 @@ export interface operations {
                     "application/json": components["schemas"]["Message"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    messages_sound_retrieve: {
+    messages_sound: {
         parameters: {
             query?: never;
             header?: never;
@@ -7953,9 +7999,13 @@ export interface operations {
                     "audio/wav": string;
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    music_retrieve: {
+    music_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -7972,6 +8022,9 @@ export interface operations {
                     "audio/wav": string;
                 };
             };
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
     notices_list: {
@@ -8002,14 +8055,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PaginatedNoticeList"];
+                    "text/csv": string;
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    notices_create: {
+    notices_make: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -8027,9 +8088,16 @@ export interface operations {
                     "application/json": components["schemas"]["Notice"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    notices_retrieve: {
+    notices_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -8048,12 +8116,19 @@ export interface operations {
                     "application/json": components["schemas"]["Notice"];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    notices_destroy: {
+    notices_delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -8068,12 +8143,20 @@ export interface operations {
                 };
                 content?: never;
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    notices_partial_update: {
+    notices_change: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -8093,9 +8176,17 @@ export interface operations {
                     "application/json": components["schemas"]["Notice"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    notices_uses_retrieve: {
+    notices_uses: {
         parameters: {
             query?: never;
             header?: never;
@@ -8114,6 +8205,10 @@ export interface operations {
                     "application/json": components["schemas"]["Use"][];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
     numbers_list: {
@@ -8144,14 +8239,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PaginatedNumberList"];
+                    "text/csv": string;
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    numbers_create: {
+    numbers_make: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -8169,9 +8272,16 @@ export interface operations {
                     "application/json": components["schemas"]["Number"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    numbers_retrieve: {
+    numbers_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -8190,12 +8300,19 @@ export interface operations {
                     "application/json": components["schemas"]["Number"];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    numbers_destroy: {
+    numbers_delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -8210,12 +8327,20 @@ export interface operations {
                 };
                 content?: never;
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    numbers_partial_update: {
+    numbers_change: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -8235,9 +8360,17 @@ export interface operations {
                     "application/json": components["schemas"]["Number"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    numbers_uses_retrieve: {
+    numbers_uses: {
         parameters: {
             query?: never;
             header?: never;
@@ -8256,9 +8389,13 @@ export interface operations {
                     "application/json": components["schemas"]["Use"][];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    numbers_read_retrieve: {
+    numbers_read_typed: {
         parameters: {
             query?: {
                 text?: string;
@@ -8277,6 +8414,10 @@ export interface operations {
                     "application/json": components["schemas"]["ReadNumber"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
     people_list: {
@@ -8307,14 +8448,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PaginatedPersonList"];
+                    "text/csv": string;
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    people_create: {
+    people_make: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -8332,9 +8481,16 @@ export interface operations {
                     "application/json": components["schemas"]["Person"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    people_retrieve: {
+    people_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -8354,12 +8510,19 @@ export interface operations {
                     "application/json": components["schemas"]["Person"];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    people_partial_update: {
+    people_change: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 /** @description A unique integer value identifying this user. */
                 id: number;
@@ -8380,9 +8543,17 @@ export interface operations {
                     "application/json": components["schemas"]["Person"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    people_uses_retrieve: {
+    people_uses: {
         parameters: {
             query?: never;
             header?: never;
@@ -8402,6 +8573,10 @@ export interface operations {
                     "application/json": components["schemas"]["Use"][];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
     queues_list: {
@@ -8432,14 +8607,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PaginatedQueueList"];
+                    "text/csv": string;
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    queues_create: {
+    queues_make: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -8457,9 +8640,16 @@ export interface operations {
                     "application/json": components["schemas"]["Queue"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    queues_retrieve: {
+    queues_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -8478,12 +8668,19 @@ export interface operations {
                     "application/json": components["schemas"]["Queue"];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    queues_destroy: {
+    queues_delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -8498,12 +8695,20 @@ export interface operations {
                 };
                 content?: never;
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    queues_partial_update: {
+    queues_change: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -8523,9 +8728,17 @@ export interface operations {
                     "application/json": components["schemas"]["Queue"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    queues_uses_retrieve: {
+    queues_uses: {
         parameters: {
             query?: never;
             header?: never;
@@ -8544,18 +8757,25 @@ export interface operations {
                     "application/json": components["schemas"]["Use"][];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    queues_clock_create: {
+    queues_callers_clock: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
         requestBody?: {
             content: {
-                "application/json": components["schemas"]["ClockRequestRequest"];
+                "application/json": components["schemas"]["QueueInHandRequest"];
             };
         };
         responses: {
@@ -8567,9 +8787,16 @@ export interface operations {
                     "application/json": components["schemas"]["Clock"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    schemas_flow_retrieve: {
+    schemas_flow_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -8588,9 +8815,12 @@ export interface operations {
                     };
                 };
             };
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    schemas_flow_file_retrieve: {
+    schemas_flow_file_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -8609,9 +8839,12 @@ export interface operations {
                     };
                 };
             };
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    search_list: {
+    search: {
         parameters: {
             query?: {
                 text?: string;
@@ -8630,9 +8863,13 @@ export interface operations {
                     "application/json": components["schemas"]["Found"][];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    session_retrieve: {
+    session_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -8649,12 +8886,17 @@ export interface operations {
                     "application/json": components["schemas"]["Session"];
                 };
             };
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    session_create: {
+    session_begin: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -8672,12 +8914,22 @@ export interface operations {
                     "application/json": components["schemas"]["Session"];
                 };
             };
+            400: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            429: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    session_destroy: {
+    session_end: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -8690,12 +8942,18 @@ export interface operations {
                 };
                 content?: never;
             };
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    session_password_create: {
+    session_change_password: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -8712,6 +8970,14 @@ export interface operations {
                 };
                 content?: never;
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            429: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
     skills_list: {
@@ -8742,14 +9008,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PaginatedSkillList"];
+                    "text/csv": string;
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    skills_create: {
+    skills_make: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -8767,9 +9041,16 @@ export interface operations {
                     "application/json": components["schemas"]["Skill"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    skills_retrieve: {
+    skills_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -8788,12 +9069,19 @@ export interface operations {
                     "application/json": components["schemas"]["Skill"];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    skills_destroy: {
+    skills_delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -8808,12 +9096,20 @@ export interface operations {
                 };
                 content?: never;
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    skills_partial_update: {
+    skills_change: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -8833,9 +9129,17 @@ export interface operations {
                     "application/json": components["schemas"]["Skill"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    skills_uses_retrieve: {
+    skills_uses: {
         parameters: {
             query?: never;
             header?: never;
@@ -8854,6 +9158,10 @@ export interface operations {
                     "application/json": components["schemas"]["Use"][];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
     sounds_list: {
@@ -8884,14 +9192,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PaginatedSoundList"];
+                    "text/csv": string;
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    sounds_create: {
+    sounds_make: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -8909,9 +9225,16 @@ export interface operations {
                     "application/json": components["schemas"]["Sound"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    sounds_retrieve: {
+    sounds_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -8930,12 +9253,19 @@ export interface operations {
                     "application/json": components["schemas"]["Sound"];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    sounds_destroy: {
+    sounds_delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -8950,12 +9280,20 @@ export interface operations {
                 };
                 content?: never;
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    sounds_partial_update: {
+    sounds_change: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -8975,12 +9313,23 @@ export interface operations {
                     "application/json": components["schemas"]["Sound"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    sounds_even_create: {
+    sounds_even: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -9000,12 +9349,23 @@ export interface operations {
                     "application/json": components["schemas"]["Sound"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    sounds_speak_create: {
+    sounds_speak: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -9025,12 +9385,23 @@ export interface operations {
                     "application/json": components["schemas"]["Sound"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    sounds_upload_create: {
+    sounds_upload: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -9050,9 +9421,17 @@ export interface operations {
                     "application/json": components["schemas"]["Sound"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    sounds_uses_retrieve: {
+    sounds_uses: {
         parameters: {
             query?: never;
             header?: never;
@@ -9071,12 +9450,19 @@ export interface operations {
                     "application/json": components["schemas"]["Use"][];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    sounds_files_create: {
+    sounds_files: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -9094,18 +9480,28 @@ export interface operations {
                     "application/json": components["schemas"]["Sound"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    speech_create: {
+    speech_speak: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SpeechRequestRequest"];
+                "application/json": components["schemas"]["WordsRequest"];
             };
         };
         responses: {
@@ -9117,9 +9513,16 @@ export interface operations {
                     "application/json": components["schemas"]["Speech"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    spoken_retrieve: {
+    spoken_read: {
         parameters: {
             query: {
                 /**
@@ -9144,9 +9547,13 @@ export interface operations {
                     "audio/wav": string;
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    stand_ins_retrieve: {
+    stand_ins_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -9163,12 +9570,18 @@ export interface operations {
                     "application/json": components["schemas"]["StandIns"];
                 };
             };
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    stand_ins_partial_update: {
+    stand_ins_change: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -9186,12 +9599,22 @@ export interface operations {
                     "application/json": components["schemas"]["StandIns"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    stand_ins_reset_create: {
+    stand_ins_reset: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -9205,11 +9628,17 @@ export interface operations {
                     "application/json": components["schemas"]["StandIns"];
                 };
             };
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
     supervisors_list: {
         parameters: {
             query?: {
+                /** @description Which field to use when ordering the results. */
+                ordering?: string;
                 /** @description A page number within the paginated result set. */
                 page?: number;
                 /** @description Number of results to return per page. */
@@ -9231,9 +9660,13 @@ export interface operations {
                     "application/json": components["schemas"]["PaginatedSupervisorList"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    takes_retrieve: {
+    takes_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -9252,6 +9685,10 @@ export interface operations {
                     "audio/wav": string;
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
     teams_list: {
@@ -9282,14 +9719,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PaginatedTeamList"];
+                    "text/csv": string;
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    teams_create: {
+    teams_make: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -9307,9 +9752,16 @@ export interface operations {
                     "application/json": components["schemas"]["Team"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    teams_retrieve: {
+    teams_read: {
         parameters: {
             query?: never;
             header?: never;
@@ -9328,12 +9780,19 @@ export interface operations {
                     "application/json": components["schemas"]["Team"];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    teams_destroy: {
+    teams_delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -9348,12 +9807,20 @@ export interface operations {
                 };
                 content?: never;
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    teams_partial_update: {
+    teams_change: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -9373,9 +9840,17 @@ export interface operations {
                     "application/json": components["schemas"]["Team"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    teams_uses_retrieve: {
+    teams_uses: {
         parameters: {
             query?: never;
             header?: never;
@@ -9394,12 +9869,19 @@ export interface operations {
                     "application/json": components["schemas"]["Use"][];
                 };
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    texts_create: {
+    texts_send: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -9417,12 +9899,22 @@ export interface operations {
                     "application/json": components["schemas"]["Placed"];
                 };
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    trials_create: {
+    trials_replace: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -9430,7 +9922,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["InspectRequestRequest"];
+                "application/json": components["schemas"]["DraftInHandRequest"];
             };
         };
         responses: {
@@ -9441,12 +9933,23 @@ export interface operations {
                 };
                 content?: never;
             };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
-    trials_destroy: {
+    trials_delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
             path: {
                 id: string;
             };
@@ -9461,6 +9964,11 @@ export interface operations {
                 };
                 content?: never;
             };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
         };
     };
 }

@@ -23,7 +23,7 @@ import { type Week, words as spanWords } from "./spans";
 
 type Hours = Schemas["Hours"];
 type Look = Schemas["Look"];
-type Plan = Schemas["LookRequestRequest"]["plan"];
+type Plan = Schemas["HoursQuestionRequest"]["plan"];
 
 /** What the core says of the plan as it is typed, now and at the moment asked for. */
 function useLook(plan: Plan, at: string) {

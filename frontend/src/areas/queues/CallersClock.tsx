@@ -36,7 +36,7 @@ function scaleTo(end_s: number) {
 type Scale = ReturnType<typeof scaleTo>;
 
 /** What the settings need of the form to be worked out: only what is whole. */
-function asked(values: Values): Schemas["ClockRequestRequest"] | Record<string, unknown> {
+function asked(values: Values): Schemas["QueueInHandRequest"] | Record<string, unknown> {
   const widening = ((values.widening ?? []) as { after_s: unknown }[]).filter((row) => Number(row.after_s) > 0);
   const longest = values.longest_wait_s;
   return {
