@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 import os
 import shutil
 from typing import Any
@@ -10,6 +11,7 @@ from selenium import webdriver
 from selenium.common.exceptions import (
     ElementClickInterceptedException,
     StaleElementReferenceException,
+    WebDriverException,
 )
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
@@ -27,13 +29,23 @@ _FLAGS = (
     "--use-fake-ui-for-media-stream", "--autoplay-policy=no-user-gesture-required",
 )  # fmt: skip
 
-#: What the accessible name of an element is, well enough for our own pages.
-_NAME = """
-const e = arguments[0];
-const by = (e.getAttribute('aria-labelledby') || '').split(' ')
-  .map(i => document.getElementById(i)).filter(Boolean).map(n => n.textContent).join(' ');
-const label = e.labels && e.labels.length ? e.labels[0].textContent : '';
-return e.getAttribute('aria-label') || by || label || e.textContent || e.placeholder || '';
+#: The first visible element of a kind that is called so, looked for in one round trip. What an
+#: element is called is worked out well enough for our own pages.
+_FIND = """
+const [selector, name, exact] = arguments;
+const called = e => {
+  const by = (e.getAttribute('aria-labelledby') || '').split(' ')
+    .map(i => document.getElementById(i)).filter(Boolean).map(n => n.textContent).join(' ');
+  const label = e.labels && e.labels.length ? e.labels[0].textContent : '';
+  const said = e.getAttribute('aria-label') || by || label || e.textContent || e.placeholder || '';
+  return said.split(/\\s+/).filter(Boolean).join(' ');
+};
+const shown = {opacityProperty: true, visibilityProperty: true};
+return [...document.querySelectorAll(selector)].find(e => {
+  const is = called(e);
+  return (exact ? is === name : is.startsWith(name)) && e.getClientRects().length
+    && e.checkVisibility(shown);
+}) || null;
 """
 
 #: Lets pages believe that it is later (or earlier) by some milliseconds.
@@ -54,33 +66,56 @@ _SELECTORS = {
     "radio": "[role=radio]",
     "row": "[role=row]",
     "tab": "nav a",
+    "switch": "label",
 }
+#: Browsers that nobody uses at the moment: starting one takes longer than emptying it.
+_free: list[webdriver.Chrome] = []
+
+
+@atexit.register
+def _close_browsers() -> None:
+    while _free:
+        _free.pop().quit()
+
+
+def _new_browser() -> webdriver.Chrome:
+    options = webdriver.ChromeOptions()
+    for flag in _FLAGS:
+        options.add_argument(flag)
+    options.binary_location = shutil.which("chromium") or "/usr/bin/chromium"
+    driver = shutil.which("chromedriver") or "/usr/bin/chromedriver"
+    browser = webdriver.Chrome(options, webdriver.ChromeService(driver))
+    browser.execute_cdp_cmd(
+        "Emulation.setDeviceMetricsOverride",
+        {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False},
+    )
+    ahead_ms = int(os.environ.get("HAZERIDGE_TEST_AHEAD_MS", "0"))
+    if ahead_ms:
+        # The browser itself runs in real time: what would drive it waits by its clock.
+        browser.execute_cdp_cmd(
+            "Page.addScriptToEvaluateOnNewDocument", {"source": _AHEAD % ahead_ms}
+        )
+    return browser
 
 
 class Person:
     """One browser of 1280 by 800."""
 
     def __init__(self, address: str) -> None:
-        options = webdriver.ChromeOptions()
-        for flag in _FLAGS:
-            options.add_argument(flag)
-        options.binary_location = shutil.which("chromium") or "/usr/bin/chromium"
-        driver = shutil.which("chromedriver") or "/usr/bin/chromedriver"
-        self.browser = webdriver.Chrome(options, webdriver.ChromeService(driver))
-        self.browser.execute_cdp_cmd(
-            "Emulation.setDeviceMetricsOverride",
-            {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False},
-        )
-        ahead_ms = int(os.environ.get("HAZERIDGE_TEST_AHEAD_MS", "0"))
-        if ahead_ms:
-            # The browser itself runs in real time: what would drive it waits by its clock.
-            self.browser.execute_cdp_cmd(
-                "Page.addScriptToEvaluateOnNewDocument", {"source": _AHEAD % ahead_ms}
-            )
+        self.browser = _free.pop() if _free else _new_browser()
         self.address = address
 
     def leave(self) -> None:
-        self.browser.quit()
+        """Leave an empty browser for the next one; one that cannot be emptied is closed."""
+        try:
+            self.browser.get("about:blank")
+            self.browser.execute_cdp_cmd(
+                "Storage.clearDataForOrigin", {"origin": self.address, "storageTypes": "all"}
+            )
+            self.browser.execute_cdp_cmd("Network.clearBrowserCookies", {})
+            _free.append(self.browser)
+        except WebDriverException:
+            self.browser.quit()
 
     def go(self, path: str) -> None:
         self.browser.get(self.address + path)
@@ -111,16 +146,10 @@ class Person:
         """The first visible element of a role whose name begins with `name`."""
 
         def look() -> WebElement | None:
-            for element in self.browser.find_elements(By.CSS_SELECTOR, _SELECTORS[role]):
-                try:
-                    called = " ".join(self.browser.execute_script(_NAME, element).split())
-                    if element.is_displayed() and (
-                        called == name if exact else called.startswith(name)
-                    ):
-                        return element
-                except StaleElementReferenceException:
-                    continue
-            return None
+            found: WebElement | None = self.browser.execute_script(
+                _FIND, _SELECTORS[role], name, exact
+            )
+            return found
 
         try:
             return until(look)

@@ -2,34 +2,59 @@
 
 from __future__ import annotations
 
+import atexit
 from io import StringIO
+from subprocess import Popen
 
 from django.core.management import call_command
+from django.db import connection
 from django.test import SimpleTestCase
 
 from browser_tests.person import Person
 from exchange.services import settle_stand_ins
 from testkit import processes
+from testkit.kept_state import KeptState
+
+_demo = KeptState()
+_web: list[tuple[Popen[str], str]] = []
+
+
+@atexit.register
+def _stop_web() -> None:
+    while _web:
+        processes.stop(_web.pop()[0])
+
+
+def _served() -> str:
+    """The one web server of all classes: what it knows stands in the database."""
+    if not _web:
+        _web.append(processes.start_web())
+    return _web[0][1]
 
 
 class ServedTestCase(SimpleTestCase):
-    """Starts web and exchange once a class; each test brings its own people."""
+    """Begins each class with the demo as it is loaded; each test brings its own people."""
 
     databases = {"default"}
 
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
-        call_command("flush", interactive=False, verbosity=0)
-        call_command("load_demo", stdout=StringIO())
-        settle_stand_ins(on=False, agents=0)
+        if _demo.made:
+            _demo.bring_back()
+        else:
+            call_command("flush", interactive=False, verbosity=0)
+            call_command("load_demo", stdout=StringIO())
+            settle_stand_ins(on=False, agents=0)
+            _demo.make()
         cls.exchange = processes.start_exchange()
-        cls.web, cls.address = processes.start_web()
+        cls.address = _served()
 
     @classmethod
     def tearDownClass(cls) -> None:
-        processes.stop(cls.web, cls.exchange)
-        call_command("flush", interactive=False, verbosity=0)
+        processes.stop(cls.exchange)
+        # What the web server still holds open must not keep the tables from being emptied.
+        connection.close()
         super().tearDownClass()
 
     def person(self, name: str | None = None) -> Person:

@@ -55,7 +55,8 @@ class Schema(AutoSchema):
         """A sentence of the view's own, or of what all kept things do; never of inner modules."""
         action = getattr(self.view, "action", "") or self.method.lower()
         done = getattr(self.view, action, None)
-        written_here = done is not None and done.__qualname__.startswith(type(self.view).__name__)
+        own_name = type(self.view).__name__
+        written_here = bool(getattr(done, "__doc__", "")) and done.__qualname__.startswith(own_name)
         if written_here or action not in _SENTENCES:
             return str(super().get_description())
         own = type(self.view).__dict__.get("__doc__") or ""

@@ -1,20 +1,25 @@
 """What must hold for the whole project."""
 
+import ast
 import asyncio
+import re
+import secrets
 import subprocess
 import sys
 from io import StringIO
 from pathlib import Path
 from unittest import mock
 
+import yaml
 from django.conf import settings
 from django.core.management import call_command
-from django.test import TestCase
+from django.test import SimpleTestCase, TestCase
 from rest_framework import serializers
 from rest_framework.test import APIClient
 
 from changelog import kinds
 from changelog.kept import Kept, Recorded
+from hazeridge.api.codes import CODES
 from hazeridge.api.parts import PartSerializer
 from hazeridge.api.views import KeptSerializer
 from hazeridge.limits import BodyLimit
@@ -37,6 +42,88 @@ class HouseTests(TestCase):
         bases = (*Recorded.__subclasses__(), *Kept.__subclasses__())
         models = {model for model in bases if not model._meta.abstract}
         self.assertEqual({kind.model for kind in kinds.all_kinds()}, models)
+
+
+class SchemaTests(SimpleTestCase):
+    """What the written schema tells of every operation."""
+
+    @classmethod
+    def setUpClass(cls):
+        super().setUpClass()
+        cls.schema = yaml.load(OPENAPI.read_text(), Loader=yaml.CSafeLoader)
+        cls.operations = {
+            f"{method} {path}": operation
+            for path, methods in cls.schema["paths"].items()
+            for method, operation in methods.items()
+        }
+
+    def test_every_operation_tells_its_refusals(self):
+        problem = {"$ref": "#/components/responses/Problem"}
+        for name, operation in self.operations.items():
+            answers = operation["responses"]
+            refused = {status for status, answer in answers.items() if answer == problem}
+            self.assertLessEqual({"503", "default"}, refused, name)
+            self.assertEqual("404" in refused, "{" in name, name)
+            if "requestBody" in operation:
+                self.assertLessEqual({"400", "413", "415"}, refused, name)
+
+    def test_operations_are_named_after_what_they_do_and_speak_of_no_module(self):
+        names = [operation["operationId"] for operation in self.operations.values()]
+        self.assertEqual(len(names), len(set(names)))
+        for name, operation in self.operations.items():
+            self.assertNotRegex(operation["operationId"], "_(retrieve|create|destroy)$", name)
+            self.assertNotIn("changelog.", operation.get("description", ""), name)
+            self.assertTrue(operation.get("description"), name)
+        self.assertFalse([n for n in self.schema["components"]["schemas"] if "RequestRequest" in n])
+
+    def test_a_change_of_a_kept_thing_names_the_revision(self):
+        changes = [o for n, o in self.operations.items() if n.startswith("patch") and "{id}" in n]
+        bodies = {
+            o["requestBody"]["content"]["application/json"]["schema"]["$ref"].rpartition("/")[2]
+            for o in changes
+        }
+        for name in bodies - {"PatchedRowRequest"}:
+            body = self.schema["components"]["schemas"][name]
+            self.assertIn("revision", body["required"], name)
+
+    def test_every_code_of_a_refusal_is_on_the_list(self):
+        found = set()
+        for file in settings.BACKEND.rglob("*.py"):
+            if "tests" in file.parts or file.name == "tests.py":
+                continue
+            for call in ast.walk(ast.parse(file.read_text())):
+                named = isinstance(call, ast.Call) and getattr(call.func, "id", "")
+                place = {"Refused": 0, "EventRefused": 0, "Problem": 1}.get(named or "")
+                if place is not None and len(call.args) > place:
+                    code = call.args[place]
+                    found |= {code.value} if isinstance(code, ast.Constant) else set()
+        self.assertGreater(len(found), 40)
+        codes = {code for code in found if re.fullmatch("[a-z-]+", code)}
+        self.assertEqual(codes - CODES.keys(), set())
+
+
+class StrictTests(TestCase):
+    def test_what_is_not_known_is_refused_where_it_stands(self):
+        client = people.client_of(people.person())
+        queue = people.queue(people.person(name="other"), "Bookings")
+        for path, body, field in (
+            ("/queues", {"name": "X", "colr": "#000000"}, "colr"),
+            ("/queues", {"name": "X", "widening": [{"after_s": 5, "team": []}]}, "team"),
+            ("/calls", {"numbr": "1"}, "numbr"),
+            ("/session", {"username": "a", "password": "b", "remember": True}, "remember"),
+        ):
+            answer = client.post(f"/api/v1{path}", body)
+            self.assertEqual(answer.status_code, 400, (path, answer.content))
+            self.assertIn("There is no such field", str(answer.json()["fields"]), field)
+        for path in (
+            "/queues?pages=2",
+            f"/queues/{queue.pk}?page=1",
+            "/search?txt=a",
+            "/session?a=1",
+        ):
+            answer = client.get(f"/api/v1{path}")
+            self.assertEqual(answer.status_code, 400, path)
+            self.assertIn("There is no parameter", answer.json()["detail"])
 
 
 class PartTests(TestCase):
@@ -114,7 +201,7 @@ class BoundsTests(TestCase):
         self.assertNotIn("unsafe-inline", policy.partition("style-src")[0])
         self.assertEqual(answer["X-Content-Type-Options"], "nosniff")
         with mock.patch.dict(
-            "os.environ", {"HAZERIDGE_HTTPS": "1", "HAZERIDGE_SECRET_KEY": "k" * 60}
+            "os.environ", {"HAZERIDGE_HTTPS": "1", "HAZERIDGE_SECRET_KEY": secrets.token_hex(40)}
         ):
             done = subprocess.run(
                 [sys.executable, "manage.py", "check", "--deploy", "--fail-level", "WARNING"],
