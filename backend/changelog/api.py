@@ -20,6 +20,7 @@ class ChangeSerializer(serializers.ModelSerializer):
     """One change; `page` is where its thing is edited, `words` what its kind is called."""
 
     words = serializers.SerializerMethodField()
+    verb = serializers.ChoiceField(["created", "changed", "removed"], read_only=True)
     left_out = serializers.ListField(child=serializers.CharField(), read_only=True)
 
     class Meta:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.utils import timezone
-from drf_spectacular.utils import extend_schema
+from drf_spectacular.utils import extend_schema, extend_schema_field
 from rest_framework import serializers
 from rest_framework.decorators import action
 from rest_framework.request import Request
@@ -38,6 +38,7 @@ class DiversionSerializer(KeptSerializer):
         ]  # fmt: skip
         read_only_fields = ["lifted_at"]
 
+    @extend_schema_field(serializers.ChoiceField(services.STATES))
     def get_state(self, diversion: Diversion) -> str:
         return services.state_of(diversion, timezone.now())
 

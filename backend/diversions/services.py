@@ -32,6 +32,9 @@ def where_to(diversion: Diversion) -> str:
     return target.name if target else ""
 
 
+STATES = ("lifted", "over", "coming", "in force")
+
+
 def state_of(diversion: Diversion, moment: datetime) -> str:
     """`lifted`, `over`, `coming` or `in force`."""
     if diversion.lifted_at is not None:

@@ -15,6 +15,7 @@ from rest_framework.response import Response
 from accounts.things import must
 from agents.services import agent_of, reached
 from callcore.errors import EventRefused
+from callcore.routing.events import Status
 from changelog import kept
 from exchange.commands import ask, reload_exchange
 from exchange.consumers import may_watch
@@ -219,7 +220,7 @@ class TargetSerializer(Form):
     extension = serializers.CharField(allow_blank=True)
     kind = serializers.ChoiceField(["agent", "queue"])
     about = serializers.CharField(allow_blank=True)
-    status = serializers.CharField(allow_blank=True)
+    status = serializers.ChoiceField([str(s) for s in Status if s != Status.OUT], allow_blank=True)
 
 
 class TargetsView(View):

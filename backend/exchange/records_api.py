@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from datetime import UTC, datetime
-from typing import Any
+from typing import Any, get_args
 
 from django.conf import settings
 from django.shortcuts import get_object_or_404
@@ -18,6 +18,7 @@ from rest_framework.response import Response
 from accounts.things import must
 from agents import services as agent_services
 from callcore.events import Kind
+from callcore.flow.state import Ending
 from exchange.commands import ask
 from exchange.live.contact import log_line
 from exchange.live.journal import story
@@ -28,6 +29,9 @@ from hazeridge.api.base import Form, ViewSet
 from hazeridge.api.views import StableOrdering
 from numbers_app.plan import national
 from queues import services as queue_services
+
+#: How contacts end: as flows say, and as callbacks and colleagues' calls do besides.
+ENDINGS = (*get_args(Ending), "not_reached", "cancelled", "joined")
 
 
 def _moment(at_ms: int | None) -> str | None:
@@ -42,6 +46,7 @@ class ContactSerializer(serializers.ModelSerializer):
     flow_name = serializers.SerializerMethodField()
     number = serializers.SerializerMethodField()
     caller = serializers.SerializerMethodField()
+    ending = serializers.ChoiceField(ENDINGS, allow_blank=True, read_only=True)
 
     class Meta:
         model = Contact
@@ -119,7 +124,9 @@ class ContactViewSet(mixins.ListModelMixin, ViewSet):
         parameters=[
             OpenApiParameter("search", str, description="Figures of the caller or the number."),
             OpenApiParameter("flow", str, description="Only those that a flow answered."),
-            OpenApiParameter("ending", str, description="Only those that ended so."),
+            OpenApiParameter(
+                "ending", str, enum=list(ENDINGS), description="Only those that ended so."
+            ),
         ]
     )
     def list(self, request: Request, *args: Any, **kwargs: Any) -> Response:

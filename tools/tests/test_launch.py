@@ -2,10 +2,12 @@
 
 import contextlib
 import io
+import os
 import socket
 import subprocess
 import sys
 import tempfile
+import time
 import unittest
 from pathlib import Path
 from unittest import mock
@@ -13,6 +15,16 @@ from unittest import mock
 from launch import lock, main, moments, processes, waiting
 from launch.checks import _wanted
 from launch.say import Failed
+from launch.servers import Servers
+
+
+def is_gone(pid):
+    """Whether a process has ended, after a moment."""
+    time.sleep(0.05)
+    try:
+        return " Z " in Path(f"/proc/{pid}/stat").read_text()
+    except OSError:
+        return True
 
 
 class OwnFolder(unittest.TestCase):
@@ -110,6 +122,38 @@ class PortTests(unittest.TestCase):
             with self.assertRaisesRegex(Failed, "taken"):
                 processes._serving_port(usual, usual)
         self.assertEqual(processes._serving_port(None, usual), usual)
+
+
+class StandstillTests(OwnFolder):
+    def test_an_exchange_that_lives_and_does_nothing_is_ended_with_all_it_started(self):
+        begun = Servers("demo")
+        begun.remember(pg_port=1, redis_port=1)
+        watched = processes.Processes(begun)
+        child = "import subprocess, time; c = subprocess.Popen(['sleep', '60']); " \
+            "print(c.pid, flush=True); time.sleep(60)"  # fmt: skip
+        for still, ends in ((False, False), (True, True)):
+            exchange = subprocess.Popen(
+                [sys.executable, "-c", child], stdout=subprocess.PIPE, start_new_session=True
+            )
+            started = int(exchange.stdout.readline())
+            exchange.stdout.close()
+            self.addCleanup(processes.end_group, exchange)
+            watched._running["exchange"] = exchange
+            watched._beat.touch()
+            if still:
+                os.utime(watched._beat, (1, 1))
+            with contextlib.redirect_stdout(io.StringIO()):
+                watched._end_what_stands_still()
+            self.assertEqual(exchange.poll() is not None, ends)
+            if ends:
+                self.assertTrue(any(map(is_gone, [started] * 50)), "what it started lives on")
+
+    def test_only_proxies_that_are_named_say_who_asks(self):
+        begun = Servers("demo")
+        begun.remember(pg_port=1, redis_port=1)
+        for named, expected in (("", "--no-proxy-headers"), ("10.0.0.2", "10.0.0.2")):
+            with mock.patch.dict("os.environ", {"HAZERIDGE_PROXIES": named}):
+                self.assertEqual(processes.Processes(begun)._command("web")[-1], expected)
 
 
 class WaitingTests(unittest.TestCase):

@@ -16,7 +16,8 @@ def copy_in(
     meta = model._meta
     names = ", ".join(f'"{meta.get_field(name).column}"' for name in fields)
     words = f'COPY "{meta.db_table}" ({names}) FROM STDIN'
-    with connection.cursor() as cursor, cursor.copy(words) as copy:
+    # The driver's own errors would pass by whoever looks for Django's.
+    with connection.wrap_database_errors, connection.cursor() as cursor, cursor.copy(words) as copy:
         for row in rows:
             copy.write_row(row)
 
@@ -44,5 +45,5 @@ def update_from(
     words = f'UPDATE "{meta.db_table}" AS t SET {sets} FROM unnest({lists}) AS v({names}) '  # noqa: S608
     words += f'WHERE t."{key}" = v."{key}"'
     connection.ensure_connection()
-    with psycopg.Cursor(connection.connection) as cursor:
+    with connection.wrap_database_errors, psycopg.Cursor(connection.connection) as cursor:
         cursor.execute(words, [list(column) for column in zip(*rows, strict=True)])

@@ -11,11 +11,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * @description List with search, order and pages; create, change and delete through `changelog.kept`.
-         *
-         *     The policy on things (`accounts.things`) is asked for every row and every act.
-         */
+        /** @description A page of them, ordered and searched as asked; or all of them as CSV. */
         get: operations["agents_list"];
         put?: never;
         /** @description Make a new one. */
@@ -1200,7 +1196,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description The messages that the user may listen to, newest first; deleted ones only when asked for. */
+        /** @description The messages that the user may listen to, newest first; deleted ones only when asked for. A page of them, ordered and searched as asked; or all of them as CSV. */
         get: operations["messages_list"];
         put?: never;
         post?: never;
@@ -2043,6 +2039,8 @@ export interface components {
             column: string;
             words: string;
         };
+        /** @enum {unknown} */
+        BlankEnum: "";
         /** @description Which revision the author saw. */
         BringBackRequest: {
             revision: number;
@@ -2112,7 +2110,7 @@ export interface components {
             readonly words: string;
             object_id: string;
             title: string;
-            verb: string;
+            readonly verb: components["schemas"]["VerbEnum"];
             before: unknown;
             after: unknown;
             readonly left_out: string[];
@@ -2249,7 +2247,7 @@ export interface components {
             readonly arrived_at: string;
             /** Format: date-time */
             readonly ended_at: string | null;
-            ending?: string;
+            readonly ending: components["schemas"]["EndingEnum"] | components["schemas"]["BlankEnum"];
         };
         /** @description The value that counts, and the layer that it comes from. */
         Counted: {
@@ -2352,7 +2350,7 @@ export interface components {
             then_mailbox?: string | null;
             /** Format: uuid */
             then_flow?: string | null;
-            readonly state: string;
+            readonly state: components["schemas"]["DiversionStateEnum"];
             /** @description Where it sends calls, by name. */
             readonly to: string;
         };
@@ -2378,10 +2376,32 @@ export interface components {
             /** Format: uuid */
             then_flow?: string | null;
         };
+        /**
+         * @description * `lifted` - lifted
+         *     * `over` - over
+         *     * `coming` - coming
+         *     * `in force` - in force
+         * @enum {string}
+         */
+        DiversionStateEnum: "lifted" | "over" | "coming" | "in force";
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         DraftInHandRequest: {
             draft: components["schemas"]["Definition"];
         };
+        /**
+         * @description * `person` - person
+         *     * `ended` - ended
+         *     * `message` - message
+         *     * `callback` - callback
+         *     * `elsewhere` - elsewhere
+         *     * `hung_up` - hung_up
+         *     * `failed` - failed
+         *     * `not_reached` - not_reached
+         *     * `cancelled` - cancelled
+         *     * `joined` - joined
+         * @enum {string}
+         */
+        EndingEnum: "person" | "ended" | "message" | "callback" | "elsewhere" | "hung_up" | "failed" | "not_reached" | "cancelled" | "joined";
         /** @description One part. */
         Exception: {
             name: string;
@@ -3840,6 +3860,15 @@ export interface components {
             speed?: components["schemas"]["SpeedEnum"];
             readonly clock_ms: number;
         };
+        /**
+         * @description * `available` - available
+         *     * `ringing` - ringing
+         *     * `on_contact` - on_contact
+         *     * `wrapping` - wrapping
+         *     * `away` - away
+         * @enum {string}
+         */
+        StatusEnum: "available" | "ringing" | "on_contact" | "wrapping" | "away";
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Stop: {
             id: string;
@@ -3887,7 +3916,7 @@ export interface components {
             extension: string;
             kind: components["schemas"]["TargetKindEnum"];
             about: string;
-            status: string;
+            status: components["schemas"]["StatusEnum"] | components["schemas"]["BlankEnum"];
         };
         /**
          * @description * `agent` - agent
@@ -4034,6 +4063,13 @@ export interface components {
             name: string;
             how: string;
         };
+        /**
+         * @description * `created` - created
+         *     * `changed` - changed
+         *     * `removed` - removed
+         * @enum {string}
+         */
+        VerbEnum: "created" | "changed" | "removed";
         Version: {
             readonly id: number;
             number: number;
@@ -5832,7 +5868,7 @@ export interface operations {
         parameters: {
             query?: {
                 /** @description Only those that ended so. */
-                ending?: string;
+                ending?: "callback" | "cancelled" | "elsewhere" | "ended" | "failed" | "hung_up" | "joined" | "message" | "not_reached" | "person";
                 /** @description Only those that a flow answered. */
                 flow?: string;
                 /** @description Which field to use when ordering the results. */

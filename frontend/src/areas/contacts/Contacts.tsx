@@ -21,7 +21,7 @@ export default function Contacts() {
   const navigate = useNavigate();
   const [page, setPage] = useState(0);
   const [text, setText] = useState("");
-  const [ending, setEnding] = useState("");
+  const [ending, setEnding] = useState<Contact["ending"]>("");
   const search = useDeferredValue(text.trim());
   const query = { page: page + 1, page_size: PAGE, ...(search && { search }), ...(ending && { ending }) };
   const list = useQuery({
@@ -46,7 +46,7 @@ export default function Contacts() {
         <span className="dim">{list.data?.count}</span>
         <InputBase placeholder="Figures of a number" value={text} inputProps={{ "aria-label": "Find by number" }} onChange={(event) => { setText(event.target.value); setPage(0); }}
           sx={{ ml: 1, px: 1, background: "var(--sheet)", border: "1px solid var(--edge)", borderRadius: 1, height: 28, width: 200 }} />
-        <TextField select size="small" label="Ended" value={ending} slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }} sx={{ width: 190 }} onChange={(event) => { setEnding(event.target.value); setPage(0); }}>
+        <TextField select size="small" label="Ended" value={ending} slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }} sx={{ width: 190 }} onChange={(event) => { setEnding(event.target.value as Contact["ending"]); setPage(0); }}>
           <MenuItem value="">in any way</MenuItem>
           {Object.entries(endingWords).map(([value, label]) => <MenuItem key={value} value={value}>{label}</MenuItem>)}
         </TextField>
