@@ -392,7 +392,7 @@ class FlowFileSchemaView(View):
 
     area = "flows"
 
-    @extend_schema(responses=OpenApiTypes.OBJECT)
+    @extend_schema(responses={(200, "application/schema+json"): OpenApiTypes.OBJECT})
     def get(self, request: HttpRequest) -> JsonResponse:
         return JsonResponse(flow_file.json_schema(), content_type="application/schema+json")
 
@@ -402,6 +402,6 @@ class FlowSchemaView(View):
 
     area = "flows"
 
-    @extend_schema(responses=OpenApiTypes.OBJECT)
+    @extend_schema(responses={(200, "application/schema+json"): OpenApiTypes.OBJECT})
     def get(self, request: HttpRequest) -> JsonResponse:
         return JsonResponse(json_schema(), content_type="application/schema+json")

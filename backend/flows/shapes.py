@@ -30,8 +30,8 @@ class VersionSerializer(serializers.ModelSerializer):
 class FlowSerializer(KeptSerializer):
     """A flow without its definition, as lists show it."""
 
-    in_force = VersionSerializer(read_only=True)
-    scheduled = VersionSerializer(read_only=True)
+    in_force = VersionSerializer(read_only=True, allow_null=True)
+    scheduled = VersionSerializer(read_only=True, allow_null=True)
     scheduled_at = serializers.DateTimeField(read_only=True, allow_null=True)
     stops = serializers.IntegerField(read_only=True)
     channel = serializers.CharField(read_only=True)

@@ -21,7 +21,7 @@ from testkit import people, processes
 
 load_all_checks()
 TOKEN = settings_.CSRF_COOKIE_NAME
-EXAMPLES = 12
+EXAMPLES = 6
 _SAID = ("status_code_conformance", "content_type_conformance", "response_schema_conformance")
 #: What may fail for reasons that are not ours: no exchange, no engine, no room.
 _NOT_OURS = (502, 503, 507)

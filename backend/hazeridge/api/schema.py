@@ -65,6 +65,7 @@ class Schema(AutoSchema):
 
 def finish(result: dict[str, Any], **_: Any) -> dict[str, Any]:
     """What all operations share: errors, CSV, the token of changes, which revision was seen."""
+    _one_of_several(result)
     components = result["components"]
     components["schemas"]["Problem"] = _PROBLEM
     media = {"schema": {"$ref": "#/components/schemas/Problem"}}
@@ -76,6 +77,17 @@ def finish(result: dict[str, Any], **_: Any) -> dict[str, Any]:
         for method, operation in operations.items():
             _finish_operation(components["schemas"], path, method, operation)
     return result
+
+
+def _one_of_several(part: Any) -> None:
+    """Say "any of" where a value may fit several: a text or an empty one, anything or null."""
+    for inner in part.values() if isinstance(part, dict) else part:
+        if isinstance(inner, dict | list):
+            _one_of_several(inner)
+    if isinstance(part, dict) and "oneOf" in part and "discriminator" not in part:
+        several = part.pop("oneOf")
+        if {} not in several:
+            part["anyOf"] = several
 
 
 def _finish_operation(

@@ -2483,8 +2483,8 @@ export interface components {
             name: string;
             readonly channel: string;
             purpose?: components["schemas"]["PurposeEnum"];
-            readonly in_force: components["schemas"]["Version"];
-            readonly scheduled: components["schemas"]["Version"];
+            readonly in_force: components["schemas"]["Version"] | null;
+            readonly scheduled: components["schemas"]["Version"] | null;
             /** Format: date-time */
             readonly scheduled_at: string | null;
             readonly stops: number;
@@ -2514,8 +2514,8 @@ export interface components {
             name: string;
             readonly channel: string;
             purpose?: components["schemas"]["PurposeEnum"];
-            readonly in_force: components["schemas"]["Version"];
-            readonly scheduled: components["schemas"]["Version"];
+            readonly in_force: components["schemas"]["Version"] | null;
+            readonly scheduled: components["schemas"]["Version"] | null;
             /** Format: date-time */
             readonly scheduled_at: string | null;
             readonly stops: number;
@@ -2641,7 +2641,7 @@ export interface components {
             name: string;
             label: string;
             type: components["schemas"]["InputTypeEnum"];
-            default: unknown | null;
+            default: unknown;
         };
         /**
          * @description * `queue` - queue
@@ -3349,7 +3349,7 @@ export interface components {
             text_number?: string | null;
         };
         PatchedRowRequest: {
-            cells?: (unknown | null)[];
+            cells?: unknown[];
         };
         /** @description Rules that one layer sets; None clears. Away reasons are the centre's only. */
         PatchedSetRulesRequest: {
@@ -3360,7 +3360,7 @@ export interface components {
             agent?: string | null;
             revision: number | null;
             values?: {
-                [key: string]: unknown | null;
+                [key: string]: unknown;
             };
             away_reasons?: string[];
         };
@@ -3714,7 +3714,7 @@ export interface components {
         Row: {
             /** Format: uuid */
             readonly id: string;
-            cells: (unknown | null)[];
+            cells: unknown[];
         };
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         RowPage: {
@@ -3722,7 +3722,7 @@ export interface components {
             results: components["schemas"]["Row"][];
         };
         RowRequest: {
-            cells: (unknown | null)[];
+            cells: unknown[];
         };
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         RowsFileRequest: {
@@ -3759,9 +3759,9 @@ export interface components {
             most: number;
             unit: string;
             kind: components["schemas"]["SettingKindEnum"];
-            centre: unknown | null;
-            team: unknown | null;
-            agent: unknown | null;
+            centre: unknown;
+            team: unknown;
+            agent: unknown;
             counts: components["schemas"]["Counted"];
         };
         /**
@@ -8846,7 +8846,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
+                    "application/schema+json": {
                         [key: string]: unknown;
                     };
                 };
@@ -8870,7 +8870,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
+                    "application/schema+json": {
                         [key: string]: unknown;
                     };
                 };
