@@ -57,6 +57,14 @@ class ServedTestCase(SimpleTestCase):
         connection.close()
         super().tearDownClass()
 
+    def stop_web(self) -> None:
+        """The web server goes away."""
+        processes.stop(_web.pop()[0])
+
+    def start_web_again(self) -> None:
+        """It comes back where it was."""
+        _web.append(processes.start_web(int(self.address.rsplit(":", 1)[1])))
+
     def person(self, name: str | None = None) -> Person:
         """Somebody with a browser of their own, signed in where a name is given."""
         person = Person(self.address)

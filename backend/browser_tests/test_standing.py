@@ -5,7 +5,6 @@ from pathlib import Path
 from django.conf import settings
 
 from browser_tests.served import ServedTestCase
-from testkit import processes
 from testkit.processes import until
 
 AXE = settings.BACKEND.parent / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
@@ -15,12 +14,9 @@ class StandingTests(ServedTestCase):
     def test_the_line_is_lost_and_found_again(self):
         deepa = self.person("deepa")
         deepa.sees("Data 0 s old")
-        port = self.address.rsplit(":", 1)[1]
-        processes.stop(self.web)
+        self.stop_web()
         deepa.sees("The line to the server is lost", "Figures stand still")
-        type(self).web = processes.start(
-            "-m", "uvicorn", "hazeridge.asgi:application", "--port", port, "--log-level", "warning"
-        )
+        self.start_web_again()
         deepa.sees_no("The line to the server is lost")
         deepa.sees("Data 0 s old")
 
@@ -40,13 +36,45 @@ class StandingTests(ServedTestCase):
         person.sign_in("tamsin", "wrong")
         person.sees("The name or the password is wrong.")
 
+    def test_a_person_is_made_comes_in_and_is_signed_out_when_disabled(self):
+        tamsin = self.person("tamsin")
+        tamsin.go("/talk/people")
+        tamsin.click("New person")
+        tamsin.fill("Name", "Mari Prys")
+        tamsin.fill("Sign-in name", "mari")
+        tamsin.choose("May", "Supervisor")
+        tamsin.fill("New password", "short")
+        tamsin.click("Create")
+        tamsin.sees("too short")
+        tamsin.fill("New password", "harbour-light-9")
+        tamsin.click("Create")
+        tamsin.sees("Mari Prys is saved")
+        mari = self.person()
+        mari.sign_in("mari", "harbour-light-9")
+        mari.sees("Floor")
+        mari.click("Mari Prys")
+        mari.click("Change password…", "option")
+        for field, typed in (("Present password", "guess"), ("New password", "another-tide-7"),
+                             ("New password again", "another-tide-7")):  # fmt: skip
+            mari.fill(field, typed)
+        mari.click("Change password", exact=True)
+        mari.sees("This is not your password.")
+        mari.fill("Present password", "harbour-light-9")
+        mari.click("Change password", exact=True)
+        mari.sees("Your password is changed")
+        tamsin.click("May come in", "switch")
+        tamsin.click("Save", exact=True)
+        mari.sees("Sign-in name")
+        mari.sign_in("mari", "another-tide-7")
+        mari.sees("The name or the password is wrong.")
+
     def test_every_page_is_free_of_accessibility_faults_by_day_and_night(self):
         tamsin = self.person("tamsin")
         script = Path(AXE).read_text()
         rules = {"runOnly": ["wcag2a", "wcag2aa"]}
         pages = ("/learn/floor", "/arrive/numbers", "/arrive/hours", "/arrive/diversions",
                  "/guide/flows", "/guide/sounds", "/guide/lookups", "/wait/queues",
-                 "/wait/mailboxes", "/talk/agents", "/talk/rules", "/wrap-up/codes",
+                 "/wait/mailboxes", "/talk/agents", "/talk/people", "/talk/rules", "/wrap-up/codes",
                  "/settings/changes")  # fmt: skip
         for mode in ("day", "night"):
             tamsin.browser.execute_script(f"localStorage.setItem('hazeridge-mode', '{mode}')")

@@ -56,11 +56,11 @@ def start_exchange() -> subprocess.Popen[str]:
     raise AssertionError("the exchange ended: " + "".join(heard))
 
 
-def start_web() -> tuple[subprocess.Popen[str], str]:
-    """A web server, and its address."""
+def start_web(port: int = 0) -> tuple[subprocess.Popen[str], str]:
+    """A web server, and its address; at any free port unless one is named."""
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
+        port = port or probe.getsockname()[1]
     words = ("-m", "uvicorn", "hazeridge.asgi:application", "--port", str(port))
     process = start(*words, "--log-level", "warning")
 
