@@ -153,3 +153,25 @@ class IdleTests(unittest.TestCase):
                 left = router.apply(e.Decline("ann"), 31_000)
                 self.assertIn(e.LeftQueue("c1", "desk", 0, "waited_out"), left)
                 self.assertIs(router.agents["ann"].status, Status.AVAILABLE)
+
+
+class AtWorkTests(unittest.TestCase):
+    def test_who_is_away_or_not_able_counts_for_no_wait(self):
+        router = Router()
+        rule = QueueRule(
+            "desk", asks=(("x", 5),),
+            widening=(e.Widen(10_000, lower=2), e.Widen(20_000, agents=("dov",))),
+        )  # fmt: skip
+        skills = {"ann": {"x": 9}, "bea": {"x": 3}, "cai": {"x": 2}, "dov": {"x": 9}}
+        router.configure([rule], {"desk": ["ann", "bea", "cai"]}, HandlingRule(), 0, skills)
+        self.assertEqual(router.at_work_for("desk"), 0)
+        for agent in AGENTS:
+            router.apply(e.SignIn(agent), 0)
+        self.assertEqual(router.at_work_for("desk"), 0, "all are away")
+        for agent in AGENTS:
+            router.apply(e.GoAvailable(agent), 0)
+        self.assertEqual(router.at_work_for("desk"), 3, "as widened as it ever gets")
+        self.assertEqual(router.at_work_for("desk", (("language:cy", 1),)), 0)
+        router.apply(e.GoAway("ann", "Lunch"), 1)
+        self.assertEqual(router.at_work_for("desk"), 2)
+        self.assertEqual(router.at_work_for("gone"), 0)

@@ -10,7 +10,7 @@ from __future__ import annotations
 import heapq
 from collections import deque
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from datetime import datetime, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -135,7 +135,9 @@ class Engine:
             self._new_day(now_ms)
         while self._timers and self._timers[0][0] <= now_ms:
             _, _, kind, identity = heapq.heappop(self._timers)
-            with self.surviving(self._about(identity), f"the timer {kind} of {identity}", now_ms):
+            what = f"the timer {kind} of {identity}"
+            # What is refused by then is not due any more.
+            with suppress(EventRefused), self.surviving(self._about(identity), what, now_ms):
                 _TIMERS[kind](self, kind, identity, now_ms)
 
     @contextmanager

@@ -11,6 +11,8 @@ import logging
 from collections.abc import Callable, Iterable
 from typing import Any
 
+from django.db import InterfaceError, OperationalError
+
 from callcore.events import Happening, Kind
 from callcore.flow import runner
 from callcore.routing import events as e
@@ -64,7 +66,8 @@ def recover(
             _take_up_agent(engine, state, now_ms)
     waiting = [live for live in lives if live.state.phase == "queued"]
     for live in sorted(waiting, key=lambda live: (live.entered_ms, joined.get(live.id, 0))):
-        engine.rejoin(live, now_ms)
+        with engine.surviving(live.id, "taking up a place in a queue", now_ms):
+            engine.rejoin(live, now_ms)
     for live in lives:
         with engine.surviving(live.id, "taking up a contact", now_ms):
             _go_on(engine, live, now_ms)
@@ -87,6 +90,8 @@ def _revive_all(
             if live.state.plan:
                 _take_up_plan(engine, live.state.plan, script_of)
             lives.append(live)
+        except (OperationalError, InterfaceError):
+            raise
         except Exception as error:  # noqa: BLE001  whatever it is: it stays with this contact
             broke(engine, name, f"reading the story of contact {name}", error, now_ms)
             engine.emit(Kind.ENDED, now_ms, contact=name, step="", ending="failed")
