@@ -169,10 +169,18 @@ class Person:
 
     def fill(self, name: str, text: str) -> None:
         """Replace what a field holds."""
-        field = self.find("field", name)
-        field.send_keys(Keys.CONTROL, "a")
-        field.send_keys(Keys.DELETE)
-        field.send_keys(text)
+
+        def try_it() -> bool:
+            field = self.find("field", name)
+            try:
+                field.send_keys(Keys.CONTROL, "a")
+                field.send_keys(Keys.DELETE)
+            except StaleElementReferenceException:
+                return False  # the form was drawn anew
+            field.send_keys(text)
+            return True
+
+        until(try_it)
 
     def choose(self, field: str, option: str) -> None:
         """Open a field and take an option."""

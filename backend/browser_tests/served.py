@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import atexit
 from io import StringIO
 from subprocess import Popen
 
@@ -14,12 +13,13 @@ from browser_tests.person import Person
 from exchange.services import settle_stand_ins
 from testkit import processes
 from testkit.kept_state import KeptState
+from testkit.runner import at_the_end
 
 _demo = KeptState()
 _web: list[tuple[Popen[str], str]] = []
 
 
-@atexit.register
+@at_the_end.append
 def _stop_web() -> None:
     while _web:
         processes.stop(_web.pop()[0])

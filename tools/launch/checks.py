@@ -61,7 +61,8 @@ def _served() -> Iterator[dict[str, str]]:
 
 def _django(name: str, asked: Asked, *labels: str) -> None:
     with _served() as settings:
-        command = [PYTHON, "-W", "error::RuntimeWarning", "manage.py", "test", "--noinput"]
+        command = [PYTHON, "-W", "error::RuntimeWarning", "manage.py", "test", "--noinput",
+                   "--testrunner", "testkit.runner.Runner"]  # fmt: skip
         for like in asked.like:
             command += ["-k", like]
         more = {**settings, **asked.moment.environment(), "HAZERIDGE_EAGER": "1"}

@@ -1,5 +1,5 @@
 /** The microphone: samples in, a WAV file out. What is silence, and how loud it is, the server says. */
-import worklet from "./capture.worklet.js?url";
+import worklet from "./capture.worklet.js?url&no-inline";
 
 export interface Recording {
   /** The highest sample since it was last asked, 0..1. */
