@@ -61,5 +61,5 @@ class FirstTenMinutesTests(ServedTestCase):
         self.do(tamsin, "Learn → Floor")
         tamsin.sees("Nerys Vaughan", "Available")
         self.do(tamsin, "Learn → Contacts")
-        tamsin.sees("with a person")
+        tamsin.sees("With a person")
         self.assertEqual(self.said, [], "all that it says was done")

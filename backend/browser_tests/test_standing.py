@@ -62,8 +62,13 @@ class StandingTests(ServedTestCase):
         mari.fill("Present password", "harbour-light-9")
         mari.click("Change password", exact=True)
         mari.sees("Your password is changed")
+        # Their own password was a change of theirs: who edits what stood before is told so.
+        tamsin.go("/talk/people")
+        tamsin.fill("Find in people", "Mari")
+        tamsin.click("Mari Prys", "row")
         tamsin.click("May come in", "switch")
         tamsin.click("Save", exact=True)
+        tamsin.sees("Mari Prys is saved")
         mari.sees("Sign-in name")
         mari.sign_in("mari", "another-tide-7")
         mari.sees("The name or the password is wrong.")

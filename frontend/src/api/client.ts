@@ -64,6 +64,11 @@ export function onSignedOut(act: () => void): void {
   signedOut = act;
 }
 
+/** The server says that the session is over: signed out elsewhere, or disabled. */
+export function sessionEnded(): void {
+  signedOut();
+}
+
 const manners: Middleware = {
   onRequest({ request }) {
     request.headers.set("X-CSRFToken", cookie("hazeridge_csrf"));

@@ -1,5 +1,7 @@
 /** The live line: one WebSocket, many topics, each a snapshot and numbered changes. */
 
+import { sessionEnded } from "../api/client";
+
 export type Section = Record<string, unknown>;
 export type View = Record<string, Section>;
 export type LineState = "connecting" | "open" | "lost";
@@ -22,6 +24,9 @@ export interface TopicState {
   version: number;
   refused: string;
 }
+
+/** The code with which the server closes a line whose session is over. */
+const SIGNED_OUT = 4401;
 
 const NOTHING: TopicState = { view: null, epoch: "", version: 0, refused: "" };
 const LONGEST_PAUSE_MS = 5000;
@@ -108,10 +113,11 @@ class LiveLine {
     socket.onmessage = (message) => {
       this.take(JSON.parse(String(message.data)) as Envelope);
     };
-    socket.onclose = () => {
+    socket.onclose = ({ code }) => {
       if (this.socket !== socket) return;
       this.socket = null;
       if (!this.wanted) return;
+      if (code === SIGNED_OUT) sessionEnded();
       this.setState("lost");
       this.timer = window.setTimeout(() => { this.open(); }, this.pauseMs);
       this.pauseMs = Math.min(this.pauseMs * 2, LONGEST_PAUSE_MS);
