@@ -182,7 +182,7 @@ def _at_odd_moments() -> None:
 
 def _attack() -> None:
     """Every operation with made-up input, as each role: no 5xx, nothing the schema does not say."""
-    _django("the API attacked", Asked(), "hazeridge.attack")
+    _django("the API attacked", Asked(), "hazeridge.tests.attack")
 
 
 def _client() -> None:
