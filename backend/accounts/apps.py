@@ -11,13 +11,15 @@ class AccountsConfig(AppConfig):
         from accounts import lines, models, services
         from accounts.things import ThingRule
         from accounts.things import register as say
-        from changelog.kinds import Kind, never, register, register_listener
+        from changelog.kinds import Kind, never, register, register_check, register_listener
 
         hidden = ("password", "last_login", "groups", "user_permissions", "is_staff",
                   "is_superuser", "date_joined", "email")  # fmt: skip
         register(
-            Kind("user", models.User, "Person", "/talk/people", hidden, runs=never, rights=True)
-        )
+            Kind("user", models.User, "Person", "/talk/people", hidden, runs=never,
+                 prune=services.prune_user, rights=True)
+        )  # fmt: skip
+        register_check(services.check)
         say(models.User, ThingRule(services.person_rule))
 
         def tell_lines(user, kind, thing, before, after) -> None:  # type: ignore[no-untyped-def]

@@ -15,6 +15,7 @@ from accounts.models import Role, User
 from accounts.things import Act, Values
 from changelog import kept
 from changelog.errors import Refused
+from changelog.kinds import Kind
 
 
 def make_user(by: Any, username: str, full_name: str, role: str, password: str | None) -> User:
@@ -47,7 +48,6 @@ def change_user(
     """
     if values.get("username", user.username) != user.username:
         _refuse_taken(values["username"], besides=user)
-    _refuse_no_administrator(user, values)
     if password:
         values |= _new_password(user, password)
     return kept.change(by, user, revision, **values)
@@ -64,13 +64,26 @@ def person_rule(user: Any, act: Act, thing: User | None, values: Values) -> str:
     return ""
 
 
-def _refuse_no_administrator(user: User, values: dict[str, Any]) -> None:
-    stays = values.get("role", user.role) == Role.ADMINISTRATOR and values.get("is_active", True)
-    if user.role != Role.ADMINISTRATOR or not user.is_active or stays:
+def check(kind: Kind, thing: User, before: Values, after: Values) -> None:
+    """Whatever way a person is changed, also by taking a change back: one administrator stays."""
+    if kind.name != "user":
         return
-    others = User.objects.filter(role=Role.ADMINISTRATOR, is_active=True).exclude(pk=user.pk)
+    if not after:
+        raise Refused("person-stays", "Nobody is deleted: the change log names them. Disable them.")
+    if not _administers(before) or _administers(after):
+        return
+    others = User.objects.filter(role=Role.ADMINISTRATOR, is_active=True).exclude(pk=thing.pk)
     if not others.exists():
-        raise Refused("last-administrator", f"{user.title} is the only administrator.")
+        raise Refused("last-administrator", f"{thing.title} is the only administrator.")
+
+
+def _administers(recorded: Values) -> bool:
+    return recorded.get("role") == Role.ADMINISTRATOR and bool(recorded.get("is_active"))
+
+
+def prune_user(values: dict[str, Any]) -> list[str]:
+    """A password is not recorded, only that it was set: it does not come back."""
+    return ["the password from before"] if values.pop("password_set_at", None) else []
 
 
 def sign_in_name(username: str) -> str:

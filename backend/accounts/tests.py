@@ -267,6 +267,31 @@ class PeopleTests(TestCase):
         with self.assertRaises(Refused):
             change_user(self.admin, other, role=S)
 
+    def test_what_the_page_refuses_is_not_done_by_taking_a_change_back(self):
+        def take_back(client=self.client):
+            last = Change.objects.filter(kind="user").latest("id")
+            return client.post(f"/api/v1/changes/{last.pk}/undo", {})
+
+        made = self.make(password="harbour-light-9").json()
+        self.assertEqual(take_back().json()["code"], "person-stays")
+        url = f"/api/v1/people/{made['id']}"
+        change = {"revision": 1, "password": "another-tide-7", "full_name": "Mari Prys-Hughes"}
+        self.client.patch(url, change)
+        undone = take_back().json()
+        self.assertEqual(undone["left_out"], ["the password from before"])
+        self.assertEqual(User.objects.get(username="mari").full_name, "Mari Prys")
+        self.client.patch(url, {"revision": 3, "password": "third-harbour-8"})
+        set_at = User.objects.get(username="mari").password_set_at
+        self.assertEqual(take_back().json()["left_out"], ["the password from before"])
+        self.assertEqual(User.objects.get(username="mari").password_set_at, set_at)
+        self.client.patch(url, {"revision": 4, "role": A})
+        mari = people.client_of(User.objects.get(username="mari"))
+        self.assertEqual(take_back(mari).json()["code"], "not-yours")
+        User.objects.filter(pk=self.admin.pk).update(is_active=False)
+        with self.assertRaises(Refused) as refused:
+            kept.undo(None, Change.objects.filter(kind="user").latest("id").pk)
+        self.assertEqual(refused.exception.code, "last-administrator")
+
     def test_who_left_and_is_taken_back_can_sign_in_again(self):
         agent = people.agent(self.admin, "Nerys Vaughan", "411", password="harbour-light-9")
         self.client.post(f"/api/v1/agents/{agent.pk}/leave", {})

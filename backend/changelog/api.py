@@ -9,6 +9,7 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from accounts.things import must
 from changelog import kept, kinds
 from changelog.models import Change
 from hazeridge.api.base import ViewSet
@@ -62,4 +63,4 @@ class ChangeViewSet(mixins.ListModelMixin, mixins.RetrieveModelMixin, ViewSet):
         if not str(pk).isdecimal():
             raise bad_request("A change has a number.", id=["A change has a number."])
         past = self.get_object()
-        return Response(ChangeSerializer(kept.undo(request.user, past.pk)).data)
+        return Response(ChangeSerializer(kept.undo(request.user, past.pk, must)).data)

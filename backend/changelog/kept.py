@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import json
 import uuid
+from collections.abc import Callable
 from datetime import timedelta
 from typing import Any, TypeVar
 
@@ -139,10 +140,13 @@ def remove(user: Any, instance: Recorded) -> None:
         current.delete()
 
 
-def undo(user: Any, change_id: int) -> Change:
+def undo(user: Any, change_id: int, ask: Callable[..., None] | None = None) -> Change:
     """Take one recorded change back; that is a change of its own.
 
     What an older state refers to and is gone by now is left out, and said in the new change.
+
+    Args:
+        ask: `ask(user, act, thing, values)` refuses what the person may not do to the thing.
 
     Raises:
         Refused: the thing has been changed again since.
@@ -154,21 +158,36 @@ def undo(user: Any, change_id: int) -> Change:
         newer = Change.objects.filter(object_id=past.object_id, id__gt=past.id).exists()
         if newer:
             raise Refused("changed-since", f"{past.title} has been changed again since.")
-        if past.verb == "created":
-            remove(user, kind.model._default_manager.get(pk=past.object_id))
-        elif past.verb == "removed":
-            create(user, kind.model, **_restorable(kind, past.before, left_out))
+        if past.verb == "removed":
+            values = _restorable(kind, past.before, left_out)
+            _ask(ask, user, "make", kind.model, values)
+            create(user, kind.model, **values)
+        elif past.verb == "created":
+            thing = _standing(past, kind)
+            _ask(ask, user, "delete", thing, {})
+            remove(user, thing)
         else:
-            try:
-                instance = kind.model._default_manager.get(pk=past.object_id)
-            except ObjectDoesNotExist:
-                raise Refused("gone", f"{past.title} does not exist any more.") from None
-            values = {k: v for k, v in past.before.items() if past.after.get(k) != v}
-            change(user, instance, None, **_restorable(kind, values, left_out))
+            changed = {k: v for k, v in past.before.items() if past.after.get(k) != v}
+            values = _restorable(kind, changed, left_out)
+            thing = _standing(past, kind)
+            _ask(ask, user, "change", thing, values)
+            change(user, thing, None, **values)
         undone = Change.objects.filter(object_id=past.object_id).latest("id")
         undone.left_out = left_out
         undone.save(update_fields=["left_out"])
     return undone
+
+
+def _ask(ask: Callable[..., None] | None, *about: Any) -> None:
+    if ask is not None:
+        ask(*about)
+
+
+def _standing(past: Change, kind: kinds.Kind) -> Any:
+    try:
+        return kind.model._default_manager.get(pk=past.object_id)
+    except ObjectDoesNotExist:
+        raise Refused("gone", f"{past.title} does not exist any more.") from None
 
 
 def stale(current: Recorded) -> Stale:

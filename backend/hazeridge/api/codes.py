@@ -20,6 +20,7 @@ CODES: dict[str, str] = {
     "gone": "it does not exist any more",
     "changed-since": "it has been changed again since",
     "older-form": "it was kept in a form that is no more",
+    "person-stays": "a person is disabled, never deleted",
     "last-administrator": "nobody would be left to administer",
     "findings-block": "findings of the checker block publishing",
     "trials-fail": "saved trials do not go as expected",
