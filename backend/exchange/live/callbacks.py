@@ -59,7 +59,7 @@ def book(engine: Engine, contact: Live, booking: runner.BookCallback, now_ms: in
     booked = engine.pending[-1]
     engine.contacts[booked.contact] = live = revived(engine, booked)
     live.log.append(log_line(booked))
-    engine.set_timer(back_of(live).next_ms, "callback", live.id)
+    engine.timers.set(back_of(live).next_ms, "callback", live.id)
 
 
 def revived(engine: Engine, booked: Happening) -> Live:
@@ -114,11 +114,11 @@ def call(engine: Engine, contact: Live, agent: str, now_ms: int) -> None:
     identity = f"{contact.id} {contact.rings}"
     prospect = engine.outside.ring(contact.caller)
     if prospect is None:
-        engine.set_timer(now_ms + RING_MS, "no_answer", identity)
+        engine.timers.set(now_ms + RING_MS, "no_answer", identity)
         return
-    engine.set_timer(now_ms + prospect.after_ms, prospect.result, identity)
+    engine.timers.set(now_ms + prospect.after_ms, prospect.result, identity)
     if prospect.result == "answered":
-        engine.set_timer(now_ms + prospect.after_ms + prospect.talk_ms, "done", identity)
+        engine.timers.set(now_ms + prospect.after_ms + prospect.talk_ms, "done", identity)
 
 
 def rung(engine: Engine, contact: Live, result: str, now_ms: int) -> None:
@@ -153,7 +153,7 @@ def not_reached(engine: Engine, contact: Live, why: str, now_ms: int) -> None:
     contact.rings += 1
     engine.carry_out(engine.router.apply(e.NotReached(contact.id), now_ms), now_ms)
     if again:
-        engine.set_timer(back.next_ms, "callback", contact.id)
+        engine.timers.set(back.next_ms, "callback", contact.id)
     else:
         finish(engine, contact, "not_reached", now_ms)
 
@@ -177,9 +177,9 @@ def cancel(engine: Engine, contact: Live, now_ms: int) -> None:
 def taken_up(engine: Engine, contact: Live, now_ms: int) -> None:
     """After a restart: wait for its turn again, or let a talk end as talks do."""
     if contact.state.phase == "with_person":
-        engine.set_timer(now_ms + _TALK_MS, "done", f"{contact.id} {contact.rings}")
+        engine.timers.set(now_ms + _TALK_MS, "done", f"{contact.id} {contact.rings}")
         return
-    engine.set_timer(max(back_of(contact).next_ms, now_ms), "callback", contact.id)
+    engine.timers.set(max(back_of(contact).next_ms, now_ms), "callback", contact.id)
 
 
 def told(contact: Live) -> dict[str, Any] | None:

@@ -14,6 +14,7 @@ from django.db import InterfaceError, OperationalError, connection, transaction
 from agents import services as agent_services
 from callcore.directory.extensions import Dialled, dial
 from callcore.directory.names import Person
+from callcore.errors import EventRefused
 from callcore.flow import describe
 from callcore.flow.blocks import laid_out, plain
 from callcore.flow.checks import blocking, check
@@ -51,6 +52,11 @@ from wrapup import services as wrapup_services
 from wrapup.services import CodeFacts
 
 log = logging.getLogger(__name__)
+#: What is wrong with a contact of the other channel, by whether the number takes texts.
+OTHER_CHANNEL = {
+    True: "This number takes text messages, no calls.",
+    False: "This number takes calls, no text messages.",
+}
 _NO_DESK = DeskRule()
 
 
@@ -154,8 +160,16 @@ class Configuration:
         """Who can be spelled in the name directory."""
         return tuple(Person(f"agent:{a.id}", a.name) for a in self.agents.values())
 
-    def answers(self, number: NumberFacts, now_ms: int) -> Answer | None:
-        """What answers a number at a moment; None where nothing does."""
+    def answers(self, number: NumberFacts | None, channel: str, now_ms: int) -> Answer:
+        """What answers a number at a moment.
+
+        Raises:
+            EventRefused: there is no such number, it takes the other channel, or nothing answers.
+        """
+        if number is None:
+            raise EventRefused("no-such-number", "There is no such number.")
+        if number.channel != channel:
+            raise EventRefused("other-channel", OTHER_CHANNEL[number.channel == "text"])
         applies = number.applies_at(now_ms)
         values = dict(applies.values)
         moment = datetime.fromtimestamp(now_ms / 1000, UTC)
@@ -163,7 +177,10 @@ class Configuration:
         if diversion is not None and number.channel == "voice":
             return Answer(self.detour(diversion, applies.flow), values, diversion)
         script = self.scripts.get(applies.flow)
-        return Answer(script, values, None) if script is not None else None
+        if script is None:
+            message = "Nothing answers this number: it has no flow in force."
+            raise EventRefused("not-in-force", message)
+        return Answer(script, values, None)
 
     def detour(self, diversion: Diversion, normal: str) -> Script:
         """A diversion, ready to run."""

@@ -7,7 +7,6 @@ written them into the journal.
 
 from __future__ import annotations
 
-import heapq
 from collections import deque
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
@@ -29,12 +28,12 @@ from callcore.waiting.estimate import Waits
 from exchange.live import breakage, callbacks, talking, texting, working
 from exchange.live.asking import around
 from exchange.live.breakage import Trouble
-from exchange.live.configuration import Answer, Configuration, Script
+from exchange.live.configuration import OTHER_CHANNEL, Answer, Configuration, Script
 from exchange.live.contact import Live, log_line
 from exchange.live.lines import Lines
 from exchange.live.performing import outside_due, perform, went_on
+from exchange.live.timers import Timers
 from exchange.stand_ins.outside_line import OutsideLine, SimulatedLine
-from numbers_app.services import NumberFacts
 
 #: How much of an agent's past the floor shows.
 _HOUR_MS = 3_600_000
@@ -85,8 +84,7 @@ class Engine:
         self.desks: dict[str, set[str]] = {}
         #: Whether simulated callers may be fax machines.
         self.faxes = True
-        self._timers: list[tuple[int, int, str, str]] = []
-        self._timer_number = 0
+        self.timers = Timers()
         self._new_day(now_ms)
         self.configure(config, now_ms)
 
@@ -112,12 +110,12 @@ class Engine:
         self.carry_out(decisions, now_ms)
         self.dirty |= {f"desk.{agent}" for agent in self.router.agents}
         for notice in config.notices:
-            self.set_timer(notice.until_ms, "notice", notice.id)
+            self.timers.set(notice.until_ms, "notice", notice.id)
         for diversion in config.diversions:
             for moment in (diversion.rule.begins, diversion.rule.until):
                 if moment is not None and moment.timestamp() * 1000 > now_ms:
                     at_ms = round(moment.timestamp() * 1000)
-                    self.set_timer(at_ms, "diversion", diversion.rule.id)
+                    self.timers.set(at_ms, "diversion", diversion.rule.id)
         self.dirty |= {"floor", "strip"}
 
     def unheard(self, counts: dict[str, int]) -> None:
@@ -133,8 +131,8 @@ class Engine:
         self.now_ms = now_ms
         if now_ms >= self.day_ends_ms:
             self._new_day(now_ms)
-        while self._timers and self._timers[0][0] <= now_ms:
-            _, _, kind, identity = heapq.heappop(self._timers)
+        while (due := self.timers.pop(now_ms)) is not None:
+            kind, identity = due
             what = f"the timer {kind} of {identity}"
             # What is refused by then is not due any more.
             with suppress(EventRefused), self.surviving(self._about(identity), what, now_ms):
@@ -176,7 +174,7 @@ class Engine:
 
     def next_due_ms(self) -> int:
         """When `advance` must be called at the latest."""
-        return min(self._timers[0][0], self.day_ends_ms) if self._timers else self.day_ends_ms
+        return min(self.timers.next_ms(self.day_ends_ms), self.day_ends_ms)
 
     def _new_day(self, now_ms: int) -> None:
         """Figures of "today" begin at the centre's midnight."""
@@ -189,11 +187,6 @@ class Engine:
         self.acquaintances.forget(now_ms)
         self.router.handled.clear()
         self.dirty |= {"floor", "strip"}
-
-    def set_timer(self, due_ms: int | None, kind: str, identity: str) -> None:
-        if due_ms is not None:
-            self._timer_number += 1
-            heapq.heappush(self._timers, (due_ms, self._timer_number, kind, identity))
 
     # Commands
 
@@ -228,9 +221,9 @@ class Engine:
         facts = self.config.numbers.get(number)
         answer = Answer(script, dict(facts.values) if facts else {}, None) if script else None
         if answer is None:
-            answer = self._answering(facts, "voice" if message is None else "text", now_ms)
+            answer = self.config.answers(facts, "voice" if message is None else "text", now_ms)
         if (answer.script.machine.flow.channel == "text") is (message is None):
-            raise EventRefused("other-channel", _OTHER_CHANNEL[message is None])
+            raise EventRefused("other-channel", OTHER_CHANNEL[message is None])
         values = {**answer.values, "caller": caller, "dialled": number, "message": message or ""}
         trial = script is not None
         contact = Live(
@@ -259,17 +252,6 @@ class Engine:
             if flows:
                 went_on(self, contact, now_ms)
             perform(self, contact, effects, now_ms)
-
-    def _answering(self, facts: NumberFacts | None, channel: str, now_ms: int) -> Answer:
-        if facts is None:
-            raise EventRefused("no-such-number", "There is no such number.")
-        if facts.channel != channel:
-            raise EventRefused("other-channel", _OTHER_CHANNEL[facts.channel == "text"])
-        answer = self.config.answers(facts, now_ms)
-        if answer is None:
-            message = "Nothing answers this number: it has no flow in force."
-            raise EventRefused("not-in-force", message)
-        return answer
 
     def emit_arrival(self, contact: Live, now_ms: int) -> None:
         script = contact.script
@@ -342,9 +324,7 @@ class Engine:
     def watch_wait(self, contact: Live) -> None:
         waiting = self.router.contacts.get(contact.id)
         if waiting is not None:
-            self.set_timer(self.router.due_ms(waiting, self.now_ms), "wait", contact.id)
-
-    # Taking up what was, for recovery
+            self.timers.set(self.router.due_ms(waiting, self.now_ms), "wait", contact.id)
 
     def looked(
         self, contact_id: str, row: dict[str, Any] | None, now_ms: int, *, failed: bool = False
@@ -368,6 +348,8 @@ class Engine:
         """An outside number has answered."""
         talking.side_answered(self, contact, now_ms)
 
+    # Taking up what was, for recovery
+
     def rejoin(self, contact: Live, now_ms: int) -> None:
         """Put a contact back into its queue, at the place its entry gives it."""
         if contact.back is not None and not contact.served:
@@ -390,12 +372,12 @@ class Engine:
 
     def watch(self, contact: Live) -> None:
         """Look after what is due for a contact inside its flow, or talking outside."""
-        self.set_timer(contact.state.due_ms, "contact", contact.id)
+        self.timers.set(contact.state.due_ms, "contact", contact.id)
 
     def restored(self, agent_id: str, now_ms: int) -> None:
         """Look after what is due for an agent; tell where the journal had another state."""
         agent = self.router.agents[agent_id]
-        self.set_timer(agent.due_ms, "agent", agent_id)
+        self.timers.set(agent.due_ms, "agent", agent_id)
         line = self.hours.get(agent_id)
         if line is None or line[-1][1] != str(agent.status):
             self._agent_changed(self.router.told(agent), now_ms)
@@ -417,7 +399,7 @@ class Engine:
 
         self.lines.rang(ring, now_ms)
         if self.config.rule_of(ring.agent).answers == "at_once":
-            self.set_timer(now_ms + AT_ONCE_MS, "at_once", ring.agent)
+            self.timers.set(now_ms + AT_ONCE_MS, "at_once", ring.agent)
 
     def _answers_at_once(self, agent_id: str, now_ms: int) -> None:
         agent = self.router.agents.get(agent_id)
@@ -490,7 +472,7 @@ class Engine:
             self.feed(contact, runner.WaitedOut(left.why), now_ms)
 
     def _agent_changed(self, changed: e.AgentChanged, now_ms: int) -> None:
-        self.set_timer(changed.due_ms, "agent", changed.agent)
+        self.timers.set(changed.due_ms, "agent", changed.agent)
         self.emit(
             Kind.AGENT, now_ms, contact=changed.contact, agent=changed.agent,
             status=str(changed.status), reason=changed.reason, queue=changed.queue,
@@ -551,13 +533,6 @@ _TIMERS: dict[str, Callable[[Engine, str, str, int], None]] = {
     "agent": lambda s, _, who, now: s.carry_out(s.router.apply(e.AgentDue(who), now), now),
     **dict.fromkeys(("answered", "busy", "failed", "no_answer", "done"), outside_due),
 }
-
-#: By whether the number takes texts.
-_OTHER_CHANNEL = {
-    True: "This number takes text messages, no calls.",
-    False: "This number takes calls, no text messages.",
-}
-
 
 _COMMANDS: dict[str, _Command] = {
     "callback.cancel": Engine._cancel,

@@ -84,7 +84,7 @@ class Lines:
         result, after_ms = ("no_answer", _RING_MS) if prospect is None else prospect[:2]
         self._count += 1
         self._rings[agent] = (self._count, contact, result)
-        self._engine.set_timer(now_ms + after_ms, "line", f"{agent} {self._count}")
+        self._engine.timers.set(now_ms + after_ms, "line", f"{agent} {self._count}")
         self._told(agent, "rings", now_ms)
 
     def _told(self, agent: str, result: str, now_ms: int) -> None:

@@ -30,7 +30,7 @@ KEPT_OVER = 500
 
 def perform(engine: Engine, contact: Live, effects: tuple[runner.Effect, ...], now_ms: int) -> None:
     """Carry out effects in their order, and look after what is due next."""
-    engine.set_timer(contact.state.due_ms, "contact", contact.id)
+    engine.timers.set(contact.state.due_ms, "contact", contact.id)
     state = contact.state
     for effect in effects:
         if contact.state is not state:
@@ -147,10 +147,10 @@ def _dial(engine: Engine, contact: Live, dial: runner.Dial, now_ms: int) -> None
     prospect = engine.outside.ring(dial.number)
     if prospect is not None:
         due_ms = now_ms + prospect.after_ms
-        engine.set_timer(due_ms, prospect.result, f"{contact.id} {contact.rings}")
+        engine.timers.set(due_ms, prospect.result, f"{contact.id} {contact.rings}")
         if prospect.result == "answered":
             done_ms = due_ms + prospect.talk_ms
-            engine.set_timer(done_ms, "done", f"{contact.id} {contact.rings}")
+            engine.timers.set(done_ms, "done", f"{contact.id} {contact.rings}")
 
 
 def _record(engine: Engine, contact: Live, record: runner.Record, now_ms: int) -> None:
@@ -244,7 +244,7 @@ def _hear_fax(engine: Engine, contact: Live, hear: runner.HearFax, now_ms: int) 
     _listen(engine, contact, runner.Listen(hear.step, hear.until_ms), now_ms)
     after_ms = tone_after_ms(contact.caller) if engine.faxes else None
     if after_ms is not None:
-        engine.set_timer(now_ms + after_ms, "fax", contact.id)
+        engine.timers.set(now_ms + after_ms, "fax", contact.id)
 
 
 def _look_up(engine: Engine, contact: Live, asked: runner.LookUp, now_ms: int) -> None:
@@ -304,11 +304,11 @@ def redial(engine: Engine, contact: Live, now_ms: int) -> None:
     contact.rings += 1
     identity = f"{contact.id} {contact.rings}"
     if contact.state.phase == "outside":
-        engine.set_timer(now_ms + prospect.talk_ms, "done", identity)
+        engine.timers.set(now_ms + prospect.talk_ms, "done", identity)
         return
-    engine.set_timer(now_ms + prospect.after_ms, prospect.result, identity)
+    engine.timers.set(now_ms + prospect.after_ms, prospect.result, identity)
     if prospect.result == "answered":
-        engine.set_timer(now_ms + prospect.after_ms + prospect.talk_ms, "done", identity)
+        engine.timers.set(now_ms + prospect.after_ms + prospect.talk_ms, "done", identity)
 
 
 def _people_rung(contact: Live, step: Any) -> tuple[str, ...]:

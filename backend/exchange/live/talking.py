@@ -150,7 +150,7 @@ def watch_reply(engine: Engine, contact: Live) -> None:
     """Look after the time within which a text must have its reply."""
     reply_ms = engine.config.rule_of(contact.agent).reply_ms
     if reply_ms and contact.unanswered_ms:
-        engine.set_timer(contact.unanswered_ms + reply_ms, "reply", contact.id)
+        engine.timers.set(contact.unanswered_ms + reply_ms, "reply", contact.id)
 
 
 # Sending on

@@ -99,7 +99,7 @@ def desk_closed(engine: Engine, body: Body, now_ms: int) -> None:
     if body["line"] in lines:
         lines.discard(body["line"])
         if not lines:
-            engine.set_timer(now_ms + DESK_GONE_MS, "desk", body["agent"])
+            engine.timers.set(now_ms + DESK_GONE_MS, "desk", body["agent"])
 
 
 def desk_gone(engine: Engine, agent_id: str, now_ms: int) -> None:

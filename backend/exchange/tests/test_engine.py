@@ -4,6 +4,7 @@ from callcore.errors import EventRefused
 from callcore.events import Kind
 from callcore.routing.events import HandlingRule
 from exchange.live.publisher import difference
+from exchange.live.timers import Timers
 from exchange.live.views import view
 from exchange.tests.hand import NOON, Hand, configuration, restarted, script
 
@@ -164,6 +165,17 @@ class RecoveryTests(SimpleTestCase):
         hand.do("agent.end", agent="ann")
         again = restarted(hand, 4)
         self.assertEqual(again.engine.router.agents["ann"].status, "available")
+
+
+class TimersTests(SimpleTestCase):
+    def test_one_set_again_for_its_moment_falls_due_once_and_in_its_place(self):
+        timers = Timers()
+        for due_ms, kind, who in ((5, "wait", "a"), (5, "reply", "b"), (5, "wait", "a")):
+            timers.set(due_ms, kind, who)
+        self.assertEqual(timers.pop(4), None)
+        self.assertEqual([timers.pop(5) for _ in range(3)], [("wait", "a"), ("reply", "b"), None])
+        timers.set(5, "wait", "a")
+        self.assertEqual(timers.pop(5), ("wait", "a"))
 
 
 class DifferenceTests(SimpleTestCase):
