@@ -5,6 +5,8 @@ from __future__ import annotations
 import atexit
 import os
 import shutil
+from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 from selenium import webdriver
@@ -19,7 +21,7 @@ from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 
 from demo.scenario import PASSWORD
-from testkit.processes import until
+from testkit import processes
 
 _FLAGS = (
     "--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
@@ -98,6 +100,18 @@ def _new_browser() -> webdriver.Chrome:
     return browser
 
 
+def until(check: Callable[[], Any], seconds: float = 15.0) -> Any:
+    """As of processes; what is looked at may be drawn anew meanwhile, and is looked at again."""
+
+    def look() -> Any:
+        try:
+            return check()
+        except StaleElementReferenceException:
+            return None
+
+    return processes.until(look, seconds)
+
+
 class Person:
     """One browser of 1280 by 800."""
 
@@ -169,28 +183,48 @@ class Person:
 
     def fill(self, name: str, text: str) -> None:
         """Replace what a field holds."""
+        self.type_into(name, Keys.CONTROL, "a")
+        self.type_into(name, Keys.DELETE)
+        self.type_into(name, text)
+
+    def type_into(self, name: str, *keys: str, role: str = "field") -> None:
+        """Keys, with the keyboard on what is called so."""
 
         def try_it() -> bool:
-            field = self.find("field", name)
-            try:
-                field.send_keys(Keys.CONTROL, "a")
-                field.send_keys(Keys.DELETE)
-            except StaleElementReferenceException:
-                return False  # the form was drawn anew
-            field.send_keys(text)
+            self.find(role, name).send_keys(*keys)
             return True
 
         until(try_it)
 
     def choose(self, field: str, option: str) -> None:
         """Open a field and take an option."""
-        self.find("field", field).click()
+        self.click(field, "field")
         self.click(option, "option")
 
     def type_and_choose(self, field: str, text: str, option: str) -> None:
         """Type into a picker, then take an option."""
         self.fill(field, text)
         self.click(option, "option")
+
+    def holds(self, field: str, value: str) -> None:
+        """Wait until a field holds a value."""
+        until(lambda: self.find("field", field).get_attribute("value") == value)
+
+    def sees_disabled(self, button: str) -> None:
+        """Wait until a button is there and cannot be pressed."""
+        until(lambda: not self.find("button", button).is_enabled())
+
+    def upload(self, *files: str | Path, into: str = "input[type=file]") -> None:
+        """Choose files where the page takes some."""
+        paths = "\n".join(map(str, files))
+
+        def try_it() -> bool:
+            found = self.browser.find_elements(By.CSS_SELECTOR, into)
+            if found:
+                found[0].send_keys(paths)
+            return bool(found)
+
+        until(try_it)
 
     def press(self, *keys: str) -> None:
         ActionChains(self.browser).send_keys(*keys).perform()

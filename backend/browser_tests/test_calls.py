@@ -1,10 +1,12 @@
 """The journeys of a call, on both sides."""
 
+import re
+
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
+from browser_tests.person import until
 from browser_tests.served import ServedTestCase
-from testkit.processes import until
 
 
 class CallTests(ServedTestCase):
@@ -37,15 +39,12 @@ class CallTests(ServedTestCase):
         nerys.sees("Available")
         tamsin.sees("code: New booking")
         floor.sees("100.0 %")
-        with_path = until(
-            lambda: tamsin.browser.find_elements(By.CSS_SELECTOR, '[data-stop="bookings"]')
-        )
-        self.assertRegex(with_path[0].text, r"0:\d\d")
+        until(lambda: re.search(r"0:\d\d", tamsin.stop("bookings").text))
 
     def test_a_call_with_the_keyboard_alone_on_both_sides(self):
         tamsin, kofi = self.person("tamsin"), self.person("kofi")
         kofi.sees("Start work")
-        kofi.find("button", "Start work").send_keys(Keys.ENTER)
+        kofi.type_into("Start work", Keys.ENTER, role="button")
         kofi.sees("Just signed in")
         kofi.press("v")
         kofi.sees("The next contact will ring here")

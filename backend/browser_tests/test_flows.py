@@ -3,8 +3,8 @@
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
+from browser_tests.person import until
 from browser_tests.served import ServedTestCase
-from testkit.processes import until
 
 #: What is typed in the list of kinds, and the stop that it makes.
 KINDS = {
@@ -37,7 +37,7 @@ class EditingTests(ServedTestCase):
         tamsin.sees("changes since version 1 · saved")
         tamsin.click("Publish…")
         tamsin.sees("Publishing waits for the findings that block")
-        self.assertFalse(tamsin.find("button", "Publish now").is_enabled())
+        tamsin.sees_disabled("Publish now")
         tamsin.go("/wait/queues")
         tamsin.click("Group desk", "row")
         tamsin.fill("Members", "Nerys")
@@ -59,7 +59,7 @@ class EditingTests(ServedTestCase):
         tamsin.press("New flow")
         tamsin.sees("New flow")
         tamsin.press(Keys.ENTER)
-        tamsin.find("field", "Name").send_keys("Night line", Keys.ENTER)
+        tamsin.type_into("Name", "Night line", Keys.ENTER)
         tamsin.sees("Draft; nothing is in force yet")
         tamsin.sees("Nothing is said here")
         tamsin.press(Keys.ARROW_RIGHT, Keys.ENTER)
@@ -116,7 +116,7 @@ class EditingTests(ServedTestCase):
         tamsin.sees("Otherwise", "After How large came", "1 change since version 1 · saved")
         tamsin.click("Publish…")
         tamsin.sees("people is more than 70", "Publishing waits for the trial that goes otherwise")
-        self.assertFalse(tamsin.find("button", "Publish now").is_enabled())
+        tamsin.sees_disabled("Publish now")
         tamsin.click("Expect this")
         tamsin.sees("As expected")
         tamsin.fill("Note", "Larger groups only")
@@ -170,7 +170,7 @@ class EditingTests(ServedTestCase):
         second.click("Go on editing with these")
         second.click("Save", exact=True)
         second.sees("Freight is saved")
-        self.assertEqual(second.find("field", "Goal").get_attribute("value"), "85")
+        second.holds("Goal", "85")
 
     def test_a_wrong_number_is_refused_where_it_was_typed_and_a_deleted_one_comes_back(self):
         tamsin = self.person("tamsin")

@@ -9,9 +9,9 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
+from browser_tests.person import until
 from browser_tests.served import ServedTestCase
 from sounds.music import hold_music
-from testkit.processes import until
 
 
 class KeepingTests(ServedTestCase):
@@ -23,8 +23,7 @@ class KeepingTests(ServedTestCase):
         tamsin.click("Create")
         tamsin.sees("Storm notice is saved")
         tamsin.find("button", "▶ Play")
-        upload = tamsin.browser.find_element(By.CSS_SELECTOR, "input[type=file]")
-        upload.send_keys(str(settings.BACKEND / "manage.py"))
+        tamsin.upload(settings.BACKEND / "manage.py")
         tamsin.sees("This is not a sound file that can be read")
 
     def test_required_wrap_up_counts_at_once(self):
@@ -43,7 +42,7 @@ class KeepingTests(ServedTestCase):
         owain.click("Answer")
         owain.sees("On contact")
         owain.click("Hang up")
-        self.assertFalse(owain.find("button", "Choose a code").is_enabled())
+        owain.sees_disabled("Choose a code")
         owain.press("22", Keys.ENTER)
         owain.sees("The next contact will ring here")
 
@@ -82,9 +81,7 @@ class KeepingTests(ServedTestCase):
             bad.write_bytes(b"no sound")
             tamsin.go("/guide/sounds")
             tamsin.click("Many files…")
-            chooser = "input[aria-label='Choose sound files']"
-            until(lambda: tamsin.browser.find_elements(By.CSS_SELECTOR, chooser))
-            tamsin.browser.find_element(By.CSS_SELECTOR, chooser).send_keys(f"{good}\n{bad}")
+            tamsin.upload(good, bad, into="input[aria-label='Choose sound files']")
             tamsin.click("Take in 2")
             tamsin.sees("1 of 2 taken", "is the sound “Pier closed”", "This is not a sound file")
 
@@ -98,9 +95,7 @@ class KeepingTests(ServedTestCase):
                 file.truncate()
                 file.write((head + rows).encode())
                 file.flush()
-                chooser = "input[aria-label='Choose a CSV file']"
-                until(lambda: tamsin.browser.find_elements(By.CSS_SELECTOR, chooser))
-                tamsin.browser.find_element(By.CSS_SELECTOR, chooser).send_keys(file.name)
+                tamsin.upload(file.name, into="input[aria-label='Choose a CSV file']")
 
             tamsin.go("/guide/lookups")
             tamsin.click("Group bookings", "row")
@@ -175,8 +170,7 @@ class DiversionTests(ServedTestCase):
         tamsin.fill("Number", "01632 960145")
         tamsin.click("Create")
         tamsin.sees("Port desk, Sant Mora is saved")
-        port = tamsin.find("field", "Port")
-        self.assertEqual(port.get_attribute("value"), "Sant Mora")
+        tamsin.holds("Port", "Sant Mora")
 
 
 class HoursTests(ServedTestCase):
@@ -191,7 +185,7 @@ class HoursTests(ServedTestCase):
         drag.move_to_element_with_offset(sunday, round((80 - 48) * quarter), 0).click_and_hold()
         drag.move_by_offset(round(8 * quarter), 0).release().perform()
         tamsin.sees("20:00–22:00")
-        tamsin.find("button", "Sunday 20:00–22:00").send_keys(Keys.SHIFT, Keys.ARROW_RIGHT)
+        tamsin.type_into("Sunday 20:00–22:00", Keys.SHIFT, Keys.ARROW_RIGHT, role="button")
         tamsin.sees("20:00–22:15")
         tamsin.click("Copy Sunday to…")
         tamsin.click("to Saturday and Sunday", "option")
@@ -225,9 +219,7 @@ class HoursTests(ServedTestCase):
             tamsin.go("/arrive/hours")
             tamsin.click("Office hours", "row")
             tamsin.click("iCalendar…")
-            upload = "input[type=file]"
-            until(lambda: tamsin.browser.find_elements(By.CSS_SELECTOR, upload))
-            tamsin.browser.find_element(By.CSS_SELECTOR, upload).send_keys(file.name)
+            tamsin.upload(file.name)
             tamsin.sees(str(feast), "Harbour feast", "closed all day", "new")
             tamsin.click("Take in 1")
             tamsin.click("Save", exact=True)

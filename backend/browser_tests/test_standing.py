@@ -4,8 +4,8 @@ from pathlib import Path
 
 from django.conf import settings
 
+from browser_tests.person import until
 from browser_tests.served import ServedTestCase
-from testkit.processes import until
 
 AXE = settings.BACKEND.parent / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 

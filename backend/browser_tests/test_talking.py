@@ -49,20 +49,6 @@ class TalkingTests(ServedTestCase):
         for person in (nerys, kofi):
             person.click("End work")
 
-    def test_a_rule_is_inherited_overridden_and_cleared(self):
-        tamsin = self.person("tamsin")
-        tamsin.go("/talk/rules")
-        tamsin.sees("Ring time", "20 s from the centre")
-        tamsin.type_and_choose("Of the agent", "Ingrid", "Ingrid Solheim")
-        tamsin.sees("25 s from the team")
-        tamsin.fill("Ring time, agent", "35")
-        tamsin.press(Keys.ENTER)
-        tamsin.sees("35 s from the agent")
-        field = tamsin.find("field", "Ring time, agent")
-        field.send_keys(Keys.CONTROL, "a")
-        field.send_keys(Keys.BACKSPACE, Keys.ENTER)
-        tamsin.sees("25 s from the team")
-
     def test_the_callers_clock_moves_as_one_types(self):
         tamsin = self.person("tamsin")
         tamsin.go("/wait/queues")

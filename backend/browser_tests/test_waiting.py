@@ -97,17 +97,16 @@ class SettingUpTests(ServedTestCase):
     def test_a_rule_is_inherited_overridden_and_cleared(self):
         tamsin = self.person("tamsin")
         tamsin.go("/talk/rules")
+        tamsin.sees("Ring time", "20 s from the centre")
         tamsin.type_and_choose("Of the agent", "Ingrid", "Ingrid Solheim")
         tamsin.sees("25 s from the team")
-        field = tamsin.find("field", "Ring time, agent")
-        field.send_keys("40", Keys.ENTER)
+        ring_time = "Ring time, agent"
+        tamsin.type_into(ring_time, "40", Keys.ENTER)
         tamsin.sees("40 s from the agent", "it counts at once")
-        field = tamsin.find("field", "Ring time, agent")
-        field.send_keys(Keys.CONTROL, "a")
-        field.send_keys(Keys.DELETE, Keys.ENTER)
+        tamsin.type_into(ring_time, Keys.CONTROL, "a")
+        tamsin.type_into(ring_time, Keys.DELETE, Keys.ENTER)
         tamsin.sees("25 s from the team")
-        field = tamsin.find("field", "Ring time, agent")
-        field.send_keys("4000", Keys.ENTER)
+        tamsin.type_into(ring_time, "4000", Keys.ENTER)
         tamsin.sees("A whole number from 5 to 120 is needed")
 
     def test_several_stops_become_a_shared_block_and_the_map_shows_what_changed(self):

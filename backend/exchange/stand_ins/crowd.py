@@ -145,13 +145,16 @@ class Crowd:
         return known and agent_id not in self.engine.stood_in
 
     def go_home(self, now_ms: int) -> None:
-        """Callers hang up, agents end what they do and sign out; nothing more is due."""
+        """Callers hang up and want no call back, agents end what they do and sign out."""
         self.settings = self.settings._replace(on=False)
         self._tasks.clear()
         self._callers.clear()
-        for contact_id in [c for c in self.engine.contacts if c.startswith(OWN)]:
-            with contextlib.suppress(EventRefused):
-                self.engine.command("call.hang_up", {"contact": contact_id}, now_ms)
+        for contact_id, contact in list(self.engine.contacts.items()):
+            back = contact.back
+            if (back.origin if back else contact_id).startswith(OWN):
+                leaving = "callback.cancel" if back else "call.hang_up"
+                with contextlib.suppress(EventRefused):
+                    self.engine.command(leaving, {"contact": contact_id}, now_ms)
         self._agents.clear()
         for agent in sorted(self.engine.stood_in):
             self._send_home(agent)(now_ms)

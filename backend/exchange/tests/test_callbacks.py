@@ -9,6 +9,7 @@ from callcore.flow.runner import Machine
 from exchange.live.configuration import Script
 from exchange.live.recovery import recover
 from exchange.live.views import view
+from exchange.stand_ins.crowd import OWN, Crowd, CrowdSettings
 from exchange.tests.hand import SECOND, Hand, configuration, script
 
 PLAN = load({
@@ -50,6 +51,13 @@ class CallbackTests(SimpleTestCase):
 
     def endings(self):
         return {h.contact: h.body["ending"] for h in self.hand.written() if h.kind is Kind.ENDED}
+
+    def test_a_stand_in_that_goes_home_wants_no_call_back(self):
+        theirs, own = booked(self.hand, f"{OWN}1"), booked(self.hand, "c1")
+        crowd = Crowd(self.hand.engine, CrowdSettings(True, 1, 0, 1), self.hand.now)
+        crowd.go_home(self.hand.now)
+        self.assertEqual(self.endings()[theirs], "cancelled")
+        self.assertIn(own, self.hand.engine.contacts)
 
     def test_it_keeps_the_callers_place_and_rings_them_when_its_turn_comes(self):
         back = booked(self.hand)
