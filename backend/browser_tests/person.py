@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import atexit
 import os
 import shutil
 from collections.abc import Callable
@@ -21,7 +20,7 @@ from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 
 from demo.scenario import PASSWORD
-from testkit import processes
+from testkit import processes, runner
 
 _FLAGS = (
     "--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
@@ -74,7 +73,7 @@ _SELECTORS = {
 _free: list[webdriver.Chrome] = []
 
 
-@atexit.register
+@runner.at_the_end.append
 def _close_browsers() -> None:
     while _free:
         _free.pop().quit()
@@ -84,6 +83,7 @@ def _new_browser() -> webdriver.Chrome:
     options = webdriver.ChromeOptions()
     for flag in _FLAGS:
         options.add_argument(flag)
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
     options.binary_location = shutil.which("chromium") or "/usr/bin/chromium"
     driver = shutil.which("chromedriver") or "/usr/bin/chromedriver"
     browser = webdriver.Chrome(options, webdriver.ChromeService(driver))
@@ -112,6 +112,19 @@ def until(check: Callable[[], Any], seconds: float = 15.0) -> Any:
     return processes.until(look, seconds)
 
 
+def _insist(do: Callable[[], object]) -> None:
+    """Do it, again while what it is done to is drawn anew or a note lies over it for a moment."""
+
+    def try_it() -> bool:
+        try:
+            do()
+        except ElementClickInterceptedException:
+            return False
+        return True
+
+    until(try_it)
+
+
 class Person:
     """One browser of 1280 by 800."""
 
@@ -122,6 +135,7 @@ class Person:
     def leave(self) -> None:
         """Leave an empty browser for the next one; one that cannot be emptied is closed."""
         try:
+            self._said()  # what one person's page said is nothing to the next one
             self.browser.get("about:blank")
             self.browser.execute_cdp_cmd(
                 "Storage.clearDataForOrigin", {"origin": self.address, "storageTypes": "all"}
@@ -130,6 +144,18 @@ class Person:
             _free.append(self.browser)
         except WebDriverException:
             self.browser.quit()
+
+    def _said(self) -> list[str]:
+        return [f"{said['level']} {said['message']}" for said in self.browser.get_log("browser")]
+
+    def keep_what_is_seen(self, folder: Path, name: str) -> None:
+        """A picture of the page, its address and words, and what it said to its log."""
+        try:
+            self.browser.save_screenshot(str(folder / f"{name}.png"))
+            words = [self.browser.current_url, *self._said(), "", self.text]
+        except WebDriverException as error:
+            words = [f"The browser does not answer: {error}"]
+        (folder / f"{name}.txt").write_text("\n".join(words))
 
     def go(self, path: str) -> None:
         self.browser.get(self.address + path)
@@ -171,15 +197,11 @@ class Person:
             raise AssertionError(f"no {role} “{name}” in:\n{self.text}") from None
 
     def click(self, name: str, role: str = "button", *, exact: bool = False) -> None:
-        def try_it() -> bool:
-            element = self.find(role, name, exact=exact)
-            try:
-                element.click()
-            except (StaleElementReferenceException, ElementClickInterceptedException):
-                return False  # it moved, or a note lies over it for a moment
-            return True
+        _insist(lambda: self.find(role, name, exact=exact).click())
 
-        until(try_it)
+    def click_stop(self, step: str) -> None:
+        """Choose a stop of the trail map."""
+        _insist(lambda: self.stop(step).click())
 
     def fill(self, name: str, text: str) -> None:
         """Replace what a field holds."""
@@ -189,12 +211,7 @@ class Person:
 
     def type_into(self, name: str, *keys: str, role: str = "field") -> None:
         """Keys, with the keyboard on what is called so."""
-
-        def try_it() -> bool:
-            self.find(role, name).send_keys(*keys)
-            return True
-
-        until(try_it)
+        _insist(lambda: self.find(role, name).send_keys(*keys))
 
     def choose(self, field: str, option: str) -> None:
         """Open a field and take an option."""
@@ -218,13 +235,8 @@ class Person:
         """Choose files where the page takes some."""
         paths = "\n".join(map(str, files))
 
-        def try_it() -> bool:
-            found = self.browser.find_elements(By.CSS_SELECTOR, into)
-            if found:
-                found[0].send_keys(paths)
-            return bool(found)
-
-        until(try_it)
+        until(lambda: self.browser.find_elements(By.CSS_SELECTOR, into))
+        _insist(lambda: self.browser.find_element(By.CSS_SELECTOR, into).send_keys(paths))
 
     def press(self, *keys: str) -> None:
         ActionChains(self.browser).send_keys(*keys).perform()

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import shutil
+import sys
 from io import StringIO
-from subprocess import Popen
 
 from django.core.management import call_command
 from django.db import connection
@@ -11,15 +12,21 @@ from django.test import SimpleTestCase
 
 from browser_tests.person import Person
 from exchange.services import settle_stand_ins
-from testkit import processes
+from testkit import processes, runner
 from testkit.kept_state import KeptState
-from testkit.runner import at_the_end
 
 _demo = KeptState()
-_web: list[tuple[Popen[str], str]] = []
+_web: list[tuple[processes.Process, str]] = []
 
 
-@at_the_end.append
+@runner.before_copying.append
+def _load_demo() -> None:
+    call_command("load_demo", stdout=StringIO())
+    settle_stand_ins(on=False, agents=0)
+    _demo.make()
+
+
+@runner.at_the_end.append
 def _stop_web() -> None:
     while _web:
         processes.stop(_web.pop()[0])
@@ -40,13 +47,7 @@ class ServedTestCase(SimpleTestCase):
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
-        if _demo.made:
-            _demo.bring_back()
-        else:
-            call_command("flush", interactive=False, verbosity=0)
-            call_command("load_demo", stdout=StringIO())
-            settle_stand_ins(on=False, agents=0)
-            _demo.make()
+        _demo.bring_back()
         cls.exchange = processes.start_exchange()
         cls.address = _served()
 
@@ -56,6 +57,17 @@ class ServedTestCase(SimpleTestCase):
         # What the web server still holds open must not keep the tables from being emptied.
         connection.close()
         super().tearDownClass()
+
+    def _part_with(self, name: str, person: Person) -> None:
+        """Of a test that failed, what its people saw and its servers said is kept."""
+        if self._outcome is not None and not self._outcome.success:
+            folder = processes.folder() / "failed" / self.id()
+            folder.mkdir(parents=True, exist_ok=True)
+            person.keep_what_is_seen(folder, name)
+            for process in (self.exchange, *(web for web, _ in _web)):
+                shutil.copy(process.log, folder)
+            sys.stderr.write(f"\n{self.id()}: what {name} saw, and servers said: {folder}\n")
+        person.leave()
 
     def stop_web(self) -> None:
         """The web server goes away."""
@@ -68,7 +80,7 @@ class ServedTestCase(SimpleTestCase):
     def person(self, name: str | None = None) -> Person:
         """Somebody with a browser of their own, signed in where a name is given."""
         person = Person(self.address)
-        self.addCleanup(person.leave)
+        self.addCleanup(self._part_with, name or "somebody", person)
         if name:
             person.sign_in(name)
         return person

@@ -38,7 +38,7 @@ class FirstTenMinutesTests(ServedTestCase):
         self.do(nerys, "Become available")
 
         self.do(tamsin, "Guide → Flows → Main line")
-        tamsin.stop("main-menu").click()
+        tamsin.click_stop("main-menu")
         self.do(tamsin, "Add a key")
         tamsin.sees("leads nowhere")
         self.do(tamsin, "Undo")

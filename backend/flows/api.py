@@ -50,6 +50,7 @@ from flows.shapes import (
     VersionSerializer,
 )
 from hazeridge.api.base import View
+from hazeridge.api.files import download
 from hazeridge.api.problems import Problem, bad_request
 from hazeridge.api.views import KeptViewSet, RevisionSerializer
 
@@ -101,12 +102,6 @@ def _read_file(request: Request) -> flow_file.FlowFile:
         words = "A text contains a character that cannot be stored."
         raise bad_request(words, file=[words])
     return flow_file.read(data)
-
-
-def _download(text: str, kind: str, ending: str) -> HttpResponse:
-    response = HttpResponse(text, content_type=f"{kind}; charset=utf-8")
-    response["Content-Disposition"] = f'attachment; filename="flow.{ending}"'
-    return response
 
 
 class FlowViewSet(KeptViewSet):
@@ -188,8 +183,12 @@ class FlowViewSet(KeptViewSet):
         flow = self.get_object()
         with self.saying_what_stands(flow):
             version = services.publish(request.user, flow, **form.validated_data)
-        in_effect = reload_exchange(request.user)
-        done = {"version": version, "at": form.validated_data["at"], "in_effect": in_effect}
+        done = {
+            "version": version,
+            "at": form.validated_data["at"],
+            "change": kept.revision_in_database(),
+            "in_effect": reload_exchange(request.user),
+        }
         return Response(PublishedSerializer(done).data)
 
     def _staged(self, flow: Flow, data: Any) -> trials.Stage:
@@ -327,16 +326,18 @@ class FlowViewSet(KeptViewSet):
         form = request.query_params.get("form", "json")
         if form == "json":
             text = json.dumps(flow_file.write(files.export(flow)), indent=1, ensure_ascii=False)
-            return _download(text, "application/json", "json")
+            return download(flow.name, text, "application/json", "json")
         draft = load(flow.draft)
         world = world_of(draft, str(flow.pk), services.facts(), services.library)
         if form == "scxml":
-            return _download(scxml.write(draft, flow.name, world), "application/scxml+xml", "scxml")
+            text = scxml.write(draft, flow.name, world)
+            return download(flow.name, text, "application/scxml+xml", "scxml")
         if form != "voicexml":
             raise Http404
         if draft.channel != "voice":
             raise Problem(409, "voice-only", "A text flow has no dialogues for VoiceXML.")
-        return _download(voicexml.write(draft, world), "application/voicexml+xml", "vxml")
+        text = voicexml.write(draft, world)
+        return download(flow.name, text, "application/voicexml+xml", "vxml")
 
     @extend_schema(
         request={"multipart/form-data": FlowFileSerializer}, responses=FlowFilePreviewSerializer

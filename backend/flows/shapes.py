@@ -148,6 +148,9 @@ class PublishedSerializer(Form):
     at = serializers.DateTimeField(
         allow_null=True, help_text="When it comes into force; null: now."
     )
+    change = serializers.IntegerField(
+        help_text="The revision from which on the exchange runs it, once it has taken that."
+    )
     in_effect = serializers.IntegerField(
         allow_null=True, help_text="Revision in effect on the exchange; null if it did not answer."
     )

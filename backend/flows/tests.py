@@ -279,6 +279,7 @@ class FileTests(TestCase):
         for form, words in (("scxml", b"<scxml"), ("voicexml", b"<vxml")):
             answer = self.client.get(f"{self.url}?form={form}")
             self.assertIn(words, answer.content)
+            self.assertIn('filename="Main line.', answer["Content-Disposition"])
         self.assertEqual(self.client.get(f"{self.url}?form=pdf").status_code, 404)
         schema = self.client.get("/api/v1/schemas/flow-file").json()
         self.assertEqual(schema["title"], "FlowFile")

@@ -66,6 +66,11 @@ class Stage:
             facts = world.queues.get(queue)
             return wanted or (facts.plan if facts else "")
 
+        def elsewhere(reference: str) -> tuple[Definition, Definition] | None:
+            found = library(reference, None)
+            return (found, laid_out(found, library)) if found is not None else None
+
+        self._elsewhere = elsewhere
         machines: dict[str, Machine | None] = {}
 
         def plan_machine(reference: str) -> Machine | None:
@@ -84,8 +89,9 @@ class Stage:
     def run(self, setup: Setup, *, hold: bool = False) -> Result:
         """One trial."""
         call = trial.Trial(
-            self.written, self.flow, self.world, setup, self._around, self._look_up, self.now_ms
-        )
+            self.written, self.flow, self.world, setup, self._around, self._look_up, self.now_ms,
+            self._elsewhere,
+        )  # fmt: skip
         return call.run(hold=hold)
 
     def _look_up(self, table: str, key: str) -> Mapping[str, Any] | None:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from typing import Any
 
-from django.http import HttpResponse
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
@@ -18,6 +17,7 @@ from callcore.hours.answer import Answer, answer, in_words, next_changes, outloo
 from callcore.hours.plan import FIRST_YEAR, LAST_YEAR, dump, load
 from callcore.hours.plan import Hours as Plan
 from hazeridge.api.base import Form, View
+from hazeridge.api.files import download
 from hazeridge.api.parts import PartSerializer
 from hazeridge.api.problems import bad_request
 from hazeridge.api.views import KeptSerializer, KeptViewSet
@@ -111,11 +111,8 @@ class HoursViewSet(KeptViewSet):
         """The exceptions as iCalendar; or what an iCalendar file would bring."""
         hours = self.get_object()
         if request.method == "GET":
-            answer = HttpResponse(
-                calendar_files.write(load(hours.plan()), hours.name), content_type="text/calendar"
-            )
-            answer["Content-Disposition"] = 'attachment; filename="hours.ics"'
-            return answer
+            text = calendar_files.write(load(hours.plan()), hours.name)
+            return download(hours.name, text, "text/calendar", "ics")
         form = CalendarFileSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         data = form.validated_data["file"].read(calendar_files.LARGEST + 1)

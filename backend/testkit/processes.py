@@ -6,8 +6,10 @@ import os
 import socket
 import subprocess
 import sys
+import tempfile
 import time
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 from django.conf import settings
@@ -32,31 +34,48 @@ def _environment() -> dict[str, str]:
     return {**os.environ, "HAZERIDGE_DATABASE_URL": url, "PYTHONUNBUFFERED": "1"}
 
 
-def start(*words: str) -> subprocess.Popen[str]:
-    """A process of the application; its words can be read from `stdout`."""
-    return subprocess.Popen(  # noqa: S603  our own code, with words of the tests
-        [sys.executable, *words],
-        cwd=settings.BACKEND,
-        env=_environment(),
-        stdout=subprocess.PIPE,
-        stderr=subprocess.STDOUT,
-        text=True,
-    )
+class Process(subprocess.Popen[str]):
+    """A process of the application, and the file that it writes its words into."""
+
+    log: Path
+
+    @property
+    def words(self) -> str:
+        """What it has said so far."""
+        return self.log.read_text(errors="replace")
 
 
-def start_exchange() -> subprocess.Popen[str]:
+def folder() -> Path:
+    """Where tests leave what may be looked at afterwards."""
+    return Path(os.environ.get("HAZERIDGE_TEST_FOLDER") or tempfile.gettempdir())
+
+
+def start(*words: str) -> Process:
+    """A process of the application."""
+    with tempfile.NamedTemporaryFile(
+        "w", prefix=f"{words[1]}-", suffix=".log", dir=folder(), delete=False
+    ) as out:
+        process = Process(
+            [sys.executable, *words],
+            cwd=settings.BACKEND,
+            env=_environment(),
+            stdout=out,
+            stderr=subprocess.STDOUT,
+            text=True,
+        )
+    process.log = Path(out.name)
+    return process
+
+
+def start_exchange() -> Process:
     """An exchange that runs; it waits for the lease of a killed one to run out."""
     process = start("manage.py", "exchange")
-    assert process.stdout is not None
-    heard = []
-    for line in process.stdout:
-        heard.append(line)
-        if "runs revision" in line:
-            return process
-    raise AssertionError("the exchange ended: " + "".join(heard))
+    until(lambda: "runs revision" in process.words or process.poll() is not None, 60)
+    assert process.poll() is None, "the exchange ended: " + process.words
+    return process
 
 
-def start_web(port: int = 0) -> tuple[subprocess.Popen[str], str]:
+def start_web(port: int = 0) -> tuple[Process, str]:
     """A web server, and its address; at any free port unless one is named."""
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
@@ -72,7 +91,7 @@ def start_web(port: int = 0) -> tuple[subprocess.Popen[str], str]:
     return process, f"http://127.0.0.1:{port}"
 
 
-def stop(*processes: subprocess.Popen[str]) -> None:
+def stop(*processes: Process) -> None:
     """End processes that this test started."""
     for process in processes:
         process.terminate()
@@ -81,5 +100,3 @@ def stop(*processes: subprocess.Popen[str]) -> None:
         except subprocess.TimeoutExpired:
             process.kill()
             process.wait()
-        if process.stdout is not None:
-            process.stdout.close()

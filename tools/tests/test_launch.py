@@ -12,7 +12,7 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
-from launch import lock, main, moments, processes, waiting
+from launch import lock, main, moments, parts, processes, waiting
 from launch.checks import _wanted
 from launch.say import Failed
 from launch.servers import Servers
@@ -107,6 +107,31 @@ class WordsTests(OwnFolder):
         self.assertEqual(moments.read("2028-02-29").words, ", at 2028-02-29 00:00 UTC")
         with self.assertRaisesRegex(Failed, "no moment"):
             moments.read("2027-02-29")
+
+
+class PartsTests(OwnFolder):
+    def test_one_that_fails_stops_no_other_and_its_words_are_shown(self):
+        ran = []
+
+        def good(asked, labels):
+            ran.append("good")
+            asked.step("good", [sys.executable, "-c", "print('all is well')"], self.folder)
+
+        def bad(asked, labels):
+            ran.append("bad")
+            asked.step("bad", [sys.executable, "-c", "raise SystemExit('the reason')"], self.folder)
+
+        changed = {"PARTS": {"core": bad, "types": good}, "LEFT": self.folder,
+                   "_LANES": (("core", "types"),)}  # fmt: skip
+        said = io.StringIO()
+        with contextlib.redirect_stdout(said), mock.patch.multiple("launch.parts", **changed), \
+                mock.patch("launch.build.node_packages"), \
+                self.assertRaisesRegex(Failed, "^bad failed; its words are above.$"):  # fmt: skip
+            parts.run([("core", []), ("types", [])], parts.Asked())
+        self.assertEqual(ran, ["bad", "good"])
+        for words in ("the reason", "all is well", "core: not good", "types: good"):
+            self.assertIn(words, said.getvalue())
+        self.assertRegex(said.getvalue(), r"core \d+ s, types \d+ s|types \d+ s, core \d+ s")
 
 
 class PortTests(unittest.TestCase):

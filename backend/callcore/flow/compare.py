@@ -132,8 +132,12 @@ def _said(value: Any, names: Mapping[str, str], world: World) -> str:
     if isinstance(value, tuple):
         return ", ".join(_said(item, names, world) for item in value)
     if isinstance(value, Part):
-        named = [v for n, v in value if n not in ("id", "kind") and v not in (None, "", ())]
-        return " ".join(_said(item, names, world) for item in named)
+        named = [
+            (n, v) for n, v in value if n not in ("id", "kind") and v not in (None, "", (), False)
+        ]
+        return " ".join(
+            n.replace("_", " ") if v is True else _said(v, names, world) for n, v in named
+        )
     if isinstance(value, str) and value in names:
         return f"“{names[value]}”"
     if isinstance(value, str) and value.partition(":")[0] in describe.PLACES and ":" in value:

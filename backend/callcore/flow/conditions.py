@@ -66,7 +66,7 @@ def _compare(comparison: Comparison, value: Any) -> bool:
         return comparison.how == "is_not"
     other = comparison.other
     if comparison.how in ("more_than", "less_than"):
-        mine, theirs = _number(value), _number(other)
+        mine, theirs = whole_number(value), whole_number(other)
         if mine is None or theirs is None:
             return False
         return mine > theirs if comparison.how == "more_than" else mine < theirs
@@ -88,7 +88,15 @@ def folded(value: Any) -> str:
     return " ".join(str(value if value is not None else "").casefold().split())
 
 
-def _number(value: Any) -> int | None:
+def complete(condition: Group | Comparison) -> bool:
+    """Whether everything that it compares with is filled in."""
+    if isinstance(condition, Comparison):
+        return condition.how in _WITHOUT_OTHER or condition.other not in (None, "")
+    return bool(condition.parts) and all(complete(part) for part in condition.parts)
+
+
+def whole_number(value: Any) -> int | None:
+    """A value as a number, where it is one."""
     try:
         return int(str(value))
     except ValueError:

@@ -38,7 +38,7 @@ from callcore.flow.definition import (
     TimesArm,
 )
 from callcore.flow.parts import LANGUAGES, named
-from callcore.flow.steps import FIGURE_WORDS
+from callcore.flow.steps.decide import counted
 from callcore.flow.world import World
 
 _SAMPLE = 46
@@ -175,7 +175,7 @@ def _check_queue(step: CheckQueue, world: World) -> StopWords:
     if step.figure in ("position", "expected_wait") and step.queue is None:
         where = "the wait"
     than = "at least" if step.how == "at_least" else "less than"
-    sentence = f"{than} {step.limit} {FIGURE_WORDS[step.figure]}?"
+    sentence = f"{than} {counted(step.figure, step.limit)}?"
     return StopWords(f"Checks · {where}", sentence, f"{where}: {sentence}")
 
 
@@ -246,8 +246,8 @@ def _end(step: End, world: World) -> StopWords:
     if step.prompt is None:
         return StopWords("Ends", name, name)
     if world.channel == "text":
-        return StopWords("Writes", "then ends", name)
-    return StopWords(f"Says · {duration(world.length_ms(step.prompt) / 1000)}", "then ends", name)
+        return StopWords("Writes, then ends", name, name)
+    return StopWords(f"Ends · {duration(world.length_ms(step.prompt) / 1000)}", name, name)
 
 
 _STOPS: dict[type, Callable[[Any, World], StopWords]] = {

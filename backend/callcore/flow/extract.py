@@ -29,7 +29,8 @@ def extract(flow: Flow, chosen: Iterable[str], world: World) -> Extracted:
     """Make a shared block of some stops.
 
     Values that are set before go in, values that are used after come out. The way that callers
-    leave the stops becomes "worked", a second one "did not work".
+    leave the stops becomes "worked", a second one "did not work": of two, the one that is taken
+    only when something fails, otherwise the later one.
 
     Raises:
         DefinitionError: they are no block, in words: nothing is chosen, an ending is among
@@ -99,9 +100,10 @@ def _entry(flow: Flow, inside: list[AnyStep], outside: list[AnyStep], names: dic
 
 
 def _ways_out(inside: list[AnyStep], ids: set[str], names: dict[str, str]) -> list[str]:
-    """The stops outside that callers go on to, at most two."""
+    """The stops outside that callers go on to, at most two; where all is well first."""
     exits = [way for step in inside for way in step.exits()]
-    found = list(dict.fromkeys(way.to for way in exits if way.to and way.to not in ids))
+    leaving = sorted((way for way in exits if way.to not in ids), key=lambda way: way.failure)
+    found = list(dict.fromkeys(way.to for way in leaving if way.to))
     if len(found) > 2:
         places = ", ".join(f"“{names.get(to, to)}”" for to in found[:3])
         raise _refused(f"Callers leave these stops to {places}: a block has two ways out at most.")
@@ -121,12 +123,7 @@ def _values(
     set_outside = {name for step in outside for name in usage.sets(step)}
     declared = {i.name: i for i in flow.inputs}
     needed = [n for n in sorted(used) if n in declared or n in set_outside or n not in set_inside]
-    inputs = tuple(
-        declared[name].model_copy(update={"default": None})
-        if name in declared
-        else Input(name=name)
-        for name in needed
-    )
+    inputs = tuple(declared.get(name, Input(name=name)) for name in needed)
     used_outside = {name for step in outside for name in usage.uses(step)} | set(flow.outputs)
     return inputs, tuple(sorted(set_inside & used_outside))
 

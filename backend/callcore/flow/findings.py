@@ -42,7 +42,7 @@ def position(flow: Flow, step_id: str) -> int:
 def exit_path(flow: Flow, step_id: str, exit_name: str) -> str:
     """The JSON Pointer of an exit's target."""
     at = position(flow, step_id)
-    if exit_name.startswith("key:"):
+    if ":" in exit_name:  # an arm, by its key or its id; arms are the first of the exits
         names = [e.name for e in exits(flow.steps[at])]
         return f"/steps/{at}/arms/{names.index(exit_name)}/next"
     return f"/steps/{at}/{exit_name}"
@@ -57,11 +57,11 @@ def free_id(flow: Flow, stem: str) -> str:
     return f"{stem}-{number}"
 
 
-def end_here(flow: Flow, step_id: str, exit_name: str) -> Fix:
+def end_here(flow: Flow, step_id: str, exit_name: str, label: str = "End the call there") -> Fix:
     """Let an exit lead to a new ending."""
     new = End(id=free_id(flow, "end"))
     return Fix(
-        "End the call there",
+        label,
         (
             {"op": "add", "path": "/steps/-", "value": new.model_dump(mode="json")},
             {"op": "add", "path": exit_path(flow, step_id, exit_name), "value": new.id},

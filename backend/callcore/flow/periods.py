@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from datetime import UTC, date, datetime
-from typing import Annotated
+from collections.abc import Iterable, Iterator
+from datetime import UTC, date, datetime, timedelta
+from typing import Annotated, NamedTuple
 from zoneinfo import ZoneInfo
 
 from pydantic import Field, model_validator
@@ -16,10 +16,44 @@ DAY_MINUTES = 24 * 60
 _EVERY_DAY = tuple(range(7))
 
 
+class _Piece(NamedTuple):
+    """A period, or the part of it that lies in one day."""
+
+    days: frozenset[int]
+    start: int
+    end: int
+    first: date | None
+    last: date | None
+
+    def holds(self, day: date, minute: int) -> bool:
+        return (
+            day.weekday() in self.days
+            and self.start <= minute < self.end
+            and (self.first is None or self.first <= day)
+            and (self.last is None or day <= self.last)
+        )
+
+    def meets(self, other: _Piece) -> bool:
+        """Whether some moment is in both."""
+        first = max((d for d in (self.first, other.first) if d), default=None)
+        last = min((d for d in (self.last, other.last) if d), default=None)
+        return (
+            bool(self.days & other.days)
+            and self.start < other.end
+            and other.start < self.end
+            and (first is None or last is None or first <= last)
+        )
+
+
+def _day_after(day: date | None) -> date | None:
+    return day + timedelta(days=1) if day and day < date.max else day
+
+
 class Period(Part):
     """Weekdays (0 is Monday) from `start` to before `end` (minutes of the day), perhaps in dates.
 
-    `first` and `last` are included; either may be open.
+    One that ends before it starts goes on over midnight; its days and dates are those on which it
+    begins. `first` and `last` are included; either may be open.
     """
 
     days: tuple[Annotated[int, Field(ge=0, le=6)], ...] = _EVERY_DAY
@@ -29,23 +63,32 @@ class Period(Part):
     last: date | None = None
 
     @model_validator(mode="after")
-    def _runs_forward(self) -> Period:
-        if self.end <= self.start:
-            raise ValueError("a period ends after it starts; use two periods over midnight")
+    def _lasts(self) -> Period:
+        if self.end == self.start:
+            raise ValueError("a period ends at another minute than it starts")
         if self.first and self.last and self.last < self.first:
             raise ValueError("the last date is before the first")
         return self
 
+    @property
+    def over_midnight(self) -> bool:
+        """Whether it ends on the day after."""
+        return self.end < self.start
+
+    def pieces(self) -> Iterator[_Piece]:
+        """The period day by day."""
+        days = frozenset(self.days)
+        if not self.over_midnight:
+            yield _Piece(days, self.start, self.end, self.first, self.last)
+            return
+        yield _Piece(days, self.start, DAY_MINUTES, self.first, self.last)
+        next_days = frozenset((day + 1) % 7 for day in days)
+        yield _Piece(next_days, 0, self.end, _day_after(self.first), _day_after(self.last))
+
     def holds(self, local: datetime) -> bool:
         """Whether a local moment is in the period."""
         minute = local.hour * 60 + local.minute
-        today = local.date()
-        return (
-            local.weekday() in self.days
-            and self.start <= minute < self.end
-            and (self.first is None or self.first <= today)
-            and (self.last is None or today <= self.last)
-        )
+        return any(piece.holds(local.date(), minute) for piece in self.pieces())
 
 
 def local_time(now_ms: int, zone: str) -> datetime:
@@ -68,6 +111,8 @@ def words(period: Period) -> str:
         said = ", ".join(DAYS[day] for day in days) or "no day"
     if (period.start, period.end) != (0, DAY_MINUTES):
         said += f" {_clock(period.start)}–{_clock(period.end)}"
+    if period.over_midnight:
+        said += " the next day"
     if period.first:
         said += f", from {period.first}"
     if period.last:
@@ -77,12 +122,5 @@ def words(period: Period) -> str:
 
 def overlap(one: Iterable[Period], other: Iterable[Period]) -> bool:
     """Whether some moment is in both."""
-    return any(_meet(a, b) for a in one for b in other)
-
-
-def _meet(a: Period, b: Period) -> bool:
-    if not set(a.days) & set(b.days) or a.end <= b.start or b.end <= a.start:
-        return False
-    first = max((d for d in (a.first, b.first) if d), default=None)
-    last = min((d for d in (a.last, b.last) if d), default=None)
-    return first is None or last is None or first <= last
+    others = [piece for period in other for piece in period.pieces()]
+    return any(piece.meets(two) for period in one for piece in period.pieces() for two in others)

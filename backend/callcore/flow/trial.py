@@ -49,10 +49,12 @@ from callcore.flow.runner import (
     Taken,
     Texted,
     WaitedOut,
+    rushed,
 )
 from callcore.flow.state import WITHIN
 from callcore.flow.why import why
 from callcore.flow.world import World
+from callcore.talk.onward import onward
 
 #: After so many events a trial is given up: it goes round.
 MOST_EVENTS = 2_000
@@ -110,8 +112,21 @@ class Line(NamedTuple):
     why: str
 
 
+class Leg(NamedTuple):
+    """A flow that a call is in: as its author wrote it, with its blocks laid in, and how its stops
+    are told from those of the flow that is tried."""
+
+    written: Flow
+    machine: Machine
+    prefix: str
+
+
 class Result(NamedTuple):
-    """How a trial went. `open` says what a call that is not over waits for (`key`, `queue`)."""
+    """How a trial went. `open` says what a call that is not over waits for (`key`, `queue`).
+
+    `stops` and `step` are ids of the flow that was tried, or `reference/id` in flows that it went
+    on in; `names` tells what the latter are called.
+    """
 
     lines: list[Line]
     stops: list[str]
@@ -122,6 +137,7 @@ class Result(NamedTuple):
     open: str
     phase: str
     step: str
+    names: dict[str, str]
 
 
 class Expectation(Part):
@@ -161,6 +177,7 @@ class Trial:
         around: what really is: hours, mailboxes, extensions, people.
         look_up: a row of a table, for those that are not pretended.
         now_ms: the moment of a trial that names none.
+        elsewhere: a flow that is in force, as it was written and with its blocks laid in.
     """
 
     def __init__(
@@ -172,14 +189,16 @@ class Trial:
         around: Around,
         look_up: Callable[[str, str], Mapping[str, Any] | None],
         now_ms: int,
+        elsewhere: Callable[[str], tuple[Flow, Flow] | None] = lambda _: None,
     ) -> None:
-        self._written = written
         self._world = world
         self._setup = setup
         self._real = around
         self._look_up = look_up
-        self._steps = {step.id: step for step in written.steps}
-        self._machine = Machine(self._with_failures(flow), world.length_ms, self._around())
+        self._elsewhere = elsewhere
+        self._pretended = self._around()
+        tried = self._with_failures(flow, setup.start)
+        self._leg = Leg(written, Machine(tried, world.length_ms, self._pretended), "")
         self._begins = round(setup.at.timestamp() * 1000) if setup.at else now_ms
         self._text = written.channel == "text"
         self._keys = list(setup.keys)
@@ -193,7 +212,12 @@ class Trial:
         self._lines: list[Line] = []
         self._stops: list[str] = []
         self._heard: list[str] = []
+        self._names: dict[str, str] = {}
         self._finish: Finish | None = None
+
+    @property
+    def _machine(self) -> Machine:
+        return self._leg.machine
 
     def run(self, *, hold: bool = False) -> Result:
         """From the start to the end; with `hold` only until the next key is needed."""
@@ -207,6 +231,13 @@ class Trial:
         for _ in range(MOST_EVENTS):
             if state.phase == "ended":
                 break
+            if state.phase == "going" and self._goes_on():
+                state, effects = self._machine.start(
+                    self._now, {**given, **state.values}, state.flows + 1,
+                    rush=rushed(state, self._now),
+                )  # fmt: skip
+                self._take(effects, state)
+                continue
             event = self._next(state, hold)
             if event is None:
                 phase = state.inner.phase if state.inner else state.phase
@@ -300,7 +331,7 @@ class Trial:
 
     def _ringing(self, state: RunState) -> Event:
         step: Any = self._machine.steps.get(state.step)
-        result = self._setup.pretend.rings.get(state.step, "answered")
+        result = self._setup.pretend.rings.get(self._leg.prefix + state.step, "answered")
         if result == "no_answer":
             return self._due(state)
         self._now += 4 * KEY_AFTER_MS
@@ -317,6 +348,22 @@ class Trial:
         if self._asked.table in rows:
             return Looked(rows[self._asked.table])
         return Looked(self._look_up(self._asked.table, self._asked.key))
+
+    def _goes_on(self) -> bool:
+        """Whether the call went on in another flow, or in what a queue says then."""
+        here = self._leg.written
+        if self._going.startswith("flow:"):
+            facts = self._world.flows.get(self._going)
+            found = self._elsewhere(self._going) if facts is not None and facts.in_force else None
+        else:
+            then = onward(self._going, "", here.channel, here.language)
+            found = (then, then)
+        if found is None:
+            return False
+        written, flow = found
+        machine = Machine(self._with_failures(flow, None), self._world.length_ms, self._pretended)
+        self._leg = Leg(written, machine, f"{self._going}/")
+        return True
 
     def _go_on(self, state: RunState) -> Event | None:
         facts = self._world.flows.get(self._going)
@@ -359,12 +406,11 @@ class Trial:
 
         return around._replace(plan_machine=plan_machine)
 
-    def _with_failures(self, flow: Flow) -> Flow:
+    def _with_failures(self, flow: Flow, start: str | None) -> Flow:
         """The flow with what fails in place of the steps that are pretended to fail."""
         failing = set(self._setup.pretend.failing)
         steps = tuple(_failed(s) if s.id in failing else s for s in flow.steps)
-        start = self._setup.start or flow.start
-        return flow.model_copy(update={"steps": steps, "start": start})
+        return flow.model_copy(update={"steps": steps, "start": start or flow.start})
 
     # Writing down
 
@@ -379,17 +425,24 @@ class Trial:
         self, kind: str, step: str, words: str, reason: str = "", exit_name: str = "", to: str = ""
     ) -> None:
         at_ms = self._now - self._begins
-        self._lines.append(Line(at_ms, kind, step, exit_name, to, plain(words), plain(reason)))
+        here = self._leg.prefix
+        to = here + to if to else ""
+        self._lines.append(
+            Line(at_ms, kind, here + step, exit_name, to, plain(words), plain(reason))
+        )
 
     def _moved(self, moved: Moved) -> None:
+        written = {step.id: step for step in self._leg.written.steps}
         if moved.to is not None and "." not in moved.to:
-            self._stops.append(moved.to)
-        step, exit_name = way_out(self._written, moved.step, moved.exit, moved.to)
-        target: AnyStep | None = self._steps.get(moved.to or "")
+            self._stops.append(self._leg.prefix + moved.to)
+        step, exit_name = way_out(self._leg.written, moved.step, moved.exit, moved.to)
+        target: AnyStep | None = written.get(moved.to or "")
         if target is None and moved.to is not None:
             inner = self._inner_step(moved.to)
             target = None if isinstance(inner, SetValue) else inner
         said = describe.stop(target, self._world) if target is not None else None
+        if said is not None and self._leg.prefix and moved.to is not None:
+            self._names[self._leg.prefix + moved.to] = said.name
         reason = why(*self._where(moved))
         if moved.step in self._setup.pretend.failing:
             reason = "this step is pretended to fail"
@@ -455,11 +508,12 @@ class Trial:
             ending, waits_for = "elsewhere", ""
         step = (self._finish.step if self._finish else state.step).partition(".")[0]
         step = step.partition(WITHIN)[0]
-        place = describe.stop(self._steps[step], self._world).name if step in self._steps else ""
+        written = {step.id: step for step in self._leg.written.steps}
+        place = describe.stop(written[step], self._world).name if step in written else ""
         seconds = round((self._now - self._begins) / 1000, 1)
         return Result(
             self._lines, self._stops, self._heard, ending, place, seconds, waits_for, state.phase,
-            step,
+            self._leg.prefix + step, self._names,
         )  # fmt: skip
 
 
@@ -523,6 +577,7 @@ def differences(want: Expectation, result: Result, names: Mapping[str, str]) -> 
     Args:
         names: the names of stops, by id.
     """
+    names = {**names, **result.names}
     found = []
     if (want.ending, want.place) != (result.ending, result.place):
         found.append(

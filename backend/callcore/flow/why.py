@@ -6,12 +6,12 @@ from callcore.flow.definition import Flow
 from callcore.flow.describe import duration, exit_label
 from callcore.flow.state import Moved
 
-#: By reason code. `{detail}` is the reason's own, `{label}` the exit's, `{after}` what a
-#: failed try leads to, `{limit}` the flow's longest stay.
+#: By reason code. `{detail}` is the reason's own, `{key}` the same as a key, `{label}` the exit's,
+#: `{after}` what a failed try leads to, `{limit}` the flow's longest stay.
 _WHY = {
     "arrived": "the call was answered",
     "heard": "heard to the end",
-    "key": "key {detail} → {label}",
+    "key": "{key} → {label}",
     "hours": "{detail} → {label}",
     "times": "{detail} → {label}",
     "fork": "{detail} → {label}",
@@ -65,20 +65,28 @@ def why(moved: Moved, flow: Flow) -> str:
     step = next((s for s in flow.steps if s.id == moved.step), None)
     label = exit_label(step, moved.exit, flow.channel) if step else ""
     if moved.why in ("no_key", "wrong_key"):
-        return _missed(moved, label)
+        return _missed(moved, label, flow)
     if moved.why == "arrived" and flow.purpose == "plan":
         return "the waiting plan begins"
     after = "asked again" if moved.to == moved.step else label
     words = _WHY.get(moved.why, moved.why)
     return words.format(
-        detail=moved.detail, label=label, after=after, limit=duration(flow.stay_limit_s)
-    )
+        detail=moved.detail, key=_pressed(moved, flow), label=label, after=after,
+        limit=duration(flow.stay_limit_s),
+    )  # fmt: skip
 
 
-def _missed(moved: Moved, label: str) -> str:
+def _pressed(moved: Moved, flow: Flow) -> str:
+    """What was pressed, or written."""
+    return f"“{moved.detail}”" if flow.channel == "text" else f"key {moved.detail}"
+
+
+def _missed(moved: Moved, label: str, flow: Flow) -> str:
     """Silence or a wrong key: the first tries, and the last."""
+    answer = "answer" if flow.channel == "text" else "key"
     if moved.to != moved.step:
-        return f"no valid key in {moved.detail} tries → {label}"
+        tries = "1 try" if moved.detail == "1" else f"{moved.detail} tries"
+        return f"no valid {answer} in {tries} → {label}"
     if moved.why == "no_key":
-        return f"no key in time, try {moved.detail} → asked again"
-    return f"key {moved.detail} is not a choice → asked again"
+        return f"no {answer} in time, try {moved.detail} → asked again"
+    return f"{_pressed(moved, flow)} is not a choice → asked again"

@@ -1,9 +1,16 @@
 import unittest
 
+from hypothesis import given
+from hypothesis import strategies as st
+
+from callcore.flow.certain import certain
 from callcore.flow.checks import blocking, check
+from callcore.flow.conditions import OPERATORS, Comparison, Group, holds
 from callcore.flow.definition import (
     Accepted,
     CheckHours,
+    CheckQueue,
+    Digits,
     End,
     Flow,
     GoOn,
@@ -21,6 +28,7 @@ from callcore.flow.definition import (
 )
 from callcore.flow.spoken_keys import offered_keys
 from callcore.flow.steps import STEP_KINDS, Fork, Repeat, kinds_for
+from callcore.flow.steps.decide import ForkArm
 from callcore.flow.world import (
     FlowFacts,
     HoursFacts,
@@ -31,6 +39,23 @@ from callcore.flow.world import (
     World,
 )
 from callcore.tests.flows import BOOKINGS, OFFICE, WORLD, main_line, text, with_hours, with_step
+
+CELLS = (None, "", "no", "yes", "ten", "x", -1, 0, 1, 2, 3, 9, 10)
+_compared = st.builds(
+    Comparison, value=st.sampled_from(["a", "b"]), how=st.sampled_from(list(OPERATORS)),
+    other=st.sampled_from(CELLS[2:]),
+)  # fmt: skip
+certain_conditions = st.recursive(
+    st.builds(
+        Group, join=st.sampled_from(["and", "or"]),
+        parts=st.lists(_compared, min_size=1, max_size=3).map(tuple),
+    ),
+    lambda inner: st.builds(
+        Group, join=st.sampled_from(["and", "or"]),
+        parts=st.lists(st.one_of(_compared, inner), min_size=1, max_size=3).map(tuple),
+    ),
+    max_leaves=4,
+)  # fmt: skip
 
 
 def codes(flow, world=WORLD):
@@ -149,6 +174,14 @@ class CheckTests(unittest.TestCase):
             with self.subTest(name):
                 self.assertIn(expected, codes(flow))
 
+    def test_keys_that_the_stop_before_names_or_that_are_hidden_are_no_fault(self):
+        silent = with_step(main_line(), "menu", prompt=text("For bookings, press 1."))
+        said = with_step(silent, "hello", prompt=text("For today's sailings, press 2."))
+        self.assertEqual(codes(said), [])
+        arms = tuple(a.model_copy(update={"hidden": a.key == "2"}) for a in silent.steps[1].arms)
+        self.assertEqual(codes(with_step(silent, "menu", arms=arms)), [])
+        self.assertEqual(codes(silent), [("warns", "arm-not-named", "menu")])
+
     def test_queues_that_nobody_serves(self):
         unfinished = World(queues={BOOKINGS: QueueFacts("Freight desk", False, 0)})
         empty = World(queues={BOOKINGS: QueueFacts("Bookings", True, 0)})
@@ -241,6 +274,52 @@ class CheckTests(unittest.TestCase):
         self.assertEqual(codes(flow, world), [("warns", "sound-in-other-language", "hello")])
         self.assertEqual(world.length_ms(LibrarySound(sound="sound:w")), 900)
 
+    def test_comparisons_that_decide_nothing_are_found(self):
+        def part(value, how, other=None):
+            return Comparison(value=value, how=how, other=other)
+
+        def found(*arms, join="and"):
+            rows = tuple(
+                ForkArm(id=f"a{i}", when=Group(join=join, parts=parts), next="bye")
+                for i, parts in enumerate(arms)
+            )
+            fork = Fork(id="fork", arms=rows, otherwise="hello")
+            inputs = (Input(name="party", type="number"), Input(name="paid", type="yes_no"))
+            flow = main_line(start="fork", inputs=inputs, steps=(fork, *main_line().steps))
+            return [(f.code, f.exit) for f in check(flow, WORLD) if f.step == "fork"]
+
+        big, small = part("party", "more_than", 9), part("party", "less_than", 5)
+        self.assertEqual(found((big,), (small,)), [])
+        self.assertEqual(found((big,), (big,)), [("same-condition", "arm:a1")])
+        self.assertEqual(found((big, small)), [("never-true", "arm:a0")])
+        paid = (part("paid", "given"), part("paid", "not_given"))
+        self.assertEqual(found(paid, join="or"), [("always-true", "arm:a0")])
+        self.assertEqual(found((part("party", "is", "many"),)), [("unlike-compared", "arm:a0")])
+        self.assertEqual(found((part("paid", "is", "perhaps"),)), [("unlike-compared", "arm:a0")])
+        self.assertEqual(found((part("caller", "more_than", "x"),)),
+                         [("unlike-compared", "arm:a0")])  # fmt: skip
+
+    @given(certain_conditions, st.lists(st.sampled_from(CELLS), min_size=9, max_size=9))
+    def test_what_is_certain_is_so_for_every_value(self, condition, others):
+        answer = certain(condition)
+        if answer is not None:
+            for a in CELLS:
+                for b in others:
+                    self.assertEqual(holds(condition, {"a": a, "b": b}), answer, (a, b))
+
+    def test_figures_that_decide_nothing_are_found(self):
+        def found(**asked):
+            step = CheckQueue(id="check", queue=BOOKINGS, yes="hello", no="bye", **asked)
+            flow = main_line(start="check", steps=(step, *main_line().steps))
+            return [(f.code, f.exit) for f in check(flow, WORLD) if f.step == "check"]
+
+        self.assertEqual(found(limit=1), [])
+        self.assertEqual(found(limit=0), [("always-true", "no")])
+        self.assertEqual(found(limit=0, how="less_than"), [("never-true", "yes")])
+        self.assertEqual(found(figure="service_level", limit=101), [("never-true", "yes")])
+        centre = found(whole_centre=True, figure="position")
+        self.assertEqual(centre, [("figure-of-a-queue", "")])
+
     def test_a_number_of_another_channel_would_lose_its_callers(self):
         world = WORLD._replace(called=frozenset({"voice", "text"}))
         self.assertEqual(codes(main_line(), world), [("blocks", "number-of-another-channel", "")])
@@ -298,12 +377,46 @@ class CheckTests(unittest.TestCase):
             with_step(main_line(), "menu", prompt=text("For bookings, press 1.")),
             with_step(main_line(), "menu", prompt=text("Press 1, press 2. For lost property, 5.")),
             main_line(start=None),
+            main_line(steps=(Say(id="hello", prompt=text("Hello."), next="hello"),)),
+            main_line(
+                start="go",
+                steps=(
+                    Fork(
+                        id="go", otherwise="menu", arms=(ForkArm(id="a", when=Group(), next="bye"),)
+                    ),
+                    Menu(
+                        id="menu",
+                        prompt=text("Hello {digits}, press 1."),
+                        no_key="go",
+                        arms=(MenuArm(key="1", next="ask"),),
+                    ),
+                    Digits(id="ask", prompt=text("Your booking?"), next="bye", no_digits="bye"),
+                    End(id="bye"),
+                ),
+            ),
+            main_line(start="box", steps=(Message(id="box", failed="bye"), End(id="bye"))),
+            main_line(
+                start="check",
+                steps=(
+                    CheckQueue(
+                        id="check",
+                        whole_centre=True,
+                        figure="position",
+                        queue=BOOKINGS,
+                        yes="bye",
+                        no="bye",
+                    ),
+                    End(id="bye"),
+                ),
+            ),
             main_line(steps=(*main_line().steps, Say(id="island", prompt=text("x"), next="bye"))),
         ]
+        box = MailboxFacts("Night", True, 0, 60_000)
+        world = WORLD._replace(mailboxes={"mailbox:night": box})
         for flow in faults:
-            finding = check(flow, WORLD)[0]
+            finding = next(f for f in check(flow, world) if f.fix)
             with self.subTest(finding.code):
-                after = check(patched(flow, finding.fix.patch), WORLD)
+                after = check(patched(flow, finding.fix.patch), world)
                 self.assertNotIn((finding.code, finding.step), [(f.code, f.step) for f in after])
 
     def test_keys_are_read_out_of_texts(self):
@@ -314,6 +427,15 @@ class CheckTests(unittest.TestCase):
                 {"1": "Be called back", "*": "Hear this again"},
             "I siarad â ni, pwyswch 3.": {"3": "Siarad â ni"},
             "We sail in 2 hours, at 10. There are 5 boats.": {},
+            "In an emergency, hang up and dial 9 9 9. For bookings, press 1.": {"1": "Bookings"},
+            "If it is urgent, dial nine nine nine.": {},
+            "Sales is 1, service is 2.": {"1": "Sales", "2": "Service"},
+            "Press 1 or 2. Press 3, 4 or 5 for the boats.": {
+                "1": "", "2": "", "3": "", "4": "", "5": "Boats"},
+            "Lost property is option 3. For freight, select 4. For tickets, select option 5.":
+                {"3": "Lost property", "4": "Freight", "5": "Tickets"},
+            "I archebu, gwasgwch 2. I siarad â ni, dewiswch opsiwn 4.":
+                {"2": "Archebu", "4": "Siarad â ni"},
         }  # fmt: skip
         for words, keys in cases.items():
             with self.subTest(words):

@@ -28,7 +28,9 @@ class ExtractTests(unittest.TestCase):
             ),
         )  # fmt: skip
         block, left, made = extract(flow, ["ask", "thanks"], World())
-        self.assertEqual([i.name for i in block.inputs], ["port"])
+        self.assertEqual([(i.name, i.default) for i in block.inputs], [("port", "Ostrel")])
+        use = next(step for step in left.steps if step.id == made)
+        self.assertEqual((use.worked, use.not_worked), ("read", "bye"))
         self.assertEqual(block.outputs, ("ref",))
         self.assertEqual([s.id for s in left.steps], ["hello", made, "read", "bye"])
 

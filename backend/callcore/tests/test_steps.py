@@ -1,6 +1,7 @@
 """Each kind of step beyond the first few, driven by hand."""
 
 import unittest
+from datetime import datetime, timedelta
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -181,6 +182,10 @@ class TimesTests(unittest.TestCase):
             "noon": (Period(start=720, end=721), True), "morning": (Period(end=720), False),
             "winter": (Period(first="2026-11-01", last="2027-03-01"), True),
             "summer": (Period(first="2027-05-01"), False),
+            "sunday night": (Period(days=(6,), start=1320, end=721), True),
+            "monday night": (Period(days=(0,), start=1320, end=721), False),
+            "the last night": (Period(start=1320, end=721, last="2027-02-28"), True),
+            "the night after": (Period(start=1320, end=721, first="2027-03-01"), False),
         }  # fmt: skip
         for name, (period, expected) in arms.items():
             with self.subTest(name):
@@ -199,14 +204,20 @@ class TimesTests(unittest.TestCase):
         early, late = Period(last="2027-04-30"), Period(first="2027-05-01")
         self.assertFalse(overlap([early], [late]))
 
-    @given(st.integers(0, 6), st.integers(0, 1438), st.integers(0, 6), st.integers(0, 1438))
+    @given(st.integers(0, 6), st.integers(0, 1439), st.integers(0, 6), st.integers(0, 1439))
     def test_two_periods_overlap_where_a_minute_is_in_both(self, day, start, other_day, other):
-        one = Period(days=(day,), start=start, end=min(1440, start + 90))
-        two = Period(days=(other_day,), start=other, end=min(1440, other + 90))
-        both = day == other_day and any(
-            start <= minute < one.end and other <= minute < two.end for minute in range(1440)
-        )
+        def lasting(day, start):
+            return Period(days=(day,), start=start, end=(start + 90) % 1440 or 1440)
+
+        one, two = lasting(day, start), lasting(other_day, other)
+        monday = datetime(2027, 3, 1)  # noqa: DTZ001  a wall clock
+        week = [monday + timedelta(minutes=minute) for minute in range(0, 7 * 1440, 10)]
+        begins = ((day, start), (other_day, other))
+        edges = [monday + timedelta(days=d, minutes=m) for d, m in begins]
+        both = any(one.holds(moment) and two.holds(moment) for moment in [*week, *edges])
         self.assertEqual(overlap([one], [two]), both)
+        self.assertEqual(sum(one.holds(moment) for moment in week), 9)
+        self.assertEqual("the next day" in period_words(one), start + 90 > 1440)
 
 
 class DecidingTests(unittest.TestCase):

@@ -122,7 +122,7 @@ class ClockTests(unittest.TestCase):
             Music(id="m", seconds=20, next="t"), TellWait(id="t", next="c"),
             Callback(id="c", declined="m", failed="m"),
         )  # fmt: skip
-        rule = QueueRule("q", longest_wait_ms=MINUTE, widening=(Widen(30_000, lower=2),))
+        rule = QueueRule("q", longest_wait_ms=MINUTE, widening=(Widen(26_000, lower=2),))
         found = clock(rule, plan, WORLD)
         kinds = [(m.at_ms, m.kind) for m in found.marks]
         self.assertEqual(kinds[:2], [(0, "music"), (20_000, "told")])

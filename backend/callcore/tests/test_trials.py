@@ -2,10 +2,21 @@ import unittest
 
 from callcore.errors import DefinitionError
 from callcore.flow.compare import in_words
-from callcore.flow.definition import CheckQueue, End, Flow, Lookup, Message, Queue, Ring
+from callcore.flow.definition import (
+    CheckQueue,
+    End,
+    Flow,
+    GoOn,
+    Input,
+    Lookup,
+    Message,
+    Queue,
+    Ring,
+    SetValue,
+)
 from callcore.flow.runner import Around, MailboxRule
 from callcore.flow.trial import Trial, differences, expected, setup_of
-from callcore.flow.world import QueueFacts
+from callcore.flow.world import FlowFacts, QueueFacts
 from callcore.tests.flows import BOOKINGS, OFFICE, WORLD, main_line, text, with_hours, with_step
 
 AROUND = Around(lambda _ref, _now: (True, "Mon 10:00"), lambda _ref: MailboxRule(None, 60_000))
@@ -78,6 +89,31 @@ class TrialTests(unittest.TestCase):
         self.assertEqual(failed.place, "Busy")
         self.assertEqual(failed.lines[1].why, "this step is pretended to fail")
         self.assertEqual(run(main_line(), start="bye").stops, ["bye"])
+
+    def test_it_goes_on_in_another_flow_with_its_values_and_round_and_round_ends(self):
+        def there(flow, other):
+            world = WORLD._replace(flows={"flow:o": FlowFacts("Other", True, "voice")})
+            setup = setup_of({"pretend": {"rings": {"flow:o/ring": "busy"}}})
+            library = {"flow:o": (other, other)}
+            trial = Trial(flow, flow, world, setup, AROUND, lambda *_: None, NOW, library.get)
+            return trial.run()
+
+        note = SetValue(id="note", value="port", to="Northby", next="go")
+        first = Flow(start="note", steps=(note, GoOn(id="go", flow="flow:o")))
+        ring = Ring(id="ring", number="+441632960111", busy="told")
+        told = End(id="told", label="Told", prompt=text("Busy at {port}."))
+        other = Flow(start="ring", inputs=(Input(name="port"),), steps=(ring, told))
+        result = there(first, other)
+        self.assertEqual((result.ending, result.place), ("ended", "Told"))
+        self.assertEqual(result.stops, ["note", "go", "flow:o/ring", "flow:o/told"])
+        self.assertEqual(result.heard, ["Busy at Northby."])
+        self.assertEqual(result.names["flow:o/told"], "Told")
+        changed = there(first, with_step(other, "told", label="Said"))
+        words = "It ended at Told (ended by us); now at Said (ended by us)."
+        self.assertEqual(differences(expected(result), changed, {}), [words])
+        back = Flow(start="go", steps=(GoOn(id="go", flow="flow:o"),))
+        self.assertEqual(there(back, back).ending, "failed")
+        self.assertEqual(run(back).ending, "failed", "not in force")
 
     def test_a_setup_that_is_none_is_refused_in_words(self):
         with self.assertRaises(DefinitionError):

@@ -106,7 +106,7 @@ class PlanTests(unittest.TestCase):
         self.assertEqual(call.kinds()[1:4:2], [JoinQueue, PlayMusic])
         self.assertEqual(call.effects[-1].step, "wait~music")
         call.wait()
-        self.assertEqual(call.heard(), ["You are number three in line. The wait is about four "
+        self.assertEqual(call.heard(), ["You are third in line. The wait is about four "
                                         "minutes."])  # fmt: skip
         call.feed(Taken())
         self.assertEqual((call.state.phase, call.state.inner), ("with_person", None))
@@ -174,7 +174,7 @@ class PlanTests(unittest.TestCase):
         figures = {QUEUE: {"position": 2, "expected_wait": 60}}
         result = run((), waits={QUEUE: 25}, figures=figures)
         self.assertEqual((result.ending, result.place), ("person", "Desk"))
-        told = "You are number two in line. The wait is less than two minutes."
+        told = "You are second in line. The wait is less than two minutes."
         self.assertEqual(result.heard[0], told)
         result = run(("1",), waits={QUEUE: 60})
         self.assertEqual((result.ending, result.place), ("callback", "Desk"))

@@ -9,7 +9,7 @@ from callcore.speech import values as speech
 Told = tuple[int, int | None]
 
 _NEXT = {"en": "You are next in line.", "cy": "Chi yw'r nesaf yn y llinell."}
-_PLACE = {"en": "You are number {} in line.", "cy": "Rydych chi'n rhif {} yn y llinell."}
+_PLACE = {"en": "You are {} in line.", "cy": "Chi yw'r {} yn y llinell."}
 _WAIT = {"en": "The wait is {}.", "cy": "Yr amser aros yw {}."}
 
 
@@ -29,7 +29,7 @@ def tell(
     if position and place.position == 1:
         said.append(_NEXT[language])
     elif position:
-        said.append(_PLACE[language].format(" ".join(speech.whole(place.position, language))))
+        said.append(_PLACE[language].format(" ".join(speech.ordinal(place.position, language))))
     least = last[1] if last is not None and place.position <= last[0] else None
     if wait and place.expected_s is not None:
         seconds = round(place.expected_s)

@@ -127,7 +127,6 @@ class ProcessTests(ExchangeTestCase):
         processes.until(lambda: self.waiting() == contacts)
         self.exchange.send_signal(signal.SIGKILL)
         self.exchange.wait()
-        self.exchange.stdout.close()
         self.exchange = processes.start_exchange()
         processes.until(lambda: self.waiting() == contacts)
         self.assertEqual(Contact.objects.get(pk=gone).ending, "hung_up")
@@ -138,9 +137,8 @@ class ProcessTests(ExchangeTestCase):
 
     def test_a_second_exchange_for_the_site_is_refused_in_words(self):
         second = processes.start("manage.py", "exchange")
-        words, _ = second.communicate(timeout=30)
-        self.assertEqual(second.returncode, 3)
-        self.assertIn("serves site main. Stop it first.", words)
+        self.assertEqual(second.wait(30), 3)
+        self.assertIn("serves site main. Stop it first.", second.words)
         self.assertIsNone(self.exchange.poll())
 
     def test_without_an_exchange_nothing_is_done_and_it_is_said(self):

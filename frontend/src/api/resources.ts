@@ -26,6 +26,10 @@ export interface Resource<T extends Kept> {
   csv: string;
   /** What every list of it asks for. */
   always?: Record<string, string>;
+  /** Whether saving changes a draft only, which is published later. */
+  drafts?: boolean;
+  /** For what begins with a name alone: what one is called, and what it holds beside its name. */
+  begins?: { noun: string; area: string; values?: Values };
 }
 
 type Call = (path: string, init: object) => Promise<{ data?: unknown }>;
@@ -33,11 +37,12 @@ type Call = (path: string, init: object) => Promise<{ data?: unknown }>;
 /** All kept things share one shape, so one set of calls serves them; the cast is made here only. */
 const calls = api as unknown as Record<"GET" | "POST" | "PATCH" | "DELETE", Call>;
 
-function resource<T extends Kept>(what: string): Resource<T> {
+function resource<T extends Kept>(what: string, begins?: Resource<T>["begins"]): Resource<T> {
   const base = `/api/v1/${what}`;
   const one = (id: string) => `${base}/${id}`;
   return {
     what,
+    begins,
     list: (query) => data(calls.GET(base, { params: { query } }) as Promise<{ data?: Page<T> }>),
     get: (id) => data(calls.GET(one(id), {}) as Promise<{ data?: T }>),
     create: (values) => data(calls.POST(base, { body: values }) as Promise<{ data?: T }>),
@@ -51,29 +56,29 @@ function resource<T extends Kept>(what: string): Resource<T> {
 }
 
 /** The same things, only those that a list asked so would show. */
-export function only<T extends Kept>(all: Resource<T>, always: Record<string, string>): Resource<T> {
-  return { ...all, always, csv: `${all.csv}&${new URLSearchParams(always).toString()}`, list: (query) => all.list({ ...always, ...query }) };
+export function only<T extends Kept>(all: Resource<T>, always: Record<string, string>, begins = all.begins): Resource<T> {
+  return { ...all, always, begins, csv: `${all.csv}&${new URLSearchParams(always).toString()}`, list: (query) => all.list({ ...always, ...query }) };
 }
 
 export const numbers = resource<Schemas["Number"]>("numbers");
 export const diversions = resource<Schemas["Diversion"]>("diversions");
-export const mailboxes = resource<Schemas["Mailbox"]>("mailboxes");
+export const mailboxes = resource<Schemas["Mailbox"]>("mailboxes", { noun: "mailbox", area: "mailboxes" });
 export const lookups = resource<Schemas["Table"]>("lookups");
-export const flows = resource<Schemas["FlowDraft"]>("flows");
-export const plainFlows = only(flows, { purpose: "flow" });
-export const sharedBlocks = only(flows, { purpose: "flow,block" });
-export const waitingPlans = only(flows, { purpose: "plan" });
-export const sounds = resource<Schemas["Sound"]>("sounds");
-export const queues = resource<Schemas["Queue"]>("queues");
+export const flows: Resource<Schemas["FlowDraft"]> = { ...resource<Schemas["FlowDraft"]>("flows"), drafts: true };
+export const plainFlows = only(flows, { purpose: "flow" }, { noun: "flow", area: "flows", values: { purpose: "flow" } });
+export const sharedBlocks = only(flows, { purpose: "flow,block" }, { noun: "shared block", area: "flows", values: { purpose: "block" } });
+export const waitingPlans = only(flows, { purpose: "plan" }, { noun: "waiting plan", area: "flows", values: { purpose: "plan" } });
+export const sounds = resource<Schemas["Sound"]>("sounds", { noun: "sound", area: "sounds" });
+export const queues = resource<Schemas["Queue"]>("queues", { noun: "queue", area: "queues" });
 export const agents = resource<Schemas["Agent"]>("agents");
-export const teams = resource<Schemas["Team"]>("teams");
+export const teams = resource<Schemas["Team"]>("teams", { noun: "team", area: "teams" });
 export const notices = resource<Schemas["Notice"]>("notices");
 export const people = resource<Schemas["Person"]>("people");
 export const supervisors = resource<Schemas["Supervisor"]>("supervisors");
 export const skills = resource<Schemas["Skill"]>("skills");
-export const hours = resource<Schemas["Hours"]>("hours");
+export const hours = resource<Schemas["Hours"]>("hours", { noun: "hours", area: "hours" });
 export const codes = resource<Schemas["Code"]>("codes");
-export const codeSets = resource<Schemas["CodeSet"]>("code-sets");
+export const codeSets = resource<Schemas["CodeSet"]>("code-sets", { noun: "code set", area: "wrapup" });
 
 /** Take the newest change of a thing back. */
 export async function undoLast(objectId: string): Promise<void> {

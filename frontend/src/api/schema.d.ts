@@ -3504,6 +3504,8 @@ export interface components {
              * @description When it comes into force; null: now.
              */
             at: string | null;
+            /** @description The revision from which on the exchange runs it, once it has taken that. */
+            change: number;
             /** @description Revision in effect on the exchange; null if it did not answer. */
             in_effect: number | null;
         };
@@ -4534,7 +4536,8 @@ export interface components {
         /**
          * @description One key of a menu: what it is for, and where it leads.
          *
-         *     In a text flow the key, the label and the `words` choose it.
+         *     In a text flow the key, the label and the `words` choose it. A `hidden` one is not named in
+         *     the text on purpose.
          */
         DefinitionMenuArm: {
             key: string;
@@ -4542,6 +4545,8 @@ export interface components {
             label: string;
             /** @default [] */
             words: string[];
+            /** @default false */
+            hidden: boolean;
             /** @default null */
             next: string | null;
         };
@@ -4576,7 +4581,8 @@ export interface components {
         /**
          * @description Weekdays (0 is Monday) from `start` to before `end` (minutes of the day), perhaps in dates.
          *
-         *     `first` and `last` are included; either may be open.
+         *     One that ends before it starts goes on over midnight; its days and dates are those on which it
+         *     begins. `first` and `last` are included; either may be open.
          */
         DefinitionPeriod: {
             /**

@@ -27,8 +27,12 @@ const creations = [
   { name: "New mailbox", path: "/wait/mailboxes/new", area: "mailboxes" },
   { name: "New queue", path: "/wait/queues/new", area: "queues" },
   { name: "New agent", path: "/talk/agents/new", area: "agents" },
+  { name: "New team", path: "/talk/teams/new", area: "teams" },
+  { name: "New skill", path: "/talk/skills/new", area: "teams" },
+  { name: "New notice", path: "/talk/notices/new", area: "agents" },
   { name: "New person", path: "/talk/people/new", area: "people" },
   { name: "New wrap-up code", path: "/wrap-up/codes/new", area: "wrapup" },
+  { name: "New code set", path: "/wrap-up/sets/new", area: "wrapup" },
 ];
 
 /** Everything that can be found, gone to or created, for what was typed. */

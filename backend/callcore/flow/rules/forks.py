@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from callcore.flow.blocks import MOST_LAID
-from callcore.flow.conditions import Comparison, Group
+from callcore.flow.conditions import complete
 from callcore.flow.definition import Block, CheckQueue, Fork, Label, Lookup, Ring, Times
 from callcore.flow.findings import Finding, Fix
 from callcore.flow.inputs import misfit
@@ -56,18 +56,12 @@ def _forks(walk: Walk) -> Iterator[Finding]:
             continue
         yield from _no_arm(step)
         for arm in step.arms:
-            if not _complete(arm.when):
+            if not complete(arm.when):
                 yield Finding(
                     "no-condition", "blocks", step.id, f"arm:{arm.id}",
                     f"{_arm(arm)} has no complete condition: no caller ever takes it.",
                     "Choose a value and what it is compared with.",
                 )  # fmt: skip
-
-
-def _complete(condition: Group | Comparison) -> bool:
-    if isinstance(condition, Comparison):
-        return condition.how in ("given", "not_given") or condition.other not in (None, "")
-    return bool(condition.parts) and all(_complete(part) for part in condition.parts)
 
 
 def _lookups(walk: Walk) -> Iterator[Finding]:

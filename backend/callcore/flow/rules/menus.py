@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Any
 
 from callcore.flow import describe
-from callcore.flow.definition import CheckHours, Menu, Say, SpokenText
+from callcore.flow.definition import CheckHours, Menu, MenuArm, Say, SpokenText
 from callcore.flow.findings import Finding, Fix, position
 from callcore.flow.rules.walk import Walk
 from callcore.flow.spoken_keys import offered_keys
@@ -45,7 +44,7 @@ def _menu_text(walk: Walk, menu: Menu) -> Iterator[Finding]:
         if key in arms:
             continue
         named = f" for {topic[0].lower()}{topic[1:]}" if topic else ""
-        value: dict[str, Any] = {"key": key, "label": topic, "words": [], "next": None}
+        value = MenuArm(key=key, label=topic).model_dump(mode="json")
         yield Finding(
             "key-without-arm", "warns", menu.id, f"key:{key}",
             f"The text offers {key}{named}; a caller who presses {key} has pressed a wrong key.",
@@ -55,9 +54,17 @@ def _menu_text(walk: Walk, menu: Menu) -> Iterator[Finding]:
         )  # fmt: skip
     if not text:
         return
+    said = {key for before in _said_before(walk, menu) for key in offered_keys(before)}
     for arm in menu.arms:
-        if arm.key not in offered:
+        if arm.key not in offered and arm.key not in said and not arm.hidden:
             yield _arm_not_named(menu, arm.key, arm.label, at)
+
+
+def _said_before(walk: Walk, menu: Menu) -> Iterator[str]:
+    """What callers hear at the stops that lead straight to a menu."""
+    for step in walk.flow.steps:
+        if isinstance(step, Say) and step.next == menu.id:
+            yield walk.world.words(step.prompt)
 
 
 def _arm_not_named(menu: Menu, key: str, label: str, at: int) -> Finding:
@@ -72,7 +79,7 @@ def _arm_not_named(menu: Menu, key: str, label: str, at: int) -> Finding:
         "arm-not-named", "warns", menu.id, f"key:{key}",
         f"Key {key}{f' ({label})' if label else ''} is never named in the text: "
         "callers cannot know of it.",
-        "Name the key in the text.", fix,
+        "Name the key in the text, or say at the key that it is hidden.", fix,
     )  # fmt: skip
 
 

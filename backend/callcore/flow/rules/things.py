@@ -18,7 +18,7 @@ from callcore.flow.definition import (
     Times,
     prompts,
 )
-from callcore.flow.findings import Finding, Fix
+from callcore.flow.findings import Finding, Fix, position
 from callcore.flow.parts import LANGUAGES
 from callcore.flow.rules.walk import Walk
 from callcore.flow.steps import NOT_WAITING
@@ -26,7 +26,12 @@ from callcore.flow.world import QueueFacts
 
 
 def missing(
-    walk: Walk, step: AnyStep, reference: str | None, what: str, meets: str
+    walk: Walk,
+    step: AnyStep,
+    reference: str | None,
+    what: str,
+    meets: str,
+    fix: Fix | None = None,
 ) -> Iterator[Finding]:
     """A reference that is open, or leads to something that is gone."""
     if walk.left_to_numbers(reference):
@@ -44,7 +49,7 @@ def missing(
         f"missing-{what}", "blocks", step.id, "",
         (f"This stop's {what} does not exist any more: callers {meets}." if gone
          else f"No {what} is chosen: callers {meets}."),
-        f"Choose {'another' if gone else 'the'} {what}.",
+        f"Choose {'another' if gone else 'the'} {what}.", fix,
     )  # fmt: skip
 
 
@@ -161,7 +166,8 @@ def _mailboxes(walk: Walk) -> Iterator[Finding]:
         reference = walk.counted(step.mailbox)
         facts = walk.world.mailboxes.get(reference or "")
         if facts is None:
-            yield from missing(walk, step, step.mailbox, "mailbox", "could leave no message")
+            mend = _a_mailbox(walk, step)
+            yield from missing(walk, step, step.mailbox, "mailbox", "could leave no message", mend)
         elif not facts.greeting:
             yield Finding(
                 "no-greeting", "warns", step.id, "",
@@ -169,6 +175,17 @@ def _mailboxes(walk: Walk) -> Iterator[Finding]:
                 "Give the mailbox a greeting.",
                 Fix(f"Open {facts.name}…", goto=reference or ""),
             )  # fmt: skip
+
+
+def _a_mailbox(walk: Walk, step: Message) -> Fix:
+    """The first mailbox with a greeting, or else the way to a new one."""
+    known = walk.world.mailboxes
+    if not known:
+        return Fix("Make a mailbox…", goto="mailbox:new")
+    reference = min(known, key=lambda ref: (not known[ref].greeting, known[ref].name))
+    path = f"/steps/{position(walk.flow, step.id)}/mailbox"
+    patch = {"op": "replace", "path": path, "value": reference}
+    return Fix(f"Use {known[reference].name}", (patch,))
 
 
 def _outside_numbers(walk: Walk) -> Iterator[Finding]:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from callcore.flow import usage
-from callcore.flow.definition import prompts
-from callcore.flow.findings import Finding, Fix
+from callcore.flow.definition import SetValue, prompts
+from callcore.flow.findings import Finding, Fix, free_id
 from callcore.flow.inputs import ALWAYS, TYPE_WORDS, WAYS
 from callcore.flow.parts import PLACE, SpokenText, named, values_in
 from callcore.flow.rules.walk import Walk
@@ -30,8 +30,20 @@ def _unknown_values(walk: Walk) -> Iterator[Finding]:
                 yield Finding(
                     "used-too-early", "blocks", step.id, "",
                     f"The value {name} is used before it can have been set: it is set only later.",
-                    "Set it earlier on the way.",
+                    "Set it earlier on the way.", _set_first(walk, name),
                 )  # fmt: skip
+
+
+def _set_first(walk: Walk, name: str) -> Fix:
+    """Set a value to nothing before anything else."""
+    first = SetValue(id=free_id(walk.flow, "set"), value=name, to="", next=walk.flow.start)
+    return Fix(
+        f"Begin with an empty {name}",
+        (
+            {"op": "add", "path": "/steps/-", "value": first.model_dump(mode="json")},
+            {"op": "replace", "path": "/start", "value": first.id},
+        ),
+    )
 
 
 _KINDS = {

@@ -25,7 +25,6 @@ from callcore.flow.steps.away import (
     TellWait,
 )
 from callcore.flow.steps.decide import (
-    FIGURE_WORDS,
     CheckHours,
     CheckQueue,
     Fork,
@@ -49,7 +48,6 @@ from callcore.flow.steps.talk import (
 )
 
 __all__ = [
-    "FIGURE_WORDS",
     "NOT_WAITING",
     "STEP_KINDS",
     "VOICE_ONLY",

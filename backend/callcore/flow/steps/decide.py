@@ -34,15 +34,21 @@ Figure = Literal[
     "position",
     "service_level",
 ]
-FIGURE_WORDS: dict[str, str] = {
-    "signed_in": "agents signed in",
-    "available": "agents available",
-    "waiting": "callers waiting",
-    "longest_wait": "seconds of the longest wait",
-    "expected_wait": "seconds of expected wait",
-    "position": "as the place in line",
-    "service_level": "percent service level today",
+#: One of a figure, and several.
+FIGURE_WORDS: dict[str, tuple[str, str]] = {
+    "signed_in": ("agent signed in", "agents signed in"),
+    "available": ("agent available", "agents available"),
+    "waiting": ("caller waiting", "callers waiting"),
+    "longest_wait": ("second of the longest wait", "seconds of the longest wait"),
+    "expected_wait": ("second of expected wait", "seconds of expected wait"),
+    "position": ("as the place in line", "as the place in line"),
+    "service_level": ("percent service level today", "percent service level today"),
 }
+
+
+def counted(figure: str, number: int) -> str:
+    """`1 agent signed in`, `2 agents signed in`."""
+    return f"{number} {FIGURE_WORDS[figure][number != 1]}"
 
 
 class CheckHours(StepBase):

@@ -41,12 +41,14 @@ WaitSeconds = Annotated[int, Field(ge=1, le=86_400)]
 class MenuArm(Part):
     """One key of a menu: what it is for, and where it leads.
 
-    In a text flow the key, the label and the `words` choose it.
+    In a text flow the key, the label and the `words` choose it. A `hidden` one is not named in
+    the text on purpose.
     """
 
     key: Annotated[str, StringConstraints(pattern=r"^[0-9*#]$")]
     label: ShortText = ""
     words: tuple[ShortText, ...] = Field(default=(), max_length=12)
+    hidden: bool = False
     next: StepId | None = None
 
 

@@ -1,6 +1,6 @@
 import { Button } from "@mui/material";
 import { useState } from "react";
-import { useLocation, useNavigate } from "react-router-dom";
+import { useNavigate } from "react-router-dom";
 import type { Definition, Schemas } from "../../api/client";
 import { only, flows, plainFlows, waitingPlans } from "../../api/resources";
 import { moment } from "../../frame/format";
@@ -15,7 +15,6 @@ const resources = { flow: plainFlows, block: only(flows, { purpose: "block" }), 
 export default function Flows({ purpose = "flow" }: { purpose?: Definition["purpose"] }) {
   const { session } = useSession();
   const navigate = useNavigate();
-  const making = useLocation().pathname.endsWith("/new");
   const place = places[purpose];
   const [taking, setTaking] = useState(false);
   return (
@@ -25,7 +24,6 @@ export default function Flows({ purpose = "flow" }: { purpose?: Definition["purp
         resource={resources[purpose]}
         area="flows"
         base={place.base}
-        chosen={making ? "new" : undefined}
         title={place.title}
         noun={place.noun}
         initial={{ purpose }}

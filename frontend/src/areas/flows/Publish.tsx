@@ -8,6 +8,7 @@ import { flows } from "../../api/resources";
 import { moment, zonedIso } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
+import { usePulse } from "../../frame/useLive";
 import { places } from "./places";
 import shared from "../shared/shared.module.css";
 import { Findings } from "./Findings";
@@ -18,7 +19,10 @@ type Published = Schemas["Published"];
 
 /** From when callers meet it, as the exchange acknowledged it. */
 function InEffect({ done }: { done: Published }) {
-  const { version, in_effect, at } = done;
+  const { version, at, change } = done;
+  const pulse = usePulse();
+  const taken = pulse.state === "running" && pulse.revision !== null && pulse.revision >= change ? pulse.revision : null;
+  const in_effect = done.in_effect ?? taken;
   if (at) return <div role="status" style={{ padding: "0 16px 12px", color: "var(--fern-ink)", fontWeight: 620 }}>Version {version.number} is published for then.</div>;
   return (
     <div role="status" style={{ padding: "0 16px 12px", color: "var(--fern-ink)", fontWeight: 620 }}>
@@ -41,7 +45,7 @@ function Scheduled({ flow }: { flow: Schemas["FlowDraft"] }) {
   return (
     <div role="status" style={{ padding: "0 16px 12px", display: "flex", gap: 12, alignItems: "center" }}>
       <span>Version {flow.scheduled.number} comes into force {moment(flow.scheduled_at, session.time_zone)}, by itself.</span>
-      {may("change", "flows") && <Button variant="outlined" disabled={drop.isPending} onClick={() => { drop.mutate(); }}>Let it be</Button>}
+      {may("change", "flows") && <Button variant="outlined" disabled={drop.isPending} onClick={() => { drop.mutate(); }}>Call it off</Button>}
       {drop.isError && <span role="alert">{words(drop.error)}</span>}
     </div>
   );

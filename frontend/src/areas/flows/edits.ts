@@ -93,7 +93,7 @@ export function freeKey(menu: Menu): string | null {
 export function addArm(definition: Definition, menu: Menu): Definition {
   const key = freeKey(menu);
   if (key === null) return definition;
-  return setStep(definition, { ...menu, arms: [...menu.arms, { key, label: "", words: [], next: null }] });
+  return setStep(definition, { ...menu, arms: [...menu.arms, { key, label: "", words: [], hidden: false, next: null }] });
 }
 
 /** The first stop that leads to another; null where none does. */

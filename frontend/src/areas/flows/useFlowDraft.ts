@@ -93,7 +93,19 @@ function useSaving(id: string, present: Definition | null, loaded: Definition | 
   const [conflict, setConflict] = useState<DraftConflict | null>(null);
   const [saved, setSaved] = useState<Definition | null>(null);
   const revision = useRef(0);
+  // One after the other: each is saved over the revision that the one before has left.
+  const scope = { id: `flow ${id}` };
+  const rename = useMutation({
+    scope,
+    mutationFn: (name: string) => flows.change(id, { name, revision: revision.current }),
+    onSuccess: (record) => {
+      revision.current = record.revision ?? revision.current;
+      cache.setQueryData(keys.one("flows", id), record);
+      void cache.invalidateQueries({ queryKey: keys.all("flows"), predicate: (query) => query.queryKey[1] !== "one" });
+    },
+  });
   const save = useMutation({
+    scope,
     mutationFn: (draft: Definition) => flows.change(id, { draft, revision: revision.current }),
     onSuccess: (record, draft) => {
       revision.current = record.revision ?? revision.current;
@@ -123,7 +135,7 @@ function useSaving(id: string, present: Definition | null, loaded: Definition | 
     setConflict(null);
     save.reset();
   };
-  return { startFrom, unsaved, saving: isPending, saveError: conflict ? null : save.error, conflict, overTheirs };
+  return { startFrom, rename, unsaved, saving: isPending, saveError: conflict ? null : save.error, conflict, overTheirs };
 }
 
 /** A flow's draft: edited with undo and redo, checked as it is typed, saved by itself. */

@@ -1,4 +1,4 @@
-import { useLocation, useNavigate } from "react-router-dom";
+import { useNavigate } from "react-router-dom";
 import type { Schemas } from "../../api/client";
 import { hours } from "../../api/resources";
 import { KeptPage } from "../shared/KeptPage";
@@ -6,13 +6,11 @@ import { KeptPage } from "../shared/KeptPage";
 /** Every set of opening hours, with its answer for this moment. */
 export default function HoursList() {
   const navigate = useNavigate();
-  const making = useLocation().pathname.endsWith("/new");
   return (
     <KeptPage<Schemas["Hours"]>
       resource={hours}
       area="hours"
       base="/arrive/hours"
-      chosen={making ? "new" : undefined}
       title="Hours & closures"
       noun="hours"
       titleOf={(item) => item.name}

@@ -1,5 +1,5 @@
 import { Button, MenuItem, TextField } from "@mui/material";
-import { useLocation, useNavigate } from "react-router-dom";
+import { useNavigate } from "react-router-dom";
 import type { Schemas } from "../../api/client";
 import { lookups } from "../../api/resources";
 import type { OwnProps } from "../shared/fields";
@@ -37,13 +37,11 @@ export function ColumnsField({ value, error, disabled, change }: OwnProps) {
 /** Every lookup table. */
 export default function Lookups() {
   const navigate = useNavigate();
-  const making = useLocation().pathname.endsWith("/new");
   return (
     <KeptPage<Schemas["Table"]>
       resource={lookups}
       area="lookups"
       base="/guide/lookups"
-      chosen={making ? "new" : undefined}
       title="Lookup tables"
       noun="lookup table"
       titleOf={(table) => table.name}

@@ -3,7 +3,7 @@ import type { Schemas } from "../../api/client";
 import { queues } from "../../api/resources";
 import { clock } from "../../frame/format";
 import { KeptPage } from "../shared/KeptPage";
-import { fields, initial } from "./fields";
+import { asked, fields, initial } from "./fields";
 
 type Queue = Schemas["Queue"];
 
@@ -40,6 +40,7 @@ export default function Queues() {
         { field: "goal_percent", headerName: "Goal", width: 80, align: "right", headerAlign: "right", sortable: false, valueFormatter: (value: number) => `${value} %` },
       ]}
       fields={fields}
+      asked={asked}
     />
   );
 }

@@ -12,7 +12,7 @@ export function ThenField({ value, error, disabled, change }: OwnProps) {
   const [kind, id = ""] = (typeof value === "string" ? value : "").split(":") as [Kind, string?];
   const [begun, setBegun] = useState<Kind | null>(null);
   const shown = kind || begun || "";
-  const picker = { disabled, value: id || null, choose: (chosen: string | null) => { change(chosen ? `${shown}:${chosen}` : ""); }, field: { label: kinds[shown], error: Boolean(error), helperText: error } };
+  const picker = { creates: true, disabled, value: id || null, choose: (chosen: string | null) => { change(chosen ? `${shown}:${chosen}` : ""); }, field: { label: kinds[shown], error: Boolean(error), helperText: error } };
   return (
     <div style={{ display: "grid", gridTemplateColumns: shown ? "1fr 1fr" : "1fr", gap: 8 }}>
       <TextField select label="And then" value={shown} disabled={disabled} slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }} onChange={(event) => { setBegun(event.target.value as Kind); change(""); }}>

@@ -71,8 +71,11 @@ export const groups: Record<string, string[]> = {
   "The queue itself": ["name", "extension", "channels", "colour", "supervisors"],
 };
 
+/** What a new queue is asked for; its page has the rest. */
+export const asked = ["name", "members", "teams", "chooses", "threshold_s", "goal_percent"];
+
 /** What a new queue begins with. */
-export const initial = { members: [], teams: [], asks: [], widening: [], chooses: "longest_idle", growth: 0, when_nobody: "wait", when_closed: "wait", channels: ["voice", "text"], recording: "none" };
+export const initial = { members: [], teams: [], asks: [], widening: [], chooses: "longest_idle", threshold_s: 60, goal_percent: 80, growth: 0, when_nobody: "wait", when_closed: "wait", channels: ["voice", "text"], recording: "none" };
 const OWN = ["id", "revision", "updated_at", "extension", "finished", "member_count"];
 
 /** What a copy takes over. */

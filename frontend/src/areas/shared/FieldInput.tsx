@@ -50,7 +50,7 @@ function Picker({ field, ...p }: Common & { field: Extract<Field, { kind: "one" 
   const { value, change, disabled, label, error, helperText, required } = p;
   const shared = { resource: field.from, nameOf: field.labelOf, disabled, field: { label, error, helperText, required, placeholder: field.none } };
   if (field.kind === "many") return <ThingsPicker {...shared} value={(value as string[] | undefined) ?? []} choose={change} />;
-  return <ThingPicker {...shared} value={(value as string | null | undefined) ?? null} choose={change} />;
+  return <ThingPicker creates {...shared} value={(value as string | null | undefined) ?? null} choose={change} />;
 }
 
 /** A date and time in the centre's zone, or none. */

@@ -32,8 +32,8 @@ interface Props<T extends Kept> {
   tools?: ReactNode;
   /** Opens a page of its own instead of the sheet. */
   open?: (id: string) => void;
-  /** What is shown in the sheet, where the address does not say it. */
-  chosen?: string;
+  /** What is asked of a new one in its sheet, where the rest follows on its own page. */
+  asked?: string[];
   /** Whether single ones can be deleted; they can, unless it is said. */
   deletes?: boolean;
   /** What can be done with several rows that are ticked; without it none can be. */
@@ -57,6 +57,11 @@ function queryOf(page: number, search: string, first: Ordering) {
 /** What a new thing begins with: its own, and what the page before handed over (a copy, say). */
 function begun(initial: Values, id: string, handed: unknown): Values {
   return id === "new" ? { ...initial, ...(handed as Values | null) } : initial;
+}
+
+/** The fields that are named, or all of them. */
+function only(fields: Field[], names: string[] | undefined): Field[] {
+  return names ? fields.filter((field) => names.includes(field.name)) : fields;
 }
 
 /** The list's figures, as far as they are known. */
@@ -140,11 +145,11 @@ function KeptGrid<T extends Kept>({ title, rows, columns, loading, count, page, 
 }
 
 /** A list of kept things with search, order and pages by the server, and the sheet of the one chosen. */
-export function KeptPage<T extends Kept>({ resource, area, base, title, noun, titleOf, columns, fields, initial = {}, empty, sort, extra, top, copy, tools, open, chosen, several, deletes = true }: Props<T>) {
-  const params = useParams();
-  const id = chosen ?? params.id;
+export function KeptPage<T extends Kept>({ resource, area, base, title, noun, titleOf, columns, fields, initial = {}, empty, sort, extra, top, copy, tools, open, asked, several, deletes = true }: Props<T>) {
   const navigate = useNavigate();
   const location = useLocation();
+  const params = useParams();
+  const id = location.pathname === `${base}/new` ? "new" : params.id;
   const { may } = useSession();
   const [text, setText] = useState("");
   const [order, setOrder] = useState(sort);
@@ -191,7 +196,7 @@ export function KeptPage<T extends Kept>({ resource, area, base, title, noun, ti
       </section>
       {id && (!open || id === "new") && (
         <aside className={styles.aside}>
-          <KeptSheet deletes={deletes} key={id === "new" ? location.key : id} base={base} copy={copy} resource={resource} id={id} noun={noun} titleOf={titleOf} fields={fields} initial={begun(initial, id, location.state)}
+          <KeptSheet deletes={deletes} key={id === "new" ? location.key : id} base={base} copy={copy} resource={resource} id={id} noun={noun} titleOf={titleOf} fields={only(fields, asked)} initial={begun(initial, id, location.state)}
             mayChange={mayChange} close={close} created={(made) => void navigate(`${base}/${made}`)} extra={extra} top={top} />
         </aside>
       )}

@@ -44,7 +44,7 @@ export function KeptSheet<T extends Kept>({ resource, id, noun, titleOf, fields,
   const { revision } = usePulse();
   const form = useKeptForm(resource, id, initial, (record) => {
     const running = revision === null ? "" : " It is in effect on the exchange within a second.";
-    enqueueSnackbar(`${titleOf(record)} is saved.${running}`);
+    enqueueSnackbar(`${titleOf(record)} is saved.${resource.drafts ? " It is a draft: callers meet it once it is published." : running}`);
     if (id === "new") created(record.id);
   });
   if (form.pending) return <Loading what={noun} />;

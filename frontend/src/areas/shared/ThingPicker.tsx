@@ -3,6 +3,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useDeferredValue, useState } from "react";
 import { keys } from "../../api/keys";
 import type { Kept, Resource } from "../../api/resources";
+import { useCreating } from "./useCreating";
 
 const SHOWN = 30;
 
@@ -36,13 +37,27 @@ function options<T extends Kept>(things: ReturnType<typeof useThings<T>>, nameOf
   return { options: things.found.map((item) => item.id), getOptionLabel: labelOf, filterOptions: (all: string[]) => all, loading: things.pending, size: "small" as const };
 }
 
+const CREATE = "create";
+
+type OneProps<T extends Kept> = Shared<T> & {
+  value: string | null;
+  choose: (id: string | null) => void;
+  /** Whether one that is not there yet can be made by its name. */
+  creates?: boolean;
+};
+
 /** Chooses one thing of any number of them. */
-export function ThingPicker<T extends Kept>({ resource, nameOf, disabled, field, value, choose }: Shared<T> & { value: string | null; choose: (id: string | null) => void }) {
+export function ThingPicker<T extends Kept>({ resource, nameOf, disabled, field, value, choose, creates = false }: OneProps<T>) {
   const [text, setText] = useState("");
   const things = useThings(resource, text, value ? [value] : []);
+  const creating = useCreating(resource);
+  const offer = creates ? creating.offered(text, things.found.map(nameOf)) : null;
+  const plain = options(things, nameOf);
   const typed = (shown: string, why: string) => { setText(why === "input" ? shown : ""); };
+  const take = (id: string | null) => { if (id === CREATE) creating.make(text, choose); else choose(id); };
   return (
-    <Autocomplete {...options(things, nameOf)} disabled={disabled} value={value} onChange={(_, id) => { choose(id); }}
+    <Autocomplete {...plain} options={offer ? [...plain.options, CREATE] : plain.options} getOptionLabel={(id) => (id === CREATE ? (offer ?? "") : plain.getOptionLabel(id))}
+      disabled={disabled || creating.pending} value={value} onChange={(_, id) => { take(id); }}
       onInputChange={(_, shown, why) => { typed(shown, why); }} renderInput={(params) => <TextField {...params} {...field} />} />
   );
 }

@@ -3,7 +3,12 @@ import type { Definition, Step, Stop } from "../../../api/client";
 import { wallClock, zonedIso } from "../../../frame/format";
 import { useSession } from "../../../frame/session";
 import { InputValues } from "../../numbers/InputValue";
+import { PretendRow } from "./PretendRow";
 import type { Setup } from "./usePaper";
+
+/** Figures of a queue that are asked for at the queue itself. */
+const OFFERED = ["position", "expected_wait"];
+const figureWords: Record<string, string> = { signed_in: "agents signed in", available: "agents available", waiting: "callers waiting", longest_wait: "longest wait (s)", service_level: "service level today (%)", position: "place in line", expected_wait: "expected wait (s)" };
 
 interface Props {
   definition: Definition;
@@ -26,6 +31,22 @@ function without<T>(record: Record<string, T>, key: string): Record<string, T> {
   return Object.fromEntries(Object.entries(record).filter(([name]) => name !== key));
 }
 
+/** The figures that stops ask and that are not offered at the queues themselves, each once: whose, and where. */
+function checks(definition: Definition, queues: string[]): { ref: string; figure: string; step: string }[] {
+  const found = new Map<string, { ref: string; figure: string; step: string }>();
+  for (const step of definition.steps) {
+    if (step.kind !== "check_queue") continue;
+    const ref = step.whole_centre ? "centre" : step.queue;
+    if (ref && !(queues.includes(ref) && OFFERED.includes(step.figure))) found.set(`${ref} ${step.figure}`, found.get(`${ref} ${step.figure}`) ?? { ref, figure: step.figure, step: step.id });
+  }
+  return [...found.values()];
+}
+
+/** One figure that is made up, or none. */
+function Figure({ label, help, value, set }: { label: string; help: string; value: number | undefined; set: (value: number | undefined) => void }) {
+  return <TextField label={label} type="number" value={value ?? ""} helperText={help} onChange={(event) => { set(event.target.value === "" ? undefined : Number(event.target.value)); }} />;
+}
+
 const rings = [["", "answers"], ["busy", "is busy"], ["no_answer", "does not answer"], ["failed", "cannot be reached"]] as const;
 
 /** What is made up for this trial: it stays with the trial, and no flow can carry it. */
@@ -34,13 +55,16 @@ export function PretendFields({ definition, stops, setup, change }: Props) {
   const { pretend } = setup;
   const set = (changed: Partial<Setup["pretend"]>) => { change({ ...setup, pretend: { ...pretend, ...changed } }); };
   const queues = named(definition, stops, (step) => (step.kind === "queue" ? step.queue : null));
-  const checked = named(definition, stops, (step) => (step.kind === "check_queue" ? (step.whole_centre ? "centre" : step.queue) : null));
   const hours = named(definition, stops, (step) => (step.kind === "hours" ? step.hours : null));
   const ringing = definition.steps.filter((step) => step.kind === "ring");
-  const figureOf = (ref: string) => definition.steps.find((step) => step.kind === "check_queue" && (step.whole_centre ? "centre" : step.queue) === ref);
+  const tables = named(definition, stops, (step) => (step.kind === "lookup" ? step.table : null));
+  const nameOf = (step: string) => stops.find((stop) => stop.id === step)?.name ?? step;
+  const figures = (ref: string, figure: string, value: number | undefined) => ({ ...pretend.figures, [ref]: value === undefined ? without(pretend.figures[ref] ?? {}, figure) : { ...pretend.figures[ref], [figure]: value } });
   const inForce = (value: boolean | undefined) => (value === undefined ? "" : value ? "open" : "closed");
   return (
     <div style={{ display: "grid", gap: 16 }}>
+      <TextField label="Who calls" value={setup.caller} error={!setup.caller} helperText={setup.caller ? undefined : "A caller is needed."} slotProps={{ htmlInput: { maxLength: 20 } }} onChange={(event) => { change({ ...setup, caller: event.target.value }); }} />
+      <TextField label="Number dialled" value={setup.dialled} slotProps={{ htmlInput: { maxLength: 20 } }} helperText="Empty: none of the centre’s." onChange={(event) => { change({ ...setup, dialled: event.target.value }); }} />
       <TextField label="Day and time" type="datetime-local" value={setup.at ? wallClock(setup.at, session.time_zone) : ""} helperText="Empty: now."
         onChange={(event) => { change({ ...setup, at: event.target.value ? zonedIso(event.target.value, session.time_zone) : null }); }} />
       <TextField select label="Begins at" value={setup.start ?? ""} onChange={(event) => { change({ ...setup, start: event.target.value || null }); }}>
@@ -64,19 +88,16 @@ export function PretendFields({ definition, stops, setup, change }: Props) {
       {queues.filter(([ref]) => ref.startsWith("queue:")).map(([ref, name]) => (
         <div key={ref} style={{ display: "flex", gap: 8 }}>
           {(["position", "expected_wait"] as const).map((figure) => (
-            <TextField key={figure} label={figure === "position" ? `${name}: place in line` : "Expected wait"} type="number" value={pretend.figures[ref]?.[figure] ?? ""} helperText={figure === "position" ? "empty: next" : "seconds; empty: not told"}
-              onChange={(event) => { set({ figures: { ...pretend.figures, [ref]: event.target.value === "" ? without(pretend.figures[ref] ?? {}, figure) : { ...pretend.figures[ref], [figure]: Number(event.target.value) } } }); }} />
+            <Figure key={figure} label={figure === "position" ? `${name}: place in line` : "Expected wait"} help={figure === "position" ? "empty: next" : "seconds; empty: not told"} value={pretend.figures[ref]?.[figure]} set={(value) => { set({ figures: figures(ref, figure, value) }); }} />
           ))}
         </div>
       ))}
-      {checked.map(([ref, name]) => {
-        const step = figureOf(ref);
-        const figure = step?.kind === "check_queue" ? step.figure : "signed_in";
-        return (
-          <TextField key={ref} label={name} type="number" value={pretend.figures[ref]?.[figure] ?? ""} helperText={`pretended ${figure.replace("_", " ")}`}
-            onChange={(event) => { set({ figures: event.target.value === "" ? without(pretend.figures, ref) : { ...pretend.figures, [ref]: { ...pretend.figures[ref], [figure]: Number(event.target.value) } } }); }} />
-        );
-      })}
+      {checks(definition, queues.map(([ref]) => ref)).map(({ ref, figure, step }) => (
+        <Figure key={`${ref} ${figure}`} label={`${nameOf(step)}: ${figureWords[figure] ?? figure}`} help="empty: as many as there are members, nobody waits" value={pretend.figures[ref]?.[figure]} set={(value) => { set({ figures: figures(ref, figure, value) }); }} />
+      ))}
+      {tables.map(([ref, name]) => (
+        <PretendRow key={ref} table={ref} name={name} row={pretend.rows[ref]} set={(row) => { set({ rows: row === undefined ? without(pretend.rows, ref) : { ...pretend.rows, [ref]: row } }); }} />
+      ))}
       {ringing.map((step) => (
         <TextField key={step.id} select label={`Rings ${stops.find((stop) => stop.id === step.id)?.name ?? ""}`} value={pretend.rings[step.id] ?? ""} onChange={(event) => { set({ rings: event.target.value ? { ...pretend.rings, [step.id]: event.target.value } : without(pretend.rings, step.id) }); }}>
           {rings.map(([value, label]) => <MenuItem key={value} value={value}>{label}</MenuItem>)}

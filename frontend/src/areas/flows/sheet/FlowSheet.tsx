@@ -1,22 +1,27 @@
 import { Button, MenuItem, TextField } from "@mui/material";
+import { useState } from "react";
 import { Link, useNavigate } from "react-router-dom";
-import type { Definition, Use } from "../../../api/client";
+import { type Definition, type Use, words } from "../../../api/client";
 import { flows } from "../../../api/resources";
 import { CopyButton } from "../../shared/CopyButton";
 import { DeleteButton } from "../../shared/DeleteButton";
+import { NumberBox } from "../../shared/NumberBox";
 import shared from "../../shared/shared.module.css";
 import { endingWords } from "../endings";
 import { knownValues, spoken } from "../kinds";
 import { places } from "../places";
+import type { FlowDraft } from "../useFlowDraft";
 import { ValueList } from "./ValueList";
 import { InputsField } from "./InputsField";
 import { print, savePng, saveSvg } from "../trail/picture";
 import { fateLooks } from "../trail/strands";
+import { AttachNumber } from "./AttachNumber";
 import { PromptField } from "./PromptField";
 
 interface Props {
   id: string;
   name: string;
+  rename: FlowDraft["rename"];
   definition: Definition;
   uses: Use[];
   endings: Record<string, number>;
@@ -32,8 +37,19 @@ const leading = {
   plan: { kind: "queue", title: "Queues whose callers wait by it", none: "None yet: a queue names its waiting plan.", page: "/wait/queues" },
 };
 
+/** The flow's name; a new one counts when the field is left. */
+function NameField({ name, rename, disabled }: { name: string; rename: FlowDraft["rename"]; disabled: boolean }) {
+  const [typed, setTyped] = useState(name);
+  const keep = () => { if (typed.trim() !== name) rename.mutate(typed.trim()); };
+  return (
+    <TextField label="Name" value={typed} disabled={disabled || rename.isPending} error={rename.isError} helperText={rename.isError ? words(rename.error) : undefined}
+      slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => { setTyped(event.target.value); }} onBlur={keep}
+      onKeyDown={(event) => { if (event.key === "Enter") keep(); }} />
+  );
+}
+
 /** What counts for the whole flow; shown while no stop is chosen. */
-export function FlowSheet({ id, name, definition, uses, endings, mayChange, change, gone }: Props) {
+export function FlowSheet({ id, name, rename, definition, uses, endings, mayChange, change, gone }: Props) {
   const failure = definition.failure_prompt;
   const longest = definition.channel === "text" ? 604800 : 7200;
   const leads = leading[definition.purpose];
@@ -43,6 +59,7 @@ export function FlowSheet({ id, name, definition, uses, endings, mayChange, chan
     <div className={shared.sheet}>
       <div className={shared.sheetHead}><h1>The whole flow</h1></div>
       <div className={shared.fields}>
+        <NameField key={name} name={name} rename={rename} disabled={!mayChange} />
         <section aria-label="Endings today">
           <h2>Endings today</h2>
           {Object.keys(endings).length === 0 && <span className="dim">Nobody has called yet today.</span>}
@@ -67,6 +84,7 @@ export function FlowSheet({ id, name, definition, uses, endings, mayChange, chan
           <h2>{leads.title}</h2>
           {here.length === 0 && <span className="dim">{leads.none}</span>}
           {here.map((use) => <div key={use.id}><Link to={`${leads.page}/${use.id}`}>{use.name}</Link></div>)}
+          {definition.purpose === "flow" && <AttachNumber flow={id} channel={definition.channel} />}
         </section>
         {definition.purpose !== "plan" && <TextField select label="Answers" value={definition.channel} disabled={!mayChange} onChange={(event) => { change({ ...definition, channel: event.target.value as "voice" | "text" }); }}>
           <MenuItem value="voice">Calls</MenuItem>
@@ -76,8 +94,8 @@ export function FlowSheet({ id, name, definition, uses, endings, mayChange, chan
           <MenuItem value="en">English</MenuItem>
           <MenuItem value="cy">Welsh</MenuItem>
         </TextField>
-        {definition.purpose !== "plan" && <TextField label="Longest stay in the flow" type="number" value={definition.stay_limit_s} disabled={!mayChange} helperText={`seconds, 30 to ${longest}; time in queues is not counted`} slotProps={{ htmlInput: { min: 30, max: longest } }}
-          onChange={(event) => { change({ ...definition, stay_limit_s: Math.min(longest, Math.max(30, Math.round(Number(event.target.value) || 30))) }, "limit"); }} />}
+        {definition.purpose !== "plan" && <NumberBox label="Longest stay in the flow" value={definition.stay_limit_s} least={30} most={longest} disabled={!mayChange} help={`seconds, 30 to ${longest}; time in queues is not counted`}
+          change={(stay_limit_s) => { if (stay_limit_s !== null) change({ ...definition, stay_limit_s }, "limit"); }} />}
         <InputsField inputs={definition.inputs} disabled={!mayChange} change={(inputs, tag) => { change({ ...definition, inputs }, tag); }} />
         {definition.purpose !== "plan" && <ValueList label="Outputs" help="Values that this flow gives back where it is used as a shared block." value={definition.outputs} known={knownValues(definition)} disabled={!mayChange}
           change={(outputs) => { change({ ...definition, outputs }); }} />}

@@ -1,5 +1,6 @@
-import { Button, IconButton, MenuItem, TextField } from "@mui/material";
+import { Button, Checkbox, FormControlLabel, IconButton, MenuItem, TextField } from "@mui/material";
 import type { Menu } from "../edits";
+import { NumberBox } from "../../shared/NumberBox";
 import { spoken } from "../kinds";
 import { PromptField } from "./PromptField";
 import type { StepProps } from "./stepProps";
@@ -29,6 +30,10 @@ function Arms({ step, stops, kinds, channel, disabled, change, lead, addArm }: S
             {texts && (
               <TextField label="Answers that choose it as well" defaultValue={arm.words.join(", ")} disabled={disabled} helperText="Beside its key and its name; with commas between." sx={{ mb: 1.5 }} fullWidth
                 onBlur={(event) => { setArm(index, { words: event.target.value.split(",").map((word) => word.trim().slice(0, 80)).filter(Boolean).slice(0, 12) }); }} />
+            )}
+            {!texts && (
+              <FormControlLabel label="hidden: the text does not name it" slotProps={{ typography: { sx: { fontSize: 13 } } }}
+                control={<Checkbox size="small" checked={arm.hidden} disabled={disabled} onChange={(_, hidden) => { setArm(index, { hidden }); }} />} />
             )}
             <TargetPicker label={`Key ${arm.key} leads to`} value={arm.next} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead(`key:${arm.key}`, choice); }} />
           </div>
@@ -64,8 +69,8 @@ export function MenuSheet(props: StepProps<Menu> & { addArm: () => void }) {
       <Arms {...props} />
       <h2>{texts ? "No answer, or one that fits nothing" : "No key, or a wrong one"}</h2>
       <div style={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: 10 }}>
-        <TextField label={texts ? "Waits for an answer" : "Waits for a key"} type="number" value={step.wait_s} disabled={disabled} slotProps={{ htmlInput: { min: 1, max: most } }} helperText={texts ? "seconds, a day at the most" : "seconds, 1 to 60"}
-          onChange={(event) => { change({ ...step, wait_s: Math.min(most, Math.max(1, Math.round(Number(event.target.value) || 1))) }, `${step.id} wait`); }} />
+        <NumberBox label={texts ? "Waits for an answer" : "Waits for a key"} value={step.wait_s} least={1} most={most} disabled={disabled} help={texts ? "seconds, a day at the most" : "seconds, 1 to 60"}
+          change={(wait_s) => { if (wait_s !== null) change({ ...step, wait_s }, `${step.id} wait`); }} />
         <TextField select label="Asks" value={step.tries ?? 0} disabled={disabled} onChange={(event) => { change({ ...step, tries: Number(event.target.value) || null }); }}>
           {[1, 2, 3, 4, 5, 6, 7, 8, 9].map((n) => <MenuItem key={n} value={n}>{n === 1 ? "once" : `${n} times`}</MenuItem>)}
           <MenuItem value={0}>without end</MenuItem>

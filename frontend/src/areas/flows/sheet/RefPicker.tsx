@@ -5,8 +5,8 @@ import type { Definition } from "../../../api/client";
 import { agents, hours, type Kept, lookups, mailboxes, plainFlows, queues, type Resource, sharedBlocks, sounds, waitingPlans } from "../../../api/resources";
 import { clock } from "../../../frame/format";
 import { useThings } from "../../shared/ThingPicker";
+import { useCreating } from "../../shared/useCreating";
 import type { ThingKind } from "../kinds";
-import { useCreateQueue } from "./useCreateQueue";
 
 type Named = Kept & { name: string };
 
@@ -66,25 +66,24 @@ export function RefPicker({ of, label, empty, value, inputs, disabled, choose }:
   const kind = source.refers ?? of;
   const chosen = value?.startsWith(`${kind}:`) ? value.slice(kind.length + 1) : null;
   const things = useThings(source.resource, text, chosen ? [chosen] : []);
-  const create = useCreateQueue();
+  const creating = useCreating(source.resource);
   const option = (item: Named): Option => ({ ref: `${kind}:${item.id}`, label: item.name, group: "Set up" });
   const values = inputs.filter((input) => input.type === of).map((input): Option => ({ ref: `value:${input.name}`, label: `by the number: ${input.label || input.name}`, group: "Inputs of this flow" }));
   const found = things.found.map(option);
   const known = chosen ? things.known.get(chosen) : undefined;
   const fits = (o: Option) => o.label.toLowerCase().includes(text.trim().toLowerCase());
-  const name = text.trim();
-  const making = of === "queue" && name && !things.found.some((item) => item.name.toLowerCase() === name.toLowerCase());
-  const options = [...values.filter(fits), ...found, ...(making ? [{ ref: CREATE, label: `Create queue “${name}”`, group: "Set up" }] : [])];
+  const making = creating.offered(text, things.found.map((item) => item.name));
+  const options = [...values.filter(fits), ...found, ...(making ? [{ ref: CREATE, label: making, group: "Set up" }] : [])];
   const current = values.find((o) => o.ref === value) ?? (known ? option(known) : null);
   const take = (o: Option | null) => {
-    if (o?.ref === CREATE) create.mutate(name, { onSuccess: (made) => { choose(`queue:${made.id}`); } });
+    if (o?.ref === CREATE) creating.make(text, (id) => { choose(`${kind}:${id}`); });
     else choose(o?.ref ?? null);
   };
   return (
     <div style={{ display: "grid", gap: 6 }}>
-      <Autocomplete size="small" disabled={disabled || create.isPending} options={options} value={current} loading={things.pending} filterOptions={(all) => all} groupBy={(o) => o.group}
+      <Autocomplete size="small" disabled={disabled || creating.pending} options={options} value={current} loading={things.pending} filterOptions={(all) => all} groupBy={(o) => o.group}
         isOptionEqualToValue={(a, b) => a.ref === b.ref} onChange={(_, o) => { take(o); }} onInputChange={(_, shown, why) => { setText(why === "input" ? shown : ""); }}
-        renderInput={(params) => <TextField {...params} label={label} helperText={value === null && empty ? `Empty: ${empty}.` : undefined} placeholder={of === "queue" ? "Choose, or type a new name" : "Choose"} />} />
+        renderInput={(params) => <TextField {...params} label={label} helperText={value === null && empty ? `Empty: ${empty}.` : undefined} placeholder={source.resource.begins ? "Choose, or type a new name" : "Choose"} />} />
       {known && (
         <div className="dim">
           {source.about?.(known)} <Link to={`${source.page}/${known.id}`}>{(known as unknown as { finished?: boolean }).finished === false ? "Set it up" : `Open the ${source.word}`}</Link>

@@ -3,6 +3,7 @@ import type { Definition, Prompt, Step, Stop } from "../../../api/client";
 import { agents } from "../../../api/resources";
 import shared from "../../shared/shared.module.css";
 import { SkillRows } from "../../agents/SkillLevels";
+import { NumberBox } from "../../shared/NumberBox";
 import { ThingsPicker } from "../../shared/ThingPicker";
 import { addArm, addAt, type Menu, newStep, removeStep, setStep, setTarget, stepOf } from "../edits";
 import { kindWord, knownValues, offered, spoken, type StepField, stepForms } from "../kinds";
@@ -33,14 +34,6 @@ function MaySay({ label, value, props, change }: { label: string; value: Prompt 
 
 type Named = Exclude<StepField, { kind: "heading" | "conditions" | "times" | "cells" | "block_values" }>;
 
-function NumberField({ field, value, disabled, set }: { field: Extract<StepField, { kind: "number" }>; value: number | null; disabled: boolean; set: (value: number | null) => void }) {
-  const limited = (typed: string) => Math.min(field.most, Math.max(field.least, Math.round(Number(typed) || field.least)));
-  return (
-    <TextField label={field.label} type="number" value={value ?? ""} disabled={disabled} helperText={value === null ? field.optional : field.help} sx={{ maxWidth: 230 }} slotProps={{ htmlInput: { min: field.least, max: field.most } }}
-      onChange={(event) => { set(field.optional && event.target.value === "" ? null : limited(event.target.value)); }} />
-  );
-}
-
 /** A field that sets one part of the step by its name. */
 function NamedField({ field, props }: { field: Named; props: StepProps<Step> }) {
   const { step, stops, kinds, language, inputs, known, disabled, change, lead } = props;
@@ -66,7 +59,8 @@ function NamedField({ field, props }: { field: Named; props: StepProps<Step> }) 
     case "typed":
       return <TextField label={field.label} value={value === true ? "yes" : value === false ? "no" : (value ?? "")} disabled={disabled} slotProps={{ htmlInput: { maxLength: 200 } }} onChange={(event) => { set(event.target.value); }} />;
     case "number":
-      return <NumberField field={props.channel === "text" && field.name === "wait_s" ? { ...field, most: 86400, help: "seconds, a day at the most" } : field} value={value as number | null} disabled={disabled} set={set} />;
+      return <NumberBox label={field.label} value={value as number | null} least={field.least} disabled={disabled} empty={field.optional} change={set}
+        {...(props.channel === "text" && field.name === "wait_s" ? { most: 86400, help: "seconds, a day at the most" } : { most: field.most, help: field.help })} />;
     case "choice":
       return (
         <TextField select label={field.label} value={value ?? ""} disabled={disabled} onChange={(event) => { set(event.target.value === "" && field.name === "language" ? null : event.target.value, false); }}>

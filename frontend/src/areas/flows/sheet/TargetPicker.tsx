@@ -3,8 +3,8 @@ import { useState } from "react";
 import type { Stop } from "../../../api/client";
 import { queues } from "../../../api/resources";
 import { useThings } from "../../shared/ThingPicker";
+import { useCreating } from "../../shared/useCreating";
 import { kindWord, type StepKind } from "../kinds";
-import { useCreateQueue } from "./useCreateQueue";
 
 /** Where an exit may lead: a stop that is there, a new one, or a queue (that need not exist yet). */
 type Option =
@@ -34,7 +34,7 @@ export function stopName(stop: Stop): string {
 
 /** Chooses where an exit leads; forward references are free. */
 export function TargetPicker({ label, value, own, stops, kinds, disabled, choose }: Props) {
-  const create = useCreateQueue();
+  const creating = useCreating(queues);
   const [text, setText] = useState("");
   const { found: list } = useThings(queues, value === null ? text : "", []);
   const options: Option[] = [
@@ -48,12 +48,12 @@ export function TargetPicker({ label, value, own, stops, kinds, disabled, choose
     else if (option.type === "stop") choose({ to: option.id });
     else if (option.type === "new") choose({ make: option.kind, filled: {} });
     else if (option.type === "queue") choose({ make: "queue", filled: { queue: option.ref } });
-    else create.mutate(option.name, { onSuccess: (queue) => { choose({ make: "queue", filled: { queue: `queue:${queue.id}` } }); } });
+    else creating.make(option.name, (id) => { choose({ make: "queue", filled: { queue: `queue:${id}` } }); });
   };
   return (
     <Autocomplete
       size="small"
-      disabled={disabled || create.isPending}
+      disabled={disabled || creating.pending}
       options={options}
       value={chosen}
       inputValue={text}
@@ -62,10 +62,8 @@ export function TargetPicker({ label, value, own, stops, kinds, disabled, choose
       isOptionEqualToValue={(a, b) => a.type === "stop" && b.type === "stop" && a.id === b.id}
       filterOptions={(all, state) => {
         const found = filter(all, state);
-        const name = state.inputValue.trim();
-        const taken = list.some((queue) => queue.name.toLowerCase() === name.toLowerCase());
-        if (name && !taken && name !== chosen?.label)
-          found.push({ type: "create", name, label: `Create queue “${name}”`, group: "New stop at a queue" });
+        const label = creating.offered(state.inputValue, [...list.map((queue) => queue.name), chosen?.label ?? ""]);
+        if (label) found.push({ type: "create", name: state.inputValue, label, group: "New stop at a queue" });
         return found;
       }}
       onChange={(_, option) => { take(option); }}

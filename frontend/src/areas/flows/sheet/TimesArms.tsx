@@ -12,6 +12,8 @@ const DAYS = ["Mo", "Tu", "We", "Th", "Fr", "Sa", "Su"];
 const NAMES = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"];
 const everyDay: Period = { days: [0, 1, 2, 3, 4, 5, 6], start: 480, end: 1080, first: null, last: null };
 
+const DAY = 1440;
+
 const clock = (minute: number) => `${String(Math.floor(minute / 60)).padStart(2, "0")}:${String(minute % 60).padStart(2, "0")}`;
 
 /** Minutes of a typed time; null where it is none. */
@@ -21,17 +23,30 @@ function minutes(text: string): number | null {
   return at >= 0 && at <= 1440 ? at : null;
 }
 
-function ClockField({ label, value, disabled, change }: { label: string; value: number; disabled: boolean; change: (minute: number) => void }) {
+interface ClockProps {
+  label: string;
+  value: number;
+  /** The minute that it must not be. */
+  other: number;
+  help?: string;
+  disabled: boolean;
+  change: (minute: number) => void;
+}
+
+function ClockField({ label, value, other, help, disabled, change }: ClockProps) {
   const [typed, setTyped] = useState<string | null>(null);
-  const wrong = typed !== null && minutes(typed) === null;
+  const [left, setLeft] = useState(false);
+  const at = typed === null ? value : minutes(typed);
+  const wrong = at === null ? "A time like 08:30 is needed, at most 24:00." : at === other ? "It cannot begin and end at the same minute." : null;
   return (
-    <TextField label={label} value={typed ?? clock(value)} disabled={disabled} error={wrong} helperText={wrong ? "Like 08:30; at most 24:00." : undefined}
+    <TextField label={label} value={typed ?? clock(value)} disabled={disabled} error={left && wrong !== null} helperText={(left && wrong) || help}
+      onFocus={() => { setLeft(false); }}
       onChange={(event) => {
-        const at = minutes(event.target.value);
+        const to = minutes(event.target.value);
         setTyped(event.target.value);
-        if (at !== null) change(at);
+        if (to !== null && to !== other) change(to);
       }}
-      onBlur={() => { if (!wrong) setTyped(null); }} />
+      onBlur={() => { setLeft(true); if (wrong === null) setTyped(null); }} />
   );
 }
 
@@ -42,8 +57,8 @@ function OnePeriod({ period, disabled, change, remove }: { period: Period; disab
         {DAYS.map((day, i) => <ToggleButton key={day} value={i} aria-label={NAMES[i] ?? day} sx={{ py: 0.25, px: 0.5 }}>{day}</ToggleButton>)}
       </ToggleButtonGroup>
       <IconButton size="small" disabled={disabled} aria-label="Remove these days and times" onClick={remove}>✕</IconButton>
-      <ClockField label="From" value={period.start} disabled={disabled} change={(start) => { if (start < period.end) change({ ...period, start }, true); }} />
-      <ClockField label="Until" value={period.end} disabled={disabled} change={(end) => { if (end > period.start) change({ ...period, end }, true); }} />
+      <ClockField label="From" value={period.start} other={period.end} disabled={disabled} change={(start) => { if (start < DAY) change({ ...period, start }, true); }} />
+      <ClockField label="Until" value={period.end} other={period.start} help={period.end < period.start ? "on the next day" : undefined} disabled={disabled} change={(end) => { change({ ...period, end: end || DAY }, true); }} />
       <span />
       <TextField label="First date" type="date" value={period.first ?? ""} disabled={disabled} onChange={(event) => { change({ ...period, first: event.target.value || null }, true); }} />
       <TextField label="Last date" type="date" value={period.last ?? ""} disabled={disabled} onChange={(event) => { change({ ...period, last: event.target.value || null }, true); }} />

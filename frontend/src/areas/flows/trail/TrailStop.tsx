@@ -127,7 +127,7 @@ export function TrailStop({ placed, arms, selected, current, walkedAt, grey, her
   const exits = arms.map((arm) => `${arm.label}${arm.kind === "open" ? ", leads nowhere" : ""}`).join("; ");
   return (
     <g transform={`translate(${placed.x},${placed.y})`} role="button" tabIndex={0} data-stop={stop.id} aria-pressed={selected || also}
-      aria-label={`${stop.title}. ${stop.sentence}.${exits ? ` Ways out: ${exits}.` : ""}${finding ? " Has findings." : ""}`}
+      aria-label={`${stop.title}. ${stop.sentence.replace(/[.…]$/, "")}.${exits ? ` Ways out: ${exits}.` : ""}${finding ? " Has findings." : ""}`}
       onMouseDown={(event) => { if (event.shiftKey) event.preventDefault(); }} onClick={(event) => { select(event.shiftKey ? "more" : "one"); }} onFocus={() => { select("focus"); }} style={{ cursor: "pointer", outline: "none" }}>
       {mark && <Marked mark={mark} top={top} />}
       <Rings selected={selected} current={current} also={also} top={top} height={bottom - top} />
