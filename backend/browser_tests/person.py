@@ -19,8 +19,10 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 
+from accounts.models import User
 from demo.scenario import PASSWORD
 from testkit import processes, runner
+from testkit.people import client_of
 
 _FLAGS = (
     "--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
@@ -47,6 +49,14 @@ return [...document.querySelectorAll(selector)].find(e => {
   return (exact ? is === name : is.startsWith(name)) && e.getClientRects().length
     && e.checkVisibility(shown);
 }) || null;
+"""
+
+#: Follows a link within the application; false where it is not open.
+_FOLLOW = """
+if (!document.querySelector('#root > *')) return false;
+history.pushState(null, '', arguments[0]);
+dispatchEvent(new PopStateEvent('popstate'));
+return true;
 """
 
 #: Lets pages believe that it is later (or earlier) by some milliseconds.
@@ -109,7 +119,7 @@ def until(check: Callable[[], Any], seconds: float = 15.0) -> Any:
         except StaleElementReferenceException:
             return None
 
-    return processes.until(look, seconds)
+    return processes.until(look, seconds, pause_s=0.1)
 
 
 def _insist(do: Callable[[], object]) -> None:
@@ -158,10 +168,26 @@ class Person:
         (folder / f"{name}.txt").write_text("\n".join(words))
 
     def go(self, path: str) -> None:
+        """To a page as a link of the application leads there; by its address from elsewhere."""
+        if not self.browser.execute_script(_FOLLOW, path):
+            self.come_to(path)
+
+    def come_to(self, path: str) -> None:
+        """To a page by its address, which loads everything anew."""
         self.browser.get(self.address + path)
 
+    def come_in(self, name: str) -> None:
+        """Be signed in without the page for it, and begin at the first page."""
+        client = client_of(User.objects.get(username=name))
+        for cookie, held in client.cookies.items():
+            self.browser.execute_cdp_cmd(
+                "Network.setCookie", {"name": cookie, "value": held.value, "url": self.address}
+            )
+        self.come_to("/")
+        self.sees("Find, go to or create")
+
     def sign_in(self, name: str, password: str = PASSWORD) -> None:
-        self.go("/")
+        self.come_to("/")
         self.fill("Sign-in name", name)
         self.fill("Password", password)
         self.press(Keys.ENTER)
@@ -169,15 +195,24 @@ class Person:
 
     @property
     def text(self) -> str:
-        return self.browser.find_element(By.TAG_NAME, "body").text
+        """What stands on the page, as the browser itself tells it: asking WebDriver costs as much
+        as loading a page."""
+        words: str = self.browser.execute_script("return document.body.innerText")
+        return " ".join(words.split())
 
     def sees(self, *words: str, seconds: float = 15) -> None:
-        """Wait until all words are on the page."""
-        for word in words:
-            try:
-                until(lambda word=word: word in self.text, seconds)
-            except AssertionError:
-                raise AssertionError(f"“{word}” is not to be seen in:\n{self.text}") from None
+        """Wait until all words are on the page, at one moment or one after the other."""
+        left = list(words)
+
+        def look() -> bool:
+            text = self.text
+            left[:] = [word for word in left if word not in text]
+            return not left
+
+        try:
+            until(look, seconds)
+        except AssertionError:
+            raise AssertionError(f"“{left[0]}” is not to be seen in:\n{self.text}") from None
 
     def sees_no(self, word: str, seconds: float = 15) -> None:
         until(lambda: word not in self.text, seconds)
@@ -226,6 +261,10 @@ class Person:
     def holds(self, field: str, value: str) -> None:
         """Wait until a field holds a value."""
         until(lambda: self.find("field", field).get_attribute("value") == value)
+
+    def sees_enabled(self, button: str) -> None:
+        """Wait until a button can be pressed."""
+        until(lambda: self.find("button", button, exact=True).is_enabled())
 
     def sees_disabled(self, button: str) -> None:
         """Wait until a button is there and cannot be pressed."""

@@ -58,9 +58,14 @@ class ServedTestCase(SimpleTestCase):
         connection.close()
         super().tearDownClass()
 
+    def doCleanups(self) -> None:  # noqa: N802  the name that it has in unittest
+        """Know before they leave whether what people saw is to be kept."""
+        self._went_wrong = not self._outcome.success
+        super().doCleanups()
+
     def _part_with(self, name: str, person: Person) -> None:
         """Of a test that failed, what its people saw and its servers said is kept."""
-        if self._outcome is not None and not self._outcome.success:
+        if self._went_wrong:
             folder = processes.folder() / "failed" / self.id()
             folder.mkdir(parents=True, exist_ok=True)
             person.keep_what_is_seen(folder, name)
@@ -82,5 +87,5 @@ class ServedTestCase(SimpleTestCase):
         person = Person(self.address)
         self.addCleanup(self._part_with, name or "somebody", person)
         if name:
-            person.sign_in(name)
+            person.come_in(name)
         return person

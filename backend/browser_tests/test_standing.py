@@ -83,6 +83,7 @@ class StandingTests(ServedTestCase):
                  "/settings/changes")  # fmt: skip
         for mode in ("day", "night"):
             tamsin.browser.execute_script(f"localStorage.setItem('hazeridge-mode', '{mode}')")
+            tamsin.come_to("/")
             for page in pages:
                 with self.subTest(page=page, mode=mode):
                     tamsin.go(page)

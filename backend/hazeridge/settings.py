@@ -186,6 +186,8 @@ DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 STATIC_URL = "/static/"
 WHITENOISE_ROOT = FRONTEND_DIST if FRONTEND_DIST.is_dir() else None
+# What the front end is built into has a digest in its name: it is never another.
+WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/"
 DATA_UPLOAD_MAX_MEMORY_SIZE = 12 * 1024 * 1024
 
 LOGGING = {

@@ -16,8 +16,8 @@ from django.conf import settings
 from django.db import connection
 
 
-def until(check: Callable[[], Any], seconds: float = 15.0) -> Any:
-    """The first true answer of `check`; fails after `seconds`."""
+def until(check: Callable[[], Any], seconds: float = 15.0, pause_s: float = 0.05) -> Any:
+    """The first true answer of `check`, asked with pauses between; fails after `seconds`."""
     deadline = time.monotonic() + seconds
     while True:
         answer = check()
@@ -25,7 +25,7 @@ def until(check: Callable[[], Any], seconds: float = 15.0) -> Any:
             return answer
         if time.monotonic() > deadline:
             raise AssertionError(f"not within {seconds} s: {check}")
-        time.sleep(0.05)
+        time.sleep(pause_s)
 
 
 def _environment() -> dict[str, str]:

@@ -7,6 +7,7 @@ import { keys } from "../api/keys";
 import styles from "./frame.module.css";
 import { useSession } from "./session";
 import { stages } from "./stages";
+import { useOnce } from "./useOnce";
 
 interface Hit {
   key: string;
@@ -36,7 +37,7 @@ const creations = [
 ];
 
 /** Everything that can be found, gone to or created, for what was typed. */
-function useHits(text: string): Hit[] {
+function useHits(text: string): { hits: Hit[]; complete: boolean } {
   const { may } = useSession();
   const typed = useDeferredValue(text.trim());
   const found = useQuery({
@@ -56,7 +57,7 @@ function useHits(text: string): Hit[] {
   const things = (found.data ?? []).map((hit) => ({
     key: hit.id, name: hit.name, how: hit.how, path: hit.page,
   }));
-  return [...(typed ? things : []), ...pages, ...created];
+  return { hits: [...(typed ? things : []), ...pages, ...created], complete: typed === text.trim() && !found.isLoading };
 }
 
 /** Ctrl+K: find, go to or create anything, with the keyboard alone. */
@@ -64,13 +65,14 @@ export function Search({ close }: { close: () => void }) {
   const [text, setText] = useState("");
   const [at, setAt] = useState(0);
   const navigate = useNavigate();
-  const hits = useHits(text);
+  const { hits, complete } = useHits(text);
   const chosen = Math.min(at, Math.max(0, hits.length - 1));
   const go = (hit: Hit | undefined) => {
     if (!hit) return;
     close();
     void navigate(hit.path);
   };
+  const enter = useOnce(complete, () => { go(hits[chosen]); });
   return (
     <Dialog open onClose={close} fullWidth maxWidth="sm" aria-label="Find, go to or create">
       <DialogContent sx={{ p: 1.5 }}>
@@ -84,7 +86,7 @@ export function Search({ close }: { close: () => void }) {
           onKeyDown={(event) => {
             if (event.key === "ArrowDown") setAt(Math.min(chosen + 1, hits.length - 1));
             else if (event.key === "ArrowUp") setAt(Math.max(chosen - 1, 0));
-            else if (event.key === "Enter") go(hits[chosen]);
+            else if (event.key === "Enter") enter();
             else return;
             event.preventDefault();
           }}

@@ -3,6 +3,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useDeferredValue, useState } from "react";
 import { api, data, type Schemas } from "../../api/client";
 import { agentStates, Glyph } from "../../frame/states";
+import { useOnce } from "../../frame/useOnce";
 import styles from "./desk.module.css";
 
 type Target = Schemas["Target"];
@@ -35,11 +36,14 @@ export function TargetPicker({ title, go, close }: { title: string; go: (to: str
   });
   const targets = found.data ?? [];
   const typed = text.trim();
+  // What is shown may be what was found for less of the text: nobody is rung by it.
+  const current = search === typed && found.isSuccess && !found.isPlaceholderData;
   const pick = () => {
     const target = targets[at];
     if (target) go(target.to);
     else if (rings(typed)) go(typed);
   };
+  const enter = useOnce(current, pick);
   return (
     <section className={styles.panel} aria-label={title}>
       <h2>{title}</h2>
@@ -47,7 +51,7 @@ export function TargetPicker({ title, go, close }: { title: string; go: (to: str
         onChange={(event) => { setText(event.target.value); setAt(0); }}
         onKeyDown={(event) => {
           if (event.key === "Escape") close();
-          if (event.key === "Enter") pick();
+          if (event.key === "Enter") enter();
           if (event.key === "ArrowDown") setAt(Math.min(at + 1, targets.length - 1));
           if (event.key === "ArrowUp") setAt(Math.max(at - 1, 0));
         }}
