@@ -11,6 +11,7 @@ from typing import Any
 from selenium import webdriver
 from selenium.common.exceptions import (
     ElementClickInterceptedException,
+    ElementNotInteractableException,
     StaleElementReferenceException,
     WebDriverException,
 )
@@ -128,7 +129,7 @@ def _insist(do: Callable[[], object]) -> None:
     def try_it() -> bool:
         try:
             do()
-        except ElementClickInterceptedException:
+        except (ElementClickInterceptedException, ElementNotInteractableException):
             return False
         return True
 

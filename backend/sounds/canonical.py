@@ -7,7 +7,6 @@ import math
 from typing import NamedTuple
 
 import numpy as np
-import pyloudnorm
 import soundfile
 import soxr
 
@@ -110,6 +109,10 @@ def _trimmed(samples: np.ndarray) -> np.ndarray:
 
 
 def _loudness(samples: np.ndarray) -> float | None:
+    # It brings scipy, which takes longer to load than all the rest of the application, and every
+    # process would wait for it.
+    import pyloudnorm
+
     meter = pyloudnorm.Meter(RATE_HZ)
     if len(samples) < meter.block_size * RATE_HZ:
         return None

@@ -135,16 +135,16 @@ def _no_way_out(walk: Walk) -> Iterator[Finding]:
     if trapped:
         name = describe.stop(walk.steps[trapped[0]], walk.world).name
         # A way that something going wrong takes ends the round soonest; else the last one does.
-        ways = [(i, way) for i in trapped for way in walk.exits[i]]
-        at, way = next(((i, w) for i, w in ways if w.failure), ways[-1])
+        out = [(i, way) for i in trapped for way in walk.exits[i]]
+        at, last = next(((i, way) for i, way in out if way.failure), out[-1])
         where = describe.stop(walk.steps[at], walk.world).name
-        said = describe.exit_label(walk.steps[at], way.name)
+        said = describe.exit_label(walk.steps[at], last.name)
         yield Finding(
             "no-way-out", "blocks", trapped[0], "",
             f"From “{name}” callers go round {len(trapped)} "
             f"{'stop' if len(trapped) == 1 else 'stops'} and can never leave.",
             "Give the loop an exit that leads to an ending.",
-            end_here(walk.flow, at, way.name, f"End the call after “{where}”: {said}"),
+            end_here(walk.flow, at, last.name, f"End the call after “{where}”: {said}"),
         )  # fmt: skip
 
 
