@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import uuid
 from typing import Any, get_args
 
@@ -152,11 +153,23 @@ _COLUMN_OF = {
 
 class AgentViewSet(KeptViewSet):
     area = "agents"
+    asks = {"list": ("as", "ids", "teams")}
     queryset = Agent.objects.select_related("user", "team")
     serializer_class = AgentSerializer
     search_fields = ["name", "extension", "team__name", "site"]
     ordering_fields = ["name", "extension", "team__name", "site"]
 
+    def filter_queryset(self, queryset: Any) -> Any:
+        rows = super().filter_queryset(queryset)
+        teams = self.request.query_params.get("teams")
+        if teams is None or self.action != "list":
+            return rows
+        known = re.compile(f"^{self.lookup_value_regex}$")
+        return rows.filter(team__in=[team for team in teams.split(",") if known.match(team)])
+
+    @extend_schema(
+        parameters=[OpenApiParameter("teams", str, description="Only of these, by commas.")]
+    )
     def list(self, request: Request, *args: Any, **kwargs: Any) -> Any:
         if request.query_params.get("as") == "csv":
             return csv_of("agents", files.rows(), files.NAMES)

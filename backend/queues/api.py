@@ -52,6 +52,14 @@ class WidenSerializer(PartSerializer):
         return found
 
 
+class ThenField(serializers.RegexField):
+    """Where a queue sends those whom it lets go: a queue, mailbox or flow, or nothing."""
+
+    def __init__(self, **more: Any) -> None:
+        pattern = r"^((queue|mailbox|flow):[0-9a-f-]{36})?$"
+        super().__init__(pattern, required=False, allow_blank=True, **more)
+
+
 class QueueSerializer(KeptSerializer):
     """A queue. Created with a name alone it stays unfinished until it is changed once."""
 
@@ -74,8 +82,9 @@ class QueueSerializer(KeptSerializer):
     asks = AskSerializer(many=True, required=False)
     widening = WidenSerializer(many=True, required=False)
     ranks = serializers.DictField(
-        child=serializers.IntegerField(min_value=1, max_value=9), required=False
-    )
+        child=serializers.IntegerField(min_value=1, max_value=2000), required=False,
+        help_text="Places in the list, by agent: 1 comes first, who has none last, by name.",
+    )  # fmt: skip
     prefer_s = serializers.IntegerField(min_value=0, max_value=3600, required=False)
     when_closed = serializers.ChoiceField(["wait", "leave"], required=False)
     when_nobody = serializers.ChoiceField(["wait", "leave"], required=False)
@@ -86,9 +95,9 @@ class QueueSerializer(KeptSerializer):
     channels = serializers.ListField(
         child=serializers.ChoiceField(["voice", "text"]), min_length=1, max_length=2, required=False
     )
-    then = serializers.RegexField(
-        r"^((queue|mailbox|flow):[0-9a-f-]{36})?$", required=False, allow_blank=True
-    )
+    then = ThenField()
+    then_nobody = ThenField()
+    then_closed = ThenField()
     supervisors = serializers.PrimaryKeyRelatedField(
         many=True, queryset=supervisors(), pk_field=serializers.CharField(), required=False
     )
@@ -105,8 +114,9 @@ class QueueSerializer(KeptSerializer):
             "when_closed", "when_nobody", "priority",
             "longest_wait_s", "threshold_s", "goal_percent",
             "short_abandon_s", "formula", "code_set", "plan", "note", "link", "supervisors",
-            "channels", "then", "recording", "recording_percent", "recording_told",
-            "recording_notice", "transcribed", "survey", "text_number",
+            "channels", "then", "then_nobody", "then_closed",
+            "recording", "recording_percent", "recording_told", "recording_notice",
+            "transcribed", "survey", "text_number",
         ]  # fmt: skip
         read_only_fields = ["finished"]
 
@@ -127,12 +137,14 @@ class QueueSerializer(KeptSerializer):
             )
         return number
 
-    def validate_then(self, then: str) -> str:
+    def _validate_then(self, then: str) -> str:
         if then and not exists(then):
             raise serializers.ValidationError("This does not exist (any more).")
         if self.instance is not None and then == f"queue:{self.instance.pk}":
             raise serializers.ValidationError("The queue cannot send its callers to itself.")
         return then
+
+    validate_then = validate_then_nobody = validate_then_closed = _validate_then
 
     def validate_channels(self, channels: list[str]) -> list[str]:
         return sorted(set(channels), reverse=True)
@@ -176,7 +188,19 @@ class QueueInHandSerializer(Form):
     )
     widening = WidenSerializer(many=True, required=False, default=list)
     prefer_s = serializers.IntegerField(min_value=0, max_value=3600, required=False, default=0)
-    then = serializers.CharField(max_length=60, required=False, allow_blank=True, default="")
+    then = ThenField(default="")
+    then_nobody = ThenField(default="")
+    then_closed = ThenField(default="")
+    when_nobody = serializers.ChoiceField(["wait", "leave"], required=False, default="wait")
+    when_closed = serializers.ChoiceField(["wait", "leave"], required=False, default="wait")
+    hours = serializers.UUIDField(required=False, allow_null=True, default=None)
+    asks = AskSerializer(many=True, required=False, default=list)
+    members = serializers.ListField(
+        child=serializers.UUIDField(), max_length=2000, required=False, default=list
+    )
+    teams = serializers.ListField(
+        child=serializers.UUIDField(), max_length=500, required=False, default=list
+    )
 
 
 class MarkSerializer(Form):
@@ -188,8 +212,19 @@ class MarkSerializer(Form):
     words = serializers.CharField()
 
 
+class AtOnceSerializer(Form):
+    """A way out that is taken at once, and where it leads."""
+
+    way = serializers.ChoiceField(["nobody", "closed"])
+    words = serializers.CharField()
+
+
 class ClockSerializer(Form):
-    """The caller's clock. `leaves`: the line ends because the queue lets go."""
+    """The caller's clock. `leaves`: the line ends because the queue lets go. `able`: how many
+    agents could take its callers by the skills that it asks for; null where it asks for none."""
+
+    at_once = AtOnceSerializer(many=True)
+    able = serializers.IntegerField(allow_null=True)
 
     marks = MarkSerializer(many=True)
     end_s = serializers.FloatField()
@@ -210,5 +245,9 @@ class CallersClockView(View):
             {"at_s": m.at_ms / 1000, "until_s": m.until_ms / 1000, "kind": m.kind, "words": m.words}
             for m in found.marks
         ]
-        told = {"marks": marks, "end_s": found.end_ms / 1000, "leaves": found.leaves}
+        told = {
+            "marks": marks, "end_s": found.end_ms / 1000, "leaves": found.leaves,
+            "at_once": [{"way": way, "words": words} for way, words in found.at_once],
+            "able": services.able_in_hand(form.validated_data),
+        }  # fmt: skip
         return Response(ClockSerializer(told).data)

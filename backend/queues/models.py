@@ -19,7 +19,7 @@ class Queue(Kept):
     extension = models.CharField(max_length=6, blank=True)
     colour = models.CharField(max_length=7, default="#4A6B66")
     members = models.ManyToManyField("agents.Agent", blank=True, related_name="queues")
-    #: Whole teams are members too; `ranks` orders agents in the list (1 first, else 5).
+    #: Whole teams are members too; `ranks` are places in the list by agent, 1 first, none last.
     teams = models.ManyToManyField("agents.Team", blank=True, related_name="queues")
     ranks = models.JSONField(default=dict, blank=True)
     priority = models.PositiveSmallIntegerField(default=5)
@@ -51,8 +51,11 @@ class Queue(Kept):
     link = models.CharField(max_length=500, blank=True)
     supervisors = models.ManyToManyField(settings.AUTH_USER_MODEL, blank=True, related_name="+")
     channels = models.JSONField(default=both_channels, blank=True)
-    #: Where callers go whom the queue lets go and their flow says nothing: a reference.
+    #: Where callers go whom the queue lets go and their flow says nothing, references: after the
+    #: longest wait; while nobody is signed in, and outside of the hours, where these are given.
     then = models.CharField(max_length=60, blank=True)
+    then_nobody = models.CharField(max_length=60, blank=True)
+    then_closed = models.CharField(max_length=60, blank=True)
     recording = models.CharField(max_length=10, default="none")
     recording_percent = models.PositiveSmallIntegerField(default=100)
     recording_told = models.CharField(max_length=10, default="notice")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Iterable
 from typing import Any, NamedTuple
 
 from django.db.models import Count, Q
@@ -20,8 +21,12 @@ from numbers_app.numbering import Held
 from queues.models import Queue
 from queues.rows import ASKS, CHANNELS, RANKS, WIDENING
 
-#: Where an agent stands in the list whom nobody has ranked.
-MIDDLE_RANK = 5
+#: Where an agent stands in the list who was given no place: after all who were.
+LAST_PLACE = 10_000
+
+
+#: The fields of a queue that say where it sends those whom it lets go.
+THENS = ("then", "then_nobody", "then_closed")
 
 
 class QueueSettings(NamedTuple):
@@ -55,26 +60,36 @@ class QueueSettings(NamedTuple):
     recording: RecordingRule = RecordingRule()
     survey: str = ""
     text_number: str = ""
+    then_nobody: str = ""
+    then_closed: str = ""
+
+    def sends(self, way: str) -> str:
+        """Where it sends those whom it lets go by a way (`waited`, `nobody`, `closed`)."""
+        return {"nobody": self.then_nobody, "closed": self.then_closed}.get(way, self.then)
 
 
 def facts() -> dict[str, QueueFacts]:
     """Every queue as a flow sees it, by reference."""
     able = _able()
-    rows = Queue.objects.annotate(
-        size=Count("members", distinct=True) + Count("teams__agents", distinct=True)
-    ).values_list("pk", "name", "finished", "size", "longest_wait_s", "plan", "when_nobody",
-                  "then", "channels", "when_closed", "hours")  # fmt: skip
+    size = Count("members", distinct=True) + Count("teams__agents", distinct=True)
+    rows = Queue.objects.annotate(size=size).values(
+        "pk", "name", "finished", "size", "longest_wait_s", "plan", "when_nobody", "channels",
+        "when_closed", "hours", *THENS,
+    )  # fmt: skip
     return {
-        f"queue:{pk}": QueueFacts(
-            *facts,
-            f"flow:{plan}" if plan else "",
-            able.get(str(pk)),
-            nobody == "leave",
-            then,
-            tuple(channels),
-            closed == "leave" and hours is not None,
+        f"queue:{row['pk']}": QueueFacts(
+            row["name"],
+            row["finished"],
+            row["size"],
+            row["longest_wait_s"],
+            plan=f"flow:{row['plan']}" if row["plan"] else "",
+            able=able.get(str(row["pk"])),
+            lets_go=row["when_nobody"] == "leave",
+            channels=tuple(row["channels"]),
+            closes=row["when_closed"] == "leave" and row["hours"] is not None,
+            **{name: row[name] for name in THENS},
         )
-        for pk, *facts, plan, nobody, then, channels, closed, hours in rows
+        for row in rows
     }
 
 
@@ -98,8 +113,41 @@ def callers_clock(values: dict[str, Any]) -> Clock:
     def teams(at: int) -> str:
         return " and ".join(names.get(team, "another team") for team in rows[at].teams)
 
-    then = name_of(values["then"]) if values["then"] else ""
-    return clock(rule, plan, world, f"goes on to {then}" if then else "the flow goes on", teams)
+    def goes_on(name: str) -> str:
+        return f"goes on to {name_of(values[name])}" if values[name] else ""
+
+    waited = goes_on("then") or "the flow goes on"
+    at_once = []
+    if values["when_nobody"] == "leave":
+        at_once.append(("nobody", goes_on("then_nobody") or waited))
+    if values["when_closed"] == "leave" and values["hours"]:
+        at_once.append(("closed", goes_on("then_closed") or waited))
+    return clock(rule, plan, world, waited, teams, at_once)
+
+
+def able_in_hand(values: dict[str, Any]) -> int | None:
+    """How many agents could take the callers of a queue with these settings at last; None where
+    it asks for no skills."""
+    asks = ASKS.validate_python(values["asks"])
+    if not asks:
+        return None
+    of_team = members_of_teams()
+    teams = (*values["teams"], *(team for row in values["widening"] for team in row["teams"]))
+    who = {*values["members"], *(agent for team in teams for agent in of_team.get(str(team), ()))}
+    less = sum(row["lower"] for row in values["widening"])
+    return _count_able(
+        {str(agent) for agent in who}, [(row.skill, row.least) for row in asks], less
+    )
+
+
+def _count_able(who: Iterable[str], asks: Iterable[tuple[str, int]], less: int) -> int:
+    known = agents()
+    asks = list(asks)
+    return sum(
+        all(known[agent].skills.get(skill, 0) >= max(1, least - less) for skill, least in asks)
+        for agent in who
+        if agent in known
+    )
 
 
 def queue_with(identity: str) -> Queue | None:
@@ -120,19 +168,12 @@ def _able() -> dict[str, int]:
     """How many agents could take a queue's callers at last, for queues that ask for skills."""
     if not Queue.objects.exclude(asks=[]).exists():
         return {}
-    known = agents()
     found = {}
     for queue in settings():
-        if not queue.asks:
-            continue
-        less = sum(step.lower for step in queue.widening)
-        extras = (agent for step in queue.widening for agent in step.agents)
-        who = {agent for agent in (*queue.members, *extras) if agent in known}
-        found[queue.id] = sum(
-            all(known[agent].skills.get(skill, 0) >= max(1, least - less)
-                for skill, least in queue.asks)
-            for agent in who
-        )  # fmt: skip
+        if queue.asks:
+            less = sum(step.lower for step in queue.widening)
+            extras = (agent for step in queue.widening for agent in step.agents)
+            found[queue.id] = _count_able({*queue.members, *extras}, queue.asks, less)
     return found
 
 
@@ -158,16 +199,17 @@ def _settings_of(q: Queue, of_team: dict[str, tuple[str, ...]]) -> QueueSettings
             q.transcribed,
         ),
         str(q.survey_id or ""), q.text_number.address if q.text_number else "",
+        q.then_nobody, q.then_closed,
     )  # fmt: skip
 
 
 def _members(queue: Queue, of_team: dict[str, tuple[str, ...]]) -> tuple[str, ...]:
-    """The agents of a queue in the order of its list: by rank, then as they are named."""
+    """The agents of a queue in the order of its list: by place, then as they are named."""
     found = [str(agent.pk) for agent in queue.members.all()]
     for team in queue.teams.all():
         found += of_team.get(str(team.pk), ())
     ranks = RANKS.validate_python(queue.ranks)
-    return tuple(sorted(dict.fromkeys(found), key=lambda a: ranks.get(a, MIDDLE_RANK)))
+    return tuple(sorted(dict.fromkeys(found), key=lambda a: ranks.get(a, LAST_PLACE)))
 
 
 def prune(values: dict[str, Any]) -> list[str]:
@@ -185,9 +227,10 @@ def prune(values: dict[str, Any]) -> list[str]:
         if len(teams) < len(row.get("teams", ())):
             gone.append("teams that it widened to, gone by now")
             row["teams"] = teams
-    if values.get("then") and not exists(values["then"]):
-        gone.append("where it sent callers, gone by now")
-        values["then"] = ""
+    for name in THENS:
+        if values.get(name) and not exists(values[name]):
+            gone.append("where it sent callers, gone by now")
+            values[name] = ""
     return gone
 
 
@@ -244,7 +287,7 @@ def queues_with_flow(flow_id: str) -> list[Use]:
     ways = {
         "waiting plan of the queue": Q(plan=flow_id),
         "survey of the queue": Q(survey=flow_id),
-        _THEN: Q(then=f"flow:{flow_id}"),
+        _THEN: _sending_to(f"flow:{flow_id}"),
     }
     return [
         Use("queue", str(q.pk), q.name, how)
@@ -253,12 +296,16 @@ def queues_with_flow(flow_id: str) -> list[Use]:
     ]
 
 
+def _sending_to(reference: str) -> Q:
+    return Q(then=reference) | Q(then_nobody=reference) | Q(then_closed=reference)
+
+
 _THEN = "where the queue sends callers whom it lets go"
 
 
 def queues_leading_to(kind: str, identity: str) -> list[Use]:
     """The queues that send callers whom they let go to a mailbox or another queue."""
-    found = Queue.objects.filter(then=f"{kind}:{identity}")
+    found = Queue.objects.filter(_sending_to(f"{kind}:{identity}"))
     return [Use("queue", str(q.pk), q.name, _THEN) for q in found]
 
 

@@ -279,6 +279,7 @@ _EXITS = {
     "next": "then",
     "left": "left",
     "waited": "waited too long",
+    "nobody": "nobody signed in",
     "answered": "answered",
     "no_answer": "no answer",
     "failed": "does not work",

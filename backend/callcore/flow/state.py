@@ -71,7 +71,7 @@ class Around(NamedTuple):
     a queue, or of a plan (a reference) that counts instead; empty for none. `plan_machine`: the
     machine of a key. `place`: where the contact that is being run stands in a queue. `outside`:
     a number that was typed, as it can be rung (E.164). `then`: where a queue (a reference) sends
-    callers whom it lets go and whose flow says nothing; or empty.
+    callers whom it lets go by one of `QUEUE_WAYS` and whose flow says nothing; or empty.
     """
 
     open_at: Callable[[str, int], tuple[bool, str] | None] = lambda _ref, _now_ms: None
@@ -83,7 +83,7 @@ class Around(NamedTuple):
     plan_machine: Callable[[str], Any] = lambda _key: None
     place: Callable[[str], Place | None] = lambda _queue: None
     outside: Callable[[str], str | None] = lambda _typed: None
-    then: Callable[[str], str] = lambda _queue: ""
+    then: Callable[[str, str], str] = lambda _queue, _way: ""
 
 
 NOTHING_AROUND = Around()
@@ -143,8 +143,13 @@ class Taken(NamedTuple):
     """A person answered the waiting contact."""
 
 
+#: The ways in which a queue lets somebody go, by the reason.
+QUEUE_WAYS = {"waited_out": "waited", "nobody_there": "nobody", "queue_closed": "closed"}
+
+
 class WaitedOut(NamedTuple):
-    """The queue lets the contact go: its longest wait has passed, or the queue is gone."""
+    """The queue lets the contact go: its longest wait has passed, nobody could come, it is closed
+    or gone."""
 
     why: str = "waited_out"
 

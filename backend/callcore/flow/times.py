@@ -47,7 +47,7 @@ def seconds(step: AnyStep, exit_name: str, world: World) -> tuple[float, float |
         return greeting, greeting + (facts.longest_ms / 1000 if facts else 0.0)
     if isinstance(step, Queue):
         facts_of_queue = world.queues.get(step.queue or "")
-        wait = facts_of_queue.longest_wait_s if facts_of_queue else 0
+        wait = step.longest_wait_s or (facts_of_queue.longest_wait_s if facts_of_queue else 0)
         least = float(wait or 0) if exit_name == "waited" else 0.0
         return least, None if wait is None else float(wait)
     if isinstance(step, Say) or step.kind == "end":

@@ -71,13 +71,15 @@ class Pretend(Part):
     """What is made up for a trial; what is left out is as it really is, or goes well.
 
     `figures` by queue (or `centre`), `position` and `expected_wait` (s) among them; `waits`:
-    seconds until a queue's caller is answered, None for never; `rows`: the row that a table
+    seconds until a queue's caller is answered, None for never; `queues`: queues that let callers
+    go at once, since nobody is signed in or they are closed; `rows`: the row that a table
     gives, None for no row; `rings` by step; `hours`: open or closed; `failing`: steps that do
     not work.
     """
 
     figures: dict[str, dict[str, float]] = {}
     waits: dict[str, Annotated[int, Field(ge=0, le=86_400)] | None] = {}
+    queues: dict[str, Literal["nobody_there", "queue_closed"]] = {}
     rows: dict[str, dict[str, Any] | None] = {}
     rings: dict[str, Ringing] = {}
     hours: dict[str, bool] = {}
@@ -291,7 +293,12 @@ class Trial:
     def _queued(self, state: RunState, hold: bool) -> Event | None:
         pretended = self._setup.pretend.waits
         facts = self._world.queues.get(self._queue)
-        longest_s = facts.longest_wait_s if facts else None
+        step = self._machine.steps.get(state.step)
+        longest_s = getattr(step, "longest_wait_s", None) or (
+            facts.longest_wait_s if facts else None
+        )
+        if self._queue in self._setup.pretend.queues:
+            return WaitedOut(self._setup.pretend.queues[self._queue])
         wait_s = pretended.get(self._queue, 0)
         answered = wait_s is not None and (longest_s is None or wait_s < longest_s)
         over_s = wait_s if answered else longest_s
@@ -393,9 +400,9 @@ class Trial:
             expected_s = known.get("expected_wait")
             return Place(max(1, int(known.get("position", 1))), expected_s)
 
-        def then(queue: str) -> str:
+        def then(queue: str, way: str) -> str:
             facts = self._world.queues.get(queue)
-            return facts.then if facts else ""
+            return facts.sends(way) if facts else ""
 
         around = self._real._replace(open_at=open_at, figure=figure, place=place, then=then)
 

@@ -16,7 +16,8 @@ class QueueFacts(NamedTuple):
     `plan` is its waiting plan, a `flow:` reference; empty for none. `able`: how many agents have
     the skills that it asks for, widened as far as it goes; None where it asks for none.
     `lets_go`: whether callers go on by themselves while nobody is signed in. `then`: where it
-    sends those whose flow says nothing. `channels`: what it takes. `closes`: whether it lets
+    sends those whose flow says nothing, after the longest wait or where the way has no destination
+    of its own (`then_nobody`, `then_closed`). `channels`: what it takes. `closes`: whether it lets
     nobody in outside of its hours.
     """
 
@@ -30,6 +31,12 @@ class QueueFacts(NamedTuple):
     then: str = ""
     channels: tuple[str, ...] = ("voice", "text")
     closes: bool = False
+    then_nobody: str = ""
+    then_closed: str = ""
+
+    def sends(self, way: str) -> str:
+        """Where it sends those whom it lets go by a way (`waited`, `nobody`, `closed`)."""
+        return {"nobody": self.then_nobody, "closed": self.then_closed}.get(way, self.then)
 
 
 class HoursFacts(NamedTuple):

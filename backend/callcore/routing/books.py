@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 
 from callcore.errors import EventRefused
 from callcore.routing import events as e
@@ -101,26 +101,28 @@ class Books:
             raise EventRefused("not-signed-in", "You are not signed in to take contacts.")
         return agent
 
-    def _deserted(self, queue: str) -> bool:
+    def _deserted(self, queue: str, asks: tuple[tuple[str, int], ...]) -> bool:
         """Whether a queue that keeps nobody waiting in vain has nobody who may come."""
-        if self._rules[queue].keeps:
-            return False
-        return all(a.status is Status.OUT or queue not in a.lines for a in self.agents.values())
+        return not self._rules[queue].keeps and not any(self._could_come(queue, asks))
 
-    def at_work_for(self, queue: str, asks: tuple[tuple[str, int], ...] = ()) -> int:
-        """How many agents at work (not out, not away) could take a contact of a queue at last:
-        by skill and other teams, as widened as it ever gets."""
-        rule = self._rules.get(queue)
-        if rule is None:
-            return 0
+    def _could_come(self, queue: str, asks: tuple[tuple[str, int], ...]) -> Iterator[Agent]:
+        """The agents signed in who could take a contact of a queue at last: by skill and other
+        teams, as widened as it ever gets."""
+        rule = self._rules[queue]
         asked = Waiting("", queue, 0, 0, asks=asks)
         at_last_ms = max((step.after_ms for step in rule.widening), default=0) + rule.prefer_ms
-        return sum(
-            agent.status not in (Status.OUT, Status.AWAY)
-            and queue in agent.lines
-            and not ruled_out(agent, asked, rule, at_last_ms)
-            for agent in self.agents.values()
-        )
+        for agent in self.agents.values():
+            here = agent.status is not Status.OUT and queue in agent.lines
+            if here and not ruled_out(agent, asked, rule, at_last_ms):
+                yield agent
+
+    def signed_in_for(self, queue: str, asks: tuple[tuple[str, int], ...] = ()) -> list[Agent]:
+        """The agents signed in, away ones included, who could take a contact of a queue at last."""
+        return list(self._could_come(queue, asks)) if queue in self._rules else []
+
+    def at_work_for(self, queue: str, asks: tuple[tuple[str, int], ...] = ()) -> int:
+        """How many of them are at work (not away)."""
+        return sum(a.status is not Status.AWAY for a in self.signed_in_for(queue, asks))
 
     def _best_contact(
         self, agent: Agent, now_ms: int, *, texts: bool = False, besides: Waiting | None = None
@@ -172,7 +174,7 @@ class Books:
         return bool(contact.agent) and contact.queue not in self.direct_rules
 
     def _leaves_ms(self, contact: Waiting) -> int | None:
-        longest_ms = self._rules[contact.queue].longest_wait_ms
+        longest_ms = contact.longest_ms or self._rules[contact.queue].longest_wait_ms
         if longest_ms is None or contact.callback:
             return None
         return contact.entered_ms + longest_ms

@@ -65,6 +65,7 @@ class Waiting:
     ringing: tuple[str, ...] = ()
     text: bool = False
     inner: bool = False
+    longest_ms: int | None = None
 
 
 def lowered(contact: Waiting, rule: QueueRule, now_ms: int) -> int:

@@ -32,8 +32,8 @@ class QueueRule(NamedTuple):
     `longest_wait_ms`: None waits for ever. `chooses`: how the next agent is chosen (see
     `callcore.routing.choosing.WAYS`). `asks`: skills and their least levels (1 to 10).
     `widening`: in the order of time; what it lowers adds up. `prefer_ms`: how long only a
-    contact's preferred agents may take it. `keeps`: whether callers wait on while nobody who
-    may come to take them is signed in; callbacks always do.
+    contact's preferred agents may take it. `keeps`: whether callers wait on while nobody is
+    signed in who could take them, by skill as widened as it ever gets; callbacks always do.
     """
 
     id: str
@@ -89,8 +89,9 @@ class Join(NamedTuple):
 
     `priority` None takes the queue's. A `callback` has no longest wait: nobody is on the line.
     `asks`: skills and least levels beside those of the queue. `preferred`: agents who may take
-    it before all others. `text`: it writes, and can be one of several. `inner`: a colleague asks;
-    no leg of a caller, so nothing is counted or wrapped up.
+    it before all others. `longest_ms`: its own longest wait; None for the queue's. `text`: it
+    writes, and can be one of several. `inner`: a colleague asks; no leg of a caller, so nothing
+    is counted or wrapped up.
     """
 
     contact: str
@@ -102,6 +103,7 @@ class Join(NamedTuple):
     preferred: tuple[str, ...] = ()
     text: bool = False
     inner: bool = False
+    longest_ms: int | None = None
 
 
 class NotReached(NamedTuple):

@@ -191,9 +191,9 @@ class Router(Books):
     def _let_go(self, queues: Iterable[str], now_ms: int) -> list[Decision]:
         """Callers leave the queues that nobody serves any more, where their rule says so."""
         decisions: list[Decision] = []
-        for queue in filter(self._deserted, queues):
+        for queue in queues:
             for contact in list(self._waiting[queue].values()):
-                if not contact.callback:
+                if not contact.callback and self._deserted(queue, contact.asks):
                     decisions += self._leave(e.Leave(contact.id, "nobody_there"), now_ms)
         return decisions
 
@@ -244,13 +244,14 @@ class Router(Books):
     def _join(self, event: e.Join, now_ms: int) -> list[Decision]:
         if event.queue not in self._rules:
             return [e.LeftQueue(event.contact, event.queue, event.entered_ms, "queue_gone")]
-        if not event.callback and self._deserted(event.queue):
+        if not event.callback and self._deserted(event.queue, event.asks):
             return [e.LeftQueue(event.contact, event.queue, event.entered_ms, "nobody_there")]
         self._sequence += 1
         contact = Waiting(event.contact, event.queue, event.entered_ms, self._sequence)
         contact.priority, contact.callback = event.priority, event.callback
         contact.asks, contact.preferred = event.asks, event.preferred
         contact.text, contact.inner = event.text, event.inner
+        contact.longest_ms = event.longest_ms
         if event.priority is not None:
             self._own_priority.setdefault(event.queue, set()).add(event.contact)
         self.contacts[contact.id] = contact

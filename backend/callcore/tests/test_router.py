@@ -324,6 +324,30 @@ class ChoosingTests(unittest.TestCase):
         self.assertEqual([c.id for c in router.waiting("q1")], ["back"])
         self.assertEqual([c.id for c in router.waiting("q2")], ["other"])
 
+    def test_whoever_lacks_the_skill_at_any_level_does_not_count_as_there(self):
+        router = Router()
+        rule = QueueRule("q", asks=(("ferry", 5),), widening=(e.Widen(60_000, lower=3),),
+                         keeps=False)  # fmt: skip
+        skills = {"ann": {"ferry": 2}, "bea": {"ferry": 1}}
+        router.configure([rule], {"q": ["ann", "bea"]}, HandlingRule(), 0, skills=skills)
+        available(router, "ann", "bea")
+        router.apply(e.Join("c1", "q", 0), 0)
+        self.assertEqual([a.id for a in router.signed_in_for("q")], ["ann"])
+        spoken = router.apply(e.Join("c2", "q", 0, asks=(("lang:cy", 1),)), 0)
+        self.assertEqual(spoken, [e.LeftQueue("c2", "q", 0, "nobody_there")])
+        left = router.apply(e.SignOut("ann"), 10)
+        self.assertIn(e.LeftQueue("c1", "q", 0, "nobody_there"), left)
+
+    def test_a_longest_wait_of_its_own_counts_instead_of_the_queues(self):
+        router = make(longest_wait_ms=60_000)
+        router.apply(e.Join("short", "q1", 0, longest_ms=10_000), 0)
+        router.apply(e.Join("long", "q1", 0, longest_ms=90_000), 0)
+        router.apply(e.Join("plain", "q1", 0), 0)
+        for now_ms, left in ((10_000, ["long", "plain"]), (60_000, ["long"]), (90_000, [])):
+            for contact in ("short", "long", "plain"):
+                router.apply(e.ContactDue(contact), now_ms)
+            self.assertEqual([c.id for c in router.waiting("q1")], left)
+
     def test_whoever_may_come_by_widening_counts_as_there(self):
         later = (e.Widen(10_000, agents=("cai",)),)
         router = make(keeps=False, widening=later)

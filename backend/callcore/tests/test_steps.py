@@ -58,6 +58,7 @@ from callcore.flow.runner import (
     Rung,
     StopRinging,
     Taken,
+    WaitedOut,
 )
 from callcore.flow.why import why
 from callcore.tests.flows import text
@@ -389,6 +390,27 @@ class BlockTests(unittest.TestCase):
 
 
 class QueueAfterExtensionTests(unittest.TestCase):
+    def test_each_way_out_of_a_queue_leads_where_the_flow_or_else_the_queue_says(self):
+        """The stop's own exit, the queue's destination of the way, then as after the wait."""
+        sends = {"waited": "mailbox:w", "nobody": "queue:n", "closed": ""}
+        cases = [
+            ("waited_out", {"waited": "a", "nobody": "b"}, {}, "a"),
+            ("nobody_there", {"waited": "a", "nobody": "b"}, sends, "b"),
+            ("queue_closed", {"waited": "a", "closed": "b"}, sends, "b"),
+            ("nobody_there", {"waited": "a"}, {}, "a"),
+            ("nobody_there", {"waited": "a"}, sends, "queue:n"),
+            ("queue_closed", {"waited": "a"}, sends, "a"),
+            ("queue_closed", {}, sends, "mailbox:w"),
+            ("queue_gone", {"nobody": "b"}, sends, "mailbox:w"),
+        ]
+        for reason, exits, then, end in cases:
+            with self.subTest(reason=reason, exits=exits):
+                around = Around(then=lambda _queue, way, then=then: then.get(way, ""))
+                call = Call(Queue(id="q", queue="queue:x", **exits), around=around)
+                call.feed(WaitedOut(reason))
+                handed = call.last.flow if isinstance(call.last, HandOver) else call.ended_at
+                self.assertEqual(handed, end)
+
     def test_a_waiting_plan_is_not_needed_to_wait(self):
         call = Call(Queue(id="q", queue="queue:x", waited="a"))
         self.assertEqual(call.state.phase, "queued")

@@ -6,7 +6,7 @@ caller for whom nobody becomes free, and what it does is noted with its time.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from typing import Literal, NamedTuple
 
 from callcore.flow.describe import prompt_words
@@ -50,11 +50,14 @@ class Mark(NamedTuple):
 
 
 class Clock(NamedTuple):
-    """Everything on one line. `leaves`: whether the line ends because the queue lets go."""
+    """Everything on one line. `leaves`: whether the line ends because the queue lets go.
+    `at_once`: the ways (`nobody`, `closed`) by which it would let a caller go at any moment, and
+    what comes then."""
 
     marks: tuple[Mark, ...]
     end_ms: int
     leaves: bool
+    at_once: tuple[tuple[str, str], ...] = ()
 
 
 def clock(
@@ -63,6 +66,7 @@ def clock(
     world: World,
     then: str = "the flow goes on",
     team_names: Callable[[int], str] = lambda _step: "other teams",
+    at_once: Iterable[tuple[str, str]] = (),
 ) -> Clock:
     """What a caller meets for whom nobody becomes free.
 
@@ -72,6 +76,7 @@ def clock(
         world: names and lengths, for words.
         then: what comes after the longest wait, in words.
         team_names: the teams that a step of the widening lets in, by its place.
+        at_once: see `Clock`.
     """
     longest_ms = rule.longest_wait_ms
     end_ms = longest_ms if longest_ms is not None else FURTHEST_MS
@@ -90,7 +95,8 @@ def clock(
     leaves = longest_ms is not None and gone is None
     if leaves:
         marks.append(Mark(end_ms, end_ms, "leaves", then))
-    return Clock(tuple(sorted(marks, key=lambda mark: mark.at_ms)), end_ms, leaves)
+    marks.sort(key=lambda mark: mark.at_ms)
+    return Clock(tuple(marks), end_ms, leaves, tuple(at_once))
 
 
 def _figure(queue: str | None, name: str) -> float | None:

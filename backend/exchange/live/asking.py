@@ -36,9 +36,9 @@ def _plan(engine: Engine, queue: str, plan: str | None) -> str:
     return key
 
 
-def _then(engine: Engine, queue: str) -> str:
+def _then(engine: Engine, queue: str, way: str) -> str:
     known = engine.config.queues.get(queue.partition(":")[2])
-    return known.then if known is not None else ""
+    return known.sends(way) if known is not None else ""
 
 
 def _plan_machine(engine: Engine, key: str) -> runner.Machine | None:
@@ -78,10 +78,11 @@ def refuses(engine: Engine, queue: str, text: bool, now_ms: int) -> str:
 
 
 def _signed_in(engine: Engine, queue: str | None) -> list[Agent]:
-    return [
-        agent for agent in engine.router.agents.values()
-        if agent.status is not Status.OUT and (queue is None or queue in agent.queues)
-    ]  # fmt: skip
+    """Who is signed in and could take the contact that is being run, or anybody of the centre."""
+    if queue is None:
+        return [a for a in engine.router.agents.values() if a.status is not Status.OUT]
+    served = engine.contacts.get(engine.serving)
+    return engine.router.signed_in_for(queue, served.asks if served else ())
 
 
 def figure(engine: Engine, reference: str | None, name: str) -> float | None:

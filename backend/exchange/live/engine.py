@@ -18,6 +18,7 @@ from callcore.errors import EventRefused
 from callcore.events import Happening, Kind
 from callcore.flow import runner
 from callcore.flow.definition import KEYS
+from callcore.flow.definition import Queue as QueueStop
 from callcore.measures.acquaintances import Acquaintances
 from callcore.measures.fold import Fold
 from callcore.measures.ridge import Ridge
@@ -364,10 +365,12 @@ class Engine:
         queue = self.config.queues.get(contact.queue)
         prefers = queue is not None and bool(queue.prefer_s)
         known = self.acquaintances.of(contact.caller) if prefers else None
+        step = contact.script.machine.steps.get(contact.state.step)
+        own_s = step.longest_wait_s if isinstance(step, QueueStop) else None
         return e.Join(
             contact.id, contact.queue, entered_ms, contact.priority, asks=contact.asks,
             preferred=(known,) if known else (), text=contact.text,
-            inner=contact.aside is not None,
+            inner=contact.aside is not None, longest_ms=own_s * 1000 if own_s else None,
         )  # fmt: skip
 
     def watch(self, contact: Live) -> None:

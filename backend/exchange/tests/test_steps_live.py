@@ -74,6 +74,25 @@ class LiveStepTests(SimpleTestCase):
         desk = after.desk("ann")
         self.assertEqual(desk["noted"], "Choir")
 
+    def test_a_stop_s_own_longest_wait_counts_also_after_a_crash(self):
+        hand = hand_of({"kind": "queue", "id": "wait", "queue": "queue:bookings", "waited": "a",
+                        "longest_wait_s": 30})  # fmt: skip
+        hand.call("c1")
+        hand.call("c2")
+        hand.after(10)
+        story = hand.written()
+        stories = {c: [h for h in story if h.contact == c] for c in ("c1", "c2")}
+        after = Hand(hand.engine.config)
+        recover(after.engine, story, stories, [], lambda _: script(
+            hand.engine.contacts["c1"].script.machine.flow), hand.now)  # fmt: skip
+        after.now = hand.now
+        for one in (hand, after):
+            one.after(19)
+            self.assertEqual(len(one.engine.router.waiting("bookings")), 2)
+            one.after(2)
+            self.assertEqual(one.engine.router.waiting("bookings"), [])
+            self.assertEqual(self.ended_at(one), ["a", "a"])
+
     def test_a_look_up_is_asked_and_a_late_answer_does_nothing(self):
         look = {"kind": "lookup", "id": "look", "table": "table:t", "key": "caller",
                 "take": [{"column": "Party", "into": "party"}], "found": "a", "not_found": "b",

@@ -2027,6 +2027,11 @@ export interface components {
             skill: string;
             least: number;
         };
+        /** @description A way out that is taken at once, and where it leads. */
+        AtOnce: {
+            way: components["schemas"]["WayEnum"];
+            words: string;
+        };
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         BadAgentLine: {
             line: number;
@@ -2143,8 +2148,13 @@ export interface components {
          * @enum {string}
          */
         ChoosesEnum: "longest_idle" | "fewest" | "best_skill" | "turn" | "listed" | "all";
-        /** @description The caller's clock. `leaves`: the line ends because the queue lets go. */
+        /**
+         * @description The caller's clock. `leaves`: the line ends because the queue lets go. `able`: how many
+         *     agents could take its callers by the skills that it asks for; null where it asks for none.
+         */
         Clock: {
+            at_once: components["schemas"]["AtOnce"][];
+            able: number | null;
             marks: components["schemas"]["Mark"][];
             /** Format: double */
             end_s: number;
@@ -3310,6 +3320,7 @@ export interface components {
             colour?: string;
             members?: string[];
             teams?: string[];
+            /** @description Places in the list, by agent: 1 comes first, who has none last, by name. */
             ranks?: {
                 [key: string]: number;
             };
@@ -3338,6 +3349,8 @@ export interface components {
             supervisors?: string[];
             channels?: components["schemas"]["ChannelsEnum"][];
             then?: string;
+            then_nobody?: string;
+            then_closed?: string;
             recording?: components["schemas"]["RecordingEnum"];
             recording_percent?: number;
             recording_told?: components["schemas"]["RecordingToldEnum"];
@@ -3539,6 +3552,7 @@ export interface components {
             colour?: string;
             members?: string[];
             teams?: string[];
+            /** @description Places in the list, by agent: 1 comes first, who has none last, by name. */
             ranks?: {
                 [key: string]: number;
             };
@@ -3568,6 +3582,8 @@ export interface components {
             supervisors?: string[];
             channels?: components["schemas"]["ChannelsEnum"][];
             then?: string;
+            then_nobody?: string;
+            then_closed?: string;
             recording?: components["schemas"]["RecordingEnum"];
             recording_percent?: number;
             recording_told?: components["schemas"]["RecordingToldEnum"];
@@ -3586,8 +3602,18 @@ export interface components {
             widening?: components["schemas"]["WidenRequest"][];
             /** @default 0 */
             prefer_s: number;
-            /** @default  */
-            then: string;
+            then?: string;
+            then_nobody?: string;
+            then_closed?: string;
+            /** @default wait */
+            when_nobody: components["schemas"]["WhenShutEnum"];
+            /** @default wait */
+            when_closed: components["schemas"]["WhenShutEnum"];
+            /** Format: uuid */
+            hours?: string | null;
+            asks?: components["schemas"]["AskRequest"][];
+            members?: string[];
+            teams?: string[];
         };
         /** @description A queue. Created with a name alone it stays unfinished until it is changed once. */
         QueueRequest: {
@@ -3597,6 +3623,7 @@ export interface components {
             colour?: string;
             members?: string[];
             teams?: string[];
+            /** @description Places in the list, by agent: 1 comes first, who has none last, by name. */
             ranks?: {
                 [key: string]: number;
             };
@@ -3625,6 +3652,8 @@ export interface components {
             supervisors?: string[];
             channels?: components["schemas"]["ChannelsEnum"][];
             then?: string;
+            then_nobody?: string;
+            then_closed?: string;
             recording?: components["schemas"]["RecordingEnum"];
             recording_percent?: number;
             recording_told?: components["schemas"]["RecordingToldEnum"];
@@ -4087,6 +4116,12 @@ export interface components {
             overridden?: string;
             author_name: string;
         };
+        /**
+         * @description * `nobody` - nobody
+         *     * `closed` - closed
+         * @enum {string}
+         */
+        WayEnum: "nobody" | "closed";
         /**
          * @description * `heard` - heard
          *     * `new` - new
@@ -4607,8 +4642,11 @@ export interface components {
             last: string | null;
         };
         /**
-         * @description The caller waits in a queue for a person. `waited` is taken after its longest wait.
+         * @description The caller waits in a queue for a person, and can leave it without one in three ways.
          *
+         *     `waited` is taken after the longest wait: `longest_wait_s`, or the queue's own without it.
+         *     `nobody`: nobody who could take the caller is signed in; `closed`: outside of the queue's
+         *     hours. Where these two are open, the queue's own destination counts, then what `waited` says.
          *     `plan` is what they meet while they wait; without one it is the queue's own.
          */
         DefinitionQueue: {
@@ -4623,7 +4661,13 @@ export interface components {
             /** @default null */
             plan: string | null;
             /** @default null */
+            longest_wait_s: number | null;
+            /** @default null */
             waited: string | null;
+            /** @default null */
+            nobody: string | null;
+            /** @default null */
+            closed: string | null;
         };
         /** @description Goes `again` a number of times, then `done`. Takes no time. */
         DefinitionRepeat: {
@@ -4936,6 +4980,8 @@ export interface operations {
                 page_size?: number;
                 /** @description A search term. */
                 search?: string;
+                /** @description Only of these, by commas. */
+                teams?: string;
             };
             header?: never;
             path?: never;

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 from callcore.flow.inputs import resolved
 from callcore.flow.parts import SpokenText
 from callcore.flow.state import (
+    QUEUE_WAYS,
     WITHIN,
     BookCallback,
     Effect,
@@ -76,10 +77,7 @@ def queued(m: Machine, state: RunState, event: Event, now_ms: int) -> Outcome:
     if isinstance(event, Taken):
         return taken(state)
     if isinstance(event, WaitedOut):
-        step = m.steps.get(state.step)
-        exit_name = "waited" if isinstance(step, Queue) else "no_answer"
-        to = getattr(step, exit_name, None)
-        then = m.around.then(state.queue) if to is None else ""
+        exit_name, to, then = _way_out(m, state, event.why)
         state = state._replace(began_ms=state.began_ms + now_ms - state.entered_ms, queue="")
         if then:
             moved = Moved(state.step, exit_name, None, event.why, "")
@@ -88,6 +86,23 @@ def queued(m: Machine, state: RunState, event: Event, now_ms: int) -> Outcome:
             )  # fmt: skip
         return m.enter(state, state.step, exit_name, to, event.why, "", now_ms)
     return in_plan(m, state, event, now_ms)
+
+
+def _way_out(m: Machine, state: RunState, why: str) -> tuple[str, str | None, str]:
+    """The exit that a queue's letting go takes, the step it leads to, or where the queue sends
+    them: the flow's own word first, and where nothing is said of a way, as after the longest
+    wait."""
+    step = m.steps.get(state.step)
+    if not isinstance(step, Queue):
+        to = getattr(step, "no_answer", None)
+        return "no_answer", to, "" if to else m.around.then(state.queue, "waited")
+    way = QUEUE_WAYS.get(why, "waited")
+    for name in dict.fromkeys((way, "waited")):
+        to = getattr(step, name)
+        then = "" if to else m.around.then(state.queue, name)
+        if to or then:
+            return name, to, then
+    return "waited", None, ""
 
 
 def taken(state: RunState) -> Outcome:

@@ -100,7 +100,7 @@ def _served(step: Queue, facts: QueueFacts, reference: str) -> Iterator[Finding]
             "Lower the levels, widen further, or teach somebody.",
             Fix(f"Open {facts.name}…", goto=reference),
         )  # fmt: skip
-    if facts.longest_wait_s is None and not facts.lets_go:
+    if step.longest_wait_s is None and facts.longest_wait_s is None and not facts.lets_go:
         yield Finding(
             "waits-for-ever", "warns", step.id, "",
             f"“{facts.name}” has no longest wait: while nobody is signed in, callers wait until "

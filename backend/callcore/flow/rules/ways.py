@@ -10,6 +10,7 @@ from callcore.flow.definition import AnyStep, Exit, Menu, Queue, Ring, Say
 from callcore.flow.findings import Finding, Fix, end_here, position
 from callcore.flow.rules.walk import Walk
 from callcore.flow.times import longest_s
+from callcore.flow.world import QueueFacts
 
 #: Steps at which a call can end, or leave the flow.
 ENDINGS = (
@@ -166,8 +167,14 @@ def _at_once(walk: Walk, step: AnyStep) -> list[Exit]:
         names = ("busy", "failed", "no_answer") if step.people else names
     if isinstance(step, Queue):
         facts = walk.world.queues.get(walk.counted(step.queue) or "")
-        names = ("waited",) if facts is not None and (facts.lets_go or facts.closes) else ()
+        names = _let_go_by(step, facts) if facts is not None else ()
     return [e for e in walk.exits[step.id] if walk.leads(e) and (names is None or e.name in names)]
+
+
+def _let_go_by(step: Queue, facts: QueueFacts) -> tuple[str, ...]:
+    """The exits by which a queue may let somebody go in the moment in which they come."""
+    ways = [way for way, on in (("nobody", facts.lets_go), ("closed", facts.closes)) if on]
+    return tuple(way if getattr(step, way) or facts.sends(way) else "waited" for way in ways)
 
 
 def _no_time(walk: Walk) -> Iterator[Finding]:

@@ -53,18 +53,25 @@ class Lookup(StepBase):
 
 
 class Queue(StepBase):
-    """The caller waits in a queue for a person. `waited` is taken after its longest wait.
+    """The caller waits in a queue for a person, and can leave it without one in three ways.
 
+    `waited` is taken after the longest wait: `longest_wait_s`, or the queue's own without it.
+    `nobody`: nobody who could take the caller is signed in; `closed`: outside of the queue's
+    hours. Where these two are open, the queue's own destination counts, then what `waited` says.
     `plan` is what they meet while they wait; without one it is the queue's own.
     """
 
     kind: Literal["queue"] = "queue"
     queue: QueueRef | None = None
     plan: FlowRef | None = None
+    longest_wait_s: Annotated[int, Field(ge=10, le=86_400)] | None = None
     waited: StepId | None = None
+    nobody: StepId | None = None
+    closed: StepId | None = None
 
     def exits(self) -> tuple[Exit, ...]:
-        return (Exit("waited", self.waited, True),)
+        own = (Exit(name, getattr(self, name), True) for name in ("nobody", "closed"))
+        return (Exit("waited", self.waited, True), *(way for way in own if way.to))
 
     def references(self) -> tuple[str | None, ...]:
         return (self.queue, self.plan) if self.plan else (self.queue,)

@@ -145,8 +145,10 @@ export const stepForms: Record<StepKind, StepForm> = {
     ],
   },
   queue: {
-    word: "Queue", group: "Reach somebody", about: "waits for a person", exits: ["waited"], make: () => ({ queue: null, plan: null, waited: null }),
-    fields: [{ kind: "thing", name: "queue", label: "Waits in the queue", of: "queue" }, { kind: "thing", name: "plan", label: "By the waiting plan", of: "plan", empty: "the queue’s own" }, exit("waited", "After the longest wait leads to")],
+    word: "Queue", group: "Reach somebody", about: "waits for a person", exits: ["waited"], make: () => ({ queue: null, plan: null, longest_wait_s: null, waited: null, nobody: null, closed: null }),
+    fields: [{ kind: "thing", name: "queue", label: "Waits in the queue", of: "queue" }, { kind: "thing", name: "plan", label: "By the waiting plan", of: "plan", empty: "the queue’s own" },
+      { kind: "number", name: "longest_wait_s", label: "Longest wait", least: 10, most: 86400, help: "seconds, 10 to 86400", optional: "as the queue has it" },
+      exit("waited", "After the longest wait leads to"), exit("nobody", "If nobody is signed in leads to"), exit("closed", "If it is closed leads to")],
   },
   tell: {
     word: "Tell the wait", group: "Reach somebody", about: "place in line and expected wait", exits: ["next"], make: () => ({ queue: null, position: true, wait: true, next: null }),

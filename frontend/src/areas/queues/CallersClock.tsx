@@ -41,10 +41,13 @@ function asked(values: Values): Schemas["QueueInHandRequest"] | Record<string, u
   const longest = values.longest_wait_s;
   return {
     plan: values.plan ?? null, widening, prefer_s: Number(values.prefer_s) || 0, then: values.then ?? "",
+    then_nobody: values.then_nobody ?? "", then_closed: values.then_closed ?? "", when_nobody: values.when_nobody ?? "wait", when_closed: values.when_closed ?? "wait",
+    hours: values.hours ?? null, asks: values.asks ?? [], members: values.members ?? [], teams: values.teams ?? [],
     longest_wait_s: longest === null || longest === undefined || longest === "" ? null : Number(longest),
   };
 }
 
+const atOnce = { nobody: "While nobody is signed in who could take them", closed: "While it is closed" };
 const lanes: Record<Mark["kind"], number> = { heard: 0, music: 0, told: 0, widens: 1, prefers: 1, callback: 2, message: 2, leaves: 2 };
 const laneNames = ["Hears", "Taken by", "Can leave by"];
 const fills: Record<Mark["kind"], string> = {
@@ -211,6 +214,8 @@ export function CallersClock({ id, values, threshold_s, beads }: Props) {
         <Axis at={at} end_s={end_s} y={BASE + 50} />
         <Beads beads={beads} at={at} end_s={end_s} threshold_s={threshold_s} y={BASE + 74} />
       </svg>
+      {found.data.able === 0 && <div role="status" style={{ color: "var(--plum-ink)" }}>No agent of this queue has the skills that it asks for, even when it has widened: its callers would never be answered.</div>}
+      {found.data.at_once.map((way) => <div key={way.way} className="dim">{atOnce[way.way]}: {way.words}, at once.</div>)}
       <div className="dim">{leaves ? `After ${clock(end_s * 1000)}: ${leaves.words}.` : found.data.marks.some((mark) => mark.kind === "message") ? "The waiting plan leads out of the queue." : "The queue lets nobody go: who is not answered waits until they hang up."}</div>
     </section>
   );

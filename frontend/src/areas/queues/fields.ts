@@ -3,7 +3,8 @@ import { agents, codeSets, hours, numbers, only, plainFlows, supervisors, teams,
 import { AsksField } from "../agents/SkillLevels";
 import { type Field, picked } from "../shared/fields";
 import { ChannelsField } from "./ChannelsField";
-import { ThenField } from "./ThenField";
+import { OrderField } from "./OrderField";
+import { ClosedField, NobodyField, WaitedField } from "./ThenField";
 import { WidenField } from "./WidenField";
 
 const formulas = [
@@ -32,6 +33,7 @@ export const fields: Field[] = [
   { kind: "many", name: "teams", label: "And whole teams", ...picked(teams, (team) => team.name) },
   { kind: "many", name: "supervisors", label: "Supervised by", ...picked(supervisors, (person) => person.name) },
   { kind: "choice", name: "chooses", label: "The next agent", options: ways },
+  { kind: "own", name: "ranks", label: "Order of the list", Input: OrderField, when: (values) => values.chooses === "listed" || values.chooses === "turn" },
   { kind: "own", name: "asks", label: "Callers need", Input: AsksField },
   { kind: "own", name: "widening", label: "Widening", Input: WidenField },
   { kind: "text", name: "extension", label: "Extension", help: "Calls can be put through to it; empty: none." },
@@ -40,10 +42,12 @@ export const fields: Field[] = [
   { kind: "number", name: "growth", label: "Grows by", unit: "a minute", help: "0: a wait alone raises nobody." },
   { kind: "number", name: "prefer_s", label: "Who knows the caller first", unit: "s", help: "Only the agent who spoke with them last may answer so long; 0: everybody at once." },
   { kind: "number", name: "longest_wait_s", label: "Longest wait", unit: "s", nullable: "without end" },
-  { kind: "own", name: "then", label: "And then", Input: ThenField, help: "for whom the queue lets go and the flow says nothing" },
-  { kind: "choice", name: "when_nobody", label: "When nobody is signed in", options: waitOrLeave },
+  { kind: "own", name: "then", label: "After the longest wait", Input: WaitedField },
+  { kind: "choice", name: "when_nobody", label: "When nobody is signed in who could take them", options: waitOrLeave },
+  { kind: "own", name: "then_nobody", label: "While nobody is signed in", Input: NobodyField, when: (values) => values.when_nobody === "leave" },
   { kind: "one", name: "hours", label: "Hours", none: "Always", ...picked(hours, (one) => one.name) },
   { kind: "choice", name: "when_closed", label: "Outside of the hours", options: waitOrLeave, when: (values) => Boolean(values.hours) },
+  { kind: "own", name: "then_closed", label: "While it is closed", Input: ClosedField, when: (values) => Boolean(values.hours) && values.when_closed === "leave" },
   { kind: "one", name: "plan", label: "Waiting plan", none: "Music only", ...picked(waitingPlans, (plan) => plan.name) },
   { kind: "number", name: "threshold_s", label: "Service threshold", unit: "s" },
   { kind: "number", name: "goal_percent", label: "Goal", unit: "%" },
@@ -64,8 +68,8 @@ export const fields: Field[] = [
 
 /** The settings in the order in which a caller meets them. */
 export const groups: Record<string, string[]> = {
-  "Who is asked": ["members", "teams", "asks", "chooses", "priority", "growth", "prefer_s"],
-  "While the caller waits": ["plan", "widening", "longest_wait_s", "then", "when_nobody", "hours", "when_closed"],
+  "Who is asked": ["members", "teams", "asks", "chooses", "ranks", "priority", "growth", "prefer_s"],
+  "While the caller waits": ["plan", "widening", "longest_wait_s", "then", "when_nobody", "then_nobody", "hours", "when_closed", "then_closed"],
   "What counts as good": ["threshold_s", "goal_percent", "formula", "short_abandon_s"],
   "During and after": ["recording", "recording_percent", "recording_told", "recording_notice", "transcribed", "survey", "text_number", "code_set", "note", "link"],
   "The queue itself": ["name", "extension", "channels", "colour", "supervisors"],

@@ -78,6 +78,11 @@ export function PretendFields({ definition, stops, setup, change }: Props) {
         </TextField>
       ))}
       {queues.map(([ref, name]) => (
+        <TextField key={ref} select label={`${name}: callers`} value={pretend.queues[ref] ?? ""} onChange={(event) => { set({ queues: event.target.value ? { ...pretend.queues, [ref]: event.target.value } : without(pretend.queues, ref) }); }}>
+          <MenuItem value="">wait for an answer</MenuItem><MenuItem value="nobody_there">go on: nobody is signed in</MenuItem><MenuItem value="queue_closed">go on: it is closed</MenuItem>
+        </TextField>
+      ))}
+      {queues.filter(([ref]) => !pretend.queues[ref]).map(([ref, name]) => (
         <TextField key={ref} label={`${name}: answered after`} value={pretend.waits[ref] === null ? "never" : (pretend.waits[ref] ?? "")} helperText="seconds, or “never”; empty: at once"
           onChange={(event) => {
             const typed = event.target.value.trim();

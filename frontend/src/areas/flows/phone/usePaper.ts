@@ -15,6 +15,7 @@ export interface Setup {
   pretend: {
     figures: Record<string, Record<string, number>>;
     waits: Record<string, number | null>;
+    queues: Record<string, string>;
     rows: Record<string, Record<string, unknown> | null>;
     rings: Record<string, string>;
     hours: Record<string, boolean>;
@@ -25,7 +26,7 @@ export interface Setup {
 
 export const nobody: Setup = {
   caller: "+447700900417", dialled: "", values: {}, at: null, start: null, keys: [],
-  pretend: { figures: {}, waits: {}, rows: {}, rings: {}, hours: {}, failing: [], fax: false },
+  pretend: { figures: {}, waits: {}, queues: {}, rows: {}, rings: {}, hours: {}, failing: [], fax: false },
 };
 
 /** A trial call on paper: the same keys always lead to the same place, so a step back is a key less. */
