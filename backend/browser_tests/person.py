@@ -111,7 +111,7 @@ def _new_browser() -> webdriver.Chrome:
     return browser
 
 
-def until(check: Callable[[], Any], seconds: float = 15.0) -> Any:
+def until(check: Callable[[], Any], seconds: float = 30.0) -> Any:
     """As of processes; what is looked at may be drawn anew meanwhile, and is looked at again."""
 
     def look() -> Any:
@@ -201,7 +201,7 @@ class Person:
         words: str = self.browser.execute_script("return document.body.innerText")
         return " ".join(words.split())
 
-    def sees(self, *words: str, seconds: float = 15) -> None:
+    def sees(self, *words: str, seconds: float = 30) -> None:
         """Wait until all words are on the page, at one moment or one after the other."""
         left = list(words)
 
@@ -215,7 +215,7 @@ class Person:
         except AssertionError:
             raise AssertionError(f"“{left[0]}” is not to be seen in:\n{self.text}") from None
 
-    def sees_no(self, word: str, seconds: float = 15) -> None:
+    def sees_no(self, word: str, seconds: float = 30) -> None:
         until(lambda: word not in self.text, seconds)
 
     def find(self, role: str, name: str, *, exact: bool = False) -> WebElement:

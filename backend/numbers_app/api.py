@@ -169,3 +169,15 @@ class NumberViewSet(KeptViewSet):
     serializer_class = NumberSerializer
     search_fields = ["address", "label", "flow__name"]
     ordering_fields = ["address", "label", "channel", "flow__name"]
+    asks = {"list": ("as", "ids", "channel")}
+
+    def filter_queryset(self, queryset: Any) -> Any:
+        rows = super().filter_queryset(queryset)
+        channel = self.request.query_params.get("channel")
+        return rows.filter(channel=channel) if channel and self.action == "list" else rows
+
+    @extend_schema(
+        parameters=[OpenApiParameter("channel", str, enum=["voice", "text"], description="Of it.")]
+    )
+    def list(self, request: Request, *args: Any, **kwargs: Any) -> Any:
+        return super().list(request, *args, **kwargs)

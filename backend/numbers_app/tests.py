@@ -123,6 +123,14 @@ class NumberApiTests(TestCase):
         made = self.client.post("/api/v1/numbers", {**body, "channel": "text"})
         self.assertEqual(made.status_code, 201)
 
+    def test_a_list_can_be_of_one_channel(self):
+        people.number(self.admin, None)
+        url = "/api/v1/numbers"
+        self.client.post(url, {"address": "07700 900300", "channel": "text"})
+        for channel, count in (("voice", 1), ("text", 1), ("fax", 0)):
+            found = self.client.get(f"{url}?channel={channel}").json()
+            self.assertEqual(found["count"], count)
+
     def test_a_list_of_many_asks_the_database_no_more(self):
         flow = people.flow(self.admin, {"steps": []})
         people.number(self.admin, flow)

@@ -16,7 +16,7 @@ from django.conf import settings
 from django.db import connection
 
 
-def until(check: Callable[[], Any], seconds: float = 15.0, pause_s: float = 0.05) -> Any:
+def until(check: Callable[[], Any], seconds: float = 30.0, pause_s: float = 0.05) -> Any:
     """The first true answer of `check`, asked with pauses between; fails after `seconds`."""
     deadline = time.monotonic() + seconds
     while True:

@@ -24,10 +24,10 @@ export default function Queues() {
       empty="A queue needs a name to begin with; members, times and goals can follow."
       columns={[
         {
-          field: "name", headerName: "Name", flex: 1, minWidth: 160,
+          field: "name", headerName: "Name", flex: 1, minWidth: 260,
           renderCell: ({ row }) => (
             <span style={{ display: "flex", gap: 8, alignItems: "center" }}>
-              <i style={{ width: 8, height: 16, background: row.colour, borderRadius: 2 }} />{row.name}
+              <i style={{ flex: "none", width: 8, height: 16, background: row.colour, borderRadius: 2 }} />{row.name}
               {!row.finished && <span className="chip warns">only a name so far</span>}
             </span>
           ),

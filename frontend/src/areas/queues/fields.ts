@@ -43,7 +43,7 @@ export const fields: Field[] = [
   { kind: "number", name: "prefer_s", label: "Who knows the caller first", unit: "s", help: "Only the agent who spoke with them last may answer so long; 0: everybody at once." },
   { kind: "number", name: "longest_wait_s", label: "Longest wait", unit: "s", nullable: "without end" },
   { kind: "own", name: "then", label: "After the longest wait", Input: WaitedField },
-  { kind: "choice", name: "when_nobody", label: "When nobody is signed in who could take them", options: waitOrLeave },
+  { kind: "choice", name: "when_nobody", label: "With nobody signed in", options: waitOrLeave, help: "Nobody who could take them: by skill, as widened, and by language." },
   { kind: "own", name: "then_nobody", label: "While nobody is signed in", Input: NobodyField, when: (values) => values.when_nobody === "leave" },
   { kind: "one", name: "hours", label: "Hours", none: "Always", ...picked(hours, (one) => one.name) },
   { kind: "choice", name: "when_closed", label: "Outside of the hours", options: waitOrLeave, when: (values) => Boolean(values.hours) },
