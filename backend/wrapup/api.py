@@ -21,10 +21,18 @@ class CodeSerializer(KeptSerializer):
         ]  # fmt: skip
 
     def validate_digits(self, digits: str) -> str:
-        taken = Code.objects.filter(digits=digits).exclude(pk=getattr(self.instance, "pk", None))
-        other = taken.first()
-        if other:
-            raise serializers.ValidationError(f"{digits} is {other.name} already.")
+        others = Code.objects.exclude(pk=getattr(self.instance, "pk", None))
+        same = others.filter(digits=digits).first()
+        if same:
+            raise serializers.ValidationError(f"{digits} is {same.name} already.")
+        # On a keypad the shorter of the two would be taken before the longer is typed.
+        for other in others.filter(retired=False):
+            shorter, longer = sorted((digits, other.digits), key=len)
+            if longer.startswith(shorter):
+                raise serializers.ValidationError(
+                    f"{shorter} begins {longer}: {other.name} has {other.digits}. "
+                    "No code may begin another."
+                )
         return digits
 
 

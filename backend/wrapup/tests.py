@@ -19,6 +19,20 @@ class WrapUpApiTests(TestCase):
         refused = self.client.delete(f"/api/v1/codes/{code['id']}")
         self.assertEqual(refused.json()["uses"][0]["name"], "Bookings")
 
+    def test_no_code_begins_another(self):
+        def make(name, digits, **more):
+            return self.client.post("/api/v1/codes", {"name": name, "digits": digits, **more})
+
+        self.assertEqual(make("Booking", "21").status_code, 201)
+        for digits in ("2", "211"):
+            said = make("Odd", digits).json()["fields"]["digits"][0]
+            self.assertIn("Booking has 21", said)
+        gone = make("Old", "3", retired=True).json()
+        self.assertEqual(make("New", "31").status_code, 201, "a retired one is typed no more")
+        changed = {"revision": gone["revision"], "digits": "4"}
+        done = self.client.patch(f"/api/v1/codes/{gone['id']}", changed)
+        self.assertEqual(done.status_code, 200)
+
     def test_a_set_in_a_queue_is_not_deleted(self):
         made = self.client.post("/api/v1/code-sets", {"name": "Bookings", "codes": []}).json()
         self.client.post("/api/v1/queues", {"name": "Desk", "code_set": made["id"]})

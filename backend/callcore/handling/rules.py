@@ -37,7 +37,7 @@ SETTINGS: tuple[Setting, ...] = (
     Setting("missed", "stays", ("stays", "away")),
     Setting("wrap_up", "optional", ("none", "optional", "required")),
     Setting("target_wrap_s", 30, least=5, most=3600, unit="s", kind="number"),
-    Setting("longest_wrap_s", 60, least=5, most=3600, unit="s", kind="number"),
+    Setting("longest_wrap_s", 60, least=0, most=3600, unit="s", kind="number"),
     Setting("keypad_s", 60, least=5, most=3600, unit="s", kind="number"),
     Setting("screen_s", 3600, least=5, most=3600, unit="s", kind="number"),
     Setting("reminder_s", 0, least=0, most=3600, unit="s", kind="number"),

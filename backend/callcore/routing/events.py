@@ -50,6 +50,8 @@ class QueueRule(NamedTuple):
 class HandlingRule(NamedTuple):
     """How an agent works: ring time, and wrap-up after a contact (none, optional or required).
 
+    A wrap-up ends by itself after `longest_wrap_ms`; 0 for never.
+
     `missed_away`: the reason for which an agent who lets a ring pass is set away; empty: not.
     `answers`: by hand, or at once when it rings. `texts`: text threads at once. `reply_ms`: how
     long a caller's message may stay without a reply; 0 for as long as it takes.

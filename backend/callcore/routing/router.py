@@ -432,7 +432,7 @@ class Router(Books):
             now_ms,
             contact=contact.id,
             queue=contact.queue,
-            due_ms=now_ms + rule.longest_wrap_ms,
+            due_ms=now_ms + rule.longest_wrap_ms if rule.longest_wrap_ms else None,
         )
         return [ended, changed]
 

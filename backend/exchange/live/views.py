@@ -17,7 +17,7 @@ from callcore.talk.conversation import Talk
 from exchange.live import callbacks, talking
 from exchange.live.contact import NO_TALK, Live
 from exchange.live.engine import Engine
-from exchange.live.working import away_reasons, codes_of
+from exchange.live.working import away_reasons, codes_of, must_code
 from numbers_app.plan import national
 
 Item = dict[str, Any]
@@ -286,7 +286,7 @@ def _desk(engine: Engine, agent_id: str) -> View | None:
             "due_ms": agent.due_ms,
             "next": list(agent.next_status) if agent.next_status else None,
             "away_reasons": away_reasons(engine, agent_id),
-            "wrap_up": engine.config.rule_of(agent_id).wrap_up,
+            "must_code": must_code(engine, agent),
             "target_wrap_s": desk.target_wrap_ms // 1000,
             "reminder_s": desk.reminder_ms // 1000,
             "keypad_s": desk.keypad_ms // 1000,

@@ -35,6 +35,10 @@ def sign_out(engine: Engine, body: Body, now_ms: int) -> None:
 def available(engine: Engine, body: Body, now_ms: int) -> None:
     """Take contacts."""
     engine.lines.must_be_open(body["agent"])
+    agent = engine.router.agents.get(body["agent"])
+    if agent is not None and agent.status is Status.WRAPPING:
+        engine.agent_event(e.FinishWrapUp(agent.id, "", _excused(engine, agent, now_ms)), now_ms)
+        return
     engine.agent_event(e.GoAvailable(body["agent"]), now_ms)
 
 
@@ -73,6 +77,20 @@ def codes_of(engine: Engine, agent: Agent) -> list[CodeFacts]:
     return engine.config.codes_of(contact.home if contact and contact.home else agent.queue)
 
 
+def must_code(engine: Engine, agent: Agent) -> bool:
+    """Whether a wrap-up needs a code: where it is required, and there is one to give."""
+    required = engine.config.rule_of(agent.id).wrap_up == "required"
+    return required and bool(codes_of(engine, agent))
+
+
+def _excused(engine: Engine, agent: Agent, now_ms: int) -> bool:
+    """Whether a wrap-up may end without a code, though one is required: there is none to give, or
+    the time for it is over."""
+    desk = engine.config.desk_of(agent.id)
+    late = now_ms - agent.since_ms > max(desk.keypad_ms, desk.screen_ms)
+    return late or not codes_of(engine, agent)
+
+
 def wrap_up(engine: Engine, body: Body, now_ms: int) -> None:
     """Label the agent's part of a contact, in the time that the keypad or the screen has."""
     agent = engine.router.agents.get(body["agent"])
@@ -84,8 +102,8 @@ def wrap_up(engine: Engine, body: Body, now_ms: int) -> None:
     since_ms = now_ms - agent.since_ms if agent else 0
     if code and since_ms > (desk.keypad_ms if body.get("keypad") else desk.screen_ms):
         raise EventRefused("too-late", "The time to enter a code is over; end without one.")
-    late = since_ms > max(desk.keypad_ms, desk.screen_ms)
-    engine.agent_event(e.FinishWrapUp(body["agent"], code, late), now_ms)
+    excused = agent is not None and _excused(engine, agent, now_ms)
+    engine.agent_event(e.FinishWrapUp(body["agent"], code, excused), now_ms)
 
 
 def desk_opened(engine: Engine, body: Body, now_ms: int) -> None:

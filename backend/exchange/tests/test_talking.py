@@ -20,9 +20,9 @@ from queues.services import QueueSettings
 NAMES = ("ann", "bea", "cai")
 
 
-def queue(name, members, **more):
+def queue(name, members, code_set="set", **more):
     return QueueSettings(
-        name, name.title(), True, "#4A6B66", members, 5, 900, 60, 80, 5, "A", "set", "", **more
+        name, name.title(), True, "#4A6B66", members, 5, 900, 60, 80, 5, "A", code_set, "", **more
     )
 
 
@@ -307,6 +307,20 @@ class RuleTests(Talking):
             self.do("wrap_up", code="code-1")
         self.do("wrap_up", code="")
         self.assertIs(self.status("ann"), Status.AVAILABLE)
+
+    def test_a_required_code_traps_nobody_where_there_is_none_and_may_have_no_end(self):
+        rule = HandlingRule(wrap_up="required", longest_wrap_ms=0)
+        for deed in ("wrap_up", "available"):
+            hand = self.start(code_set="", handling=rule)
+            self.do("end")
+            self.assertFalse(view(hand.engine, "desk.ann", hand.now)["agent"]["must_code"])
+            self.do(deed)
+            self.assertIs(self.status("ann"), Status.AVAILABLE)
+        hand = self.start(handling=rule)
+        self.do("end")
+        self.assertTrue(view(hand.engine, "desk.ann", hand.now)["agent"]["must_code"])
+        hand.after(3600)
+        self.assertIs(self.status("ann"), Status.WRAPPING, "it does not end by itself")
 
     def test_an_outside_line_answers_for_the_agent_or_must_be_open(self):
         hand = Hand(config(desk=DeskRule(line="dialled")))

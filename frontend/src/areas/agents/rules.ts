@@ -21,7 +21,7 @@ export const rules: Record<string, Rule> = {
   missed: { label: "After a missed ring", about: "whether the agent is set away", choices: { stays: "stays available", away: "is set away" } },
   wrap_up: { label: "Wrap-up code", about: "after each contact", choices: { none: "none", optional: "optional", required: "required" } },
   target_wrap_s: { label: "Wrap-up target", about: "shown at the desk" },
-  longest_wrap_s: { label: "Longest wrap-up", about: "then available again, with “no code” if none was chosen" },
+  longest_wrap_s: { label: "Longest wrap-up", about: "then available again, with “no code” if none was chosen; 0: it never ends by itself", zero: "without end" },
   keypad_s: { label: "Codes by keypad", about: "how long one can be keyed on a desk phone" },
   screen_s: { label: "Codes on the screen", about: "how long one can be chosen" },
   reminder_s: { label: "Spoken reminder", about: "after so long without a code", zero: "never" },

@@ -6,14 +6,18 @@ import styles from "./desk.module.css";
 import type { Code, Desk, DeskAgent } from "./useDesk";
 
 /** Digits typed anywhere choose the code that has them, as on a desk phone; Enter is done. */
-function useTypedDigits(codes: Code[], choose: (id: string | null) => void, done: () => void): string {
+function useTypedDigits(codes: Code[], choose: (id: string | null) => void, done: () => void): [string, () => void] {
   const [digits, setDigits] = useState("");
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
       if (event.ctrlKey || event.metaKey || event.altKey || target.closest("input,textarea")) return;
-      if (event.key === "Enter" && !target.closest("button")) done();
-      if (event.key === "Backspace") setDigits("");
+      // Digits that are no code are a slip, not a wish to do without one.
+      if (event.key === "Enter" && !target.closest("button") && (digits === "" || codes.some((code) => code.digits === digits))) done();
+      if (event.key === "Backspace") {
+        setDigits("");
+        choose(null);
+      }
       if (!/^[0-9]$/.test(event.key)) return;
       const exact = (text: string) => codes.find((code) => code.digits === text);
       const begun = codes.some((code) => code.digits.startsWith(digits + event.key));
@@ -24,7 +28,7 @@ function useTypedDigits(codes: Code[], choose: (id: string | null) => void, done
     window.addEventListener("keydown", press);
     return () => { window.removeEventListener("keydown", press); };
   });
-  return digits;
+  return [digits, () => { setDigits(""); }];
 }
 
 /** Says aloud, once, that a code is missing. */
@@ -42,10 +46,11 @@ export function WrapUpPanel({ agent, codes, desk }: { agent: DeskAgent; codes: C
   const waited = now - agent.since_ms;
   const left = agent.due_ms === null ? 0 : agent.due_ms - now;
   const over = waited > agent.screen_s * 1000;
-  const required = agent.wrap_up === "required" && !over && codes.length > 0;
+  const required = agent.must_code && !over;
   const code = over ? null : chosen;
   const done = () => { if (code || !required) desk.act({ action: "wrap_up", code }); };
-  const typed = useTypedDigits(codes, setChosen, done);
+  const [typed, forget] = useTypedDigits(codes, setChosen, done);
+  const unknown = typed !== "" && !chosen && !over;
   useReminder(agent, waited, chosen);
   const late = waited - agent.target_wrap_s * 1000;
   const groups = [...new Set(codes.map((one) => one.group))];
@@ -59,7 +64,7 @@ export function WrapUpPanel({ agent, codes, desk }: { agent: DeskAgent; codes: C
           <Fragment key={group}>
             {group && <span className="dim" style={{ marginTop: 4 }}>{group}</span>}
             {codes.filter((one) => one.group === group).map((one) => (
-              <button key={one.id} type="button" role="radio" disabled={over} aria-checked={chosen === one.id} className={styles.code} title={one.long_label || one.name} onClick={() => { setChosen(one.id); }}>
+              <button key={one.id} type="button" role="radio" disabled={over} aria-checked={chosen === one.id} className={styles.code} title={one.long_label || one.name} onClick={() => { setChosen(one.id); forget(); }}>
                 <span className="dim">{one.digits}</span> {one.name}
               </button>
             ))}
@@ -69,8 +74,12 @@ export function WrapUpPanel({ agent, codes, desk }: { agent: DeskAgent; codes: C
       <Button variant="contained" disabled={desk.busy || (required && !code)} onClick={done}>
         {code ? "Done" : required ? "Choose a code" : "Done without a code"}
       </Button>
-      <div className="dim">{over ? "The time to enter a code is over." : typed ? `Digits: ${typed}` : "Type a code’s digits, then Enter."}</div>
-      <div className="dim">Ends by itself in {clock(left)}, then with “no code” if none was saved.</div>
+      {unknown ? (
+        <div role="alert" style={{ color: "var(--plum-ink)" }}>{codes.some((one) => one.digits.startsWith(typed)) ? `${typed} is not a whole code yet.` : `${typed} is no code of this queue.`} <kbd>⌫</kbd> begins again.</div>
+      ) : (
+        <div className="dim">{over ? "The time to enter a code is over." : typed ? `Digits: ${typed}` : "Type a code’s digits, then Enter."}</div>
+      )}
+      <div className="dim">{agent.due_ms === null ? "It does not end by itself." : `Ends by itself in ${clock(left)}, then with “no code” if none was saved.`}</div>
     </section>
   );
 }

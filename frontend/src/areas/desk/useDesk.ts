@@ -13,7 +13,8 @@ export interface DeskAgent {
   due_ms: number | null;
   next: [string, string] | null;
   away_reasons: string[];
-  wrap_up: "none" | "optional" | "required";
+  /** Whether the wrap-up in hand needs a code. */
+  must_code: boolean;
   target_wrap_s: number;
   reminder_s: number;
   screen_s: number;
