@@ -6,6 +6,10 @@ from django.conf import settings
 
 from browser_tests.person import until
 from browser_tests.served import ServedTestCase
+from flows.models import Flow
+from hours_app.models import Hours
+from lookups.models import Table
+from queues.models import Queue
 
 AXE = settings.BACKEND.parent / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 
@@ -77,10 +81,19 @@ class StandingTests(ServedTestCase):
         tamsin = self.person("tamsin")
         script = Path(AXE).read_text()
         rules = {"runOnly": ["wcag2a", "wcag2aa"]}
-        pages = ("/learn/floor", "/arrive/numbers", "/arrive/hours", "/arrive/diversions",
-                 "/guide/flows", "/guide/sounds", "/guide/lookups", "/wait/queues",
-                 "/wait/mailboxes", "/talk/agents", "/talk/people", "/talk/rules", "/wrap-up/codes",
-                 "/settings/changes")  # fmt: skip
+        main_line = f"/guide/flows/{Flow.objects.get(name='Main line').pk}"
+        pages = (
+            "/learn/floor", "/learn/contacts", "/desk",
+            "/arrive/numbers", "/arrive/numbers/new", "/arrive/diversions",
+            "/arrive/hours", f"/arrive/hours/{Hours.objects.get(name='Office hours').pk}",
+            "/guide/flows", main_line, f"{main_line}/publish", "/guide/blocks", "/guide/sounds",
+            "/guide/lookups", f"/guide/lookups/{Table.objects.first().pk}",
+            "/wait/queues", f"/wait/queues/{Queue.objects.get(name='Bookings').pk}", "/wait/plans",
+            "/wait/callbacks", "/wait/mailboxes",
+            "/talk/agents", "/talk/teams", "/talk/skills", "/talk/people", "/talk/rules",
+            "/talk/notices", "/wrap-up/codes", "/wrap-up/sets",
+            "/settings/changes", "/settings/stand-ins",
+        )  # fmt: skip
         for mode in ("day", "night"):
             tamsin.browser.execute_script(f"localStorage.setItem('hazeridge-mode', '{mode}')")
             tamsin.come_to("/")

@@ -7,6 +7,7 @@ from typing import Any
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
+from callcore.flow.definition import dump, load
 from callcore.flow.inputs import TYPE_WORDS
 from flows import services
 from flows.models import Flow, Version
@@ -18,7 +19,13 @@ LARGEST_FILE = 5 * 1024 * 1024
 
 @extend_schema_field({"$ref": "#/components/schemas/Definition"})
 class DefinitionField(serializers.JSONField):
-    """A flow definition; its JSON Schema is the core's own."""
+    """A flow definition; its JSON Schema is the core's own.
+
+    It is answered whole: what was saved before a field was there has its default.
+    """
+
+    def to_representation(self, value: Any) -> Any:
+        return dump(load(value))
 
 
 class VersionSerializer(serializers.ModelSerializer):

@@ -108,6 +108,19 @@ class FlowTests(TestCase):
         self.assertEqual(uses[0]["how"], "flow in force")
 
 
+class OldDraftTests(TestCase):
+    def test_a_draft_of_before_a_field_was_there_is_answered_whole(self):
+        client = people.client_of(admin := people.person())
+        queue = people.queue(admin)
+        flow = people.flow(admin, people.definition(queue.pk))
+        for step in flow.draft["steps"]:
+            step.pop("nobody", None)
+        Flow.objects.filter(pk=flow.pk).update(draft=flow.draft)
+        url = f"/api/v1/flows/{flow.pk}"
+        (wait,) = (s for s in client.get(url).json()["draft"]["steps"] if s["kind"] == "queue")
+        self.assertIsNone(wait["nobody"])
+
+
 class TrialTests(TestCase):
     """Routes, trials on paper, and what they mean for publishing."""
 

@@ -35,6 +35,7 @@ export function themeFor(mode: Mode): Theme {
         defaultProps: { disableElevation: true, size: "small" },
         styleOverrides: { root: { lineHeight: "20px", whiteSpace: "nowrap" } },
       },
+      MuiToggleButton: { styleOverrides: { root: { color: c.dim, "&.Mui-selected": { color: c.ink } } } },
       MuiTextField: { defaultProps: { size: "small", fullWidth: true } },
       MuiButtonBase: { defaultProps: { disableRipple: true } },
       MuiTooltip: { defaultProps: { enterDelay: 400 } },

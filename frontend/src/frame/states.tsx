@@ -6,7 +6,7 @@ import { words } from "../api/client";
 export function Loading({ what }: { what: string }) {
   return (
     <div role="status" style={{ display: "flex", gap: 12, alignItems: "center", padding: 24 }} className="dim">
-      <CircularProgress size={16} /> Loading {what}…
+      <CircularProgress size={16} aria-hidden /> Loading {what}…
     </div>
   );
 }

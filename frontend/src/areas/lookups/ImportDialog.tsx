@@ -51,7 +51,7 @@ function Outcome({ stage, share, said }: { stage: string; share: number; said: s
   switch (stage) {
     case "waiting":
     case "running":
-      return <div role="status"><LinearProgress variant={stage === "waiting" ? "indeterminate" : "determinate"} value={share * 100} />Taking the rows in, {Math.round(share * 100)} %</div>;
+      return <div role="status"><LinearProgress aria-label="Rows taken in" variant={stage === "waiting" ? "indeterminate" : "determinate"} value={share * 100} />Taking the rows in, {Math.round(share * 100)} %</div>;
     case "done":
       return <div role="status">All rows are taken in. The change log can take it back.</div>;
     case "failed":

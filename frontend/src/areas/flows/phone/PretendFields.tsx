@@ -47,6 +47,49 @@ function Figure({ label, help, value, set }: { label: string; help: string; valu
   return <TextField label={label} type="number" value={value ?? ""} helperText={help} onChange={(event) => { set(event.target.value === "" ? undefined : Number(event.target.value)); }} />;
 }
 
+type Pretend = Setup["pretend"];
+
+function withFigure(pretend: Pretend, ref: string, figure: string, value: number | undefined): Pretend["figures"] {
+  const known = pretend.figures[ref] ?? {};
+  return { ...pretend.figures, [ref]: value === undefined ? without(known, figure) : { ...known, [figure]: value } };
+}
+
+/** A choice among ways that always shows which one counts. */
+function Ways({ label, value, ways, choose }: { label: string; value: string; ways: readonly (readonly [string, string])[]; choose: (value: string) => void }) {
+  return (
+    <TextField select label={label} value={value} slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }} onChange={(event) => { choose(event.target.value); }}>
+      {ways.map(([way, words]) => <MenuItem key={way} value={way}>{words}</MenuItem>)}
+    </TextField>
+  );
+}
+
+const fromQueue = [["", "wait for an answer"], ["nobody_there", "go on: nobody is signed in"], ["queue_closed", "go on: it is closed"]] as const;
+
+/** What a queue does with the caller of a trial. */
+function QueueFields({ queue, name, pretend, set }: { queue: string; name: string; pretend: Pretend; set: (changed: Partial<Pretend>) => void }) {
+  const out = pretend.queues[queue] ?? "";
+  const wait = pretend.waits[queue];
+  return (
+    <div role="group" aria-label={`Queue ${name}`} style={{ display: "grid", gap: 16 }}>
+      <Ways label={`In the queue ${name} callers`} value={out} ways={fromQueue} choose={(way) => { set({ queues: way ? { ...pretend.queues, [queue]: way } : without(pretend.queues, queue) }); }} />
+      {out === "" && (
+        <TextField label="Answered after" value={wait === null ? "never" : (wait ?? "")} helperText="seconds, or “never”; empty: at once"
+          onChange={(event) => {
+            const typed = event.target.value.trim();
+            if (typed === "") set({ waits: without(pretend.waits, queue) });
+            else set({ waits: { ...pretend.waits, [queue]: /^\d+$/.test(typed) ? Number(typed) : null } });
+          }} />
+      )}
+      {queue.startsWith("queue:") && (
+        <div style={{ display: "flex", gap: 8 }}>
+          <Figure label="Place in line" help="empty: next" value={pretend.figures[queue]?.position} set={(value) => { set({ figures: withFigure(pretend, queue, "position", value) }); }} />
+          <Figure label="Expected wait" help="seconds; empty: not told" value={pretend.figures[queue]?.expected_wait} set={(value) => { set({ figures: withFigure(pretend, queue, "expected_wait", value) }); }} />
+        </div>
+      )}
+    </div>
+  );
+}
+
 const rings = [["", "answers"], ["busy", "is busy"], ["no_answer", "does not answer"], ["failed", "cannot be reached"]] as const;
 
 /** What is made up for this trial: it stays with the trial, and no flow can carry it. */
@@ -59,7 +102,6 @@ export function PretendFields({ definition, stops, setup, change }: Props) {
   const ringing = definition.steps.filter((step) => step.kind === "ring");
   const tables = named(definition, stops, (step) => (step.kind === "lookup" ? step.table : null));
   const nameOf = (step: string) => stops.find((stop) => stop.id === step)?.name ?? step;
-  const figures = (ref: string, figure: string, value: number | undefined) => ({ ...pretend.figures, [ref]: value === undefined ? without(pretend.figures[ref] ?? {}, figure) : { ...pretend.figures[ref], [figure]: value } });
   const inForce = (value: boolean | undefined) => (value === undefined ? "" : value ? "open" : "closed");
   return (
     <div style={{ display: "grid", gap: 16 }}>
@@ -67,46 +109,20 @@ export function PretendFields({ definition, stops, setup, change }: Props) {
       <TextField label="Number dialled" value={setup.dialled} slotProps={{ htmlInput: { maxLength: 20 } }} helperText="Empty: none of the centre’s." onChange={(event) => { change({ ...setup, dialled: event.target.value }); }} />
       <TextField label="Day and time" type="datetime-local" value={setup.at ? wallClock(setup.at, session.time_zone) : ""} helperText="Empty: now."
         onChange={(event) => { change({ ...setup, at: event.target.value ? zonedIso(event.target.value, session.time_zone) : null }); }} />
-      <TextField select label="Begins at" value={setup.start ?? ""} onChange={(event) => { change({ ...setup, start: event.target.value || null }); }}>
-        <MenuItem value="">the start</MenuItem>
-        {stops.map((stop) => <MenuItem key={stop.id} value={stop.id}>{stop.title}: {stop.name}</MenuItem>)}
-      </TextField>
+      <Ways label="Begins at" value={setup.start ?? ""} ways={[["", "the start"], ...stops.map((stop) => [stop.id, `${stop.title}: ${stop.name}`] as const)]} choose={(start) => { change({ ...setup, start: start || null }); }} />
       <InputValues inputs={definition.inputs} values={setup.values} disabled={false} change={(values) => { change({ ...setup, values }); }} />
       {hours.map(([ref, name]) => (
-        <TextField key={ref} select label={`Hours: ${name}`} value={inForce(pretend.hours[ref])} onChange={(event) => { set({ hours: event.target.value === "" ? without(pretend.hours, ref) : { ...pretend.hours, [ref]: event.target.value === "open" } }); }}>
-          <MenuItem value="">as they really are then</MenuItem><MenuItem value="open">open</MenuItem><MenuItem value="closed">closed</MenuItem>
-        </TextField>
+        <Ways key={ref} label={`Hours: ${name}`} value={inForce(pretend.hours[ref])} ways={[["", "as they really are then"], ["open", "open"], ["closed", "closed"]]} choose={(way) => { set({ hours: way === "" ? without(pretend.hours, ref) : { ...pretend.hours, [ref]: way === "open" } }); }} />
       ))}
-      {queues.map(([ref, name]) => (
-        <TextField key={ref} select label={`${name}: callers`} value={pretend.queues[ref] ?? ""} onChange={(event) => { set({ queues: event.target.value ? { ...pretend.queues, [ref]: event.target.value } : without(pretend.queues, ref) }); }}>
-          <MenuItem value="">wait for an answer</MenuItem><MenuItem value="nobody_there">go on: nobody is signed in</MenuItem><MenuItem value="queue_closed">go on: it is closed</MenuItem>
-        </TextField>
-      ))}
-      {queues.filter(([ref]) => !pretend.queues[ref]).map(([ref, name]) => (
-        <TextField key={ref} label={`${name}: answered after`} value={pretend.waits[ref] === null ? "never" : (pretend.waits[ref] ?? "")} helperText="seconds, or “never”; empty: at once"
-          onChange={(event) => {
-            const typed = event.target.value.trim();
-            if (typed === "") set({ waits: without(pretend.waits, ref) });
-            else set({ waits: { ...pretend.waits, [ref]: /^\d+$/.test(typed) ? Number(typed) : null } });
-          }} />
-      ))}
-      {queues.filter(([ref]) => ref.startsWith("queue:")).map(([ref, name]) => (
-        <div key={ref} style={{ display: "flex", gap: 8 }}>
-          {(["position", "expected_wait"] as const).map((figure) => (
-            <Figure key={figure} label={figure === "position" ? `${name}: place in line` : "Expected wait"} help={figure === "position" ? "empty: next" : "seconds; empty: not told"} value={pretend.figures[ref]?.[figure]} set={(value) => { set({ figures: figures(ref, figure, value) }); }} />
-          ))}
-        </div>
-      ))}
+      {queues.map(([ref, name]) => <QueueFields key={ref} queue={ref} name={name} pretend={pretend} set={set} />)}
       {checks(definition, queues.map(([ref]) => ref)).map(({ ref, figure, step }) => (
-        <Figure key={`${ref} ${figure}`} label={`${nameOf(step)}: ${figureWords[figure] ?? figure}`} help="empty: as many as there are members, nobody waits" value={pretend.figures[ref]?.[figure]} set={(value) => { set({ figures: figures(ref, figure, value) }); }} />
+        <Figure key={`${ref} ${figure}`} label={`${nameOf(step)}: ${figureWords[figure] ?? figure}`} help="empty: as many as there are members, nobody waits" value={pretend.figures[ref]?.[figure]} set={(value) => { set({ figures: withFigure(pretend, ref, figure, value) }); }} />
       ))}
       {tables.map(([ref, name]) => (
         <PretendRow key={ref} table={ref} name={name} row={pretend.rows[ref]} set={(row) => { set({ rows: row === undefined ? without(pretend.rows, ref) : { ...pretend.rows, [ref]: row } }); }} />
       ))}
       {ringing.map((step) => (
-        <TextField key={step.id} select label={`Rings ${stops.find((stop) => stop.id === step.id)?.name ?? ""}`} value={pretend.rings[step.id] ?? ""} onChange={(event) => { set({ rings: event.target.value ? { ...pretend.rings, [step.id]: event.target.value } : without(pretend.rings, step.id) }); }}>
-          {rings.map(([value, label]) => <MenuItem key={value} value={value}>{label}</MenuItem>)}
-        </TextField>
+        <Ways key={step.id} label={`Rings ${nameOf(step.id)}`} value={pretend.rings[step.id] ?? ""} ways={rings} choose={(way) => { set({ rings: way ? { ...pretend.rings, [step.id]: way } : without(pretend.rings, step.id) }); }} />
       ))}
       <TextField select label="Does not work" value={pretend.failing} slotProps={{ select: { multiple: true } }} helperText="these stops take their exit for trouble" onChange={(event) => { set({ failing: event.target.value as unknown as string[] }); }}>
         {stops.filter((stop) => stop.exits.some((way) => way.failure)).map((stop) => <MenuItem key={stop.id} value={stop.id}>{stop.title}: {stop.name}</MenuItem>)}

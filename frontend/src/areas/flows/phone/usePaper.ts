@@ -45,7 +45,8 @@ export function usePaper(id: string, definition: Definition) {
     dial: () => { setDialled(true); setSetup((before) => ({ ...before, keys: [] })); },
     press: (key: string) => { setSetup((before) => ({ ...before, keys: [...before.keys, key] })); },
     back: () => { setSetup((before) => ({ ...before, keys: before.keys.slice(0, -1) })); },
-    load: (saved: Setup) => { setSetup(saved); setDialled(true); },
+    // What was saved before something could be pretended says nothing of it.
+    load: (saved: Setup) => { setSetup({ ...nobody, ...saved, pretend: { ...nobody.pretend, ...saved.pretend } }); setDialled(true); },
     hangUp: () => { setDialled(false); },
   };
 }

@@ -32,7 +32,9 @@ export function AttachNumber({ flow, channel }: { flow: string; channel: "voice"
   });
   if (!may("change", "numbers")) return null;
   return (
-    <ThingPicker resource={fitting[channel]} nameOf={(number) => `${number.national} ${number.label ?? ""} (${number.flow_now ?? "nothing answers"})`} disabled={attach.isPending}
-      field={{ label: "Attach a number", placeholder: "Choose a number" }} value={null} choose={(id) => { if (id) attach.mutate(id); }} />
+    <div style={{ marginTop: 12 }}>
+      <ThingPicker resource={fitting[channel]} nameOf={(number) => `${number.national} ${number.label ?? ""} (${number.flow_now ?? "nothing answers"})`} disabled={attach.isPending}
+        field={{ label: "Attach a number", placeholder: "Choose a number" }} value={null} choose={(id) => { if (id) attach.mutate(id); }} />
+    </div>
   );
 }

@@ -31,11 +31,11 @@ function Arms({ step, stops, kinds, channel, disabled, change, lead, addArm }: S
               <TextField label="Answers that choose it as well" defaultValue={arm.words.join(", ")} disabled={disabled} helperText="Beside its key and its name; with commas between." sx={{ mb: 1.5 }} fullWidth
                 onBlur={(event) => { setArm(index, { words: event.target.value.split(",").map((word) => word.trim().slice(0, 80)).filter(Boolean).slice(0, 12) }); }} />
             )}
+            <TargetPicker label={`Key ${arm.key} leads to`} value={arm.next} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead(`key:${arm.key}`, choice); }} />
             {!texts && (
               <FormControlLabel label="hidden: the text does not name it" slotProps={{ typography: { sx: { fontSize: 13 } } }}
                 control={<Checkbox size="small" checked={arm.hidden} disabled={disabled} onChange={(_, hidden) => { setArm(index, { hidden }); }} />} />
             )}
-            <TargetPicker label={`Key ${arm.key} leads to`} value={arm.next} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead(`key:${arm.key}`, choice); }} />
           </div>
         </div>
       ))}
