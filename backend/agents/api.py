@@ -27,7 +27,7 @@ from changelog.errors import Stale
 from changelog.kinds import exists
 from hazeridge.api.base import Form, View
 from hazeridge.api.problems import bad_request
-from hazeridge.api.views import KeptSerializer, KeptViewSet, csv_of
+from hazeridge.api.views import LIST_PARAMETERS, KeptSerializer, KeptViewSet, csv_of
 from numbers_app.fields import ExtensionField
 from numbers_app.plan import NotANumber, read
 
@@ -168,7 +168,10 @@ class AgentViewSet(KeptViewSet):
         return rows.filter(team__in=[team for team in teams.split(",") if known.match(team)])
 
     @extend_schema(
-        parameters=[OpenApiParameter("teams", str, description="Only of these, by commas.")]
+        parameters=[
+            *LIST_PARAMETERS,
+            OpenApiParameter("teams", str, description="Only of these, separated by commas."),
+        ]
     )
     def list(self, request: Request, *args: Any, **kwargs: Any) -> Any:
         if request.query_params.get("as") == "csv":

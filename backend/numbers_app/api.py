@@ -16,7 +16,7 @@ from flows.services import FlowChoice, flow_choices, flow_names
 from hazeridge.api.base import Form, View
 from hazeridge.api.parts import PartSerializer
 from hazeridge.api.problems import bad_request
-from hazeridge.api.views import KeptSerializer, KeptViewSet
+from hazeridge.api.views import LIST_PARAMETERS, KeptSerializer, KeptViewSet
 from numbers_app import services
 from numbers_app.models import Channel, Number
 from numbers_app.numbering import NotFree, free
@@ -177,7 +177,10 @@ class NumberViewSet(KeptViewSet):
         return rows.filter(channel=channel) if channel and self.action == "list" else rows
 
     @extend_schema(
-        parameters=[OpenApiParameter("channel", str, enum=["voice", "text"], description="Of it.")]
+        parameters=[
+            *LIST_PARAMETERS,
+            OpenApiParameter("channel", str, enum=["voice", "text"], description="Only of it."),
+        ]
     )
     def list(self, request: Request, *args: Any, **kwargs: Any) -> Any:
         return super().list(request, *args, **kwargs)

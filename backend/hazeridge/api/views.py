@@ -134,6 +134,13 @@ def _cell(value: Any) -> str:
     return "" if value is None else guarded(str(value))
 
 
+#: What every list of kept things can be asked for, beside pages, search and order.
+LIST_PARAMETERS = [
+    OpenApiParameter("as", str, enum=["csv"], description="Every row, as CSV."),
+    OpenApiParameter("ids", str, description="Only these, separated by commas."),
+]
+
+
 class KeptViewSet(Asked, viewsets.ModelViewSet):
     """List with search, order and pages; create, change and delete through `changelog.kept`.
 
@@ -157,12 +164,7 @@ class KeptViewSet(Asked, viewsets.ModelViewSet):
         known = re.compile(f"^{self.lookup_value_regex}$")
         return rows.filter(pk__in=[i for i in asked.split(",") if known.match(i)])
 
-    @extend_schema(
-        parameters=[
-            OpenApiParameter("as", str, enum=["csv"], description="Every row, as CSV."),
-            OpenApiParameter("ids", str, description="Only these, separated by commas."),
-        ]
-    )
+    @extend_schema(parameters=LIST_PARAMETERS)
     def list(self, request: Request, *args: Any, **kwargs: Any) -> Any:
         if request.query_params.get("as") == "csv":
             rows = self.filter_queryset(self.get_queryset())

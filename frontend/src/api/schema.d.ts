@@ -4972,6 +4972,10 @@ export interface operations {
     agents_list: {
         parameters: {
             query?: {
+                /** @description Every row, as CSV. */
+                as?: "csv";
+                /** @description Only these, separated by commas. */
+                ids?: string;
                 /** @description Which field to use when ordering the results. */
                 ordering?: string;
                 /** @description A page number within the paginated result set. */
@@ -4980,7 +4984,7 @@ export interface operations {
                 page_size?: number;
                 /** @description A search term. */
                 search?: string;
-                /** @description Only of these, by commas. */
+                /** @description Only of these, separated by commas. */
                 teams?: string;
             };
             header?: never;
@@ -4995,6 +4999,7 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PaginatedAgentList"];
+                    "text/csv": string;
                 };
             };
             400: components["responses"]["Problem"];
@@ -8305,6 +8310,8 @@ export interface operations {
             query?: {
                 /** @description Every row, as CSV. */
                 as?: "csv";
+                /** @description Only of it. */
+                channel?: "text" | "voice";
                 /** @description Only these, separated by commas. */
                 ids?: string;
                 /** @description Which field to use when ordering the results. */
