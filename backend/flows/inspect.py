@@ -19,7 +19,7 @@ from callcore.flow.definition import (
     outside_numbers,
     prompts,
 )
-from callcore.flow.fates import OWN_ARMS, OWN_FATES, Fates, arm_shares, fates
+from callcore.flow.fates import OWN_ARMS, Fates, arm_shares, fates, own_fate
 from callcore.flow.steps import kinds_for
 from callcore.flow.world import FlowFacts, World
 from hours_app import services as hours_services
@@ -100,7 +100,7 @@ def _stop(
         "name": words.name,
         "seconds": sum(world.length_ms(p) for p in prompts(step)[:1]) / 1000,
         "place": words.name,
-        "fate": OWN_FATES.get(step.kind),
+        "fate": own_fate(step),
         "fates": chain.ends[step.id],
         "reach": chain.reach[step.id],
         "exits": [

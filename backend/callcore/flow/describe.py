@@ -282,6 +282,7 @@ _EXITS = {
     "nobody": "nobody signed in",
     "answered": "answered",
     "no_answer": "no answer",
+    "away": "not available",
     "failed": "does not work",
     "no_digits": "no figures",
     "otherwise": "any other",

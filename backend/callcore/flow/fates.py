@@ -14,7 +14,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from callcore.flow.definition import Flow, exits
+from callcore.flow.definition import AnyStep, Flow, Ring, exits
 
 FATES = ("ended", "person", "callback", "message", "elsewhere")
 
@@ -26,7 +26,7 @@ _NEVER = 1e-9
 
 #: The ending that each kind of step can itself be, and the arm that stands for it where the
 #: step has other ways out too. Going on in another flow is elsewhere on this flow's map.
-OWN_FATES = {
+_OWN_FATES = {
     "end": "ended",
     "queue": "person",
     "callback": "callback",
@@ -45,6 +45,13 @@ OWN_ARMS = {
     "directory": "answered",
     "extension": "answered",
 }
+
+
+def own_fate(step: AnyStep) -> str | None:
+    """The ending that a step can itself be: for whoever is rung, a person of ours or elsewhere."""
+    if isinstance(step, Ring) and step.people:
+        return "person"
+    return _OWN_FATES.get(step.kind)
 
 
 def arm_shares(flow: Flow, counts: Mapping[tuple[str, str], int]) -> dict[tuple[str, str], float]:
@@ -122,7 +129,7 @@ def _chain(
     absorbed: NDArray[np.float64] = np.zeros((len(index), len(FATES)))
     for step in flow.steps:
         row = index[step.id]
-        fate = OWN_FATES.get(step.kind)
+        fate = own_fate(step)
         if fate == "ended":
             absorbed[row, FATES.index(fate)] = 1.0
             continue

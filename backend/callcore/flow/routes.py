@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from callcore.flow import describe
 from callcore.flow.definition import AnyStep, Flow
-from callcore.flow.fates import OWN_ARMS, OWN_FATES, arm_shares
+from callcore.flow.fates import OWN_ARMS, arm_shares, own_fate
 from callcore.flow.times import seconds
 from callcore.flow.world import World
 
@@ -236,7 +236,7 @@ def _route(
         longest = None if longest is None or most is None else longest + most
     last = steps[way[-1][0]]
     ends = way[-1][1] in ("", OWN_ARMS.get(last.kind))
-    fate = OWN_FATES.get(last.kind, "ended") if ends else "ended"
+    fate = (own_fate(last) or "ended") if ends else "ended"
     place = describe.stop(last, world).name if ends else "the failure rule"
     return Route(tuple(turns), fate, place, share, round(shortest, 1),
                  None if longest is None else round(longest, 1))  # fmt: skip

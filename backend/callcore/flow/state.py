@@ -159,7 +159,8 @@ class PersonDone(NamedTuple):
 
 
 class Rung(NamedTuple):
-    """What came of ringing: `answered`, `busy`, `failed`, or later `done` by the one who answered.
+    """What came of ringing: `answered`, `busy`, `away` (nobody of them is signed in), `failed`, or
+    later `done` by the one who answered.
 
     Nobody answering is no event: the time in `due_ms` comes.
     """

@@ -64,7 +64,7 @@ CENTRE = "centre"
 
 Press = Annotated[str, StringConstraints(min_length=1, max_length=400)]
 _KEY = re.compile(r"[0-9*#]|wait")
-Ringing = Literal["answered", "busy", "no_answer", "failed"]
+Ringing = Literal["answered", "busy", "away", "no_answer", "failed"]
 
 
 class Pretend(Part):

@@ -29,6 +29,7 @@ _WHY = {
     "answered_outside": "answered outside",
     "no_answer": "nobody answered in {detail} s → {label}",
     "busy": "busy → {label}",
+    "away": "not signed in → {label}",
     "failed": "the number cannot be reached",
     "through_agent": "{detail} is put through",
     "through_queue": "{detail} is put through",

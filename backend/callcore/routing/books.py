@@ -116,6 +116,11 @@ class Books:
             if here and not ruled_out(agent, asked, rule, at_last_ms):
                 yield agent
 
+    def signed_in(self, agent: str) -> bool:
+        """Whether an agent is signed in, away or not."""
+        known = self.agents.get(agent)
+        return known is not None and known.status is not Status.OUT
+
     def signed_in_for(self, queue: str, asks: tuple[tuple[str, int], ...] = ()) -> list[Agent]:
         """The agents signed in, away ones included, who could take a contact of a queue at last."""
         return list(self._could_come(queue, asks)) if queue in self._rules else []

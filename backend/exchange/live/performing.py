@@ -221,7 +221,8 @@ def _ring_person(engine: Engine, contact: Live, ring: runner.RingPerson, now_ms:
         inner=contact.aside is not None,
     )  # fmt: skip
     if decisions is None:
-        engine.feed(contact, runner.Rung("busy"), now_ms)
+        here = any(engine.router.signed_in(agent) for agent in agents)
+        engine.feed(contact, runner.Rung("busy" if here else "away"), now_ms)
         return
     contact.queue, contact.entered_ms = engine.router.contacts[contact.id].queue, now_ms
     engine.carry_out(decisions, now_ms)

@@ -19,7 +19,7 @@ WORDS = {"kind": "text", "text": "x"}
 
 def hand_of(*steps, **more):
     """An engine whose number is answered by these steps."""
-    ends = [{"kind": "end", "id": i} for i in ("a", "b")]
+    ends = [{"kind": "end", "id": i} for i in ("a", "b", "c")]
     flow = load({"start": steps[0]["id"], "steps": [*steps, *ends]})
     return Hand(configuration(scripts={"flow-1": script(flow)}, **more))
 
@@ -39,9 +39,13 @@ class LiveStepTests(SimpleTestCase):
         hand.do("agent.end", agent="bea")
         self.assertEqual(hand.engine.contacts, {})
         self.assertEqual(hand.engine.fold.centre_total().offered, 0)
-        hand = hand_of(ring)
-        hand.call("c1")
-        self.assertEqual(self.ended_at(hand), ["b"])
+        for more, there, end in (({}, False, "b"), ({"away": "c"}, False, "c"),
+                                 ({"away": "c"}, True, "b")):  # fmt: skip
+            hand = hand_of({**ring, **more})
+            if there:
+                hand.do("agent.sign_in", agent="bea")
+            hand.call("c1")
+            self.assertEqual(self.ended_at(hand), [end])
         hand = hand_of(ring)
         hand.ready("ann", "bea")
         hand.call("c1")

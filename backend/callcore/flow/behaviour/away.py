@@ -85,7 +85,7 @@ def ringing(m: Machine, state: RunState, event: Event, now_ms: int) -> Outcome:
         return _outside_rung(m, state, step, event, over, now_ms)
     if over:
         return _not_reached(m, state, "no_answer", now_ms, (StopRinging(state.step),))
-    if isinstance(event, Rung) and event.result in ("busy", "failed", "no_answer"):
+    if isinstance(event, Rung) and event.result in ("busy", "away", "failed", "no_answer"):
         return _not_reached(m, state, event.result, now_ms)
     return state, ()
 
@@ -116,7 +116,9 @@ def _not_reached(
         state = state._replace(tries=tries)
         moved = Moved(step.id, why, step.id, why, str(step.ring_s))
         return _ring_people(m, state, (people[tries],), step.ring_s, now_ms, (*before, moved))
-    exit_name = why if isinstance(step, Ring) and why in ("busy", "failed") else "no_answer"
+    exit_name = "no_answer"
+    if isinstance(step, Ring) and why != "no_answer":
+        exit_name = "busy" if why == "away" and step.away is None else why
     to = getattr(step, exit_name)
     return m.enter(state, step.id, exit_name, to, why, str(step.ring_s), now_ms, before)
 

@@ -164,7 +164,7 @@ def _at_once(walk: Walk, step: AnyStep) -> list[Exit]:
     if isinstance(step, Ring):
         # Who is not there is busy at once; a number outside takes its time to say so.
         names = ("failed",) if not step.people and not step.number else ()
-        names = ("busy", "failed", "no_answer") if step.people else names
+        names = ("busy", "away", "failed", "no_answer") if step.people else names
     if isinstance(step, Queue):
         facts = walk.world.queues.get(walk.counted(step.queue) or "")
         names = _let_go_by(step, facts) if facts is not None else ()

@@ -130,6 +130,7 @@ class Ring(StepBase):
 
     They ring one after another, or with `at_once` all together and the first to answer has the
     caller. Each rings for `ring_s`. Answered, the caller talks there and the call ends with it.
+    `away` is taken where the last of them is not signed in; open, it leads where `busy` does.
     """
 
     kind: Literal["ring"] = "ring"
@@ -139,12 +140,14 @@ class Ring(StepBase):
     ring_s: Annotated[int, Field(ge=5, le=120)] = 20
     busy: StepId | None = None
     no_answer: StepId | None = None
+    away: StepId | None = None
     failed: StepId | None = None
 
     def exits(self) -> tuple[Exit, ...]:
         return (
             Exit("no_answer", self.no_answer, True),
             Exit("busy", self.busy, True),
+            *((Exit("away", self.away, True),) if self.away else ()),
             Exit("failed", self.failed, True),
         )
 

@@ -170,12 +170,12 @@ export const stepForms: Record<StepKind, StepForm> = {
   },
   ring: {
     word: "Ring", group: "Reach somebody", about: "people, or an outside number", exits: ["no_answer", "busy", "failed"],
-    make: () => ({ number: "", people: [], at_once: false, ring_s: 20, no_answer: null, busy: null, failed: null }),
+    make: () => ({ number: "", people: [], at_once: false, ring_s: 20, no_answer: null, busy: null, away: null, failed: null }),
     fields: [
       { kind: "people", name: "people", label: "People, one after another" },
       { kind: "tick", name: "at_once", label: "all of them at once, the first to answer" },
       { kind: "phone", name: "number", label: "Or an outside number" },
-      ringing, exit("no_answer", "If nobody answers leads to"), exit("busy", "If it is busy leads to"), exit("failed", "If it cannot be reached leads to"),
+      ringing, exit("no_answer", "If nobody answers leads to"), exit("busy", "If it is busy leads to"), exit("away", "If a person is not signed in leads to"), exit("failed", "If it cannot be reached leads to"),
     ],
   },
   extension: {

@@ -90,7 +90,7 @@ function QueueFields({ queue, name, pretend, set }: { queue: string; name: strin
   );
 }
 
-const rings = [["", "answers"], ["busy", "is busy"], ["no_answer", "does not answer"], ["failed", "cannot be reached"]] as const;
+const rings = [["", "answers"], ["busy", "is busy"], ["away", "is not signed in"], ["no_answer", "does not answer"], ["failed", "cannot be reached"]] as const;
 
 /** What is made up for this trial: it stays with the trial, and no flow can carry it. */
 export function PretendFields({ definition, stops, setup, change }: Props) {
