@@ -85,6 +85,8 @@ _LABELS = {
     "arms": "its arms",
     "next": "leads to",
     "no_key": "without a key leads to",
+    "wrong_key": "after wrong keys leads to",
+    "wrong_tries": "how many wrong keys there may be",
     "wait_s": "seconds for a key",
     "tries": "how often it asks",
 }

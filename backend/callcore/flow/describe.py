@@ -302,6 +302,10 @@ def exit_label(step: AnyStep, name: str, channel: str = "voice") -> str:
         if name == "no_key":
             nothing = "no answer" if channel == "text" else "no key"
             return nothing if step.tries is None else f"{nothing} ×{step.tries}"
+        if name == "wrong_key":
+            wrong = "nothing that fits" if channel == "text" else "wrong key"
+            times = step.wrong_tries or step.tries
+            return wrong if times is None else f"{wrong} ×{times}"
         for arm in step.arms:
             if name == f"key:{arm.key}":
                 return arm.label or f"key {arm.key}"

@@ -387,7 +387,7 @@ class Machine:
         return RunState(
             state.step, phase, role, state.began_ms, state.entered_ms, due_ms, state.tries, None,
             state.values, state.flows, state.typed, state.counts, state.queue, state.plan,
-            state.inner, state.told, state.rush,
+            state.inner, state.told, state.rush, state.wrong,
         )  # fmt: skip
 
     def fail(self, state: RunState, why: str, now_ms: int, *before: Effect) -> Outcome:

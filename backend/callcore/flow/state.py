@@ -121,6 +121,8 @@ class RunState(NamedTuple):
     told: tuple[int, int | None] | None = None
     #: How many steps were entered since time last passed for the contact.
     rush: int = 0
+    #: Wrong keys pressed at this menu; `tries` counts its silences.
+    wrong: int = 0
 
 
 class Key(NamedTuple):

@@ -70,15 +70,19 @@ def _menu(root: Xml.Element, step: Menu, world: World, known: set[str]) -> None:
     for arm in step.arms:
         choice = Xml.SubElement(menu, "choice", {"dtmf": arm.key, "next": _to(arm.next, known)})
         choice.text = arm.label
-    extras = (("noinput", step.no_key_prompt), ("nomatch", step.wrong_key_prompt))
-    for event, extra in extras:
+    wrong_tries = step.tries if step.wrong_tries is None else step.wrong_tries or None
+    events = (
+        ("noinput", step.no_key_prompt, step.tries, step.no_key),
+        ("nomatch", step.wrong_key_prompt, wrong_tries, step.wrong_key or step.no_key),
+    )
+    for event, extra, tries, to in events:
         again = Xml.SubElement(menu, event)
         if extra is not None:
             _prompt(again, extra, world)
         Xml.SubElement(again, "reprompt")
-        if step.tries is not None:
-            last = Xml.SubElement(menu, event, {"count": str(step.tries)})
-            Xml.SubElement(last, "goto", {"next": _to(step.no_key, known)})
+        if tries is not None:
+            last = Xml.SubElement(menu, event, {"count": str(tries)})
+            Xml.SubElement(last, "goto", {"next": _to(to, known)})
 
 
 def _digits(root: Xml.Element, step: Digits, world: World, known: set[str]) -> None:

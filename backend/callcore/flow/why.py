@@ -86,6 +86,8 @@ def _missed(moved: Moved, label: str, flow: Flow) -> str:
     """Silence or a wrong key: the first tries, and the last."""
     answer = "answer" if flow.channel == "text" else "key"
     if moved.to != moved.step:
+        if moved.exit == "wrong_key":
+            return f"nothing that fits, {moved.detail} times → {label}"
         tries = "1 try" if moved.detail == "1" else f"{moved.detail} tries"
         return f"no valid {answer} in {tries} → {label}"
     if moved.why == "no_key":

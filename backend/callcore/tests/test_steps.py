@@ -24,6 +24,8 @@ from callcore.flow.definition import (
     Input,
     Label,
     Lookup,
+    Menu,
+    MenuArm,
     Music,
     Queue,
     Repeat,
@@ -59,6 +61,8 @@ from callcore.flow.runner import (
     StopRinging,
     Taken,
     WaitedOut,
+    from_data,
+    to_data,
 )
 from callcore.flow.why import why
 from callcore.tests.flows import text
@@ -174,6 +178,43 @@ class ForkTests(unittest.TestCase):
             self.assertEqual(effects[-1].step, end)
         self.assertEqual(why(Moved("fork", "arm:big", "a", "fork", "party is more than 9"), flow),
                          "party is more than 9 → party is more than 9")  # fmt: skip
+
+
+class MenuTests(unittest.TestCase):
+    def menu(self, **more):
+        return Call(Menu(id="m", prompt=text("Press 1."), arms=(MenuArm(key="1", next="a"),),
+                         no_key="b", **more))  # fmt: skip
+
+    def miss(self, call, *what):
+        for one in what:
+            while call.state.phase == "playing":
+                call.wait()
+            if call.state.phase == "ended":
+                break
+            call.wait() if one == "silence" else call.press("9")
+        return call
+
+    def test_silence_and_wrong_keys_count_together_or_each_by_themselves(self):
+        mixed = ("9", "silence", "9")
+        self.assertEqual(self.miss(self.menu(tries=3), *mixed).ended_at, "b")
+        own = self.menu(tries=2, wrong_tries=3, wrong_key="c")
+        self.miss(own, *mixed)
+        self.assertNotEqual(own.state.phase, "ended")
+        self.assertEqual(self.miss(own, "9").ended_at, "c", "the third wrong key")
+        silent = self.menu(tries=2, wrong_tries=3, wrong_key="c")
+        self.assertEqual(self.miss(silent, *mixed, "silence").ended_at, "b")
+        self.assertEqual(self.miss(self.menu(tries=1, wrong_key="c"), "9").ended_at, "c")
+        patient = self.menu(tries=1, wrong_tries=0)
+        self.miss(patient, *["9"] * 12)
+        self.assertNotEqual(patient.state.phase, "ended", "without end")
+        self.assertEqual(from_data(to_data(patient.state)), patient.state)
+
+    def test_each_has_words_of_its_own(self):
+        said = {"no_key_prompt": text("Nothing came."), "wrong_key_prompt": text("Not that.")}
+        call = self.menu(tries=5, **said)
+        self.miss(call, "9", "silence")
+        played = [e.prompt.text for e in call.effects if isinstance(e, Play)]
+        self.assertEqual(played, ["Press 1.", "Not that.", "Press 1.", "Nothing came."])
 
 
 class TimesTests(unittest.TestCase):

@@ -4542,8 +4542,10 @@ export interface components {
         /**
          * @description A prompt, then a wait for a key. Keys work at once, also during the prompt.
          *
-         *     `tries` is how often silence or a wrong key is met before the exit `no_key`
-         *     is taken; None means without end. `wait_s` counts from the end of the prompt.
+         *     `tries` is how often silence is met before the exit `no_key` is taken; None means without end.
+         *     Wrong keys count with it, or, with `wrong_tries`, by themselves (0: without end), and take the
+         *     exit `wrong_key`; open, it leads where `no_key` does. `wait_s` counts from the end of the
+         *     prompt.
          */
         DefinitionMenu: {
             id: string;
@@ -4567,6 +4569,10 @@ export interface components {
             wrong_key_prompt: (components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"]) | null;
             /** @default null */
             no_key: string | null;
+            /** @default null */
+            wrong_tries: number | null;
+            /** @default null */
+            wrong_key: string | null;
         };
         /**
          * @description One key of a menu: what it is for, and where it leads.
@@ -4694,6 +4700,7 @@ export interface components {
          *
          *     They ring one after another, or with `at_once` all together and the first to answer has the
          *     caller. Each rings for `ring_s`. Answered, the caller talks there and the call ends with it.
+         *     `away` is taken where the last of them is not signed in; open, it leads where `busy` does.
          */
         DefinitionRing: {
             id: string;
@@ -4714,6 +4721,8 @@ export interface components {
             busy: string | null;
             /** @default null */
             no_answer: string | null;
+            /** @default null */
+            away: string | null;
             /** @default null */
             failed: string | null;
         };

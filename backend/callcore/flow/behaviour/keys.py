@@ -69,13 +69,19 @@ def menu_missed(
     m: Machine, state: RunState, step: Menu, why: Role, key: str, now_ms: int
 ) -> Outcome:
     """Silence or a wrong key: say so where the author wants it, then ask again."""
-    extra = step.no_key_prompt if why == "no_key" else step.wrong_key_prompt
-    last = step.tries is not None and state.tries + 1 >= step.tries
-    if extra is None or last:
-        return asked_again(m, state, step, "no_key", why, key, now_ms)
-    state = state._replace(tries=state.tries + 1)
-    moved = Moved(step.id, why, step.id, why, key or str(state.tries))
-    return m.play(state, step.id, why, extra, now_ms, (moved,))
+    pressed = why == "wrong_key"
+    silences, wrong = state.tries + (not pressed), state.wrong + pressed
+    own = step.wrong_tries is not None
+    count = str((wrong if pressed else silences) if own else silences + wrong)
+    if step.over(silences, wrong, pressed=pressed):
+        exit_name = "wrong_key" if pressed and step.wrong_key else "no_key"
+        to = getattr(step, exit_name)
+        return m.enter(state, step.id, exit_name, to, why, count, now_ms)
+    state = state._replace(tries=silences, wrong=wrong, typed="", role="")
+    moved = Moved(step.id, why, step.id, why, key or count)
+    extra = step.wrong_key_prompt if pressed else step.no_key_prompt
+    role, prompt = (why, extra) if extra is not None else ("prompt", step.prompt)
+    return m.play(state, step.id, role, prompt, now_ms, (moved,))
 
 
 # Ask for digits

@@ -55,8 +55,10 @@ class MenuArm(Part):
 class Menu(StepBase):
     """A prompt, then a wait for a key. Keys work at once, also during the prompt.
 
-    `tries` is how often silence or a wrong key is met before the exit `no_key`
-    is taken; None means without end. `wait_s` counts from the end of the prompt.
+    `tries` is how often silence is met before the exit `no_key` is taken; None means without end.
+    Wrong keys count with it, or, with `wrong_tries`, by themselves (0: without end), and take the
+    exit `wrong_key`; open, it leads where `no_key` does. `wait_s` counts from the end of the
+    prompt.
     """
 
     kind: Literal["menu"] = "menu"
@@ -68,6 +70,8 @@ class Menu(StepBase):
     no_key_prompt: Prompt | None = None
     wrong_key_prompt: Prompt | None = None
     no_key: StepId | None = None
+    wrong_tries: Annotated[int, Field(ge=0, le=9)] | None = None
+    wrong_key: StepId | None = None
 
     @model_validator(mode="after")
     def _one_arm_a_key(self) -> Menu:
@@ -79,7 +83,18 @@ class Menu(StepBase):
 
     def exits(self) -> tuple[Exit, ...]:
         arms = tuple(Exit(f"key:{arm.key}", arm.next, False) for arm in self.arms)
-        return (*arms, Exit("no_key", self.no_key, True))
+        wrong = (Exit("wrong_key", self.wrong_key, True),) if self.wrong_key else ()
+        return (*arms, Exit("no_key", self.no_key, True), *wrong)
+
+    def over(self, silences: int, wrong: int, *, pressed: bool) -> bool:
+        """Whether the last try was one too many: a wrong key (`pressed`), or a silence."""
+        if self.wrong_tries is None:
+            count, most = silences + wrong, self.tries
+        elif pressed:
+            count, most = wrong, self.wrong_tries or None
+        else:
+            count, most = silences, self.tries
+        return most is not None and count >= most
 
     def prompts(self) -> tuple[AnyPrompt, ...]:
         return tuple(p for p in (self.prompt, self.no_key_prompt, self.wrong_key_prompt) if p)

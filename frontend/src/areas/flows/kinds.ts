@@ -56,7 +56,7 @@ export const stepForms: Record<StepKind, StepForm> = {
   },
   menu: {
     word: "Menu", group: "Speak", about: "keys lead to different stops", exits: ["no_key"], fields: [],
-    make: (language) => ({ name: "", prompt: spoken("", language), arms: [], wait_s: 8, tries: 3, no_key_prompt: null, wrong_key_prompt: null, no_key: null }),
+    make: (language) => ({ name: "", prompt: spoken("", language), arms: [], wait_s: 8, tries: 3, no_key_prompt: null, wrong_key_prompt: null, no_key: null, wrong_tries: null, wrong_key: null }),
   },
   digits: {
     word: "Ask for digits", group: "Speak", about: "figures on the keys, into a value", exits: ["next", "no_digits"],

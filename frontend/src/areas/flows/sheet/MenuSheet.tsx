@@ -55,6 +55,17 @@ function OptionalPrompt({ label, value, props, change }: { label: string; value:
   );
 }
 
+const TIMES = [1, 2, 3, 4, 5, 6, 7, 8, 9];
+
+function Tries({ label, value, disabled, change }: { label: string; value: number | null; disabled: boolean; change: (value: number | null) => void }) {
+  return (
+    <TextField select label={label} value={value ?? 0} disabled={disabled} onChange={(event) => { change(Number(event.target.value) || null); }}>
+      {TIMES.map((n) => <MenuItem key={n} value={n}>{n === 1 ? "once" : `${n} times`}</MenuItem>)}
+      <MenuItem value={0}>without end</MenuItem>
+    </TextField>
+  );
+}
+
 /** A menu, in the order in which the caller meets it. */
 export function MenuSheet(props: StepProps<Menu> & { addArm: () => void }) {
   const { step, stops, kinds, disabled, change, lead } = props;
@@ -67,18 +78,22 @@ export function MenuSheet(props: StepProps<Menu> & { addArm: () => void }) {
         change={(prompt, typing) => { change({ ...step, prompt }, typing ? `${step.id} prompt` : ""); }} />
       <h2>{texts ? "Then answers" : "Then presses a key"}</h2>
       <Arms {...props} />
-      <h2>{texts ? "No answer, or one that fits nothing" : "No key, or a wrong one"}</h2>
+      <h2>{texts ? "No answer" : "No key"}</h2>
       <div style={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: 10 }}>
         <NumberBox label={texts ? "Waits for an answer" : "Waits for a key"} value={step.wait_s} least={1} most={most} disabled={disabled} help={texts ? "seconds, a day at the most" : "seconds, 1 to 60"}
           change={(wait_s) => { if (wait_s !== null) change({ ...step, wait_s }, `${step.id} wait`); }} />
-        <TextField select label="Asks" value={step.tries ?? 0} disabled={disabled} onChange={(event) => { change({ ...step, tries: Number(event.target.value) || null }); }}>
-          {[1, 2, 3, 4, 5, 6, 7, 8, 9].map((n) => <MenuItem key={n} value={n}>{n === 1 ? "once" : `${n} times`}</MenuItem>)}
-          <MenuItem value={0}>without end</MenuItem>
-        </TextField>
+        <Tries label="Asks" value={step.tries} disabled={disabled} change={(tries) => { change({ ...step, tries }); }} />
       </div>
-      <OptionalPrompt label="At no key" value={step.no_key_prompt} props={props} change={(value, typing) => { change({ ...step, no_key_prompt: value }, typing ? `${step.id} no key` : ""); }} />
-      <OptionalPrompt label="At a wrong key" value={step.wrong_key_prompt} props={props} change={(value, typing) => { change({ ...step, wrong_key_prompt: value }, typing ? `${step.id} wrong key` : ""); }} />
+      <OptionalPrompt label={texts ? "At no answer" : "At no key"} value={step.no_key_prompt} props={props} change={(value, typing) => { change({ ...step, no_key_prompt: value }, typing ? `${step.id} no key` : ""); }} />
       <TargetPicker label="In the end leads to" value={step.no_key} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead("no_key", choice); }} />
+      <h2>{texts ? "An answer that fits nothing" : "A wrong key"}</h2>
+      <TextField select label="Counts" value={step.wrong_tries ?? "with"} disabled={disabled} onChange={(event) => { change({ ...step, wrong_tries: event.target.value === "with" ? null : Number(event.target.value) }); }}>
+        <MenuItem value="with">{texts ? "together with no answer" : "together with no key"}</MenuItem>
+        {TIMES.map((n) => <MenuItem key={n} value={n}>{n === 1 ? "by itself: once" : `by itself: ${n} times`}</MenuItem>)}
+        <MenuItem value={0}>by itself: without end</MenuItem>
+      </TextField>
+      <OptionalPrompt label={texts ? "At such an answer" : "At a wrong key"} value={step.wrong_key_prompt} props={props} change={(value, typing) => { change({ ...step, wrong_key_prompt: value }, typing ? `${step.id} wrong key` : ""); }} />
+      <TargetPicker label="After the last leads to" value={step.wrong_key ?? null} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead("wrong_key", choice); }} />
     </>
   );
 }

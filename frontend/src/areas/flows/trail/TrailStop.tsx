@@ -81,7 +81,7 @@ function Post({ placed, arms, ink }: { placed: PlacedStop; arms: PlacedArm[]; in
           ) : (
             <>
               <rect x="-9" y="-9" width="18" height="18" rx="4" fill="var(--sheet)" stroke={ink} strokeWidth="1.3" />
-              <text textAnchor="middle" y="4" fontSize="11.5" fontWeight="660" fill={ink}>{arm.exit.slice(4)}</text>
+              <text textAnchor="middle" y="4" fontSize="11.5" fontWeight="660" fill={ink}>{arm.exit === "wrong_key" ? "≠" : arm.exit.slice(4)}</text>
             </>
           )}
         </g>
