@@ -20,6 +20,7 @@ from hazeridge.api.parts import PartSerializer
 from hazeridge.api.problems import bad_request
 from hazeridge.api.views import KeptSerializer, KeptViewSet, RevisionSerializer, csv_of
 from lookups import services
+from lookups.keys import key_of
 from lookups.models import Row, Table
 from lookups.tasks import run_import
 
@@ -144,7 +145,9 @@ class TableViewSet(KeptViewSet):
         rows = services.rows_of(table).order_by("key")
         text = request.query_params.get("search", "").replace("\x00", "").strip()
         if text:
-            rows = rows.filter(Q(key__startswith=folded(text)) | Q(cells__icontains=text))
+            rows = rows.filter(
+                Q(key=key_of(text)) | Q(key__startswith=folded(text)) | Q(cells__icontains=text)
+            )
         if request.query_params.get("as") == "csv":
             return _csv(table, rows)
         page = self.paginate_queryset(rows)

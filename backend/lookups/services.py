@@ -12,9 +12,10 @@ from django.db.models import F
 
 from accounts.services import user_with
 from callcore.flow.world import TableFacts
-from callcore.lookups.table import Column, NotATable, Rows, folded, read, row
+from callcore.lookups.table import Column, NotATable, Rows, read, row
 from changelog import kept
 from changelog.errors import Refused, Use
+from lookups.keys import key_of
 from lookups.models import Row, Table
 
 #: Rows are written in parts of this size; between them an import can be cancelled.
@@ -35,7 +36,7 @@ def columns_of(table: Table) -> list[Column]:
 
 def look_up(table_id: str, key: Any) -> dict[str, Any] | None:
     """The row with a key, by column name; None where there is none."""
-    rows = Row.objects.filter(table=table_id, key=folded(key), generation=F("table__generation"))
+    rows = Row.objects.filter(table=table_id, key=key_of(key), generation=F("table__generation"))
     found = rows.order_by().values_list("cells", "table__columns").first()
     if found is None:
         return None
@@ -50,12 +51,12 @@ def preview(table: Table, data: bytes) -> tuple[Rows, dict[str, int]]:
         Refused: the file as a whole cannot be read.
     """
     try:
-        found = read(columns_of(table), data)
+        found = read(columns_of(table), data, key_of)
     except NotATable as error:
         fields = {"file": [str(error)]}
         raise Refused("not-a-table", str(error), status=400, fields=fields) from None
     there = dict(_rows(table).values_list("key", "cells"))
-    coming = {folded(cells[0]): cells for cells in found.rows}
+    coming = {key_of(cells[0]): cells for cells in found.rows}
     counts = {
         "new": sum(key not in there for key in coming),
         "changed": sum(key in there and there[key] != cells for key, cells in coming.items()),
@@ -87,7 +88,7 @@ def take_in(
         for begin in range(0, len(found.rows), PART):
             part = found.rows[begin : begin + PART]
             Row.objects.bulk_create(
-                Row(table=table, generation=generation, key=folded(cells[0]), cells=cells)
+                Row(table=table, generation=generation, key=key_of(cells[0]), cells=cells)
                 for cells in part
             )
             progress((begin + len(part)) / len(found.rows))
@@ -112,7 +113,7 @@ def change_row(user: Any, table: Table, found: Row | None, typed: list[Any]) -> 
     except ValueError as error:
         column = str(error).partition(": ")[0]
         raise Refused("not-valid", str(error), status=400, fields={column: [str(error)]}) from None
-    key = folded(cells[0])
+    key = key_of(cells[0])
     other = _rows(table).filter(key=key).exclude(pk=found.pk if found else None).exists()
     if other:
         message = f"{columns[0].name}: “{cells[0]}” stands in the table already."

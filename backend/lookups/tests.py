@@ -47,6 +47,20 @@ class LookupTests(TestCase):
         self.assertEqual(undone.status_code, 200)
         self.assertEqual(self.rows()[0], ["AB1", 2, True, "2027-05-01"])
 
+    def test_a_telephone_number_is_the_same_key_in_any_spelling(self):
+        self.take_in(HEAD + "07700 900417,1,yes,\n12345678,2,no,\n")
+        table = self.table["id"]
+        for spelling in ("+447700900417", "07700900417", "(07700) 900-417", "0044 7700 900417"):
+            self.assertEqual(services.look_up(table, spelling)["Cars"], 1, spelling)
+        self.assertIsNone(
+            services.look_up(table, "012345678"), "figures that begin otherwise are no number"
+        )
+        found = self.client.get(f"{self.url}/rows?search=%2B44+7700+900417").json()
+        self.assertEqual(found["count"], 1)
+        twice = HEAD + "07700 900417,1,yes,\n+447700900417,2,no,\n"
+        bad = self.send("preview", twice).json()["bad"]
+        self.assertIn("stands in line 2 already", bad[0]["words"])
+
     def test_every_bad_line_is_named_and_nothing_is_taken(self):
         file = HEAD + "AB1,two,yes,2027-05-01\n,1,yes,\nAB3,1,perhaps,2027-02-30\nAB4,1\n"
         seen = self.send("preview", file).json()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from datetime import date
 from typing import Any, Literal, NamedTuple
 
@@ -100,8 +100,11 @@ def row(columns: Sequence[Column], typed: Sequence[Any]) -> list[Any]:
     return cells
 
 
-def read(columns: Sequence[Column], data: bytes) -> Rows:
+def read(columns: Sequence[Column], data: bytes, key_of: Callable[[Any], str] = folded) -> Rows:
     """Read a CSV file (UTF-8, with a head that names the columns, in any order).
+
+    Args:
+        key_of: a key as it is compared; no two rows have the same.
 
     Raises:
         NotATable: no text, no head, columns missing or unknown, or too many rows.
@@ -116,13 +119,17 @@ def read(columns: Sequence[Column], data: bytes) -> Rows:
     bad: list[BadLine] = []
     count = 0
     seen: dict[str, int] = {}
+
+    def place_of(key: Any, number: int) -> int:
+        return seen.setdefault(key_of(key), number)
+
     try:
         for number, line in enumerate(lines, start=2):
             if not any(field.strip() for field in line):
                 continue
             if len(rows) + count >= MOST_ROWS:
                 raise NotATable(f"The file has more than {MOST_ROWS:,} rows.")
-            found = _read_line(columns, places, number, line, seen)
+            found = _read_line(columns, places, number, line, place_of)
             if isinstance(found, BadLine):
                 count += 1
                 bad += [found] if len(bad) < MOST_NAMED else []
@@ -167,7 +174,7 @@ def _read_line(
     places: list[int],
     number: int,
     line: list[str],
-    seen: dict[str, int],
+    place_of: Callable[[Any, int], int],
 ) -> list[Any] | BadLine:
     if len(line) != len(places):
         return BadLine(number, "", f"{len(line)} cells where {len(places)} are needed")
@@ -176,10 +183,9 @@ def _read_line(
     except ValueError as error:
         column, _, words = str(error).partition(": ")
         return BadLine(number, column, words)
-    key = folded(cells[0])
-    if key in seen:
-        return BadLine(number, columns[0].name, f"“{cells[0]}” stands in line {seen[key]} already")
-    seen[key] = number
+    first = place_of(cells[0], number)
+    if first != number:
+        return BadLine(number, columns[0].name, f"“{cells[0]}” stands in line {first} already")
     return cells
 
 

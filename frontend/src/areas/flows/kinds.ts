@@ -23,7 +23,7 @@ export type StepField =
   | { kind: "times" }
   | { kind: "cells"; label: string }
   | { kind: "block_values" }
-  | { kind: "exit"; name: string; label: string };
+  | { kind: "exit"; name: string; label: string; empty?: string };
 
 interface StepForm {
   word: string;
@@ -39,7 +39,8 @@ export function spoken(text: string, language: Definition["language"] = "en"): P
   return { kind: "text", text, language };
 }
 
-const exit = (name: string, label: string): StepField => ({ kind: "exit", name, label });
+/** A way out; `empty` says what counts where it leads nowhere of its own. */
+const exit = (name: string, label: string, empty?: string): StepField => ({ kind: "exit", name, label, empty });
 const prompt = (name = "prompt", label = "The caller hears"): StepField => ({ kind: "prompt", name, label });
 const wait: StepField = { kind: "number", name: "wait_s", label: "Waits for a key", least: 1, most: 60, help: "seconds, 1 to 60" };
 const tries: StepField = { kind: "number", name: "tries", label: "Asks", least: 1, most: 9, help: "times, 1 to 9" };
@@ -148,7 +149,7 @@ export const stepForms: Record<StepKind, StepForm> = {
     word: "Queue", group: "Reach somebody", about: "waits for a person", exits: ["waited"], make: () => ({ queue: null, plan: null, longest_wait_s: null, waited: null, nobody: null, closed: null }),
     fields: [{ kind: "thing", name: "queue", label: "Waits in the queue", of: "queue" }, { kind: "thing", name: "plan", label: "By the waiting plan", of: "plan", empty: "the queue’s own" },
       { kind: "number", name: "longest_wait_s", label: "Longest wait", least: 10, most: 86400, help: "seconds, 10 to 86400", optional: "as the queue has it" },
-      exit("waited", "After the longest wait leads to"), exit("nobody", "If nobody is signed in leads to"), exit("closed", "If it is closed leads to")],
+      exit("waited", "After the longest wait leads to"), exit("nobody", "If nobody is signed in leads to", "As the queue says, or after the longest wait"), exit("closed", "If it is closed leads to", "As the queue says, or after the longest wait")],
   },
   tell: {
     word: "Tell the wait", group: "Reach somebody", about: "place in line and expected wait", exits: ["next"], make: () => ({ queue: null, position: true, wait: true, next: null }),
@@ -175,7 +176,7 @@ export const stepForms: Record<StepKind, StepForm> = {
       { kind: "people", name: "people", label: "People, one after another" },
       { kind: "tick", name: "at_once", label: "all of them at once, the first to answer" },
       { kind: "phone", name: "number", label: "Or an outside number" },
-      ringing, exit("no_answer", "If nobody answers leads to"), exit("busy", "If it is busy leads to"), exit("away", "If a person is not signed in leads to"), exit("failed", "If it cannot be reached leads to"),
+      ringing, exit("no_answer", "If nobody answers leads to"), exit("busy", "If it is busy leads to"), exit("away", "If a person is not signed in leads to", "As where it is busy"), exit("failed", "If it cannot be reached leads to"),
     ],
   },
   extension: {

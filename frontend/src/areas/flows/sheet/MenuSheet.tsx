@@ -93,7 +93,7 @@ export function MenuSheet(props: StepProps<Menu> & { addArm: () => void }) {
         <MenuItem value={0}>by itself: without end</MenuItem>
       </TextField>
       <OptionalPrompt label={texts ? "At such an answer" : "At a wrong key"} value={step.wrong_key_prompt} props={props} change={(value, typing) => { change({ ...step, wrong_key_prompt: value }, typing ? `${step.id} wrong key` : ""); }} />
-      <TargetPicker label="After the last leads to" value={step.wrong_key ?? null} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead("wrong_key", choice); }} />
+      <TargetPicker label="After the last leads to" empty={texts ? "As with no answer" : "As with no key"} value={step.wrong_key ?? null} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead("wrong_key", choice); }} />
     </>
   );
 }

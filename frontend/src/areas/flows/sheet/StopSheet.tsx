@@ -72,7 +72,7 @@ function NamedField({ field, props }: { field: Named; props: StepProps<Step> }) 
     case "phone":
       return <PhoneField label={field.label} value={value as string} disabled={disabled} change={(number) => { set(number); }} />;
     case "exit":
-      return <TargetPicker label={field.label} value={value as string | null} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead(field.name, choice); }} />;
+      return <TargetPicker label={field.label} empty={field.empty} value={value as string | null} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead(field.name, choice); }} />;
   }
 }
 

@@ -23,6 +23,8 @@ interface Props {
   /** What a new stop may be. */
   kinds: StepKind[];
   disabled: boolean;
+  /** What counts where nothing is chosen. */
+  empty?: string;
   choose: (choice: Choice) => void;
 }
 
@@ -33,7 +35,7 @@ export function stopName(stop: Stop): string {
 }
 
 /** Chooses where an exit leads; forward references are free. */
-export function TargetPicker({ label, value, own, stops, kinds, disabled, choose }: Props) {
+export function TargetPicker({ label, value, own, stops, kinds, disabled, empty = "Leads nowhere yet", choose }: Props) {
   const creating = useCreating(queues);
   const [text, setText] = useState("");
   const { found: list } = useThings(queues, value === null ? text : "", []);
@@ -68,7 +70,7 @@ export function TargetPicker({ label, value, own, stops, kinds, disabled, choose
       }}
       onChange={(_, option) => { take(option); }}
       renderInput={(params) => (
-        <TextField {...params} label={label} placeholder="Leads nowhere yet" error={value !== null && chosen === null && stops.length > 0}
+        <TextField {...params} label={label} placeholder={empty} error={value !== null && chosen === null && stops.length > 0}
           helperText={value !== null && chosen === null && stops.length > 0 ? "This stop does not exist." : undefined} />
       )}
     />
