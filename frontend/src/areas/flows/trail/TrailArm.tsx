@@ -1,3 +1,4 @@
+import { memo } from "react";
 import { type PlacedArm, type PlacedStop, textWidth } from "./layout";
 import { fateLooks, pathOf, type Point, strandsOf, thickness } from "./strands";
 
@@ -56,7 +57,7 @@ function Nowhere({ x, y, failure }: { x: number; y: number; failure: boolean }) 
 }
 
 /** One arm of the trail: its strands, its label, and what stands at its end if that is no stop. */
-export function TrailArm({ arm, from, target, count, walked, grey, goTo }: Props) {
+export const TrailArm = memo(function TrailArm({ arm, from, target, count, walked, grey, goTo }: Props) {
   const way = wayOf(arm, from);
   const strands = strandsOf(arm.fates, arm.volume);
   const thick = thickness(strands);
@@ -87,4 +88,4 @@ export function TrailArm({ arm, from, target, count, walked, grey, goTo }: Props
       {arm.kind === "open" && <Nowhere x={arm.x1} y={arm.y} failure={arm.failure} />}
     </g>
   );
-}
+});

@@ -1,7 +1,7 @@
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Finding, Inspection } from "../../../api/client";
 import { FlagShape, StopGlyph } from "./glyphs";
-import { type Flag, layOut, type PlacedStop, type Trail } from "./layout";
+import { type Flag, layOut, type PlacedArm, type PlacedStop, type Trail } from "./layout";
 import { fateLooks, strandsOf } from "./strands";
 import { TrailArm } from "./TrailArm";
 import { fold, FOLDED } from "./folds";
@@ -47,8 +47,8 @@ function worst(findings: Finding[]): Map<string, Finding["severity"]> {
 const SMALLEST = 0.72;
 
 /** A map that is a little too large is drawn a little smaller; a far too large one scrolls. */
-function useFit(box: React.RefObject<HTMLDivElement | null>, width: number, height: number): number {
-  const [room, setRoom] = useState({ width, height });
+function useFit(box: React.RefObject<HTMLDivElement | null>, width: number, height: number): { scale: number; measured: boolean } {
+  const [room, setRoom] = useState<{ width: number; height: number } | null>(null);
   useEffect(() => {
     const element = box.current;
     if (!element) return undefined;
@@ -56,7 +56,25 @@ function useFit(box: React.RefObject<HTMLDivElement | null>, width: number, heig
     watcher.observe(element);
     return () => { watcher.disconnect(); };
   }, [box]);
-  return Math.min(1, Math.max(SMALLEST, Math.min(room.width / width, room.height / height)));
+  const scale = room ? Math.min(1, Math.max(SMALLEST, Math.min(room.width / width, room.height / height))) : 1;
+  return { scale, measured: room !== null };
+}
+
+function byStop(trail: Trail): Map<string, PlacedArm[]> {
+  const found = new Map<string, PlacedArm[]>();
+  for (const arm of trail.arms) found.set(arm.from, [...(found.get(arm.from) ?? []), arm]);
+  return found;
+}
+
+/** The map opens where callers begin, which in a tall one lies far down. */
+function useBeginning(box: React.RefObject<HTMLDivElement | null>, y: number | undefined) {
+  const opened = useRef(false);
+  useEffect(() => {
+    const element = box.current;
+    if (opened.current || !element || y === undefined) return;
+    opened.current = true;
+    element.scrollTo({ top: y - element.clientHeight / 2 });
+  }, [box, y]);
 }
 
 /** The stop that an arrow key leads to. */
@@ -126,6 +144,14 @@ function FoldedFlag({ flag, finish, count, open }: { flag: Flag; finish: number;
 }
 
 const NONE: Set<string> = new Set();
+const NO_ARMS: PlacedArm[] = [];
+
+/** A function that stays the same one and does what was last asked of it. */
+function useLatest<A extends unknown[]>(act: (...args: A) => void): (...args: A) => void {
+  const latest = useRef(act);
+  useEffect(() => { latest.current = act; });
+  return useCallback((...args: A) => { latest.current(...args); }, []);
+}
 
 /** The flow as a map that lays itself out, walked with the arrow keys. */
 export function TrailMap({ inspection: whole, start, begins, selected, select, walk, here, counts, keys, also = NONE, selectMore = select, marks, folded = NONE, unfold, covered }: Props) {
@@ -133,14 +159,22 @@ export function TrailMap({ inspection: whole, start, begins, selected, select, w
   const extending = useRef(false);
   const { inspection, counts: hidden } = useMemo(() => fold(whole, start, folded), [whole, start, folded]);
   const trail = useMemo(() => layOut(inspection, start), [inspection, start]);
-  const scale = useFit(box, trail.width, trail.height);
+  const { scale, measured } = useFit(box, trail.width, trail.height);
+  const begin = start ? trail.stops.get(start) : undefined;
+  useBeginning(box, measured ? begin && begin.y * scale : undefined);
+  const armsOf = useMemo(() => byStop(trail), [trail]);
   const findings = useMemo(() => worst(inspection.findings), [inspection]);
   const grey = walk !== null;
-  const focus = (id: string) => {
+  const focus = useCallback((id: string) => {
     const element = box.current?.querySelector<SVGGElement>(`[data-stop="${id}"]`);
     element?.focus({ preventScroll: true });
     element?.scrollIntoView({ block: "nearest", inline: "nearest" });
-  };
+  }, []);
+  // One function for all stops, so that a stop is drawn anew only when something of its own has changed.
+  const choose = useLatest((id: string, how: "one" | "more" | "focus") => {
+    if (how === "more" || (how === "focus" && extending.current)) selectMore(id);
+    else if (how === "one" || id !== selected) select(id);
+  });
   const current = walk?.current;
   useEffect(() => {
     if (current) box.current?.querySelector(`[data-stop="${current}"]`)?.scrollIntoView({ block: "nearest", inline: "nearest" });
@@ -185,15 +219,11 @@ export function TrailMap({ inspection: whole, start, begins, selected, select, w
           <TrailFlag key={flag.key} flag={flag} finish={trail.finish} stop={trail.stops.get(flag.from)} walk={walk} />
         ))}
         {[...trail.stops.values()].map((placed) => (
-          <TrailStop key={placed.stop.id} placed={placed} arms={trail.arms.filter((arm) => arm.from === placed.stop.id)}
+          <TrailStop key={placed.stop.id} placed={placed} arms={armsOf.get(placed.stop.id) ?? NO_ARMS}
             selected={selected === placed.stop.id} current={walk?.current === placed.stop.id} walkedAt={walk?.steps.get(placed.stop.id) ?? null}
             grey={grey} here={here[placed.stop.id] ?? 0} finding={findings.get(placed.stop.id) ?? null}
             also={also.has(placed.stop.id)} mark={marks?.get(placed.stop.id)}
-            select={(how) => {
-              const { id } = placed.stop;
-              if (how === "more" || (how === "focus" && extending.current)) selectMore(id);
-              else if (how === "one" || id !== selected) select(id);
-            }} />
+            select={choose} />
         ))}
       </svg>
     </div>

@@ -1,3 +1,4 @@
+import { memo } from "react";
 import type { PlacedArm, PlacedStop } from "./layout";
 import { StopGlyph } from "./glyphs";
 
@@ -18,7 +19,7 @@ interface Props {
   /** What a comparison says of it. */
   mark: Mark | undefined;
   /** `more`: besides what is chosen; `focus`: the keyboard came here. */
-  select: (how: "one" | "more" | "focus") => void;
+  select: (id: string, how: "one" | "more" | "focus") => void;
 }
 
 export type Mark = "added" | "removed" | "changed";
@@ -118,7 +119,7 @@ function Here({ count, top }: { count: number; top: number }) {
 }
 
 /** One stop: a disc, or a menu's post; a button for mouse, keyboard and screen reader. */
-export function TrailStop({ placed, arms, selected, current, walkedAt, grey, here, finding, also, mark, select }: Props) {
+export const TrailStop = memo(function TrailStop({ placed, arms, selected, current, walkedAt, grey, here, finding, also, mark, select }: Props) {
   const { stop } = placed;
   const menu = stop.kind === "menu";
   const ink = grey && walkedAt === null ? "var(--edge)" : "var(--pine)";
@@ -128,7 +129,7 @@ export function TrailStop({ placed, arms, selected, current, walkedAt, grey, her
   return (
     <g transform={`translate(${placed.x},${placed.y})`} role="button" tabIndex={0} data-stop={stop.id} aria-pressed={selected || also}
       aria-label={`${stop.title}. ${stop.sentence.replace(/[.…]$/, "")}.${exits ? ` Ways out: ${exits}.` : ""}${finding ? " Has findings." : ""}`}
-      onMouseDown={(event) => { if (event.shiftKey) event.preventDefault(); }} onClick={(event) => { select(event.shiftKey ? "more" : "one"); }} onFocus={() => { select("focus"); }} style={{ cursor: "pointer", outline: "none" }}>
+      onMouseDown={(event) => { if (event.shiftKey) event.preventDefault(); }} onClick={(event) => { select(stop.id, event.shiftKey ? "more" : "one"); }} onFocus={() => { select(stop.id, "focus"); }} style={{ cursor: "pointer", outline: "none" }}>
       {mark && <Marked mark={mark} top={top} />}
       <Rings selected={selected} current={current} also={also} top={top} height={bottom - top} />
       {menu ? <Post placed={placed} arms={arms} ink={ink} /> : (
@@ -143,4 +144,4 @@ export function TrailStop({ placed, arms, selected, current, walkedAt, grey, her
       <Here count={here} top={top} />
     </g>
   );
-}
+});
