@@ -20,10 +20,8 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 
-from accounts.models import User
 from demo.scenario import PASSWORD
 from testkit import processes, runner
-from testkit.people import client_of
 
 _FLAGS = (
     "--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
@@ -177,12 +175,11 @@ class Person:
         """To a page by its address, which loads everything anew."""
         self.browser.get(self.address + path)
 
-    def come_in(self, name: str) -> None:
-        """Be signed in without the page for it, and begin at the first page."""
-        client = client_of(User.objects.get(username=name))
-        for cookie, held in client.cookies.items():
+    def come_in(self, cookies: dict[str, str]) -> None:
+        """Be signed in without the page for it, by a session's cookies, at the first page."""
+        for name, value in cookies.items():
             self.browser.execute_cdp_cmd(
-                "Network.setCookie", {"name": cookie, "value": held.value, "url": self.address}
+                "Network.setCookie", {"name": name, "value": value, "url": self.address}
             )
         self.come_to("/")
         self.sees("Find, go to or create")

@@ -10,10 +10,12 @@ from django.core.management import call_command
 from django.db import connection
 from django.test import SimpleTestCase
 
+from accounts.models import User
 from browser_tests.person import Person
 from exchange.services import settle_stand_ins
 from testkit import processes, runner
 from testkit.kept_state import KeptState
+from testkit.people import client_of
 
 _demo = KeptState()
 _web: list[tuple[processes.Process, str]] = []
@@ -87,5 +89,6 @@ class ServedTestCase(SimpleTestCase):
         person = Person(self.address)
         self.addCleanup(self._part_with, name or "somebody", person)
         if name:
-            person.come_in(name)
+            client = client_of(User.objects.get(username=name))
+            person.come_in({name: held.value for name, held in client.cookies.items()})
         return person

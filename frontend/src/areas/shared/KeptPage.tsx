@@ -60,7 +60,7 @@ function begun(initial: Values, id: string, handed: unknown): Values {
 }
 
 /** The fields that are named, or all of them. */
-function only(fields: Field[], names: string[] | undefined): Field[] {
+function those(fields: Field[], names: string[] | undefined): Field[] {
   return names ? fields.filter((field) => names.includes(field.name)) : fields;
 }
 
@@ -196,7 +196,7 @@ export function KeptPage<T extends Kept>({ resource, area, base, title, noun, ti
       </section>
       {id && (!open || id === "new") && (
         <aside className={styles.aside}>
-          <KeptSheet deletes={deletes} key={id === "new" ? location.key : id} base={base} copy={copy} resource={resource} id={id} noun={noun} titleOf={titleOf} fields={only(fields, asked)} initial={begun(initial, id, location.state)}
+          <KeptSheet deletes={deletes} key={id === "new" ? location.key : id} base={base} copy={copy} resource={resource} id={id} noun={noun} titleOf={titleOf} fields={those(fields, asked)} initial={begun(initial, id, location.state)}
             mayChange={mayChange} close={close} created={(made) => void navigate(`${base}/${made}`)} extra={extra} top={top} />
         </aside>
       )}
