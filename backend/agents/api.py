@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 import uuid
 from typing import Any, get_args
 
@@ -161,11 +160,8 @@ class AgentViewSet(KeptViewSet):
 
     def filter_queryset(self, queryset: Any) -> Any:
         rows = super().filter_queryset(queryset)
-        teams = self.request.query_params.get("teams")
-        if teams is None or self.action != "list":
-            return rows
-        known = re.compile(f"^{self.lookup_value_regex}$")
-        return rows.filter(team__in=[team for team in teams.split(",") if known.match(team)])
+        teams = self.ids_asked("teams")
+        return rows if teams is None else rows.filter(team__in=teams)
 
     @extend_schema(
         parameters=[

@@ -22,7 +22,7 @@ from callcore.flow import flow_file, scxml, voicexml
 from callcore.flow.compare import in_words
 from callcore.flow.definition import dump, json_schema, load
 from callcore.flow.routes import routes as routes_of
-from callcore.flow.trial import setup_of
+from callcore.flow.trial_setup import setup_of
 from changelog import kept
 from exchange.commands import reload_exchange
 from exchange.snapshots import arm_counts

@@ -9,11 +9,13 @@ from typing import Any, NamedTuple
 from agents import services as agent_services
 from callcore.directory.extensions import dial
 from callcore.directory.names import Person
-from callcore.flow import describe, trial
+from callcore.flow import describe, expectation, trial
 from callcore.flow.blocks import laid_out
 from callcore.flow.definition import Flow as Definition
+from callcore.flow.expectation import Expectation
 from callcore.flow.runner import Around, Machine, MailboxRule
-from callcore.flow.trial import Expectation, Result, Setup
+from callcore.flow.trial import Result
+from callcore.flow.trial_setup import Setup, setup_of
 from callcore.flow.world import World
 from changelog import kept
 from changelog.errors import Refused
@@ -67,9 +69,12 @@ class Stage:
             return wanted or (facts.plan if facts else "")
 
         def elsewhere(reference: str) -> tuple[Definition, Definition] | None:
-            found = library(reference, None)
-            return (found, laid_out(found, library)) if found is not None else None
+            if reference not in others:
+                found = library(reference, None)
+                others[reference] = found and (found, laid_out(found, library))
+            return others[reference]
 
+        others: dict[str, tuple[Definition, Definition] | None] = {}
         self._elsewhere = elsewhere
         machines: dict[str, Machine | None] = {}
 
@@ -118,9 +123,9 @@ def run_all(flow: Flow, stage: Stage) -> list[Outcome]:
     names = stage.names
     outcomes = []
     for saved in flow.trials.all():
-        result = stage.run(trial.setup_of(saved.setup))
+        result = stage.run(setup_of(saved.setup))
         want = Expectation.model_validate(saved.expected)
-        differing = trial.differences(want, result, names)
+        differing = expectation.differences(want, result, names)
         outcomes.append(
             Outcome(str(saved.pk), saved.name, differing, result.ending, result.seconds)
         )
@@ -139,7 +144,7 @@ def save(user: Any, flow: Flow, name: str, setup: Setup, stage: Stage) -> Trial:
     if flow.trials.filter(name=name).exists():
         message = f"There is a trial “{name}” already."
         raise Refused("not-valid", message, status=400, fields={"name": [message]})
-    expected = trial.expected(result).model_dump(mode="json")
+    expected = expectation.expected(result).model_dump(mode="json")
     return kept.create(
         user, Trial, flow=flow, name=name, setup=setup.model_dump(mode="json"), expected=expected
     )
@@ -147,8 +152,8 @@ def save(user: Any, flow: Flow, name: str, setup: Setup, stage: Stage) -> Trial:
 
 def expect_now(user: Any, saved: Trial, stage: Stage) -> Trial:
     """What happens now is what is expected from now on."""
-    result = stage.run(trial.setup_of(saved.setup))
-    expected = trial.expected(result).model_dump(mode="json")
+    result = stage.run(setup_of(saved.setup))
+    expected = expectation.expected(result).model_dump(mode="json")
     return kept.change(user, saved, None, expected=expected)
 
 

@@ -159,7 +159,9 @@ def facts() -> dict[str, TableFacts]:
     """Every table as a flow sees it, by reference."""
     rows = Table.objects.values_list("pk", "name", "columns")
     return {
-        f"table:{pk}": TableFacts(name, tuple(c["name"] for c in columns))
+        f"table:{pk}": TableFacts(
+            name, tuple(c["name"] for c in columns), tuple(c["type"] for c in columns)
+        )
         for pk, name, columns in rows
     }
 

@@ -25,14 +25,6 @@ class CodeSerializer(KeptSerializer):
         same = others.filter(digits=digits).first()
         if same:
             raise serializers.ValidationError(f"{digits} is {same.name} already.")
-        # On a keypad the shorter of the two would be taken before the longer is typed.
-        for other in others.filter(retired=False):
-            shorter, longer = sorted((digits, other.digits), key=len)
-            if longer.startswith(shorter):
-                raise serializers.ValidationError(
-                    f"{shorter} begins {longer}: {other.name} has {other.digits}. "
-                    "No code may begin another."
-                )
         return digits
 
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from changelog.errors import Use
+from changelog.errors import Refused, Use
+from changelog.kinds import Kind, Values
 from wrapup.models import Code, CodeSet
 
 
@@ -17,6 +18,20 @@ class CodeFacts(NamedTuple):
     group: str
     long_label: str = ""
     retired: bool = False
+
+
+def check(kind: Kind, thing: Code, before: Values, after: Values) -> None:
+    """Whatever way a code is changed: on a keypad the shorter of two that begin alike would be
+    taken before the longer is typed."""
+    digits = after.get("digits")
+    if kind.name != "code" or not digits or after.get("retired"):
+        return
+    for other in Code.objects.filter(retired=False).exclude(pk=thing.pk):
+        shorter, longer = sorted((digits, other.digits), key=len)
+        if longer.startswith(shorter):
+            said = f"{shorter} begins {longer}: {other.name} has {other.digits}."
+            words = f"{said} No code may begin another."
+            raise Refused("not-valid", words, status=400, fields={"digits": [words]})
 
 
 def codes_by_set() -> dict[str, list[CodeFacts]]:

@@ -32,6 +32,13 @@ class WrapUpApiTests(TestCase):
         changed = {"revision": gone["revision"], "digits": "4"}
         done = self.client.patch(f"/api/v1/codes/{gone['id']}", changed)
         self.assertEqual(done.status_code, 200)
+        self.assertEqual(make("Short", "5").status_code, 201)
+        long = make("Long", "61").json()
+        self.client.delete(f"/api/v1/codes/{long['id']}")
+        self.assertEqual(make("Six", "6").status_code, 201)
+        log = self.client.get(f"/api/v1/changes?object_id={long['id']}").json()["results"][0]
+        undone = self.client.post(f"/api/v1/changes/{log['id']}/undo")
+        self.assertIn("6 begins 61", undone.json()["detail"], "nor by taking a change back")
 
     def test_a_set_in_a_queue_is_not_deleted(self):
         made = self.client.post("/api/v1/code-sets", {"name": "Bookings", "codes": []}).json()

@@ -8,16 +8,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping
-from datetime import datetime
-from typing import Annotated, Any, Literal, NamedTuple
-
-from pydantic import Field, StringConstraints, ValidationError
+from typing import Any, NamedTuple
 
 from callcore.errors import DefinitionError, Problem
 from callcore.flow import describe
 from callcore.flow.blocks import plain, way_out
 from callcore.flow.definition import AnyStep, Flow, SetValue
-from callcore.flow.parts import Part, StepId
 from callcore.flow.runner import (
     Around,
     BookCallback,
@@ -52,6 +48,7 @@ from callcore.flow.runner import (
     rushed,
 )
 from callcore.flow.state import WITHIN
+from callcore.flow.trial_setup import Setup, pretended_rows
 from callcore.flow.why import why
 from callcore.flow.world import World
 from callcore.talk.onward import onward
@@ -62,44 +59,7 @@ MOST_EVENTS = 2_000
 MESSAGE_MS, TALK_MS, KEY_AFTER_MS = 8_000, 60_000, 1_000
 CENTRE = "centre"
 
-Press = Annotated[str, StringConstraints(min_length=1, max_length=400)]
 _KEY = re.compile(r"[0-9*#]|wait")
-Ringing = Literal["answered", "busy", "away", "no_answer", "failed"]
-
-
-class Pretend(Part):
-    """What is made up for a trial; what is left out is as it really is, or goes well.
-
-    `figures` by queue (or `centre`), `position` and `expected_wait` (s) among them; `waits`:
-    seconds until a queue's caller is answered, None for never; `queues`: queues that let callers
-    go at once, since nobody is signed in or they are closed; `rows`: the row that a table
-    gives, None for no row; `rings` by step; `hours`: open or closed; `failing`: steps that do
-    not work.
-    """
-
-    figures: dict[str, dict[str, float]] = {}
-    waits: dict[str, Annotated[int, Field(ge=0, le=86_400)] | None] = {}
-    queues: dict[str, Literal["nobody_there", "queue_closed"]] = {}
-    rows: dict[str, dict[str, Any] | None] = {}
-    rings: dict[str, Ringing] = {}
-    hours: dict[str, bool] = {}
-    failing: tuple[StepId, ...] = ()
-    fax: bool = False
-
-
-class Setup(Part):
-    """Who calls what, when, and what they do: keys, or `wait` for a silence.
-
-    In a text flow the keys are messages, the first of them the one that begins it.
-    """
-
-    caller: Annotated[str, StringConstraints(max_length=20)] = "+447700900417"
-    dialled: Annotated[str, StringConstraints(max_length=20)] = ""
-    values: dict[str, Any] = {}
-    at: datetime | None = None
-    start: StepId | None = None
-    keys: tuple[Press, ...] = Field(default=(), max_length=300)
-    pretend: Pretend = Pretend()
 
 
 class Line(NamedTuple):
@@ -121,6 +81,7 @@ class Leg(NamedTuple):
     written: Flow
     machine: Machine
     prefix: str
+    steps: Mapping[str, AnyStep]
 
 
 class Result(NamedTuple):
@@ -140,34 +101,6 @@ class Result(NamedTuple):
     phase: str
     step: str
     names: dict[str, str]
-
-
-class Expectation(Part):
-    """What a saved trial expects."""
-
-    ending: str
-    place: str
-    stops: tuple[str, ...]
-    heard: tuple[str, ...]
-    longest_s: float
-
-
-def setup_of(data: Any) -> Setup:
-    """Read a setup.
-
-    Raises:
-        DefinitionError: with what is wrong, and where.
-    """
-    try:
-        return Setup.model_validate(data)
-    except ValidationError as error:
-        problems = [
-            Problem(
-                ("setup", *detail["loc"]), f"{'.'.join(map(str, detail['loc']))}: {detail['msg']}"
-            )
-            for detail in error.errors()
-        ]
-        raise DefinitionError(problems) from None
 
 
 class Trial:
@@ -200,7 +133,8 @@ class Trial:
         self._elsewhere = elsewhere
         self._pretended = self._around()
         tried = self._with_failures(flow, setup.start)
-        self._leg = Leg(written, Machine(tried, world.length_ms, self._pretended), "")
+        self._leg = self._begin_leg(written, tried, "")
+        self._rows = pretended_rows(setup.pretend, world)
         self._begins = round(setup.at.timestamp() * 1000) if setup.at else now_ms
         self._text = written.channel == "text"
         self._keys = list(setup.keys)
@@ -351,9 +285,8 @@ class Trial:
 
     def _asking(self, state: RunState) -> Event:
         assert self._asked is not None
-        rows = self._setup.pretend.rows
-        if self._asked.table in rows:
-            return Looked(rows[self._asked.table])
+        if self._asked.table in self._rows:
+            return Looked(self._rows[self._asked.table])
         return Looked(self._look_up(self._asked.table, self._asked.key))
 
     def _goes_on(self) -> bool:
@@ -368,9 +301,13 @@ class Trial:
         if found is None:
             return False
         written, flow = found
-        machine = Machine(self._with_failures(flow, None), self._world.length_ms, self._pretended)
-        self._leg = Leg(written, machine, f"{self._going}/")
+        tried = self._with_failures(flow, None)
+        self._leg = self._begin_leg(written, tried, f"{self._going}/")
         return True
+
+    def _begin_leg(self, written: Flow, flow: Flow, prefix: str) -> Leg:
+        machine = Machine(flow, self._world.length_ms, self._pretended)
+        return Leg(written, machine, prefix, {step.id: step for step in written.steps})
 
     def _go_on(self, state: RunState) -> Event | None:
         facts = self._world.flows.get(self._going)
@@ -439,11 +376,10 @@ class Trial:
         )
 
     def _moved(self, moved: Moved) -> None:
-        written = {step.id: step for step in self._leg.written.steps}
         if moved.to is not None and "." not in moved.to:
             self._stops.append(self._leg.prefix + moved.to)
         step, exit_name = way_out(self._leg.written, moved.step, moved.exit, moved.to)
-        target: AnyStep | None = written.get(moved.to or "")
+        target = self._leg.steps.get(moved.to or "")
         if target is None and moved.to is not None:
             inner = self._inner_step(moved.to)
             target = None if isinstance(inner, SetValue) else inner
@@ -515,8 +451,8 @@ class Trial:
             ending, waits_for = "elsewhere", ""
         step = (self._finish.step if self._finish else state.step).partition(".")[0]
         step = step.partition(WITHIN)[0]
-        written = {step.id: step for step in self._leg.written.steps}
-        place = describe.stop(written[step], self._world).name if step in written else ""
+        found = self._leg.steps.get(step)
+        place = describe.stop(found, self._world).name if found is not None else ""
         seconds = round((self._now - self._begins) / 1000, 1)
         return Result(
             self._lines, self._stops, self._heard, ending, place, seconds, waits_for, state.phase,
@@ -556,55 +492,3 @@ _TAKE: dict[type, Callable[[Trial, Any], None]] = {
     MessageLeft: lambda t, e: t._line("message", e.step, "A message is left"),
     Labelled: lambda t, e: t._line("label", e.step, f"Labelled “{e.label}”"),
 }
-
-
-def expected(result: Result) -> Expectation:
-    """A finished trial's result as what is expected from now on."""
-    return Expectation(
-        ending=result.ending, place=result.place, stops=tuple(result.stops),
-        heard=tuple(result.heard), longest_s=result.seconds,
-    )  # fmt: skip
-
-
-ENDINGS = {
-    "person": "with a person",
-    "ended": "ended by us",
-    "message": "message left",
-    "callback": "callback booked",
-    "elsewhere": "sent elsewhere",
-    "hung_up": "hung up",
-    "failed": "the failure rule",
-    "": "not over",
-}
-
-
-def differences(want: Expectation, result: Result, names: Mapping[str, str]) -> list[str]:
-    """What is otherwise than expected, in words; empty where all is as it was.
-
-    Args:
-        names: the names of stops, by id.
-    """
-    names = {**names, **result.names}
-    found = []
-    if (want.ending, want.place) != (result.ending, result.place):
-        found.append(
-            f"It ended at {want.place or 'nothing'} ({ENDINGS[want.ending]}); "
-            f"now at {result.place or 'nothing'} ({ENDINGS.get(result.ending, '')})."
-        )
-    if list(want.stops) != result.stops:
-        at = next((i for i, pair in enumerate(zip(want.stops, result.stops, strict=False))
-                   if pair[0] != pair[1]), min(len(want.stops), len(result.stops)))  # fmt: skip
-        before = names.get(want.stops[at - 1], want.stops[at - 1]) if at else "the start"
-        then = names.get(want.stops[at], want.stops[at]) if at < len(want.stops) else "the end"
-        now = result.stops[at] if at < len(result.stops) else ""
-        found.append(f"After {before} came {then}; now {names.get(now, now) or 'the end'}.")
-    for before_text, now_text in zip(want.heard, result.heard, strict=False):
-        if before_text != now_text:
-            found.append(f"“{before_text}” was heard; now “{now_text}”.")
-            break
-    else:
-        if len(want.heard) != len(result.heard):
-            found.append(f"{len(want.heard)} texts were heard; now {len(result.heard)}.")
-    if result.seconds > want.longest_s + 0.5:
-        found.append(f"It took {want.longest_s:g} s at the longest; now {result.seconds:g} s.")
-    return found

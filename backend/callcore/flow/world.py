@@ -7,6 +7,7 @@ from types import MappingProxyType
 from typing import NamedTuple
 
 from callcore.flow.definition import Input, LibrarySound, SpokenText
+from callcore.lookups.table import ColumnType
 from callcore.speech.length import estimated_ms
 
 
@@ -86,10 +87,11 @@ class FlowFacts(NamedTuple):
 
 
 class TableFacts(NamedTuple):
-    """A lookup table: its columns, the key first."""
+    """A lookup table: its columns, the key first, and what each of them holds."""
 
     name: str
     columns: tuple[str, ...]
+    types: tuple[ColumnType, ...] = ()
 
 
 class World(NamedTuple):

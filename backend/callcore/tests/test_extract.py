@@ -8,7 +8,8 @@ from callcore.flow.checks import check
 from callcore.flow.definition import Block, Digits, End, Flow, Input, Say
 from callcore.flow.extract import NEW_BLOCK, extract
 from callcore.flow.runner import NOTHING_AROUND
-from callcore.flow.trial import Setup, Trial
+from callcore.flow.trial import Trial
+from callcore.flow.trial_setup import Setup
 from callcore.flow.world import World
 from callcore.tests.flows import WORLD, main_line, text, with_step
 

@@ -16,7 +16,8 @@ from callcore.flow.definition import (
     Say,
 )
 from callcore.flow.runner import NOTHING_AROUND, Due, JoinQueue, Machine, Play, Texted
-from callcore.flow.trial import Setup, Trial
+from callcore.flow.trial import Trial
+from callcore.flow.trial_setup import Setup
 from callcore.flow.world import QueueFacts, World
 from callcore.tests.flows import text
 

@@ -14,9 +14,12 @@ from callcore.flow.definition import (
     Ring,
     SetValue,
 )
+from callcore.flow.expectation import differences, expected
 from callcore.flow.runner import Around, MailboxRule
-from callcore.flow.trial import Trial, differences, expected, setup_of
-from callcore.flow.world import FlowFacts, QueueFacts
+from callcore.flow.steps.away import Taken as LookupTaken
+from callcore.flow.trial import Trial
+from callcore.flow.trial_setup import setup_of
+from callcore.flow.world import FlowFacts, QueueFacts, TableFacts
 from callcore.tests.flows import BOOKINGS, OFFICE, WORLD, main_line, text, with_hours, with_step
 
 AROUND = Around(lambda _ref, _now: (True, "Mon 10:00"), lambda _ref: MailboxRule(None, 60_000))
@@ -62,6 +65,19 @@ class TrialTests(unittest.TestCase):
         table = Flow(start="look", steps=(look, *ends))
         self.assertEqual(run(table).place, "B")
         self.assertEqual(run(table, pretend={"rows": {"table:t": {"x": 1}}}).place, "A")
+        typed = WORLD._replace(tables={"table:t": TableFacts("T", ("k", "x"), ("text", "number"))})
+
+        def with_row(x):
+            setup = setup_of({"pretend": {"rows": {"table:t": {"x": x}}}})
+            said = look.model_copy(update={"take": (LookupTaken(column="x", into="cars"),)})
+            flow = Flow(
+                start="look", steps=(said, End(id="a", prompt=text("{cars:number}.")), ends[1])
+            )
+            return Trial(flow, flow, typed, setup, AROUND, lambda *_: None, NOW).run()
+
+        self.assertEqual(with_row(" 12 ").heard, ["twelve."])
+        with self.assertRaisesRegex(DefinitionError, "not a whole number"):
+            with_row("many")
         ring = Ring(id="ring", number="+441632960111", busy="a", no_answer="b")
         outside = Flow(start="ring", steps=(ring, *ends))
         self.assertEqual(run(outside).ending, "elsewhere")

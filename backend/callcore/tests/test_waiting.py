@@ -39,7 +39,8 @@ from callcore.flow.runner import (
     from_data,
     to_data,
 )
-from callcore.flow.trial import Pretend, Setup, Trial
+from callcore.flow.trial import Trial
+from callcore.flow.trial_setup import Pretend, Setup
 from callcore.flow.world import FlowFacts, QueueFacts, World
 from callcore.tests.flows import text
 from callcore.waiting.estimate import LEAST_SCORED, Waits, band

@@ -158,11 +158,15 @@ class KeptViewSet(Asked, viewsets.ModelViewSet):
 
     def filter_queryset(self, queryset: Any) -> Any:
         rows = super().filter_queryset(queryset)
-        asked = self.request.query_params.get("ids")
+        asked = self.ids_asked("ids")
+        return rows if asked is None else rows.filter(pk__in=asked)
+
+    def ids_asked(self, name: str) -> list[str] | None:
+        """The ids that a list is asked for, separated by commas; None where it is not."""
+        asked = self.request.query_params.get(name)
         if asked is None or self.action != "list":
-            return rows
-        known = re.compile(f"^{self.lookup_value_regex}$")
-        return rows.filter(pk__in=[i for i in asked.split(",") if known.match(i)])
+            return None
+        return [i for i in asked.split(",") if re.fullmatch(self.lookup_value_regex, i)]
 
     @extend_schema(parameters=LIST_PARAMETERS)
     def list(self, request: Request, *args: Any, **kwargs: Any) -> Any:

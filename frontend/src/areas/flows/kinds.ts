@@ -48,6 +48,13 @@ const ringing: StepField = { kind: "number", name: "ring_s", label: "Rings for",
 
 const inQueue: StepField = { kind: "thing", name: "queue", label: "Of the queue", of: "queue", empty: "in which the caller waits" };
 
+/** The live figures that a stop can ask for. */
+export const figureNames = [
+  { value: "signed_in", label: "agents signed in" }, { value: "available", label: "agents available" }, { value: "waiting", label: "callers waiting" },
+  { value: "longest_wait", label: "longest wait, in seconds" },
+  { value: "position", label: "the caller’s place in line" }, { value: "expected_wait", label: "expected wait, in seconds" }, { value: "service_level", label: "service level today, in percent" },
+];
+
 /** In the order in which they are offered. */
 export const stepForms: Record<StepKind, StepForm> = {
   say: {
@@ -107,11 +114,7 @@ export const stepForms: Record<StepKind, StepForm> = {
       { kind: "thing", name: "queue", label: "Of the queue", of: "queue", when: (step) => step.kind === "check_queue" && !step.whole_centre },
       {
         kind: "choice", name: "figure", label: "The figure",
-        options: [
-          { value: "signed_in", label: "agents signed in" }, { value: "available", label: "agents available" }, { value: "waiting", label: "callers waiting" },
-          { value: "longest_wait", label: "longest wait, in seconds" },
-          { value: "position", label: "the caller’s place in line" }, { value: "expected_wait", label: "expected wait, in seconds" }, { value: "service_level", label: "service level today, in percent" },
-        ],
+        options: figureNames,
       },
       { kind: "choice", name: "how", label: "Is", options: [{ value: "at_least", label: "at least" }, { value: "less_than", label: "less than" }] },
       { kind: "number", name: "limit", label: "This much", least: 0, most: 100000, help: "" },

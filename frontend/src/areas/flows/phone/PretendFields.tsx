@@ -3,12 +3,13 @@ import type { Definition, Step, Stop } from "../../../api/client";
 import { wallClock, zonedIso } from "../../../frame/format";
 import { useSession } from "../../../frame/session";
 import { InputValues } from "../../numbers/InputValue";
+import { figureNames } from "../kinds";
 import { PretendRow } from "./PretendRow";
 import type { Setup } from "./usePaper";
+import { Ways } from "./Ways";
 
 /** Figures of a queue that are asked for at the queue itself. */
 const OFFERED = ["position", "expected_wait"];
-const figureWords: Record<string, string> = { signed_in: "agents signed in", available: "agents available", waiting: "callers waiting", longest_wait: "longest wait (s)", service_level: "service level today (%)", position: "place in line", expected_wait: "expected wait (s)" };
 
 interface Props {
   definition: Definition;
@@ -52,15 +53,6 @@ type Pretend = Setup["pretend"];
 function withFigure(pretend: Pretend, ref: string, figure: string, value: number | undefined): Pretend["figures"] {
   const known = pretend.figures[ref] ?? {};
   return { ...pretend.figures, [ref]: value === undefined ? without(known, figure) : { ...known, [figure]: value } };
-}
-
-/** A choice among ways that always shows which one counts. */
-function Ways({ label, value, ways, choose }: { label: string; value: string; ways: readonly (readonly [string, string])[]; choose: (value: string) => void }) {
-  return (
-    <TextField select label={label} value={value} slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }} onChange={(event) => { choose(event.target.value); }}>
-      {ways.map(([way, words]) => <MenuItem key={way} value={way}>{words}</MenuItem>)}
-    </TextField>
-  );
 }
 
 const fromQueue = [["", "wait for an answer"], ["nobody_there", "go on: nobody is signed in"], ["queue_closed", "go on: it is closed"]] as const;
@@ -116,7 +108,7 @@ export function PretendFields({ definition, stops, setup, change }: Props) {
       ))}
       {queues.map(([ref, name]) => <QueueFields key={ref} queue={ref} name={name} pretend={pretend} set={set} />)}
       {checks(definition, queues.map(([ref]) => ref)).map(({ ref, figure, step }) => (
-        <Figure key={`${ref} ${figure}`} label={`${nameOf(step)}: ${figureWords[figure] ?? figure}`} help="empty: as many as there are members, nobody waits" value={pretend.figures[ref]?.[figure]} set={(value) => { set({ figures: withFigure(pretend, ref, figure, value) }); }} />
+        <Figure key={`${ref} ${figure}`} label={`${nameOf(step)}: ${figureNames.find((one) => one.value === figure)?.label ?? figure}`} help="empty: as many as there are members, nobody waits" value={pretend.figures[ref]?.[figure]} set={(value) => { set({ figures: withFigure(pretend, ref, figure, value) }); }} />
       ))}
       {tables.map(([ref, name]) => (
         <PretendRow key={ref} table={ref} name={name} row={pretend.rows[ref]} set={(row) => { set({ rows: row === undefined ? without(pretend.rows, ref) : { ...pretend.rows, [ref]: row } }); }} />

@@ -1,20 +1,12 @@
-import { MenuItem, TextField } from "@mui/material";
+import { TextField } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
-import type { Schemas } from "../../../api/client";
 import { keys } from "../../../api/keys";
 import { lookups } from "../../../api/resources";
+import { Ways } from "./Ways";
 
 type Row = Record<string, unknown>;
-type Column = Schemas["Column"];
 
-/** A typed cell as its column holds it; what does not fit stays text. */
-function cell(column: Column, typed: string): unknown {
-  if (column.type === "number" && /^-?\d+$/.test(typed.trim())) return Number(typed);
-  if (column.type === "yes_no" && /^(yes|no)$/i.test(typed.trim())) return typed.trim().toLowerCase() === "yes";
-  return typed;
-}
-
-const shown = (value: unknown) => (value === true ? "yes" : value === false ? "no" : typeof value === "string" || typeof value === "number" ? String(value) : "");
+const shown = (value: unknown) => (typeof value === "string" ? value : "");
 
 interface Props {
   table: string;
@@ -32,12 +24,10 @@ export function PretendRow({ table, name, row, set }: Props) {
   const how = row === undefined ? "" : row === null ? "none" : "row";
   return (
     <>
-      <TextField select label={`Looked up: ${name}`} value={how} onChange={(event) => { set(event.target.value === "" ? undefined : event.target.value === "none" ? null : {}); }}>
-        <MenuItem value="">as it really stands there</MenuItem><MenuItem value="none">no such row</MenuItem><MenuItem value="row">this row…</MenuItem>
-      </TextField>
+      <Ways label={`Looked up: ${name}`} value={how} ways={[["", "as it really stands there"], ["none", "no such row"], ["row", "this row…"]]} choose={(way) => { set(way === "" ? undefined : way === "none" ? null : {}); }} />
       {row && columns.map((column) => (
         <TextField key={column.name} label={column.name} value={shown(row[column.name])} sx={{ ml: 2 }} helperText={column.type === "yes_no" ? "yes or no" : undefined}
-          onChange={(event) => { set({ ...row, [column.name]: cell(column, event.target.value) }); }} />
+          onChange={(event) => { set({ ...row, [column.name]: event.target.value }); }} />
       ))}
     </>
   );
