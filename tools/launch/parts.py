@@ -13,6 +13,7 @@ from typing import IO, NamedTuple
 
 from launch import build, lock, machine, moments
 from launch.build import BACKEND, FRONTEND, PYTHON, VENV
+from launch.processes import end_group
 from launch.say import ROOT, VAR, Failed, say
 from launch.servers import Servers
 
@@ -20,6 +21,10 @@ BIN = VENV / "bin"
 #: What the tests of a part leave to be looked at: words, and pictures of what failed.
 LEFT = VAR / "test" / "left"
 WORKERS = 2
+
+
+#: What runs at the moment: an interrupt reaches us, and through us all of it.
+_running: list[subprocess.Popen[bytes]] = []
 
 
 class Asked(NamedTuple):
@@ -38,11 +43,19 @@ class Asked(NamedTuple):
         """
         self._say(f"— {name}")
         began = time.monotonic()
-        done = subprocess.run(
+        process = subprocess.Popen(
             [str(part) for part in command], cwd=folder, env=build.environment(**more),
             stdout=self.out, stderr=subprocess.STDOUT if self.out else None,
+            start_new_session=True,
         )  # fmt: skip
-        if done.returncode:
+        _running.append(process)
+        try:
+            code = process.wait()
+        finally:
+            # A runner that crashes leaves what it started; it goes with its group.
+            end_group(process)
+            _running.remove(process)
+        if code:
             raise Failed(f"{name} failed; its words are above.")
         self._say(f"  {name}: good, {time.monotonic() - began:.0f} s")
 
@@ -176,11 +189,13 @@ def _side_by_side(wanted: list[tuple[str, list[str]]], asked: Asked) -> None:
     took: dict[str, float] = {}
     failed: list[str] = []
     alone = len(wanted) == 1
-    heard = threading.Lock()
+    heard, stopped = threading.Lock(), threading.Event()
 
     def one_after_the_other(lane: tuple[str, ...]) -> None:
         for name in lane:
             for labels in [labels for part, labels in wanted if part == name]:
+                if stopped.is_set():
+                    return
                 began = time.monotonic()
                 error = _hear(name, labels, asked, heard, alone=alone)
                 took[name] = time.monotonic() - began
@@ -189,8 +204,14 @@ def _side_by_side(wanted: list[tuple[str, list[str]]], asked: Asked) -> None:
     lanes = [threading.Thread(target=one_after_the_other, args=(lane,)) for lane in _LANES]
     for lane in lanes:
         lane.start()
-    for lane in lanes:
-        lane.join()
+    try:
+        for lane in lanes:
+            lane.join()
+    except BaseException:
+        stopped.set()
+        for process in list(_running):
+            end_group(process)
+        raise
     say(", ".join(f"{name} {took[name]:.0f} s" for name in PARTS if name in took))
     if failed:
         raise Failed("\n".join(failed))

@@ -134,6 +134,15 @@ class PartsTests(OwnFolder):
         self.assertRegex(said.getvalue(), r"core \d+ s, types \d+ s|types \d+ s, core \d+ s")
 
 
+    def test_what_a_part_leaves_running_ends_with_it(self):
+        leaves = "import subprocess, sys; print(subprocess.Popen(['sleep', '60']).pid); sys.exit(1)"
+        log = self.folder / "left.log"
+        with log.open("wb") as out, self.assertRaises(Failed):
+            parts.Asked(out=out).step("part", [sys.executable, "-c", leaves], self.folder)
+        left = int(next(line for line in log.read_text().split() if line.isdecimal()))
+        self.assertTrue(any(map(is_gone, [left] * 50)), "what it started lives on")
+
+
 class PortTests(unittest.TestCase):
     def test_the_usual_port_or_the_next_free_one_but_the_one_asked_for_or_none(self):
         with socket.socket() as taken:
