@@ -40,6 +40,8 @@ class CallTests(ServedTestCase):
         tamsin.sees("code: New booking")
         floor.sees("100.0 %")
         until(lambda: re.search(r"0:\d\d", tamsin.stop("bookings").text))
+        nerys.click("End work")
+        nerys.sees("Start work")
 
     def test_a_call_with_the_keyboard_alone_on_both_sides(self):
         tamsin, kofi = self.person("tamsin"), self.person("kofi")
@@ -72,6 +74,7 @@ class CallTests(ServedTestCase):
         kofi.sees("The next contact will ring here")
         tamsin.sees("code: Booking changed")
         kofi.click("End work")
+        kofi.sees("Start work")
 
     def test_a_caller_whom_nobody_answers_waits_and_hangs_up(self):
         tamsin = self.person("tamsin")

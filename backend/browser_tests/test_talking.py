@@ -48,6 +48,7 @@ class TalkingTests(ServedTestCase):
         tamsin.sees("Over: talked with a person", "code: New booking", "code: Booking changed")
         for person in (nerys, kofi):
             person.click("End work")
+            person.sees("Start work")
 
     def test_the_callers_clock_moves_as_one_types(self):
         tamsin = self.person("tamsin")
