@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from django.utils import timezone
 from rest_framework import serializers
 
 from agents.models import Notice
 from hazeridge.api.views import KeptSerializer, KeptViewSet
+from hazeridge.clock import site_now
 
 
 class NoticeSerializer(KeptSerializer):
@@ -24,7 +24,7 @@ class NoticeSerializer(KeptSerializer):
         return [team.name for team in notice.teams.all()]
 
     def validate_until(self, until: datetime) -> datetime:
-        if until <= timezone.now():
+        if until <= site_now():
             raise serializers.ValidationError("This moment has passed already.")
         return until
 

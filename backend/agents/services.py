@@ -8,7 +8,6 @@ from typing import Any, NamedTuple
 
 from django.db import transaction
 from django.db.models import Q, QuerySet
-from django.utils import timezone
 
 from accounts.services import ROLES, change_user, make_user, sign_in_name
 from accounts.things import must
@@ -16,6 +15,7 @@ from agents.models import Agent, HandlingRules, Notice, Skill, Team
 from changelog import kept
 from changelog.errors import Use
 from changelog.kinds import Kind, exists
+from hazeridge.clock import site_now
 from numbers_app.numbering import Held
 
 #: The one row of the centre's handling rules.
@@ -212,7 +212,7 @@ class NoticeFacts(NamedTuple):
 
 def notices() -> list[NoticeFacts]:
     """The notices that have not run out."""
-    found = Notice.objects.filter(until__gt=timezone.now()).prefetch_related("teams")
+    found = Notice.objects.filter(until__gt=site_now()).prefetch_related("teams")
     return [
         NoticeFacts(
             str(n.pk), n.text, frozenset(str(team.pk) for team in n.teams.all()),

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.utils import timezone
 from drf_spectacular.utils import extend_schema, extend_schema_field
 from rest_framework import serializers
 from rest_framework.decorators import action
@@ -15,6 +14,7 @@ from diversions import services
 from diversions.models import Diversion, Then, Where
 from flows.services import flow_choices
 from hazeridge.api.views import KeptSerializer, KeptViewSet, RevisionSerializer
+from hazeridge.clock import site_now
 from numbers_app.plan import NotANumber, national, read
 
 
@@ -40,7 +40,8 @@ class DiversionSerializer(KeptSerializer):
 
     @extend_schema_field(serializers.ChoiceField(services.STATES))
     def get_state(self, diversion: Diversion) -> str:
-        return services.state_of(diversion, timezone.now())
+        moment = self.context.setdefault("now", site_now())
+        return services.state_of(diversion, moment)
 
     def get_to(self, diversion: Diversion) -> str:
         return services.where_to(diversion)
@@ -92,10 +93,10 @@ class DiversionSerializer(KeptSerializer):
             if unfit or flow.in_force is None:
                 message = unfit or f"{flow.name} is not in force: callers would be cut off."
                 raise serializers.ValidationError({name: [message]})
-        begins = of("begins") or timezone.now()
+        begins = of("begins") or site_now()
         if self.instance is None:
             attrs.setdefault("begins", begins)
-        if of("until") and of("until") <= max(begins, timezone.now()) and "until" in attrs:
+        if of("until") and of("until") <= max(begins, site_now()) and "until" in attrs:
             raise serializers.ValidationError(
                 {"until": ["The end must be ahead, after the start."]}
             )

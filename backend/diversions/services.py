@@ -6,13 +6,13 @@ from datetime import datetime
 from typing import Any, NamedTuple
 
 from django.db.models import Q, QuerySet
-from django.utils import timezone
 
 from callcore.numbers.plan import Diversion as Rule
 from changelog import kept
 from changelog.errors import Refused, Use
 from changelog.reading import Unreadable, readable
 from diversions.models import Diversion, Where
+from hazeridge.clock import site_now
 from numbers_app.plan import national
 
 
@@ -52,7 +52,7 @@ def standing(moment: datetime) -> QuerySet[Diversion]:
 
 def rules(left_out: list[Unreadable] | None = None) -> list[DiversionFacts]:
     """Every diversion that is in force or will be; those that cannot be read are named."""
-    rows = standing(timezone.now()).select_related("mailbox", "flow").prefetch_related("numbers")
+    rows = standing(site_now()).select_related("mailbox", "flow").prefetch_related("numbers")
     return readable(rows, _facts_of, left_out)
 
 
@@ -77,7 +77,7 @@ def lift(user: Any, diversion: Diversion, revision: int) -> Diversion:
     Raises:
         Refused: it is over already.
     """
-    now = timezone.now()
+    now = site_now()
     if state_of(diversion, now) in ("lifted", "over"):
         raise Refused("over", f"{diversion.reason} is over already.")
     return kept.change(user, diversion, revision, lifted_at=now)
@@ -85,7 +85,7 @@ def lift(user: Any, diversion: Diversion, revision: int) -> Diversion:
 
 def of_number(identity: str) -> list[Use]:
     """The standing diversions of a number."""
-    found = standing(timezone.now()).filter(numbers=identity)
+    found = standing(site_now()).filter(numbers=identity)
     return [Use("diversion", str(d.pk), d.reason, "diverted") for d in found]
 
 

@@ -6,6 +6,7 @@ from django.conf import settings
 
 from callcore.events import Kind
 from changelog.errors import Use
+from exchange.live.journal import site_clock
 from exchange.models import Journal, StandIns
 
 
@@ -22,3 +23,8 @@ def contacts_with_code(code_id: str) -> list[Use]:
     if not labelled.exists():
         return []
     return [Use("contact", "", "contacts", "labelled with it; retire it instead of deleting it")]
+
+
+def site_clock_ms() -> int:
+    """What this site's clock shows, in ms since the epoch."""
+    return site_clock(settings.EXCHANGE_SITE).now_ms()

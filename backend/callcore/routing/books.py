@@ -72,7 +72,7 @@ class Books:
         agent.status, agent.reason = state.status, state.reason
         agent.since_ms, agent.due_ms = state.since_ms, state.due_ms
         agent.contact, agent.queue, agent.others = state.contact, state.queue, state.others
-        agent.next_status = state.next
+        agent.next_status, agent.to_wrap = state.next, state.to_wrap
         self.handled[agent.id] = state.handled
         self._rebuild_idle()
 
@@ -238,6 +238,7 @@ class Books:
         return e.AgentChanged(
             agent.id, agent.status, agent.reason, agent.contact, agent.queue, agent.since_ms,
             agent.due_ms, agent.others, agent.next_status, self.handled.get(agent.id, 0),
+            agent.to_wrap,
         )  # fmt: skip
 
     def _index(self, agent: Agent) -> None:

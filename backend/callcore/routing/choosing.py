@@ -26,7 +26,8 @@ class Agent:
 
     `queues` are those they are a member of; `lines` all whose contacts may reach them, those
     that widen to them and lines of one contact included. `others` are contacts that they have
-    besides the one in hand; `room`: one more text fits.
+    besides the one in hand, `to_wrap` those that ended meanwhile and want their wrap-up after the
+    one in hand; `room`: one more text fits.
     """
 
     id: str
@@ -41,6 +42,7 @@ class Agent:
     next_status: tuple[Status, str] | None = None
     skills: Mapping[str, int] = field(default_factory=lambda: NO_SKILLS)
     others: tuple[tuple[str, str], ...] = ()
+    to_wrap: tuple[tuple[str, str], ...] = ()
     room: bool = False
 
 

@@ -78,6 +78,12 @@ class GoAvailable(NamedTuple):
     agent: str
 
 
+class StayOn(NamedTuple):
+    """What an agent asked for after the contact in hand does not count any more."""
+
+    agent: str
+
+
 class GoAway(NamedTuple):
     """`why`: what is said of a ringing that ends by it."""
 
@@ -182,6 +188,7 @@ Event = (
     SignIn
     | SignOut
     | GoAvailable
+    | StayOn
     | GoAway
     | Join
     | NotReached
@@ -279,7 +286,8 @@ class AgentChanged(NamedTuple):
     """An agent's state from now on; `due_ms` is when `AgentDue` must be fed.
 
     `others`: contacts that they have besides the one in hand, with their queues. `next`: the state
-    that they asked for, once they are free. `handled`: their contacts of today.
+    that they asked for, once they are free. `handled`: their contacts of today. `to_wrap`: contacts
+    that want their wrap-up after the one in hand.
     """
 
     agent: str
@@ -292,6 +300,7 @@ class AgentChanged(NamedTuple):
     others: tuple[tuple[str, str], ...] = ()
     next: tuple[Status, str] | None = None
     handled: int = 0
+    to_wrap: tuple[tuple[str, str], ...] = ()
 
 
 Decision = Ring | RingStopped | Connected | TookOver | LegEnded | Coded | LeftQueue | AgentChanged

@@ -46,6 +46,7 @@ class Router(Books):
             e.SignIn: self._sign_in,
             e.SignOut: self._sign_out,
             e.GoAvailable: self._go_available,
+            e.StayOn: self._stay_on,
             e.GoAway: self._go_away,
             e.Join: self._join,
             e.NotReached: self._not_reached,
@@ -154,14 +155,18 @@ class Router(Books):
     def _go_available(self, event: e.GoAvailable, now_ms: int) -> list[Decision]:
         agent = self._agent(event.agent)
         if agent.status is Status.ON_CONTACT:
-            agent.next_status = None
-            self._index(agent)
-            return [self.told(agent), *self._fill(agent, now_ms)]
+            return self._stay_on(e.StayOn(agent.id), now_ms)
         if agent.status in (Status.AVAILABLE, Status.RINGING):
             return []
         if agent.status is Status.WRAPPING:
             return self._finish_wrap_up(e.FinishWrapUp(agent.id, ""), now_ms)
         return self._free(agent, now_ms)
+
+    def _stay_on(self, event: e.StayOn, now_ms: int) -> list[Decision]:
+        agent = self._agent(event.agent)
+        agent.next_status = None
+        self._index(agent)
+        return [self.told(agent), *self._fill(agent, now_ms)]
 
     def _go_away(self, event: e.GoAway, now_ms: int) -> list[Decision]:
         agent = self._agent(event.agent)
@@ -178,7 +183,9 @@ class Router(Books):
         decisions: list[Decision] = []
         ringing = self.contacts.get(agent.contact) if agent.status is Status.RINGING else None
         if agent.status is Status.WRAPPING:
-            decisions.append(e.Coded(agent.contact, agent.queue, agent.id, ""))
+            left = ((agent.contact, agent.queue), *agent.to_wrap)
+            decisions += [e.Coded(contact, queue, agent.id, "") for contact, queue in left]
+            agent.to_wrap = ()
         if ringing is not None:
             decisions.append(self._stop_ring(ringing, agent, why))
         decisions.append(self._set(agent, status, now_ms, reason=reason))
@@ -198,7 +205,11 @@ class Router(Books):
         return decisions
 
     def _free(self, agent: Agent, now_ms: int) -> list[Decision]:
-        """The agent goes on with their other texts, or gets who waits first in line."""
+        """The agent wraps up what ended meanwhile, goes on with their other texts, or gets who
+        waits first in line."""
+        if agent.to_wrap:
+            (ended, queue), agent.to_wrap = agent.to_wrap[0], agent.to_wrap[1:]
+            return [self._wrap_up(agent, ended, queue, now_ms)]
         if agent.others:
             (other, queue), agent.others = agent.others[0], agent.others[1:]
             changed = self._set(agent, Status.ON_CONTACT, now_ms, contact=other, queue=queue)
@@ -420,21 +431,20 @@ class Router(Books):
         if contact.id != agent.contact:
             agent.others = tuple(other for other in agent.others if other[0] != contact.id)
             if agent.status is Status.WRAPPING:
-                coded = e.Coded(contact.id, contact.queue, agent.id, "")
-                return [ended, coded, self.told(agent)]
+                agent.to_wrap = (*agent.to_wrap, (contact.id, contact.queue))
+                return [ended, self.told(agent)]
             agent.others = ((agent.contact, agent.queue), *agent.others)
         rule = self._rule_of(agent)
         if contact.inner or rule.wrap_up == "none":
             return [ended, *self._free(agent, now_ms)]
-        changed = self._set(
-            agent,
-            Status.WRAPPING,
-            now_ms,
-            contact=contact.id,
-            queue=contact.queue,
-            due_ms=now_ms + rule.longest_wrap_ms if rule.longest_wrap_ms else None,
+        return [ended, self._wrap_up(agent, contact.id, contact.queue, now_ms)]
+
+    def _wrap_up(self, agent: Agent, contact: str, queue: str, now_ms: int) -> Decision:
+        longest_ms = self._rule_of(agent).longest_wrap_ms
+        due_ms = now_ms + longest_ms if longest_ms else None
+        return self._set(
+            agent, Status.WRAPPING, now_ms, contact=contact, queue=queue, due_ms=due_ms
         )
-        return [ended, changed]
 
     def _finish_wrap_up(self, event: e.FinishWrapUp, now_ms: int) -> list[Decision]:
         agent = self._agent(event.agent)

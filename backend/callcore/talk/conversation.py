@@ -16,7 +16,8 @@ class Talk(NamedTuple):
 
     `held`: the caller hears music. `side`: the contact by which the agent speaks with a colleague
     or an outside number, and `purpose` why: `consult`, `help` or `emergency`. `joined`: all speak
-    with each other. `recording`: it is being recorded.
+    with each other. `recording`: it is being recorded; `notice`: it will be, once the caller has
+    heard so.
     """
 
     held: bool = False
@@ -24,6 +25,7 @@ class Talk(NamedTuple):
     purpose: str = ""
     joined: bool = False
     recording: bool = False
+    notice: bool = False
 
 
 class Facts(NamedTuple):
@@ -90,11 +92,12 @@ _RULES: dict[str, _Rule] = {
         "Your handling rules have no emergency button.",
     ),
     "record": _Rule(
-        lambda t, f: f.record and _call(t, f) and not t.recording,
+        lambda t, f: f.record and _call(t, f) and not (t.recording or t.notice),
         "This queue’s calls are not recorded by hand.",
     ),
     "stop_recording": _Rule(
-        lambda t, f: f.record and t.recording, "You cannot stop the recording of this call."
+        lambda t, f: f.record and (t.recording or t.notice),
+        "You cannot stop the recording of this call.",
     ),
     "by_text": _Rule(
         lambda t, f: f.by_text and _call(t, f), "This queue has no number to go on in writing."

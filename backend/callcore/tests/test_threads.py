@@ -64,13 +64,29 @@ class ThreadTests(unittest.TestCase):
         self.assertEqual((ann.status, ann.contact), (Status.ON_CONTACT, "t1"))
         self.assertIn("t4", [d.contact for d in decisions if isinstance(d, e.Connected)])
 
-    def test_a_writer_who_goes_during_another_wrap_up_leaves_a_leg_without_a_code(self):
+    def test_threads_that_go_during_another_wrap_up_get_their_own_one_after_another(self):
+        router = self.writing()
+        for name in ("t2", "t3"):
+            router.apply(e.Join(name, "q", 2, text=True), 2)
+        router.apply(e.EndContact("ann"), 5)
+        decisions = router.apply(e.Leave("t2", "hung_up"), 6)
+        self.assertEqual(kinds(decisions), ["LegEnded", "AgentChanged"])
+        router.apply(e.EndContact("ann", "t3", "no_reply"), 7)
+        coded = []
+        for code in ("a", "b", "c"):
+            decisions = router.apply(e.FinishWrapUp("ann", code), 8)
+            coded += [(d.contact, d.code) for d in decisions if isinstance(d, e.Coded)]
+        self.assertEqual(coded, [("t1", "a"), ("t2", "b"), ("t3", "c")])
+        self.assertEqual(router.agents["ann"].status, Status.AVAILABLE)
+
+    def test_who_ends_work_while_wrapping_up_leaves_no_leg_without_its_mark(self):
         router = self.writing()
         router.apply(e.Join("t2", "q", 2, text=True), 2)
         router.apply(e.EndContact("ann"), 5)
-        decisions = router.apply(e.Leave("t2", "hung_up"), 6)
-        self.assertEqual(kinds(decisions), ["LegEnded", "Coded", "AgentChanged"])
-        self.assertEqual(router.agents["ann"].others, ())
+        router.apply(e.Leave("t2", "hung_up"), 6)
+        decisions = router.apply(e.SignOut("ann"), 7)
+        self.assertEqual([d.contact for d in decisions if isinstance(d, e.Coded)], ["t1", "t2"])
+        self.assertEqual(router.agents["ann"].to_wrap, ())
 
     def test_no_more_texts_and_no_end_of_work_before_the_last_one(self):
         router = self.writing()

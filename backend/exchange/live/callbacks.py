@@ -71,7 +71,8 @@ def revived(engine: Engine, booked: Happening) -> Live:
     live = Live(
         booked.contact, body["number"], body["caller"], False, script, state, booked.at_ms,
     )  # fmt: skip
-    live.queue, live.entered_ms = body["queue"], body["entered_ms"]
+    live.queue = live.home = body["queue"]
+    live.entered_ms = body["entered_ms"]
     live.label, live.priority = body["label"], body["priority"]
     live.back = Back(body["origin"], body["attempts"], body["retry_ms"], 0, body["next_ms"])
     live.log = list(body["log"])
@@ -105,7 +106,7 @@ def call(engine: Engine, contact: Live, agent: str, now_ms: int) -> None:
     """An agent has taken it: ring the caller."""
     back = back_of(contact)
     back.tried += 1
-    contact.agent = agent
+    contact.taken_by(agent)
     contact.rings += 1
     engine.emit(
         Kind.CALLS_BACK, now_ms, contact=contact.id, agent=agent, queue=contact.queue,
@@ -138,6 +139,7 @@ def rung(engine: Engine, contact: Live, result: str, now_ms: int) -> None:
         entered_ms=contact.entered_ms, callback=True,
     )  # fmt: skip
     engine.feed(contact, runner.Taken(), now_ms)
+    engine.is_taken(contact, now_ms)
 
 
 def not_reached(engine: Engine, contact: Live, why: str, now_ms: int) -> None:

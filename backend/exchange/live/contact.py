@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 from callcore.events import Happening
 from callcore.flow import runner
+from callcore.routing.choosing import Agent
+from callcore.routing.events import Status
 from callcore.talk.conversation import Talk
 from exchange.live.configuration import Script
 
@@ -59,6 +61,8 @@ class Live:
     talk: Talk = NO_TALK
     #: The queue that it came into last, also while it is in one person's line.
     home: str = ""
+    #: The queue whose contact it was with each agent who had it.
+    homes: dict[str, str] = field(default_factory=dict)
     #: Whether an agent has had it, and whether the last one sent it on. Served and not sent on, a
     #: person was the end of its way, even if a survey follows.
     served: bool = False
@@ -75,6 +79,15 @@ class Live:
     def text(self) -> bool:
         """Whether it writes and reads, and does not speak."""
         return self.script.machine.flow.channel == "text"
+
+    def taken_by(self, agent: str) -> None:
+        """An agent has it now, live or in a story that is read back."""
+        self.agent, self.homes[agent] = agent, self.home
+
+    def home_of(self, agent: Agent) -> str:
+        """The queue whose contact it is for an agent: who wraps it up had it before it went on."""
+        wrapping = agent.status is Status.WRAPPING
+        return self.homes.get(agent.id, self.home) if wrapping else self.home
 
     def let_go(self, by: str) -> None:
         """An agent's part of it is over, live or in a story that is read back."""

@@ -80,6 +80,8 @@ class Engine:
         self.stood_in: set[str] = set()
         #: Emergencies that go on: the contact, its agent and since when.
         self.alerts: dict[str, tuple[str, int]] = {}
+        #: The callback whose caller each agent did not reach last.
+        self.unreached: dict[str, Happening] = {}
         self.lines = Lines(self)
         #: The browsers in which each agent's desk is open.
         self.desks: dict[str, set[str]] = {}
@@ -349,6 +351,10 @@ class Engine:
         """An outside number has answered."""
         talking.side_answered(self, contact, now_ms)
 
+    def is_taken(self, contact: Live, now_ms: int) -> None:
+        """An agent and the caller speak."""
+        talking.answered(self, contact, now_ms)
+
     # Taking up what was, for recovery
 
     def rejoin(self, contact: Live, now_ms: int) -> None:
@@ -425,13 +431,13 @@ class Engine:
             queue=connected.queue, entered_ms=connected.entered_ms,
         )  # fmt: skip
         contact = self.contacts[connected.contact]
-        contact.agent = connected.agent
+        contact.taken_by(connected.agent)
         self.feed(contact, runner.Taken(), now_ms)
         talking.answered(self, contact, now_ms)
 
     def _took_over(self, took: e.TookOver, now_ms: int) -> None:
         contact = self.contacts[took.contact]
-        contact.agent = took.agent
+        contact.taken_by(took.agent)
         self.emit(
             Kind.ANSWERED, now_ms, contact=took.contact, agent=took.agent, queue=took.queue,
             entered_ms=contact.entered_ms, transferred=True,
@@ -448,7 +454,8 @@ class Engine:
 
     def _coded(self, coded: e.Coded, now_ms: int) -> None:
         contact = self.contacts.get(coded.contact) or self.over.get(coded.contact)
-        queue = contact.home if contact and contact.home else coded.queue
+        queue = contact.homes.get(coded.agent) if contact else ""
+        queue = queue or coded.queue
         names = {c.id: c.name for c in self.config.codes_of(queue)}
         self.emit(
             Kind.CODED, now_ms, contact=coded.contact, agent=coded.agent, queue=coded.queue,
@@ -482,6 +489,7 @@ class Engine:
             since_ms=changed.since_ms, due_ms=changed.due_ms,
             others=[list(other) for other in changed.others],
             next=list(changed.next) if changed.next else None, handled=changed.handled,
+            to_wrap=[list(other) for other in changed.to_wrap],
             stand_in=changed.agent in self.stood_in,
         )  # fmt: skip
 
@@ -510,7 +518,9 @@ class Engine:
             if live.home:
                 self.dirty.add(f"queue.{live.home}")
             self.dirty.add(f"flow.{live.script.flow_id}")
-        if event.kind is Kind.AGENT:
+        if event.kind is Kind.NOT_REACHED:
+            self.unreached[event.agent] = event
+        elif event.kind is Kind.AGENT:
             line = self.hours.setdefault(event.agent, [])
             line.append((event.at_ms, event.body["status"]))
             while len(line) > 1 and line[1][0] < event.at_ms - _HOUR_MS:
@@ -532,6 +542,7 @@ _TIMERS: dict[str, Callable[[Engine, str, str, int], None]] = {
     "notice": lambda s, _kind, _who, _now: s.dirty.update(f"desk.{a}" for a in s.router.agents),
     "desk": lambda s, _, who, now: working.desk_gone(s, who, now),
     "reply": lambda s, _, who, now: texting.reply_due(s, who, now),
+    "records": lambda s, _, who, now: talking.notice_heard(s, who, now),
     "line": lambda s, _, who, now: s.lines.due(who, now),
     "agent": lambda s, _, who, now: s.carry_out(s.router.apply(e.AgentDue(who), now), now),
     **dict.fromkeys(("answered", "busy", "failed", "no_answer", "done"), outside_due),

@@ -122,10 +122,22 @@ def _leave_queue(engine: Engine, contact: Live, left: runner.LeaveQueue, now_ms:
 
 
 def _finish(engine: Engine, contact: Live, finish: runner.Finish, now_ms: int) -> None:
+    records_no_more(engine, contact, now_ms, "end")
     closed(engine, contact)
     ending = "person" if contact.served and not contact.sent_on else finish.ending
     engine.emit(Kind.ENDED, now_ms, contact=contact.id, step=finish.step, ending=ending)
     engine.is_over(contact, now_ms)
+
+
+def records_no_more(engine: Engine, contact: Live, now_ms: int, by: str) -> None:
+    """A recording, or what leads to one, is over."""
+    recorded = contact.talk.recording
+    contact.talk = contact.talk._replace(recording=False, notice=False)
+    if recorded:
+        engine.emit(
+            Kind.RECORDS_TALK, now_ms, contact=contact.id, agent=contact.agent, on=False,
+            told="nothing", by=by, talk=list(contact.talk),
+        )  # fmt: skip
 
 
 def closed(engine: Engine, contact: Live) -> None:

@@ -104,6 +104,8 @@ def _go_on(engine: Engine, live: Live, now_ms: int) -> None:
         callbacks.taken_up(engine, live, now_ms)
     if live.agent and live.text:
         watch_reply(engine, live)
+    if live.talk.notice:
+        engine.timers.set(now_ms, "records", live.id)
     if live.state.phase in _DUE or live.state.inner is not None:
         engine.watch(live)
     if live.state.phase in ("ringing", "outside"):
@@ -160,11 +162,11 @@ def _retrace(live: Live, event: Happening) -> None:
         live.label, live.priority = event.body["label"], event.body["priority"]
         live.asks = tuple((skill, least) for skill, least in event.body.get("asks", ()))
     elif event.kind is Kind.ANSWERED:
-        live.agent = event.agent
-        live.unanswered_ms = event.at_ms if live.text else 0
         if event.body.get("begun"):
             live.queue = live.home = event.body["queue"]
             live.entered_ms = event.at_ms
+        live.taken_by(event.agent)
+        live.unanswered_ms = event.at_ms if live.text else 0
     elif event.kind is Kind.LEG_ENDED:
         live.let_go(event.body["by"])
     elif event.kind is Kind.TEXTED and event.body["by"] == "agent":
@@ -197,7 +199,7 @@ def _revived_callback(engine: Engine, story: list[Happening]) -> Live:
         elif event.kind is Kind.NOT_REACHED:
             back.next_ms = event.body["next_ms"]
         elif event.kind is Kind.ANSWERED:
-            live.agent = event.agent
+            live.taken_by(event.agent)
             live.state = live.state._replace(phase="with_person")
     return live
 
@@ -224,6 +226,7 @@ def _take_up_agent(engine: Engine, event: Happening, now_ms: int) -> None:
             event.agent, status, reason, contact, queue, body["since_ms"], due_ms, others,
             (Status(asked[0]), asked[1]) if asked else None,
             body.get("handled", 0) if event.at_ms >= engine.day_begins_ms else 0,
+            tuple((name, line) for name, line in body.get("to_wrap", ())),
         )
     )  # fmt: skip
     held = [(live.id, queue)] if status is Status.ON_CONTACT and live is not None else []

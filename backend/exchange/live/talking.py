@@ -22,7 +22,7 @@ from callcore.talk import onward, recording
 from callcore.talk.conversation import Facts, Talk, allowed, refuse
 from exchange.live import callbacks
 from exchange.live.contact import GOES_ON, Aside, Live
-from exchange.live.performing import closed, go_on, redial, went_on
+from exchange.live.performing import closed, go_on, records_no_more, redial, went_on
 from numbers_app.plan import NotANumber, national, read
 
 if TYPE_CHECKING:
@@ -81,6 +81,10 @@ def _may(engine: Engine, body: Body, deed: str) -> Live:
 def _told(engine: Engine, contact: Live, talk: Talk, kind: Kind, now_ms: int, **body: Any) -> None:
     """From now on a contact stands so with its agent."""
     contact.talk = talk
+    side = engine.contacts.get(talk.side)
+    if side is not None and side.agent:
+        # A colleague who is asked sees it too.
+        engine.dirty.add(f"desk.{side.agent}")
     agent = body.pop("agent", contact.agent)
     engine.emit(kind, now_ms, contact=contact.id, agent=agent, talk=list(talk), **body)
 
@@ -108,18 +112,19 @@ def record(engine: Engine, body: Body, now_ms: int) -> None:
 def stop_recording(engine: Engine, body: Body, now_ms: int) -> None:
     """Record no more."""
     contact = _may(engine, body, "stop_recording")
-    talk = contact.talk._replace(recording=False)
-    _told(engine, contact, talk, Kind.RECORDS_TALK, now_ms, on=False, told="nothing", by="agent")
+    records_no_more(engine, contact, now_ms, "agent")
 
 
 def _record(engine: Engine, contact: Live, now_ms: int, by: str = "agent") -> None:
+    """Record, once the caller has heard that it is recorded."""
     queue = engine.config.queues.get(contact.home)
     rule = queue.recording if queue is not None else recording.RecordingRule()
     language = contact.script.machine.flow.language
     words = recording.notice(rule, language)
-    talk = contact.talk._replace(recording=True)
-    _told(engine, contact, talk, Kind.RECORDS_TALK, now_ms, on=True, told=rule.told, by=by)
-    if words:
+    if not words:
+        _records(engine, contact, now_ms, rule.told, by)
+    elif not contact.talk.notice:
+        contact.talk = contact.talk._replace(notice=True)
         spoken = SpokenText(text=words, language=language)
         contact.playing = {
             "take": None, "since_ms": now_ms, "length_ms": _NOTICE_MS, "step": contact.state.step,
@@ -127,8 +132,25 @@ def _record(engine: Engine, contact: Live, now_ms: int, by: str = "agent") -> No
         }  # fmt: skip
         engine.emit(
             Kind.HEARD, now_ms, contact=contact.id, step=contact.state.step, role="notice",
-            take=None, length_ms=_NOTICE_MS, words=words, spoken=contact.playing["spoken"],
+            take=None, length_ms=_NOTICE_MS, words=words, spoken=contact.playing["spoken"], by=by,
+            talk=list(contact.talk),
         )  # fmt: skip
+        engine.dirty.add(f"desk.{contact.agent}")
+        engine.timers.set(now_ms + _NOTICE_MS, "records", contact.id)
+
+
+def _records(engine: Engine, contact: Live, now_ms: int, told: str, by: str) -> None:
+    talk = contact.talk._replace(recording=True, notice=False)
+    _told(engine, contact, talk, Kind.RECORDS_TALK, now_ms, on=True, told=told, by=by)
+
+
+def notice_heard(engine: Engine, contact_id: str, now_ms: int) -> None:
+    """The caller knows by now; whoever spoke with them may be gone."""
+    contact = engine.contacts.get(contact_id)
+    if contact is None or not contact.talk.notice:
+        return
+    by = next((line["by"] for line in reversed(contact.log) if line.get("role") == "notice"), "")
+    _records(engine, contact, now_ms, "notice", by)
 
 
 def answered(engine: Engine, contact: Live, now_ms: int) -> None:
@@ -141,7 +163,7 @@ def answered(engine: Engine, contact: Live, now_ms: int) -> None:
         watch_reply(engine, contact)
         return
     queue = engine.config.queues.get(contact.home)
-    begun = contact.talk.recording
+    begun = contact.talk.recording or contact.talk.notice
     if queue is not None and not begun and recording.recorded(queue.recording, contact.id):
         _record(engine, contact, now_ms, by="queue")
 
@@ -247,7 +269,7 @@ def emergency(engine: Engine, body: Body, now_ms: int) -> None:
         with suppress(EventRefused):
             target, words = target_of(engine, contact, desk.emergency_to)
     engine.emit(Kind.EMERGENCY, now_ms, contact=contact.id, agent=contact.agent, words=words)
-    if desk.emergency_recorded and not contact.talk.recording:
+    if desk.emergency_recorded and not (contact.talk.recording or contact.talk.notice):
         _record(engine, contact, now_ms, by="emergency")
     if target:
         _ask(engine, contact, target, words, "emergency", now_ms)
@@ -366,6 +388,8 @@ def _finish(engine: Engine, contact: Live, ending: str, now_ms: int) -> None:
 
 def leg_ended(engine: Engine, contact: Live, by: str, now_ms: int) -> None:
     """An agent's part of a contact is over: it goes on elsewhere, is asked about, or ends."""
+    if by not in GOES_ON:
+        records_no_more(engine, contact, now_ms, "end")
     contact.let_go(by)
     if by in GOES_ON:
         return
@@ -407,10 +431,22 @@ def press_key(engine: Engine, body: Body, now_ms: int) -> None:
     key = str(body.get("key", ""))
     if len(key) != 1 or key not in KEYS:
         raise EventRefused("no-such-key", "A telephone has no such key.")
+    outside = _outside_of(engine, contact)
+    if outside:
+        engine.outside.press(outside, key)
     engine.emit(
         Kind.KEYED, now_ms, contact=contact.id, agent=contact.agent, step=contact.state.step,
         key=key, by="agent",
     )  # fmt: skip
+
+
+def _outside_of(engine: Engine, contact: Live) -> str:
+    """The outside number that hears what an agent presses; empty where it is somebody else."""
+    side = engine.contacts.get(contact.talk.side)
+    if side is None:
+        return contact.caller if contact.back is not None else ""
+    step = side.script.machine.steps.get(side.state.step)
+    return str(getattr(step, "number", "") or "")
 
 
 def by_text(engine: Engine, body: Body, now_ms: int) -> None:
@@ -421,7 +457,8 @@ def by_text(engine: Engine, body: Body, now_ms: int) -> None:
     thread = new_contact(engine, contact, engine.config.loose(flow, "Text thread"), now_ms)
     thread.number, thread.begun = queue.text_number, contact.agent
     thread.queue = thread.home = contact.home
-    thread.label, thread.entered_ms, thread.agent = contact.label, now_ms, contact.agent
+    thread.label, thread.entered_ms = contact.label, now_ms
+    thread.taken_by(contact.agent)
     engine.contacts[thread.id] = thread
     thread.state, _ = thread.script.machine.start(now_ms, thread.values)
     engine.emit_arrival(thread, now_ms)

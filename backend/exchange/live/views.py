@@ -145,7 +145,7 @@ def _name(engine: Engine, agent_id: str) -> str:
 def _agent(engine: Engine, agent: Agent) -> Item:
     known = engine.config.agents[agent.id]
     contact = engine.contacts.get(agent.contact) or engine.over.get(agent.contact)
-    queue = engine.config.queues.get(contact.home if contact else agent.queue)
+    queue = engine.config.queues.get(contact.home_of(agent) if contact else agent.queue)
     talk = contact.talk if contact is not None and contact.agent == agent.id else NO_TALK
     return {
         "name": known.name,
@@ -294,6 +294,8 @@ def _desk(engine: Engine, agent_id: str) -> View | None:
             "line": desk.line,
             "line_open": agent_id in engine.lines.open,
             "contact": agent.contact,
+            "to_wrap": len(agent.to_wrap),
+            "unreached": _unreached(engine, agent_id),
             "queues": sorted(
                 engine.config.queues[q].name for q in agent.queues if q in engine.config.queues
             ),
@@ -312,10 +314,22 @@ def _desk(engine: Engine, agent_id: str) -> View | None:
     }
 
 
+def _unreached(engine: Engine, agent_id: str) -> Item | None:
+    """The callback that an agent tried last in vain."""
+    event = engine.unreached.get(agent_id)
+    contact = event and (engine.contacts.get(event.contact) or engine.over.get(event.contact))
+    if event is None or not contact:
+        return None
+    return {
+        "at_ms": event.at_ms, "number": national(contact.caller), "result": event.body["result"],
+        "next_ms": event.body["next_ms"], **(callbacks.told(contact) or {}),
+    }  # fmt: skip
+
+
 def _desk_contact(engine: Engine, agent: Agent, contact_id: str) -> Item:
     contact = engine.contacts.get(contact_id) or engine.over[contact_id]
     about = engine.contacts.get(contact.aside.of, contact) if contact.aside else contact
-    queue = engine.config.queues.get(about.home)
+    queue = engine.config.queues.get(about.home_of(agent))
     number = engine.config.numbers.get(contact.number)
     mine = contact.agent == agent.id
     reply_ms = engine.config.rule_of(agent.id).reply_ms
@@ -323,7 +337,7 @@ def _desk_contact(engine: Engine, agent: Agent, contact_id: str) -> Item:
         "id": contact.id,
         "asked_by": _name(engine, contact.aside.agent) if contact.aside else "",
         "purpose": contact.aside.purpose if contact.aside else "",
-        "talk": _talk(engine, contact) if mine else None,
+        "talk": _talk(engine, contact, about) if mine else None,
         "can": talking.can(engine, contact) if mine and agent.status is not Status.RINGING else [],
         "values": {
             name: value for name, value in about.state.values.items()
@@ -357,12 +371,14 @@ def _desk_contact(engine: Engine, agent: Agent, contact_id: str) -> Item:
 _KNOWN_VALUES = ("caller", "dialled", "message")
 
 
-def _talk(engine: Engine, contact: Live) -> Item:
-    """How a contact stands: hold, recording, and whoever is asked."""
+def _talk(engine: Engine, contact: Live, about: Live) -> Item:
+    """How a contact stands: hold, recording (a colleague's question is in that of the caller), and
+    whoever is asked."""
     side = engine.contacts.get(contact.talk.side)
     return {
         "held": contact.talk.held,
-        "recording": contact.talk.recording,
+        "recording": about.talk.recording,
+        "notice": about.talk.notice,
         "joined": contact.talk.joined,
         "purpose": contact.talk.purpose,
         "side": side.script.flow_name.partition(": ")[2] if side else "",

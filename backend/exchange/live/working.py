@@ -74,7 +74,7 @@ def end(engine: Engine, body: Body, now_ms: int) -> None:
 def codes_of(engine: Engine, agent: Agent) -> list[CodeFacts]:
     """The codes for the contact that an agent has in hand."""
     contact = engine.contacts.get(agent.contact) or engine.over.get(agent.contact)
-    return engine.config.codes_of(contact.home if contact and contact.home else agent.queue)
+    return engine.config.codes_of((contact.home_of(agent) if contact else "") or agent.queue)
 
 
 def must_code(engine: Engine, agent: Agent) -> bool:
@@ -109,6 +109,9 @@ def wrap_up(engine: Engine, body: Body, now_ms: int) -> None:
 def desk_opened(engine: Engine, body: Body, now_ms: int) -> None:
     """An agent's desk is looked at in a browser."""
     engine.desks.setdefault(body["agent"], set()).add(body["line"])
+    agent = engine.router.agents.get(body["agent"])
+    if agent is not None and agent.next_status == (Status.AWAY, DESK_CLOSED):
+        engine.agent_event(e.StayOn(agent.id), now_ms)
 
 
 def desk_closed(engine: Engine, body: Body, now_ms: int) -> None:
@@ -125,7 +128,7 @@ def desk_gone(engine: Engine, agent_id: str, now_ms: int) -> None:
     agent = engine.router.agents.get(agent_id)
     if engine.desks.get(agent_id) or agent is None:
         return
-    if agent.status not in (Status.OUT, Status.AWAY):
+    if agent.status not in (Status.OUT, Status.AWAY) and agent.next_status is None:
         engine.agent_event(e.GoAway(agent_id, DESK_CLOSED, "desk_closed"), now_ms)
 
 

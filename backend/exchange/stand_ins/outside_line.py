@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import deque
 from typing import NamedTuple, Protocol
 
 
@@ -22,12 +23,23 @@ class OutsideLine(Protocol):
     def ring(self, number: str) -> Prospect | None:
         """What will come of ringing; None where nobody ever answers."""
 
+    def press(self, number: str, key: str) -> None:
+        """Let whoever answered at a number hear a key."""
+
 
 class SimulatedLine:
     """Decides by the number's last figure: 7 is busy, 8 never answers, 9 does not exist.
 
-    Everybody else answers after four seconds and talks for half a minute.
+    Everybody else answers after four seconds and talks for half a minute. Keys are heard, and
+    change nothing.
     """
+
+    def __init__(self) -> None:
+        #: The keys heard last, each with the number that heard it.
+        self.heard: deque[tuple[str, str]] = deque(maxlen=100)
+
+    def press(self, number: str, key: str) -> None:
+        self.heard.append((number, key))
 
     def ring(self, number: str) -> Prospect | None:
         last = number[-1:]

@@ -93,6 +93,21 @@ class CallbackTests(SimpleTestCase):
         self.assertEqual(self.endings()[back], "not_reached")
         self.assertEqual(self.hand.engine.router.contacts, {})
 
+    def test_the_agent_reads_its_queue_and_that_nobody_was_reached(self):
+        hand = self.hand
+        queue = hand.engine.config.queues["bookings"]
+        hand.engine.config.queues["bookings"] = queue._replace(note="Ask for the reference")
+        booked(hand, caller=AWAY)
+        hand.ready("ann")
+        hand.after(12)
+        hand.do("agent.answer", agent="ann")
+        shown = hand.desk("ann")
+        self.assertEqual((shown["queue"], shown["note"]), ("Bookings", "Ask for the reference"))
+        hand.after(26)
+        unreached = view(hand.engine, "desk.ann", hand.now)["agent"]["unreached"]
+        self.assertEqual((unreached["result"], unreached["attempt"]), ("no_answer", 1))
+        self.assertEqual(unreached["next_ms"], unreached["at_ms"] + 60_000)
+
     def test_an_agent_who_stops_ringing_leaves_it_to_a_later_attempt(self):
         back = booked(self.hand)
         self.hand.ready("ann")

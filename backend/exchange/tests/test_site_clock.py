@@ -1,11 +1,15 @@
 """The site's clock, what a supervisor sees of the floor, and writing by thousands."""
 
 import json
+from datetime import UTC, datetime, timedelta
 from unittest import mock
 
 from django.test import SimpleTestCase, TestCase
 from django.utils import timezone
 
+from agents.models import Notice
+from agents.services import notices
+from diversions.models import Diversion
 from exchange.live import journal
 from exchange.live.tables import copy_in, update_from
 from exchange.models import Command, Contact, StandIns
@@ -53,6 +57,25 @@ class StandInTests(TestCase):
         self.assertEqual(journal.site_clock("main"), clock)
         self.assertFalse(journal.crowd_settings("main").fax)
         self.assertEqual(self.client.patch("/api/v1/stand-ins", {"speed": 7}).status_code, 400)
+
+    def test_notices_and_diversions_go_by_it(self):
+        ahead = wall_ms() + 3_600_000
+        StandIns.objects.create(
+            site="main", speed=60, clock_from_ms=wall_ms(), clock_since_ms=ahead
+        )
+        soon = datetime.fromtimestamp(ahead / 1000 - 1800, UTC).isoformat()
+        refused = self.client.post("/api/v1/notices", {"text": "Boats are late.", "until": soon})
+        self.assertEqual(refused.status_code, 400, "it has passed by the centre's clock")
+        Notice.objects.create(text="Over", until=soon)
+        Diversion.objects.create(
+            reason="Storm",
+            where="outside",
+            outside="+441632960111",
+            begins=timezone.now() + timedelta(minutes=20),
+        )
+        self.assertEqual(notices(), [])
+        told = self.client.get("/api/v1/diversions").json()["results"]
+        self.assertEqual([d["state"] for d in told], ["in force"])
 
     def test_a_reset_forgets_contacts_of_its_site_and_nobody_elses(self):
         StandIns.objects.create(site="main", speed=5, clock_from_ms=1, clock_since_ms=1)

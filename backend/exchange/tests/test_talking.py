@@ -100,14 +100,18 @@ class HoldTests(Talking):
 class TransferTests(Talking):
     def test_straight_to_a_queue_the_leg_is_wrapped_up_and_the_caller_waits_there(self):
         hand = self.start()
+        hand.engine.config.queues["freight"] = queue("freight", ("cai",), code_set="other")
+        self.do("hold")
         self.do("transfer", to="50")
         self.assertIs(self.status("ann"), Status.WRAPPING)
         self.assertEqual([w.id for w in hand.engine.router.waiting("freight")], ["c1"])
+        self.assertEqual(hand.desk("ann")["queue"], "Bookings", "her part was of this queue")
+        hand.ready("cai")
+        self.do("answer", agent="cai")
+        self.assertFalse(hand.desk("cai")["talk"]["held"])
         self.do("wrap_up", code="code-1")
         coded = [h for h in hand.written() if h.kind is Kind.CODED]
         self.assertEqual((coded[0].agent, coded[0].body["name"]), ("ann", "New booking"))
-        hand.ready("cai")
-        self.do("answer", agent="cai")
         rows = {q: hand.engine.fold.queue_total(q).answered for q in ("bookings", "freight")}
         self.assertEqual(rows, {"bookings": 1, "freight": 1})
 
@@ -225,6 +229,8 @@ class ConsultTests(Talking):
         self.do("consult", to="+441632960111")
         hand.after(5)
         self.assertEqual(hand.desk("ann")["talk"]["side_talks"], True)
+        self.do("key", key="5")
+        self.assertEqual(list(hand.engine.outside.heard), [("+441632960111", "5")])
         self.do("put_through")
         self.assertEqual(hand.engine.contacts["c1"].state.phase, "outside")
         hand.after(60)
@@ -258,19 +264,32 @@ class RuleTests(Talking):
         self.do("emergency")
         self.assertEqual(view(hand.engine, "floor", hand.now)["centre"]["emergencies"], 1)
         self.do("answer", agent="bea")
+        hand.after(4)
         talk = hand.desk("ann")["talk"]
+        self.assertTrue(hand.desk("bea")["talk"]["recording"], "whoever is asked sees it too")
         self.assertEqual((talk["joined"], talk["held"], talk["recording"]), (True, False, True))
         hand.do("call.hang_up", contact="c1")
         self.assertEqual(view(hand.engine, "floor", hand.now)["centre"]["emergencies"], 0)
 
     def test_a_call_is_recorded_once_and_the_caller_told(self):
         hand = self.start(recording=RecordingRule("all"))
+        hand.after(1)
+        talk = hand.desk("ann")["talk"]
+        self.assertEqual((talk["notice"], talk["recording"]), (True, False))
+        after = self.crash()
+        after.after(1)
+        self.assertTrue(after.desk("ann")["talk"]["recording"], "a notice is not lost by a crash")
+        hand.after(3)
         self.do("transfer", to="queue:bookings")
         hand.ready("bea")
         self.do("answer", agent="bea")
-        begun = [h for h in hand.written() if h.kind is Kind.RECORDS_TALK and h.body["on"]]
-        self.assertEqual(len(begun), 1)
+        hand.after(5)
+        self.do("end", agent="bea")
+        told = [h for h in hand.written() if h.kind is Kind.RECORDS_TALK]
+        self.assertEqual([(h.body["on"], h.body["by"]) for h in told],
+                         [(True, "queue"), (False, "end")])  # fmt: skip
         notices = [h for h in hand.written() if h.body.get("role") == "notice"]
+        self.assertEqual(told[0].at_ms - notices[0].at_ms, 3_000)
         self.assertEqual([h.body["words"] for h in notices], ["This call is being recorded."])
 
     def test_on_demand_only_where_the_queue_says_so(self):
@@ -378,6 +397,19 @@ class DeskTests(Talking):
         hand.do("desk.opened", agent="ann", line="tab again")
         hand.after(30)
         self.assertIsNone(hand.engine.router.agents["ann"].next_status)
+
+    def test_who_is_back_after_a_dead_browser_goes_on_working_and_a_break_they_chose_stays(self):
+        for chosen in ("", "Lunch"):
+            hand = self.start()
+            hand.do("desk.opened", agent="ann", line="tab")
+            if chosen:
+                self.do("away", reason=chosen)
+            hand.do("desk.closed", agent="ann", line="tab")
+            hand.after(20)
+            self.assertIsNotNone(hand.engine.router.agents["ann"].next_status)
+            hand.do("desk.opened", agent="ann", line="tab again")
+            after = view(hand.engine, "desk.ann", hand.now)["agent"]["next"]
+            self.assertEqual(after, ["away", chosen] if chosen else None)
 
 
 class CallbackTests(Talking):

@@ -89,12 +89,23 @@ function Actions({ contact, ringing, desk, choose }: ActionsProps) {
 
 const KEYS = "123456789*0#";
 
-/** Keys that the other end hears. */
+/** Keys that the other end hears: those on the screen, and while it is open those that are typed. */
 function Keypad({ press, sent }: { press: (key: string) => void; sent: string }) {
+  useEffect(() => {
+    const typed = (event: KeyboardEvent) => {
+      const target = event.target as HTMLElement;
+      if (event.ctrlKey || event.metaKey || event.altKey || !KEYS.includes(event.key) || target.closest("input,textarea")) return;
+      // No key of the desk's own besides.
+      event.stopImmediatePropagation();
+      press(event.key);
+    };
+    window.addEventListener("keydown", typed, true);
+    return () => { window.removeEventListener("keydown", typed, true); };
+  });
   return (
     <div className={styles.keypad} role="group" aria-label="Keypad">
       {[...KEYS].map((key) => <button key={key} type="button" className={styles.key} onClick={() => { press(key); }}>{key}</button>)}
-      <span className="dim" aria-live="polite" style={{ gridColumn: "1 / -1", minHeight: 18 }}>{sent ? `Sent: ${sent}` : "They hear what you press."}</span>
+      <span className="dim" aria-live="polite" style={{ gridColumn: "1 / -1", minHeight: 18 }}>{sent ? `Sent: ${sent}` : "They hear what you press or type."}</span>
     </div>
   );
 }
@@ -127,6 +138,7 @@ function Who({ contact, ringing }: { contact: DeskContact; ringing: boolean }) {
       <div className={styles.state}>
         {contact.noted && <span className="chip">{contact.noted}</span>} {contact.caller}
         {contact.talk?.recording && <span className="chip warns">being recorded</span>}
+        {contact.talk?.notice && <span className="chip warns">being told of the recording</span>}
       </div>
     </>
   );

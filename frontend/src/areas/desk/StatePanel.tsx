@@ -1,6 +1,7 @@
 import { Button, Menu, MenuItem } from "@mui/material";
 import { useState } from "react";
-import { clock } from "../../frame/format";
+import { clock, timeOfDay } from "../../frame/format";
+import { useSession } from "../../frame/session";
 import { agentStates, Glyph } from "../../frame/states";
 import { useNow } from "../../frame/useLive";
 import styles from "./desk.module.css";
@@ -19,6 +20,19 @@ function InHand({ contacts, shown, look, now }: { contacts: DeskContact[]; shown
       ))}
     </div>
   );
+}
+
+const results: Record<string, string> = { busy: "busy", no_answer: "no answer", failed: "the number cannot be reached", given_up: "you stopped ringing" };
+/** What was not reached is said this long, or until something else is in hand. */
+const SAID_MS = 120_000;
+
+/** That the caller of a callback was not reached, and what comes of it. */
+function Unreached({ agent, now }: { agent: DeskAgent; now: number }) {
+  const zone = useSession().session.time_zone;
+  const tried = agent.unreached;
+  if (!tried || agent.contact || now - tried.at_ms > SAID_MS) return null;
+  const then = tried.next_ms ? `They are rung again at ${timeOfDay(tried.next_ms, zone)}, attempt ${tried.attempt + 1} of ${tried.attempts}.` : "That was the last attempt.";
+  return <div className={styles.note}>{tried.number} was not reached: {results[tried.result] ?? tried.result}. {then}</div>;
 }
 
 const lines = { browser: "", dialled: "Your outside telephone is rung for each contact", open: "Your outside line" };
@@ -46,6 +60,7 @@ export function StatePanel({ agent, desk, shown, look }: Props) {
         {agent.reason && <span className="dim" style={{ fontSize: 14, fontWeight: 400 }}>{agent.reason}</span>}
       </div>
       {!out && <div className={styles.timer}>{clock(now - agent.since_ms)}</div>}
+      <Unreached agent={agent} now={now} />
       {agent.next && <div className="chip">afterwards: away, {agent.next[1]}</div>}
       <div className={styles.buttons}>
         {out && <Button variant="contained" onClick={() => { desk.act({ action: "sign_in" }); }}>Start work</Button>}

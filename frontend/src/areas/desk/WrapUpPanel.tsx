@@ -57,6 +57,7 @@ export function WrapUpPanel({ agent, codes, desk }: { agent: DeskAgent; codes: C
   return (
     <section className={styles.panel} aria-label="Wrap-up">
       <h2>What was it about?</h2>
+      {agent.to_wrap > 0 && <div className="dim">{agent.to_wrap === 1 ? "One more contact wants" : `${agent.to_wrap} more contacts want`} a code after this one.</div>}
       {late > 0 && <div className="chip warns">{clock(late)} over the target</div>}
       <div className={styles.codes} role="radiogroup" aria-label="Wrap-up codes">
         {codes.length === 0 && <span className="dim">This queue has no wrap-up codes.</span>}

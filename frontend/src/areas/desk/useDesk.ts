@@ -23,12 +23,18 @@ export interface DeskAgent {
   /** The contact in hand. */
   contact: string;
   queues: string[];
+  /** How many contacts want their wrap-up after the one in hand. */
+  to_wrap: number;
+  /** The callback whose caller was not reached last. */
+  unreached: { at_ms: number; number: string; result: string; next_ms: number; attempt: number; attempts: number } | null;
 }
 
 /** How a contact stands: on hold, recorded, and whoever is asked beside it. */
 export interface Talk {
   held: boolean;
   recording: boolean;
+  /** The caller is being told; the recording begins after that. */
+  notice: boolean;
   joined: boolean;
   purpose: "" | "consult" | "help" | "emergency";
   side: string;
