@@ -12,7 +12,9 @@ Verb = Literal["see", "change", "use"]
 OWN = frozenset({"desk", "messages"})
 #: What supervisors may change beside seeing everything: the people, where they work, and where
 #: callers are sent for a while.
-SUPERVISED = frozenset({"agents", "queues", "mailboxes", "diversions", "telephone", "callbacks"})
+SUPERVISED = frozenset(
+    {"agents", "queues", "mailboxes", "diversions", "telephone", "callbacks", "alarms"}
+)
 
 
 #: What is an administrator's business alone.

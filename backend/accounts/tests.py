@@ -105,6 +105,7 @@ RIGHTS = [
     ("post", "/calls", {A, S}),
     ("post", f"/calls/{NOTHING}/keys", {A, S}),
     ("post", f"/calls/{NOTHING}/hang-up", {A, S}),
+    ("post", f"/alarms/{NOTHING}/take", {A, S}),
     ("post", "/desk/available", {A, S, G}),
     ("get", "/desk/targets", {A, S, G}),
     ("get", "/desk/reminder", {A, S, G}),

@@ -161,6 +161,11 @@ def agent_of(user: Any) -> Agent | None:
     return Agent.objects.filter(user=user).first()
 
 
+def agent_with(identity: str) -> Agent | None:
+    """An agent by id, if there is one (any more)."""
+    return Agent.objects.filter(pk=identity).first()
+
+
 def rules() -> HandlingRules:
     """The centre's handling rules; made with their defaults when first asked for."""
     found, _ = HandlingRules.objects.get_or_create(

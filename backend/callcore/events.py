@@ -78,6 +78,8 @@ class Kind(StrEnum):
     TRANSFERRED = "talk.transferred"
     #: words
     EMERGENCY = "talk.emergency"
+    #: words (who has taken it)
+    EMERGENCY_TAKEN = "talk.emergency_taken"
     #: number, result (`rings`, `answered`, `busy`, `failed`, `closed`)
     LINE = "agent.line"
     #: queue, by

@@ -14,6 +14,7 @@ from agents.api import AgentViewSet, HandlingRulesView, SkillViewSet, TeamViewSe
 from agents.notices import NoticeViewSet
 from changelog.api import ChangeViewSet
 from diversions.api import DiversionViewSet
+from exchange.alarms_api import TakeAlarmView
 from exchange.api import (
     CallKeyView,
     CallsView,
@@ -88,6 +89,7 @@ api = [
     path("queues/clock", CallersClockView.as_view()),
     path("agents/<uuid:pk>/leave", LeaveView.as_view()),
     path("agents/<uuid:pk>/coverage", CoverageView.as_view()),
+    path("alarms/<uuid:contact>/take", TakeAlarmView.as_view()),
     path("desk/targets", TargetsView.as_view()),
     path("desk/reminder", ReminderView.as_view()),
     path("desk/<str:action>", DeskView.as_view()),

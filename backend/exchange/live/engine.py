@@ -26,7 +26,8 @@ from callcore.routing import events as e
 from callcore.routing.events import Status
 from callcore.routing.router import DIRECT, Router
 from callcore.waiting.estimate import Waits
-from exchange.live import breakage, callbacks, talking, texting, working
+from exchange.live import alarms, breakage, callbacks, talking, texting, working
+from exchange.live.alarms import Alarm
 from exchange.live.asking import around
 from exchange.live.breakage import Trouble
 from exchange.live.configuration import OTHER_CHANNEL, Answer, Configuration, Script
@@ -78,8 +79,8 @@ class Engine:
         self.troubles: deque[Trouble] = deque(maxlen=50)
         #: Agents whose work stand-ins do.
         self.stood_in: set[str] = set()
-        #: Emergencies that go on: the contact, its agent and since when.
-        self.alerts: dict[str, tuple[str, int]] = {}
+        #: Emergencies that nobody has taken, by contact.
+        self.alarms: dict[str, Alarm] = {}
         #: The callback whose caller each agent did not reach last.
         self.unreached: dict[str, Happening] = {}
         self.lines = Lines(self)
@@ -518,6 +519,7 @@ class Engine:
             if live.home:
                 self.dirty.add(f"queue.{live.home}")
             self.dirty.add(f"flow.{live.script.flow_id}")
+        alarms.told(self, event)
         if event.kind is Kind.NOT_REACHED:
             self.unreached[event.agent] = event
         elif event.kind is Kind.AGENT:
@@ -549,6 +551,7 @@ _TIMERS: dict[str, Callable[[Engine, str, str, int], None]] = {
 }
 
 _COMMANDS: dict[str, _Command] = {
+    "alarm.take": alarms.take,
     "callback.cancel": Engine._cancel,
     "desk.opened": working.desk_opened,
     "desk.closed": working.desk_closed,

@@ -192,6 +192,13 @@ def acquaintances(site: str, since_ms: int) -> Iterable[tuple[str, str, int]]:
     return [(callers[c], agent, at_ms) for c, agent, at_ms in found if c in callers]
 
 
+def emergencies(site: str, since_ms: int) -> list[Happening]:
+    """What happened about emergencies since a moment, in order."""
+    kinds = (str(Kind.EMERGENCY), str(Kind.EMERGENCY_TAKEN))
+    rows = Journal.objects.filter(site=site, kind__in=kinds, at_ms__gte=since_ms).order_by("seq")
+    return [_happening(row) for row in rows]
+
+
 def open_contacts(site: str) -> dict[str, list[Happening]]:
     """The events of every contact that has not ended, by contact, oldest contact first."""
     ids = list(

@@ -37,7 +37,7 @@ from callcore.measures.acquaintances import KNOWN_MS
 from changelog.errors import Refused
 from changelog.kept import CONFIG_CHANNEL, QUIET
 from exchange.commands import COMMAND_CHANNEL
-from exchange.live import configuration, journal, recovery, texting
+from exchange.live import alarms, configuration, journal, recovery, texting
 from exchange.live.configuration import Script
 from exchange.live.engine import Engine
 from exchange.live.publisher import Publisher
@@ -52,6 +52,8 @@ from mailboxes.services import MESSAGES
 log = logging.getLogger(__name__)
 
 _BEAT_S = 1.0
+#: An emergency that nobody took stands so long, across restarts.
+_ALARM_MS = 24 * 3_600_000
 #: The process beats no more, and is started anew, when rounds fail for so long in a row.
 PATIENCE_S = 30.0
 LONGEST_START_BEATS = 900
@@ -184,6 +186,8 @@ class Exchange:
         arrivals = [story[0].at_ms for story in stories.values() if story]
         for met in journal.acquaintances(self.site, now - KNOWN_MS):
             self.engine.acquaintances.met(*met)
+        for event in journal.emergencies(self.site, now - _ALARM_MS):
+            alarms.told(self.engine, event)
         recovery.recover(
             self.engine,
             journal.events_since(self.site, min([self.engine.day_begins_ms, *arrivals])),

@@ -47,7 +47,7 @@ def facts(engine: Engine, contact: Live) -> Facts:
         calling=callbacks.rings(contact),
         answered=side is not None and side.state.phase in ("with_person", "outside"),
         help=bool(desk.help_to),
-        emergency=desk.emergency != "off",
+        emergency=desk.emergency != "off" and contact.id not in engine.alarms,
         record=queue is not None and queue.recording.whose == "on_demand",
         by_text=queue is not None and bool(queue.text_number),
     )
@@ -262,7 +262,6 @@ def emergency(engine: Engine, body: Body, now_ms: int) -> None:
     """The floor is told, the call recorded, and whoever is named rung in, as the rules say."""
     contact = _may(engine, body, "emergency")
     desk = engine.config.desk_of(contact.agent)
-    engine.alerts[contact.id] = (contact.agent, now_ms)
     target, words = "", ""
     if desk.emergency == "joins" and desk.emergency_to and not contact.talk.side:
         # Whoever is named may be gone by now: the floor is told all the same.
@@ -411,7 +410,6 @@ def _survey(engine: Engine, contact: Live) -> Script | None:
 
 def over(engine: Engine, contact: Live, now_ms: int) -> None:
     """A contact has ended: its colleague's call with it, or the caller's is told."""
-    engine.alerts.pop(contact.id, None)
     side = engine.contacts.get(contact.talk.side)
     if side is not None:
         engine.hang_up(side, now_ms)

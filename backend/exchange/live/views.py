@@ -14,7 +14,7 @@ from callcore.measures.rows import QueueRow
 from callcore.routing.events import Status
 from callcore.routing.router import Agent
 from callcore.talk.conversation import Talk
-from exchange.live import callbacks, talking
+from exchange.live import alarms, callbacks, talking
 from exchange.live.contact import NO_TALK, Live
 from exchange.live.engine import Engine
 from exchange.live.working import away_reasons, codes_of, must_code
@@ -70,7 +70,6 @@ def _floor(engine: Engine) -> View:
         "centre": {
             **_counts(signed_in),
             "known": len(engine.config.agents),
-            "emergencies": len(engine.alerts),
             "waiting": sum(len(q["waiting"]) for q in queues.values()),
             "first_entered_ms": _first(q["first_entered_ms"] for q in queues.values()),
             "figures": _figures(engine.fold.centre_total(), "A"),
@@ -159,7 +158,7 @@ def _agent(engine: Engine, agent: Agent) -> Item:
         "queue": queue.name if queue else "",
         "doing": "" if agent.status is not Status.ON_CONTACT else _doing(talk, contact),
         "texts": 1 + len(agent.others) if agent.others else 0,
-        "emergency": agent.contact in engine.alerts,
+        "emergency": any(alarm.agent == agent.id for alarm in engine.alarms.values()),
         "team_id": known.team_id,
         "hour": engine.hours.get(agent.id, []),
     }
@@ -209,6 +208,7 @@ def _strip(engine: Engine, now_ms: int) -> View:
             }
             for d in engine.config.diversions_in_force(now_ms)
         },
+        "alarms": alarms.standing(engine),
         "unsound": {row.id: row._asdict() for row in engine.config.unsound},
         "ridge": engine.ridge.lines(now_ms),
     }
@@ -353,6 +353,7 @@ def _desk_contact(engine: Engine, agent: Agent, contact_id: str) -> Item:
         "label": number.label if number else "",
         "noted": about.label,
         "callback": callbacks.told(contact),
+        "alarm": alarms.as_at_desk(engine, contact.id),
         "channel": "text" if contact.text else "voice",
         "thread": thread(contact) if contact.text else [],
         "queue": queue.name if queue else "",

@@ -79,6 +79,21 @@ class RecordTests(TestCase):
                              ("post", f"callbacks/{back}/cancel")):  # fmt: skip
             self.assertEqual(getattr(agent, method)(f"/api/v1/{path}").status_code, 403)
 
+    def test_an_emergency_is_taken_by_those_who_supervise_its_agent(self):
+        agent = people.agent(self.admin, "Ann", "4101")
+        contact = str(uuid.uuid4())
+        rows = [Happening(5, Kind.EMERGENCY, contact, str(agent.pk), {"words": ""})]
+        journal.write(settings.EXCHANGE_SITE, self.owner, rows, [])
+        other = people.client_of(people.person("supervisor"))
+        refused = other.post(f"/api/v1/alarms/{contact}/take")
+        self.assertEqual((refused.status_code, refused.json()["code"]), (403, "not-yours"))
+        self.assertEqual(self.client.post(f"/api/v1/alarms/{uuid.uuid4()}/take").status_code, 404)
+        Lease.objects.all().delete()
+        away = self.client.post(f"/api/v1/alarms/{contact}/take")
+        self.assertEqual(away.json()["code"], "exchange-away")
+        found = journal.emergencies(settings.EXCHANGE_SITE, 0)
+        self.assertEqual([h.contact for h in found], [contact])
+
     def test_the_stand_ins_are_set_within_reason(self):
         for bad in ({"load": -1}, {"load": "many"}, {"agents": 1001}, {"seed": 0}):
             with self.subTest(bad):

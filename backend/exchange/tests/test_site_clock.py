@@ -39,6 +39,9 @@ class ClockTests(SimpleTestCase):
         self.assertEqual(within(None, floor), floor)
         seen = within(frozenset({"t1"}), floor)["data"]
         self.assertEqual((list(seen["agents"]), seen["queues"]), (["a"], {"q": 1}))
+        strip = {"topic": "strip", "data": {"alarms": agents, "figures": {"f": 1}}}
+        seen = within(frozenset({"t2"}), strip)["data"]
+        self.assertEqual((list(seen["alarms"]), seen["figures"]), (["b"], {"f": 1}))
         change = {"topic": "floor", "set": {"agents": {"b": agents["b"]}}, "gone": {}}
         self.assertEqual(within(frozenset({"t1"}), change)["set"]["agents"], {})
 

@@ -262,14 +262,23 @@ class RuleTests(Talking):
         hand = self.start(desk=DeskRule(emergency="joins", emergency_to="agent:bea"))
         hand.ready("bea")
         self.do("emergency")
-        self.assertEqual(view(hand.engine, "floor", hand.now)["centre"]["emergencies"], 1)
+        standing = view(hand.engine, "strip", hand.now)["alarms"]["c1"]
+        self.assertEqual((standing["name"], standing["over"]), ("Ann", False))
+        self.assertNotIn("emergency", hand.desk("ann")["can"])
         self.do("answer", agent="bea")
         hand.after(4)
         talk = hand.desk("ann")["talk"]
         self.assertTrue(hand.desk("bea")["talk"]["recording"], "whoever is asked sees it too")
         self.assertEqual((talk["joined"], talk["held"], talk["recording"]), (True, False, True))
         hand.do("call.hang_up", contact="c1")
-        self.assertEqual(view(hand.engine, "floor", hand.now)["centre"]["emergencies"], 0)
+        self.assertTrue(view(hand.engine, "floor", hand.now)["agents"]["ann"]["emergency"])
+        self.assertTrue(self.crash().engine.alarms, "it stands until somebody takes it")
+        self.assertEqual(hand.desk("ann")["alarm"], {"taken_by": ""})
+        hand.do("alarm.take", contact="c1", by="Deepa")
+        self.assertEqual(view(hand.engine, "strip", hand.now)["alarms"], {})
+        self.assertEqual(hand.desk("ann")["alarm"], {"taken_by": "Deepa"})
+        with self.assertRaises(EventRefused):
+            hand.do("alarm.take", contact="c1", by="Tamsin")
 
     def test_a_call_is_recorded_once_and_the_caller_told(self):
         hand = self.start(recording=RecordingRule("all"))

@@ -29,6 +29,7 @@ CODES: dict[str, str] = {
     "has-rows": "a table with rows keeps its columns",
     "not-a-table": "the file is no table",
     "bad-lines": "some lines of the file cannot be taken",
+    "taken": "somebody has taken it already",
     "cancelled": "somebody cancelled it",
     "not-a-sound": "the file is no sound",
     "sound-missing": "there is no such sound",

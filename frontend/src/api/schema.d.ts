@@ -143,6 +143,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/alarms/{contact}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Take it: it stands on no floor any more, and the agent reads who has it. */
+        post: operations["alarms_take_do"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/callbacks": {
         parameters: {
             query?: never;
@@ -4032,13 +4049,14 @@ export interface components {
          *     * `talk.recording` - talk.recording
          *     * `talk.transferred` - talk.transferred
          *     * `talk.emergency` - talk.emergency
+         *     * `talk.emergency_taken` - talk.emergency_taken
          *     * `agent.line` - agent.line
          *     * `leg.ended` - leg.ended
          *     * `leg.coded` - leg.coded
          *     * `agent.changed` - agent.changed
          * @enum {string}
          */
-        TraceLineKindEnum: "contact.arrived" | "contact.moved" | "contact.heard" | "contact.listens" | "contact.keyed" | "contact.texted" | "contact.queued" | "contact.left_queue" | "contact.diverted" | "contact.went_on" | "contact.rings_out" | "contact.rang_out" | "contact.rings_person" | "contact.music" | "contact.looks_up" | "contact.labelled" | "contact.records" | "contact.message_left" | "callback.booked" | "callback.calls" | "callback.not_reached" | "contact.ended" | "leg.rang" | "leg.ring_stopped" | "leg.answered" | "talk.held" | "talk.consults" | "talk.joined" | "talk.side_over" | "talk.recording" | "talk.transferred" | "talk.emergency" | "agent.line" | "leg.ended" | "leg.coded" | "agent.changed";
+        TraceLineKindEnum: "contact.arrived" | "contact.moved" | "contact.heard" | "contact.listens" | "contact.keyed" | "contact.texted" | "contact.queued" | "contact.left_queue" | "contact.diverted" | "contact.went_on" | "contact.rings_out" | "contact.rang_out" | "contact.rings_person" | "contact.music" | "contact.looks_up" | "contact.labelled" | "contact.records" | "contact.message_left" | "callback.booked" | "callback.calls" | "callback.not_reached" | "contact.ended" | "leg.rang" | "leg.ring_stopped" | "leg.answered" | "talk.held" | "talk.consults" | "talk.joined" | "talk.side_over" | "talk.recording" | "talk.transferred" | "talk.emergency" | "talk.emergency_taken" | "agent.line" | "leg.ended" | "leg.coded" | "agent.changed";
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         TrialLine: {
             at_ms: number;
@@ -4895,6 +4913,7 @@ export interface components {
          *     * `has-rows`: a table with rows keeps its columns
          *     * `not-a-table`: the file is no table
          *     * `bad-lines`: some lines of the file cannot be taken
+         *     * `taken`: somebody has taken it already
          *     * `cancelled`: somebody cancelled it
          *     * `not-a-sound`: the file is no sound
          *     * `sound-missing`: there is no such sound
@@ -4942,7 +4961,7 @@ export interface components {
         Problem: {
             status: number;
             /** @enum {string} */
-            code: "not-valid" | "definition-not-valid" | "not-authenticated" | "token-missing" | "permission-denied" | "not-yours" | "not-found" | "method-not-allowed" | "not-acceptable" | "unsupported-media-type" | "parse-error" | "too-large" | "too-many-tries" | "stale" | "in-use" | "clash" | "gone" | "changed-since" | "older-form" | "person-stays" | "last-administrator" | "findings-block" | "trials-fail" | "no-such-version" | "over" | "has-rows" | "not-a-table" | "bad-lines" | "cancelled" | "not-a-sound" | "sound-missing" | "sound-store-full" | "speech-failed" | "nothing-to-say" | "not-measured" | "no-such-mark" | "exchange-away" | "database-away" | "failed" | "unknown-command" | "no-such-number" | "other-channel" | "not-in-force" | "no-such-key" | "contact-ended" | "not-in-queue" | "callback-over" | "callback-under-way" | "no-agent" | "no-such-agent" | "not-signed-in" | "on-contact" | "nothing-rings" | "no-contact" | "not-connected" | "wrapping-up" | "not-wrapping-up" | "code-required" | "no-such-code" | "too-late" | "no-such-reason" | "no-such-target" | "yourself" | "not-now" | "not-over" | "voice-only" | "not-text" | "line-not-open" | "no-outside-telephone" | "refused" | "unexpected";
+            code: "not-valid" | "definition-not-valid" | "not-authenticated" | "token-missing" | "permission-denied" | "not-yours" | "not-found" | "method-not-allowed" | "not-acceptable" | "unsupported-media-type" | "parse-error" | "too-large" | "too-many-tries" | "stale" | "in-use" | "clash" | "gone" | "changed-since" | "older-form" | "person-stays" | "last-administrator" | "findings-block" | "trials-fail" | "no-such-version" | "over" | "has-rows" | "not-a-table" | "bad-lines" | "taken" | "cancelled" | "not-a-sound" | "sound-missing" | "sound-store-full" | "speech-failed" | "nothing-to-say" | "not-measured" | "no-such-mark" | "exchange-away" | "database-away" | "failed" | "unknown-command" | "no-such-number" | "other-channel" | "not-in-force" | "no-such-key" | "contact-ended" | "not-in-queue" | "callback-over" | "callback-under-way" | "no-agent" | "no-such-agent" | "not-signed-in" | "on-contact" | "nothing-rings" | "no-contact" | "not-connected" | "wrapping-up" | "not-wrapping-up" | "code-required" | "no-such-code" | "too-late" | "no-such-reason" | "no-such-target" | "yourself" | "not-now" | "not-over" | "voice-only" | "not-text" | "line-not-open" | "no-outside-telephone" | "refused" | "unexpected";
             /** @description A sentence for the user. */
             detail: string;
             /** @description What is wrong, by the field (or its path) that it is about. */
@@ -5312,6 +5331,34 @@ export interface operations {
             409: components["responses"]["Problem"];
             413: components["responses"]["Problem"];
             415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    alarms_take_do: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path: {
+                contact: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
             503: components["responses"]["Problem"];
             default: components["responses"]["Problem"];
         };

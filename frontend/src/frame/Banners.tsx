@@ -1,4 +1,5 @@
 import { Link } from "react-router-dom";
+import { AlarmBanner } from "./AlarmBanner";
 import { moment } from "./format";
 import styles from "./frame.module.css";
 import { useSession } from "./session";
@@ -41,7 +42,7 @@ function UnsoundBanner({ unsound }: { unsound: Unsound[] }) {
 export function Banners() {
   const { view } = useTopic("strip");
   const unsound = Object.values((view?.unsound ?? {}) as Record<string, Unsound>);
-  return <div><FaultBanner /><DiversionBanner />{unsound.length > 0 && <UnsoundBanner unsound={unsound} />}</div>;
+  return <div><AlarmBanner /><FaultBanner /><DiversionBanner />{unsound.length > 0 && <UnsoundBanner unsound={unsound} />}</div>;
 }
 
 interface Fault {

@@ -1,4 +1,5 @@
 import { Link, useLocation } from "react-router-dom";
+import { useAlarms } from "./AlarmBanner";
 import { clock, percent } from "./format";
 import { stages } from "./stages";
 import styles from "./frame.module.css";
@@ -32,7 +33,7 @@ function NewMessages({ count, short }: { count: number; short: boolean }) {
 }
 
 /** The live figures of a stage, in words. */
-function Counts({ stage, f, now }: { stage: string; f: Figures; now: number }) {
+function Counts({ stage, f, now, alarms }: { stage: string; f: Figures; now: number; alarms: number }) {
   switch (stage) {
     case "arrive":
       return <><b>{f.arrived}</b> arrived today{f.diversions > 0 && <> · <b>{f.diversions}</b> diverted</>}</>;
@@ -48,7 +49,7 @@ function Counts({ stage, f, now }: { stage: string; f: Figures; now: number }) {
         </>
       );
     case "talk":
-      return <><b>{f.on_contact}</b> on a contact · <b>{f.available}</b> available</>;
+      return <>{alarms > 0 && <span className="chip blocks">{alarms} in need</span>} <b>{f.on_contact}</b> on a contact · <b>{f.available}</b> available</>;
     case "wrap":
       return <><b>{f.wrapping}</b> wrapping up · <b>{f.legs ? percent(f.coded / f.legs, 0) : "–"}</b> coded</>;
     default:
@@ -84,6 +85,7 @@ export function JourneyStrip({ stale }: { stale: boolean }) {
   const { view } = useTopic("strip");
   const now = useNow();
   const { pathname } = useLocation();
+  const alarms = useAlarms().length;
   const figures = view?.figures as Figures | undefined;
   return (
     <nav className={styles.strip} aria-label="The caller's journey">
@@ -101,7 +103,7 @@ export function JourneyStrip({ stale }: { stale: boolean }) {
             <Ridge counts={(view?.ridge?.[stage.key] as number[] | undefined) ?? still} active={active} />
             <span className={styles.stageName}>{stage.name}</span>
             <span className={styles.stageCounts} style={{ opacity: stale ? 0.45 : 1 }}>
-              {figures ? <Counts stage={stage.key} f={figures} now={now} /> : "–"}
+              {figures ? <Counts stage={stage.key} f={figures} now={now} alarms={alarms} /> : "–"}
             </span>
           </Link>
         );

@@ -200,6 +200,7 @@ export function ContactPanel({ agent, contact, desk, choose }: Props) {
   return (
     <section className={`${styles.panel} ${styles.contact} ${ringing ? styles.ringing : ""}`} aria-label="Contact">
       <Who contact={contact} ringing={ringing} />
+      {contact.alarm && <div role="status" className={styles.note}>{contact.alarm.taken_by ? `${contact.alarm.taken_by} looks after your emergency.` : "Your emergency is on the floor; nobody has taken it yet."}</div>}
       {said && <div role="status" className={styles.note}>{said}</div>}
       <Actions contact={contact} ringing={ringing} desk={desk} choose={choose} />
       <Facts contact={contact} ringing={ringing} />

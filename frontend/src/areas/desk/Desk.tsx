@@ -2,6 +2,7 @@ import { Button } from "@mui/material";
 import { useEffect, useState } from "react";
 import { useSession } from "../../frame/session";
 import { Empty, Loading } from "../../frame/states";
+import { ringTone } from "../../frame/tones";
 import { usePulse } from "../../frame/useLive";
 import { Writing } from "../flows/phone/Thread";
 import { Messages } from "../mailboxes/Messages";
@@ -9,7 +10,6 @@ import { ContactPanel, deedsOf } from "./ContactPanel";
 import styles from "./desk.module.css";
 import { StatePanel } from "./StatePanel";
 import { TargetPicker } from "./TargetPicker";
-import { ringTone } from "./tones";
 import { type Desk as DeskState, type DeskContact, useDesk } from "./useDesk";
 import { WrapUpPanel } from "./WrapUpPanel";
 

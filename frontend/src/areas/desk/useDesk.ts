@@ -58,6 +58,8 @@ export interface DeskContact {
   unanswered: boolean;
   /** Where it is a call back: which attempt, and whether the caller is there. */
   callback: { attempt: number; attempts: number; talking: boolean } | null;
+  /** Of an emergency: who looks after it, empty while nobody does; null for none. */
+  alarm: { taken_by: string } | null;
   channel: "voice" | "text";
   thread: Written[];
   queue: string;

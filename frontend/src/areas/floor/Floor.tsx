@@ -1,6 +1,7 @@
 import { InputBase } from "@mui/material";
 import { useState } from "react";
 import { Link } from "react-router-dom";
+import { useAlarms } from "../../frame/AlarmBanner";
 import { clock, percent } from "../../frame/format";
 import { agentStates, Empty, Glyph, Loading } from "../../frame/states";
 import { useLineState, useNow, usePulse, useTopic } from "../../frame/useLive";
@@ -85,11 +86,11 @@ function AgentRow({ agent, now }: { agent: FloorAgent; now: number }) {
   const state = agentStates[agent.status] ?? { word: agent.status, glyph: "dashed" as const, colour: "var(--slate)" };
   const inHand = agent.status === "ringing" || agent.status === "on_contact" || agent.status === "wrapping";
   return (
-    <div className={styles.agent} role="row">
+    <div className={`${styles.agent} ${agent.emergency ? styles.inNeed : ""}`} role="row">
       <span role="cell" className="nowrap" title={agent.name}>{agent.name}</span>
       <span role="cell" className={styles.state}>
         <span className={agent.status === "ringing" ? styles.ringing : undefined}><Glyph name={state.glyph} colour={state.colour} /></span>
-        <span className="nowrap"><b>{state.word}</b> <span className="dim">{agent.reason || doings[agent.doing]}{agent.texts ? ` ${agent.texts} texts` : ""}</span>{agent.emergency && <span className="chip blocks">emergency</span>}</span>
+        <span className="nowrap"><b>{agent.emergency ? "Emergency" : state.word}</b> <span className="dim">{agent.reason || doings[agent.doing]}{agent.texts ? ` ${agent.texts} texts` : ""}</span></span>
       </span>
       <span role="cell" className="num">{clock(now - agent.since_ms)}</span>
       <span role="cell">{agent.extension}</span>
@@ -132,6 +133,7 @@ function Agents({ agents, centre, now }: { agents: FloorAgent[]; centre: Centre;
 /** Whether the service level is met, who waits, and what everybody does: now. */
 export default function Floor() {
   const { view, refused } = useTopic("floor");
+  const alarms = useAlarms();
   const lineState = useLineState();
   const pulse = usePulse();
   const now = useNow(250);
@@ -140,7 +142,7 @@ export default function Floor() {
   const queues = Object.entries(view.queues as Record<string, FloorQueue>).sort(([, a], [, b]) => a.name.localeCompare(b.name));
   const centre = view.centre as unknown as Centre;
   const agents = Object.values(view.agents as Record<string, FloorAgent>);
-  const said = verdict(queues.map(([, queue]) => queue), centre, now);
+  const said = verdict(queues.map(([, queue]) => queue), centre, now, alarms.map(([, alarm]) => alarm.name));
   const stale = lineState === "lost" || pulse.state === "lost";
   const why = lineState === "lost" ? "line lost" : "exchange lost";
   return (

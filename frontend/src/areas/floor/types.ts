@@ -71,7 +71,6 @@ export interface FloorAgent {
 
 export interface Centre extends Counts {
   known: number;
-  emergencies: number;
   waiting: number;
   first_entered_ms: number | null;
   figures: QueueFigures;

@@ -1,7 +1,8 @@
 import type { Centre, FloorQueue } from "./types";
 
 /** The one sentence that says what is wrong now, or that nothing is. */
-export function verdict(queues: FloorQueue[], centre: Centre, now: number): { bad: boolean; text: string } {
+export function verdict(queues: FloorQueue[], centre: Centre, now: number, inNeed: string[]): { bad: boolean; text: string } {
+  if (inNeed.length > 0) return { bad: true, text: `Emergency: ${inNeed.join(", ")}` };
   const late = (queue: FloorQueue) => queue.waiting.filter((w) => now - w.entered_ms > queue.threshold_s * 1000).length;
   const worst = queues.map((queue) => ({ queue, late: late(queue) })).sort((a, b) => b.late - a.late)[0];
   if (worst && worst.late > 0) {

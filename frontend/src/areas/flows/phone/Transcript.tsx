@@ -50,6 +50,7 @@ const sayings: Record<string, ((entry: LogLine) => { head: string; why: string }
   "talk.recording": (e) => ({ head: e.on ? "Recorded from here on" : "Recorded no more", why: e.on ? (recorded[e.by ?? ""] ?? "") : e.by === "agent" ? "the agent asked for it" : "" }),
   "talk.transferred": (e) => ({ head: `${e.agent_name} sends the caller on to ${e.words ?? "somebody"}`, why: "" }),
   "talk.emergency": (e) => ({ head: `${e.agent_name} presses the emergency button`, why: e.words ? `${e.words} is rung in` : "" }),
+  "talk.emergency_taken": (e) => ({ head: `${e.words ?? "Somebody"} looks after the emergency`, why: "" }),
   "leg.coded": (e) => ({ head: `Wrapped up by ${e.agent_name}`, why: e.name ? `code: ${e.name}` : "no code" }),
 };
 

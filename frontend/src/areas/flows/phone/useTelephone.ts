@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { api, data } from "../../../api/client";
 import { line } from "../../../frame/live";
 import { useTopic } from "../../../frame/useLive";
-import { connectTone, endTone } from "../../desk/tones";
+import { connectTone, endTone } from "../../../frame/tones";
 
 export interface CallState {
   number: string;
