@@ -91,6 +91,9 @@ class CalendarPreviewSerializer(Form):
     """What a calendar file would bring; nothing has been changed."""
 
     exceptions = ExceptionSerializer(many=True)
+    left_out = serializers.ListField(
+        child=serializers.CharField(), help_text="Of which events nothing can be taken, and why."
+    )
 
 
 class HoursViewSet(KeptViewSet):
@@ -120,7 +123,8 @@ class HoursViewSet(KeptViewSet):
             found = read_bounded(data, hours.time_zone, datetime.now(UTC).date())
         except calendar_files.NotACalendar as error:
             raise bad_request(str(error), file=[str(error)]) from None
-        return Response({"exceptions": [e.model_dump(mode="json") for e in found]})
+        rows = [e.model_dump(mode="json") for e in found.exceptions]
+        return Response({"exceptions": rows, "left_out": found.left_out})
 
 
 class AnswerSerializer(Form):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from datetime import UTC, date, datetime, time, timedelta
-from typing import Any
+from typing import Any, NamedTuple
 from zoneinfo import ZoneInfo
 
 import icalendar
@@ -16,6 +16,10 @@ from callcore.hours.plan import DAY, Exception_, Hours, Span, load
 LARGEST = 1024 * 1024
 MOST_EVENTS = 2000
 AHEAD = timedelta(days=2 * 366)
+#: An event that lasts longer says nothing about opening hours.
+LONGEST = timedelta(days=366)
+#: So many events that are left out are named.
+MOST_SAID = 10
 #: Repeating more often than daily says nothing about opening hours, and never ends.
 TOO_OFTEN = {"SECONDLY", "MINUTELY", "HOURLY"}
 
@@ -24,12 +28,22 @@ class NotACalendar(Exception):
     """The bytes are no calendar that can be taken in; the text says why."""
 
 
-def read(data: bytes, zone: str, today: date) -> tuple[Exception_, ...]:
+class Taken(NamedTuple):
+    """What a calendar file brings; `left_out` says of which events nothing is taken, and why."""
+
+    exceptions: tuple[Exception_, ...]
+    left_out: tuple[str, ...] = ()
+
+
+def read(data: bytes, zone: str, today: date) -> Taken:
     """The exceptions that a calendar file stands for, in the order of their dates.
 
     Args:
         zone: the time zone of the hours; times are turned into it.
         today: repeating events are taken in from here to two years ahead.
+
+    Cancelled events are none. What cannot be known (the length of an event, a time zone) is not
+    guessed: the event is left out, and said.
 
     Raises:
         NotACalendar: in words for the person who chose the file.
@@ -38,6 +52,7 @@ def read(data: bytes, zone: str, today: date) -> tuple[Exception_, ...]:
         raise NotACalendar("The file is larger than 1 MB.")
     try:
         calendar = icalendar.Calendar.from_ical(data)
+        left_out = _leave_out(calendar)
         events = list(calendar.walk("VEVENT"))
         _refuse_endless(events)
         found = _collect(calendar, events, ZoneInfo(zone), today)
@@ -45,7 +60,7 @@ def read(data: bytes, zone: str, today: date) -> tuple[Exception_, ...]:
             {"name": name, "day": day, "yearly": yearly, "spans": _joined(spans)}
             for (day, yearly), (name, spans) in sorted(found.items())
         ]
-        return load({"exceptions": rows}).exceptions
+        return Taken(load({"exceptions": rows}).exceptions, left_out)
     except DefinitionError as error:
         raise NotACalendar(f"The calendar cannot be taken in: {error}.") from None
     except (ValueError, TypeError, KeyError, AttributeError, IndexError, OverflowError) as error:
@@ -86,27 +101,97 @@ def _event(exception: Exception_, span: Span | None, number: int, zone: ZoneInfo
     return event
 
 
+def _leave_out(calendar: Any) -> tuple[str, ...]:
+    """Take out of a calendar what says nothing about hours, and say what is missed."""
+    left_out = []
+    for event in list(calendar.walk("VEVENT")):
+        words = _unknown(event)
+        if words:
+            left_out.append(f"“{_name(event)}” {words}.")
+            calendar.subcomponents.remove(event)
+    more = len(left_out) - MOST_SAID
+    said = left_out[:MOST_SAID]
+    return (*said, f"{more} more events are left out.") if more > 0 else tuple(said)
+
+
+def _unknown(event: Any) -> str:
+    """What cannot be known of an event."""
+    if "DTSTART" not in event:
+        return "says no date"
+    for name in ("DTSTART", "DTEND"):
+        zone = event[name].params.get("TZID") if name in event else None
+        moment = event.decoded(name) if zone else None
+        if isinstance(moment, datetime) and moment.tzinfo is None:
+            return f"is in a time zone that is not known here, {str(zone)[:60]}"
+    start, end = _bounds(event)
+    if end <= start:
+        return "has no length"
+    return "lasts longer than a year" if end - start > LONGEST else ""
+
+
+def _bounds(event: Any) -> tuple[Any, Any]:
+    """Start and end, both dates or both moments (RFC 5545, 3.6.1): without an end, a date is one
+    day and a moment has no length."""
+    start = event.decoded("DTSTART")
+    whole = not isinstance(start, datetime)
+    if "DTEND" in event:
+        end = event.decoded("DTEND")
+        if isinstance(end, datetime) and whole:
+            end = end.date()
+        elif not isinstance(end, datetime) and not whole:
+            end = datetime.combine(end, time(), start.tzinfo)
+        if not whole and (end.tzinfo is None) is not (start.tzinfo is None):
+            # A floating time beside a fixed one is meant in the same zone.
+            end = end.replace(tzinfo=start.tzinfo) if end.tzinfo is None else end
+            start = start.replace(tzinfo=end.tzinfo)
+        return start, end
+    if "DURATION" in event:
+        return start, start + event.decoded("DURATION")
+    return start, start + timedelta(days=1) if whole else start
+
+
 def _refuse_endless(events: list[Any]) -> None:
     if len(events) > MOST_EVENTS:
         raise NotACalendar(f"The calendar has more than {MOST_EVENTS} events.")
-    for event in events:
-        if TOO_OFTEN & {str(f).upper() for f in _rule(event).get("FREQ", [])}:
+    for number, event in enumerate(events):
+        # Events are told apart by their UID: each without one is its own.
+        event.setdefault("UID", f"without-{number}")
+        often = {str(f).upper() for rule in _rules(event) for f in rule.get("FREQ", [])}
+        if TOO_OFTEN & often:
             raise NotACalendar(f"“{_name(event)}” repeats more often than daily.")
 
 
-def _rule(event: Any) -> Any:
-    rule = event.get("RRULE")
-    return rule if isinstance(rule, dict) else {}
+def _rules(event: Any) -> list[Any]:
+    rules = event.get("RRULE")
+    return rules if isinstance(rules, list) else [rules] if rules else []
 
 
 def _name(event: Any) -> str:
     return str(event.get("SUMMARY") or "").strip()[:80] or "Without a name"
 
 
+def _repeats(event: Any) -> bool:
+    return bool(_rules(event)) or "RDATE" in event
+
+
+def _cancelled(event: Any) -> bool:
+    return str(event.get("STATUS", "")).upper() == "CANCELLED"
+
+
 def _every_year(event: Any) -> bool:
     """Whether an event stands for its date every year, and nothing else."""
-    rule = _rule(event)
-    return [str(f).upper() for f in rule.get("FREQ", [])] == ["YEARLY"] and set(rule) == {"FREQ"}
+    rules = _rules(event)
+    if len(rules) != 1 or "RDATE" in event or "EXDATE" in event:
+        return False
+    start = event.decoded("DTSTART")
+    own = {"BYMONTH": [start.month], "BYMONTHDAY": [start.day], "INTERVAL": [1]}
+    (rule,) = rules
+    if [str(f).upper() for f in rule.get("FREQ", [])] != ["YEARLY"]:
+        return False
+    others = set(rule) - {"FREQ", "WKST"}
+    # On the 29th of February the month must be named with the day: a day alone is every month's.
+    named = "BYMONTHDAY" not in others or "BYMONTH" in others
+    return named and all([int(v) for v in rule[key]] == own.get(key) for key in others)
 
 
 Found = dict[tuple[date, bool], tuple[str, list[tuple[int, int]]]]
@@ -114,15 +199,20 @@ Found = dict[tuple[date, bool], tuple[str, list[tuple[int, int]]]]
 
 def _collect(calendar: Any, events: list[Any], zone: ZoneInfo, today: date) -> Found:
     found: Found = {}
+    # What stands beside its series for one of its dates.
+    moved = {event.get("UID") for event in events if "RECURRENCE-ID" in event}
+    series: set[Any] = set()
     for event in events:
-        if _every_year(event) and "EXDATE" not in event:
-            _take(found, event, zone, yearly=True)
-        elif not _rule(event) and "RDATE" not in event:
+        if "RECURRENCE-ID" in event or (_cancelled(event) and not _repeats(event)):
+            continue
+        if not _repeats(event):
             _take(found, event, zone, yearly=False)
+        elif _every_year(event) and event.get("UID") not in moved and not _cancelled(event):
+            _take(found, event, zone, yearly=True)
+        else:
+            series.add(event.get("UID"))
     for event in recurring_ical_events.of(calendar).between(today, today + AHEAD):
-        original = next((e for e in events if e.get("UID") == event.get("UID")), event)
-        repeats = _rule(original) or "RDATE" in original
-        if repeats and not (_every_year(original) and "EXDATE" not in original):
+        if event.get("UID") in series and not _cancelled(event):
             _take(found, event, zone, yearly=False)
     return found
 
@@ -135,22 +225,28 @@ def _take(found: Found, event: Any, zone: ZoneInfo, *, yearly: bool) -> None:
 
 
 def _days(event: Any, zone: ZoneInfo) -> Iterator[tuple[date, tuple[int, int] | None]]:
-    """The dates of an event, each with its open minutes; None for a whole day."""
-    start = event.decoded("DTSTART")
-    end = event.decoded("DTEND") if "DTEND" in event else None
+    """The dates of an event, each with its open minutes; None for a whole day.
+
+    Over midnight it is its first date's, as hours are; longer than a day it is cut at midnights.
+    """
+    start, end = _bounds(event)
     if not isinstance(start, datetime):
-        last = end if isinstance(end, date) and end > start else start + timedelta(days=1)
-        for offset in range(min((last - start).days, 366)):
+        for offset in range((end - start).days):
             yield start + timedelta(days=offset), None
         return
-    local = start.astimezone(zone) if start.tzinfo else start.replace(tzinfo=zone)
-    if not isinstance(end, datetime):
-        end = local + (event.decoded("DURATION") if "DURATION" in event else timedelta(hours=1))
-    finish = end.astimezone(zone) if end.tzinfo else end.replace(tzinfo=zone)
+    local, finish = _local(start, zone), _local(end, zone)
     begins = local.hour * 60 + local.minute
-    days = (finish.date() - local.date()).days
-    ends = days * DAY + finish.hour * 60 + finish.minute
-    yield local.date(), (begins, ends)
+    ends = (finish.date() - local.date()).days * DAY + finish.hour * 60 + finish.minute
+    if ends - begins <= DAY:
+        if ends > begins:
+            yield local.date(), (begins, ends)
+        return
+    for day, at in enumerate(range(0, ends, DAY)):
+        yield local.date() + timedelta(days=day), (max(begins - at, 0), min(ends - at, DAY))
+
+
+def _local(moment: datetime, zone: ZoneInfo) -> datetime:
+    return moment.astimezone(zone) if moment.tzinfo else moment.replace(tzinfo=zone)
 
 
 def _joined(spans: list[tuple[int, int]]) -> list[dict[str, int]]:

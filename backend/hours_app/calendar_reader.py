@@ -13,16 +13,17 @@ import subprocess
 import sys
 from datetime import date
 from pathlib import Path
+from typing import Any
 
-from callcore.hours.plan import Exception_, load
-from hours_app.calendar_files import LARGEST, NotACalendar, read
+from callcore.hours.plan import load
+from hours_app.calendar_files import LARGEST, NotACalendar, Taken, read
 
 #: On the processor, and by the clock.
 CPU_S, PATIENCE_S = 4, 10.0
 _MEMORY = 1024 * 1024 * 1024
 
 
-def read_bounded(data: bytes, zone: str, today: date) -> tuple[Exception_, ...]:
+def read_bounded(data: bytes, zone: str, today: date) -> Taken:
     """As `calendar_files.read`, within time and memory.
 
     Raises:
@@ -42,16 +43,19 @@ def read_bounded(data: bytes, zone: str, today: date) -> tuple[Exception_, ...]:
         raise NotACalendar(words + "never comes true.") from None
     if "refused" in answer:
         raise NotACalendar(answer["refused"])
-    return load({"exceptions": answer["exceptions"]}).exceptions
+    exceptions = load({"exceptions": answer["exceptions"]}).exceptions
+    return Taken(exceptions, tuple(answer["left_out"]))
 
 
 def main(zone: str, today: str) -> None:
     """Read a calendar from standard input; say what it brings, or why it cannot be taken in."""
     resource.setrlimit(resource.RLIMIT_CPU, (CPU_S, CPU_S))
     resource.setrlimit(resource.RLIMIT_AS, (_MEMORY, _MEMORY))
+    answer: dict[str, Any]
     try:
         found = read(sys.stdin.buffer.read(LARGEST + 1), zone, date.fromisoformat(today))
-        answer = {"exceptions": [e.model_dump(mode="json") for e in found]}
+        rows = [e.model_dump(mode="json") for e in found.exceptions]
+        answer = {"exceptions": rows, "left_out": found.left_out}
     except NotACalendar as error:
         answer = {"refused": str(error)}
     sys.stdout.write(json.dumps(answer))

@@ -1,5 +1,5 @@
 import resource
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
@@ -7,6 +7,7 @@ from django.test import TestCase
 from callcore.flow.definition import dump, load
 from changelog.models import Change
 from demo.scenario import HOURS
+from hours_app import calendar_files
 from hours_app.calendar_reader import CPU_S
 from testkit import people
 
@@ -105,11 +106,70 @@ class HoursApiTests(OfficeHours):
         repairs = [(e["day"], e["spans"]) for e in found if e["name"] == "Dock repairs"]
         self.assertEqual(repairs, [("2027-03-02", []), ("2027-03-03", [])])
 
+    def calendar(self, *events: str):
+        """What a file of events brings; each is its lines, without BEGIN and END."""
+        lines = [f"BEGIN:VEVENT\r\n{event}\r\nEND:VEVENT" for event in events]
+        head = "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//x//y//EN\r\n"
+        text = head + "\r\n".join(lines) + "\r\nEND:VCALENDAR\r\n"
+        read = calendar_files.read(text.encode(), "Europe/London", date(2027, 1, 1))
+        days = [
+            (str(e.day), [(span.start, span.end) for span in e.spans], e.yearly)
+            for e in read.exceptions
+        ]
+        return days, list(read.left_out)
+
+    def test_events_of_every_form_are_taken_as_the_standard_means_them(self):
+        whole, name = "DTSTART;VALUE=DATE:2027", "SUMMARY:Boat"
+        cases = {
+            f"{name}\r\n{whole}0302\r\nDURATION:P2D":
+                [("2027-03-02", [], False), ("2027-03-03", [], False)],
+            f"{name}\r\n{whole}0302\r\nSTATUS:CANCELLED": [],
+            f"{name}\r\nDTSTART:20270302T200000\r\nDTEND:20270303T020000":
+                [("2027-03-02", [(1200, 1560)], False)],
+            f"{name}\r\nDTSTART:20270302T140000\r\nDTEND:20270304T100000":
+                [("2027-03-02", [(840, 1440)], False), ("2027-03-03", [(0, 1440)], False),
+                 ("2027-03-04", [(0, 600)], False)],
+            f"{name}\r\nDTSTART:20270601T080000Z\r\nDURATION:PT1H":
+                [("2027-06-01", [(540, 600)], False)],
+            f"{name}\r\nDTSTART;VALUE=DATE:20240229\r\nRRULE:FREQ=YEARLY":
+                [("2024-02-29", [], True)],
+            f"{name}\r\nDTSTART;VALUE=DATE:20240229\r\nRRULE:FREQ=YEARLY;BYMONTH=2;BYMONTHDAY=29":
+                [("2024-02-29", [], True)],
+            f"{name}\r\n{whole}0105\r\nRRULE:FREQ=WEEKLY;COUNT=2\r\nRRULE:FREQ=DAILY;COUNT=2":
+                [("2027-01-05", [], False), ("2027-01-06", [], False), ("2027-01-12", [], False)],
+        }  # fmt: skip
+        for event, days in cases.items():
+            with self.subTest(event):
+                self.assertEqual(self.calendar(event), (days, []))
+        twice = [f"SUMMARY:{n}\r\n{whole}010{n}\r\nRRULE:FREQ=WEEKLY;COUNT=1" for n in (4, 5)]
+        found = self.calendar(*twice)[0]
+        self.assertEqual([day for day, _, _ in found], ["2027-01-04", "2027-01-05"])
+        series = f"UID:s\r\n{name}\r\nDTSTART:20270104T080000Z\r\nDURATION:PT1H\r\n"
+        cancelled = f"{series}RECURRENCE-ID:20270111T080000Z\r\nSTATUS:CANCELLED"
+        found = self.calendar(f"{series}RRULE:FREQ=WEEKLY;COUNT=3", cancelled)[0]
+        self.assertEqual([day for day, _, _ in found], ["2027-01-04", "2027-01-18"])
+
+    def test_what_cannot_be_known_of_an_event_is_said_and_not_guessed(self):
+        start = "SUMMARY:Boat\r\nDTSTART"
+        good = "SUMMARY:Good\r\nDTSTART;VALUE=DATE:20270302"
+        for event, said in (
+            (f"{start};TZID=Mars/Base:20270302T080000\r\nDURATION:PT1H", "Mars/Base"),
+            (f"{start}:20270302T080000", "has no length"),
+            (f"{start}:20270302T080000\r\nDTEND:20270302T070000", "has no length"),
+            (f"{start}:20270101T000000Z\r\nDTEND:20290101T000000Z", "longer than a year"),
+            ("SUMMARY:Boat", "no date"),
+        ):
+            with self.subTest(event):
+                days, left_out = self.calendar(event, good)
+                self.assertEqual([day for day, _, _ in days], ["2027-03-02"])
+                self.assertIn(said, left_out[0])
+                self.assertIn("Boat", left_out[0])
+
     def test_a_file_that_is_no_calendar_is_refused_in_words(self):
         event = b"BEGIN:VCALENDAR\r\nBEGIN:VEVENT\r\nUID:1\r\nDTSTART:20270101T000000Z\r\n%s\r\n"
         end = b"END:VEVENT\r\nEND:VCALENDAR\r\n"
         for data in (b"", b"not a calendar", b"BEGIN:VCALENDAR\r\n", b"\xff\xfe\x00",
-                     event % b"RRULE:FREQ=SECONDLY" + end, event % b"DTEND:20290101T000000Z" + end,
+                     event % b"DURATION:PT1H\r\nRRULE:FREQ=SECONDLY" + end,
                      b"x" * (1024 * 1024 + 10)):  # fmt: skip
             with self.subTest(data[:40]):
                 answer = self.read(data)

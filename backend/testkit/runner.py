@@ -38,8 +38,23 @@ def _begin_worker(*args: Any) -> None:
     util.Finalize(None, _end, exitpriority=100)
 
 
+class _Result(runner.RemoteTestResult):
+    """Sends what a subtest said to the parent without what its test holds: clients and processes
+    cannot be sent, and the words would be lost with them."""
+
+    def addSubTest(self, test: Any, subtest: Any, err: Any) -> None:  # noqa: N802  unittest's name
+        bare = type(test)(test._testMethodName)
+        params = {name: str(value) for name, value in subtest.params.items()}
+        super().addSubTest(test, type(subtest)(bare, str(subtest._message), params), err)
+
+
+class _RunInWorker(runner.RemoteTestRunner):
+    resultclass = _Result
+
+
 class _Workers(runner.ParallelTestSuite):
     init_worker = _begin_worker
+    runner_class = _RunInWorker
 
 
 class Runner(runner.DiscoverRunner):

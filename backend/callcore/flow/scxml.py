@@ -2,57 +2,67 @@
 
 from __future__ import annotations
 
+import json
+import re
 from xml.etree import ElementTree as Xml
 
 from callcore.flow import describe
-from callcore.flow.definition import Flow
+from callcore.flow.definition import AnyStep, Flow
 from callcore.flow.fates import OWN_ARMS
 from callcore.flow.world import World
+from callcore.flow.xml_names import Names, clean, document, token
 
 NAMESPACE = "http://www.w3.org/2005/07/scxml"
-#: Where the failure rule ends a call.
-FAILED = "failure-rule"
 
 
 def write(flow: Flow, name: str, world: World) -> str:
-    """The flow as an SCXML document; exits are events, named as in the definition."""
-    root = Xml.Element("scxml", {"xmlns": NAMESPACE, "version": "1.0", "name": _token(name)})
-    known = {step.id for step in flow.steps}
-    root.set("initial", flow.start if flow.start in known else FAILED)
+    """The flow as an SCXML document; exits are events, named as in the definition.
+
+    Each state logs what the stop is and says: its expressions are ECMAScript strings.
+    """
+    names = Names(step.id for step in flow.steps)
+    #: Where the failure rule ends a call.
+    failed = names.new("failure-rule")
+    ended = {step.id: names.new(f"{names.of(step.id)}-{own}") for step, own in _owned(flow)}
+    root = Xml.Element("scxml", {
+        "xmlns": NAMESPACE, "version": "1.0", "datamodel": "ecmascript",
+        "name": token(name, "flow"),
+    })  # fmt: skip
+    root.set("initial", names.of(flow.start) if flow.start in names else failed)
     for step in flow.steps:
-        words = describe.stop(step, world)
-        if step.kind == "end":
-            state = Xml.SubElement(root, "final", {"id": step.id})
-        else:
-            state = Xml.SubElement(root, "state", {"id": step.id})
+        state = Xml.SubElement(root, "final" if step.kind == "end" else "state")
+        state.set("id", names.of(step.id))
         entry = Xml.SubElement(state, "onentry")
-        said = f"{words.title}: {words.sentence}"
-        Xml.SubElement(entry, "log", {"label": step.kind, "expr": _string(said)})
+        said = _string(_words(step, world))
+        Xml.SubElement(entry, "log", {"label": step.kind, "expr": said})
         for way in step.exits():
-            target = way.to if way.to in known else FAILED
+            target = names.of(way.to) if way.to is not None and way.to in names else failed
             Xml.SubElement(state, "transition", {"event": _event(way.name), "target": target})
-        own = OWN_ARMS.get(step.kind)
-        if own is not None:
-            Xml.SubElement(state, "transition", {"event": own, "target": f"{step.id}-{own}"})
-    for step in flow.steps:
-        own = OWN_ARMS.get(step.kind)
-        if own is not None:
-            Xml.SubElement(root, "final", {"id": f"{step.id}-{own}"})
-    Xml.SubElement(root, "final", {"id": FAILED})
-    Xml.indent(root)
-    return '<?xml version="1.0" encoding="UTF-8"?>\n' + Xml.tostring(root, encoding="unicode")
+        if step.id in ended:
+            event = OWN_ARMS[step.kind]
+            Xml.SubElement(state, "transition", {"event": event, "target": ended[step.id]})
+    for final in (*ended.values(), failed):
+        Xml.SubElement(root, "final", {"id": final})
+    return document(root)
+
+
+def _owned(flow: Flow) -> list[tuple[AnyStep, str]]:
+    return [(step, OWN_ARMS[step.kind]) for step in flow.steps if step.kind in OWN_ARMS]
+
+
+def _words(step: AnyStep, world: World) -> str:
+    """What a stop is, and the whole of what it says."""
+    words = describe.stop(step, world)
+    said = [text for prompt in step.prompts() if (text := world.words(prompt))]
+    return f"{words.title}: {' / '.join(said) or words.sentence}"
 
 
 def _event(exit_name: str) -> str:
-    """`key.1`, `key.star`: event names hold no * and no #."""
-    return exit_name.replace(":", ".").replace("*", "star").replace("#", "hash")
-
-
-def _token(name: str) -> str:
-    return "-".join("".join(c if c.isalnum() else " " for c in name).split()) or "flow"
+    """`key.1`, `key.star`: event names hold letters, figures, - and dots."""
+    spelled = exit_name.replace(":", ".").replace("*", "star").replace("#", "hash")
+    return re.sub(r"[^A-Za-z0-9_.-]+", "-", spelled)
 
 
 def _string(text: str) -> str:
     """A text as an ECMAScript string literal."""
-    plain = text.replace("\\", "\\\\").replace("'", "\\'").replace("\n", " ")
-    return f"'{plain}'"
+    return json.dumps(clean(text))

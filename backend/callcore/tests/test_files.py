@@ -1,20 +1,20 @@
 import json
 import unittest
-from xml.etree import ElementTree as Xml
 
 from hypothesis import given
 from hypothesis import strategies as st
 
 from callcore.errors import DefinitionError
 from callcore.flow import flow_file, scxml, voicexml
-from callcore.flow.definition import Flow, Ring
+from callcore.flow.definition import End, Flow, Queue, Ring, Say, SpokenText
 from callcore.flow.flow_file import FlowFile, QueueThing, SoundThing, with_references
 from callcore.flow.world import World
+from callcore.flow.xml_names import NAME
 from callcore.lookups.table import Column, NotATable, guarded, read, unguarded
 from callcore.tests.flows import BOOKINGS, WORLD, main_line, with_hours, with_step
+from callcore.tests.machine_files import SCXML, VXML
+from callcore.tests.machine_files import read as read_file
 from callcore.tests.random_flows import random_flows
-
-SCXML, VXML = f"{{{scxml.NAMESPACE}}}", f"{{{voicexml.NAMESPACE}}}"
 
 
 class GuardedCellTests(unittest.TestCase):
@@ -66,28 +66,68 @@ class FlowFileTests(unittest.TestCase):
 
 
 class MachineFileTests(unittest.TestCase):
-    @given(random_flows())
-    def test_scxml_names_every_stop_once_and_every_target_is_there(self, flow):
-        root = Xml.fromstring(scxml.write(flow, "A & B", World()))
-        ids = [e.get("id") for e in root if e.tag in (f"{SCXML}state", f"{SCXML}final")]
-        self.assertEqual(len(ids), len(set(ids)))
-        self.assertLessEqual({s.id for s in flow.steps}, set(ids))
+    @given(random_flows(), st.text(max_size=8))
+    def test_scxml_names_every_stop_once_and_every_target_is_there(self, flow, name):
+        root, ids = read_file(self, SCXML, scxml.write(flow, name, World()))
         targets = {t.get("target") for t in root.iter(f"{SCXML}transition")}
-        self.assertLessEqual(targets | {root.get("initial")}, set(ids))
+        self.assertLessEqual(targets | {root.get("initial")}, ids)
+        self.assertRegex(root.get("name"), NAME)
+        for log in root.iter(f"{SCXML}log"):
+            json.loads(log.get("expr"))
 
     @given(random_flows())
-    def test_voicexml_leads_only_to_dialogs_that_are_there(self, flow):
-        root = Xml.fromstring(voicexml.write(flow, World()))
-        ids = {e.get("id") for e in root}
-        used = [g.get("next") for g in [*root.iter(f"{VXML}goto"), *root.iter(f"{VXML}choice")]]
-        self.assertLessEqual({n.removeprefix("#") for n in used}, ids)
-        if flow.start in {s.id for s in flow.steps}:
-            self.assertEqual(root[0].get("id"), flow.start)
+    def test_voicexml_leads_only_to_dialogs_that_are_there_and_begins_where_the_flow_does(
+        self, flow
+    ):
+        root, ids = read_file(self, VXML, voicexml.write(flow, World()))
+        used = {goto.get("next").removeprefix("#") for goto in root.iter(f"{VXML}goto")}
+        self.assertLessEqual(used, ids)
+        declared = {v.get("name") for v in root.findall(f"{VXML}var")}
+        spoken = {v.get("expr") for v in root.iter(f"{VXML}value")}
+        self.assertLessEqual(spoken, declared)
+        first = root.find(f"{VXML}form").get("id")
+        self.assertEqual(first, flow.start if flow.start in ids else "failure-rule")
 
-    def test_a_menu_becomes_a_menu_of_keys(self):
-        flow = with_step(main_line(), "menu", tries=2)
-        root = Xml.fromstring(voicexml.write(flow, WORLD))
-        menu = root.find(f"{VXML}menu")
-        keys = [(c.get("dtmf"), c.get("next")) for c in menu.findall(f"{VXML}choice")]
-        self.assertEqual(keys, [("1", "#wait"), ("2", "#bye")])
-        self.assertEqual(menu.findall(f"{VXML}noinput")[1].get("count"), "2")
+    def test_ids_are_names_each_once_and_texts_whole_without_control_characters(self):
+        long = "Press 1. " * 20 + "\x0bEnd\x00 & <more>"
+        flow = Flow(start="1st", steps=(
+            Say(id="1st", prompt=SpokenText(text=long), next="stop-1st"),
+            Queue(id="stop-1st", queue=BOOKINGS), End(id="failure-rule"),
+            End(id="stop-1st-answered"),
+        ))  # fmt: skip
+        root, ids = read_file(self, SCXML, scxml.write(flow, "\x01", WORLD))
+        self.assertEqual(len(ids), 6)
+        said = json.loads(root.find(f"{SCXML}state/{SCXML}onentry/{SCXML}log").get("expr"))
+        self.assertIn("Press 1. " * 20 + "End & <more>", said)
+        root, ids = read_file(self, VXML, voicexml.write(flow, WORLD))
+        self.assertEqual(len(ids), 5)
+        self.assertIn("End & <more>", "".join(root.find(f"{VXML}form").itertext()))
+
+    def menu(self, **changes):
+        """The keys of a menu, and when its silences and wrong keys are one too many."""
+        flow = with_step(main_line(), "menu", **changes)
+        root, _ = read_file(self, VXML, voicexml.write(flow, WORLD))
+        field = root.find(f"{VXML}form/{VXML}field[@name='pressed']")
+        over = []
+        for event in ("noinput", "nomatch"):
+            (caught,) = field.findall(f"{VXML}{event}")
+            found = caught.find(f"{VXML}if")
+            over.append("" if found is None else found.get("cond"))
+        return [o.get("dtmf") for o in field.findall(f"{VXML}option")], *over
+
+    def test_a_menu_counts_silence_and_wrong_keys_as_the_engine_does(self):
+        keys, silent, wrong = self.menu(tries=1)
+        self.assertEqual(keys, ["1", "2"])
+        self.assertEqual((silent, wrong), ("silences + wrong >= 1",) * 2)
+        self.assertEqual(self.menu(tries=3, wrong_tries=2)[1:], ("silences >= 3", "wrong >= 2"))
+        self.assertEqual(self.menu(tries=None, wrong_tries=0)[1:], ("", ""))
+
+    def test_values_are_spoken_and_not_their_braces(self):
+        prompt = SpokenText(text="Boat {boat}, order {order:digits}, from {dialled}.")
+        flow = Flow(start="a", steps=(Say(id="a", prompt=prompt),))
+        root, _ = read_file(self, VXML, voicexml.write(flow, WORLD))
+        said = root.find(f".//{VXML}prompt")
+        self.assertEqual("|".join(said.itertext()), "Boat |, order |, from |.")
+        self.assertEqual([v.get("expr") for v in said.iter(f"{VXML}value")],
+                         ["value_boat", "value_order", "value_dialled"])  # fmt: skip
+        self.assertEqual(said.find(f"{VXML}say-as").get("interpret-as"), "vxml:digits")

@@ -2091,6 +2091,8 @@ export interface components {
         /** @description What a calendar file would bring; nothing has been changed. */
         CalendarPreview: {
             exceptions: components["schemas"]["Exception"][];
+            /** @description Of which events nothing can be taken, and why. */
+            left_out: string[];
         };
         /** @description A callback; `state` says how far it is, `place` where it stands among those that wait. */
         Callback: {

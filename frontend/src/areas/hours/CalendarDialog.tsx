@@ -46,6 +46,7 @@ export function CalendarDialog({ id, list, take, close }: Props) {
           <Button href={`/api/v1/hours/${id}/calendar`}>Export what is saved</Button>
         </div>
         {read.isError && <div role="alert" style={{ color: "var(--plum-ink)" }}>{errorWords(read.error)}</div>}
+        {read.data?.left_out.map((said) => <div key={said} role="status" style={{ color: "var(--ochre-ink)" }}>Left out: {said}</div>)}
         {read.data && found.length === 0 && <div className="dim">The file holds no events.</div>}
         <table style={{ width: "100%", fontSize: 13, borderCollapse: "collapse" }}>
           <tbody>

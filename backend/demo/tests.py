@@ -1,0 +1,39 @@
+"""The demo's flows, written for other machines."""
+
+from django.test import SimpleTestCase
+
+from callcore.flow import scxml, voicexml
+from callcore.flow.definition import load
+from callcore.flow.world import World
+from callcore.tests.machine_files import SCXML, VXML, read
+from demo import around_queues, scenario
+
+
+class Names(dict):
+    """A reference of the right kind for every name in the scenario."""
+
+    def __missing__(self, name):
+        kinds = {"mailbox": "mailbox:m", "person": "agent:a", "words": "sound:s", "hours": "flow:f",
+                 "Welcome": "flow:w"}  # fmt: skip
+        found = next((ref for word, ref in kinds.items() if word in name), "queue:q")
+        return {"hours": "hours:h", "storm": "hours:s"}.get(name, found)
+
+
+class FileTests(SimpleTestCase):
+    def test_every_flow_of_the_demo_is_a_sound_document_of_both_standards(self):
+        refs = Names()
+        definitions = [
+            scenario.main_line(refs), scenario.after_hours(refs), scenario.lost_property("queue:q"),
+            scenario.port_desk(), scenario.booking_check("table:t"), scenario.inside_line(refs),
+            scenario.group_travel(refs, "flow:b"), scenario.welcome(refs, "sound:s", "sound:w"),
+            scenario.text_line(refs), around_queues.after_the_call(),
+            around_queues.while_waiting("mailbox:m"),
+        ]  # fmt: skip
+        for definition in definitions:
+            flow = load(definition)
+            with self.subTest(flow.start):
+                _, ids = read(self, SCXML, scxml.write(flow, "A flow", World()))
+                self.assertLess(len(flow.steps), len(ids))
+                if flow.channel == "voice":
+                    _, ids = read(self, VXML, voicexml.write(flow, World()))
+                    self.assertEqual(len(ids), len(flow.steps) + 1)
