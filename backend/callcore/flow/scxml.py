@@ -28,7 +28,7 @@ def write(flow: Flow, name: str, world: World) -> str:
         "xmlns": NAMESPACE, "version": "1.0", "datamodel": "ecmascript",
         "name": token(name, "flow"),
     })  # fmt: skip
-    root.set("initial", names.of(flow.start) if flow.start in names else failed)
+    root.set("initial", names.of(flow.start, failed))
     for step in flow.steps:
         state = Xml.SubElement(root, "final" if step.kind == "end" else "state")
         state.set("id", names.of(step.id))
@@ -36,8 +36,9 @@ def write(flow: Flow, name: str, world: World) -> str:
         said = _string(_words(step, world))
         Xml.SubElement(entry, "log", {"label": step.kind, "expr": said})
         for way in step.exits():
-            target = names.of(way.to) if way.to is not None and way.to in names else failed
-            Xml.SubElement(state, "transition", {"event": _event(way.name), "target": target})
+            Xml.SubElement(
+                state, "transition", {"event": _event(way.name), "target": names.of(way.to, failed)}
+            )
         if step.id in ended:
             event = OWN_ARMS[step.kind]
             Xml.SubElement(state, "transition", {"event": event, "target": ended[step.id]})

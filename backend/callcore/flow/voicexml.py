@@ -65,20 +65,17 @@ class _Writer:
         if flow.failure_prompt is not None:
             self.prompt(block, flow.failure_prompt)
         self.add(block, "exit")
-        if flow.start not in self.names:
+        if not self.names.of(flow.start):
             # Nothing to begin with: the failure rule stands first.
-            form = self.root.find(f"form[@id='{self.failed}']")
-            assert form is not None
-            self.root.remove(form)
-            self.root.insert(len(self.values), form)
+            failure = self.root[-1]
+            self.root.remove(failure)
+            self.root.insert(len(self.values), failure)
 
     def add(self, parent: Element, tag: str, **attributes: str) -> Element:
         return Xml.SubElement(parent, tag, attributes)
 
     def goto(self, parent: Element, target: str | None) -> None:
-        known = target is not None and target in self.names
-        name = self.names.of(target) if known and target is not None else self.failed
-        self.add(parent, "goto", next=f"#{name}")
+        self.add(parent, "goto", next=f"#{self.names.of(target, self.failed)}")
 
     def prompt(self, parent: Element, prompt: AnyPrompt) -> None:
         element = self.add(parent, "prompt")
@@ -86,14 +83,15 @@ class _Writer:
             self._sound(element, prompt.sound or "", self.world.words(prompt))
             return
         element.set("xml:lang", LANGUAGES[prompt.language])
-        element.text, last = "", None
+        element.text = ""
+        last: Element | None = None
         at = 0
         for place in PLACE.finditer(prompt.text):
             _say_on(element, last, prompt.text[at : place.start()])
             way = _SAY_AS.get(place[2] or "")
-            last = self.add(element, "say-as", **{"interpret-as": way}) if way else element
-            value = self.add(last, "value", expr=_variable(place[1]))
-            last = last if way else value
+            around = self.add(element, "say-as", **{"interpret-as": way}) if way else element
+            value = self.add(around, "value", expr=_variable(place[1]))
+            last = around if way else value
             at = place.end()
         _say_on(element, last, prompt.text[at:])
 

@@ -48,12 +48,9 @@ class Names:
         self._taken.add(name)
         return name
 
-    def __contains__(self, stop: str | None) -> bool:
-        return stop in self._of
-
-    def of(self, stop: str) -> str:
-        """The id of a stop."""
-        return self._of[stop]
+    def of(self, stop: str | None, otherwise: str = "") -> str:
+        """The id of a stop; `otherwise` where there is no such stop."""
+        return self._of.get(stop or "", otherwise)
 
 
 def document(root: Xml.Element) -> str:
