@@ -111,6 +111,8 @@ RIGHTS = [
     ("get", "/desk/reminder", {A, S, G}),
     ("get", "/supervisors", {A, S, R}),
     ("get", "/notices", {A, S, R}),
+    ("get", "/ring-groups", {A, S, R}),
+    ("post", "/ring-groups", {A, S}),
     ("get", "/people", {A}),
     ("post", "/people", {A}),
     ("get", "/people/1", {A}),

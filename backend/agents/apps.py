@@ -11,7 +11,7 @@ class AgentsConfig(AppConfig):
     def ready(self) -> None:
         from accounts.things import ThingRule
         from accounts.things import register as say
-        from agents import models, policy, services
+        from agents import groups, models, policy, services
         from changelog.kinds import Kind, register, register_listener, register_use
         from numbers_app import numbering
 
@@ -19,13 +19,19 @@ class AgentsConfig(AppConfig):
         register(Kind("skill", models.Skill, "Skill", "/talk/skills"))
         register(Kind("agent", models.Agent, "Agent", "/talk/agents", prune=services.prune_agent))
         register(Kind("notice", models.Notice, "Notice", "/talk/notices"))
+        register(Kind("group", models.RingGroup, "Ring group", "/talk/groups", prune=groups.prune))
+        for kind in ("agent", "team"):
+            register_use(kind, partial(groups.with_member, kind))
+        register_use("mailbox", groups.to_mailbox)
+        numbering.register(groups.extensions)
+        say(models.RingGroup, ThingRule(policy.ring_group))
         register_use("team", services.agents_in_team)
         register_use("skill", services.agents_with_skill)
         register(
             Kind("handling_rules", models.HandlingRules, "Handling rules", "/talk/rules",
                  prune=services.prune_rules)
         )  # fmt: skip
-        for kind in ("agent", "queue", "mailbox", "flow"):
+        for kind in ("agent", "queue", "mailbox", "flow", "group"):
             register_use(kind, partial(services.rules_leading_to, kind))
         numbering.register(services.extensions)
         register_listener(services.follow_people)

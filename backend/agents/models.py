@@ -51,6 +51,33 @@ class Agent(Kept):
         ordering = ["name"]
 
 
+class RingGroup(Kept):
+    """People and teams in an order (`agent:…`, `team:…`), rung together or one after another.
+
+    `way` and `when_busy` as in `callcore.routing.groups`. `mailbox` takes callers whom nobody
+    answers, where whatever led them here says nothing; `language` is spoken to them then.
+    """
+
+    name = models.CharField(max_length=80, unique=True)
+    extension = models.CharField(max_length=6, blank=True)
+    members = models.JSONField(default=list, blank=True)
+    way = models.CharField(max_length=10, default="all")
+    ring_s = models.PositiveSmallIntegerField(default=20)
+    when_busy = models.CharField(max_length=10, default="pass")
+    mailbox = models.ForeignKey(
+        "mailboxes.Mailbox", null=True, blank=True, on_delete=models.PROTECT, related_name="+"
+    )
+    language = models.CharField(max_length=2, default="en")
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["extension"], condition=~models.Q(extension=""), name="group_extension"
+            )
+        ]
+
+
 class Notice(Kept):
     """What agents read at their desk until a moment; without teams everybody does."""
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from accounts.things import Act, Values
-from agents.models import Agent, HandlingRules, Notice, Team
+from agents.models import Agent, HandlingRules, Notice, RingGroup, Team
 from agents.services import reached
 
 
@@ -52,6 +52,17 @@ def handling_rules(user: Any, act: Act, thing: HandlingRules | None, values: Val
     if team is not None:
         return not_of_team(user, team.pk, team.name)
     return "" if reached(user) is None else "Only an administrator sets the centre's rules."
+
+
+def ring_group(user: Any, act: Act, thing: RingGroup | None, values: Values) -> str:
+    """A group's people are in teams that the person reaches, before and after."""
+    members = {*values.get("members", ()), *(thing.members if thing is not None else ())}
+    named: dict[str, list[str]] = {"agent": [], "team": []}
+    for member in members:
+        kind, _, identity = member.partition(":")
+        named[kind].append(identity)
+    people = Agent.objects.filter(pk__in=named["agent"])
+    return not_all_of_teams(user, people, Team.objects.filter(pk__in=named["team"]))
 
 
 def notice(user: Any, act: Act, thing: Notice | None, values: Values) -> str:

@@ -133,6 +133,27 @@ class EditingTests(ServedTestCase):
         tamsin.click("closed")
         until(lambda: tamsin.browser.find_elements(By.CSS_SELECTOR, '[aria-current="true"] button'))
 
+    def test_the_map_is_worked_by_keys_and_no_strand_lies_over_a_label(self):
+        tamsin = self.person("tamsin")
+        self.open_flow(tamsin, "Inside line")
+        tamsin.find("button", "Goes back to Whom do you want").send_keys(Keys.ENTER)
+        until(lambda: tamsin.focused().get_attribute("data-stop") == "choice")
+        tamsin.click_stop("office")
+        tamsin.sees("7 people")
+        tamsin.stop("office").send_keys("-")
+        folded = tamsin.find("button", "Open 1 folded stop")
+        self.assertEqual(tamsin.browser.find_elements(By.CSS_SELECTOR, '[data-stop="music"]'), [])
+        folded.send_keys(Keys.ENTER)
+        tamsin.stop("music")
+        over = tamsin.browser.execute_script("""
+            const all = [...document.querySelectorAll('svg[data-trail] *')];
+            const drawn = (e) => (e.getAttribute('stroke') ?? '').includes('--fate');
+            const strand = (e) => e.tagName === 'path' && drawn(e);
+            const label = (e) => e.tagName === 'text' && e.textContent === 'nobody found';
+            return all.findLastIndex(strand) < all.findIndex(label);
+        """)
+        self.assertTrue(over)
+
     def test_two_authors_of_one_flow_lose_nothing(self):
         first, second = self.person("tamsin"), self.person("tamsin")
         for author in (first, second):

@@ -21,6 +21,7 @@ KINDS = (
     ("/wait/mailboxes", "mailbox", {"Name": "New pier mailbox"}, "New pier mailbox"),
     ("/talk/agents", "agent", {"Name": "Pia Pier", "Extension": "4871"}, "Pia Pier"),
     ("/talk/teams", "team", {"Name": "New pier team"}, "New pier team"),
+    ("/talk/groups", "ring group", {"Name": "New pier group"}, "New pier group"),
     ("/talk/skills", "skill", {"Name": "New pier skill"}, "New pier skill"),
     ("/talk/people", "person", {"Name": "Abel Pier", "Sign-in name": "abel"}, "Abel Pier"),
     ("/talk/notices", "notice", {"Text": "New pier opens.", "Until": DECEMBER}, "New pier opens."),

@@ -407,9 +407,8 @@ def inside_line(refs: dict[str, str]) -> dict[str, Any]:
             {"kind": "directory", "id": "name", "prompt": text("Spell the surname on the keys."),
              "none": "round", "no_answer": "message"},
             {"kind": "repeat", "id": "round", "times": 2, "again": "choice", "done": "message"},
-            {"kind": "ring", "id": "office", "ring_s": 15, "no_answer": "music",
-             "busy": "music", "failed": "message",
-             "people": [refs["Office person 1"], refs["Office person 2"]]},
+            {"kind": "ring", "id": "office", "group": refs["Office"], "no_answer": "music",
+             "busy": "music", "failed": "message"},
             {"kind": "music", "id": "music", "seconds": 15, "next": "message"},
             {"kind": "message", "id": "message", "mailbox": refs["Night line mailbox"],
              "failed": "bye", "thanks": text("Thank you.")},
@@ -449,6 +448,9 @@ MAILBOXES = [
     ),
     ("Tamsin Okafor", "", "", 60, "This is Tamsin Okafor. Please leave a message."),
 ]
+
+#: A ring group: its name, extension, mailbox, and how many of a team, then which team whole.
+GROUP = ("Office", "4790", "Night line", ("Passenger care", 2), "Evening line")
 
 #: mailbox, caller, hours ago, seconds
 MESSAGES = [

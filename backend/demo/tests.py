@@ -13,7 +13,7 @@ class Names(dict):
     """A reference of the right kind for every name in the scenario."""
 
     def __missing__(self, name):
-        kinds = {"mailbox": "mailbox:m", "person": "agent:a", "words": "sound:s", "hours": "flow:f",
+        kinds = {"mailbox": "mailbox:m", "Office": "group:g", "words": "sound:s", "hours": "flow:f",
                  "Welcome": "flow:w"}  # fmt: skip
         found = next((ref for word, ref in kinds.items() if word in name), "queue:q")
         return {"hours": "hours:h", "storm": "hours:s"}.get(name, found)

@@ -218,7 +218,7 @@ class TargetSerializer(Form):
     to = serializers.CharField()
     name = serializers.CharField()
     extension = serializers.CharField(allow_blank=True)
-    kind = serializers.ChoiceField(["agent", "queue"])
+    kind = serializers.ChoiceField(["agent", "queue", "group"])
     about = serializers.CharField(allow_blank=True)
     status = serializers.ChoiceField([str(s) for s in Status if s != Status.OUT], allow_blank=True)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from agents import groups as ring_groups
 from agents.services import agents
 from exchange.snapshots import snapshot
 from queues.services import choices
@@ -13,7 +14,7 @@ _ORDER = ("available", "ringing", "on_contact", "wrapping", "away", "")
 
 
 def targets(me: Any, teams: frozenset[str] | None) -> list[dict[str, Any]]:
-    """Queues, then colleagues by how soon they could answer.
+    """Queues and ring groups, then colleagues by how soon they could answer.
 
     What colleagues do at the moment is shown of one's own team, and to a supervisor of theirs.
 
@@ -31,6 +32,11 @@ def targets(me: Any, teams: frozenset[str] | None) -> list[dict[str, Any]]:
          "about": "", "status": ""}
         for pk, name, extension in choices()
     ]  # fmt: skip
+    groups = [
+        {"to": f"group:{pk}", "name": name, "extension": extension, "kind": "group",
+         "about": "ring group", "status": ""}
+        for pk, name, extension in ring_groups.choices()
+    ]  # fmt: skip
     people = [
         {"to": f"agent:{a.id}", "name": a.name, "extension": a.extension, "kind": "agent",
          "about": a.team,
@@ -38,4 +44,5 @@ def targets(me: Any, teams: frozenset[str] | None) -> list[dict[str, Any]]:
         for a in agents().values()
         if a.id != mine
     ]  # fmt: skip
-    return queues + sorted(people, key=lambda row: (_ORDER.index(row["status"]), row["name"]))
+    people.sort(key=lambda row: (_ORDER.index(row["status"]), row["name"]))
+    return queues + groups + people

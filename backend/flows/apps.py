@@ -18,7 +18,8 @@ class FlowsConfig(AppConfig):
         # A draft runs nowhere until it is published.
         runs = when("name", "in_force_id", "scheduled_id", "scheduled_at")
         register(Kind("flow", models.Flow, "Flow", "/guide/flows", runs=runs))
-        for kind in ("queue", "sound", "hours", "mailbox", "flow", "table", "agent", "skill"):
+        things = "queue sound hours mailbox flow table agent skill group"
+        for kind in things.split():
             register_use(kind, partial(services.flows_with, kind))
         say(models.Flow, ThingRule())
         say(models.Trial, ThingRule())

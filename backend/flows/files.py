@@ -14,6 +14,7 @@ from callcore.flow.flow_file import (
     AnyThing,
     FlowFile,
     FlowThing,
+    GroupThing,
     MailboxThing,
     SoundThing,
     with_references,
@@ -68,6 +69,10 @@ _CONTENT: dict[str, Callable[[Any], dict[str, Any]]] = {
 }
 
 
+#: People, and groups of them.
+_NEVER_MADE = (AgentThing, GroupThing)
+
+
 def _thing(ref: str, kind: str, found: Any) -> AnyThing:
     content = _CONTENT.get(kind, lambda _: {})(found)
     return THINGS[kind].model_validate({"ref": ref, "name": found.name[:80], "content": content})
@@ -104,7 +109,7 @@ def _named(thing: AnyThing) -> Any:
 def _state(thing: AnyThing) -> str:
     found = _named(thing)
     if found is None:
-        return "missing" if thing.kind == "agent" else "new"
+        return "missing" if isinstance(thing, _NEVER_MADE) else "new"
     if thing.kind not in _CONTENT:
         return "same"
     return "same" if _thing(thing.ref, thing.kind, found).content == thing.content else "differs"
@@ -132,7 +137,7 @@ def _in_order(things: tuple[AnyThing, ...]) -> Iterator[AnyThing]:
 
 
 def _make(user: Any, thing: AnyThing, made: dict[str, str | None]) -> Any:
-    if isinstance(thing, AgentThing):
+    if isinstance(thing, _NEVER_MADE):
         return None
     if isinstance(thing, FlowThing):
         definition = with_references(thing.content.definition, made)

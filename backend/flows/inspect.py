@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from agents import services as agent_services
 from callcore.flow import describe
 from callcore.flow.blocks import Library, laid_size
 from callcore.flow.checks import check
@@ -22,12 +21,9 @@ from callcore.flow.definition import (
 from callcore.flow.fates import OWN_ARMS, Fates, arm_shares, fates, own_fate
 from callcore.flow.steps import kinds_for
 from callcore.flow.world import FlowFacts, World
-from hours_app import services as hours_services
-from lookups import services as lookup_services
-from mailboxes import services as mailbox_services
+from flows.surroundings import surroundings
 from numbers_app import services as number_services
 from numbers_app.plan import national
-from queues import services as queue_services
 from sounds import services as sound_services
 
 
@@ -41,15 +37,7 @@ def world_of(flow: Flow, identity: str, flows: Mapping[str, FlowFacts], library:
     """
     texts = {(p.language, p.text) for p in all_prompts(flow) if isinstance(p, SpokenText)}
     called = number_services.calling(identity)
-    return World(
-        queues=queue_services.facts(),
-        sounds=sound_services.facts(),
-        hours=hours_services.facts(),
-        mailboxes=mailbox_services.facts(),
-        flows=flows,
-        tables=lookup_services.facts(),
-        agents={f"agent:{a.id}": a.name for a in agent_services.agents().values()},
-        skills={f"skill:{pk}": name for pk, name in agent_services.skills().items()},
+    return surroundings(flows)._replace(
         language=flow.language,
         channel=flow.channel,
         own=f"flow:{identity}",

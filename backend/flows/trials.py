@@ -6,14 +6,14 @@ import time
 from collections.abc import Mapping
 from typing import Any, NamedTuple
 
+from agents import groups
 from agents import services as agent_services
 from callcore.directory.extensions import dial
-from callcore.directory.names import Person
 from callcore.flow import describe, expectation, trial
 from callcore.flow.blocks import laid_out
 from callcore.flow.definition import Flow as Definition
 from callcore.flow.expectation import Expectation
-from callcore.flow.runner import Around, Machine, MailboxRule
+from callcore.flow.runner import Around, GroupRule, Machine, MailboxRule
 from callcore.flow.trial import Result
 from callcore.flow.trial_setup import Setup, setup_of
 from callcore.flow.world import World
@@ -54,7 +54,8 @@ class Stage:
         plans = hours_services.plans()
         boxes = {m.id: m for m in mailbox_services.settings()}
         plan = {held.extension: f"{held.kind}:{held.id}" for held in numbering.plan()}
-        people = tuple(Person(f"agent:{a.id}", a.name) for a in agent_services.agents().values())
+        in_groups = {g.id: g for g in groups.settings()}
+        people = groups.directory(agent_services.agents().values(), in_groups.values())
 
         def open_at(reference: str, now_ms: int) -> tuple[bool, str] | None:
             found = plans.get(reference)
@@ -74,6 +75,10 @@ class Stage:
                 others[reference] = found and (found, laid_out(found, library))
             return others[reference]
 
+        def ring_group(reference: str) -> GroupRule | None:
+            known = in_groups.get(reference.partition(":")[2])
+            return known.rule() if known else None
+
         others: dict[str, tuple[Definition, Definition] | None] = {}
         self._elsewhere = elsewhere
         machines: dict[str, Machine | None] = {}
@@ -88,7 +93,7 @@ class Stage:
 
         self._around = Around(
             open_at, mailbox, dial=lambda digits: dial(plan, digits), people=lambda: people,
-            plan=waiting_plan, plan_machine=plan_machine, outside=_outside,
+            plan=waiting_plan, plan_machine=plan_machine, outside=_outside, group=ring_group,
         )  # fmt: skip
 
     def run(self, setup: Setup, *, hold: bool = False) -> Result:

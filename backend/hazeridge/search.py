@@ -8,6 +8,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from accounts.policy import may
+from agents import groups
 from agents import services as agents
 from changelog.errors import Use
 from changelog.kinds import kind_named
@@ -30,7 +31,7 @@ _SOURCES = {
     "queues": queues.search,
     "mailboxes": mailboxes.search,
     "lookups": lookups.search,
-    "agents": agents.search,
+    "agents": lambda text: [*agents.search(text), *groups.search(text)],
     "wrapup": wrapup.search,
     "sounds": sounds.search,
 }

@@ -11,6 +11,7 @@ from rest_framework.routers import SimpleRouter
 
 from accounts.api import PasswordView, PersonViewSet, SessionView, SupervisorViewSet
 from agents.api import AgentViewSet, HandlingRulesView, SkillViewSet, TeamViewSet
+from agents.groups_api import RingGroupViewSet
 from agents.notices import NoticeViewSet
 from changelog.api import ChangeViewSet
 from diversions.api import DiversionViewSet
@@ -55,6 +56,7 @@ for name, viewset in {
     "people": PersonViewSet,
     "skills": SkillViewSet,
     "notices": NoticeViewSet,
+    "ring-groups": RingGroupViewSet,
     "hours": HoursViewSet,
     "codes": CodeViewSet,
     "code-sets": CodeSetViewSet,

@@ -45,8 +45,8 @@ def plan() -> list[Held]:
 
 def check(kind: Kind, thing: Any, before: dict[str, Any], after: dict[str, Any]) -> None:
     """Refuse an extension that somebody else has got in the meantime, also by an undo."""
-    field = {"agent": "extension", "queue": "extension", "mailbox": "extension",
-             "number": "address"}.get(kind.name)  # fmt: skip
+    held = ("agent", "queue", "mailbox", "group")
+    field = "extension" if kind.name in held else {"number": "address"}.get(kind.name)
     extension = after.get(field) if field else None
     if not extension or extension.startswith("+") or before.get(field) == extension:
         return

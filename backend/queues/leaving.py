@@ -12,6 +12,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from accounts.things import must
+from agents import groups
 from agents import services as agent_services
 from changelog import kept
 from changelog.kinds import kind_named
@@ -30,6 +31,7 @@ def leave(user: Any, agent: Any) -> None:
             stay = queue.members.exclude(pk=agent.pk)
             ranks = {pk: rank for pk, rank in queue.ranks.items() if pk != str(agent.pk)}
             kept.change(user, queue, None, members=list(stay), ranks=ranks)
+        groups.take_out(user, agent)
         agent = kept.change(user, agent, None, team=None)
         kept.remove(user, agent)
         agent_services.no_sign_in(user, agent)

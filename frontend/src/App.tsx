@@ -26,6 +26,7 @@ const Agents = lazy(() => import("./areas/agents/Agents"));
 const Teams = lazy(() => import("./areas/agents/Teams").then((area) => ({ default: area.Teams })));
 const Skills = lazy(() => import("./areas/agents/Teams").then((area) => ({ default: area.Skills })));
 const Notices = lazy(() => import("./areas/agents/Notices"));
+const RingGroups = lazy(() => import("./areas/agents/RingGroups"));
 const HandlingRules = lazy(() => import("./areas/agents/HandlingRules"));
 const People = lazy(() => import("./areas/accounts/People"));
 const Codes = lazy(() => import("./areas/wrapup/Codes"));
@@ -75,6 +76,7 @@ export function App() {
           <Route path="/talk/teams/:id?" element={<Teams />} />
           <Route path="/talk/skills/:id?" element={<Skills />} />
           <Route path="/talk/people/:id?" element={<People />} />
+          <Route path="/talk/groups/:id?" element={<RingGroups />} />
           <Route path="/talk/notices/:id?" element={<Notices />} />
           <Route path="/talk/rules/*" element={<HandlingRules />} />
           <Route path="/wrap-up/codes/:id?" element={<Codes />} />

@@ -59,6 +59,12 @@ class Person(NamedTuple):
 
     id: str
     name: str
+    #: What spells it; a person's surname where nothing else is said.
+    spelled: str = ""
+
+    def letters(self) -> str:
+        """What is spelled on the keys."""
+        return self.spelled or surname(self.name)
 
 
 class Match(NamedTuple):
@@ -97,10 +103,10 @@ def match(people: Iterable[Person], keys: str) -> Match:
     """
     if not keys:
         return Match("none", ())
-    fitting = [p for p in people if keys_of(surname(p.name)).startswith(keys)]
-    exact = [p for p in fitting if keys_of(surname(p.name)) == keys]
+    fitting = [p for p in people if keys_of(p.letters()).startswith(keys)]
+    exact = [p for p in fitting if keys_of(p.letters()) == keys]
     chosen = exact or fitting
-    ordered = tuple(sorted(chosen, key=lambda p: (folded(surname(p.name)), folded(p.name), p.id)))
+    ordered = tuple(sorted(chosen, key=lambda p: (folded(p.letters()), folded(p.name), p.id)))
     if not ordered:
         return Match("none", ())
     if len(ordered) == 1:

@@ -88,6 +88,7 @@ PLACES = {
     "flow": ("flows", "flow"),
     "table": ("tables", "table"),
     "sound": ("sounds", "sound"),
+    "group": ("groups", "ring group"),
 }
 
 
@@ -223,6 +224,10 @@ def _block(step: Block, world: World) -> StopWords:
 
 
 def _ring(step: Ring, world: World) -> StopWords:
+    if step.group:
+        name = place_name(step.group, world, "ring group")
+        facts = world.groups.get(step.group)
+        return StopWords(f"Rings · {duration(facts.seconds if facts else 0)}", name, name)
     if step.people:
         between = ", with " if step.at_once else ", then "
         names = between.join(world.agents.get(p, "somebody who is gone") for p in step.people)

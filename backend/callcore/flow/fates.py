@@ -49,7 +49,7 @@ OWN_ARMS = {
 
 def own_fate(step: AnyStep) -> str | None:
     """The ending that a step can itself be: for whoever is rung, a person of ours or elsewhere."""
-    if isinstance(step, Ring) and step.people:
+    if isinstance(step, Ring) and (step.people or step.group):
         return "person"
     return _OWN_FATES.get(step.kind)
 

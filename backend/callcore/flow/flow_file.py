@@ -118,6 +118,13 @@ class SkillThing(_Thing):
     content: Nothing = Nothing()
 
 
+class GroupThing(_Thing):
+    """A ring group: found by name, never made: its people stay at home."""
+
+    kind: Literal["group"] = "group"
+    content: Nothing = Nothing()
+
+
 class FlowContent(Part):
     """Another flow: a shared block, or one that contacts go on in."""
 
@@ -139,6 +146,7 @@ AnyThing = (
     | TableThing
     | AgentThing
     | SkillThing
+    | GroupThing
     | FlowThing
 )
 THINGS: dict[str, type[AnyThing]] = {
@@ -149,6 +157,7 @@ THINGS: dict[str, type[AnyThing]] = {
     "table": TableThing,
     "agent": AgentThing,
     "skill": SkillThing,
+    "group": GroupThing,
     "flow": FlowThing,
 }
 

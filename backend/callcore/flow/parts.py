@@ -20,6 +20,7 @@ REFERENCE_WORDS = {
     "table": "a lookup table",
     "agent": "a person",
     "skill": "a skill",
+    "group": "a ring group",
 }
 #: A reference to whatever one of the flow's values holds.
 FROM_VALUE = "value:"
@@ -51,6 +52,7 @@ MailboxRef = Annotated[str, _Reference, _reference_to("mailbox")]
 TableRef = Annotated[str, _Reference, _reference_to("table")]
 AgentRef = Annotated[str, _Reference, _reference_to("agent")]
 SkillRef = Annotated[str, _Reference, _reference_to("skill")]
+GroupRef = Annotated[str, _Reference, _reference_to("group")]
 FlowRef = Annotated[str, _Reference, _reference_to("flow")]
 Language = Literal["en", "cy"]
 LANGUAGES: dict[str, str] = {"en": "English", "cy": "Welsh"}

@@ -54,6 +54,7 @@ from callcore.flow.state import (
     Event,
     FaxTone,
     Finish,
+    GroupRule,
     HandOver,
     HearFax,
     HungUp,
@@ -100,6 +101,7 @@ __all__ = [
     "Event",
     "FaxTone",
     "Finish",
+    "GroupRule",
     "HandOver",
     "HearFax",
     "HungUp",
@@ -387,7 +389,7 @@ class Machine:
         return RunState(
             state.step, phase, role, state.began_ms, state.entered_ms, due_ms, state.tries, None,
             state.values, state.flows, state.typed, state.counts, state.queue, state.plan,
-            state.inner, state.told, state.rush, state.wrong,
+            state.inner, state.told, state.rush, state.wrong, state.rounds,
         )  # fmt: skip
 
     def fail(self, state: RunState, why: str, now_ms: int, *before: Effect) -> Outcome:

@@ -62,6 +62,19 @@ class MailboxRule(NamedTuple):
     longest_ms: int
 
 
+class GroupRule(NamedTuple):
+    """A ring group as the runner needs it.
+
+    `rounds`: whom it rings (`agent:` references), one after another, each for `ring_s`. `busy`: it
+    counts as busy now. `mailbox`: where callers go whom nobody takes (a reference), or empty.
+    """
+
+    rounds: tuple[tuple[str, ...], ...]
+    ring_s: int
+    busy: bool = False
+    mailbox: str = ""
+
+
 class Around(NamedTuple):
     """What a machine asks of its surroundings. Each answers None where there is no such thing.
 
@@ -71,7 +84,8 @@ class Around(NamedTuple):
     a queue, or of a plan (a reference) that counts instead; empty for none. `plan_machine`: the
     machine of a key. `place`: where the contact that is being run stands in a queue. `outside`:
     a number that was typed, as it can be rung (E.164). `then`: where a queue (a reference) sends
-    callers whom it lets go by one of `QUEUE_WAYS` and whose flow says nothing; or empty.
+    callers whom it lets go by one of `QUEUE_WAYS` and whose flow says nothing; or empty. `group`:
+    whom a ring group (a reference) rings now.
     """
 
     open_at: Callable[[str, int], tuple[bool, str] | None] = lambda _ref, _now_ms: None
@@ -84,6 +98,7 @@ class Around(NamedTuple):
     place: Callable[[str], Place | None] = lambda _queue: None
     outside: Callable[[str], str | None] = lambda _typed: None
     then: Callable[[str, str], str] = lambda _queue, _way: ""
+    group: Callable[[str], GroupRule | None] = lambda _group: None
 
 
 NOTHING_AROUND = Around()
@@ -123,6 +138,8 @@ class RunState(NamedTuple):
     rush: int = 0
     #: Wrong keys pressed at this menu; `tries` counts its silences.
     wrong: int = 0
+    #: Whom it rings here: those who ring now, then those after them.
+    rounds: tuple[tuple[str, ...], ...] = ()
 
 
 class Key(NamedTuple):
@@ -255,12 +272,14 @@ class Dial(NamedTuple):
 class RingPerson(NamedTuple):
     """Ring people (`agent:` references), all at once, until `until_ms`.
 
-    Answer with `Taken`, or with `Rung` (`busy`) where none of them can be rung.
+    Answer with `Taken`, or with `Rung`: `busy` or `away` where none of them can be rung,
+    `no_answer` where all of them let it pass. `group`: the ring group that begins with them.
     """
 
     step: str
     people: tuple[str, ...]
     until_ms: int
+    group: str = ""
 
 
 class StopRinging(NamedTuple):
@@ -385,7 +404,8 @@ def from_data(data: list[Any]) -> RunState:
     state = RunState(*data)
     told = (state.told[0], state.told[1]) if state.told else None
     inner = from_data(list(state.inner)) if state.inner is not None else None
-    return state._replace(inner=inner, told=told)
+    rounds = tuple(tuple(people) for people in state.rounds)
+    return state._replace(inner=inner, told=told, rounds=rounds)
 
 
 _INNER = RunState._fields.index("inner")

@@ -39,7 +39,8 @@ def seconds(step: AnyStep, exit_name: str, world: World) -> tuple[float, float |
     if isinstance(step, Music | FaxCheck):
         return (0.0 if exit_name == "fax" else float(step.seconds)), float(step.seconds)
     if isinstance(step, Ring):
-        most = float(step.ring_s * max(1, len(step.people)))
+        group = world.groups.get(step.group or "")
+        most = float(group.seconds if group else step.ring_s * max(1, len(step.people)))
         return (most if exit_name == "no_answer" else 0.0), most
     if isinstance(step, Message):
         facts = world.mailboxes.get(step.mailbox or "")

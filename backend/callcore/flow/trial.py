@@ -429,6 +429,8 @@ class Trial:
             name = self._world.national.get(ring.number, ring.number)
         else:
             name = ", ".join(self._world.agents.get(p, "somebody") for p in ring.people)
+            group = self._world.groups.get(ring.group)
+            name = f"{group.name} ({name})" if group else name
         self._line("ring", ring.step, f"Rings {name}")
 
     def _looks_up(self, asked: LookUp) -> None:

@@ -32,6 +32,8 @@ _WHY = {
     "away": "not signed in → {label}",
     "failed": "the number cannot be reached",
     "through_agent": "{detail} is put through",
+    "through_group": "{detail} is put through",
+    "no_group": "nobody is in the ring group → {label}",
     "through_queue": "{detail} is put through",
     "through_mailbox": "{detail} is put through",
     "through_flow": "{detail} is put through",

@@ -40,6 +40,18 @@ class QueueFacts(NamedTuple):
         return {"nobody": self.then_nobody, "closed": self.then_closed}.get(way, self.then)
 
 
+class GroupFacts(NamedTuple):
+    """A ring group as a flow sees it: how many people, and how long it rings at the longest (s).
+
+    `mailbox`: where it sends callers whom nobody takes, or empty.
+    """
+
+    name: str
+    people: int
+    seconds: int
+    mailbox: str = ""
+
+
 class HoursFacts(NamedTuple):
     """Opening hours as a flow sees them."""
 
@@ -100,7 +112,8 @@ class World(NamedTuple):
     `spoken_ms` holds the real length of texts that the engine has spoken
     already, by language and text; others are estimated. `language` and `channel` are the flow's,
     `own` its own reference, `handed` the inputs that each of its numbers fills, `called` the
-    channels of its numbers. `agents` and `skills` are people and skills by name.
+    channels of its numbers. `agents` and `skills` are people and skills by name, `groups` ring
+    groups.
     `national` says how outside numbers (E.164) are written at home. `laid`: how many stops the flow
     has with all its shared blocks.
     """
@@ -113,6 +126,7 @@ class World(NamedTuple):
     tables: Mapping[str, TableFacts] = MappingProxyType({})
     agents: Mapping[str, str] = MappingProxyType({})
     skills: Mapping[str, str] = MappingProxyType({})
+    groups: Mapping[str, GroupFacts] = MappingProxyType({})
     spoken_ms: Mapping[tuple[str, str], int] = MappingProxyType({})
     language: str = "en"
     channel: str = "voice"

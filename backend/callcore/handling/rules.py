@@ -18,8 +18,8 @@ class Setting(NamedTuple):
     """One rule: its value where nobody sets it, and what it may be.
 
     `choices` for one of several; `least` and `most` for a number; `kind` for the rest: `target`
-    is whom to call (an agent or a queue as a reference, or an E.164 number; empty for nobody),
-    `reasons` some of the centre's away reasons (none chosen: all of them).
+    is whom to call (an agent, a queue or a group as a reference, or an E.164 number; empty for
+    nobody), `reasons` some of the centre's away reasons (none chosen: all of them).
     """
 
     name: str
@@ -56,8 +56,8 @@ BY_NAME = {setting.name: setting for setting in SETTINGS}
 MISSED = "Missed a ring"
 
 
-_TARGET = re.compile(r"^((agent|queue):[0-9a-f-]{36}|\+[1-9][0-9]{6,14})?$")
-_NO_TARGET = "An agent, a queue or an outside number is needed, or nobody."
+_TARGET = re.compile(r"^((agent|queue|group):[0-9a-f-]{36}|\+[1-9][0-9]{6,14})?$")
+_NO_TARGET = "An agent, a queue, a ring group or an outside number is needed, or nobody."
 
 
 class DeskRule(NamedTuple):

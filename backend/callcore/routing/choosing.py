@@ -68,6 +68,8 @@ class Waiting:
     text: bool = False
     inner: bool = False
     longest_ms: int | None = None
+    #: Who let it pass in a line of its own: they are not rung for it again.
+    passed: frozenset[str] = frozenset()
 
 
 def lowered(contact: Waiting, rule: QueueRule, now_ms: int) -> int:
@@ -85,6 +87,8 @@ def let_in(contact: Waiting, rule: QueueRule, now_ms: int) -> frozenset[str]:
 
 def ruled_out(agent: Agent, contact: Waiting, rule: QueueRule, now_ms: int) -> str:
     """Why an agent cannot take a contact, their state apart; empty where they can."""
+    if agent.id in contact.passed:
+        return "just_tried"
     waited_ms = now_ms - contact.entered_ms
     outsider = rule.widening and contact.queue not in agent.queues
     if outsider and agent.id not in let_in(contact, rule, now_ms):

@@ -118,7 +118,8 @@ class Router(Books):
     ) -> list[Decision] | None:  # fmt: skip
         """Ring agents for a contact, all at once, in a line of its own; None where none is free.
 
-        The contact leaves it as `waited_out` after `longest_ms`, as out of any queue.
+        They ring for `longest_ms`; the contact leaves it as `waited_out` after that, as out of any
+        queue, or as `passed_on` once all of them let it pass: nobody is rung for it twice.
         """
         known = [self.agents[a] for a in agents if a in self.agents]
         free = [agent for agent in known if agent.status is Status.AVAILABLE]
@@ -307,7 +308,8 @@ class Router(Books):
         contact.ringing = (*contact.ringing, agent.id)
         contact.agent = contact.ringing[0]
         contact.last_tried = self._last_chosen[contact.queue] = agent.id
-        until_ms = now_ms + self._rule_of(agent).ring_ms
+        own_ms = self._leaves_ms(contact) if contact.queue in self.direct_rules else None
+        until_ms = own_ms or now_ms + self._rule_of(agent).ring_ms
         changed = self._set(
             agent, Status.RINGING, now_ms, contact=contact.id, queue=contact.queue, due_ms=until_ms
         )
@@ -316,13 +318,15 @@ class Router(Books):
 
     def _leave(self, event: e.Leave, now_ms: int) -> list[Decision]:
         contact = self._contact(event.contact)
+        direct = contact.queue in self.direct_rules
         del self.contacts[contact.id]
         self._out_of_line(contact)
         if contact.connected:
             return self._end_leg(contact, self.agents[contact.agent], "caller", now_ms)
         left = e.LeftQueue(contact.id, contact.queue, contact.entered_ms, event.why)
         ringing = [self.agents[agent] for agent in contact.ringing]
-        stopped = [self._stop_ring(contact, agent, "caller_left") for agent in ringing]
+        why = "missed" if direct and event.why == "waited_out" else "caller_left"
+        stopped = [self._stop_ring(contact, agent, why) for agent in ringing]
         decisions = [*stopped, left]
         for agent in ringing:
             decisions += self._free(agent, now_ms)
@@ -368,6 +372,8 @@ class Router(Books):
         """The agent goes to the end of the idle line, the contact to the next agent."""
         contact = self.contacts[agent.contact]
         stopped = self._stop_ring(contact, agent, why)
+        if contact.queue in self.direct_rules:
+            contact.passed |= {agent.id}
         away = self._rule_of(agent).missed_away if why == "missed" else ""
         if away:
             changed = self._set(agent, Status.AWAY, now_ms, reason=away)
@@ -388,7 +394,10 @@ class Router(Books):
         leaves_ms = self._leaves_ms(contact)
         if leaves_ms is not None and now_ms >= leaves_ms:
             return self._leave(e.Leave(contact.id, "waited_out"), now_ms)
-        return self._offer(contact, now_ms)
+        decisions = self._offer(contact, now_ms)
+        if not contact.agent and contact.queue in self.direct_rules:
+            return [*decisions, *self._leave(e.Leave(contact.id, "passed_on"), now_ms)]
+        return decisions
 
     def _end_contact(self, event: e.EndContact, now_ms: int) -> list[Decision]:
         agent = self._agent(event.agent)

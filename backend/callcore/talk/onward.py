@@ -24,12 +24,13 @@ def onward(target: str, back: str, channel: Channel = "voice", language: Languag
     """What a transferred contact meets.
 
     Args:
-        target: a reference (`queue:`, `agent:`, `mailbox:`, `flow:`), or an E.164 number.
+        target: a reference (`queue:`, `agent:`, `group:`, `mailbox:`, `flow:`), or an E.164 number.
         back: the queue (a reference) that takes it where nobody answers; empty for none.
     """
     kind = target.partition(":")[0] if ":" in target else "number"
     last = End(id="sorry", prompt=SpokenText(text=_SORRY[language], language=language))
-    then = "back" if back else "sorry"
+    # Without a queue to go back to, a ring group's own mailbox takes callers whom nobody takes.
+    then = "back" if back else None if kind == "group" else "sorry"
     steps: tuple[AnyStep, ...]
     if kind == "queue":
         steps = (Queue(id="onward", queue=target, waited="sorry"), last)
@@ -43,7 +44,8 @@ def onward(target: str, back: str, channel: Channel = "voice", language: Languag
         )  # fmt: skip
         steps = (ring, Queue(id="back", queue=back, waited="sorry"), last) if back else (ring, last)
     return Flow(
-        start="onward", steps=steps, stay_limit_s=_STAY_S, channel=channel, language=language
+        start="onward", steps=steps, stay_limit_s=_STAY_S, channel=channel, language=language,
+        failure_prompt=last.prompt,
     )  # fmt: skip
 
 
@@ -61,4 +63,7 @@ def aside(target: str) -> Flow:
 
 
 def _whom(target: str) -> dict[str, Any]:
-    return {"people": (target,)} if target.startswith("agent:") else {"number": target}
+    kind = target.partition(":")[0]
+    if kind == "group":
+        return {"group": target}
+    return {"people": (target,)} if kind == "agent" else {"number": target}

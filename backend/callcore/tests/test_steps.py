@@ -1,5 +1,6 @@
 """Each kind of step beyond the first few, driven by hand."""
 
+import json
 import unittest
 from datetime import datetime, timedelta
 
@@ -44,6 +45,7 @@ from callcore.flow.runner import (
     Due,
     FaxTone,
     Finish,
+    GroupRule,
     HandOver,
     JoinQueue,
     Key,
@@ -65,6 +67,7 @@ from callcore.flow.runner import (
     to_data,
 )
 from callcore.flow.why import why
+from callcore.routing.groups import WAYS, rounds
 from callcore.tests.flows import text
 
 SECOND = 1000
@@ -326,6 +329,40 @@ class ReachingPeopleTests(unittest.TestCase):
         self.assertEqual(call.feed(Taken()).state.phase, "with_person")
         self.assertEqual(Call(self.RING).feed(Rung("busy"), Rung("busy")).ended_at, "b")
         self.assertEqual(Call(self.RING).wait().wait().ended_at, "a")
+
+    def group(self, *rounds, full=False, mailbox="", **exits):
+        """A call that rings a ring group."""
+        rule = GroupRule(rounds, 15, full, mailbox)
+        around = Around(group=lambda ref: rule if ref == "group:g" else None)
+        return Call(Ring(id="ring", group="group:g", **exits), around=around)
+
+    def test_a_group_rings_its_rounds_and_what_is_kept_of_it_goes_on_the_same(self):
+        call = self.group(("agent:ann", "agent:bea"), ("agent:cyd",), no_answer="a")
+        self.assertEqual(call.last, RingPerson("ring", ("agent:ann", "agent:bea"),
+                                               NOON + 15 * SECOND, "group:g"))  # fmt: skip
+        call.state = from_data(json.loads(json.dumps(to_data(call.state))))
+        self.assertEqual(call.feed(Rung("no_answer")).last.people, ("agent:cyd",))
+        self.assertEqual(call.wait().ended_at, "a")
+        self.assertEqual(self.group(("agent:ann",), full=True, busy="b").ended_at, "b")
+
+    def test_whom_no_group_takes_its_mailbox_does_where_the_flow_says_nothing(self):
+        call = self.group(("agent:ann",), mailbox="mailbox:m").wait()
+        self.assertEqual(call.last, HandOver("ring", "mailbox:m"))
+        self.assertEqual(self.group(("agent:ann",), mailbox="mailbox:m", no_answer="a").wait()
+                         .ended_at, "a")  # fmt: skip
+        self.assertEqual(self.group(failed="c").ended_at, "c", "nobody is in it")
+
+    @given(st.lists(st.sampled_from("abcdef"), unique=True), st.sampled_from(sorted(WAYS)),
+           st.sampled_from("abcdefg"))  # fmt: skip
+    def test_a_group_rings_everybody_once_and_begins_where_its_way_says(self, people, way, after):
+        found = rounds(tuple(people), way, after)
+        rung = [person for together in found for person in together]
+        self.assertEqual(sorted(rung), sorted(people))
+        if way == "turn" and after in people:
+            self.assertEqual(rung[-1], after)
+        else:
+            self.assertEqual(rung, people)
+        self.assertEqual(len(found), bool(people) if way == "all" else len(people))
 
     def test_an_extension_leads_to_whose_it_is(self):
         self.assertEqual(Call(self.EXTENSION).press("4101").last.people, ("agent:ann",))

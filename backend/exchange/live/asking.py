@@ -14,13 +14,16 @@ if TYPE_CHECKING:
     from exchange.live.engine import Engine
 
 
+_BUSY = (Status.RINGING, Status.ON_CONTACT, Status.WRAPPING)
+
+
 def around(engine: Engine) -> runner.Around:
     """What a machine of this site asks."""
     config = engine.config
     return runner.Around(
         config.open_at, config.mailbox, partial(figure, engine), config.dial, config.people,
         partial(_plan, engine), partial(_plan_machine, engine), partial(place, engine), _outside,
-        partial(_then, engine),
+        partial(_then, engine), partial(_group, engine),
     )  # fmt: skip
 
 
@@ -39,6 +42,16 @@ def _plan(engine: Engine, queue: str, plan: str | None) -> str:
 def _then(engine: Engine, queue: str, way: str) -> str:
     known = engine.config.queues.get(queue.partition(":")[2])
     return known.sends(way) if known is not None else ""
+
+
+def _group(engine: Engine, reference: str) -> runner.GroupRule | None:
+    """Whom a ring group rings for a caller who comes now."""
+    group = engine.config.groups.get(reference.partition(":")[2])
+    if group is None:
+        return None
+    at_work = (engine.router.agents.get(person) for person in group.people)
+    busy = group.when_busy == "busy" and any(a is not None and a.status in _BUSY for a in at_work)
+    return group.rule(engine.turns.get(group.id, ""), busy=busy)
 
 
 def _plan_machine(engine: Engine, key: str) -> runner.Machine | None:

@@ -11,7 +11,9 @@ from typing import Any, NamedTuple
 from django.conf import settings
 from django.db import InterfaceError, OperationalError, connection, transaction
 
+from agents import groups as ring_groups
 from agents import services as agent_services
+from agents.groups import RingGroupSettings
 from callcore.directory.extensions import Dialled, dial
 from callcore.directory.names import Person
 from callcore.errors import EventRefused
@@ -37,8 +39,8 @@ from diversions import services as diversion_services
 from diversions.services import DiversionFacts
 from flows import services as flow_services
 from flows.services import VersionFacts
+from flows.surroundings import surroundings
 from hours_app import services as hours_services
-from lookups import services as lookup_services
 from mailboxes import services as mailbox_services
 from mailboxes.services import MailboxSettings
 from numbers_app import numbering
@@ -133,6 +135,7 @@ class Configuration:
     handling_of: dict[str, HandlingRule] = field(default_factory=dict)
     desks: dict[str, DeskRule] = field(default_factory=dict)
     away_reasons: list[str] = field(default_factory=list)
+    groups: dict[str, RingGroupSettings] = field(default_factory=dict)
     notices: list[agent_services.NoticeFacts] = field(default_factory=list)
     mailboxes: dict[str, MailboxSettings] = field(default_factory=dict)
     diversions: list[DiversionFacts] = field(default_factory=list)
@@ -158,7 +161,7 @@ class Configuration:
 
     def people(self) -> tuple[Person, ...]:
         """Who can be spelled in the name directory."""
-        return tuple(Person(f"agent:{a.id}", a.name) for a in self.agents.values())
+        return ring_groups.directory(self.agents.values(), self.groups.values())
 
     def answers(self, number: NumberFacts | None, channel: str, now_ms: int) -> Answer:
         """What answers a number at a moment.
@@ -260,6 +263,7 @@ def read() -> Configuration:
         in_force = flow_services.versions_in_force(left_out)
         scripts = _scripts(in_force, surroundings, left_out)
         queues = queue_services.settings(left_out)
+        groups = ring_groups.settings(left_out)
         numbers = number_services.numbers(left_out).values()
         hours = hours_services.plans(left_out)
         diversions = diversion_services.rules(left_out)
@@ -278,6 +282,7 @@ def read() -> Configuration:
             handling_of=handling_of,
             desks=desks,
             away_reasons=list(agent_services.rules().away_reasons),
+            groups={g.id: g for g in groups},
             notices=agent_services.notices(),
             mailboxes=mailboxes,
             extensions=_extensions(),
@@ -355,17 +360,7 @@ def _extensions() -> dict[str, str]:
 
 
 def _surroundings() -> World:
-    """What exists around every flow; the lengths of a flow's own texts come on top."""
-    return World(
-        queues=queue_services.facts(),
-        sounds=sound_services.facts(),
-        hours=hours_services.facts(),
-        mailboxes=mailbox_services.facts(),
-        flows=flow_services.facts(),
-        tables=lookup_services.facts(),
-        agents={f"agent:{a.id}": a.name for a in agent_services.agents().values()},
-        skills={f"skill:{pk}": name for pk, name in agent_services.skills().items()},
-    )
+    return surroundings(flow_services.facts())
 
 
 def _with_texts(world: World, prompts: list[AnyPrompt], language: str) -> World:

@@ -83,6 +83,8 @@ class Engine:
         self.alarms: dict[str, Alarm] = {}
         #: The callback whose caller each agent did not reach last.
         self.unreached: dict[str, Happening] = {}
+        #: Whom each ring group rang first the last time, by its id.
+        self.turns: dict[str, str] = {}
         self.lines = Lines(self)
         #: The browsers in which each agent's desk is open.
         self.desks: dict[str, set[str]] = {}
@@ -473,6 +475,8 @@ class Engine:
         if contact is not None:
             contact.queue = ""
         if left.queue.startswith(DIRECT):
+            if contact is not None and left.why == "passed_on":
+                self.feed(contact, runner.Rung("no_answer"), now_ms)
             return
         self.emit(
             Kind.LEFT_QUEUE, now_ms, contact=left.contact, queue=left.queue,
@@ -522,6 +526,8 @@ class Engine:
         alarms.told(self, event)
         if event.kind is Kind.NOT_REACHED:
             self.unreached[event.agent] = event
+        elif event.kind is Kind.RINGS_PERSON and event.body.get("group"):
+            self.turns[event.body["group"].partition(":")[2]] = event.body["people"][0]
         elif event.kind is Kind.AGENT:
             line = self.hours.setdefault(event.agent, [])
             line.append((event.at_ms, event.body["status"]))

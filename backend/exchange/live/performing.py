@@ -13,7 +13,6 @@ from callcore.flow.definition import SpokenText
 from callcore.flow.state import WITHIN
 from callcore.flow.why import why
 from callcore.routing import events as e
-from callcore.routing.router import DIRECT
 from callcore.talk.onward import onward
 from exchange.live import asking, callbacks
 from exchange.live.configuration import Script
@@ -225,8 +224,8 @@ def _ring_person(engine: Engine, contact: Live, ring: runner.RingPerson, now_ms:
     names = [engine.config.agents[agent].name for agent in agents if agent in engine.config.agents]
     engine.emit(
         Kind.RINGS_PERSON, now_ms, contact=contact.id, step=ring.step, people=list(ring.people),
-        words=", ".join(names), until_ms=ring.until_ms,
-        run=runner.to_data(contact.state),
+        words=_ring_words(engine, ring, names), until_ms=ring.until_ms,
+        run=runner.to_data(contact.state), **({"group": ring.group} if ring.group else {}),
     )  # fmt: skip
     decisions = engine.router.ring_directly(
         contact.id, agents, ring.until_ms - now_ms, now_ms, text=contact.text,
@@ -238,6 +237,11 @@ def _ring_person(engine: Engine, contact: Live, ring: runner.RingPerson, now_ms:
         return
     contact.queue, contact.entered_ms = engine.router.contacts[contact.id].queue, now_ms
     engine.carry_out(decisions, now_ms)
+
+
+def _ring_words(engine: Engine, ring: runner.RingPerson, names: list[str]) -> str:
+    group = engine.config.groups.get(ring.group.partition(":")[2])
+    return f"{group.name} ({', '.join(names)})" if group else ", ".join(names)
 
 
 def _stop_ringing(engine: Engine, contact: Live, stop: runner.StopRinging, now_ms: int) -> None:
@@ -306,8 +310,14 @@ def outside_due(engine: Engine, result: str, identity: str, now_ms: int) -> None
 def redial(engine: Engine, contact: Live, now_ms: int) -> None:
     """The outside line forgot its calls: ring again, or let the talk go on as long as talks do."""
     step = contact.script.machine.steps.get(contact.state.step)
-    if contact.state.phase == "ringing" and (people := _people_rung(contact, step)):
-        due_ms = contact.state.due_ms or now_ms
+    if contact.state.phase == "ringing" and not (
+        contact.state.rounds or getattr(step, "number", "")
+    ):
+        # Written before a list of people was kept: it goes on as if nobody had answered.
+        engine.feed(contact, runner.Rung("no_answer"), now_ms)
+        return
+    if contact.state.phase == "ringing" and contact.state.rounds:
+        due_ms, people = contact.state.due_ms or now_ms, contact.state.rounds[0]
         _ring_person(engine, contact, runner.RingPerson(contact.state.step, people, due_ms), now_ms)
         return
     number = getattr(step, "number", "")
@@ -322,16 +332,6 @@ def redial(engine: Engine, contact: Live, now_ms: int) -> None:
     engine.timers.set(now_ms + prospect.after_ms, prospect.result, identity)
     if prospect.result == "answered":
         engine.timers.set(now_ms + prospect.after_ms + prospect.talk_ms, "done", identity)
-
-
-def _people_rung(contact: Live, step: Any) -> tuple[str, ...]:
-    """Whom a contact rings, where it is people."""
-    people: tuple[str, ...] = getattr(step, "people", ())
-    if people and getattr(step, "at_once", False):
-        return people
-    if people:
-        return (people[min(contact.state.tries, len(people) - 1)],)
-    return (contact.state.typed,) if contact.state.typed.startswith(DIRECT) else ()
 
 
 def _unspoken(prompt: runner.AnyPrompt) -> dict[str, str] | None:

@@ -192,9 +192,10 @@ def send_on(engine: Engine, contact: Live, target: str, words: str, why: str, no
     back = f"queue:{home}" if home in engine.config.queues else ""
     engine.emit(Kind.TRANSFERRED, now_ms, contact=contact.id, agent=agent, to=target, words=words)
     engine.carry_out(engine.router.apply(e.EndContact(agent, contact.id, why), now_ms), now_ms)
-    script = engine.config.loose(
-        onward.onward(target, back, flow.channel, flow.language), f"Sent on to {words}"
-    )
+    group = engine.config.groups.get(target.removeprefix("group:"))
+    language = group.language if group else flow.language
+    way = onward.onward(target, back, flow.channel, language)
+    script = engine.config.loose(way, f"Sent on to {words}")
     go_on(engine, contact, script, now_ms)
 
 
@@ -211,6 +212,7 @@ def target_of(engine: Engine, contact: Live, asked: str) -> tuple[str, str]:
     names: dict[str, Callable[[], str | None]] = {
         "agent": lambda: config.agents[identity].name if identity in config.agents else None,
         "queue": lambda: config.queues[identity].name if identity in config.queues else None,
+        "group": lambda: config.groups[identity].name if identity in config.groups else None,
         "mailbox": lambda: (
             config.mailboxes[identity].name if identity in config.mailboxes else None
         ),

@@ -2,6 +2,7 @@
 
 from django.test import SimpleTestCase
 
+from agents.groups import RingGroupSettings
 from callcore.errors import EventRefused
 from callcore.events import Kind
 from callcore.flow.blocks import laid_out
@@ -12,7 +13,7 @@ from exchange.live import asking, texting
 from exchange.live.configuration import Script
 from exchange.live.recovery import recover
 from exchange.live.views import view
-from exchange.tests.hand import NUMBER, SECOND, Hand, configuration, script
+from exchange.tests.hand import NUMBER, SECOND, Hand, configuration, mailbox, script
 
 WORDS = {"kind": "text", "text": "x"}
 
@@ -52,6 +53,71 @@ class LiveStepTests(SimpleTestCase):
         hand.after(21)
         self.assertEqual(self.ended_at(hand), ["a"])
         self.assertEqual(view(hand.engine, "desk.ann", hand.now)["agent"]["status"], "available")
+
+    def test_who_declines_is_not_rung_again_and_the_next_one_is_at_once(self):
+        ring = {"kind": "ring", "id": "ring", "people": ["agent:ann", "agent:bea"], "ring_s": 60,
+                "no_answer": "a", "busy": "b"}  # fmt: skip
+        for at_once in (False, True):
+            hand = hand_of({**ring, "at_once": at_once})
+            hand.ready("ann", "bea")
+            hand.call("c1")
+            hand.after(30)
+            hand.do("agent.decline", agent="ann")
+            states = {n: str(hand.engine.router.agents[n].status) for n in ("ann", "bea")}
+            self.assertEqual(states, {"ann": "available", "bea": "ringing"})
+            hand.do("agent.decline", agent="bea")
+            self.assertEqual(self.ended_at(hand), ["a"])
+            self.assertEqual(hand.engine.router.contacts, {})
+
+    def group(self, **changes):
+        """A ring group of ann and bea."""
+        values = {"id": "g", "name": "Harbour", "people": ("ann", "bea"), "way": "turn",
+                  "ring_s": 10, "when_busy": "pass", "mailbox": "", "language": "en"}  # fmt: skip
+        return {"groups": {"g": RingGroupSettings(**{**values, **changes})}}
+
+    def test_a_group_in_turn_begins_with_the_one_after_the_last_also_after_a_crash(self):
+        ring = {"kind": "ring", "id": "ring", "group": "group:g", "no_answer": "a", "busy": "b"}
+        hand = hand_of(ring, **self.group())
+        hand.ready("ann", "bea")
+        first = []
+        for name in ("c1", "c2", "c3"):
+            hand.call(name)
+            first.append(hand.engine.router.contacts[name].agent)
+            hand.do("call.hang_up", contact=name)
+        self.assertEqual(first, ["ann", "bea", "ann"])
+        again = Hand(hand.engine.config)
+        recover(again.engine, hand.written(), {}, [], lambda _: script(), again.now)
+        again.ready("ann", "bea")
+        again.call("c4")
+        self.assertEqual(again.engine.router.contacts["c4"].agent, "bea")
+        rang = next(h for h in hand.written() if h.kind is Kind.RINGS_PERSON)
+        self.assertEqual(rang.body["words"], "Harbour (Ann)")
+
+    def test_a_group_passes_over_who_is_busy_or_is_busy_as_a_whole(self):
+        ring = {"kind": "ring", "id": "ring", "group": "group:g", "no_answer": "a", "busy": "b"}
+        for when_busy, end in (("pass", []), ("busy", ["b"])):
+            hand = hand_of(ring, **self.group(when_busy=when_busy))
+            hand.ready("ann", "bea")
+            hand.call("c1")
+            hand.do("agent.answer", agent="ann")
+            hand.call("c2")
+            self.assertEqual(self.ended_at(hand), end)
+        self.assertEqual(hand.engine.contacts["c1"].agent, "ann")
+
+    def test_an_agent_sends_a_caller_on_to_a_group_and_its_mailbox_takes_them(self):
+        boxes = {"night": mailbox()}
+        group = self.group(people=("bea",), mailbox="mailbox:night")
+        hand = hand_of({"kind": "ring", "id": "ring", "people": ["agent:ann"]},
+                       mailboxes=boxes, **group)  # fmt: skip
+        hand.ready("ann", "bea")
+        hand.call("c1")
+        hand.do("agent.answer", agent="ann")
+        hand.do("agent.transfer", agent="ann", to="group:g")
+        self.assertEqual(hand.engine.router.contacts["c1"].agent, "bea")
+        hand.after(11)
+        self.assertEqual(hand.engine.contacts["c1"].state.phase, "playing")
+        hand.after(10)
+        self.assertIn(Kind.RECORDS, hand.kinds("c1"))
 
     def test_a_caller_who_hangs_up_while_a_person_rings_leaves_nothing_behind(self):
         hand = hand_of({"kind": "ring", "id": "ring", "people": ["agent:ann"], "no_answer": "a"})

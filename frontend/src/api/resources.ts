@@ -72,6 +72,7 @@ export const sounds = resource<Schemas["Sound"]>("sounds", { noun: "sound", area
 export const queues = resource<Schemas["Queue"]>("queues", { noun: "queue", area: "queues" });
 export const agents = resource<Schemas["Agent"]>("agents");
 export const teams = resource<Schemas["Team"]>("teams", { noun: "team", area: "teams" });
+export const ringGroups = resource<Schemas["RingGroup"]>("ring-groups", { noun: "ring group", area: "agents" });
 export const notices = resource<Schemas["Notice"]>("notices");
 export const people = resource<Schemas["Person"]>("people");
 export const supervisors = resource<Schemas["Supervisor"]>("supervisors");

@@ -1523,6 +1523,60 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/ring-groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A page of them, ordered and searched as asked; or all of them as CSV. */
+        get: operations["ring_groups_list"];
+        put?: never;
+        /** @description Make a new one. */
+        post: operations["ring_groups_make"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/ring-groups/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One of them. */
+        get: operations["ring_groups_read"];
+        put?: never;
+        post?: never;
+        /** @description Delete one that nothing uses; the change log can bring it back. */
+        delete: operations["ring_groups_delete"];
+        options?: never;
+        head?: never;
+        /** @description Change what is named; all else stays. Say which revision was seen. */
+        patch: operations["ring_groups_change"];
+        trace?: never;
+    };
+    "/api/v1/ring-groups/{id}/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Everything that uses this. */
+        get: operations["ring_groups_uses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/schemas/flow": {
         parameters: {
             query?: never;
@@ -2046,9 +2100,15 @@ export interface components {
         };
         /** @description A way out that is taken at once, and where it leads. */
         AtOnce: {
-            way: components["schemas"]["WayEnum"];
+            way: components["schemas"]["AtOnceWayEnum"];
             words: string;
         };
+        /**
+         * @description * `nobody` - nobody
+         *     * `closed` - closed
+         * @enum {string}
+         */
+        AtOnceWayEnum: "nobody" | "closed";
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         BadAgentLine: {
             line: number;
@@ -3132,6 +3192,21 @@ export interface components {
             previous?: string | null;
             results: components["schemas"]["Queue"][];
         };
+        PaginatedRingGroupList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["RingGroup"][];
+        };
         PaginatedSkillList: {
             /** @example 123 */
             count: number;
@@ -3379,6 +3454,19 @@ export interface components {
             survey?: string | null;
             /** Format: uuid */
             text_number?: string | null;
+        };
+        /** @description People (`agent:…`) and teams (`team:…`) in an order, rung together or one after another. */
+        PatchedRingGroupRequest: {
+            revision: number;
+            name?: string;
+            extension?: string;
+            members?: string[];
+            way?: components["schemas"]["RingGroupWayEnum"];
+            ring_s?: number;
+            when_busy?: components["schemas"]["WhenBusyEnum"];
+            /** Format: uuid */
+            mailbox?: string | null;
+            language?: components["schemas"]["LanguageEnum"];
         };
         PatchedRowRequest: {
             cells?: unknown[];
@@ -3733,6 +3821,46 @@ export interface components {
         RevisionRequest: {
             revision: number;
         };
+        /** @description People (`agent:…`) and teams (`team:…`) in an order, rung together or one after another. */
+        RingGroup: {
+            /** Format: uuid */
+            readonly id: string;
+            revision?: number;
+            /** Format: date-time */
+            readonly updated_at: string;
+            name: string;
+            extension?: string;
+            members?: string[];
+            readonly member_names: string[];
+            /** @description How many people it rings. */
+            readonly people: number;
+            way?: components["schemas"]["RingGroupWayEnum"];
+            ring_s?: number;
+            when_busy?: components["schemas"]["WhenBusyEnum"];
+            /** Format: uuid */
+            mailbox?: string | null;
+            language?: components["schemas"]["LanguageEnum"];
+        };
+        /** @description People (`agent:…`) and teams (`team:…`) in an order, rung together or one after another. */
+        RingGroupRequest: {
+            revision?: number;
+            name: string;
+            extension?: string;
+            members?: string[];
+            way?: components["schemas"]["RingGroupWayEnum"];
+            ring_s?: number;
+            when_busy?: components["schemas"]["WhenBusyEnum"];
+            /** Format: uuid */
+            mailbox?: string | null;
+            language?: components["schemas"]["LanguageEnum"];
+        };
+        /**
+         * @description * `all` - all at once, the first to answer
+         *     * `listed` - one after another, always from the top
+         *     * `turn` - one after another, each in turn
+         * @enum {string}
+         */
+        RingGroupWayEnum: "all" | "listed" | "turn";
         /**
          * @description * `administrator` - Administrator
          *     * `supervisor` - Supervisor
@@ -3971,9 +4099,10 @@ export interface components {
         /**
          * @description * `agent` - agent
          *     * `queue` - queue
+         *     * `group` - group
          * @enum {string}
          */
-        TargetKindEnum: "agent" | "queue";
+        TargetKindEnum: "agent" | "queue" | "group";
         /** @description A team; agents name the one that they work in, and supervisors reach those of theirs. */
         Team: {
             /** Format: uuid */
@@ -4137,12 +4266,6 @@ export interface components {
             author_name: string;
         };
         /**
-         * @description * `nobody` - nobody
-         *     * `closed` - closed
-         * @enum {string}
-         */
-        WayEnum: "nobody" | "closed";
-        /**
          * @description * `heard` - heard
          *     * `new` - new
          *     * `deleted` - deleted
@@ -4150,6 +4273,12 @@ export interface components {
          * @enum {string}
          */
         WhatEnum: "heard" | "new" | "deleted" | "restored";
+        /**
+         * @description * `pass` - whoever is on a contact is passed over
+         *     * `busy` - the whole group is busy as soon as one of them is on a contact
+         * @enum {string}
+         */
+        WhenBusyEnum: "pass" | "busy";
         /**
          * @description * `wait` - wait
          *     * `leave` - leave
@@ -4716,11 +4845,12 @@ export interface components {
             into: string;
         };
         /**
-         * @description Rings an outside number (E.164, fictional ranges included), or people.
+         * @description Rings an outside number (E.164, fictional ranges included), people, or a ring group.
          *
-         *     They ring one after another, or with `at_once` all together and the first to answer has the
-         *     caller. Each rings for `ring_s`. Answered, the caller talks there and the call ends with it.
-         *     `away` is taken where the last of them is not signed in; open, it leads where `busy` does.
+         *     A group rings as it is set up, and its mailbox takes callers whom nobody takes where the exit
+         *     is open. People ring one after another, or with `at_once` all together and the first to answer
+         *     has the caller. Each rings for `ring_s`. Answered, the caller talks there and the call ends with
+         *     it. `away` is taken where the last of them is not signed in; open, it leads where `busy` does.
          */
         DefinitionRing: {
             id: string;
@@ -4735,6 +4865,8 @@ export interface components {
             people: string[];
             /** @default false */
             at_once: boolean;
+            /** @default null */
+            group: string | null;
             /** @default 20 */
             ring_s: number;
             /** @default null */
@@ -8946,6 +9078,190 @@ export interface operations {
             409: components["responses"]["Problem"];
             413: components["responses"]["Problem"];
             415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    ring_groups_list: {
+        parameters: {
+            query?: {
+                /** @description Every row, as CSV. */
+                as?: "csv";
+                /** @description Only these, separated by commas. */
+                ids?: string;
+                /** @description Which field to use when ordering the results. */
+                ordering?: string;
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+                /** @description A search term. */
+                search?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedRingGroupList"];
+                    "text/csv": string;
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    ring_groups_make: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RingGroupRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RingGroup"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    ring_groups_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RingGroup"];
+                };
+            };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    ring_groups_delete: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    ring_groups_change: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedRingGroupRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RingGroup"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    ring_groups_uses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Use"][];
+                };
+            };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
             503: components["responses"]["Problem"];
             default: components["responses"]["Problem"];
         };

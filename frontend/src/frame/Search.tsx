@@ -30,6 +30,7 @@ const creations = [
   { name: "New agent", path: "/talk/agents/new", area: "agents" },
   { name: "New team", path: "/talk/teams/new", area: "teams" },
   { name: "New skill", path: "/talk/skills/new", area: "teams" },
+  { name: "New ring group", path: "/talk/groups/new", area: "agents" },
   { name: "New notice", path: "/talk/notices/new", area: "agents" },
   { name: "New person", path: "/talk/people/new", area: "people" },
   { name: "New wrap-up code", path: "/wrap-up/codes/new", area: "wrapup" },

@@ -48,6 +48,7 @@ export const stages: Stage[] = [
     pages: [
       { path: "/talk/agents", name: "Agents", area: "agents" },
       { path: "/talk/teams", name: "Teams", area: "teams" },
+      { path: "/talk/groups", name: "Groups", area: "agents" },
       { path: "/talk/skills", name: "Skills", area: "teams" },
       { path: "/talk/rules", name: "Handling rules", area: "agents" },
       { path: "/talk/notices", name: "Notices", area: "agents" },

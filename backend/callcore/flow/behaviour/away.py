@@ -51,10 +51,12 @@ def with_person(m: Machine, state: RunState, event: Event, now_ms: int) -> Outco
 
 
 def begin_ring(m: Machine, state: RunState, step: Ring, before: Before, now_ms: int) -> Outcome:
-    """Ring the first person, else the outside number."""
+    """Ring the group, the first person, or the outside number."""
+    if step.group:
+        return ring_group(m, state, step, step.group, before, now_ms)
     if step.people:
-        people = step.people if step.at_once else step.people[:1]
-        return _ring_people(m, state, people, step.ring_s, now_ms, before)
+        rounds = (step.people,) if step.at_once else tuple((person,) for person in step.people)
+        return _ring_people(m, state._replace(rounds=rounds), step.ring_s, now_ms, before)
     if not step.number:
         return m.enter(state, step.id, "failed", step.failed, "no_number", "", now_ms, before)
     state = m.at(state, "ringing", "", now_ms + step.ring_s * 1000)
@@ -62,17 +64,28 @@ def begin_ring(m: Machine, state: RunState, step: Ring, before: Before, now_ms: 
     return state, (*before, Dial(step.id, step.number, state.due_ms))
 
 
+def ring_group(
+    m: Machine, state: RunState, step: Any, group: str, before: Before, now_ms: int
+) -> Outcome:
+    """Ring whom a group rings now, those first who come first."""
+    reference = resolved(group, state.values)
+    rule = m.around.group(reference) if reference else None
+    if reference is None or rule is None or not rule.rounds:
+        exit_name = "failed" if isinstance(step, Ring) else "none"
+        to = getattr(step, exit_name)
+        return m.enter(state, step.id, exit_name, to, "no_group", "", now_ms, before)
+    state = state._replace(typed=reference, rounds=rule.rounds)
+    if rule.busy:
+        return _not_reached(m, state._replace(rounds=()), "busy", now_ms, before)
+    return _ring_people(m, state, rule.ring_s, now_ms, before, reference)
+
+
 def _ring_people(
-    m: Machine,
-    state: RunState,
-    people: tuple[str, ...],
-    ring_s: int,
-    now_ms: int,
-    before: Before = (),
+    m: Machine, state: RunState, ring_s: int, now_ms: int, before: Before = (), group: str = ""
 ) -> Outcome:
     state = m.at(state, "ringing", "", now_ms + ring_s * 1000)
     assert state.due_ms is not None
-    return state, (*before, RingPerson(state.step, people, state.due_ms))
+    return state, (*before, RingPerson(state.step, state.rounds[0], state.due_ms, group))
 
 
 def ringing(m: Machine, state: RunState, event: Event, now_ms: int) -> Outcome:
@@ -81,7 +94,7 @@ def ringing(m: Machine, state: RunState, event: Event, now_ms: int) -> Outcome:
     if isinstance(event, Taken):
         return taken(state)
     over = isinstance(event, Due) and state.due_ms is not None and now_ms >= state.due_ms
-    if isinstance(step, Ring) and not step.people:
+    if isinstance(step, Ring) and step.number and not state.rounds:
         return _outside_rung(m, state, step, event, over, now_ms)
     if over:
         return _not_reached(m, state, "no_answer", now_ms, (StopRinging(state.step),))
@@ -108,19 +121,23 @@ def _outside_rung(
 def _not_reached(
     m: Machine, state: RunState, why: str, now_ms: int, before: Before = ()
 ) -> Outcome:
-    """The next person of a list, or the exit for it."""
+    """The next ones of a list, or the exit for it."""
     step: Any = m.steps[state.step]
-    people = step.people if isinstance(step, Ring) and not step.at_once else ()
-    tries = state.tries + 1
-    if tries < len(people):
-        state = state._replace(tries=tries)
-        moved = Moved(step.id, why, step.id, why, str(step.ring_s))
-        return _ring_people(m, state, (people[tries],), step.ring_s, now_ms, (*before, moved))
+    rule = m.around.group(state.typed) if state.typed.startswith("group:") else None
+    ring_s = rule.ring_s if rule else step.ring_s
+    if len(state.rounds) > 1:
+        state = state._replace(tries=state.tries + 1, rounds=state.rounds[1:])
+        moved = Moved(step.id, why, step.id, why, str(ring_s))
+        return _ring_people(m, state, ring_s, now_ms, (*before, moved))
     exit_name = "no_answer"
-    if isinstance(step, Ring) and why != "no_answer":
+    if isinstance(step, Ring):
         exit_name = "busy" if why == "away" and step.away is None else why
     to = getattr(step, exit_name)
-    return m.enter(state, step.id, exit_name, to, why, str(step.ring_s), now_ms, before)
+    if to is None and rule is not None and rule.mailbox:
+        moved = Moved(state.step, exit_name, None, why, "")
+        state = state._replace(phase="going", due_ms=None)
+        return state, (*before, moved, HandOver(state.step, rule.mailbox))
+    return m.enter(state, step.id, exit_name, to, why, str(ring_s), now_ms, before)
 
 
 def outside(m: Machine, state: RunState, event: Event, now_ms: int) -> Outcome:
@@ -146,8 +163,10 @@ def put_through(m: Machine, state: RunState, step: Any, target: str, now_ms: int
         if mailbox.greeting is None:
             return record(m, state, step, now_ms, (moved,))
         return m.play(state, step.id, "greeting", mailbox.greeting, now_ms, (moved,))
-    state = state._replace(typed=target)
-    return _ring_people(m, state, (target,), step.ring_s, now_ms, (moved,))
+    if kind == "group":
+        return ring_group(m, state, step, target, (moved,), now_ms)
+    state = state._replace(typed=target, rounds=((target,),))
+    return _ring_people(m, state, step.ring_s, now_ms, (moved,))
 
 
 # Mailboxes

@@ -111,11 +111,24 @@ def _people(walk: Walk) -> Iterator[Finding]:
                 "missing-person", "blocks", step.id, "",
                 "Somebody who is rung here does not exist any more.", "Choose somebody else.",
             )  # fmt: skip
-        if step.people and step.number:
+        if sum(map(bool, (step.people, step.number, step.group))) > 1:
             yield Finding(
                 "people-and-number", "blocks", step.id, "",
-                "Both people and an outside number are given: only the people would be rung.",
-                "Take one of them out; the other can follow in a step of its own.",
+                "More than one of people, a ring group and an outside number are given: only one "
+                "of them would be rung.",
+                "Take the others out; they can follow in steps of their own.",
+            )  # fmt: skip
+        group = walk.world.groups.get(walk.counted(step.group) or "")
+        if step.group and group is None and not walk.all_numbers_name(step.group):
+            yield Finding(
+                "missing-group", "blocks", step.id, "",
+                "The ring group does not exist any more: nobody would be rung.",
+                "Choose another.",
+            )  # fmt: skip
+        elif group is not None and group.people == 0:
+            yield Finding(
+                "empty-group", "warns", step.id, "",
+                f"Nobody is in {group.name}: callers go on at once.", "Add people to it.",
             )  # fmt: skip
 
 

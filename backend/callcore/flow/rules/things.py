@@ -192,7 +192,7 @@ def _outside_numbers(walk: Walk) -> Iterator[Finding]:
     for step in walk.flow.steps:
         if not isinstance(step, Ring):
             continue
-        if not step.number and not step.people:
+        if not (step.number or step.people or step.group):
             yield Finding(
                 "no-number", "blocks", step.id, "",
                 "No number is given: nobody would be rung.", "Type the number.",

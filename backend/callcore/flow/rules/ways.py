@@ -32,8 +32,11 @@ def _no_start(walk: Walk) -> Iterator[Finding]:
     )  # fmt: skip
 
 
-def _queue_says(walk: Walk, step: AnyStep) -> bool:
-    """Whether a stop's queue itself says where it sends those it lets go."""
+def _thing_says(walk: Walk, step: AnyStep) -> bool:
+    """Whether a stop's queue, or its ring group, says itself where callers go whom nobody takes."""
+    if isinstance(step, Ring):
+        group = walk.world.groups.get(walk.counted(step.group) or "")
+        return group is not None and bool(group.mailbox)
     if not isinstance(step, Queue):
         return False
     facts = walk.world.queues.get(walk.counted(step.queue) or "")
@@ -53,7 +56,7 @@ def _open_exits(walk: Walk) -> Iterator[Finding]:
                     f"“{label}” leads to a stop that does not exist: callers would be cut off.",
                     "Choose another stop, or end the call there.", fix,
                 )  # fmt: skip
-            elif walk.flow.purpose == "plan" or _queue_says(walk, step):
+            elif walk.flow.purpose == "plan" or _thing_says(walk, step):
                 continue
             elif way.failure:
                 yield Finding(
@@ -163,8 +166,9 @@ def _at_once(walk: Walk, step: AnyStep) -> list[Exit]:
     names = _AT_ONCE.get(step.kind, ())
     if isinstance(step, Ring):
         # Who is not there is busy at once; a number outside takes its time to say so.
-        names = ("failed",) if not step.people and not step.number else ()
-        names = ("busy", "away", "failed", "no_answer") if step.people else names
+        people = step.people or step.group
+        names = ("failed",) if not people and not step.number else ()
+        names = ("busy", "away", "failed", "no_answer") if people else names
     if isinstance(step, Queue):
         facts = walk.world.queues.get(walk.counted(step.queue) or "")
         names = _let_go_by(step, facts) if facts is not None else ()

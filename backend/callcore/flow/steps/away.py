@@ -11,6 +11,7 @@ from callcore.flow.parts import (
     AnyPrompt,
     Exit,
     FlowRef,
+    GroupRef,
     MailboxRef,
     Part,
     Prompt,
@@ -126,17 +127,19 @@ class TellWait(StepBase):
 
 
 class Ring(StepBase):
-    """Rings an outside number (E.164, fictional ranges included), or people.
+    """Rings an outside number (E.164, fictional ranges included), people, or a ring group.
 
-    They ring one after another, or with `at_once` all together and the first to answer has the
-    caller. Each rings for `ring_s`. Answered, the caller talks there and the call ends with it.
-    `away` is taken where the last of them is not signed in; open, it leads where `busy` does.
+    A group rings as it is set up, and its mailbox takes callers whom nobody takes where the exit
+    is open. People ring one after another, or with `at_once` all together and the first to answer
+    has the caller. Each rings for `ring_s`. Answered, the caller talks there and the call ends with
+    it. `away` is taken where the last of them is not signed in; open, it leads where `busy` does.
     """
 
     kind: Literal["ring"] = "ring"
     number: Annotated[str, StringConstraints(pattern=r"^(\+[1-9][0-9]{4,14})?$")] = ""
     people: tuple[AgentRef, ...] = Field(default=(), max_length=20)
     at_once: bool = False
+    group: GroupRef | None = None
     ring_s: Annotated[int, Field(ge=5, le=120)] = 20
     busy: StepId | None = None
     no_answer: StepId | None = None
@@ -152,7 +155,7 @@ class Ring(StepBase):
         )
 
     def references(self) -> tuple[str | None, ...]:
-        return self.people
+        return (*self.people, self.group) if self.group else self.people
 
 
 class Message(StepBase):

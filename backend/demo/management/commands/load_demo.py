@@ -36,8 +36,7 @@ class Command(BaseCommand):
         storm = create(admin, kind_named("hours").model, **scenario.STORM)
         refs = {**queues, **mailboxes, "hours": f"hours:{hours.pk}", "storm": f"hours:{storm.pk}",
                 "table": _table(admin)}  # fmt: skip
-        for number, agent in enumerate(agents["Passenger care"][:2], start=1):
-            refs[f"Office person {number}"] = f"agent:{agent.pk}"
+        refs["Office"] = _group(admin, agents, teams, mailboxes)
         flows = _flows(admin, refs, _sounds(admin))
         _numbers(admin, flows, refs)
         _text_number(admin, queues["Bookings"])
@@ -45,6 +44,17 @@ class Command(BaseCommand):
         settle_stand_ins(on=True, agents=scenario.AT_WORK, seed=scenario.SEED)
         one_password_for(everybody(), scenario.PASSWORD)
         self.stdout.write("The demo is loaded.")
+
+
+def _group(admin: Any, agents: Any, teams: Any, mailboxes: dict[str, str]) -> str:
+    name, extension, mailbox, (first, count), then = scenario.GROUP
+    members = [f"agent:{agent.pk}" for agent in agents[first][:count]]
+    made = create(
+        admin, kind_named("group").model, name=name, extension=extension, way="listed", ring_s=15,
+        members=[*members, f"team:{teams[then].pk}"],
+        mailbox_id=mailboxes[f"{mailbox} mailbox"].partition(":")[2],
+    )  # fmt: skip
+    return f"group:{made.pk}"
 
 
 def _sounds(admin: Any) -> dict[str, str]:

@@ -18,7 +18,7 @@ function TargetRow({ target, chosen, choose }: { target: Target; chosen: boolean
   return (
     <button type="button" role="option" aria-selected={chosen} className={styles.code} onClick={choose}>
       <span style={{ width: 44 }} className="dim">{target.extension}</span>
-      <span style={{ flex: 1 }} className="nowrap" title={`${target.name}${target.about ? `, ${target.about}` : ""}`}>{target.name}{target.kind === "queue" && <span className="dim" style={{ fontWeight: 400 }}> queue</span>}</span>
+      <span style={{ flex: 1 }} className="nowrap" title={`${target.name}${target.about ? `, ${target.about}` : ""}`}>{target.name}{target.kind !== "agent" && <span className="dim" style={{ fontWeight: 400 }}> {target.kind === "queue" ? "queue" : "ring group"}</span>}</span>
       {state && <span style={{ display: "flex", gap: 6, alignItems: "center", fontWeight: 400 }}><Glyph name={state.glyph} colour={state.colour} /> {state.word}</span>}
     </button>
   );

@@ -2,7 +2,7 @@
 import type { Definition, Prompt, Step } from "../../api/client";
 
 export type StepKind = Step["kind"];
-export type ThingKind = "queue" | "hours" | "sound" | "mailbox" | "flow" | "block" | "plan" | "table" | "agent";
+export type ThingKind = "queue" | "hours" | "sound" | "mailbox" | "flow" | "block" | "plan" | "table" | "agent" | "group";
 
 /** One thing to fill in at a stop, in the order in which the caller meets it. */
 export type StepField =
@@ -173,11 +173,12 @@ export const stepForms: Record<StepKind, StepForm> = {
     ],
   },
   ring: {
-    word: "Ring", group: "Reach somebody", about: "people, or an outside number", exits: ["no_answer", "busy", "failed"],
-    make: () => ({ number: "", people: [], at_once: false, ring_s: 20, no_answer: null, busy: null, away: null, failed: null }),
+    word: "Ring", group: "Reach somebody", about: "people, a ring group, or an outside number", exits: ["no_answer", "busy", "failed"],
+    make: () => ({ number: "", people: [], at_once: false, group: null, ring_s: 20, no_answer: null, busy: null, away: null, failed: null }),
     fields: [
       { kind: "people", name: "people", label: "People, one after another" },
       { kind: "tick", name: "at_once", label: "all of them at once, the first to answer" },
+      { kind: "thing", name: "group", label: "Or a ring group", of: "group", empty: "no group" },
       { kind: "phone", name: "number", label: "Or an outside number" },
       ringing, exit("no_answer", "If nobody answers leads to"), exit("busy", "If it is busy leads to"), exit("away", "If a person is not signed in leads to", "As where it is busy"), exit("failed", "If it cannot be reached leads to"),
     ],

@@ -2,7 +2,7 @@ import { Autocomplete, TextField } from "@mui/material";
 import { useState } from "react";
 import { Link } from "react-router-dom";
 import type { Definition } from "../../../api/client";
-import { agents, hours, type Kept, lookups, mailboxes, plainFlows, queues, type Resource, sharedBlocks, sounds, waitingPlans } from "../../../api/resources";
+import { agents, hours, type Kept, lookups, mailboxes, plainFlows, queues, type Resource, ringGroups, sharedBlocks, sounds, waitingPlans } from "../../../api/resources";
 import { clock } from "../../../frame/format";
 import { useThings } from "../../shared/ThingPicker";
 import { useCreating } from "../../shared/useCreating";
@@ -37,6 +37,7 @@ const sources: Record<ThingKind, Source> = {
   block: { resource: as(sharedBlocks), page: "/guide/blocks", word: "block", refers: "flow" },
   plan: { resource: as(waitingPlans), page: "/wait/plans", word: "plan", refers: "flow" },
   table: { resource: as(lookups), page: "/guide/lookups", word: "table" },
+  group: { resource: as(ringGroups), page: "/talk/groups", word: "ring group", about: (item) => `${(item as unknown as { people: number }).people} people.` },
   agent: { resource: as(agents), page: "/talk/agents", word: "person" },
 };
 

@@ -1,4 +1,5 @@
 import { memo } from "react";
+import { asButton } from "./asButton";
 import { type PlacedArm, type PlacedStop, textWidth } from "./layout";
 import { fateLooks, pathOf, type Point, strandsOf, thickness } from "./strands";
 
@@ -38,7 +39,7 @@ function Pill({ x, y, name, onClick }: { x: number; y: number; name: string; onC
   const shown = name.length > 24 ? `${name.slice(0, 23)}…` : name;
   const width = textWidth(shown) + 34;
   return (
-    <g transform={`translate(${x},${y})`} onClick={onClick} style={{ cursor: "pointer" }}>
+    <g transform={`translate(${x},${y})`} {...asButton(`Goes back to ${name}`, onClick)}>
       <title>{`Goes back to ${name}`}</title>
       <rect y="-9" width={width} height="18" rx="9" fill="var(--sheet)" stroke="var(--edge)" strokeDasharray="3 2" />
       <text x="10" y="4" fontSize="11" fill="var(--ink)">↩ {shown}</text>
@@ -56,14 +57,14 @@ function Nowhere({ x, y, failure }: { x: number; y: number; failure: boolean }) 
   );
 }
 
-/** One arm of the trail: its strands, its label, and what stands at its end if that is no stop. */
-export const TrailArm = memo(function TrailArm({ arm, from, target, count, walked, grey, goTo }: Props) {
+type LinesProps = Pick<Props, "arm" | "from" | "walked" | "grey">;
+
+/** The strands of an arm: under everything else, so that no label is covered by one. */
+export const TrailStrands = memo(function TrailStrands({ arm, from, walked, grey }: LinesProps) {
   const way = wayOf(arm, from);
   const strands = strandsOf(arm.fates, arm.volume);
   const thick = thickness(strands);
-  const spot = labelSpot(arm, from, thick);
   const stub = arm.kind === "return" || arm.kind === "open";
-  const showLabel = arm.exit !== "next" && arm.exit !== "answered";
   return (
     <g>
       {walked && (
@@ -77,6 +78,16 @@ export const TrailArm = memo(function TrailArm({ arm, from, target, count, walke
             stroke={grey && !walked ? "var(--grey-trail)" : fateLooks[strand.fate]?.colour} />
         ))
       )}
+    </g>
+  );
+});
+
+/** The label of an arm, and what stands at its end if that is no stop. */
+export const ArmLabel = memo(function ArmLabel({ arm, from, target, count, walked, grey, goTo }: Props) {
+  const spot = labelSpot(arm, from, thickness(strandsOf(arm.fates, arm.volume)));
+  const showLabel = arm.exit !== "next" && arm.exit !== "answered";
+  return (
+    <g>
       {showLabel && (
         <text x={spot.x} y={spot.y} fontSize="11.5" fontWeight="560" fill={grey && !walked ? "var(--slate)" : "var(--ink)"}
           stroke="var(--mist)" strokeWidth="3" paintOrder="stroke">

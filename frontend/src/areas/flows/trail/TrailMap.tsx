@@ -1,9 +1,10 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Finding, Inspection } from "../../../api/client";
+import { asButton } from "./asButton";
 import { FlagShape, StopGlyph } from "./glyphs";
 import { type Flag, layOut, type PlacedArm, type PlacedStop, type Trail } from "./layout";
 import { fateLooks, strandsOf } from "./strands";
-import { TrailArm } from "./TrailArm";
+import { ArmLabel, TrailStrands } from "./TrailArm";
 import { fold, FOLDED } from "./folds";
 import { Overview } from "./Overview";
 import { type Mark, TrailStop } from "./TrailStop";
@@ -136,7 +137,7 @@ function TrailFlag({ flag, finish, stop, walk }: { flag: Flag; finish: number; s
 /** What stands for folded stops: how many, and a click opens them. */
 function FoldedFlag({ flag, finish, count, open }: { flag: Flag; finish: number; count: number; open: () => void }) {
   return (
-    <g transform={`translate(${finish},${flag.y})`} role="button" aria-label={`Open ${count} folded stops`} style={{ cursor: "pointer" }} onClick={open}>
+    <g transform={`translate(${finish},${flag.y})`} {...asButton(`Open ${count} folded ${count === 1 ? "stop" : "stops"}`, open)}>
       <rect x="-6" y="-11" width="104" height="22" rx="11" fill="var(--sheet)" stroke="var(--pine-70)" />
       <text x="46" y="4" textAnchor="middle" fontSize="11.5" fontWeight="620" fill="var(--pine)">+ {count} {count === 1 ? "stop" : "stops"}</text>
     </g>
@@ -208,16 +209,20 @@ export function TrailMap({ inspection: whole, start, begins, selected, select, w
         <Begin trail={trail} start={start} begins={begins} grey={walk !== null && walk.steps.size === 0} />
         {trail.arms.map((arm) => {
           const from = trail.stops.get(arm.from);
-          return from && (
-            <TrailArm key={arm.key} arm={arm} from={from} target={arm.to === null ? undefined : trail.stops.get(arm.to)} count={counts[arm.key] ?? 0}
-              walked={walk?.arms.has(arm.key) ?? false} grey={grey} goTo={focus} />
-          );
+          return from && <TrailStrands key={arm.key} arm={arm} from={from} walked={walk?.arms.has(arm.key) ?? false} grey={grey} />;
         })}
         {trail.flags.map((flag) => flag.fate === FOLDED ? (
           <FoldedFlag key={flag.key} flag={flag} finish={trail.finish} count={hidden.get(flag.from) ?? 0} open={() => unfold?.(flag.from)} />
         ) : (
           <TrailFlag key={flag.key} flag={flag} finish={trail.finish} stop={trail.stops.get(flag.from)} walk={walk} />
         ))}
+        {trail.arms.map((arm) => {
+          const from = trail.stops.get(arm.from);
+          return from && (
+            <ArmLabel key={arm.key} arm={arm} from={from} target={arm.to === null ? undefined : trail.stops.get(arm.to)} count={counts[arm.key] ?? 0}
+              walked={walk?.arms.has(arm.key) ?? false} grey={grey} goTo={focus} />
+          );
+        })}
         {[...trail.stops.values()].map((placed) => (
           <TrailStop key={placed.stop.id} placed={placed} arms={armsOf.get(placed.stop.id) ?? NO_ARMS}
             selected={selected === placed.stop.id} current={walk?.current === placed.stop.id} walkedAt={walk?.steps.get(placed.stop.id) ?? null}

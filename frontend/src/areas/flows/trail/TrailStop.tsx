@@ -55,17 +55,23 @@ function lines(text: string, width: number): string[] {
   return found.length > 2 ? [found[0] ?? "", `${(found[1] ?? "").slice(0, width - 2)}…`] : found;
 }
 
+/** A stop's words can be pressed as it can. */
+const REACH = 44;
+
 function Label({ placed, y, grey, narrow }: { placed: PlacedStop; y: number; grey: boolean; narrow: boolean }) {
   const { stop } = placed;
   const title = narrow ? lines(stop.title, NARROW) : [stop.title.length > 22 ? `${stop.title.slice(0, 21)}…` : stop.title];
   const sentence = lines(stop.sentence, narrow ? NARROW : WIDE);
   return (
+    <>
+    <rect x={-REACH} y={y - 18} width={2 * REACH} height={13 * (title.length + sentence.length) + 10} fill="transparent" />
     <text textAnchor="middle" fontSize="11" stroke="var(--mist)" strokeWidth="3" paintOrder="stroke" fill={grey ? "var(--slate)" : "var(--ink)"}>
       {title.map((text, i) => <tspan key={i} x="0" y={y + 13 * i} fontWeight="640">{text}</tspan>)}
       {sentence.map((text, i) => (
         <tspan key={`s${i}`} x="0" y={y + 13 * (title.length + i)} fill={grey ? "var(--slate)" : "var(--slate-ink)"}>{text}</tspan>
       ))}
     </text>
+    </>
   );
 }
 
