@@ -12,6 +12,7 @@ import asyncio
 import json
 import re
 import time
+from collections.abc import Callable
 from contextlib import suppress
 from typing import Any
 
@@ -27,16 +28,21 @@ from redis.exceptions import RedisError
 from accounts.lines import EVERYBODY, group_of_session
 from accounts.policy import may
 from agents.services import agent_of, reached
+from exchange import presence
 from exchange.commands import tell
 from exchange.reach import within
 from exchange.snapshots import group_of, snapshot
 
 SIGNED_OUT = 4401
+#: The topic of who has a flow open begins with this.
+AUTHORS = "authors."
 _MOST_TOPICS = 30
 #: How often a line asks anew what its person may see, in seconds.
 ASK_ANEW_S = 15
-_TOPIC = re.compile(r"^(floor|strip|pulse|(call|desk|flow|queue)\.[0-9a-f-]{36})$")
-_AREAS = {"floor": "floor", "call": "telephone", "flow": "flows", "queue": "floor"}
+_TOPIC = re.compile(r"^(floor|strip|pulse|(call|desk|flow|queue|authors)\.[0-9a-f-]{36})$")
+_AREAS = {
+    "floor": "floor", "call": "telephone", "flow": "flows", "queue": "floor", "authors": "flows",
+}  # fmt: skip
 
 
 def may_watch(user: Any, topic: str) -> bool:
@@ -115,12 +121,30 @@ class LiveConsumer(AsyncWebsocketConsumer):
             await self._tell_desk(topic, "desk.opened")
         self.topics.add(topic)
         await self._join(group_of(topic))
-        await self._show(topic)
+        if topic.startswith(AUTHORS):
+            await self._appear(topic)
+        else:
+            await self._show(topic)
 
     async def _leave(self, topic: str) -> None:
+        known = topic in self.topics
         self.topics.discard(topic)
         await self._part(group_of(topic))
         await self._tell_desk(topic, "desk.closed")
+        if known and topic.startswith(AUTHORS):
+            await self._present(topic, presence.gone, self.channel_name)
+
+    async def _appear(self, topic: str) -> None:
+        """Tell everybody who has a flow open that this person has it open too."""
+        await self._present(topic, presence.here, self.channel_name, self.user)
+
+    async def _present(self, topic: str, change: Callable[..., None], *told: Any) -> None:
+        """Change who is there, and show it to all who are."""
+        with suppress(RedisError, OSError, TimeoutError):
+            await sync_to_async(change, thread_sensitive=False)(topic, *told)
+            envelope = await sync_to_async(presence.present, thread_sensitive=False)(topic)
+            message = {"type": "live.envelope", "envelope": envelope}
+            await self.channel_layer.group_send(group_of(topic), message)
 
     async def _show(self, topic: str) -> None:
         kept = await sync_to_async(snapshot, thread_sensitive=False)(topic)
@@ -141,6 +165,8 @@ class LiveConsumer(AsyncWebsocketConsumer):
         while True:
             await asyncio.sleep(ASK_ANEW_S)
             await self.layer_broke({})
+            for topic in [topic for topic in self.topics if topic.startswith(AUTHORS)]:
+                await self._appear(topic)
             with suppress(DatabaseError):
                 await self._ask_anew()
 

@@ -24,14 +24,15 @@ def group_of(topic: str) -> str:
 
 
 @cache
-def _client() -> redis.Redis:
+def client() -> redis.Redis:
+    """The one connection of this process."""
     return redis.Redis.from_url(settings.REDIS_URL, socket_timeout=2, socket_connect_timeout=2)
 
 
 def snapshot(topic: str) -> dict[str, Any] | None:
     """The last published snapshot of a topic; None where there is none or Redis is away."""
     try:
-        kept = _client().get(key_of(topic))
+        kept = client().get(key_of(topic))
     except redis.RedisError:
         return None
     return json.loads(kept) if kept else None

@@ -19,7 +19,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from callcore.flow import flow_file, scxml, voicexml
-from callcore.flow.compare import in_words
+from callcore.flow.compare import clashes, in_words
 from callcore.flow.definition import dump, json_schema, load
 from callcore.flow.routes import routes as routes_of
 from callcore.flow.trial_setup import setup_of
@@ -31,6 +31,8 @@ from flows.inspect import inspect, world_of
 from flows.models import Flow, Trial
 from flows.shapes import (
     BringBackSerializer,
+    ClashesSerializer,
+    ClashSerializer,
     ComparedSerializer,
     DraftInHandSerializer,
     ExtractedSerializer,
@@ -142,7 +144,9 @@ class FlowViewSet(KeptViewSet):
 
     def get_permissions(self) -> Any:
         # Inspecting writes nothing: whoever may see a flow may have it checked.
-        reading = self.action in ("inspect", "routes", "try_it", "run_trials", "preview")
+        reading = self.action in (
+            "inspect", "routes", "try_it", "run_trials", "preview", "clashes",
+        )  # fmt: skip
         self.verb = "see" if reading else None
         return super().get_permissions()
 
@@ -268,6 +272,18 @@ class FlowViewSet(KeptViewSet):
         }
         changes = [row._asdict() for row in rows]
         return Response(ComparedSerializer({"changes": changes, "maps": maps}).data)
+
+    @extend_schema(request=ClashesSerializer, responses=ClashSerializer(many=True))
+    @action(detail=True, methods=["post"], filter_backends=[], pagination_class=None)
+    def clashes(self, request: Request, pk: str | None = None) -> Response:
+        """What two authors who began from one draft changed differently, in words."""
+        flow = self.get_object()
+        form = ClashesSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        base, mine, theirs = (load(form.validated_data[n]) for n in ("base", "mine", "theirs"))
+        world = world_of(theirs, str(flow.pk), services.facts(), services.library)
+        rows = [row._asdict() for row in clashes(base, mine, theirs, world)]
+        return Response(ClashSerializer(rows, many=True).data)
 
     def _definition(self, flow: Flow, number: str | None) -> Any:
         if not number:

@@ -274,6 +274,24 @@ class ComparedSerializer(Form):
     maps = ComparedMapsSerializer()
 
 
+class ClashesSerializer(Form):
+    """Two drafts of a flow, and the one that both authors began from."""
+
+    base = DefinitionField()
+    mine = DefinitionField()
+    theirs = DefinitionField()
+
+
+class ClashSerializer(Form):
+    """A part of a stop (`step` empty: a setting) that both changed, and differently."""
+
+    step = serializers.CharField(allow_blank=True)
+    part = serializers.CharField(allow_blank=True)
+    label = serializers.CharField()
+    mine = serializers.CharField()
+    theirs = serializers.CharField()
+
+
 class FlowFileSerializer(Form):
     file = serializers.FileField()
 

@@ -72,6 +72,78 @@ def in_words(before: Flow, after: Flow, world: World) -> list[Change]:
     return rows
 
 
+class Clash(NamedTuple):
+    """A part of one stop, or a setting of the flow (`step` empty), that two changed differently.
+
+    `part` is a field, or a field and the key of one of its rows; empty for the stop as a whole.
+    """
+
+    step: str
+    part: str
+    label: str
+    mine: str
+    theirs: str
+
+
+def clashes(base: Flow, mine: Flow, theirs: Flow, world: World) -> list[Clash]:
+    """What two who began from the same definition changed differently, in words.
+
+    What only one of them touched is no clash: it is theirs (the interface brings it together).
+    """
+    both = [{step.id: step for step in flow.steps} for flow in (base, mine, theirs)]
+    names = {i: describe.stop(s, world).name for steps in both for i, s in steps.items()}
+    found = []
+    for step in dict.fromkeys(i for steps in both for i in steps):
+        old, own, other = (steps.get(step) for steps in both)
+        if own == other or old in (own, other):
+            continue
+        if old is None or own is None or other is None or len({old.kind, own.kind, other.kind}) > 1:
+            said = [_stop(s, world) if s is not None else "taken out" for s in (own, other)]
+            found.append(Clash(step, "", "the whole stop", said[0], said[1]))
+            continue
+        found += _clashing(step, _parts(old), _parts(own), _parts(other), names, world)
+    settings = _settings(base), _settings(mine), _settings(theirs)
+    return found + _clashing("", *settings, names, world)
+
+
+def _settings(flow: Flow) -> _Named:
+    return {name: (_LABELS.get(name, name), getattr(flow, name)) for name in _SETTINGS}
+
+
+#: The parts of a stop, each with what it is called and its value.
+_Named = dict[str, tuple[str, Any]]
+
+
+def _parts(step: AnyStep) -> _Named:
+    """A stop's fields, lists of rows with a key or an id taken apart into their rows."""
+    found: _Named = {}
+    for field in type(step).model_fields:
+        value, label = getattr(step, field), _label(field)
+        rows = value if isinstance(value, tuple) else ()
+        keys = [getattr(row, "key", None) or getattr(row, "id", None) for row in rows]
+        if not keys or not all(isinstance(key, str) for key in keys):
+            found[field] = (label, value)
+            continue
+        for key, row in zip(keys, rows, strict=True):
+            named = f"key {key}" if hasattr(row, "key") else describe.exit_label(step, f"arm:{key}")
+            found[f"{field} {key}"] = (f"{label}, {named}", row)
+    return found
+
+
+def _clashing(
+    step: str, base: _Named, mine: _Named, theirs: _Named,
+    names: Mapping[str, str], world: World,
+) -> list[Clash]:  # fmt: skip
+    found = []
+    for part in dict.fromkeys((*mine, *theirs)):
+        old, own, other = (side.get(part, ("", None)) for side in (base, mine, theirs))
+        if own[1] == other[1] or old[1] in (own[1], other[1]):
+            continue
+        said = [_said(value, names, world) for value in (own[1], other[1])]
+        found.append(Clash(step, part, own[0] or other[0], said[0], said[1]))
+    return found
+
+
 _LABELS = {
     "channel": "what it answers",
     "language": "the language",
@@ -104,9 +176,12 @@ def _details(old: AnyStep, new: AnyStep, names: Mapping[str, str], world: World)
     for field in type(new).model_fields:
         before, after = getattr(old, field), getattr(new, field)
         if before != after:
-            label = _LABELS.get(field, field.replace("_s", " (s)").replace("_", " "))
-            rows.append(f"{label}: {_pair(before, after, names, world)}")
+            rows.append(f"{_label(field)}: {_pair(before, after, names, world)}")
     return rows
+
+
+def _label(field: str) -> str:
+    return _LABELS.get(field, field.replace("_s", " (s)").replace("_", " "))
 
 
 def _pair(before: Any, after: Any, names: Mapping[str, str], world: World) -> str:

@@ -6,6 +6,7 @@ export const keys = {
   all: (what: string) => [what] as const,
   uses: (what: string, id: string) => [what, "uses", id] as const,
   inspection: (flow: string, text: string) => ["flows", "inspection", flow, text] as const,
+  clashes: (flow: string, text: string) => ["flows", "clashes", flow, text] as const,
   versions: (flow: string) => ["flows", "versions", flow] as const,
   search: (text: string) => ["search", text] as const,
 };

@@ -614,6 +614,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/flows/{id}/clashes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What two authors who began from one draft changed differently, in words. */
+        post: operations["flows_clashes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/flows/{id}/compare": {
         parameters: {
             query?: never;
@@ -2227,6 +2244,20 @@ export interface components {
          * @enum {string}
          */
         ChoosesEnum: "longest_idle" | "fewest" | "best_skill" | "turn" | "listed" | "all";
+        /** @description A part of a stop (`step` empty: a setting) that both changed, and differently. */
+        Clash: {
+            step: string;
+            part: string;
+            label: string;
+            mine: string;
+            theirs: string;
+        };
+        /** @description Two drafts of a flow, and the one that both authors began from. */
+        ClashesRequest: {
+            base: components["schemas"]["Definition"];
+            mine: components["schemas"]["Definition"];
+            theirs: components["schemas"]["Definition"];
+        };
         /**
          * @description The caller's clock. `leaves`: the line ends because the queue lets go. `able`: how many
          *     agents could take its callers by the skills that it asks for; null where it asks for none.
@@ -6658,6 +6689,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FlowDraft"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    flows_clashes: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClashesRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Clash"][];
                 };
             };
             400: components["responses"]["Problem"];

@@ -9,10 +9,9 @@ import { clock } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
 import { useTopic } from "../../frame/useLive";
-import { keepCopy, keptCopy } from "./clipboard";
 import { BlockDialog } from "./BlockDialog";
 import { Chosen } from "./Chosen";
-import { accepting, addAfter, addArm, copied, copiedOnly, pasted, leadingTo, removeStep, stepOf } from "./edits";
+import { accepting, addAfter, addArm, leadingTo, removeStep, stepOf } from "./edits";
 import { ChooseKind, FindStop, KeyHelp } from "./EditorDialogs";
 import { Findings } from "./Findings";
 import styles from "./flows.module.css";
@@ -22,6 +21,7 @@ import { TextHandset } from "./phone/TextHandset";
 import { type Paper, type Setup, usePaper } from "./phone/usePaper";
 import { type TelephoneState, useTelephone } from "./phone/useTelephone";
 import { MergeQuestion } from "./MergeQuestion";
+import { OthersHere } from "./OthersHere";
 import { places } from "./places";
 import { type Route, Routes, walkOfRoute } from "./Routes";
 import { FlowSheet } from "./sheet/FlowSheet";
@@ -30,6 +30,7 @@ import { Trials } from "./Trials";
 import { TrailMap, type Walk } from "./trail/TrailMap";
 import { offered, type StepKind } from "./kinds";
 import { type Choice, useChoice } from "./useChoice";
+import { type Clipboard, useClipboard } from "./useClipboard";
 import { type FlowDraft, useFlowDraft } from "./useFlowDraft";
 
 /** The path of a call on this flow's map. */
@@ -101,28 +102,17 @@ function without(definition: Definition, chosen: string[]): Definition {
   return chosen.reduce((left, id) => removeStep(left, id), definition);
 }
 
-/** Keep what is chosen for pasting: one stop with all that follows, or just the several. */
-function copy(definition: Definition, chosen: string[]): void {
-  keepCopy(chosen.length > 1 ? copiedOnly(definition, chosen) : copied(definition, chosen[0] ?? ""));
-}
-
 /** Keys of the editor, where no field is being typed in. */
-function useEditorKeys(draft: FlowDraft, chosen: string[], mayChange: boolean, act: Acts) {
+function useEditorKeys(draft: FlowDraft, chosen: string[], mayChange: boolean, clipboard: Clipboard, act: Acts) {
   const selected = chosen[chosen.length - 1] ?? null;
   const { definition } = draft;
   const changing = (key: string): boolean => {
     if (!definition || !mayChange) return false;
     const step = stepOf(definition, selected);
     if (key === "a") act.add();
-    else if (key === "c" && selected) copy(definition, chosen);
+    else if (key === "c" && selected) clipboard.copy(chosen, true);
     else if (key === "b" && selected) act.block();
-    else if (key === "v") {
-      const kept = keptCopy();
-      if (!kept) return false;
-      const grown = pasted(definition, selected, kept);
-      draft.edit(grown.definition);
-      act.select(grown.made);
-    }
+    else if (key === "v" && clipboard.full()) clipboard.paste();
     else if (key === "f" && step?.kind === "menu") draft.edit(addArm(definition, step));
     else if (key === "delete" && selected) {
       draft.edit(without(definition, chosen));
@@ -130,12 +120,20 @@ function useEditorKeys(draft: FlowDraft, chosen: string[], mayChange: boolean, a
     } else return false;
     return true;
   };
+  const withControl = (key: string, shift: boolean): boolean => {
+    // Words that are marked are what the browser copies.
+    const stops = mayChange && !window.getSelection()?.toString();
+    if (key === "c" && stops && selected) clipboard.copy(chosen, false);
+    else if (key === "v" && stops && clipboard.full()) clipboard.paste();
+    else if (key === "y" || (key === "z" && shift)) draft.redo();
+    else if (key === "z") draft.undo();
+    else return false;
+    return true;
+  };
   return (event: React.KeyboardEvent) => {
     const key = event.key.toLowerCase();
     if (event.ctrlKey || event.metaKey) {
-      if (key !== "z" && key !== "y") return;
-      if (key === "y" || event.shiftKey) draft.redo();
-      else draft.undo();
+      if (!withControl(key, event.shiftKey)) return;
     } else if (key === "enter" && selected) document.querySelector<HTMLElement>("[data-sheet] input, [data-sheet] textarea")?.focus();
     else if (key === "t") act.call();
     else if (key === "/") act.find();
@@ -163,6 +161,7 @@ function EditorHead({ draft, id, add, call }: { draft: FlowDraft; id: string; ad
     <div className={styles.head}>
       <h1 className="nowrap" style={{ flex: "none", maxWidth: 240 }} title={draft.flow?.name}>{draft.flow?.name}</h1>
       <SaveState draft={draft} />
+      <OthersHere id={id} />
       <span style={{ flex: 1 }} />
       {mayChange && (
         <>
@@ -225,9 +224,10 @@ interface AsideProps {
   mayChange: boolean;
   select: (id: string | null) => void;
   close: () => void;
+  clipboard: Clipboard;
 }
 
-function Aside({ draft, id, panel, selected, phone, paper, uses, endings, mayChange, select, close }: AsideProps) {
+function Aside({ draft, id, panel, selected, phone, paper, uses, endings, mayChange, select, clipboard, close }: AsideProps) {
   const navigate = useNavigate();
   const { definition, flow } = draft;
   if (!definition || !flow) return null;
@@ -238,7 +238,7 @@ function Aside({ draft, id, panel, selected, phone, paper, uses, endings, mayCha
   if (panel === "telephone")
     return <Telephone phone={phone} flow={id} inForce={flow.in_force !== null} unsaved={draft.unsaved} close={close} paper={paper} onPaper={onPaper} />;
   if (selected && stepOf(definition, selected))
-    return <StopSheet draft={draft} definition={definition} id={selected} stops={stops} mayChange={mayChange} select={select} />;
+    return <StopSheet draft={draft} definition={definition} id={selected} stops={stops} mayChange={mayChange} select={select} clipboard={clipboard} />;
   return (
     <FlowSheet id={id} name={flow.name} rename={draft.rename} definition={definition} uses={uses} endings={endings} mayChange={mayChange}
       change={draft.edit} gone={() => void navigate(places[definition.purpose].base)} />
@@ -333,7 +333,8 @@ function Editor({ id }: { id: string }) {
     setPanel("telephone");
   };
   const open = (which: Open) => () => { setDialog(which); };
-  const press = useEditorKeys(draft, chosen, mayChange, { block: open("block"), fold: () => { toggleFold(selected); }, select, call, find: open("find"), help: open("help"), add: open("add") });
+  const clipboard = useClipboard(draft, draft.definition, selected, select);
+  const press = useEditorKeys(draft, chosen, mayChange, clipboard, { block: open("block"), fold: () => { toggleFold(selected); }, select, call, find: open("find"), help: open("help"), add: open("add") });
   if (draft.failure) return <Failure error={draft.failure} retry={draft.retry} />;
   const { definition, flow } = draft;
   if (!definition || !flow) return <Loading what="the flow" />;
@@ -353,10 +354,10 @@ function Editor({ id }: { id: string }) {
         if (event.key === "Escape" && !event.defaultPrevented) document.querySelector<SVGGElement>(`[data-stop="${selected ?? ""}"]`)?.focus();
       }}>
         {chosen.length > 1 ? (
-          <Chosen stops={draft.inspection.data?.stops ?? []} chosen={chosen} mayChange={mayChange} copy={() => { copy(definition, chosen); }} remove={() => { draft.edit(without(definition, chosen)); select(null); }} block={open("block")} />
+          <Chosen stops={draft.inspection.data?.stops ?? []} chosen={chosen} mayChange={mayChange} copy={() => { clipboard.copy(chosen, false); }} remove={() => { draft.edit(without(definition, chosen)); select(null); }} block={open("block")} />
         ) : (
           <Aside draft={draft} id={id} panel={panel} selected={selected} phone={phone} paper={paper} uses={uses.data ?? []} endings={live("endings")}
-            mayChange={mayChange} select={select} close={() => { setPanel("sheet"); }} />
+            mayChange={mayChange} select={select} clipboard={clipboard} close={() => { setPanel("sheet"); }} />
         )}
       </aside>
       <Dialogs open={dialog} draft={draft} definition={definition} id={id} choice={choice} close={open(null)} add={add} />

@@ -1,50 +1,75 @@
-import { Button, Dialog, DialogActions, DialogContent, DialogTitle, ToggleButton, ToggleButtonGroup } from "@mui/material";
+import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from "@mui/material";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import type { Definition, Stop } from "../../api/client";
-import { stepOf } from "./edits";
-import { merge } from "./merge";
-import type { FlowDraft } from "./useFlowDraft";
+import { api, data, type Definition, type Schemas, type Stop, words } from "../../api/client";
+import { keys } from "../../api/keys";
+import { Loading } from "../../frame/states";
+import styles from "./flows.module.css";
+import { type Choices, keyOf, type Whose } from "./merge";
+import type { DraftConflict, FlowDraft } from "./useFlowDraft";
 
-/** A part of a definition as its lines, those that the other has differently marked. */
-function Side({ of, other }: { of: unknown; other: unknown }) {
-  const lines = (value: unknown) => (value === undefined ? ["not there"] : JSON.stringify(value, null, 1).split("\n").slice(1, -1));
-  const others = new Set(lines(other));
+type Clash = Schemas["Clash"];
+
+/** What both changed differently, in the core's words. */
+function useClashes(id: string, conflict: DraftConflict | null, mine: Definition | null) {
+  const theirs = conflict?.theirs.draft as Definition | undefined;
+  return useQuery({
+    queryKey: keys.clashes(id, JSON.stringify([conflict?.theirs.revision, mine])),
+    queryFn: () => data(api.POST("/api/v1/flows/{id}/clashes", { params: { path: { id } }, body: { base: conflict?.base as Definition, mine: mine as Definition, theirs: theirs as Definition } })),
+    enabled: conflict !== null && mine !== null,
+    gcTime: 0,
+  });
+}
+
+interface PartProps {
+  clash: Clash;
+  by: string;
+  whose: Whose;
+  choose: (whose: Whose) => void;
+}
+
+/** One part: what each of the two made of it; one counts. */
+function Part({ clash, by, whose, choose }: PartProps) {
+  const sides = [["mine", "Mine", clash.mine], ["theirs", `${by}’s`, clash.theirs]] as const;
   return (
-    <pre style={{ whiteSpace: "pre-wrap", overflowWrap: "anywhere", margin: 0, fontSize: 12 }}>
-      {lines(of).map((text, i) => <div key={i} style={{ background: others.has(text) ? undefined : "var(--lichen-soft)" }}>{text}</div>)}
-    </pre>
+    <div role="radiogroup" aria-label={clash.label} className={styles.part}>
+      <span className="dim">{clash.label}</span>
+      {sides.map(([side, name, said]) => (
+        <button key={side} type="button" role="radio" aria-checked={whose === side} onClick={() => { choose(side); }}>
+          <b>{name}</b> {said}
+        </button>
+      ))}
+    </div>
   );
 }
 
-/** Two authors changed the same stops: which of each counts. All else has come together by itself. */
+/** Two authors changed the same parts: which of each counts. All else has come together by itself. */
 export function MergeQuestion({ draft, stops }: { draft: FlowDraft; stops: Stop[] }) {
   const { conflict, definition } = draft;
-  const [choice, setChoice] = useState<Record<string, "mine" | "theirs">>({});
+  const [choices, setChoices] = useState<Choices>({});
+  const clashes = useClashes(draft.flow?.id ?? "", conflict, definition);
   if (!conflict || !definition) return null;
-  const theirs = conflict.theirs.draft as Definition;
-  const { clashes } = merge(conflict.base, definition, theirs);
-  const partOf = (of: Definition, part: string, kind: string) => (kind === "stop" ? stepOf(of, part) : of[part as keyof Definition]);
+  const found = clashes.data ?? [];
+  const byStop = new Map<string, Clash[]>();
+  for (const clash of found) byStop.set(clash.step, [...(byStop.get(clash.step) ?? []), clash]);
+  const nameOf = (step: string) => (step ? (stops.find((stop) => stop.id === step)?.name ?? step) : "The whole flow");
   return (
     <Dialog open maxWidth="md" fullWidth>
-      <DialogTitle>{conflict.by} changed {clashes.length === 1 ? "the same stop" : `${clashes.length} of the same stops`} while you did</DialogTitle>
+      <DialogTitle>{conflict.by} changed the same as you while you did</DialogTitle>
       <DialogContent>
         <p className="dim">What only one of you touched is brought together already. Whichever you choose here, the other stays in the change log, and this is one step of undo.</p>
-        {clashes.map(({ part, of }) => (
-          <section key={part} aria-label={part} style={{ borderTop: "1px solid var(--line)", padding: "8px 0" }}>
-            <div style={{ display: "flex", alignItems: "center", gap: 12 }}>
-              <b style={{ flex: 1 }}>{of === "stop" ? (stops.find((stop) => stop.id === part)?.name ?? part) : part.replaceAll("_", " ")}</b>
-              <ToggleButtonGroup size="small" exclusive value={choice[part] ?? "mine"} onChange={(_, whose: "mine" | "theirs" | null) => { if (whose) setChoice((before) => ({ ...before, [part]: whose })); }}>
-                <ToggleButton value="mine">Mine</ToggleButton><ToggleButton value="theirs">{conflict.by}’s</ToggleButton>
-              </ToggleButtonGroup>
-            </div>
-            <div style={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: 12 }}>
-              <Side of={partOf(definition, part, of)} other={partOf(theirs, part, of)} />
-              <Side of={partOf(theirs, part, of)} other={partOf(definition, part, of)} />
-            </div>
+        {clashes.isPending && <Loading what="what differs" />}
+        {clashes.isError && <p role="alert">{words(clashes.error)} Bring together keeps yours.</p>}
+        {[...byStop].map(([step, parts]) => (
+          <section key={step} aria-label={nameOf(step)} className={styles.clash}>
+            <b>{nameOf(step)}</b>
+            {parts.map((clash) => (
+              <Part key={clash.part} clash={clash} by={conflict.by} whose={choices[keyOf(clash)] ?? "mine"} choose={(whose) => { setChoices((before) => ({ ...before, [keyOf(clash)]: whose })); }} />
+            ))}
           </section>
         ))}
       </DialogContent>
-      <DialogActions><Button variant="contained" onClick={() => { draft.settle(choice); }}>Bring together</Button></DialogActions>
+      <DialogActions><Button variant="contained" disabled={clashes.isPending} onClick={() => { draft.settle(choices); }}>Bring together</Button></DialogActions>
     </Dialog>
   );
 }

@@ -1,4 +1,4 @@
-/** The copied stops, kept by the browser, so that they can be pasted into another flow. */
+/** The copied stops, or arm, kept by the browser, so that they can be pasted into another flow. */
 import type { Copy } from "./edits";
 
 const KEY = "hazeridge-copied-stops";
@@ -10,7 +10,7 @@ export function keepCopy(copy: Copy): void {
 export function keptCopy(): Copy | null {
   try {
     const copy = JSON.parse(localStorage.getItem(KEY) ?? "null") as Copy | null;
-    return copy?.steps.length ? copy : null;
+    return copy && (copy.steps.length > 0 || copy.arm) ? copy : null;
   } catch {
     return null;
   }

@@ -127,6 +127,14 @@ export function accepting(definition: Definition, finding: { code: string; step:
 export interface Copy {
   steps: Step[];
   inputs: Definition["inputs"];
+  /** The arm that leads to the first of them, where an arm was copied, and the kind of stop that it is of. */
+  arm?: { of: StepKind; row: object };
+}
+
+type Armed = Extract<Step, { arms: unknown[] }>;
+
+function armed(step: Step | undefined): step is Armed {
+  return step !== undefined && "arms" in step;
 }
 
 /** The flow's inputs that some of its stops use. */
@@ -146,6 +154,32 @@ export function copied(definition: Definition, id: string): Copy {
     todo.push(...exitsOf(step).map((exit) => targetOf(step, exit)).filter((to) => to !== null).reverse());
   }
   return { steps: found, inputs: inputsOf(definition, found) };
+}
+
+/** An arm's name that is not taken. */
+export function freeArm(arms: { id: string }[]): string {
+  let number = arms.length + 1;
+  while (arms.some((arm) => arm.id === `a${number}`)) number += 1;
+  return `a${number}`;
+}
+
+/** An arm of a stop, with everything that it leads to. */
+export function copiedArm(definition: Definition, step: Step, exit: string): Copy {
+  const at = armsOf(step).findIndex((arm) => arm.name === exit);
+  const row = armed(step) ? (step.arms[at] as object | undefined) : undefined;
+  const next = targetOf(step, exit);
+  const following = next ? copied(definition, next) : { steps: [], inputs: [] };
+  return { ...following, inputs: inputsOf(definition, [...following.steps, ...(row ? [row as Step] : [])]), ...(row && { arm: { of: step.kind, row } }) };
+}
+
+/** The arms of a stop with one more, under a key or an id that is free; null where there is no room. */
+function withArm(step: Armed, row: object, next: string | null): Step | null {
+  if (step.kind === "menu") {
+    const wanted = (row as Menu["arms"][number]).key;
+    const key = step.arms.some((arm) => arm.key === wanted) ? freeKey(step) : wanted;
+    return key === null ? null : { ...step, arms: [...step.arms, { ...(row as Menu["arms"][number]), key, next }] };
+  }
+  return { ...step, arms: [...step.arms, { ...row, id: freeArm(step.arms), next }] } as Step;
 }
 
 /** Just these stops, with the inputs that they use. */
@@ -171,6 +205,10 @@ export function pasted(definition: Definition, after: string | null, copy: Copy)
   grown = { ...grown, inputs: [...grown.inputs, ...copy.inputs.filter((input) => !known.has(input.name))] };
   const made = names.get(copy.steps[0]?.id ?? "") ?? null;
   const step = stepOf(grown, after);
+  if (copy.arm && armed(step) && step.kind === copy.arm.of) {
+    const more = withArm(step, copy.arm.row, made);
+    if (more) return { definition: setStep(grown, more), made: step.id };
+  }
   const exit = step ? exitsOf(step).find((name) => targetOf(step, name) === null) : undefined;
   if (after && exit && made) grown = setTarget(grown, after, exit, made);
   else if (grown.start === null) grown = { ...grown, start: made };

@@ -5,10 +5,9 @@ import { useCallback, useEffect, useReducer, useRef, useState } from "react";
 import { api, data, type Definition, type Finding, Problem, type Schemas } from "../../api/client";
 import { keys } from "../../api/keys";
 import { flows } from "../../api/resources";
-import { merge } from "./merge";
+import { type Choices, merge } from "./merge";
 
 type Flow = Schemas["FlowDraft"];
-type Choice = Record<string, "mine" | "theirs">;
 
 interface History {
   loaded: Definition | null;
@@ -161,10 +160,10 @@ export function useFlowDraft(id: string, mayChange: boolean) {
     },
     [present, edit],
   );
-  /** Both drafts together; where both changed one stop, `choice` says whose counts. The other's is one undo away. */
-  const settle = (choice: Choice) => {
+  /** Both drafts together; where both changed one part, `choices` says whose counts. The other's is one undo away. */
+  const settle = (choices: Choices) => {
     if (!conflict || !present) return;
-    const together = merge(conflict.base, present, conflict.theirs.draft as Definition, choice);
+    const together = merge(conflict.base, present, conflict.theirs.draft as Definition, choices);
     overTheirs(conflict.theirs);
     edit(together.definition);
   };

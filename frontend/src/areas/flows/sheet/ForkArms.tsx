@@ -1,6 +1,8 @@
 import { Button, IconButton, MenuItem, TextField } from "@mui/material";
 import type { Schemas, Step } from "../../../api/client";
 import type { StepProps } from "./stepProps";
+import { freeArm } from "../edits";
+import { CopyArm } from "./CopyMenu";
 import { TargetPicker } from "./TargetPicker";
 import { ValueField } from "./ValueField";
 
@@ -13,13 +15,6 @@ const operators: { value: Comparison["how"]; label: string }[] = [
   { value: "more_than", label: "is more than" }, { value: "less_than", label: "is less than" }, { value: "given", label: "is given" }, { value: "not_given", label: "is not given" },
 ];
 const fresh: Comparison = { kind: "compare", value: "caller", how: "is", other: "" };
-
-/** An arm's name that is not taken. */
-export function freeArm(arms: { id: string }[]): string {
-  let number = arms.length + 1;
-  while (arms.some((arm) => arm.id === `a${number}`)) number += 1;
-  return `a${number}`;
-}
 
 interface PartProps<T> {
   part: T;
@@ -76,7 +71,7 @@ function Conditions({ part, known, disabled, change, remove, depth = 0 }: PartPr
 }
 
 /** The arms of a fork by value, asked in their order. */
-export function ForkArms({ step, stops, kinds, known, disabled, change, lead }: StepProps<Fork>) {
+export function ForkArms({ step, stops, kinds, known, disabled, change, lead, copyArm }: StepProps<Fork>) {
   const set = (at: number, changed: Partial<Fork["arms"][number]>, tag = "") => { change({ ...step, arms: step.arms.map((arm, i) => (i === at ? { ...arm, ...changed } : arm)) }, tag); };
   return (
     <div style={{ display: "grid", gap: 14 }}>
@@ -84,6 +79,7 @@ export function ForkArms({ step, stops, kinds, known, disabled, change, lead }: 
         <div key={arm.id} role="group" aria-label={`Arm ${i + 1}`} style={{ display: "grid", gap: 12, paddingBottom: 12, borderBottom: "1px solid var(--line-2)" }}>
           <div style={{ display: "flex", gap: 8 }}>
             <TextField label={`Arm ${i + 1}: name`} value={arm.label} disabled={disabled} slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => { set(i, { label: event.target.value }, `${step.id} ${arm.id}`); }} />
+            <CopyArm name={`arm ${i + 1}`} disabled={disabled} copy={() => { copyArm(`arm:${arm.id}`); }} />
             <IconButton size="small" disabled={disabled} aria-label={`Remove arm ${i + 1}`} onClick={() => { change({ ...step, arms: step.arms.filter((_, n) => n !== i) }); }}>✕</IconButton>
           </div>
           <Conditions part={arm.when} known={known} disabled={disabled} change={(when, typing) => { set(i, { when }, typing ? `${step.id} ${arm.id} when` : ""); }} />

@@ -2,6 +2,7 @@ import { Button, Checkbox, FormControlLabel, IconButton, MenuItem, TextField } f
 import type { Menu } from "../edits";
 import { NumberBox } from "../../shared/NumberBox";
 import { spoken } from "../kinds";
+import { CopyArm } from "./CopyMenu";
 import { PromptField } from "./PromptField";
 import type { StepProps } from "./stepProps";
 import { TargetPicker } from "./TargetPicker";
@@ -10,7 +11,7 @@ const KEYS = "1234567890*#";
 
 type ArmChange = Partial<Menu["arms"][number]>;
 
-function Arms({ step, stops, kinds, channel, disabled, change, lead, addArm }: StepProps<Menu> & { addArm: () => void }) {
+function Arms({ step, stops, kinds, channel, disabled, change, lead, copyArm, addArm }: StepProps<Menu> & { addArm: () => void }) {
   const texts = channel === "text";
   const used = new Set(step.arms.map((arm) => arm.key));
   const setArm = (index: number, changed: ArmChange, tag = "") => {
@@ -19,12 +20,13 @@ function Arms({ step, stops, kinds, channel, disabled, change, lead, addArm }: S
   return (
     <div style={{ display: "grid", gap: 10 }}>
       {step.arms.map((arm, index) => (
-        <div key={arm.key} role="group" aria-label={`Key ${arm.key}`} style={{ display: "grid", gridTemplateColumns: "58px 1fr 28px", gap: 12, paddingBottom: 12, borderBottom: "1px solid var(--line-2)" }}>
+        <div key={arm.key} role="group" aria-label={`Key ${arm.key}`} style={{ display: "grid", gridTemplateColumns: "58px 1fr 28px 28px", gap: 12, paddingBottom: 12, borderBottom: "1px solid var(--line-2)" }}>
           <TextField select value={arm.key} disabled={disabled} slotProps={{ htmlInput: { "aria-label": "Key" } }} onChange={(event) => { setArm(index, { key: event.target.value }); }}>
             {[...KEYS].filter((key) => key === arm.key || !used.has(key)).map((key) => <MenuItem key={key} value={key}>{key}</MenuItem>)}
           </TextField>
           <TextField value={arm.label} disabled={disabled} placeholder="What it is for" slotProps={{ htmlInput: { "aria-label": `Key ${arm.key}: what it is for`, maxLength: 80 } }}
             onChange={(event) => { setArm(index, { label: event.target.value }, `${step.id} arm ${index}`); }} />
+          <CopyArm name={`key ${arm.key}`} disabled={disabled} copy={() => { copyArm(`key:${arm.key}`); }} />
           <IconButton size="small" disabled={disabled} aria-label={`Remove key ${arm.key}`} onClick={() => { change({ ...step, arms: step.arms.filter((_, i) => i !== index) }); }}>✕</IconButton>
           <div style={{ gridColumn: "1 / -1" }}>
             {texts && (

@@ -8,6 +8,8 @@ import { ThingsPicker } from "../../shared/ThingPicker";
 import { addArm, addAt, type Menu, newStep, removeStep, setStep, setTarget, stepOf } from "../edits";
 import { kindWord, knownValues, offered, spoken, type StepField, stepForms } from "../kinds";
 import type { FlowDraft } from "../useFlowDraft";
+import type { Clipboard } from "../useClipboard";
+import { CopyMenu } from "./CopyMenu";
 import { ForkArms } from "./ForkArms";
 import { BlockValues, Cells } from "./HandedValues";
 import { MenuSheet } from "./MenuSheet";
@@ -103,10 +105,11 @@ interface Props {
   stops: Stop[];
   mayChange: boolean;
   select: (id: string | null) => void;
+  clipboard: Clipboard;
 }
 
 /** Everything of one stop in one place, in the order in which the caller meets it. */
-export function StopSheet({ draft, definition, id, stops, mayChange, select }: Props) {
+export function StopSheet({ draft, definition, id, stops, mayChange, select, clipboard }: Props) {
   const step = stepOf(definition, id);
   if (!step) return null;
   const lead = (exit: string, choice: Choice) => {
@@ -117,11 +120,13 @@ export function StopSheet({ draft, definition, id, stops, mayChange, select }: P
   const props: StepProps<Step> = {
     step, stops, kinds: offered(draft.inspection.data?.kinds), lead, language: definition.language, channel: definition.channel, inputs: definition.inputs, known: knownValues(definition), disabled: !mayChange,
     change: (changed, tag) => { draft.edit(setStep(definition, changed), tag); },
+    copyArm: (exit) => { clipboard.copyArm(step, exit); },
   };
   return (
     <div className={shared.sheet} data-sheet>
       <div className={shared.sheetHead}>
         <h1 className="nowrap" title={name}><span style={{ color: "var(--clay-ink)", fontWeight: 500, fontSize: 13 }}>{kindWord(step.kind)}</span> {name}</h1>
+        {mayChange && <CopyMenu copy={(all) => { clipboard.copy([id], all); }} clipboard={clipboard} />}
         {mayChange && <Button color="error" onClick={() => { draft.edit(removeStep(definition, id)); select(null); }}>Remove</Button>}
       </div>
       <div className={shared.fields} key={id}>

@@ -1,8 +1,9 @@
 import { Button, IconButton, TextField, ToggleButton, ToggleButtonGroup } from "@mui/material";
 import { useState } from "react";
 import type { Step } from "../../../api/client";
-import { freeArm } from "./ForkArms";
+import { freeArm } from "../edits";
 import type { StepProps } from "./stepProps";
+import { CopyArm } from "./CopyMenu";
 import { TargetPicker } from "./TargetPicker";
 
 type Times = Extract<Step, { kind: "times" }>;
@@ -67,7 +68,7 @@ function OnePeriod({ period, disabled, change, remove }: { period: Period; disab
 }
 
 /** The arms of a fork by day and time; the first that holds is taken. */
-export function TimesArms({ step, stops, kinds, disabled, change, lead }: StepProps<Times>) {
+export function TimesArms({ step, stops, kinds, disabled, change, lead, copyArm }: StepProps<Times>) {
   const set = (at: number, changed: Partial<Times["arms"][number]>, tag = "") => { change({ ...step, arms: step.arms.map((arm, i) => (i === at ? { ...arm, ...changed } : arm)) }, tag); };
   return (
     <div style={{ display: "grid", gap: 14 }}>
@@ -75,6 +76,7 @@ export function TimesArms({ step, stops, kinds, disabled, change, lead }: StepPr
         <div key={arm.id} role="group" aria-label={`Arm ${i + 1}`} style={{ display: "grid", gap: 14, paddingBottom: 12, borderBottom: "1px solid var(--line-2)" }}>
           <div style={{ display: "flex", gap: 8 }}>
             <TextField label={`Arm ${i + 1}: name`} value={arm.label} disabled={disabled} slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => { set(i, { label: event.target.value }, `${step.id} ${arm.id}`); }} />
+            <CopyArm name={`arm ${i + 1}`} disabled={disabled} copy={() => { copyArm(`arm:${arm.id}`); }} />
             <IconButton size="small" disabled={disabled} aria-label={`Remove arm ${i + 1}`} onClick={() => { change({ ...step, arms: step.arms.filter((_, n) => n !== i) }); }}>✕</IconButton>
           </div>
           {arm.periods.map((period, n) => (

@@ -16,4 +16,6 @@ export interface StepProps<S> {
   disabled: boolean;
   change: (step: S, tag?: string) => void;
   lead: (exit: string, choice: Choice) => void;
+  /** Keep an arm with all that follows it, for pasting. */
+  copyArm: (exit: string) => void;
 }
