@@ -53,12 +53,13 @@ class AgentSerializer(KeptSerializer):
     )
     team_name = serializers.CharField(source="team.name", default="", read_only=True)
     outside_number = serializers.CharField(max_length=40, required=False, allow_blank=True)
+    staff_number = serializers.CharField(max_length=20, required=False, allow_blank=True)
 
     class Meta:
         model = Agent
         fields = [
-            "id", "revision", "updated_at", "name", "extension", "team", "team_name", "site",
-            "languages", "skills", "outside_number", "username", "password",
+            "id", "revision", "updated_at", "name", "extension", "staff_number", "team",
+            "team_name", "site", "languages", "skills", "outside_number", "username", "password",
         ]  # fmt: skip
 
     def validate_outside_number(self, typed: str) -> str:
@@ -66,6 +67,14 @@ class AgentSerializer(KeptSerializer):
             return read(typed) if typed else ""
         except NotANumber as error:
             raise serializers.ValidationError(str(error)) from None
+
+    def validate_staff_number(self, typed: str) -> str:
+        others = Agent.objects.filter(staff_number=typed).exclude(
+            pk=getattr(self.instance, "pk", None)
+        )
+        if typed and others.exists():
+            raise serializers.ValidationError(f"{typed} is {others[0].name} already.")
+        return typed
 
     def validate_skills(self, skills: dict[str, int]) -> dict[str, int]:
         unknown = set(skills) - services.skills().keys()

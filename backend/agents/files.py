@@ -17,6 +17,7 @@ from changelog.errors import Refused
 #: The file's columns; the first says who is who.
 NAMES = (
     "Extension", "Name", "Team", "Site", "Languages", "Skills", "Outside number", "Signs in as",
+    "Staff number",
 )  # fmt: skip
 COLUMNS = tuple(Column(name, "text") for name in NAMES)
 MOST_NAMED = 50
@@ -46,7 +47,7 @@ def rows() -> Iterator[dict[str, str]]:
         cells = (
             agent.extension, agent.name, agent.team.name if agent.team else "", agent.site,
             " ".join(agent.languages), "; ".join(f"{name} {level}" for name, level in named),
-            agent.outside_number, agent.user.username if agent.user else "",
+            agent.outside_number, agent.user.username if agent.user else "", agent.staff_number,
         )  # fmt: skip
         yield dict(zip(NAMES, cells, strict=True))
 
@@ -61,7 +62,10 @@ def look(user: Any, data: bytes, validate: Any) -> Found:
     Raises:
         NotATable: it is no such file.
     """
-    table = read(COLUMNS, data)
+    # Files from before there were staff numbers say nothing about them.
+    numbered = NAMES[-1].encode() in data.split(b"\n", 1)[0]
+    columns = COLUMNS if numbered else COLUMNS[:-1]
+    table = read(columns, data)
     known = {a.extension: a for a in Agent.objects.select_related("team", "user")}
     teams = {folded(name): pk for pk, name in services.team_names().items()}
     skills = {folded(name): pk for pk, name in services.skills().items()}
@@ -70,7 +74,7 @@ def look(user: Any, data: bytes, validate: Any) -> Found:
     for number, cells in enumerate(table.rows, start=2):
         agent = known.get(str(cells[0]))
         try:
-            values = validate(agent, _values(dict(zip(NAMES, cells, strict=True)), teams, skills))
+            values = validate(agent, _values(dict(zip(NAMES, cells, strict=False)), teams, skills))
             must(user, "change" if agent else "make", agent or Agent, values)
         except ValueError as error:
             column, _, words = str(error).partition(": ")
@@ -114,6 +118,8 @@ def _values(cells: dict[str, Any], teams: dict[str, str], skills: dict[str, str]
         "skills": dict(_levels(cells["Skills"] or "", skills)),
         "outside_number": cells["Outside number"] or "",
     }
+    if "Staff number" in cells:
+        values["staff_number"] = cells["Staff number"] or ""
     if cells["Signs in as"]:
         values["username"] = cells["Signs in as"]
     return values

@@ -3,10 +3,10 @@
 from django.conf import settings
 from django.db import models
 
-from changelog.kept import Kept
+from changelog.kept import Described, Kept
 
 
-class Skill(Kept):
+class Skill(Described):
     """Something that agents can do, each at a level from 1 to 10."""
 
     name = models.CharField(max_length=60, unique=True)
@@ -15,7 +15,7 @@ class Skill(Kept):
         ordering = ["name"]
 
 
-class Team(Kept):
+class Team(Described):
     """Agents who work together, and who supervises them."""
 
     name = models.CharField(max_length=80, unique=True)
@@ -27,7 +27,7 @@ class Team(Kept):
         ordering = ["name"]
 
 
-class Agent(Kept):
+class Agent(Described):
     """A person who takes contacts. Without a user they cannot sign in yet.
 
     `skills`: levels (1 to 10) by skill id.
@@ -39,6 +39,8 @@ class Agent(Kept):
         Team, null=True, blank=True, on_delete=models.PROTECT, related_name="agents"
     )
     site = models.CharField(max_length=60, blank=True)
+    #: What the personnel office calls them; nobody else has it.
+    staff_number = models.CharField(max_length=20, blank=True)
     #: Where the agent speaks if their rules say so (E.164).
     outside_number = models.CharField(max_length=16, blank=True)
     languages = models.JSONField(default=list, blank=True)
@@ -49,9 +51,17 @@ class Agent(Kept):
 
     class Meta:
         ordering = ["name"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["staff_number"],
+                condition=~models.Q(staff_number=""),
+                name="agent_staff_number",
+                violation_error_message="Somebody has this staff number already.",
+            )
+        ]
 
 
-class RingGroup(Kept):
+class RingGroup(Described):
     """People and teams in an order (`agent:…`, `team:…`), rung together or one after another.
 
     `way` and `when_busy` as in `callcore.routing.groups`. `mailbox` takes callers whom nobody

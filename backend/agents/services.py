@@ -38,20 +38,22 @@ class AgentFacts(NamedTuple):
     team_id: str = ""
     skills: Mapping[str, int] = {}
     outside_number: str = ""
+    staff_number: str = ""
 
 
 def agents() -> dict[str, AgentFacts]:
     """Every agent, by id."""
     rows = Agent.objects.values_list(
         "pk", "name", "extension", "team__name", "team", "skills", "languages",
-        "outside_number",
+        "outside_number", "staff_number",
     )  # fmt: skip
     return {
         str(pk): AgentFacts(
             str(pk), name, extension, team or "", str(team_id or ""),
             {**skills, **{LANGUAGE + language: HIGHEST for language in languages}}, outside,
+            staff,
         )
-        for pk, name, extension, team, team_id, skills, languages, outside in rows
+        for pk, name, extension, team, team_id, skills, languages, outside, staff in rows
     }  # fmt: skip
 
 

@@ -53,6 +53,15 @@ class Kept(Recorded):
         abstract = True
 
 
+class Described(Kept):
+    """Base of everything that can say what it is for, in a sentence."""
+
+    description = models.CharField(max_length=200, blank=True, default="")
+
+    class Meta:
+        abstract = True
+
+
 K = TypeVar("K", bound=Recorded)
 
 

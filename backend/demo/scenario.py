@@ -449,6 +449,14 @@ MAILBOXES = [
     ("Tamsin Okafor", "", "", 60, "This is Tamsin Okafor. Please leave a message."),
 ]
 
+#: What flows are for, where they say so.
+ABOUT = {
+    "Main line": "Everybody who calls one of the printed numbers begins here.",
+    "Port desk": "One flow for the desks of all ports; each number says which.",
+    "Inside line": "For partners and our own crews.",
+    "Booking check": "Shared: finds a booking by its figures.",
+}
+
 #: A ring group: its name, extension, mailbox, and how many of a team, then which team whole.
 GROUP = ("Office", "4790", "Night line", ("Passenger care", 2), "Evening line")
 

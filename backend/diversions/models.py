@@ -2,7 +2,7 @@
 
 from django.db import models
 
-from changelog.kept import Kept
+from changelog.kept import Described
 
 
 class Where(models.TextChoices):
@@ -18,7 +18,7 @@ class Then(models.TextChoices):
     END = "end", "the call ends"
 
 
-class Diversion(Kept):
+class Diversion(Described):
     """Sends the calls of some numbers elsewhere, until a time or until lifted.
 
     `until` is the planned end, `lifted_at` the moment somebody ended it by hand.

@@ -153,7 +153,8 @@ class FlowViewSet(KeptViewSet):
     def make(self, values: dict[str, Any]) -> Flow:
         definition = load(values["draft"]) if "draft" in values else None
         purpose = values.get("purpose", "flow")
-        return services.make_flow(self.request.user, values["name"], definition, purpose)
+        about = values.get("description", "")
+        return services.make_flow(self.request.user, values["name"], definition, purpose, about)
 
     def keep(self, instance: Flow, revision: int, values: dict[str, Any]) -> None:
         user = self.request.user

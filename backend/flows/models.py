@@ -3,10 +3,10 @@
 from django.conf import settings
 from django.db import models
 
-from changelog.kept import Kept
+from changelog.kept import Described, Kept
 
 
-class Flow(Kept):
+class Flow(Described):
     """A flow: its draft, and the version in force. `refers_to` lists the draft's references.
 
     `scheduled` comes into force by itself at `scheduled_at`.

@@ -92,13 +92,17 @@ class TrialsFail(Refused):
 
 
 def make_flow(
-    user: Any, name: str, definition: Definition | None = None, purpose: str = "flow"
-) -> Flow:
+    user: Any, name: str, definition: Definition | None = None, purpose: str = "flow",
+    description: str = "",
+) -> Flow:  # fmt: skip
     """A new flow; without a definition it has one stop to begin with."""
     if definition is None:
         first = Music(id="music") if purpose == "plan" else Say(id="greeting")
         definition = Definition(start=first.id, steps=(first,), purpose=purpose)
-    return kept.create(user, Flow, name=name, draft=dump(definition), refers_to=_refs(definition))
+    return kept.create(
+        user, Flow, name=name, draft=dump(definition), refers_to=_refs(definition),
+        description=description,
+    )  # fmt: skip
 
 
 def save_draft(user: Any, flow: Flow, revision: int | None, data: Any) -> Flow:

@@ -11,6 +11,7 @@ from accounts.policy import may
 from agents import groups
 from agents import services as agents
 from changelog.errors import Use
+from changelog.kept import Described
 from changelog.kinds import kind_named
 from diversions import services as diversions
 from flows import services as flows
@@ -43,6 +44,19 @@ class FoundSerializer(Form):
     name = serializers.CharField()
     how = serializers.CharField()
     page = serializers.CharField()
+    description = serializers.CharField(allow_blank=True)
+
+
+def _described(found: list[Use]) -> dict[tuple[str, str], str]:
+    """What each thing says that it is for, as far as it does."""
+    said: dict[tuple[str, str], str] = {}
+    for name in {use.kind for use in found}:
+        model = kind_named(name).model
+        if issubclass(model, Described):
+            ids = [use.id for use in found if use.kind == name]
+            rows = model.objects.filter(pk__in=ids).values_list("pk", "description")
+            said |= {(name, str(pk)): text for pk, text in rows}
+    return said
 
 
 class SearchView(View):
@@ -60,6 +74,10 @@ class SearchView(View):
         for area, search in _SOURCES.items():
             if may(request.user, "see", area):
                 found += search(text)
-        return Response(
-            [{**use._asdict(), "page": f"{kind_named(use.kind).page}/{use.id}"} for use in found]
-        )
+        said = _described(found)
+        rows = [
+            {**use._asdict(), "page": f"{kind_named(use.kind).page}/{use.id}",
+             "description": said.get((use.kind, use.id), "")}
+            for use in found
+        ]  # fmt: skip
+        return Response(rows)

@@ -2,10 +2,10 @@
 
 from django.db import models
 
-from changelog.kept import Kept
+from changelog.kept import Described
 
 
-class Hours(Kept):
+class Hours(Described):
     """Named hours; `week`, `exceptions` and `closure` are as `callcore.hours.plan` has them."""
 
     name = models.CharField(max_length=80, unique=True)

@@ -2,10 +2,10 @@
 
 from django.db import models
 
-from changelog.kept import Kept
+from changelog.kept import Described, Kept
 
 
-class Table(Kept):
+class Table(Described):
     """A table. `columns`: [{"name", "type"}], the first is the key.
 
     Rows belong to a generation; `generation` is the one that counts. A file taken in is a

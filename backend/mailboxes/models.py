@@ -3,7 +3,7 @@
 from django.conf import settings
 from django.db import models
 
-from changelog.kept import Kept
+from changelog.kept import Described
 
 
 class Owner(models.TextChoices):
@@ -12,7 +12,7 @@ class Owner(models.TextChoices):
     QUEUE = "queue", "A queue's"
 
 
-class Mailbox(Kept):
+class Mailbox(Described):
     """Where callers leave messages. `greeting` is a prompt as flows have them, or null.
 
     Its person, the queue's members and the listeners named here may listen.

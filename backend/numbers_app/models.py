@@ -2,7 +2,7 @@
 
 from django.db import models
 
-from changelog.kept import Kept
+from changelog.kept import Described
 
 
 class Channel(models.TextChoices):
@@ -10,7 +10,7 @@ class Channel(models.TextChoices):
     TEXT = "text", "Text messages"
 
 
-class Number(Kept):
+class Number(Described):
     """What callers dial, and the flow that answers it with which values.
 
     `address` is E.164 (it begins with +) or the figures of an internal extension.

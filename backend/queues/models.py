@@ -3,7 +3,7 @@
 from django.conf import settings
 from django.db import models
 
-from changelog.kept import Kept
+from changelog.kept import Described
 
 
 def both_channels() -> list[str]:
@@ -11,7 +11,7 @@ def both_channels() -> list[str]:
     return ["voice", "text"]
 
 
-class Queue(Kept):
+class Queue(Described):
     """Where contacts wait for a person. Made by name alone it is unfinished until set up."""
 
     name = models.CharField(max_length=80, unique=True)

@@ -75,6 +75,7 @@ class SoundSerializer(KeptSerializer):
             "revision": instance.revision,
             "updated_at": instance.updated_at.isoformat(),
             "name": instance.name,
+            "description": instance.description,
             "recordings": [
                 _recording(language, row, measured, median)
                 for language, row in sorted(instance.takes.items(), key=lambda r: r[0] != "en")
@@ -131,8 +132,9 @@ class SoundViewSet(KeptViewSet):
 
     def make(self, values: dict[str, Any]) -> Sound:
         return services.make_sound(
-            self.request.user, values["name"], values.get("recordings") or []
-        )
+            self.request.user, values["name"], values.get("recordings") or [],
+            values.get("description", ""),
+        )  # fmt: skip
 
     def keep(self, instance: Sound, revision: int, values: dict[str, Any]) -> None:
         texts = values.pop("recordings", None)

@@ -2,7 +2,7 @@
 
 from django.db import models
 
-from changelog.kept import Kept
+from changelog.kept import Described
 
 
 class Language(models.TextChoices):
@@ -28,7 +28,7 @@ class Take(models.Model):
     made_at = models.DateTimeField(auto_now_add=True)
 
 
-class Sound(Kept):
+class Sound(Described):
     """A sound of the library.
 
     `takes` holds one recording a language:

@@ -83,9 +83,9 @@ def heard_by_all(user: Any, takes: Any) -> Any:
     return takes.filter(private=False)
 
 
-def make_sound(user: Any, name: str, texts: list[dict[str, Any]]) -> Sound:
+def make_sound(user: Any, name: str, texts: list[dict[str, Any]], description: str = "") -> Sound:
     """A new library sound, spoken from its texts (`language`, `text`, `speed`)."""
-    return kept.create(user, Sound, name=name, takes=_takes({}, texts))
+    return kept.create(user, Sound, name=name, takes=_takes({}, texts), description=description)
 
 
 def change_sound(

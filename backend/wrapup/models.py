@@ -2,10 +2,10 @@
 
 from django.db import models
 
-from changelog.kept import Kept
+from changelog.kept import Described
 
 
-class Code(Kept):
+class Code(Described):
     """How an agent labels their part of a contact; `digits` are for a desk phone's keypad."""
 
     name = models.CharField(max_length=80, unique=True)
@@ -19,7 +19,7 @@ class Code(Kept):
         ordering = ["digits"]
 
 
-class CodeSet(Kept):
+class CodeSet(Described):
     """A collection of codes."""
 
     name = models.CharField(max_length=80, unique=True)

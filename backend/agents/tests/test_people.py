@@ -34,6 +34,22 @@ class Centre(TestCase):
 
 
 class FileTests(Centre):
+    def test_a_staff_number_is_one_persons_and_files_without_it_leave_it_alone(self):
+        url = f"/api/v1/agents/{self.nerys.pk}"
+        revision = self.client.get(url).json()["revision"]
+        self.client.patch(url, {"revision": revision, "staff_number": "P-17"})
+        kofi = f"/api/v1/agents/{self.kofi.pk}"
+        revision = self.client.get(kofi).json()["revision"]
+        refused = self.client.patch(kofi, {"revision": revision, "staff_number": "P-17"})
+        self.assertIn("Nerys Vaughan", refused.json()["fields"]["staff_number"][0])
+        text = HEAD + "4101,Nerys V,Ostrel,,en,,,nerys\n"
+        self.assertEqual(self.file("import", text).status_code, 200)
+        self.nerys.refresh_from_db()
+        self.assertEqual((self.nerys.name, self.nerys.staff_number), ("Nerys V", "P-17"))
+        whole = HEAD.replace("\n", ",Staff number\n") + "4101,Nerys V,Ostrel,,en,,,nerys,P-18\n"
+        self.file("import", whole)
+        self.assertEqual(configuration.read().agents[str(self.nerys.pk)].staff_number, "P-18")
+
     def test_a_file_says_what_it_would_do_and_then_does_all_of_it(self):
         text = HEAD + (
             "4101,Nerys Vaughan-Price,Ostrel,Pier,en cy,Freight 7,,nerys\n"

@@ -150,6 +150,7 @@ def _agent(engine: Engine, agent: Agent) -> Item:
         "name": known.name,
         "team": known.team,
         "extension": known.extension,
+        "staff_number": known.staff_number,
         "status": str(agent.status),
         "reason": agent.reason,
         "since_ms": agent.since_ms,

@@ -137,7 +137,7 @@ class ProcessTests(ExchangeTestCase):
 
     def test_a_second_exchange_for_the_site_is_refused_in_words(self):
         second = processes.start("manage.py", "exchange")
-        self.assertEqual(second.wait(30), 3)
+        self.assertEqual(second.wait(90), 3)
         self.assertIn("serves site main. Stop it first.", second.words)
         self.assertIsNone(self.exchange.poll())
 

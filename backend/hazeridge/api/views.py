@@ -27,6 +27,7 @@ from accounts import things
 from callcore.lookups.table import guarded
 from changelog import kept, kinds
 from changelog.errors import Stale
+from changelog.kept import Described
 from hazeridge.api.base import Asked, Form, refuse_unknown
 from hazeridge.api.problems import bad_request
 
@@ -52,6 +53,12 @@ class KeptSerializer(serializers.ModelSerializer):
     """A kept thing. A change must name the `revision` that its author saw."""
 
     revision = serializers.IntegerField(required=False, min_value=1)
+
+    def get_field_names(self, declared_fields: Any, info: Any) -> list[str]:
+        """Whatever can say what it is for does so in the API."""
+        names = list(super().get_field_names(declared_fields, info))
+        said = issubclass(self.Meta.model, Described) and "description" not in names
+        return [*names, "description"] if said else names
 
     def to_internal_value(self, data: Any) -> Any:
         refuse_unknown(self, data)
@@ -85,6 +92,11 @@ UsesSerializer = inline_serializer(
 
 class BoundedSearch(filters.SearchFilter):
     """Search for a few words: each costs the database a look at every row."""
+
+    def get_search_fields(self, view: Any, request: Request) -> list[str]:
+        fields = list(super().get_search_fields(view, request) or ())
+        described = issubclass(view.queryset.model, Described)
+        return [*fields, "description"] if described else fields
 
     def get_search_terms(self, request: Request) -> list[str]:
         typed = request.query_params.get(self.search_param, "")

@@ -18,7 +18,7 @@ from rest_framework import serializers
 from rest_framework.test import APIClient
 
 from changelog import kinds
-from changelog.kept import Kept, Recorded
+from changelog.kept import Described, Kept, Recorded
 from hazeridge.api.codes import CODES
 from hazeridge.api.parts import PartSerializer
 from hazeridge.api.views import KeptSerializer
@@ -39,7 +39,7 @@ class HouseTests(TestCase):
         self.assertEqual(out.getvalue().strip(), Path(OPENAPI).read_text().strip(), message)
 
     def test_every_kept_model_is_registered(self):
-        bases = (*Recorded.__subclasses__(), *Kept.__subclasses__())
+        bases = (*Recorded.__subclasses__(), *Kept.__subclasses__(), *Described.__subclasses__())
         models = {model for model in bases if not model._meta.abstract}
         self.assertEqual({kind.model for kind in kinds.all_kinds()}, models)
 

@@ -10,6 +10,7 @@ export interface Page<T> {
 export interface Kept {
   id: string;
   revision?: number;
+  description?: string;
 }
 
 export type Values = Record<string, unknown>;
@@ -28,6 +29,8 @@ export interface Resource<T extends Kept> {
   always?: Record<string, string>;
   /** Whether saving changes a draft only, which is published later. */
   drafts?: boolean;
+  /** Whether it can say what it is for. */
+  described: boolean;
   /** For what begins with a name alone: what one is called, and what it holds beside its name. */
   begins?: { noun: string; area: string; values?: Values };
 }
@@ -37,12 +40,16 @@ type Call = (path: string, init: object) => Promise<{ data?: unknown }>;
 /** All kept things share one shape, so one set of calls serves them; the cast is made here only. */
 const calls = api as unknown as Record<"GET" | "POST" | "PATCH" | "DELETE", Call>;
 
+/** Notices say all that they are, and people belong to the house. */
+const undescribed = new Set(["notices", "people", "supervisors"]);
+
 function resource<T extends Kept>(what: string, begins?: Resource<T>["begins"]): Resource<T> {
   const base = `/api/v1/${what}`;
   const one = (id: string) => `${base}/${id}`;
   return {
     what,
     begins,
+    described: !undescribed.has(what),
     list: (query) => data(calls.GET(base, { params: { query } }) as Promise<{ data?: Page<T> }>),
     get: (id) => data(calls.GET(one(id), {}) as Promise<{ data?: T }>),
     create: (values) => data(calls.POST(base, { body: values }) as Promise<{ data?: T }>),

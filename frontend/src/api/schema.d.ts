@@ -2062,6 +2062,7 @@ export interface components {
             readonly updated_at: string;
             name: string;
             extension: string;
+            staff_number?: string;
             /** Format: uuid */
             team?: string | null;
             /** @default  */
@@ -2073,12 +2074,14 @@ export interface components {
             };
             outside_number?: string;
             username?: string;
+            description?: string;
         };
         /** @description An agent; `username` and `password` make or change the sign-in. */
         AgentRequest: {
             revision?: number;
             name: string;
             extension: string;
+            staff_number?: string;
             /** Format: uuid */
             team?: string | null;
             site?: string;
@@ -2089,6 +2092,7 @@ export interface components {
             outside_number?: string;
             username?: string;
             password?: string;
+            description?: string;
         };
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         AgentsFileRequest: {
@@ -2296,6 +2300,7 @@ export interface components {
             group?: string;
             long_label?: string;
             retired?: boolean;
+            description?: string;
         };
         /** @description A kept thing. A change must name the `revision` that its author saw. */
         CodeRequest: {
@@ -2305,6 +2310,7 @@ export interface components {
             group?: string;
             long_label?: string;
             retired?: boolean;
+            description?: string;
         };
         /** @description A kept thing. A change must name the `revision` that its author saw. */
         CodeSet: {
@@ -2316,12 +2322,14 @@ export interface components {
             name: string;
             codes?: string[];
             readonly size: number;
+            description?: string;
         };
         /** @description A kept thing. A change must name the `revision` that its author saw. */
         CodeSetRequest: {
             revision?: number;
             name: string;
             codes?: string[];
+            description?: string;
         };
         /** @description One part. */
         Column: {
@@ -2473,6 +2481,7 @@ export interface components {
             readonly state: components["schemas"]["DiversionStateEnum"];
             /** @description Where it sends calls, by name. */
             readonly to: string;
+            description?: string;
         };
         /** @description Numbers sent elsewhere. Without `begins` it counts from now. */
         DiversionRequest: {
@@ -2495,6 +2504,7 @@ export interface components {
             then_mailbox?: string | null;
             /** Format: uuid */
             then_flow?: string | null;
+            description?: string;
         };
         /**
          * @description * `lifted` - lifted
@@ -2608,6 +2618,7 @@ export interface components {
             /** Format: date-time */
             readonly scheduled_at: string | null;
             readonly stops: number;
+            description?: string;
         };
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         FlowChange: {
@@ -2641,6 +2652,7 @@ export interface components {
             readonly stops: number;
             draft?: components["schemas"]["Definition"];
             readonly inputs: components["schemas"]["Input"][];
+            description?: string;
         };
         /** @description A flow with its draft, as the editor reads and writes it. */
         FlowDraftRequest: {
@@ -2648,6 +2660,7 @@ export interface components {
             name: string;
             purpose?: components["schemas"]["PurposeEnum"];
             draft?: components["schemas"]["Definition"];
+            description?: string;
         };
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         FlowFileItem: {
@@ -2689,6 +2702,7 @@ export interface components {
             name: string;
             how: string;
             page: string;
+            description: string;
         };
         /** @description The rules of the centre, a team or an agent: layer by layer. */
         HandlingRules: {
@@ -2717,6 +2731,7 @@ export interface components {
             exceptions?: components["schemas"]["Exception"][];
             closure?: components["schemas"]["Closure"] | null;
             readonly now: string;
+            description?: string;
         };
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         HoursQuestionRequest: {
@@ -2732,6 +2747,7 @@ export interface components {
             week?: components["schemas"]["SpanRequest"][][];
             exceptions?: components["schemas"]["ExceptionRequest"][];
             closure?: components["schemas"]["ClosureRequest"] | null;
+            description?: string;
         };
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Import: {
@@ -2853,6 +2869,7 @@ export interface components {
             /** Format: date-time */
             readonly newest_at: string | null;
             readonly may_listen: boolean;
+            description?: string;
         };
         /** @description A mailbox, with its counts of messages. */
         MailboxRequest: {
@@ -2867,6 +2884,7 @@ export interface components {
             listeners?: string[];
             greeting?: components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"] | null;
             longest_s?: number;
+            description?: string;
         };
         /** @description What happens at a moment after entering the queue; it lasts until `until_s`. */
         Mark: {
@@ -2959,6 +2977,7 @@ export interface components {
             planned?: components["schemas"]["Planned"][];
             /** @description What answers at this moment, by name. */
             readonly flow_now: string | null;
+            description?: string;
         };
         /** @description A number, typed in any usual way and answered in E.164; or an internal extension. */
         NumberRequest: {
@@ -2972,6 +2991,7 @@ export interface components {
                 [key: string]: unknown;
             };
             planned?: components["schemas"]["PlannedRequest"][];
+            description?: string;
         };
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         OneLanguageRequest: {
@@ -3323,6 +3343,7 @@ export interface components {
             revision: number;
             name?: string;
             extension?: string;
+            staff_number?: string;
             /** Format: uuid */
             team?: string | null;
             site?: string;
@@ -3333,6 +3354,7 @@ export interface components {
             outside_number?: string;
             username?: string;
             password?: string;
+            description?: string;
         };
         /** @description A kept thing. A change must name the `revision` that its author saw. */
         PatchedCodeRequest: {
@@ -3342,12 +3364,14 @@ export interface components {
             group?: string;
             long_label?: string;
             retired?: boolean;
+            description?: string;
         };
         /** @description A kept thing. A change must name the `revision` that its author saw. */
         PatchedCodeSetRequest: {
             revision: number;
             name?: string;
             codes?: string[];
+            description?: string;
         };
         /** @description Numbers sent elsewhere. Without `begins` it counts from now. */
         PatchedDiversionRequest: {
@@ -3370,6 +3394,7 @@ export interface components {
             then_mailbox?: string | null;
             /** Format: uuid */
             then_flow?: string | null;
+            description?: string;
         };
         /** @description A flow with its draft, as the editor reads and writes it. */
         PatchedFlowDraftRequest: {
@@ -3377,6 +3402,7 @@ export interface components {
             name?: string;
             purpose?: components["schemas"]["PurposeEnum"];
             draft?: components["schemas"]["Definition"];
+            description?: string;
         };
         /** @description Named hours; what is not sent of the plan stays as it is. */
         PatchedHoursRequest: {
@@ -3386,6 +3412,7 @@ export interface components {
             week?: components["schemas"]["SpanRequest"][][];
             exceptions?: components["schemas"]["ExceptionRequest"][];
             closure?: components["schemas"]["ClosureRequest"] | null;
+            description?: string;
         };
         /** @description A mailbox, with its counts of messages. */
         PatchedMailboxRequest: {
@@ -3400,6 +3427,7 @@ export interface components {
             listeners?: string[];
             greeting?: components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"] | null;
             longest_s?: number;
+            description?: string;
         };
         /** @description A notice at the desks of some teams, or of everybody, until a moment. */
         PatchedNoticeRequest: {
@@ -3421,6 +3449,7 @@ export interface components {
                 [key: string]: unknown;
             };
             planned?: components["schemas"]["PlannedRequest"][];
+            description?: string;
         };
         /** @description A person who signs in. Supervisors have teams; an agent has an extension. */
         PatchedPersonRequest: {
@@ -3485,6 +3514,7 @@ export interface components {
             survey?: string | null;
             /** Format: uuid */
             text_number?: string | null;
+            description?: string;
         };
         /** @description People (`agent:…`) and teams (`team:…`) in an order, rung together or one after another. */
         PatchedRingGroupRequest: {
@@ -3498,6 +3528,7 @@ export interface components {
             /** Format: uuid */
             mailbox?: string | null;
             language?: components["schemas"]["LanguageEnum"];
+            description?: string;
         };
         PatchedRowRequest: {
             cells?: unknown[];
@@ -3519,12 +3550,14 @@ export interface components {
         PatchedSkillRequest: {
             revision: number;
             name?: string;
+            description?: string;
         };
         /** @description A sound, with one recording a language. */
         PatchedSoundRequest: {
             revision: number;
             name?: string;
             recordings?: components["schemas"]["RecordingRequest"][];
+            description?: string;
         };
         /** @description Simulated callers and agents. A load of 1 is the usual day. */
         PatchedStandInsRequest: {
@@ -3541,12 +3574,14 @@ export interface components {
             revision: number;
             name?: string;
             columns?: components["schemas"]["ColumnRequest"][];
+            description?: string;
         };
         /** @description A team; agents name the one that they work in, and supervisors reach those of theirs. */
         PatchedTeamRequest: {
             revision: number;
             name?: string;
             supervisors?: string[];
+            description?: string;
         };
         /** @description A person who signs in. Supervisors have teams; an agent has an extension. */
         Person: {
@@ -3731,6 +3766,7 @@ export interface components {
             survey?: string | null;
             /** Format: uuid */
             text_number?: string | null;
+            description?: string;
         };
         /** @description The settings of a queue that its callers' clock depends on, as they stand in the form. */
         QueueInHandRequest: {
@@ -3801,6 +3837,7 @@ export interface components {
             survey?: string | null;
             /** Format: uuid */
             text_number?: string | null;
+            description?: string;
         };
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         ReadNumber: {
@@ -3871,6 +3908,7 @@ export interface components {
             /** Format: uuid */
             mailbox?: string | null;
             language?: components["schemas"]["LanguageEnum"];
+            description?: string;
         };
         /** @description People (`agent:…`) and teams (`team:…`) in an order, rung together or one after another. */
         RingGroupRequest: {
@@ -3884,6 +3922,7 @@ export interface components {
             /** Format: uuid */
             mailbox?: string | null;
             language?: components["schemas"]["LanguageEnum"];
+            description?: string;
         };
         /**
          * @description * `all` - all at once, the first to answer
@@ -3996,11 +4035,13 @@ export interface components {
             /** Format: date-time */
             readonly updated_at: string;
             name: string;
+            description?: string;
         };
         /** @description A skill; agents have it at a level from 1 to 10. */
         SkillRequest: {
             revision?: number;
             name: string;
+            description?: string;
         };
         /** @description A sound, with one recording a language. */
         Sound: {
@@ -4011,6 +4052,7 @@ export interface components {
             readonly updated_at: string;
             name: string;
             recordings?: components["schemas"]["Recording"][];
+            description?: string;
         };
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         SoundFileRequest: {
@@ -4024,6 +4066,7 @@ export interface components {
             revision?: number;
             name: string;
             recordings?: components["schemas"]["RecordingRequest"][];
+            description?: string;
         };
         /**
          * @description * `spoken` - spoken
@@ -4111,12 +4154,14 @@ export interface components {
             name: string;
             columns: components["schemas"]["Column"][];
             readonly row_count: number;
+            description?: string;
         };
         /** @description A lookup table; its first column is the key. */
         TableRequest: {
             revision?: number;
             name: string;
             columns: components["schemas"]["ColumnRequest"][];
+            description?: string;
         };
         /** @description Whom a contact can be sent to, or asked: `status` is an agent's state, empty for a queue. */
         Target: {
@@ -4145,12 +4190,14 @@ export interface components {
             supervisors?: string[];
             readonly supervisor_names: string[];
             readonly agent_count: number;
+            description?: string;
         };
         /** @description A team; agents name the one that they work in, and supervisors reach those of theirs. */
         TeamRequest: {
             revision?: number;
             name: string;
             supervisors?: string[];
+            description?: string;
         };
         /**
          * @description * `normal` - the normal way

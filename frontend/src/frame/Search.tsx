@@ -14,6 +14,8 @@ interface Hit {
   name: string;
   how: string;
   path: string;
+  /** What it is for. */
+  about?: string;
 }
 
 const creations = [
@@ -56,7 +58,7 @@ function useHits(text: string): { hits: Hit[]; complete: boolean } {
     .filter((entry) => may("change", entry.area) && fits(entry.name))
     .map((entry) => ({ key: entry.path, name: entry.name, how: "create", path: entry.path }));
   const things = (found.data ?? []).map((hit) => ({
-    key: hit.id, name: hit.name, how: hit.how, path: hit.page,
+    key: hit.id, name: hit.name, how: hit.how, path: hit.page, about: hit.description,
   }));
   return { hits: [...(typed ? things : []), ...pages, ...created], complete: typed === text.trim() && !found.isLoading };
 }
@@ -96,7 +98,7 @@ export function Search({ close }: { close: () => void }) {
         <ul id="hits" role="listbox" className={styles.results}>
           {hits.map((hit, i) => (
             <li key={hit.key} role="option" aria-selected={i === chosen} onClick={() => { go(hit); }}>
-              {hit.name} <span>{hit.how}</span>
+              {hit.name} {hit.about && <i className="dim nowrap">{hit.about}</i>} <span>{hit.how}</span>
             </li>
           ))}
           {hits.length === 0 && <li>Nothing is called that.</li>}

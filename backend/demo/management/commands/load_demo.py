@@ -141,6 +141,7 @@ def _agents(admin: Any) -> tuple[dict[str, list[Any]], dict[str, Any]]:
             made = make_agent(
                 admin, name=person, extension=extension, team=teams[name], site=site,
                 languages=languages, skills=levels, username=first.lower(),
+                staff_number=f"F{extension[1:]}",
             )  # fmt: skip
             agents.setdefault(name, []).append(made)
     centre = rules()
@@ -186,7 +187,8 @@ def _flows(admin: Any, refs: dict[str, str], sounds: dict[str, str]) -> dict[str
     flows: dict[str, Any] = {}
 
     def put_in_force(name: str, definition: dict[str, Any]) -> None:
-        flow = make_flow(admin, name, load(definition))
+        about = scenario.ABOUT.get(name, "")
+        flow = make_flow(admin, name, load(definition), description=about)
         publish(admin, flow, flow.revision, "The first version")
         flow.refresh_from_db()
         flows[name] = flow

@@ -27,6 +27,7 @@ export default function Agents() {
       columns={[
         { field: "name", headerName: "Name", flex: 1, minWidth: 160, editable: true },
         { field: "extension", headerName: "Extension", width: 110, editable: true },
+        { field: "staff_number", headerName: "Staff no.", width: 100, editable: true },
         { field: "team__name", headerName: "Team", flex: 1, minWidth: 140, renderCell: ({ row }) => row.team_name },
         { field: "site", headerName: "Site", width: 120, editable: true },
         { field: "languages", headerName: "Speaks", width: 90, sortable: false, renderCell: ({ row }) => (row.languages ?? []).join(", ") },
@@ -38,6 +39,7 @@ export default function Agents() {
       fields={[
         { kind: "text", name: "name", label: "Name", required: true },
         { kind: "text", name: "extension", label: "Extension", required: true, help: "2 to 6 figures; no two agents share one." },
+        { kind: "text", name: "staff_number", label: "Staff number", help: "As the personnel office has it; no two agents share one." },
         { kind: "one", name: "team", label: "Team", none: "No team", ...picked(teams, (team) => team.name) },
         { kind: "text", name: "site", label: "Site" },
         { kind: "own", name: "languages", label: "Languages", Input: LanguagesField },

@@ -87,7 +87,7 @@ function AgentRow({ agent, now }: { agent: FloorAgent; now: number }) {
   const inHand = agent.status === "ringing" || agent.status === "on_contact" || agent.status === "wrapping";
   return (
     <div className={`${styles.agent} ${agent.emergency ? styles.inNeed : ""}`} role="row">
-      <span role="cell" className="nowrap" title={agent.name}>{agent.name}</span>
+      <span role="cell" className="nowrap" title={agent.name}>{agent.name}{agent.staff_number && <span className="dim"> {agent.staff_number}</span>}</span>
       <span role="cell" className={styles.state}>
         <span className={agent.status === "ringing" ? styles.ringing : undefined}><Glyph name={state.glyph} colour={state.colour} /></span>
         <span className="nowrap"><b>{agent.emergency ? "Emergency" : state.word}</b> <span className="dim">{agent.reason || doings[agent.doing]}{agent.texts ? ` ${agent.texts} texts` : ""}</span></span>
@@ -103,7 +103,7 @@ function AgentRow({ agent, now }: { agent: FloorAgent; now: number }) {
 function Agents({ agents, centre, now }: { agents: FloorAgent[]; centre: Centre; now: number }) {
   const [text, setText] = useState("");
   const wanted = text.trim().toLowerCase();
-  const fits = (agent: FloorAgent) => !wanted || `${agent.name} ${agent.extension} ${agent.team}`.toLowerCase().includes(wanted);
+  const fits = (agent: FloorAgent) => !wanted || `${agent.name} ${agent.extension} ${agent.team} ${agent.staff_number}`.toLowerCase().includes(wanted);
   const teams = new Map<string, FloorAgent[]>();
   for (const agent of agents.filter(fits).sort((a, b) => a.name.localeCompare(b.name)))
     teams.set(agent.team || "No team", [...(teams.get(agent.team || "No team") ?? []), agent]);

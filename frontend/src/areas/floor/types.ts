@@ -66,6 +66,7 @@ export interface FloorAgent {
   doing: "" | "talking" | "holding" | "consulting" | "conference" | "asked";
   /** How many texts at once; 0 for one contact or none. */
   texts: number;
+  staff_number: string;
   emergency: boolean;
 }
 

@@ -240,7 +240,7 @@ function Aside({ draft, id, panel, selected, phone, paper, uses, endings, mayCha
   if (selected && stepOf(definition, selected))
     return <StopSheet draft={draft} definition={definition} id={selected} stops={stops} mayChange={mayChange} select={select} clipboard={clipboard} />;
   return (
-    <FlowSheet id={id} name={flow.name} rename={draft.rename} definition={definition} uses={uses} endings={endings} mayChange={mayChange}
+    <FlowSheet id={id} name={flow.name} about={flow.description ?? ""} rename={draft.rename} definition={definition} uses={uses} endings={endings} mayChange={mayChange}
       change={draft.edit} gone={() => void navigate(places[definition.purpose].base)} />
   );
 }

@@ -96,7 +96,7 @@ function useSaving(id: string, present: Definition | null, loaded: Definition | 
   const scope = { id: `flow ${id}` };
   const rename = useMutation({
     scope,
-    mutationFn: (name: string) => flows.change(id, { name, revision: revision.current }),
+    mutationFn: (said: { name?: string; description?: string }) => flows.change(id, { ...said, revision: revision.current }),
     onSuccess: (record) => {
       revision.current = record.revision ?? revision.current;
       cache.setQueryData(keys.one("flows", id), record);

@@ -16,6 +16,7 @@ import { DeleteButton } from "../shared/DeleteButton";
 import { type KeptForm, useKeptForm } from "../shared/useKeptForm";
 import { CalendarDialog } from "./CalendarDialog";
 import { CloseNowDialog, ExceptionDialog, HolidaysDialog, type HoursClosure, type HoursException } from "./dialogs";
+import { DESCRIPTION } from "../shared/fields";
 import styles from "./hours.module.css";
 import { Months } from "./Months";
 import { PaintedWeek } from "./PaintedWeek";
@@ -137,7 +138,7 @@ export default function HoursPage() {
 }
 
 const fields = [
-  { kind: "text" as const, name: "name", label: "Name" }, { kind: "text" as const, name: "time_zone", label: "Time zone" },
+  { kind: "text" as const, name: "name", label: "Name" }, DESCRIPTION, { kind: "text" as const, name: "time_zone", label: "Time zone" },
   { kind: "list" as const, name: "week", label: "Weekly plan" }, { kind: "list" as const, name: "exceptions", label: "Exceptions" },
 ];
 
@@ -184,6 +185,7 @@ function Page({ id }: { id: string }) {
           <Closure closure={v.closure ?? null} zone={plan.time_zone} mayChange={mayChange} change={closure.mutate} />
           <section aria-label="Name and time zone" style={{ display: "grid", gap: 16 }}>
             <TextField label="Name" value={v.name} disabled={!mayChange} error={Boolean(form.errors.name)} helperText={form.errors.name?.[0]} onChange={(event) => { form.set("name", event.target.value); }} />
+            <TextField label="What it is for" value={v.description ?? ""} disabled={!mayChange} error={Boolean(form.errors.description)} helperText={form.errors.description?.[0]} slotProps={{ htmlInput: { maxLength: 200 } }} onChange={(event) => { form.set("description", event.target.value); }} />
             <TextField label="Time zone" value={plan.time_zone} disabled={!mayChange} onChange={(event) => { form.set("time_zone", event.target.value); }} />
           </section>
           <section aria-label="Decides in">

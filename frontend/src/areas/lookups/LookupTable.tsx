@@ -13,7 +13,7 @@ import { ConflictDialog } from "../shared/ConflictDialog";
 import { CopyButton } from "../shared/CopyButton";
 import { DeleteButton } from "../shared/DeleteButton";
 import { FieldInput } from "../shared/FieldInput";
-import type { Field } from "../shared/fields";
+import { DESCRIPTION, type Field } from "../shared/fields";
 import shared from "../shared/shared.module.css";
 import { UsedBy } from "../shared/UsedBy";
 import { useKeptForm } from "../shared/useKeptForm";
@@ -116,6 +116,7 @@ function Grid({ table, mayChange }: { table: Table; mayChange: boolean }) {
 
 const fields: Field[] = [
   { kind: "text", name: "name", label: "Name" },
+  DESCRIPTION,
   { kind: "own", name: "columns", label: "Columns", Input: ColumnsField },
 ];
 

@@ -1,7 +1,7 @@
 import type { Schemas } from "../../api/client";
 import { agents, codeSets, hours, numbers, only, plainFlows, supervisors, teams, waitingPlans } from "../../api/resources";
 import { AsksField } from "../agents/SkillLevels";
-import { type Field, picked } from "../shared/fields";
+import { DESCRIPTION, type Field, picked } from "../shared/fields";
 import { ChannelsField } from "./ChannelsField";
 import { OrderField } from "./OrderField";
 import { ClosedField, NobodyField, WaitedField } from "./ThenField";
@@ -29,6 +29,7 @@ const records = (values: Record<string, unknown>) => values.recording !== undefi
 /** Every setting of a queue. */
 export const fields: Field[] = [
   { kind: "text", name: "name", label: "Name", required: true },
+  DESCRIPTION,
   { kind: "many", name: "members", label: "Members", ...picked(agents, (agent) => agent.name) },
   { kind: "many", name: "teams", label: "And whole teams", ...picked(teams, (team) => team.name) },
   { kind: "many", name: "supervisors", label: "Supervised by", ...picked(supervisors, (person) => person.name) },
@@ -72,7 +73,7 @@ export const groups: Record<string, string[]> = {
   "While the caller waits": ["plan", "widening", "longest_wait_s", "then", "when_nobody", "then_nobody", "hours", "when_closed", "then_closed"],
   "What counts as good": ["threshold_s", "goal_percent", "formula", "short_abandon_s"],
   "During and after": ["recording", "recording_percent", "recording_told", "recording_notice", "transcribed", "survey", "text_number", "code_set", "note", "link"],
-  "The queue itself": ["name", "extension", "channels", "colour", "supervisors"],
+  "The queue itself": ["name", "description", "extension", "channels", "colour", "supervisors"],
 };
 
 /** What a new queue is asked for; its page has the rest. */

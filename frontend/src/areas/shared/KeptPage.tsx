@@ -9,7 +9,7 @@ import { keys } from "../../api/keys";
 import type { Kept, Resource, Values } from "../../api/resources";
 import { useSession } from "../../frame/session";
 import { Empty, Failure } from "../../frame/states";
-import type { Field } from "./fields";
+import { DESCRIPTION, type Field } from "./fields";
 import { KeptSheet } from "./KeptSheet";
 import styles from "./shared.module.css";
 
@@ -60,8 +60,23 @@ function begun(initial: Values, id: string, handed: unknown): Values {
 }
 
 /** The fields that are named, or all of them. */
-function those(fields: Field[], names: string[] | undefined): Field[] {
-  return names ? fields.filter((field) => names.includes(field.name)) : fields;
+function those(fields: Field[], names: string[] | undefined, described: boolean): Field[] {
+  if (names) return fields.filter((field) => names.includes(field.name));
+  return described ? [...fields, DESCRIPTION] : fields;
+}
+
+/** A list's columns, what each thing is for beside what it is called. */
+function describing<T extends Kept>(columns: Props<T>["columns"]): Props<T>["columns"] {
+  const [first, ...others] = columns;
+  if (!first) return columns;
+  const plain = first.renderCell;
+  const renderCell: typeof plain = (cell) => (
+    <span className="nowrap" title={cell.row.description}>
+      {plain ? plain(cell) : (cell.formattedValue as ReactNode)}
+      {cell.row.description && <span className="dim"> {cell.row.description}</span>}
+    </span>
+  );
+  return [{ ...first, renderCell }, ...others];
 }
 
 /** The list's figures, as far as they are known. */
@@ -114,7 +129,7 @@ function KeptGrid<T extends Kept>({ title, rows, columns, loading, count, page, 
     <DataGrid<T>
       aria-label={title}
       rows={rows}
-      columns={columns as GridColDef<T>[]}
+      columns={describing(columns) as GridColDef<T>[]}
       loading={loading}
       rowCount={count}
       paginationMode="server"
@@ -196,7 +211,7 @@ export function KeptPage<T extends Kept>({ resource, area, base, title, noun, ti
       </section>
       {id && (!open || id === "new") && (
         <aside className={styles.aside}>
-          <KeptSheet deletes={deletes} key={id === "new" ? location.key : id} base={base} copy={copy} resource={resource} id={id} noun={noun} titleOf={titleOf} fields={those(fields, asked)} initial={begun(initial, id, location.state)}
+          <KeptSheet deletes={deletes} key={id === "new" ? location.key : id} base={base} copy={copy} resource={resource} id={id} noun={noun} titleOf={titleOf} fields={those(fields, asked, resource.described)} initial={begun(initial, id, location.state)}
             mayChange={mayChange} close={close} created={(made) => void navigate(`${base}/${made}`)} extra={extra} top={top} />
         </aside>
       )}

@@ -34,7 +34,10 @@ function options<T extends Kept>(things: ReturnType<typeof useThings<T>>, nameOf
     const item = things.known.get(id);
     return item ? nameOf(item) : "…";
   };
-  return { options: things.found.map((item) => item.id), getOptionLabel: labelOf, filterOptions: (all: string[]) => all, loading: things.pending, size: "small" as const };
+  const renderOption = ({ key, ...props }: React.HTMLAttributes<HTMLLIElement> & { key: React.Key }, id: string) => (
+    <li key={key} {...props}><span>{labelOf(id)}{things.known.get(id)?.description && <><br /><span className="dim">{things.known.get(id)?.description}</span></>}</span></li>
+  );
+  return { renderOption, options: things.found.map((item) => item.id), getOptionLabel: labelOf, filterOptions: (all: string[]) => all, loading: things.pending, size: "small" as const };
 }
 
 const CREATE = "create";
@@ -55,8 +58,12 @@ export function ThingPicker<T extends Kept>({ resource, nameOf, disabled, field,
   const plain = options(things, nameOf);
   const typed = (shown: string, why: string) => { setText(why === "input" ? shown : ""); };
   const take = (id: string | null) => { if (id === CREATE) creating.make(text, choose); else choose(id); };
+  const described = (props: React.HTMLAttributes<HTMLLIElement> & { key: React.Key }, id: string) => {
+    const { key, ...rest } = props;
+    return id === CREATE ? <li key={key} {...rest}>{offer}</li> : plain.renderOption(props, id);
+  };
   return (
-    <Autocomplete {...plain} options={offer ? [...plain.options, CREATE] : plain.options} getOptionLabel={(id) => (id === CREATE ? (offer ?? "") : plain.getOptionLabel(id))}
+    <Autocomplete {...plain} renderOption={described} options={offer ? [...plain.options, CREATE] : plain.options} getOptionLabel={(id) => (id === CREATE ? (offer ?? "") : plain.getOptionLabel(id))}
       disabled={disabled || creating.pending} value={value} onChange={(_, id) => { take(id); }}
       onInputChange={(_, shown, why) => { typed(shown, why); }} renderInput={(params) => <TextField {...params} {...field} />} />
   );

@@ -32,3 +32,6 @@ export type Field =
 export function picked<T extends Kept>(from: Resource<T>, labelOf: (item: T) => string) {
   return { from: from as unknown as Resource<Kept>, labelOf: labelOf as unknown as (item: Kept) => string };
 }
+
+/** What a thing is for, in a sentence. */
+export const DESCRIPTION: Field = { kind: "text", name: "description", label: "What it is for", help: "A sentence, shown in lists and wherever it is chosen." };

@@ -31,6 +31,8 @@ export interface KeptForm<T extends Kept> {
   took: (record: T) => void;
 }
 
+const READ_JUST_NOW_MS = 2_000;
+
 function conflictFrom(error: unknown, mine: Values): Conflict | null {
   if (!(error instanceof Problem) || error.code !== "stale") return null;
   const { by = "", at = "", current } = error.body;
@@ -54,6 +56,9 @@ export function useKeptForm<T extends Kept>(
     queryFn: () => resource.get(id),
     enabled: !fresh,
   });
+  const [opened] = useState(() => Date.now());
+  // What was read a while ago may have been changed since: nobody should type over that.
+  const outdated = query.isFetching && !query.isFetchedAfterMount && query.dataUpdatedAt < opened - READ_JUST_NOW_MS;
   const [typed, setTyped] = useState<Values>({});
   const [base, setBase] = useState<{ id: string; revision: number } | null>(null);
   const [conflict, setConflict] = useState<Conflict | null>(null);
@@ -74,7 +79,7 @@ export function useKeptForm<T extends Kept>(
   const error = mutation.error;
   return {
     record: query.data,
-    pending: !fresh && query.isPending,
+    pending: !fresh && (query.isPending || outdated),
     failure: query.isError ? query.error : null,
     reload: () => void query.refetch(),
     values: { ...initial, ...(query.data as Values | undefined), ...typed },

@@ -21,6 +21,7 @@ import { PromptField } from "./PromptField";
 interface Props {
   id: string;
   name: string;
+  about: string;
   rename: FlowDraft["rename"];
   definition: Definition;
   uses: Use[];
@@ -37,19 +38,28 @@ const leading = {
   plan: { kind: "queue", title: "Queues whose callers wait by it", none: "None yet: a queue names its waiting plan.", page: "/wait/queues" },
 };
 
-/** The flow's name; a new one counts when the field is left. */
-function NameField({ name, rename, disabled }: { name: string; rename: FlowDraft["rename"]; disabled: boolean }) {
-  const [typed, setTyped] = useState(name);
-  const keep = () => { if (typed.trim() !== name) rename.mutate(typed.trim()); };
+interface SaidProps {
+  what: "name" | "description";
+  label: string;
+  said: string;
+  rename: FlowDraft["rename"];
+  disabled: boolean;
+}
+
+/** The flow's name, or what it is for; a new one counts when the field is left. */
+function SaidField({ what, label, said, rename, disabled }: SaidProps) {
+  const [typed, setTyped] = useState(said);
+  const keep = () => { if (typed.trim() !== said) rename.mutate({ [what]: typed.trim() }); };
+  const wrong = rename.isError && rename.variables[what] !== undefined;
   return (
-    <TextField label="Name" value={typed} disabled={disabled || rename.isPending} error={rename.isError} helperText={rename.isError ? words(rename.error) : undefined}
-      slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => { setTyped(event.target.value); }} onBlur={keep}
+    <TextField label={label} value={typed} disabled={disabled || rename.isPending} error={wrong} helperText={wrong ? words(rename.error) : undefined}
+      slotProps={{ htmlInput: { maxLength: what === "name" ? 80 : 200 } }} onChange={(event) => { setTyped(event.target.value); }} onBlur={keep}
       onKeyDown={(event) => { if (event.key === "Enter") keep(); }} />
   );
 }
 
 /** What counts for the whole flow; shown while no stop is chosen. */
-export function FlowSheet({ id, name, rename, definition, uses, endings, mayChange, change, gone }: Props) {
+export function FlowSheet({ id, name, about, rename, definition, uses, endings, mayChange, change, gone }: Props) {
   const failure = definition.failure_prompt;
   const longest = definition.channel === "text" ? 604800 : 7200;
   const leads = leading[definition.purpose];
@@ -59,7 +69,8 @@ export function FlowSheet({ id, name, rename, definition, uses, endings, mayChan
     <div className={shared.sheet}>
       <div className={shared.sheetHead}><h1>The whole flow</h1></div>
       <div className={shared.fields}>
-        <NameField key={name} name={name} rename={rename} disabled={!mayChange} />
+        <SaidField key={`name ${name}`} what="name" label="Name" said={name} rename={rename} disabled={!mayChange} />
+        <SaidField key={`about ${about}`} what="description" label="What it is for" said={about} rename={rename} disabled={!mayChange} />
         <section aria-label="Endings today">
           <h2>Endings today</h2>
           {Object.keys(endings).length === 0 && <span className="dim">Nobody has called yet today.</span>}

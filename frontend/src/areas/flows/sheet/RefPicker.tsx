@@ -45,6 +45,7 @@ interface Option {
   ref: string;
   label: string;
   group: string;
+  about?: string;
 }
 
 interface Props {
@@ -68,7 +69,7 @@ export function RefPicker({ of, label, empty, value, inputs, disabled, choose }:
   const chosen = value?.startsWith(`${kind}:`) ? value.slice(kind.length + 1) : null;
   const things = useThings(source.resource, text, chosen ? [chosen] : []);
   const creating = useCreating(source.resource);
-  const option = (item: Named): Option => ({ ref: `${kind}:${item.id}`, label: item.name, group: "Set up" });
+  const option = (item: Named): Option => ({ ref: `${kind}:${item.id}`, label: item.name, group: "Set up", about: item.description });
   const values = inputs.filter((input) => input.type === of).map((input): Option => ({ ref: `value:${input.name}`, label: `by the number: ${input.label || input.name}`, group: "Inputs of this flow" }));
   const found = things.found.map(option);
   const known = chosen ? things.known.get(chosen) : undefined;
@@ -83,11 +84,12 @@ export function RefPicker({ of, label, empty, value, inputs, disabled, choose }:
   return (
     <div style={{ display: "grid", gap: 6 }}>
       <Autocomplete size="small" disabled={disabled || creating.pending} options={options} value={current} loading={things.pending} filterOptions={(all) => all} groupBy={(o) => o.group}
+        renderOption={({ key, ...props }, o) => <li key={key} {...props}><span>{o.label}{o.about && <><br /><span className="dim">{o.about}</span></>}</span></li>}
         isOptionEqualToValue={(a, b) => a.ref === b.ref} onChange={(_, o) => { take(o); }} onInputChange={(_, shown, why) => { setText(why === "input" ? shown : ""); }}
         renderInput={(params) => <TextField {...params} label={label} helperText={value === null && empty ? `Empty: ${empty}.` : undefined} placeholder={source.resource.begins ? "Choose, or type a new name" : "Choose"} />} />
       {known && (
         <div className="dim">
-          {source.about?.(known)} <Link to={`${source.page}/${known.id}`}>{(known as unknown as { finished?: boolean }).finished === false ? "Set it up" : `Open the ${source.word}`}</Link>
+          {known.description} {source.about?.(known)} <Link to={`${source.page}/${known.id}`}>{(known as unknown as { finished?: boolean }).finished === false ? "Set it up" : `Open the ${source.word}`}</Link>
         </div>
       )}
     </div>
