@@ -11,7 +11,14 @@ class AccountsConfig(AppConfig):
         from accounts import lines, models, services
         from accounts.things import ThingRule
         from accounts.things import register as say
-        from changelog.kinds import Kind, never, register, register_check, register_listener
+        from changelog.kinds import (
+            Kind,
+            never,
+            register,
+            register_check,
+            register_listener,
+            register_numbers,
+        )
 
         hidden = ("password", "last_login", "groups", "user_permissions", "is_staff",
                   "is_superuser", "date_joined", "email")  # fmt: skip
@@ -19,6 +26,8 @@ class AccountsConfig(AppConfig):
             Kind("user", models.User, "Person", "/talk/people", hidden, runs=never,
                  prune=services.prune_user, rights=True)
         )  # fmt: skip
+        for field in ("supervisors", "user_id"):
+            register_numbers(field, services.names_of)
         register_check(services.check)
         say(models.User, ThingRule(services.person_rule))
 

@@ -147,6 +147,12 @@ def user_with(identity: Any) -> User | None:
     return User.objects.filter(pk=identity).first()
 
 
+def names_of(numbers: list[int]) -> dict[int, str]:
+    """What people are called."""
+    found = User.objects.filter(pk__in=numbers)
+    return {person.pk: person.full_name or person.username for person in found}
+
+
 def everybody() -> list[str]:
     """The sign-in names of all people."""
     return list(User.objects.values_list("username", flat=True))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from django_filters.rest_framework import DjangoFilterBackend
-from drf_spectacular.utils import extend_schema
+from drf_spectacular.utils import extend_schema, extend_schema_field
 from rest_framework import mixins, serializers
 from rest_framework.decorators import action
 from rest_framework.request import Request
@@ -12,6 +12,7 @@ from rest_framework.response import Response
 from accounts.things import must
 from changelog import kept, kinds
 from changelog.models import Change
+from changelog.naming import ids_in, names_in
 from hazeridge.api.base import ViewSet
 from hazeridge.api.problems import bad_request
 from hazeridge.api.views import BoundedSearch, StableOrdering
@@ -23,6 +24,7 @@ class ChangeSerializer(serializers.ModelSerializer):
     words = serializers.SerializerMethodField()
     verb = serializers.ChoiceField(["created", "changed", "removed"], read_only=True)
     left_out = serializers.ListField(child=serializers.CharField(), read_only=True)
+    names = serializers.SerializerMethodField()
 
     class Meta:
         model = Change
@@ -38,7 +40,17 @@ class ChangeSerializer(serializers.ModelSerializer):
             "before",
             "after",
             "left_out",
+            "names",
         ]
+
+    @extend_schema_field({"type": "object", "additionalProperties": {"type": "string"}})
+    def get_names(self, change: Change) -> dict[str, str]:
+        """What the ids in it are called."""
+        if "names" not in self.context:
+            shown = list(self.parent.instance) if self.parent else [change]
+            self.context["names"] = names_in(shown)
+        known = self.context["names"]
+        return {name: known[name] for name in ids_in(change) if name in known}
 
     def get_words(self, change: Change) -> str:
         return kinds.kind_named(change.kind).words

@@ -58,6 +58,8 @@ _kinds: dict[str, Kind] = {}
 _checks: list[Callable[[Kind, Any, Values, Values], None]] = []
 #: Told of every recorded change, within its transaction.
 _listeners: list[Callable[[Any, Kind, Any, Values, Values], None]] = []
+#: Fields that hold numbers, and what these are called.
+numbered: dict[str, Callable[[list[int]], dict[int, str]]] = {}
 _users: dict[str, list[Callable[[str], list[Use]]]] = {}
 
 
@@ -124,6 +126,11 @@ def name_of(reference: str) -> str:
     except ValueError:
         return ""
     return found.title if found is not None else ""
+
+
+def register_numbers(field: str, name: Callable[[list[int]], dict[int, str]]) -> None:
+    """A field holds numbers of what is no kept thing: `name(numbers)` says what they are called."""
+    numbered[field] = name
 
 
 def register_use(kind: str, find: Callable[[str], list[Use]]) -> None:

@@ -111,6 +111,25 @@ class KeptApiTests(TestCase):
         self.assertEqual(self.client.get(self.url).json()["name"], "Bookings")
 
 
+    def test_what_a_change_speaks_of_is_named_also_when_it_is_gone(self):
+        nerys = people.agent(self.admin, "Nerys Vaughan", "4101")
+        team = kept.create(self.admin, Team, name="Ostrel")
+        kept.change(self.admin, nerys, None, team=team)
+        kept.change(self.admin, team, None, supervisors=[self.admin])
+        kept.change(self.admin, nerys, None, team=None)
+        kept.remove(self.admin, team)
+        flow = people.flow(self.admin, people.definition(self.queue.pk))
+        version = publish(self.admin, flow, flow.revision, "")
+        rows = self.client.get("/api/v1/changes").json()["results"]
+        names = {name: words for row in rows for name, words in row["names"].items()}
+        self.assertEqual(names[str(team.pk)], "Ostrel")
+        self.assertEqual(names[f"supervisors:{self.admin.pk}"], "Administrator")
+        self.assertEqual(names[f"in_force_id:{version.pk}"], "version 1")
+        with CaptureQueriesContext(connection) as asked:
+            self.client.get("/api/v1/changes", {"page_size": 60})
+        self.assertLess(len(asked), len(rows), "names are asked for once a page")
+
+
 class GoneTests(TestCase):
     """Taking back never brings back what leads to nothing, nor what somebody else has by now."""
 

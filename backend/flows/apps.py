@@ -11,13 +11,15 @@ class FlowsConfig(AppConfig):
     def ready(self) -> None:
         from accounts.things import ThingRule
         from accounts.things import register as say
-        from changelog.kinds import Kind, never, register, register_use, when
+        from changelog.kinds import Kind, never, register, register_numbers, register_use, when
         from flows import models, services
 
         register(Kind("trial", models.Trial, "Saved trial", "/guide/flows", runs=never))
         # A draft runs nowhere until it is published.
         runs = when("name", "in_force_id", "scheduled_id", "scheduled_at")
         register(Kind("flow", models.Flow, "Flow", "/guide/flows", runs=runs))
+        for field in ("in_force_id", "scheduled_id"):
+            register_numbers(field, services.version_names)
         things = "queue sound hours mailbox flow table agent skill group"
         for kind in things.split():
             register_use(kind, partial(services.flows_with, kind))

@@ -386,3 +386,9 @@ def flows_with(kind: str, identity: str) -> list[Use]:
     for flow in flows.filter(in_force__refers_to__contains=[reference]):
         uses[str(flow.pk)] = Use("flow", str(flow.pk), flow.name, "flow in force")
     return list(uses.values())
+
+
+def version_names(numbers: list[int]) -> dict[int, str]:
+    """What versions are called."""
+    rows = Version.objects.filter(pk__in=numbers).values_list("pk", "number")
+    return {pk: f"version {number}" for pk, number in rows}

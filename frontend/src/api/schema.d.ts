@@ -2219,6 +2219,9 @@ export interface components {
             before: unknown;
             after: unknown;
             readonly left_out: string[];
+            readonly names: {
+                [key: string]: string;
+            };
         };
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         ChangeOfHours: {

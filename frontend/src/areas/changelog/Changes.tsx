@@ -7,18 +7,59 @@ import { keys } from "../../api/keys";
 import { moment } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Empty, Failure, Loading } from "../../frame/states";
+import { stepForms, type StepKind } from "../flows/kinds";
 import styles from "../shared/shared.module.css";
 
 type Change = Schemas["Change"];
 
-function shown(value: unknown): string {
+const ID = /(?:[a-z]+:)?[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}/g;
+const GONE = "something that is gone";
+
+type Names = Record<string, string>;
+
+/** A text with names in place of the ids in it. */
+function named(text: string, names: Names): string {
+  return text.replace(ID, (found) => names[found.slice(found.indexOf(":") + 1)] ?? GONE);
+}
+
+/** A recorded value in words: moments as the centre writes them, ids by their names. */
+function said(field: string, value: unknown, names: Names, zone: string): string {
   if (value === undefined || value === null || value === "") return "nothing";
-  const text = typeof value === "object" ? JSON.stringify(value) : String(value);
+  if (typeof value === "boolean") return value ? "yes" : "no";
+  const numbered = names[`${field}:${String(value as string | number)}`];
+  if (numbered) return numbered;
+  if (typeof value === "object") {
+    const parts = Array.isArray(value) ? value.map((part) => said(field, part, names, zone)) : Object.entries(value).map(([key, part]) => `${named(key, names).replaceAll("_", " ")} ${said(key, part, names, zone)}`);
+    return parts.length ? parts.join(", ") : "nothing";
+  }
+  const text = String(value as string | number);
+  return /^\d{4}-\d\d-\d\dT/.test(text) ? moment(text, zone) : named(text, names);
+}
+
+function shown(field: string, value: unknown, names: Names, zone: string): string {
+  const text = said(field, value, names, zone);
   return text.length > 90 ? `${text.slice(0, 90)}…` : text;
 }
 
 interface Draft {
-  steps: { id: string }[];
+  steps: { id: string; kind: StepKind; name?: string; prompt?: { text?: string } | null }[];
+}
+
+/** What a stop is called: its name, the beginning of its words, or what it does. */
+function stopWords({ kind, name, prompt }: Draft["steps"][number]): string {
+  const text = prompt?.text ?? "";
+  return name || (text.length > 32 ? `“${text.slice(0, 30)}…”` : text && `“${text}”`) || stepForms[kind].word;
+}
+
+/** What one adds to a list and takes out of it, by name. */
+function listWords(field: string, before: unknown[], after: unknown[], names: Names, zone: string): string {
+  const texts = (list: unknown[]) => list.map((item) => JSON.stringify(item));
+  const [old, now] = [texts(before), texts(after)];
+  const words = (list: unknown[]) => shown(field, list, names, zone);
+  const more = after.filter((_, i) => !old.includes(now[i] ?? ""));
+  const fewer = before.filter((_, i) => !now.includes(old[i] ?? ""));
+  if (more.length + fewer.length === 0) return "in another order";
+  return [more.length && `with ${words(more)}`, fewer.length && `without ${words(fewer)}`].filter(Boolean).join("; ");
 }
 
 /** What happened to a draft, by the names of its stops. */
@@ -30,21 +71,20 @@ function draftWords(before: Draft, after: Draft): string {
     ["removed", [...old.keys()].filter((id) => !now.has(id))],
     ["changed", [...now].filter(([id, text]) => old.has(id) && old.get(id) !== text).map(([id]) => id)],
   ] as const;
-  const said = parts.filter(([, ids]) => ids.length).map(([word, ids]) => `${word} ${ids.join(", ")}`);
+  const names = new Map([...before.steps, ...after.steps].map((step) => [step.id, stopWords(step)]));
+  const said = parts.filter(([, ids]) => ids.length).map(([word, ids]) => `${word} ${ids.map((id) => names.get(id)).join(", ")}`);
   return said.join("; ") || "settings of the whole flow";
 }
 
 /** One field, before → after, as short as it can be told. */
-function Difference({ name, before, after }: { name: string; before: unknown; after: unknown }) {
+function Difference({ name, before, after, names }: { name: string; before: unknown; after: unknown; names: Names }) {
+  const { session } = useSession();
+  const zone = session.time_zone;
   const title = name.replace(/_id$/, "").replaceAll("_", " ");
   if (name === "password_set_at") return <div><b>password</b> set anew</div>;
   if (name === "draft") return <div className="nowrap"><b>stops</b> {draftWords(before as Draft, after as Draft)}</div>;
-  if (Array.isArray(before) && Array.isArray(after)) {
-    const more = after.filter((item) => !before.includes(item)).length;
-    const fewer = before.filter((item) => !after.includes(item)).length;
-    return <div><b>{title}</b> {more} more, {fewer} fewer</div>;
-  }
-  return <div className="nowrap"><b>{title}</b> {shown(before)} <span className="dim">→</span> {shown(after)}</div>;
+  if (Array.isArray(before) && Array.isArray(after)) return <div><b>{title}</b> {listWords(name, before, after, names, zone)}</div>;
+  return <div className="nowrap"><b>{title}</b> {shown(name, before, names, zone)} <span className="dim">→</span> {shown(name, after, names, zone)}</div>;
 }
 
 /** The fields that differ; those that only follow from others are left out. */
@@ -59,7 +99,7 @@ function Differences({ change }: { change: Change }) {
     <>
       {change.left_out.map((words) => <div key={words}>left out: {words}</div>)}
       {names.map((name) => (
-        <Difference key={name} name={name} before={before[name]} after={after[name]} />
+        <Difference key={name} name={name} before={before[name]} after={after[name]} names={change.names} />
       ))}
     </>
   );
