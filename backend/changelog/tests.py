@@ -110,7 +110,6 @@ class KeptApiTests(TestCase):
         self.assertEqual(self.client.post(f"/api/v1/changes/{newest['id']}/undo").status_code, 200)
         self.assertEqual(self.client.get(self.url).json()["name"], "Bookings")
 
-
     def test_what_a_change_speaks_of_is_named_also_when_it_is_gone(self):
         nerys = people.agent(self.admin, "Nerys Vaughan", "4101")
         team = kept.create(self.admin, Team, name="Ostrel")

@@ -116,7 +116,7 @@ class QueueSerializer(KeptSerializer):
             "short_abandon_s", "formula", "code_set", "plan", "note", "link", "supervisors",
             "channels", "then", "then_nobody", "then_closed",
             "recording", "recording_percent", "recording_told", "recording_notice",
-            "transcribed", "survey", "text_number",
+            "transcribed", "survey", "text_number", "music",
         ]  # fmt: skip
         read_only_fields = ["finished"]
 

@@ -25,6 +25,7 @@ class QueuesConfig(AppConfig):
         register_use("team", services.queues_with_team)
         register_use("skill", services.queues_with_skill)
         register_use("hours", services.queues_with_hours)
+        register_use("sound", services.playing)
         numbering.register(services.extensions)
         register_listener(services.follow_people)
         say(models.Queue, ThingRule(policy.queue))

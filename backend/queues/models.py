@@ -61,6 +61,10 @@ class Queue(Described):
     recording_told = models.CharField(max_length=10, default="notice")
     recording_notice = models.CharField(max_length=300, blank=True)
     transcribed = models.BooleanField(default=False)
+    #: What callers hear while they wait; none: the centre's hold music.
+    music = models.ForeignKey(
+        "sounds.Sound", null=True, blank=True, on_delete=models.PROTECT, related_name="+"
+    )
     survey = models.ForeignKey(
         "flows.Flow", null=True, blank=True, on_delete=models.PROTECT, related_name="+"
     )

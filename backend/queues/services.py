@@ -62,6 +62,7 @@ class QueueSettings(NamedTuple):
     text_number: str = ""
     then_nobody: str = ""
     then_closed: str = ""
+    music: str = ""
 
     def sends(self, way: str) -> str:
         """Where it sends those whom it lets go by a way (`waited`, `nobody`, `closed`)."""
@@ -199,7 +200,7 @@ def _settings_of(q: Queue, of_team: dict[str, tuple[str, ...]]) -> QueueSettings
             q.transcribed,
         ),
         str(q.survey_id or ""), q.text_number.address if q.text_number else "",
-        q.then_nobody, q.then_closed,
+        q.then_nobody, q.then_closed, f"sound:{q.music_id}" if q.music_id else "",
     )  # fmt: skip
 
 
@@ -319,3 +320,9 @@ def search(text: str) -> list[Use]:
     """Queues whose name holds a text."""
     found = Queue.objects.filter(name__icontains=text)[:5]
     return [Use("queue", str(q.pk), q.name, "queue") for q in found]
+
+
+def playing(identity: str) -> list[Use]:
+    """The queues whose callers hear a sound while they wait."""
+    found = Queue.objects.filter(music=identity)
+    return [Use("queue", str(q.pk), q.name, "hold music") for q in found]

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from django.db import transaction
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
@@ -57,13 +58,16 @@ class SoundSerializer(KeptSerializer):
     """A sound, with one recording a language."""
 
     recordings = RecordingSerializer(many=True, required=False)
+    hold_music = serializers.BooleanField(
+        required=False, help_text="The centre's hold music; any other is it no more."
+    )
 
     measured: dict[int, Any] | None = None
     median: float | None = None
 
     class Meta:
         model = Sound
-        fields = ["id", "revision", "updated_at", "name", "recordings"]
+        fields = ["id", "revision", "updated_at", "name", "recordings", "hold_music"]
         list_serializer_class = SoundListSerializer
 
     def to_representation(self, instance: Sound) -> dict[str, Any]:
@@ -76,6 +80,7 @@ class SoundSerializer(KeptSerializer):
             "updated_at": instance.updated_at.isoformat(),
             "name": instance.name,
             "description": instance.description,
+            "hold_music": instance.hold_music,
             "recordings": [
                 _recording(language, row, measured, median)
                 for language, row in sorted(instance.takes.items(), key=lambda r: r[0] != "en")
@@ -131,10 +136,13 @@ class SoundViewSet(KeptViewSet):
     ordering_fields = ["name", "updated_at"]
 
     def make(self, values: dict[str, Any]) -> Sound:
-        return services.make_sound(
-            self.request.user, values["name"], values.get("recordings") or [],
-            values.get("description", ""),
-        )  # fmt: skip
+        user = self.request.user
+        rows, about = values.get("recordings") or [], values.get("description", "")
+        with transaction.atomic():
+            sound = services.make_sound(user, values["name"], rows, about)
+            if values.get("hold_music"):
+                sound = services.change_sound(user, sound, sound.revision, hold_music=True)
+        return sound
 
     def keep(self, instance: Sound, revision: int, values: dict[str, Any]) -> None:
         texts = values.pop("recordings", None)

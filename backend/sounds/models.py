@@ -38,6 +38,8 @@ class Sound(Described):
 
     name = models.CharField(max_length=80, unique=True)
     takes = models.JSONField(default=dict)
+    #: Whether it is the centre's hold music: one is at the most.
+    hold_music = models.BooleanField(default=False)
 
     class Meta:
         ordering = ["name"]

@@ -14,6 +14,7 @@ from callcore.flow.parts import AnyPrompt, LibrarySound, SpokenText
 from callcore.flow.world import SoundFacts, Spoken
 from changelog import kept
 from changelog.errors import Refused, Use
+from changelog.kinds import Kind
 from sounds.canonical import Canonical, NotASound, canonical, louder
 from sounds.engine import WORDS_PER_MINUTE, EngineFailed, speak_aloud
 from sounds.models import Sound, Take
@@ -97,7 +98,26 @@ def change_sound(
     """
     if texts is not None:
         values["takes"] = _takes(sound.takes, texts)
-    return kept.change(user, sound, revision, **values)
+    with transaction.atomic():
+        if values.get("hold_music"):
+            for other in Sound.objects.filter(hold_music=True).exclude(pk=sound.pk):
+                kept.change(user, other, None, hold_music=False)
+        return kept.change(user, sound, revision, **values)
+
+
+def one_hold_music(kind: Kind, thing: Any, before: Any, after: dict[str, Any]) -> None:
+    """Refuse a second hold music of the centre, also by an undo."""
+    if kind.name != "sound" or not after.get("hold_music") or before.get("hold_music"):
+        return
+    other = Sound.objects.filter(hold_music=True).exclude(pk=thing.pk).first()
+    if other is not None:
+        raise Refused("clash", f"{other.name} is the centre's hold music now.")
+
+
+def hold_music() -> str:
+    """The centre's own hold music, as a reference; empty where it has none."""
+    found = Sound.objects.filter(hold_music=True).values_list("pk", flat=True).first()
+    return f"sound:{found}" if found else ""
 
 
 def _takes(before: dict[str, Any], texts: list[dict[str, Any]]) -> dict[str, Any]:
@@ -231,7 +251,7 @@ def facts() -> dict[str, SoundFacts]:
         f"sound:{pk}": SoundFacts(
             name,
             {
-                language: Spoken(row["text"], lengths.get(row["take"], 0))
+                language: Spoken(row["text"], lengths.get(row["take"], 0), row["take"])
                 for language, row in takes.items()
                 if row["take"]
             },

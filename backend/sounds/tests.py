@@ -112,6 +112,26 @@ class SoundTests(TestCase):
         self.assertEqual([r["language"] for r in only["recordings"]], ["cy"])
         self.assertEqual(services.takes([prompt], "en")[prompt], by_language[1])
 
+    def test_one_sound_at_the_most_is_the_centres_hold_music_and_queues_have_their_own(self):
+        first, second = (
+            self.client.post("/api/v1/sounds", {"name": name}).json() for name in ("Tide", "Gull")
+        )
+        for sound in (first, second):
+            body = {"revision": sound["revision"], "hold_music": True}
+            self.assertTrue(
+                self.client.patch(f"/api/v1/sounds/{sound['id']}", body).json()["hold_music"]
+            )
+        self.assertEqual(services.hold_music(), f"sound:{second['id']}")
+        log = self.client.get("/api/v1/changes", {"object_id": first["id"]}).json()["results"]
+        undone = self.client.post(f"/api/v1/changes/{log[0]['id']}/undo")
+        self.assertEqual((undone.status_code, services.hold_music()[-36:]), (409, second["id"]))
+        third = {"name": "Bell", "hold_music": True}
+        self.assertTrue(self.client.post("/api/v1/sounds", third).json()["hold_music"])
+        queue = {"name": "Bookings", "music": first["id"]}
+        self.assertEqual(self.client.post("/api/v1/queues", queue).json()["music"], first["id"])
+        uses = self.client.delete(f"/api/v1/sounds/{first['id']}").json()["uses"]
+        self.assertEqual([use["how"] for use in uses], ["hold music"])
+
     def test_a_file_becomes_the_recording_and_the_text_can_take_its_place_again(self):
         sound = self.make()
         answer = self.send(sound, tone())

@@ -14,7 +14,7 @@ from callcore.flow.world import World
 
 _SETTINGS = (
     "channel", "language", "inputs", "outputs", "start", "stay_limit_s", "failure_prompt",
-    "accepted",
+    "music", "accepted",
 )  # fmt: skip
 
 
@@ -152,6 +152,7 @@ _LABELS = {
     "start": "the first stop",
     "stay_limit_s": "the longest stay",
     "failure_prompt": "what is said when something fails",
+    "music": "the hold music",
     "accepted": "the warnings that are let be",
     "prompt": "what is said",
     "arms": "its arms",

@@ -23,6 +23,7 @@ from callcore.flow.parts import (
     LibrarySound,
     Part,
     Prompt,
+    SoundRef,
     SpokenText,
     StepId,
     ValueName,
@@ -91,6 +92,7 @@ class Flow(Part):
 
     A `plan` is what callers meet while they wait in a queue: an open exit or an ending of it
     leaves them waiting to music, an agent who is free ends it at once, and it has no limit.
+    `music` is what its hold music is, where the stop says nothing.
     """
 
     channel: Literal["voice", "text"] = "voice"
@@ -102,6 +104,7 @@ class Flow(Part):
     steps: tuple[Step, ...] = Field(default=(), max_length=MAX_STEPS)
     stay_limit_s: Annotated[int, Field(ge=30, le=604_800)] = 900
     failure_prompt: Prompt | None = None
+    music: SoundRef | None = None
     accepted: tuple[Accepted, ...] = Field(default=(), max_length=MAX_STEPS)
 
     @model_validator(mode="after")
@@ -143,6 +146,8 @@ def references(flow: Flow) -> frozenset[str]:
     found = {ref for step in flow.steps for ref in references_of(step)}
     if isinstance(flow.failure_prompt, LibrarySound) and flow.failure_prompt.sound:
         found.add(flow.failure_prompt.sound)
+    if flow.music:
+        found.add(flow.music)
     typed = ("queue", "hours", "sound", "mailbox")
     found |= {str(i.default) for i in flow.inputs if i.type in typed and i.default}
     return frozenset(ref for ref in found if not ref.startswith(FROM_VALUE))

@@ -60,10 +60,12 @@ class HoursFacts(NamedTuple):
 
 
 class Spoken(NamedTuple):
-    """One language of a sound; `text` is empty where it was uploaded without its words."""
+    """One language of a sound; `text` is empty where it was uploaded without its words. `take` is
+    the number of its recording."""
 
     text: str
     length_ms: int
+    take: int = 0
 
 
 class SoundFacts(NamedTuple):

@@ -135,6 +135,8 @@ class Configuration:
     handling_of: dict[str, HandlingRule] = field(default_factory=dict)
     desks: dict[str, DeskRule] = field(default_factory=dict)
     away_reasons: list[str] = field(default_factory=list)
+    #: The centre's hold music (a sound), or empty.
+    music: str = ""
     groups: dict[str, RingGroupSettings] = field(default_factory=dict)
     notices: list[agent_services.NoticeFacts] = field(default_factory=list)
     mailboxes: dict[str, MailboxSettings] = field(default_factory=dict)
@@ -283,6 +285,7 @@ def read() -> Configuration:
             desks=desks,
             away_reasons=list(agent_services.rules().away_reasons),
             groups={g.id: g for g in groups},
+            music=sound_services.hold_music(),
             notices=agent_services.notices(),
             mailboxes=mailboxes,
             extensions=_extensions(),

@@ -17,6 +17,7 @@ from callcore.talk.onward import onward
 from exchange.live import asking, callbacks
 from exchange.live.configuration import Script
 from exchange.live.contact import Live
+from exchange.live.music import music_of
 from exchange.stand_ins.fax import tone_after_ms
 from numbers_app.plan import national
 
@@ -251,9 +252,10 @@ def _stop_ringing(engine: Engine, contact: Live, stop: runner.StopRinging, now_m
 
 def _music(engine: Engine, contact: Live, music: runner.PlayMusic, now_ms: int) -> None:
     contact.playing = None
+    sound = engine.config.world.sounds.get(music_of(engine, contact))
     engine.emit(
         Kind.MUSIC, now_ms, contact=contact.id, step=music.step, until_ms=music.until_ms,
-        run=runner.to_data(contact.state),
+        words=sound.name if sound else "", run=runner.to_data(contact.state),
     )  # fmt: skip
 
 

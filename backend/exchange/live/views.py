@@ -17,6 +17,7 @@ from callcore.talk.conversation import Talk
 from exchange.live import alarms, callbacks, talking
 from exchange.live.contact import NO_TALK, Live
 from exchange.live.engine import Engine
+from exchange.live.music import music_take
 from exchange.live.working import away_reasons, codes_of, must_code
 from numbers_app.plan import national
 
@@ -215,7 +216,7 @@ def _strip(engine: Engine, now_ms: int) -> View:
     }
 
 
-def _phase(contact: Live, position: int | None) -> Item:
+def _phase(engine: Engine, contact: Live, position: int | None) -> Item:
     state = contact.state
     here = state.inner or state
     music = here.role == "music" or (state.phase == "queued" and here.phase not in _HEARING)
@@ -226,6 +227,7 @@ def _phase(contact: Live, position: int | None) -> Item:
             here.due_ms if here.phase in ("listening", "ringing", "recording", "asking") else None
         ),
         "music": music or contact.talk.held,
+        "music_take": music_take(engine, contact) if music or contact.talk.held else None,
         "keys": here.phase in _HEARING and here.role != "music",
         "position": position,
         "playing": None if music else contact.playing,
@@ -261,7 +263,7 @@ def _call(engine: Engine, contact_id: str) -> View | None:
             "queue": queue.name if queue else "",
             "agent": _name(engine, contact.agent),
             "channel": "text" if contact.text else "voice",
-            **_phase(contact, position),
+            **_phase(engine, contact, position),
         },
         "log": {
             str(i): {**line, "agent_name": _name(engine, line["agent"])}

@@ -6,6 +6,7 @@ from callcore.errors import EventRefused
 from callcore.events import Kind
 from callcore.flow.definition import load
 from callcore.flow.runner import Machine
+from callcore.flow.world import SoundFacts, Spoken, World
 from exchange.live.configuration import Script
 from exchange.live.recovery import recover
 from exchange.live.views import view
@@ -154,6 +155,35 @@ class CallbackTests(SimpleTestCase):
         self.assertEqual(again.engine.contacts["c2"].state.inner.step, "offer")
         again.do("call.key", contact="c2", key="1")
         self.assertEqual(again.written()[-1].body["ending"], "callback")
+
+    def test_hold_music_is_what_the_closest_place_says(self):
+        def sound(take):
+            return SoundFacts(f"Sound {take}", {"en": Spoken("", 9_000, take)})
+
+        sounds = {f"sound:{n}": sound(n) for n in (1, 2, 3, 4)}
+        levels = [("queue", 2), ("plan", 3), ("stop", 4)]
+        for told in range(len(levels) + 1):
+            has = dict(levels[:told])
+            base = config()
+            queue = base.queues["bookings"]._replace(music="sound:2" if "queue" in has else "")
+            data = {**PLAN.model_dump(), "music": "sound:3" if "plan" in has else None}
+            data["steps"] = [dict(s) for s in data["steps"]]
+            data["steps"][0]["sound"] = "sound:4" if "stop" in has else None
+            plan = Script("plan-1", "Waiting", 1, 21, Machine(load(data), lambda _: 2 * SECOND),
+                          base.scripts["flow-1"].world, {})  # fmt: skip
+            hand = Hand(configuration(
+                scripts={**base.scripts, "plan-1": plan}, queues={"bookings": queue},
+                music="sound:1", world=World(sounds=sounds),
+            ))  # fmt: skip
+            hand.queued("c1")
+            shown = view(hand.engine, "call.c1", hand.now)["call"]
+            self.assertEqual((shown["music"], shown["music_take"]), (True, told + 1))
+        music = next(h for h in hand.written() if h.kind is Kind.MUSIC)
+        self.assertEqual(music.body["words"], "Sound 4")
+        hand.ready("ann")
+        hand.do("agent.answer", agent="ann")
+        hand.do("agent.hold", agent="ann")
+        self.assertEqual(view(hand.engine, "call.c1", hand.now)["call"]["music_take"], 2)
 
     def test_the_telephone_hears_the_plan_and_the_plans_own_map_shows_who_is_in_it(self):
         self.hand.queued("c1")

@@ -3517,6 +3517,8 @@ export interface components {
             survey?: string | null;
             /** Format: uuid */
             text_number?: string | null;
+            /** Format: uuid */
+            music?: string | null;
             description?: string;
         };
         /** @description People (`agent:…`) and teams (`team:…`) in an order, rung together or one after another. */
@@ -3560,6 +3562,8 @@ export interface components {
             revision: number;
             name?: string;
             recordings?: components["schemas"]["RecordingRequest"][];
+            /** @description The centre's hold music; any other is it no more. */
+            hold_music?: boolean;
             description?: string;
         };
         /** @description Simulated callers and agents. A load of 1 is the usual day. */
@@ -3769,6 +3773,8 @@ export interface components {
             survey?: string | null;
             /** Format: uuid */
             text_number?: string | null;
+            /** Format: uuid */
+            music?: string | null;
             description?: string;
         };
         /** @description The settings of a queue that its callers' clock depends on, as they stand in the form. */
@@ -3840,6 +3846,8 @@ export interface components {
             survey?: string | null;
             /** Format: uuid */
             text_number?: string | null;
+            /** Format: uuid */
+            music?: string | null;
             description?: string;
         };
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
@@ -4055,6 +4063,8 @@ export interface components {
             readonly updated_at: string;
             name: string;
             recordings?: components["schemas"]["Recording"][];
+            /** @description The centre's hold music; any other is it no more. */
+            hold_music?: boolean;
             description?: string;
         };
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
@@ -4069,6 +4079,8 @@ export interface components {
             revision?: number;
             name: string;
             recordings?: components["schemas"]["RecordingRequest"][];
+            /** @description The centre's hold music; any other is it no more. */
+            hold_music?: boolean;
             description?: string;
         };
         /**
@@ -4836,7 +4848,7 @@ export interface components {
             /** @default null */
             failed: string | null;
         };
-        /** @description The caller hears hold music for a time. */
+        /** @description The caller hears hold music for a time: `sound`, or what counts there (`waiting.music`). */
         DefinitionMusic: {
             id: string;
             /**
@@ -4846,6 +4858,8 @@ export interface components {
             kind: "music";
             /** @default 20 */
             seconds: number;
+            /** @default null */
+            sound: string | null;
             /** @default null */
             next: string | null;
         };
@@ -4883,7 +4897,8 @@ export interface components {
          *     `waited` is taken after the longest wait: `longest_wait_s`, or the queue's own without it.
          *     `nobody`: nobody who could take the caller is signed in; `closed`: outside of the queue's
          *     hours. Where these two are open, the queue's own destination counts, then what `waited` says.
-         *     `plan` is what they meet while they wait; without one it is the queue's own.
+         *     `plan` is what they meet while they wait, `music` what they hear then; without one it is the
+         *     queue's own.
          */
         DefinitionQueue: {
             id: string;
@@ -4898,6 +4913,8 @@ export interface components {
             plan: string | null;
             /** @default null */
             longest_wait_s: number | null;
+            /** @default null */
+            music: string | null;
             /** @default null */
             waited: string | null;
             /** @default null */
@@ -5065,6 +5082,7 @@ export interface components {
          *
          *     A `plan` is what callers meet while they wait in a queue: an open exit or an ending of it
          *     leaves them waiting to music, an agent who is free ends it at once, and it has no limit.
+         *     `music` is what its hold music is, where the stop says nothing.
          */
         Definition: {
             /**
@@ -5094,6 +5112,8 @@ export interface components {
             stay_limit_s: number;
             /** @default null */
             failure_prompt: (components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"]) | null;
+            /** @default null */
+            music: string | null;
             /** @default [] */
             accepted: components["schemas"]["DefinitionAccepted"][];
         };

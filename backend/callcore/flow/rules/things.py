@@ -11,6 +11,7 @@ from callcore.flow.definition import (
     GoOn,
     LibrarySound,
     Message,
+    Music,
     Queue,
     Ring,
     SpokenText,
@@ -188,6 +189,20 @@ def _a_mailbox(walk: Walk, step: Message) -> Fix:
     return Fix(f"Use {known[reference].name}", (patch,))
 
 
+def _music(walk: Walk) -> Iterator[Finding]:
+    """Hold music that is not there (any more): the usual music is played."""
+    places = [(step.id, step.sound) for step in walk.flow.steps if isinstance(step, Music)]
+    places += [(step.id, step.music) for step in walk.flow.steps if isinstance(step, Queue)]
+    for where, sound in (*places, ("", walk.flow.music)):
+        counted = walk.counted(sound)
+        if counted and counted not in walk.world.sounds:
+            yield Finding(
+                "missing-music", "warns", where, "",
+                "The hold music does not exist any more: callers hear what else counts.",
+                "Choose another, or none.",
+            )  # fmt: skip
+
+
 def _outside_numbers(walk: Walk) -> Iterator[Finding]:
     for step in walk.flow.steps:
         if not isinstance(step, Ring):
@@ -304,4 +319,14 @@ def _sound(walk: Walk, step: AnyStep, prompt: LibrarySound) -> Iterator[Finding]
         )  # fmt: skip
 
 
-RULES = (_queues, _plans, _hours, _mailboxes, _outside_numbers, _at_any_hour, _other_flows, _heard)
+RULES = (
+    _queues,
+    _plans,
+    _hours,
+    _mailboxes,
+    _music,
+    _outside_numbers,
+    _at_any_hour,
+    _other_flows,
+    _heard,
+)

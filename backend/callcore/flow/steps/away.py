@@ -16,6 +16,7 @@ from callcore.flow.parts import (
     Part,
     Prompt,
     QueueRef,
+    SoundRef,
     SpokenText,
     StepId,
     TableRef,
@@ -59,13 +60,15 @@ class Queue(StepBase):
     `waited` is taken after the longest wait: `longest_wait_s`, or the queue's own without it.
     `nobody`: nobody who could take the caller is signed in; `closed`: outside of the queue's
     hours. Where these two are open, the queue's own destination counts, then what `waited` says.
-    `plan` is what they meet while they wait; without one it is the queue's own.
+    `plan` is what they meet while they wait, `music` what they hear then; without one it is the
+    queue's own.
     """
 
     kind: Literal["queue"] = "queue"
     queue: QueueRef | None = None
     plan: FlowRef | None = None
     longest_wait_s: Annotated[int, Field(ge=10, le=86_400)] | None = None
+    music: SoundRef | None = None
     waited: StepId | None = None
     nobody: StepId | None = None
     closed: StepId | None = None
@@ -75,7 +78,7 @@ class Queue(StepBase):
         return (Exit("waited", self.waited, True), *(way for way in own if way.to))
 
     def references(self) -> tuple[str | None, ...]:
-        return (self.queue, self.plan) if self.plan else (self.queue,)
+        return (self.queue, *(ref for ref in (self.plan, self.music) if ref))
 
 
 class Callback(StepBase):

@@ -13,6 +13,7 @@ from callcore.flow.parts import (
     Part,
     Prompt,
     ShortText,
+    SoundRef,
     SpokenText,
     StepId,
     ValueName,
@@ -133,14 +134,18 @@ class Digits(StepBase):
 
 
 class Music(StepBase):
-    """The caller hears hold music for a time."""
+    """The caller hears hold music for a time: `sound`, or what counts there (`waiting.music`)."""
 
     kind: Literal["music"] = "music"
     seconds: Annotated[int, Field(ge=1, le=600)] = 20
+    sound: SoundRef | None = None
     next: StepId | None = None
 
     def exits(self) -> tuple[Exit, ...]:
         return (Exit("next", self.next, False),)
+
+    def references(self) -> tuple[str | None, ...]:
+        return (self.sound,) if self.sound else ()
 
 
 class FaxCheck(StepBase):

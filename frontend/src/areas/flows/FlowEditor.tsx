@@ -74,7 +74,7 @@ function litWalk(route: Route | null, panel: Panel, paper: Paper, phone: Telepho
 }
 
 /** What stands in for a definition until one is there. */
-const NOTHING: Definition = { channel: "voice", purpose: "flow", language: "en", inputs: [], outputs: [], start: null, steps: [], stay_limit_s: 900, failure_prompt: null, accepted: [] };
+const NOTHING: Definition = { channel: "voice", purpose: "flow", language: "en", inputs: [], outputs: [], start: null, steps: [], stay_limit_s: 900, failure_prompt: null, music: null, accepted: [] };
 
 /** Where callers come from, as the map begins. */
 function begins(definition: Definition, uses: Use[]) {

@@ -80,8 +80,8 @@ export const stepForms: Record<StepKind, StepForm> = {
     ],
   },
   music: {
-    word: "Hold music", group: "Speak", about: "music for a time", exits: ["next"], make: () => ({ seconds: 20, next: null }),
-    fields: [{ kind: "number", name: "seconds", label: "Plays for", least: 1, most: 600, help: "seconds, 1 to 600" }, exit("next", "Then leads to")],
+    word: "Hold music", group: "Speak", about: "music for a time", exits: ["next"], make: () => ({ seconds: 20, sound: null, next: null }),
+    fields: [{ kind: "number", name: "seconds", label: "Plays for", least: 1, most: 600, help: "seconds, 1 to 600" }, { kind: "thing", name: "sound", label: "Plays", of: "sound", empty: "the hold music of the flow, the queue or the centre" }, exit("next", "Then leads to")],
   },
   hours: {
     word: "Check hours", group: "Decide", about: "open or closed now", exits: ["open", "closed"], make: () => ({ hours: null, open: null, closed: null }),
@@ -149,8 +149,8 @@ export const stepForms: Record<StepKind, StepForm> = {
     ],
   },
   queue: {
-    word: "Queue", group: "Reach somebody", about: "waits for a person", exits: ["waited"], make: () => ({ queue: null, plan: null, longest_wait_s: null, waited: null, nobody: null, closed: null }),
-    fields: [{ kind: "thing", name: "queue", label: "Waits in the queue", of: "queue" }, { kind: "thing", name: "plan", label: "By the waiting plan", of: "plan", empty: "the queue’s own" },
+    word: "Queue", group: "Reach somebody", about: "waits for a person", exits: ["waited"], make: () => ({ queue: null, plan: null, longest_wait_s: null, music: null, waited: null, nobody: null, closed: null }),
+    fields: [{ kind: "thing", name: "queue", label: "Waits in the queue", of: "queue" }, { kind: "thing", name: "plan", label: "By the waiting plan", of: "plan", empty: "the queue’s own" }, { kind: "thing", name: "music", label: "With the hold music", of: "sound", empty: "as the waiting plan, the queue or the centre has it" },
       { kind: "number", name: "longest_wait_s", label: "Longest wait", least: 10, most: 86400, help: "seconds, 10 to 86400", optional: "as the queue has it" },
       exit("waited", "After the longest wait leads to"), exit("nobody", "If nobody is signed in leads to", "As the queue says, or after the longest wait"), exit("closed", "If it is closed leads to", "As the queue says, or after the longest wait")],
   },

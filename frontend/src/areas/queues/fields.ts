@@ -1,5 +1,5 @@
 import type { Schemas } from "../../api/client";
-import { agents, codeSets, hours, numbers, only, plainFlows, supervisors, teams, waitingPlans } from "../../api/resources";
+import { agents, codeSets, hours, numbers, only, plainFlows, sounds, supervisors, teams, waitingPlans } from "../../api/resources";
 import { AsksField } from "../agents/SkillLevels";
 import { DESCRIPTION, type Field, picked } from "../shared/fields";
 import { ChannelsField } from "./ChannelsField";
@@ -50,6 +50,7 @@ export const fields: Field[] = [
   { kind: "choice", name: "when_closed", label: "Outside of the hours", options: waitOrLeave, when: (values) => Boolean(values.hours) },
   { kind: "own", name: "then_closed", label: "While it is closed", Input: ClosedField, when: (values) => Boolean(values.hours) && values.when_closed === "leave" },
   { kind: "one", name: "plan", label: "Waiting plan", none: "Music only", ...picked(waitingPlans, (plan) => plan.name) },
+  { kind: "one", name: "music", label: "Hold music", none: "The centre’s", ...picked(sounds, (sound) => sound.name) },
   { kind: "number", name: "threshold_s", label: "Service threshold", unit: "s" },
   { kind: "number", name: "goal_percent", label: "Goal", unit: "%" },
   { kind: "choice", name: "formula", label: "Service level", options: formulas },
@@ -70,7 +71,7 @@ export const fields: Field[] = [
 /** The settings in the order in which a caller meets them. */
 export const groups: Record<string, string[]> = {
   "Who is asked": ["members", "teams", "asks", "chooses", "ranks", "priority", "growth", "prefer_s"],
-  "While the caller waits": ["plan", "widening", "longest_wait_s", "then", "when_nobody", "then_nobody", "hours", "when_closed", "then_closed"],
+  "While the caller waits": ["plan", "music", "widening", "longest_wait_s", "then", "when_nobody", "then_nobody", "hours", "when_closed", "then_closed"],
   "What counts as good": ["threshold_s", "goal_percent", "formula", "short_abandon_s"],
   "During and after": ["recording", "recording_percent", "recording_told", "recording_notice", "transcribed", "survey", "text_number", "code_set", "note", "link"],
   "The queue itself": ["name", "description", "extension", "channels", "colour", "supervisors"],

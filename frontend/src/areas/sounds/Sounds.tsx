@@ -48,6 +48,7 @@ export default function Sounds() {
         fields={[
           { kind: "text", name: "name", label: "Name", required: true },
           { kind: "own", name: "recordings", label: "Texts", Input: TextsField },
+          { kind: "yes", name: "hold_music", label: "Hold music of the centre, wherever no queue, plan or stop has its own" },
         ]}
         top={(sound, took) => <Recordings sound={sound} took={took} />}
         extra={(sound) => <UsedBy resource={sounds} id={sound.id} />}

@@ -19,6 +19,8 @@ export interface CallState {
   step: string;
   listens_until_ms: number | null;
   music: boolean;
+  /** The recording of the hold music; null for the one that comes with Hazeridge. */
+  music_take: number | null;
   keys: boolean;
   position: number | null;
   playing: { take: number | null; since_ms: number; length_ms: number; step: string; spoken: { language: string; text: string } | null } | null;
@@ -56,9 +58,10 @@ function useSound(call: CallState | undefined) {
   const source = playing?.take ? `/api/v1/takes/${playing.take}` : playing?.spoken ? `/api/v1/spoken?${new URLSearchParams(playing.spoken).toString()}` : null;
   const since = call?.playing?.since_ms ?? 0;
   const music = call?.music ?? false;
+  const held = call?.music_take ? `/api/v1/takes/${call.music_take}` : "/api/v1/music";
   useEffect(() => {
     if (source === null && !music) return undefined;
-    const audio = new Audio(music ? "/api/v1/music" : (source ?? ""));
+    const audio = new Audio(music ? held : (source ?? ""));
     audio.loop = music;
     element.current = audio;
     audio.onloadedmetadata = () => {
@@ -67,7 +70,7 @@ function useSound(call: CallState | undefined) {
     };
     audio.play().catch(() => undefined);
     return () => { audio.pause(); };
-  }, [source, since, music]);
+  }, [source, since, music, held]);
   const phase = call?.phase;
   const before = useRef<string | undefined>(undefined);
   useEffect(() => {

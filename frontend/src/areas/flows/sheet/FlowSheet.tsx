@@ -17,6 +17,7 @@ import { print, savePng, saveSvg } from "../trail/picture";
 import { fateLooks } from "../trail/strands";
 import { AttachNumber } from "./AttachNumber";
 import { PromptField } from "./PromptField";
+import { RefPicker } from "./RefPicker";
 
 interface Props {
   id: string;
@@ -105,6 +106,7 @@ export function FlowSheet({ id, name, about, rename, definition, uses, endings, 
           <MenuItem value="en">English</MenuItem>
           <MenuItem value="cy">Welsh</MenuItem>
         </TextField>
+        {definition.channel === "voice" && <RefPicker of="sound" label="Hold music" empty={definition.purpose === "plan" ? "as the queue or the centre has it" : "as each queue or the centre has it"} value={definition.music ?? null} inputs={definition.inputs} disabled={!mayChange} choose={(music) => { change({ ...definition, music }); }} />}
         {definition.purpose !== "plan" && <NumberBox label="Longest stay in the flow" value={definition.stay_limit_s} least={30} most={longest} disabled={!mayChange} help={`seconds, 30 to ${longest}; time in queues is not counted`}
           change={(stay_limit_s) => { if (stay_limit_s !== null) change({ ...definition, stay_limit_s }, "limit"); }} />}
         <InputsField inputs={definition.inputs} disabled={!mayChange} change={(inputs, tag) => { change({ ...definition, inputs }, tag); }} />
