@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Any
 
 from django.db.models import Count, F, Q
@@ -23,6 +24,7 @@ from lookups import services
 from lookups.keys import key_of
 from lookups.models import Row, Table
 from lookups.tasks import run_import
+from lookups.things import Names
 
 LARGEST_FILE = 20 * 1024 * 1024
 MOST_COLUMNS = 30
@@ -141,7 +143,7 @@ class TableViewSet(KeptViewSet):
             form = RowSerializer(data=request.data)
             form.is_valid(raise_exception=True)
             made = services.change_row(request.user, table, None, form.validated_data["cells"])
-            return Response(RowSerializer(made).data, status=201)
+            return Response(_rows_shown(table, [made])[0], status=201)
         rows = services.rows_of(table).order_by("key")
         text = request.query_params.get("search", "").replace("\x00", "").strip()
         if text:
@@ -151,7 +153,7 @@ class TableViewSet(KeptViewSet):
         if request.query_params.get("as") == "csv":
             return _csv(table, rows)
         page = self.paginate_queryset(rows)
-        return self.get_paginated_response(RowSerializer(page, many=True).data)
+        return self.get_paginated_response(_rows_shown(table, page))
 
     @extend_schema(request={"multipart/form-data": RowsFileSerializer}, responses=PreviewSerializer)
     @action(detail=True, methods=["post"], parser_classes=[MultiPartParser])
@@ -190,11 +192,20 @@ class TableViewSet(KeptViewSet):
         return Response(self._fresh(table.pk))
 
 
+def _rows_shown(table: Table, rows: Iterable[Row]) -> list[dict[str, Any]]:
+    """Rows as they are read: things by their names."""
+    names = Names(services.columns_of(table))
+    return [{"id": str(row.pk), "cells": names.shown(row.cells)} for row in rows]
+
+
 def _csv(table: Table, rows: Any) -> Any:
     names = [column["name"] for column in table.columns]
+    things = Names(services.columns_of(table))
     cells = rows.values_list("cells", flat=True).iterator(chunk_size=5000)
     return csv_of(
-        "table", ({n: shown(v) for n, v in zip(names, row, strict=True)} for row in cells), names
+        "table",
+        ({n: shown(v) for n, v in zip(names, things.shown(row), strict=True)} for row in cells),
+        names,
     )
 
 
@@ -219,7 +230,7 @@ class RowView(View):
         changed = services.change_row(
             request.user, found.table, found, form.validated_data["cells"]
         )
-        return Response(RowSerializer(changed).data)
+        return Response(_rows_shown(found.table, [changed])[0])
 
     @extend_schema(responses={204: None})
     def delete(self, request: Request, pk: Any) -> Response:

@@ -1,5 +1,7 @@
 """Lookup tables."""
 
+from functools import partial
+
 from django.apps import AppConfig
 
 
@@ -9,6 +11,7 @@ class LookupsConfig(AppConfig):
     def ready(self) -> None:
         from accounts.things import ThingRule
         from accounts.things import register as say
+        from callcore.lookups.table import THINGS
         from changelog.kinds import Kind, never, register, register_use, when
         from lookups import models, services
 
@@ -20,5 +23,7 @@ class LookupsConfig(AppConfig):
             Kind("table_row", models.Row, "Row of a lookup table", "/guide/lookups", runs=never)
         )
         register_use("table", services.rows_in)
+        for kind in THINGS:
+            register_use(kind, partial(services.naming, kind))
         say(models.Table, ThingRule())
         say(models.Row, ThingRule())

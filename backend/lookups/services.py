@@ -17,6 +17,7 @@ from changelog import kept
 from changelog.errors import Refused, Use
 from lookups.keys import key_of
 from lookups.models import Row, Table
+from lookups.things import Things
 
 #: Rows are written in parts of this size; between them an import can be cancelled.
 PART = 5_000
@@ -51,7 +52,7 @@ def preview(table: Table, data: bytes) -> tuple[Rows, dict[str, int]]:
         Refused: the file as a whole cannot be read.
     """
     try:
-        found = read(columns_of(table), data, key_of)
+        found = read(columns_of(table), data, key_of, Things().find)
     except NotATable as error:
         fields = {"file": [str(error)]}
         raise Refused("not-a-table", str(error), status=400, fields=fields) from None
@@ -109,7 +110,7 @@ def change_row(user: Any, table: Table, found: Row | None, typed: list[Any]) -> 
     if len(typed) != len(columns):
         raise Refused("not-valid", f"A row has {len(columns)} cells.", status=400)
     try:
-        cells = row(columns, typed)
+        cells = row(columns, typed, Things().find)
     except ValueError as error:
         column = str(error).partition(": ")[0]
         raise Refused("not-valid", str(error), status=400, fields={column: [str(error)]}) from None
@@ -238,3 +239,12 @@ def search(text: str) -> list[Use]:
     """Tables whose name holds a text."""
     found = Table.objects.filter(name__icontains=text)[:5]
     return [Use("table", str(t.pk), t.name, "lookup table") for t in found]
+
+
+def naming(kind: str, identity: str) -> list[Use]:
+    """The tables in whose rows a thing stands."""
+    holding = Row.objects.filter(
+        cells__contains=[f"{kind}:{identity}"], generation=F("table__generation")
+    )
+    found = Table.objects.filter(pk__in=holding.values("table"))
+    return [Use("table", str(table.pk), table.name, "stands in its rows") for table in found]

@@ -61,6 +61,30 @@ class LookupTests(TestCase):
         bad = self.send("preview", twice).json()["bad"]
         self.assertIn("stands in line 2 already", bad[0]["words"])
 
+    def test_columns_hold_things_by_their_names_and_rows_name_them_for_the_flow(self):
+        ann = people.agent(self.admin, "Ann Vaughan", "4101")
+        queue = people.queue(self.admin, "Freight", ann)
+        kinds = {"Ref": "text", "Desk": "queue", "Who": "agent"}
+        columns = [{"name": name, "type": kind} for name, kind in kinds.items()]
+        table = self.client.post("/api/v1/lookups", {"name": "Customers", "columns": columns})
+        self.url = f"/api/v1/lookups/{table.json()['id']}"
+        bad = self.send("preview", "Ref,Desk,Who\nA1,Nowhere,4101\nA2,freight,Nobody\n").json()
+        self.assertEqual([(line["line"], line["column"]) for line in bad["bad"]],
+                         [(2, "Desk"), (3, "Who")])  # fmt: skip
+        self.assertEqual(bad["bad"][0]["words"], "there is no queue “Nowhere”")
+        self.take_in("Ref,Desk,Who\nA1,freight,4101\nA2,,\n")
+        self.assertEqual(self.rows(), [["A1", "Freight", "Ann Vaughan"], ["A2", None, None]])
+        self.assertIn("A1,Freight,Ann Vaughan",
+                      self.client.get(f"{self.url}/rows?as=csv").content.decode())  # fmt: skip
+        found = services.look_up(table.json()["id"], "a1")
+        self.assertEqual((found["Desk"], found["Who"]), (f"queue:{queue.pk}", f"agent:{ann.pk}"))
+        uses = self.client.delete(f"/api/v1/queues/{queue.pk}").json()["uses"]
+        self.assertIn("Customers", [use["name"] for use in uses])
+        row = self.client.get(f"{self.url}/rows").json()["results"][1]["id"]
+        typed = {"cells": ["A2", "Freight", "ann vaughan"]}
+        changed = self.client.patch(f"/api/v1/lookup-rows/{row}", typed).json()
+        self.assertEqual(changed["cells"], ["A2", "Freight", "Ann Vaughan"])
+
     def test_every_bad_line_is_named_and_nothing_is_taken(self):
         file = HEAD + "AB1,two,yes,2027-05-01\n,1,yes,\nAB3,1,perhaps,2027-02-30\nAB4,1\n"
         seen = self.send("preview", file).json()

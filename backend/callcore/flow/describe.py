@@ -95,7 +95,7 @@ PLACES = {
 def place_name(reference: str | None, world: World, kind: str = "sound") -> str:
     """The name of what a reference leads to, or that there is none."""
     for name in named(reference):
-        return f"by the number: {name}"
+        return f"whatever {name} holds"
     if reference is None:
         chosen = "hours" if kind == "hours" else kind
         return f"no {chosen} chosen yet"

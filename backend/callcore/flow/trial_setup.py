@@ -81,7 +81,7 @@ def pretended_rows(pretend: Pretend, world: World) -> dict[str, dict[str, Any] |
         types = dict(zip(facts.columns, facts.types, strict=False)) if facts else {}
         try:
             rows[table] = row and {
-                n: cell(types[n], v) if n in types else v for n, v in row.items()
+                n: cell(types[n], v, world.thing) if n in types else v for n, v in row.items()
             }
         except ValueError as error:
             raise DefinitionError([Problem(("setup", "pretend", "rows"), str(error))]) from None

@@ -33,6 +33,7 @@ _WHY = {
     "failed": "the number cannot be reached",
     "through_agent": "{detail} is put through",
     "through_group": "{detail} is put through",
+    "no_person": "nobody is named → {label}",
     "no_group": "nobody is in the ring group → {label}",
     "through_queue": "{detail} is put through",
     "through_mailbox": "{detail} is put through",

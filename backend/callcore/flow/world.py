@@ -7,7 +7,7 @@ from types import MappingProxyType
 from typing import NamedTuple
 
 from callcore.flow.definition import Input, LibrarySound, SpokenText
-from callcore.lookups.table import ColumnType
+from callcore.lookups.table import ColumnType, folded
 from callcore.speech.length import estimated_ms
 
 
@@ -137,6 +137,15 @@ class World(NamedTuple):
     called: frozenset[str] = frozenset()
     national: Mapping[str, str] = MappingProxyType({})
     laid: int = 0
+
+    def thing(self, kind: str, name: str) -> str | None:
+        """The reference of the one thing of a kind that has a name; or the reference itself."""
+        where = {"hours": self.hours, "queue": self.queues, "mailbox": self.mailboxes,
+                 "sound": self.sounds, "flow": self.flows, "agent": self.agents}[kind]  # fmt: skip
+        wanted = folded(name)
+        named = {ref: str(getattr(facts, "name", facts)) for ref, facts in where.items()}
+        found = [ref for ref, said in named.items() if wanted in (folded(said), ref)]
+        return found[0] if len(found) == 1 else None
 
     def leads_back(self, flow: str) -> bool:
         """Whether a flow hands contacts on, at last, to the flow that this world is about."""

@@ -8,12 +8,25 @@ from collections.abc import Callable, Iterator, Sequence
 from datetime import date
 from typing import Any, Literal, NamedTuple
 
-ColumnType = Literal["text", "number", "yes_no", "date"]
+Thing = Literal["queue", "mailbox", "sound", "hours", "flow", "agent"]
+ColumnType = Literal["text", "number", "yes_no", "date"] | Thing
+#: What a column of things holds, in words; a cell is kept as a reference (`queue:…`).
+THINGS: dict[str, str] = {
+    "queue": "a queue",
+    "mailbox": "a mailbox",
+    "sound": "a sound",
+    "hours": "opening hours",
+    "flow": "a flow",
+    "agent": "a person",
+}
+#: Finds a thing of a kind by what was typed (its name, or a reference): its reference.
+Finder = Callable[[str, str], str | None]
 TYPE_WORDS: dict[str, str] = {
     "text": "text",
     "number": "a whole number",
     "yes_no": "yes or no",
     "date": "a date (YYYY-MM-DD)",
+    **THINGS,
 }
 LONGEST_TEXT = 200
 LARGEST = 10**15
@@ -55,7 +68,19 @@ def folded(key: Any) -> str:
     return " ".join(str(key).casefold().split())
 
 
-def cell(kind: ColumnType, typed: Any) -> Any:
+def nothing_is(kind: str, typed: str) -> str | None:
+    """No thing is called anything."""
+    return None
+
+
+def _thing(kind: str, text: str, find: Finder) -> str:
+    found = find(kind, text[:LONGEST_TEXT])
+    if found is None:
+        raise ValueError(f"there is no {THINGS[kind].split()[-1]} “{text[:40]}”")
+    return found
+
+
+def cell(kind: ColumnType, typed: Any, find: Finder = nothing_is) -> Any:
     """A typed or stored cell as its column keeps it; an empty one is None.
 
     Raises:
@@ -64,6 +89,8 @@ def cell(kind: ColumnType, typed: Any) -> Any:
     text = "" if typed is None else str(typed).strip()
     if not text:
         return None
+    if kind in THINGS:
+        return _thing(kind, text, find)
     if kind == "text":
         if len(text) > LONGEST_TEXT:
             raise ValueError(f"longer than {LONGEST_TEXT} characters")
@@ -83,7 +110,7 @@ def cell(kind: ColumnType, typed: Any) -> Any:
         raise ValueError(f"“{text[:40]}” is not a date (YYYY-MM-DD)") from None
 
 
-def row(columns: Sequence[Column], typed: Sequence[Any]) -> list[Any]:
+def row(columns: Sequence[Column], typed: Sequence[Any], find: Finder = nothing_is) -> list[Any]:
     """A whole row as the table keeps it.
 
     Raises:
@@ -92,7 +119,7 @@ def row(columns: Sequence[Column], typed: Sequence[Any]) -> list[Any]:
     cells = []
     for column, value in zip(columns, typed, strict=True):
         try:
-            cells.append(cell(column.type, value))
+            cells.append(cell(column.type, value, find))
         except ValueError as error:
             raise ValueError(f"{column.name}: {error}") from None
     if cells[0] is None:
@@ -100,11 +127,15 @@ def row(columns: Sequence[Column], typed: Sequence[Any]) -> list[Any]:
     return cells
 
 
-def read(columns: Sequence[Column], data: bytes, key_of: Callable[[Any], str] = folded) -> Rows:
+def read(
+    columns: Sequence[Column], data: bytes, key_of: Callable[[Any], str] = folded,
+    find: Finder = nothing_is,
+) -> Rows:  # fmt: skip
     """Read a CSV file (UTF-8, with a head that names the columns, in any order).
 
     Args:
         key_of: a key as it is compared; no two rows have the same.
+        find: finds the things that cells name.
 
     Raises:
         NotATable: no text, no head, columns missing or unknown, or too many rows.
@@ -129,7 +160,7 @@ def read(columns: Sequence[Column], data: bytes, key_of: Callable[[Any], str] = 
                 continue
             if len(rows) + count >= MOST_ROWS:
                 raise NotATable(f"The file has more than {MOST_ROWS:,} rows.")
-            found = _read_line(columns, places, number, line, place_of)
+            found = _read_line(columns, places, number, line, place_of, find)
             if isinstance(found, BadLine):
                 count += 1
                 bad += [found] if len(bad) < MOST_NAMED else []
@@ -175,11 +206,12 @@ def _read_line(
     number: int,
     line: list[str],
     place_of: Callable[[Any, int], int],
+    find: Finder,
 ) -> list[Any] | BadLine:
     if len(line) != len(places):
         return BadLine(number, "", f"{len(line)} cells where {len(places)} are needed")
     try:
-        cells = row(columns, [unguarded(line[place]) for place in places])
+        cells = row(columns, [unguarded(line[place]) for place in places], find)
     except ValueError as error:
         column, _, words = str(error).partition(": ")
         return BadLine(number, column, words)

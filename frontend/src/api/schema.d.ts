@@ -2349,9 +2349,15 @@ export interface components {
          *     * `number` - number
          *     * `yes_no` - yes_no
          *     * `date` - date
+         *     * `queue` - queue
+         *     * `mailbox` - mailbox
+         *     * `sound` - sound
+         *     * `hours` - hours
+         *     * `flow` - flow
+         *     * `agent` - agent
          * @enum {string}
          */
-        ColumnTypeEnum: "text" | "number" | "yes_no" | "date";
+        ColumnTypeEnum: "text" | "number" | "yes_no" | "date" | "queue" | "mailbox" | "sound" | "hours" | "flow" | "agent";
         /** @description What differs in words, and both as maps. */
         Compared: {
             changes: components["schemas"]["FlowChange"][];

@@ -55,7 +55,11 @@ def begin_ring(m: Machine, state: RunState, step: Ring, before: Before, now_ms: 
     if step.group:
         return ring_group(m, state, step, step.group, before, now_ms)
     if step.people:
-        rounds = (step.people,) if step.at_once else tuple((person,) for person in step.people)
+        people = tuple(p for p in (resolved(who, state.values) for who in step.people) if p)
+        if not people:
+            # Whoever the looked-up row should name is not there.
+            return m.enter(state, step.id, "failed", step.failed, "no_person", "", now_ms, before)
+        rounds = (people,) if step.at_once else tuple((person,) for person in people)
         return _ring_people(m, state._replace(rounds=rounds), step.ring_s, now_ms, before)
     if not step.number:
         return m.enter(state, step.id, "failed", step.failed, "no_number", "", now_ms, before)
@@ -257,9 +261,10 @@ def asking(m: Machine, state: RunState, event: Event, now_ms: int) -> Outcome:
 
 def begin_go(m: Machine, state: RunState, step: GoOn, before: Before, now_ms: int) -> Outcome:
     """Hand the contact over."""
-    if step.flow is None:
+    flow = resolved(step.flow, state.values)
+    if flow is None:
         return m.enter(state, step.id, "failed", step.failed, "no_flow", "", now_ms, before)
-    return state._replace(phase="going"), (*before, HandOver(step.id, step.flow))
+    return state._replace(phase="going"), (*before, HandOver(step.id, flow))
 
 
 def going(m: Machine, state: RunState, event: Event, now_ms: int) -> Outcome:

@@ -106,7 +106,8 @@ def _people(walk: Walk) -> Iterator[Finding]:
     for step in walk.flow.steps:
         if not isinstance(step, Ring):
             continue
-        if any(person not in walk.world.agents for person in step.people):
+        known = (p in walk.world.agents or walk.from_a_row(p) for p in step.people)
+        if not all(known):
             yield Finding(
                 "missing-person", "blocks", step.id, "",
                 "Somebody who is rung here does not exist any more.", "Choose somebody else.",

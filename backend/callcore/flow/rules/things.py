@@ -35,6 +35,8 @@ def missing(
     fix: Fix | None = None,
 ) -> Iterator[Finding]:
     """A reference that is open, or leads to something that is gone."""
+    if walk.from_a_row(reference):
+        return
     if walk.left_to_numbers(reference):
         if walk.all_numbers_name(reference):
             return

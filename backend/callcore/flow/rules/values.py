@@ -8,9 +8,10 @@ from callcore.flow import usage
 from callcore.flow.definition import SetValue, prompts
 from callcore.flow.findings import Finding, Fix, free_id
 from callcore.flow.inputs import ALWAYS, TYPE_WORDS, WAYS
-from callcore.flow.parts import PLACE, SpokenText, named, values_in
+from callcore.flow.parts import PLACE, REFERENCE_WORDS, SpokenText, named, values_in
 from callcore.flow.rules.walk import Walk
 from callcore.flow.steps import VOICE_ONLY
+from callcore.lookups.table import TYPE_WORDS as COLUMN_WORDS
 
 
 def _unknown_values(walk: Walk) -> Iterator[Finding]:
@@ -48,7 +49,7 @@ def _set_first(walk: Walk, name: str) -> Fix:
 
 _KINDS = {
     "queue": "queue", "check_queue": "queue", "callback": "queue", "tell": "queue",
-    "hours": "hours", "message": "mailbox",
+    "hours": "hours", "message": "mailbox", "go": "flow", "ring": "agent",
 }  # fmt: skip
 
 
@@ -60,6 +61,15 @@ def _types(walk: Walk) -> Iterator[Finding]:
         for reference, kind in pairs:
             for name in named(reference):
                 declared = walk.inputs.get(name)
+                held = walk.taken.get(name, set()) if declared is None else set()
+                if held and kind is not None and held != {kind}:
+                    words = " or ".join(sorted(COLUMN_WORDS[one] for one in held))
+                    yield Finding(
+                        "wrong-type", "blocks", step.id, "",
+                        f"The value {name} is {words} of a row, where "
+                        f"{REFERENCE_WORDS[kind]} is needed.",
+                        "Take another column into it, or change what the column holds.",
+                    )  # fmt: skip
                 if declared is not None and kind is not None and declared.type != kind:
                     yield Finding(
                         "wrong-type", "blocks", step.id, "",

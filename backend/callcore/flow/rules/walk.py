@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import cached_property
 
-from callcore.flow.definition import Exit, Flow, Input, exits
+from callcore.flow.definition import Exit, Flow, Input, Lookup, exits
 from callcore.flow.parts import named
 from callcore.flow.world import World
 
@@ -60,6 +60,21 @@ class Walk:
             declared = self.inputs.get(name)
             return str(declared.default) if declared and declared.default else None
         return reference
+
+    @cached_property
+    def taken(self) -> dict[str, set[str]]:
+        """What columns of lookup tables put into values, by the values' names."""
+        found: dict[str, set[str]] = {}
+        for step in self.flow.steps:
+            facts = self.world.tables.get(step.table or "") if isinstance(step, Lookup) else None
+            types = dict(zip(facts.columns, facts.types, strict=False)) if facts else {}
+            for take in step.take if isinstance(step, Lookup) else ():
+                found.setdefault(take.into, set()).add(types.get(take.column, "text"))
+        return found
+
+    def from_a_row(self, reference: str | None) -> bool:
+        """Whether a reference is whatever a looked-up row holds."""
+        return any(name in self.taken and name not in self.inputs for name in named(reference))
 
     def left_to_numbers(self, reference: str | None) -> bool:
         """Whether a reference is an input without a default: each number must fill it."""

@@ -9,6 +9,8 @@ type Column = Schemas["Column"];
 
 const types: { value: Column["type"]; label: string }[] = [
   { value: "text", label: "text" }, { value: "number", label: "whole number" }, { value: "yes_no", label: "yes or no" }, { value: "date", label: "date" },
+  { value: "queue", label: "a queue, by name" }, { value: "agent", label: "a person, by name or extension" }, { value: "mailbox", label: "a mailbox, by name" },
+  { value: "hours", label: "opening hours, by name" }, { value: "sound", label: "a sound, by name" }, { value: "flow", label: "a flow, by name" },
 ];
 export const typeName = (type: Column["type"]) => types.find((t) => t.value === type)?.label ?? type;
 

@@ -51,7 +51,7 @@ function OptionalPrompt({ label, value, props, change }: { label: string; value:
     return <div><Button disabled={props.disabled} onClick={() => { change(spoken("", props.language), false); }}>{label}: say something first…</Button></div>;
   return (
     <div style={{ display: "grid", gap: 4 }}>
-      <PromptField label={label} prompt={value} language={props.language} inputs={props.inputs} disabled={props.disabled} change={change} />
+      <PromptField label={label} prompt={value} language={props.language} inputs={props.held} disabled={props.disabled} change={change} />
       <div><Button disabled={props.disabled} onClick={() => { change(null, false); }}>Say nothing</Button></div>
     </div>
   );
@@ -76,7 +76,7 @@ export function MenuSheet(props: StepProps<Menu> & { addArm: () => void }) {
   return (
     <>
       <TextField label="Name" value={step.name} disabled={disabled} slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => { change({ ...step, name: event.target.value }, `${step.id} name`); }} />
-      <PromptField label={texts ? "The other reads" : "The caller hears"} prompt={step.prompt} language={props.language} inputs={props.inputs} disabled={disabled}
+      <PromptField label={texts ? "The other reads" : "The caller hears"} prompt={step.prompt} language={props.language} inputs={props.held} disabled={disabled}
         change={(prompt, typing) => { change({ ...step, prompt }, typing ? `${step.id} prompt` : ""); }} />
       <h2>{texts ? "Then answers" : "Then presses a key"}</h2>
       <Arms {...props} />

@@ -1,16 +1,16 @@
 import { Button, MenuItem, TextField } from "@mui/material";
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { api, data, type Definition, type Prompt, words } from "../../../api/client";
+import { api, data, type Prompt, words } from "../../../api/client";
 import { keys } from "../../../api/keys";
 import { sounds } from "../../../api/resources";
 import { Player } from "../../sounds/Player";
-import { RefPicker } from "./RefPicker";
+import { type Held, RefPicker } from "./RefPicker";
 
 interface Props {
   label: string;
   prompt: Prompt;
   language: "en" | "cy";
-  inputs?: Definition["inputs"];
+  inputs?: Held[];
   disabled: boolean;
   change: (prompt: Prompt, typing: boolean) => void;
 }
@@ -33,7 +33,7 @@ function Listen({ text, language }: { text: string; language: "en" | "cy" }) {
 }
 
 /** Puts a value of the contact into the text, where the cursor is not needed: at its end. */
-function ValueButtons({ inputs, disabled, add }: { inputs: Definition["inputs"]; disabled: boolean; add: (place: string) => void }) {
+function ValueButtons({ inputs, disabled, add }: { inputs: Held[]; disabled: boolean; add: (place: string) => void }) {
   const speakable = inputs.filter((input) => ["text", "number", "duration", "yes_no"].includes(input.type));
   if (speakable.length === 0) return null;
   return (

@@ -41,6 +41,9 @@ const sources: Record<ThingKind, Source> = {
   agent: { resource: as(agents), page: "/talk/agents", word: "person" },
 };
 
+/** A value that may hold what is asked for: an input, or what a stop takes from a looked-up row. */
+export type Held = Pick<Definition["inputs"][number], "name" | "label"> & { type: string; row?: boolean };
+
 interface Option {
   ref: string;
   label: string;
@@ -54,7 +57,7 @@ interface Props {
   /** What counts while nothing is chosen. */
   empty?: string;
   value: string | null;
-  inputs: Definition["inputs"];
+  inputs: Held[];
   disabled: boolean;
   choose: (ref: string | null) => void;
 }
@@ -70,7 +73,7 @@ export function RefPicker({ of, label, empty, value, inputs, disabled, choose }:
   const things = useThings(source.resource, text, chosen ? [chosen] : []);
   const creating = useCreating(source.resource);
   const option = (item: Named): Option => ({ ref: `${kind}:${item.id}`, label: item.name, group: "Set up", about: item.description });
-  const values = inputs.filter((input) => input.type === of).map((input): Option => ({ ref: `value:${input.name}`, label: `by the number: ${input.label || input.name}`, group: "Inputs of this flow" }));
+  const values = inputs.filter((input) => input.type === of).map((input): Option => ({ ref: `value:${input.name}`, label: `${input.row ? "by the row" : "by the number"}: ${input.label || input.name}`, group: input.row ? "Rows that are looked up" : "Inputs of this flow" }));
   const found = things.found.map(option);
   const known = chosen ? things.known.get(chosen) : undefined;
   const fits = (o: Option) => o.label.toLowerCase().includes(text.trim().toLowerCase());

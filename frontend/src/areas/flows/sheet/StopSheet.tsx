@@ -17,6 +17,7 @@ import { PhoneField } from "./PhoneField";
 import { PromptField } from "./PromptField";
 import { RefPicker } from "./RefPicker";
 import type { StepProps } from "./stepProps";
+import { useRowValues } from "./useRowValues";
 import { type Choice, TargetPicker } from "./TargetPicker";
 import { TimesArms } from "./TimesArms";
 import { ValueField } from "./ValueField";
@@ -28,9 +29,35 @@ function MaySay({ label, value, props, change }: { label: string; value: Prompt 
     return <div><Button variant="outlined" disabled={props.disabled} onClick={() => { change(spoken("", props.language), false); }}>{label}: say something…</Button></div>;
   return (
     <div style={{ display: "grid", gap: 4 }}>
-      <PromptField label={label} prompt={value} language={props.language} inputs={props.inputs} disabled={props.disabled} change={change} />
+      <PromptField label={label} prompt={value} language={props.language} inputs={props.held} disabled={props.disabled} change={change} />
       <div><Button disabled={props.disabled} onClick={() => { change(null, false); }}>Say nothing</Button></div>
     </div>
+  );
+}
+
+interface PeopleProps {
+  label: string;
+  value: string[];
+  held: StepProps<Step>["held"];
+  disabled: boolean;
+  change: (people: string[]) => void;
+}
+
+/** People by name, or whoever a looked-up row names. */
+function PeopleField({ label, value, held, disabled, change }: PeopleProps) {
+  const named = held.filter((one) => one.type === "agent");
+  const ids = value.filter((ref) => ref.startsWith("agent:")).map((ref) => ref.slice("agent:".length));
+  const rows = value.filter((ref) => !ref.startsWith("agent:"));
+  return (
+    <>
+      <ThingsPicker resource={agents} nameOf={(agent) => agent.name} disabled={disabled} field={{ label }} value={ids} choose={(chosen) => { change([...chosen.map((id) => `agent:${id}`), ...rows]); }} />
+      {(named.length > 0 || rows.length > 0) && (
+        <TextField select label="And whoever a row names" value={rows[0] ?? ""} disabled={disabled} onChange={(event) => { change([...ids.map((id) => `agent:${id}`), ...(event.target.value ? [event.target.value] : [])]); }}>
+          <MenuItem value="">Nobody besides</MenuItem>
+          {named.map((one) => <MenuItem key={one.name} value={`value:${one.name}`}>{one.label}</MenuItem>)}
+        </TextField>
+      )}
+    </>
   );
 }
 
@@ -38,19 +65,19 @@ type Named = Exclude<StepField, { kind: "heading" | "conditions" | "times" | "ce
 
 /** A field that sets one part of the step by its name. */
 function NamedField({ field, props }: { field: Named; props: StepProps<Step> }) {
-  const { step, stops, kinds, language, inputs, known, disabled, change, lead } = props;
+  const { step, stops, kinds, language, known, disabled, change, lead } = props;
   const value = (step as unknown as Plain)[field.name];
   const tag = `${step.id} ${field.name}`;
   const set = (changed: unknown, typing = true) => { change({ ...step, [field.name]: changed } as Step, typing ? tag : ""); };
   switch (field.kind) {
     case "prompt":
-      return <PromptField label={field.label} prompt={value as Prompt} language={language} inputs={inputs} disabled={disabled} change={set} />;
+      return <PromptField label={field.label} prompt={value as Prompt} language={language} inputs={props.held} disabled={disabled} change={set} />;
     case "may_say":
       return <MaySay label={field.label} value={value as Prompt | null} props={props} change={set} />;
     case "thing":
-      return <RefPicker of={field.of} label={field.label} empty={field.empty} value={value as string | null} inputs={inputs} disabled={disabled} choose={(ref) => { set(ref, false); }} />;
+      return <RefPicker of={field.of} label={field.label} empty={field.empty} value={value as string | null} inputs={props.held} disabled={disabled} choose={(ref) => { set(ref, false); }} />;
     case "people":
-      return <ThingsPicker resource={agents} nameOf={(agent) => agent.name} disabled={disabled} field={{ label: field.label }} value={(value as string[]).map((ref) => ref.slice(6))} choose={(ids) => { set(ids.map((id) => `agent:${id}`), false); }} />;
+      return <PeopleField label={field.label} value={value as string[]} held={props.held} disabled={disabled} change={(people) => { set(people, false); }} />;
     case "skills":
       return <SkillRows label="Agents must be able to" word="At least" rows={(value as { skill: string; least: number }[]).map((row) => ({ skill: row.skill.slice(6), level: row.least }))} disabled={disabled}
         change={(rows) => { set(rows.map((row) => ({ skill: `skill:${row.skill}`, least: row.level })), false); }} />;
@@ -111,6 +138,7 @@ interface Props {
 /** Everything of one stop in one place, in the order in which the caller meets it. */
 export function StopSheet({ draft, definition, id, stops, mayChange, select, clipboard }: Props) {
   const step = stepOf(definition, id);
+  const rowValues = useRowValues(definition);
   if (!step) return null;
   const lead = (exit: string, choice: Choice) => {
     if ("to" in choice) draft.edit(setTarget(definition, id, exit, choice.to));
@@ -118,7 +146,7 @@ export function StopSheet({ draft, definition, id, stops, mayChange, select, cli
   };
   const name = stops.find((stop) => stop.id === id)?.name ?? step.id;
   const props: StepProps<Step> = {
-    step, stops, kinds: offered(draft.inspection.data?.kinds), lead, language: definition.language, channel: definition.channel, inputs: definition.inputs, known: knownValues(definition), disabled: !mayChange,
+    step, stops, kinds: offered(draft.inspection.data?.kinds), lead, language: definition.language, channel: definition.channel, inputs: definition.inputs, held: [...definition.inputs, ...rowValues], known: knownValues(definition), disabled: !mayChange,
     change: (changed, tag) => { draft.edit(setStep(definition, changed), tag); },
     copyArm: (exit) => { clipboard.copyArm(step, exit); },
   };

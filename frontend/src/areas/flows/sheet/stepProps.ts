@@ -1,5 +1,6 @@
 import type { Definition, Stop } from "../../../api/client";
 import type { StepKind } from "../kinds";
+import type { Held } from "./RefPicker";
 import type { Choice } from "./TargetPicker";
 
 /** What the sheet of a stop is given. */
@@ -11,6 +12,8 @@ export interface StepProps<S> {
   language: Definition["language"];
   channel: Definition["channel"];
   inputs: Definition["inputs"];
+  /** The inputs, and what looked-up rows give. */
+  held: Held[];
   /** The names of all values of the flow. */
   known: string[];
   disabled: boolean;

@@ -1,0 +1,56 @@
+"""What a looked-up row names is used where a stop asks for such a thing."""
+
+import unittest
+
+from callcore.errors import DefinitionError
+from callcore.flow.checks import blocking, check
+from callcore.flow.definition import End, Flow, Lookup, Queue, Ring
+from callcore.flow.runner import JoinQueue, Looked, Machine, RingPerson
+from callcore.flow.steps.away import Taken
+from callcore.flow.trial_setup import Pretend, pretended_rows
+from callcore.flow.world import QueueFacts, TableFacts, World
+
+TABLE = TableFacts("Customers", ("Ref", "Desk", "Who"), ("text", "queue", "agent"))
+WORLD = World(tables={"table:t": TABLE}, queues={"queue:q": QueueFacts("Freight", True, 2, 60)})
+ROW = {"Ref": "A1", "Desk": "queue:q", "Who": "agent:ann"}
+
+
+def flow(last, column="Desk"):
+    look = Lookup(id="look", table="table:t", key="caller", found=last.id, not_found="end",
+                  failed="end", take=(Taken(column=column, into="named"),))  # fmt: skip
+    return Flow(start="look", steps=(look, last, End(id="end")))
+
+
+class RowValueTests(unittest.TestCase):
+    QUEUE = Queue(id="wait", queue="value:named", waited="end")
+    RING = Ring(id="ring", people=("value:named",), no_answer="end", busy="end", failed="end")
+
+    def looked(self, flow, row):
+        machine = Machine(flow, lambda _: 0)
+        state, _ = machine.start(0, {"caller": "+441632960111"})
+        state, effects = machine.resume(state, Looked(row), 10)
+        return effects[-1], state
+
+    def test_a_row_names_the_queue_or_the_person(self):
+        last, _ = self.looked(flow(self.QUEUE), ROW)
+        self.assertEqual(last, JoinQueue("wait", "queue:q"))
+        last, _ = self.looked(flow(self.RING, "Who"), ROW)
+        self.assertIsInstance(last, RingPerson)
+        self.assertEqual(last.people, ("agent:ann",))
+        _, state = self.looked(flow(self.RING, "Who"), {**ROW, "Who": None})
+        self.assertEqual(state.step, "end", "nobody is named: the exit for that is taken")
+
+    def test_a_trial_names_things_as_a_table_does(self):
+        setup = Pretend(rows={"table:t": {"Ref": "A1", "Desk": "freight", "Who": ""}})
+        rows = pretended_rows(setup, WORLD)
+        self.assertEqual(rows["table:t"], {"Ref": "A1", "Desk": "queue:q", "Who": None})
+        with self.assertRaisesRegex(DefinitionError, "there is no queue"):
+            pretended_rows(Pretend(rows={"table:t": {"Desk": "Nowhere"}}), WORLD)
+
+    def test_the_checker_knows_what_a_column_holds(self):
+        self.assertEqual(blocking(check(flow(self.QUEUE), WORLD)), [])
+        self.assertEqual(blocking(check(flow(self.RING, "Who"), WORLD)), [])
+        for last, column in ((self.QUEUE, "Who"), (self.RING, "Desk"), (self.QUEUE, "Ref")):
+            with self.subTest(last.kind, column=column):
+                codes = [f.code for f in blocking(check(flow(last, column), WORLD))]
+                self.assertEqual(codes, ["wrong-type"])
