@@ -69,6 +69,12 @@ _AHEAD = """
 })();
 """
 
+#: The first part of the picker with a label.
+_FIRST_PART = """
+    const named = (label) => label.textContent.startsWith(arguments[0]);
+    const label = [...document.querySelectorAll('label')].find(named);
+    return label?.closest('.MuiFormControl-root')?.querySelector('[role=spinbutton]');
+"""
 _SELECTORS = {
     "button": "button,[role=button],a[href]",
     "field": "input:not([type=hidden]),textarea,[role=combobox]",
@@ -235,6 +241,12 @@ class Person:
     def click_stop(self, step: str) -> None:
         """Choose a stop of the trail map."""
         _insist(lambda: self.stop(step).click())
+
+    def fill_moment(self, label: str, *parts: str) -> None:
+        """Type the parts of a date, and of a time, one after another."""
+        until(lambda: self.browser.execute_script(_FIRST_PART, label))
+        _insist(lambda: self.browser.execute_script(_FIRST_PART, label).click())
+        self.press(*parts)
 
     def fill(self, name: str, text: str) -> None:
         """Replace what a field holds."""

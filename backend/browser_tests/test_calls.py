@@ -52,7 +52,7 @@ class CallTests(ServedTestCase):
         kofi.sees("The next contact will ring here")
         tamsin.press_with_control("k")
         tamsin.press("Main line")
-        tamsin.find("option", "Main line flow")
+        tamsin.find("option", "Main line Everybody who calls")
         marked = '[role=option][aria-selected="true"]'
         while "flow" not in tamsin.browser.find_element(By.CSS_SELECTOR, marked).text:
             tamsin.press(Keys.ARROW_DOWN)

@@ -1,6 +1,9 @@
 import "@fontsource-variable/public-sans";
 import "./tokens.css";
+import { AdapterDayjs } from "@mui/x-date-pickers/AdapterDayjs";
+import { LocalizationProvider } from "@mui/x-date-pickers/LocalizationProvider";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import "dayjs/locale/en-gb";
 import { SnackbarProvider } from "notistack";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
@@ -25,9 +28,11 @@ if (root) {
       <QueryClientProvider client={cache}>
         <ModeProvider>
           <SnackbarProvider anchorOrigin={{ vertical: "bottom", horizontal: "left" }} autoHideDuration={7000}>
-            <BrowserRouter>
-              <App />
-            </BrowserRouter>
+            <LocalizationProvider dateAdapter={AdapterDayjs} adapterLocale="en-gb">
+              <BrowserRouter>
+                <App />
+              </BrowserRouter>
+            </LocalizationProvider>
           </SnackbarProvider>
         </ModeProvider>
       </QueryClientProvider>

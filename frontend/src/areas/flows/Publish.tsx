@@ -14,6 +14,7 @@ import shared from "../shared/shared.module.css";
 import { Findings } from "./Findings";
 import { Trials, useTrials } from "./Trials";
 import { Changes, Versions } from "./Versions";
+import { MomentBox } from "../shared/MomentBox";
 
 type Published = Schemas["Published"];
 
@@ -76,7 +77,7 @@ function Act({ flow, blocked, same, failing }: ActProps) {
     <>
       <section style={{ padding: 16, display: "flex", gap: 12, alignItems: "flex-start", flexWrap: "wrap" }}>
         <TextField label="Note" value={note} placeholder="What changes, and why" sx={{ maxWidth: 420 }} slotProps={{ htmlInput: { maxLength: 300 } }} onChange={(event) => { setNote(event.target.value); }} />
-        <TextField label="In force from" type="datetime-local" value={at} helperText="Empty: at once." sx={{ maxWidth: 220 }} onChange={(event) => { setAt(event.target.value); }} />
+        <MomentBox label="In force from" value={at} helperText="Empty: at once." change={setAt} />
         {failing > 0 && <TextField label="Why it is published all the same" value={override} sx={{ maxWidth: 420 }} slotProps={{ htmlInput: { maxLength: 300 } }} onChange={(event) => { setOverride(event.target.value); }} />}
         <Button size="medium" variant="contained" disabled={publish.isPending || waits} onClick={() => { publish.mutate(); }}>
           {publish.isPending ? "Publishing…" : at ? "Publish for then" : "Publish now"}

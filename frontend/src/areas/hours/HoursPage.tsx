@@ -16,6 +16,7 @@ import { DeleteButton } from "../shared/DeleteButton";
 import { type KeptForm, useKeptForm } from "../shared/useKeptForm";
 import { CalendarDialog } from "./CalendarDialog";
 import { CloseNowDialog, ExceptionDialog, HolidaysDialog, type HoursClosure, type HoursException } from "./dialogs";
+import { MomentBox } from "../shared/MomentBox";
 import { DESCRIPTION } from "../shared/fields";
 import styles from "./hours.module.css";
 import { Months } from "./Months";
@@ -55,7 +56,7 @@ function AnswerRow({ look, error, at, setAt }: { look: Look | undefined; error: 
       <div>{look ? <Answer answer={look.now} big /> : <Loading what="the answer" />}{error !== null && <div role="alert" style={{ color: "var(--plum-ink)" }}>{words(error)}</div>}</div>
       <div>
         <span style={{ display: "flex", gap: 10, alignItems: "center" }}>
-          And at <TextField type="datetime-local" value={at} sx={{ maxWidth: 220 }} slotProps={{ htmlInput: { "aria-label": "And at" } }} onChange={(event) => { setAt(event.target.value); }} />
+          <MomentBox label="And at" value={at} change={setAt} />
         </span>
         {look && at && <div style={{ marginTop: 6 }}><Answer answer={look.then} /></div>}
       </div>

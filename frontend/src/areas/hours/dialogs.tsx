@@ -4,6 +4,7 @@ import { useState } from "react";
 import { api, data, type Schemas, words as errorWords } from "../../api/client";
 import { zonedIso } from "../../frame/format";
 import { read, words } from "./spans";
+import { DateBox, MomentBox } from "../shared/MomentBox";
 
 export type HoursException = Schemas["Exception"];
 export type HoursClosure = Schemas["Closure"];
@@ -27,7 +28,7 @@ export function ExceptionDialog({ exception, save, close }: ExceptionProps) {
       <DialogTitle>Exception</DialogTitle>
       <DialogContent sx={{ display: "grid", gap: 2.5, pt: "12px !important" }}>
         <TextField label="Name" value={name} autoFocus onChange={(event) => { setName(event.target.value); }} slotProps={{ htmlInput: { maxLength: 80 } }} />
-        <TextField label="Date" type="date" value={day} onChange={(event) => { setDay(event.target.value); }} />
+        <DateBox label="Date" value={day} change={setDay} />
         <FormControlLabel control={<Checkbox size="small" checked={yearly} onChange={(_, on) => { setYearly(on); }} />} label="every year on this date" />
         <TextField label="Open" value={text} placeholder="closed all day" onChange={(event) => { setText(event.target.value); }}
           error={spans === null} helperText={spans === null ? "Write times like 08:00–13:00, 14:00–18:00." : "Times like 08:00–13:00, 14:00–18:00; empty: closed all day."} />
@@ -102,7 +103,7 @@ export function CloseNowDialog({ zone, closeNow, close }: { zone: string; closeN
       <DialogContent sx={{ display: "grid", gap: 2.5, pt: "12px !important" }}>
         <div className="dim">Callers who come now meet the way “closed” of every flow that asks these hours.</div>
         <TextField label="Reason" value={reason} autoFocus slotProps={{ htmlInput: { maxLength: 120 } }} onChange={(event) => { setReason(event.target.value); }} />
-        <TextField label="Until" type="datetime-local" value={until} helperText="Empty: until you lift it." onChange={(event) => { setUntil(event.target.value); }} />
+        <MomentBox label="Until" value={until} helperText="Empty: until you lift it." change={setUntil} />
       </DialogContent>
       <DialogActions>
         <Button onClick={close}>Leave it</Button>

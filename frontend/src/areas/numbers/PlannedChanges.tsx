@@ -1,4 +1,4 @@
-import { Button, TextField } from "@mui/material";
+import { Button } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import type { Schemas } from "../../api/client";
 import { keys } from "../../api/keys";
@@ -6,6 +6,7 @@ import { flows, plainFlows } from "../../api/resources";
 import { wallClock, zonedIso } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import type { OwnProps } from "../shared/fields";
+import { MomentBox } from "../shared/MomentBox";
 import { ThingPicker } from "../shared/ThingPicker";
 import { InputValues } from "./InputValue";
 
@@ -34,9 +35,8 @@ export function PlannedChanges({ value, error, disabled, change }: OwnProps) {
       {planned.length === 0 && <span className="dim">None: the flow above answers until you change it.</span>}
       {planned.map((item, i) => (
         <div key={i} role="group" aria-label={`Planned change ${i + 1}`} style={{ display: "grid", gap: 14, paddingBottom: 12, borderBottom: "1px solid var(--line-2)" }}>
-          <div style={{ display: "grid", gridTemplateColumns: "190px 1fr 28px", gap: 8 }}>
-            <TextField label="From" type="datetime-local" value={wallClock(item.at, zone)} disabled={disabled}
-              onChange={(event) => { if (event.target.value) set(i, { at: zonedIso(event.target.value, zone) }); }} />
+          <div style={{ display: "grid", gridTemplateColumns: "230px 1fr 28px", gap: 8 }}>
+            <MomentBox label="From" value={wallClock(item.at, zone)} disabled={disabled} change={(typed) => { if (typed) set(i, { at: zonedIso(typed, zone) }); }} />
             <ThingPicker resource={plainFlows} nameOf={(flow) => flow.name} disabled={disabled} field={{ label: "Answers", placeholder: "nothing any more" }} value={item.flow} choose={(flow) => { set(i, { flow, values: {} }); }} />
             <Button sx={{ minWidth: 0 }} disabled={disabled} aria-label={`Remove planned change ${i + 1}`} onClick={() => { change(planned.filter((_, n) => n !== i)); }}>✕</Button>
           </div>

@@ -3,6 +3,7 @@ import { wallClock, zonedIso } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import type { Values } from "../../api/resources";
 import type { Field } from "./fields";
+import { MomentBox } from "./MomentBox";
 import { ThingPicker, ThingsPicker } from "./ThingPicker";
 
 interface Props {
@@ -58,8 +59,7 @@ function MomentInput({ value, change, ...rest }: Omit<Common, "value" | "change"
   const { session } = useSession();
   const shown = typeof value === "string" && value ? wallClock(value, session.time_zone) : "";
   return (
-    <TextField {...rest} type="datetime-local" value={shown} sx={{ maxWidth: 230 }}
-      onChange={(event) => { change(event.target.value ? zonedIso(event.target.value, session.time_zone) : null); }} />
+    <MomentBox {...rest} value={shown} change={(typed) => { change(typed ? zonedIso(typed, session.time_zone) : null); }} />
   );
 }
 

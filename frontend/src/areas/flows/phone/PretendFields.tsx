@@ -7,6 +7,7 @@ import { figureNames } from "../kinds";
 import { PretendRow } from "./PretendRow";
 import type { Setup } from "./usePaper";
 import { Ways } from "./Ways";
+import { MomentBox } from "../../shared/MomentBox";
 
 /** Figures of a queue that are asked for at the queue itself. */
 const OFFERED = ["position", "expected_wait"];
@@ -99,8 +100,8 @@ export function PretendFields({ definition, stops, setup, change }: Props) {
     <div style={{ display: "grid", gap: 16 }}>
       <TextField label="Who calls" value={setup.caller} error={!setup.caller} helperText={setup.caller ? undefined : "A caller is needed."} slotProps={{ htmlInput: { maxLength: 20 } }} onChange={(event) => { change({ ...setup, caller: event.target.value }); }} />
       <TextField label="Number dialled" value={setup.dialled} slotProps={{ htmlInput: { maxLength: 20 } }} helperText="Empty: none of the centre’s." onChange={(event) => { change({ ...setup, dialled: event.target.value }); }} />
-      <TextField label="Day and time" type="datetime-local" value={setup.at ? wallClock(setup.at, session.time_zone) : ""} helperText="Empty: now."
-        onChange={(event) => { change({ ...setup, at: event.target.value ? zonedIso(event.target.value, session.time_zone) : null }); }} />
+      <MomentBox label="Day and time" value={setup.at ? wallClock(setup.at, session.time_zone) : ""} helperText="Empty: now."
+        change={(typed) => { change({ ...setup, at: typed ? zonedIso(typed, session.time_zone) : null }); }} />
       <Ways label="Begins at" value={setup.start ?? ""} ways={[["", "the start"], ...stops.map((stop) => [stop.id, `${stop.title}: ${stop.name}`] as const)]} choose={(start) => { change({ ...setup, start: start || null }); }} />
       <InputValues inputs={definition.inputs} values={setup.values} disabled={false} change={(values) => { change({ ...setup, values }); }} />
       {hours.map(([ref, name]) => (

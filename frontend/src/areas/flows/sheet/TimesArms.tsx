@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Step } from "../../../api/client";
 import { freeArm } from "../edits";
 import type { StepProps } from "./stepProps";
+import { DateBox } from "../../shared/MomentBox";
 import { CopyArm } from "./CopyMenu";
 import { TargetPicker } from "./TargetPicker";
 
@@ -61,8 +62,8 @@ function OnePeriod({ period, disabled, change, remove }: { period: Period; disab
       <ClockField label="From" value={period.start} other={period.end} disabled={disabled} change={(start) => { if (start < DAY) change({ ...period, start }, true); }} />
       <ClockField label="Until" value={period.end} other={period.start} help={period.end < period.start ? "on the next day" : undefined} disabled={disabled} change={(end) => { change({ ...period, end: end || DAY }, true); }} />
       <span />
-      <TextField label="First date" type="date" value={period.first ?? ""} disabled={disabled} onChange={(event) => { change({ ...period, first: event.target.value || null }, true); }} />
-      <TextField label="Last date" type="date" value={period.last ?? ""} disabled={disabled} onChange={(event) => { change({ ...period, last: event.target.value || null }, true); }} />
+      <DateBox label="First date" value={period.first ?? ""} disabled={disabled} change={(first) => { change({ ...period, first: first || null }, true); }} />
+      <DateBox label="Last date" value={period.last ?? ""} disabled={disabled} change={(last) => { change({ ...period, last: last || null }, true); }} />
     </div>
   );
 }
