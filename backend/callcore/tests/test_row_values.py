@@ -1,14 +1,21 @@
-"""What a looked-up row names is used where a stop asks for such a thing."""
+"""What a looked-up row, a ring group and hold music are to a flow and its checker."""
 
 import unittest
 
 from callcore.errors import DefinitionError
 from callcore.flow.checks import blocking, check
-from callcore.flow.definition import End, Flow, Lookup, Queue, Ring
+from callcore.flow.definition import End, Flow, Lookup, Music, Queue, Ring
 from callcore.flow.runner import JoinQueue, Looked, Machine, RingPerson
 from callcore.flow.steps.away import Taken
 from callcore.flow.trial_setup import Pretend, pretended_rows
-from callcore.flow.world import QueueFacts, TableFacts, World
+from callcore.flow.world import (
+    GroupFacts,
+    QueueFacts,
+    SoundFacts,
+    Spoken,
+    TableFacts,
+    World,
+)
 
 TABLE = TableFacts("Customers", ("Ref", "Desk", "Who"), ("text", "queue", "agent"))
 WORLD = World(tables={"table:t": TABLE}, queues={"queue:q": QueueFacts("Freight", True, 2, 60)})
@@ -54,3 +61,33 @@ class RowValueTests(unittest.TestCase):
             with self.subTest(last.kind, column=column):
                 codes = [f.code for f in blocking(check(flow(last, column), WORLD))]
                 self.assertEqual(codes, ["wrong-type"])
+
+
+class GroupAndMusicTests(unittest.TestCase):
+    """What the checker says of ring groups and of hold music."""
+
+    def codes(self, step, **world):
+        checked = Flow(start=step.id, steps=(step, End(id="end")), music=world.pop("music", None))
+        return {f.code for f in check(checked, World(**world))}
+
+    def test_a_group_must_be_there_have_people_and_stand_alone(self):
+        exits = {"no_answer": "end", "busy": "end", "failed": "end"}
+        ring = Ring(id="ring", group="group:g", **exits)
+        groups = {"group:g": GroupFacts("Harbour", 2, 30)}
+        self.assertEqual(self.codes(ring, groups=groups), set())
+        self.assertIn("missing-group", self.codes(ring))
+        empty = {"group:g": GroupFacts("Harbour", 0, 30)}
+        self.assertIn("empty-group", self.codes(ring, groups=empty))
+        both = Ring(id="ring", group="group:g", number="+441632960111", **exits)
+        self.assertIn("people-and-number", self.codes(both, groups=groups))
+        alone = Ring(id="ring", group="group:g", failed="end")
+        taken = {"group:g": GroupFacts("Harbour", 2, 30, "mailbox:m")}
+        self.assertIn("default-failure", self.codes(alone, groups=groups))
+        self.assertNotIn("default-failure", self.codes(alone, groups=taken))
+
+    def test_hold_music_that_is_gone_is_said_at_its_place(self):
+        music = Music(id="music", sound="sound:s", next="end")
+        self.assertIn("missing-music", self.codes(music))
+        there = {"sound:s": SoundFacts("Tide", {"en": Spoken("", 9_000)})}
+        self.assertNotIn("missing-music", self.codes(music, sounds=there))
+        self.assertIn("missing-music", self.codes(Music(id="m", next="end"), music="sound:gone"))

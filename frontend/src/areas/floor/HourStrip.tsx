@@ -1,4 +1,4 @@
-const WIDTH = 128;
+const WIDTH = 96;
 const HOUR_MS = 3_600_000;
 
 const looks: Record<string, { height: number; fill: string } | undefined> = {

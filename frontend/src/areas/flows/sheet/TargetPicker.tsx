@@ -39,12 +39,16 @@ export function TargetPicker({ label, value, own, stops, kinds, disabled, empty 
   const creating = useCreating(queues);
   const [text, setText] = useState("");
   const { found: list } = useThings(queues, value === null ? text : "", []);
-  const options: Option[] = [
-    ...stops.map((stop): Option => ({ type: "stop", id: stop.id, label: stop.id === own ? `This stop again: ${stop.name}` : stopName(stop), group: "Stops" })),
+  const [open, setOpen] = useState(false);
+  const optionOf = (stop: Stop): Option => ({ type: "stop", id: stop.id, label: stop.id === own ? `This stop again: ${stop.name}` : stopName(stop), group: "Stops" });
+  const target = value === null ? undefined : stops.find((stop) => stop.id === value);
+  const chosen = target ? optionOf(target) : null;
+  // Several pickers stand in a sheet, and a flow may have hundreds of stops: a closed one lists nothing.
+  const options: Option[] = !open ? (chosen ? [chosen] : []) : [
+    ...stops.map(optionOf),
     ...kinds.map((kind): Option => ({ type: "new", kind, label: `New stop: ${kindWord(kind)}`, group: "New stop" })),
     ...list.map((queue): Option => ({ type: "queue", ref: `queue:${queue.id}`, label: `New stop: Queue ${queue.name}`, group: "New stop at a queue" })),
   ];
-  const chosen = options.find((option) => option.type === "stop" && option.id === value) ?? null;
   const take = (option: Option | null) => {
     if (option === null) choose({ to: null });
     else if (option.type === "stop") choose({ to: option.id });
@@ -57,6 +61,8 @@ export function TargetPicker({ label, value, own, stops, kinds, disabled, empty 
       size="small"
       disabled={disabled || creating.pending}
       options={options}
+      onOpen={() => { setOpen(true); }}
+      onClose={() => { setOpen(false); }}
       value={chosen}
       inputValue={text}
       onInputChange={(_, typed) => { setText(typed); }}
