@@ -26,5 +26,9 @@ export function CopyMenu({ copy, clipboard }: Props) {
 
 /** Copies one arm with all that follows it. */
 export function CopyArm({ name, disabled, copy }: { name: string; disabled: boolean; copy: () => void }) {
-  return <IconButton size="small" disabled={disabled} aria-label={`Copy ${name} with all that follows`} title="Copy it with all that follows; paste it at another stop of this kind" onClick={copy}>⧉</IconButton>;
+  return (
+    <IconButton size="small" disabled={disabled} aria-label={`Copy ${name} with all that follows`} title="Copy it with all that follows; paste it at another stop of this kind" onClick={copy}>
+      <svg width="14" height="14" viewBox="0 0 14 14" aria-hidden="true"><path d="M4.500 4.500h8v8h-8zM2 9.500V1.500h8" fill="none" stroke="currentColor" strokeWidth="1.4" /></svg>
+    </IconButton>
+  );
 }
