@@ -88,16 +88,16 @@ def choices() -> list[tuple[str, str, str]]:
     ]
 
 
-def missing(members: Iterable[str]) -> bool:
-    """Whether somebody of a list of members is not there (any more)."""
-    wanted: dict[str, set[str]] = {"agent": set(), "team": set()}
-    for member in members:
-        kind, _, identity = member.partition(":")
-        wanted[kind].add(identity)
-    return any(
-        model.objects.filter(pk__in=wanted[kind]).count() < len(wanted[kind])
-        for kind, model in (("agent", Agent), ("team", Team))
-    )
+def there(members: Iterable[str]) -> list[str]:
+    """Those of a list of members who are there (still), in its order."""
+    wanted = list(members)
+    found: set[str] = set()
+    for kind, model in (("agent", Agent), ("team", Team)):
+        ids = [m.partition(":")[2] for m in wanted if m.startswith(f"{kind}:")]
+        found |= {
+            f"{kind}:{pk}" for pk in model.objects.filter(pk__in=ids).values_list("pk", flat=True)
+        }
+    return [member for member in wanted if member in found]
 
 
 def with_member(kind: str, identity: str) -> list[Use]:
@@ -128,7 +128,7 @@ def take_out(user: Any, agent: Agent) -> None:
 
 def prune(values: dict[str, Any]) -> list[str]:
     """Take members who are gone out of an older state of a group."""
-    stay = [member for member in values.get("members", ()) if not missing([member])]
+    stay = there(values.get("members", ()))
     lost = len(values.get("members", ())) - len(stay)
     values["members"] = stay
     return [f"{lost} of the members, gone by now"] if lost else []

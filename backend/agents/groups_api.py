@@ -64,7 +64,7 @@ class RingGroupSerializer(KeptSerializer):
             raise serializers.ValidationError("People and teams can be members.")
         if len(set(members)) < len(members):
             raise serializers.ValidationError("Somebody is named twice.")
-        if groups.missing(members):
+        if len(groups.there(members)) < len(members):
             raise serializers.ValidationError("Somebody of these does not exist (any more).")
         return members
 

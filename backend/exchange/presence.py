@@ -32,9 +32,12 @@ def present(topic: str) -> dict[str, Any]:
         line.decode(): json.loads(told) for line, told in client().hgetall(key_of(topic)).items()
     }
     oldest = time.time() - GONE_S
+    silent = [line for line, told in lines.items() if told["at"] < oldest]
+    if silent:
+        client().hdel(key_of(topic), *silent)
     people = {
         line: {"user": told["user"], "name": told["name"]}
         for line, told in lines.items()
-        if told["at"] >= oldest
+        if line not in silent
     }
     return {"topic": topic, "epoch": "", "version": 0, "data": {"people": people}}

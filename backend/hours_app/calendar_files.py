@@ -191,7 +191,12 @@ def _every_year(event: Any) -> bool:
     others = set(rule) - {"FREQ", "WKST"}
     # On the 29th of February the month must be named with the day: a day alone is every month's.
     named = "BYMONTHDAY" not in others or "BYMONTH" in others
-    return named and all([int(v) for v in rule[key]] == own.get(key) for key in others)
+    # Anything else (an end, a count, the first Monday) is not every year on its date.
+    return (
+        named
+        and others <= own.keys()
+        and all([int(value) for value in rule[key]] == own[key] for key in others)
+    )
 
 
 Found = dict[tuple[date, bool], tuple[str, list[tuple[int, int]]]]

@@ -141,6 +141,13 @@ class HoursApiTests(OfficeHours):
         for event, days in cases.items():
             with self.subTest(event):
                 self.assertEqual(self.calendar(event), (days, []))
+        for rule, day in (("BYMONTH=5;BYDAY=1MO", "2027-05-03"), ("COUNT=1", "2027-05-01"),
+                          ("UNTIL=20280101", "2027-05-01")):  # fmt: skip
+            event = f"{name}\r\n{whole}0501\r\nRRULE:FREQ=YEARLY;{rule}"
+            with self.subTest(rule):
+                found, left_out = self.calendar(event)
+                self.assertIn((day, [], False), found)
+                self.assertEqual(left_out, [])
         twice = [f"SUMMARY:{n}\r\n{whole}010{n}\r\nRRULE:FREQ=WEEKLY;COUNT=1" for n in (4, 5)]
         found = self.calendar(*twice)[0]
         self.assertEqual([day for day, _, _ in found], ["2027-01-04", "2027-01-05"])

@@ -243,8 +243,10 @@ def search(text: str) -> list[Use]:
 
 def naming(kind: str, identity: str) -> list[Use]:
     """The tables in whose rows a thing stands."""
+    # Only tables with such a column are looked through: the others may have many rows.
     holding = Row.objects.filter(
-        cells__contains=[f"{kind}:{identity}"], generation=F("table__generation")
-    )
+        table__in=Table.objects.filter(columns__contains=[{"type": kind}]),
+        cells__contains=[f"{kind}:{identity}"], generation=F("table__generation"),
+    )  # fmt: skip
     found = Table.objects.filter(pk__in=holding.values("table"))
     return [Use("table", str(table.pk), table.name, "stands in its rows") for table in found]

@@ -55,7 +55,8 @@ class _Writer:
         self.root = Xml.Element("vxml", language)
         defaults = {declared.name: declared.default for declared in flow.inputs}
         for name in self.values:
-            first = _OF_THE_LINE.get(name) or json.dumps(defaults.get(name) or "")
+            default = defaults.get(name)
+            first = _OF_THE_LINE.get(name) or json.dumps("" if default is None else default)
             self.add(self.root, "var", name=_variable(name), expr=first)
         # A document begins with its first dialog.
         for step in sorted(flow.steps, key=lambda step: step.id != flow.start):

@@ -11,6 +11,7 @@ import uuid
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
+from callcore.errors import EventRefused
 from callcore.events import Happening, Kind
 from callcore.flow import runner
 from callcore.flow.definition import Flow
@@ -168,10 +169,14 @@ def finish(engine: Engine, contact: Live, ending: str, now_ms: int) -> None:
     engine.emit(Kind.ENDED, now_ms, contact=contact.id, step="wait", ending=ending)
 
 
-def cancel(engine: Engine, contact: Live, now_ms: int) -> None:
+def called_off(engine: Engine, body: dict[str, Any], now_ms: int) -> None:
     """Somebody takes it off the list; one whose caller is being rung goes on."""
-    waiting = engine.router.contacts.get(contact.id)
-    if waiting is not None:
+    contact = engine.contacts.get(body["contact"])
+    if contact is None or contact.back is None:
+        raise EventRefused("callback-over", "This callback is over.")
+    if contact.agent:
+        raise EventRefused("callback-under-way", "An agent is calling back at this moment.")
+    if contact.id in engine.router.contacts:
         engine.carry_out(engine.router.apply(e.Leave(contact.id, "cancelled"), now_ms), now_ms)
     finish(engine, contact, "cancelled", now_ms)
 

@@ -17,7 +17,6 @@ from zoneinfo import ZoneInfo
 from callcore.errors import EventRefused
 from callcore.events import Happening, Kind
 from callcore.flow import runner
-from callcore.flow.definition import KEYS
 from callcore.flow.definition import Queue as QueueStop
 from callcore.measures.acquaintances import Acquaintances
 from callcore.measures.fold import Fold
@@ -26,7 +25,7 @@ from callcore.routing import events as e
 from callcore.routing.events import Status
 from callcore.routing.router import DIRECT, Router
 from callcore.waiting.estimate import Waits
-from exchange.live import alarms, breakage, callbacks, talking, texting, working
+from exchange.live import alarms, breakage, callbacks, talking, telephone, texting, working
 from exchange.live.alarms import Alarm
 from exchange.live.asking import around
 from exchange.live.breakage import Trouble
@@ -275,43 +274,12 @@ class Engine:
             **more,
         )  # fmt: skip
 
-    def _key(self, body: dict[str, Any], now_ms: int) -> None:
-        contact = self.contact(body["contact"])
-        key = str(body["key"])
-        if len(key) != 1 or key not in KEYS:
-            raise EventRefused("no-such-key", "A telephone has no such key.")
-        self.emit(Kind.KEYED, now_ms, contact=contact.id, step=contact.state.step, key=key)
-        self.feed(contact, runner.Key(key), now_ms)
-
-    def _hang_up(self, body: dict[str, Any], now_ms: int) -> None:
-        self.hang_up(self.contact(body["contact"]), now_ms)
-
     def hang_up(self, contact: Live, now_ms: int) -> None:
         """Whoever called, or was called back, hangs up."""
         if contact.id in self.router.contacts:
             self.carry_out(self.router.apply(e.Leave(contact.id, "hung_up"), now_ms), now_ms)
         if contact.state.phase != "ended":
             self.feed(contact, runner.HungUp(), now_ms)
-
-    def _cancel(self, body: dict[str, Any], now_ms: int) -> None:
-        contact = self.contacts.get(body["contact"])
-        if contact is None or contact.back is None:
-            raise EventRefused("callback-over", "This callback is over.")
-        if contact.agent:
-            raise EventRefused("callback-under-way", "An agent is calling back at this moment.")
-        callbacks.cancel(self, contact, now_ms)
-
-    def contact(self, contact_id: str) -> Live:
-        """The call or thread of whoever called.
-
-        Raises:
-            EventRefused: it is over, or a callback or a colleague's: nobody holds a telephone at
-                its other end.
-        """
-        contact = self.contacts.get(contact_id)
-        if contact is None or contact.back is not None or contact.aside is not None:
-            raise EventRefused("contact-ended", "This call is over.")
-        return contact
 
     # The runner's side
 
@@ -558,13 +526,13 @@ _TIMERS: dict[str, Callable[[Engine, str, str, int], None]] = {
 
 _COMMANDS: dict[str, _Command] = {
     "alarm.take": alarms.take,
-    "callback.cancel": Engine._cancel,
+    "callback.cancel": callbacks.called_off,
     "desk.opened": working.desk_opened,
     "desk.closed": working.desk_closed,
-    "call.key": Engine._key,
+    "call.key": telephone.pressed,
     "text.say": texting.said,
     "agent.text": texting.agent_writes,
-    "call.hang_up": Engine._hang_up,
+    "call.hang_up": telephone.hung_up,
     "agent.answer": lambda s, b, now: s.agent_event(e.Answer(b["agent"]), now),
     "agent.decline": lambda s, b, now: s.agent_event(e.Decline(b["agent"]), now),
     **{f"agent.{deed}": done for deed, done in working.DEEDS.items()},

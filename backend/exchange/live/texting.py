@@ -10,6 +10,7 @@ from callcore.flow import runner
 from exchange.live.configuration import Script
 from exchange.live.contact import Live
 from exchange.live.talking import held_by, send_on, watch_reply
+from exchange.live.telephone import contact_of
 
 if TYPE_CHECKING:
     from exchange.live.engine import Engine
@@ -33,7 +34,7 @@ def arrives(
 
 def said(engine: Engine, body: dict[str, Any], now_ms: int) -> None:
     """The caller writes on in a thread."""
-    _texted(engine, engine.contact(body["contact"]), body["text"], now_ms)
+    _texted(engine, contact_of(engine, body), body["text"], now_ms)
 
 
 def agent_writes(engine: Engine, body: dict[str, Any], now_ms: int) -> None:
