@@ -24,6 +24,8 @@ class Kind(StrEnum):
     LISTENS = "contact.listens"
     #: step, key
     KEYED = "contact.keyed"
+    #: step, words, meant (the keys that they were taken for, or none)
+    SPOKEN = "contact.spoken"
     #: by (`caller` or `agent`), words
     TEXTED = "contact.texted"
     #: queue, step, staff, plan, run

@@ -16,6 +16,7 @@ from accounts.things import must
 from agents.services import agent_of, reached
 from callcore.errors import EventRefused
 from callcore.routing.events import Status
+from callcore.speech.recogniser import MOST_SAID
 from changelog import kept
 from exchange.commands import ask, reload_exchange
 from exchange.consumers import may_watch
@@ -152,6 +153,32 @@ class CallKeyView(View):
         return Response(status=204)
 
 
+class SaySerializer(Form):
+    """What the caller says to the flow."""
+
+    words = serializers.CharField(max_length=MOST_SAID)
+
+
+class SaidSerializer(Form):
+    """The keys that the words were taken for; empty for not understood."""
+
+    meant = serializers.CharField(allow_blank=True)
+
+
+class SayView(View):
+    """A telephone: say something to a menu, or to digits that are asked for."""
+
+    area, verb = "telephone", "use"
+
+    @extend_schema(request=SaySerializer, responses=SaidSerializer)
+    def post(self, request: Request, contact: uuid.UUID) -> Response:
+        _must_hold(request, contact)
+        form = SaySerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        said = ask(request.user, "call.say", {"contact": str(contact), **form.validated_data})
+        return Response(SaidSerializer(said).data)
+
+
 class HangUpView(View):
     """A telephone: hang up."""
 
@@ -248,6 +275,10 @@ class StandInsSerializer(serializers.ModelSerializer):
     """Simulated callers and agents. A load of 1 is the usual day."""
 
     load = serializers.FloatField(min_value=0, max_value=20, required=False)
+    misheard = serializers.IntegerField(
+        min_value=0, max_value=100, required=False,
+        help_text="How many of a hundred things that callers say are not understood.",
+    )  # fmt: skip
     agents = serializers.IntegerField(min_value=0, max_value=1000, required=False)
     seed = serializers.IntegerField(min_value=1, max_value=10**9, required=False)
     speed = serializers.ChoiceField(SPEEDS, required=False)
@@ -255,7 +286,7 @@ class StandInsSerializer(serializers.ModelSerializer):
 
     class Meta:
         model = StandIns
-        fields = ["on", "load", "agents", "seed", "fax", "speed", "clock_ms"]
+        fields = ["on", "load", "agents", "seed", "fax", "misheard", "speed", "clock_ms"]
 
     def get_clock_ms(self, row: StandIns) -> int:
         return _clock_of(row).now_ms()

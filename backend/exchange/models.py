@@ -101,6 +101,8 @@ class StandIns(Recorded):
     agents = models.PositiveSmallIntegerField(default=30)
     seed = models.PositiveIntegerField(default=1)
     fax = models.BooleanField(default=True)
+    #: How many of a hundred things that callers say are not understood.
+    misheard = models.PositiveSmallIntegerField(default=10)
     #: How fast the site's clock runs, since which moment of the wall's (ms), and from which of its
     #: own; both 0 while it has never run at another speed.
     speed = models.PositiveSmallIntegerField(default=1)

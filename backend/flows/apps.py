@@ -15,6 +15,8 @@ class FlowsConfig(AppConfig):
         from flows import models, services
 
         register(Kind("trial", models.Trial, "Saved trial", "/guide/flows", runs=never))
+        register(Kind("flow_rules", models.FlowRules, "Rules of all flows", "/guide/flows"))
+        say(models.FlowRules, ThingRule())
         # A draft runs nowhere until it is published.
         runs = when("name", "in_force_id", "scheduled_id", "scheduled_at")
         register(Kind("flow", models.Flow, "Flow", "/guide/flows", runs=runs))

@@ -3,7 +3,7 @@
 from django.conf import settings
 from django.db import models
 
-from changelog.kept import Described, Kept
+from changelog.kept import Described, Kept, Recorded
 
 
 class Flow(Described):
@@ -25,6 +25,20 @@ class Flow(Described):
 
     class Meta:
         ordering = ["name"]
+
+
+class FlowRules(Recorded):
+    """What counts in all flows of the centre; there is one row.
+
+    `silence_ends`: a caller who presses no key that counts is let go at a menu that says nothing
+    of it, without a word. Lingering robots cost the centre that long and no longer.
+    """
+
+    silence_ends = models.BooleanField(default=False)
+
+    @property
+    def title(self) -> str:
+        return "Rules of all flows"
 
 
 class Version(models.Model):

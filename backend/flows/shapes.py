@@ -64,11 +64,14 @@ class InputSerializer(Form):
 class FlowDraftSerializer(FlowSerializer):
     """A flow with its draft, as the editor reads and writes it."""
 
-    draft = DefinitionField(required=False)
+    draft = DefinitionField(required=False)  # with every field, also of drafts of older times
     inputs = serializers.SerializerMethodField()
 
     class Meta(FlowSerializer.Meta):
         fields = [*FlowSerializer.Meta.fields, "draft", "inputs"]
+
+    def to_representation(self, flow: Flow) -> dict[str, Any]:
+        return {**super().to_representation(flow), "draft": dump(load(flow.draft))}
 
     @extend_schema_field(InputSerializer(many=True))
     def get_inputs(self, flow: Flow) -> list[dict[str, Any]]:
@@ -213,6 +216,7 @@ class TriedSerializer(Form):
     open = serializers.CharField()
     phase = serializers.CharField()
     step = serializers.CharField()
+    listens = serializers.BooleanField()
 
 
 class OutcomeSerializer(Form):

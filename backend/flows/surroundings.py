@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from agents import groups
 from agents import services as agent_services
 from callcore.flow.world import FlowFacts, World
+from flows.rules import rules
 from hours_app import services as hours_services
 from lookups import services as lookup_services
 from mailboxes import services as mailbox_services
@@ -25,5 +26,6 @@ def surroundings(flows: Mapping[str, FlowFacts]) -> World:
         tables=lookup_services.facts(),
         agents={f"agent:{a.id}": a.name for a in agent_services.agents().values()},
         groups=groups.facts(),
+        silence_ends=rules().silence_ends,
         skills={f"skill:{pk}": name for pk, name in agent_services.skills().items()},
     )

@@ -64,12 +64,12 @@ class FlowTests(TestCase):
         self.assertEqual(Flow.objects.get(pk=self.flow.pk).revision, 1)
 
     def test_inspection_asks_the_database_no_more_for_a_longer_flow(self):
-        with self.assertNumQueries(15):
+        with self.assertNumQueries(16):
             self.inspect(self.data)
         more = [{"kind": "end", "id": f"e{i}",
                  "prompt": {"kind": "text", "text": f"Words {i}"}} for i in range(60)]  # fmt: skip
         self.data["steps"] += more
-        with self.assertNumQueries(15):
+        with self.assertNumQueries(16):
             self.inspect(self.data)
 
     def test_publishing_makes_numbered_versions_and_speaks_every_text(self):
@@ -190,7 +190,7 @@ class TrialTests(TestCase):
         self.save()
         for i in range(20):
             self.save(name=f"Trial {i}")
-        with self.assertNumQueries(26):
+        with self.assertNumQueries(27):
             self.client.post(f"{self.url}/run-trials", {"draft": self.data})
 
     def test_a_version_can_be_dated_ahead_and_comes_into_force_by_itself(self):

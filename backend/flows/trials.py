@@ -94,6 +94,7 @@ class Stage:
         self._around = Around(
             open_at, mailbox, dial=lambda digits: dial(plan, digits), people=lambda: people,
             plan=waiting_plan, plan_machine=plan_machine, outside=_outside, group=ring_group,
+            silence_ends=world.silence_ends,
         )  # fmt: skip
 
     def run(self, setup: Setup, *, hold: bool = False) -> Result:

@@ -23,6 +23,7 @@ from exchange.api import (
     HangUpView,
     LiveView,
     ResetView,
+    SayView,
     StandInsView,
     TargetsView,
     TextsView,
@@ -30,6 +31,7 @@ from exchange.api import (
 from exchange.coverage_api import CoverageView
 from exchange.records_api import CallbackViewSet, ContactViewSet
 from flows.api import FlowFileSchemaView, FlowSchemaView, FlowViewSet, TrialView
+from flows.rules import FlowRulesView
 from hazeridge.search import SearchView
 from hours_app.api import HolidaysView, HoursViewSet, LookView
 from lookups.api import ImportView, RowView, TableViewSet
@@ -73,6 +75,7 @@ api = [
     path("session/password", PasswordView.as_view()),
     path("search", SearchView.as_view()),
     path("handling-rules", HandlingRulesView.as_view()),
+    path("flow-rules", FlowRulesView.as_view()),
     path("hours/look", LookView.as_view()),
     path("holidays", HolidaysView.as_view()),
     path("numbers/read", ReadNumberView.as_view()),
@@ -85,6 +88,7 @@ api = [
     path("calls", CallsView.as_view()),
     path("texts", TextsView.as_view()),
     path("calls/<uuid:contact>/keys", CallKeyView.as_view()),
+    path("calls/<uuid:contact>/say", SayView.as_view()),
     path("calls/<uuid:contact>/hang-up", HangUpView.as_view()),
     path("stand-ins", StandInsView.as_view()),
     path("stand-ins/reset", ResetView.as_view()),

@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterator
 
 from callcore.flow.definition import Flow
 from callcore.flow.findings import SEVERITIES, Finding
-from callcore.flow.rules import comparing, forks, menus, things, values, ways
+from callcore.flow.rules import comparing, forks, listening, menus, things, values, ways
 from callcore.flow.rules.walk import Walk
 from callcore.flow.world import World
 
@@ -22,6 +22,7 @@ RULES: tuple[Callable[[Walk], Iterator[Finding]], ...] = (
     *comparing.RULES,
     *values.RULES,
     *menus.RULES,
+    *listening.RULES,
 )
 
 

@@ -161,6 +161,7 @@ _LABELS = {
     "wrong_key": "after wrong keys leads to",
     "wrong_tries": "how many wrong keys there may be",
     "wait_s": "seconds for a key",
+    "listens": "listens for words",
     "tries": "how often it asks",
 }
 

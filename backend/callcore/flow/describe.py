@@ -125,7 +125,8 @@ def _menu(step: Menu, world: World) -> StopWords:
     if world.channel == "text":
         choices = "1 choice" if count == 1 else f"{count} choices"
         return StopWords(f"Menu · {name}", f"{choices}, waits {duration(step.wait_s)}", name)
-    return StopWords(f"Menu · {name}", f"{keys}, waits {duration(step.wait_s)}", name)
+    choices = f"{keys} or words" if step.listens else keys
+    return StopWords(f"Menu · {name}", f"{choices}, waits {duration(step.wait_s)}", name)
 
 
 def _hours(step: CheckHours, world: World) -> StopWords:
@@ -153,7 +154,8 @@ def _tell(step: TellWait, world: World) -> StopWords:
 def _digits(step: Digits, world: World) -> StopWords:
     count = f"{step.most}" if step.least == step.most else f"{step.least} to {step.most}"
     figures = "1 figure" if step.most == 1 else f"{count} figures"
-    return StopWords(f"Asks · {figures}", f"into {step.into}", step.into)
+    how = "keys or voice, " if step.listens else ""
+    return StopWords(f"Asks · {figures}", f"{how}into {step.into}", step.into)
 
 
 def _times(step: Times, world: World) -> StopWords:

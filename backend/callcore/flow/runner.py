@@ -18,7 +18,7 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from callcore.errors import BrokenRule, EventRefused
-from callcore.flow.behaviour import away, keys, texts, waiting
+from callcore.flow.behaviour import away, keys, speech, texts, waiting
 from callcore.flow.behaviour.decide import DECIDE
 from callcore.flow.definition import (
     AnyPrompt,
@@ -80,6 +80,7 @@ from callcore.flow.state import (
     Role,
     Rung,
     RunState,
+    Spoken,
     StopRinging,
     Taken,
     Texted,
@@ -87,6 +88,7 @@ from callcore.flow.state import (
     from_data,
     to_data,
 )
+from callcore.speech.recogniser import Grammar
 
 __all__ = [
     "NOTHING_AROUND",
@@ -128,6 +130,7 @@ __all__ = [
     "Role",
     "RunState",
     "Rung",
+    "Spoken",
     "StopRinging",
     "Taken",
     "Texted",
@@ -238,13 +241,10 @@ class Machine:
         elsewhere = _AWAY.get(state.phase)
         if elsewhere is not None:
             return elsewhere(self, state, event, now_ms)
-        if isinstance(event, Key):
-            return self._key(state, event.key, now_ms)
-        if isinstance(event, Due):
-            return self._due(state, now_ms)
-        if isinstance(event, FaxTone):
-            return self._fax(state, now_ms)
-        raise EventRefused("not-in-queue", "This call is not waiting in a queue.")
+        here = _HERE.get(type(event))
+        if here is None:
+            raise EventRefused("not-in-queue", "This call is not waiting in a queue.")
+        return here(self, state, event, now_ms)
 
     def _too_long(self, state: RunState, now_ms: int) -> Outcome | None:
         """The longest stay has passed: last words may end, all else meets the failure rule."""
@@ -270,12 +270,23 @@ class Machine:
             ending = _LAST[state.role]
         return self.finish(state, ending, ())
 
+    def grammar(self, state: RunState) -> Grammar | None:
+        """What may be said where a contact is, also in its waiting plan; None: nothing listens."""
+        if state.inner is None:
+            return speech.grammar(self, state)
+        plan = self.around.plan_machine(state.plan)
+        return plan.grammar(state.inner) if plan is not None else None
+
+    def hears(self, state: RunState) -> bool:
+        """Whether keys and words do something now."""
+        return state.role not in _NO_KEYS
+
     def _key(self, state: RunState, key: str, now_ms: int) -> Outcome:
         if state.phase == "recording":
             return away.recorded(self, state, now_ms) if key == "#" else (state, ())
         step = self.steps.get(state.step)
         press = keys.KEY.get(type(step))
-        if press is None or state.role in _NO_KEYS:
+        if press is None or not self.hears(state):
             return state, ()
         return press(self, state, step, key, now_ms)
 
@@ -433,6 +444,13 @@ _BEGIN: dict[type, Callable[..., Outcome]] = {
     Lookup: away.begin_lookup,
     GoOn: away.begin_go,
     End: Machine._begin_end,
+}
+#: What happens at a stop of the flow itself.
+_HERE: dict[type, Callable[[Machine, RunState, Any, int], Outcome]] = {
+    Key: lambda m, state, event, now_ms: m._key(state, event.key, now_ms),
+    Spoken: speech.spoken,
+    Due: lambda m, state, _, now_ms: m._due(state, now_ms),
+    FaxTone: lambda m, state, _, now_ms: m._fax(state, now_ms),
 }
 _AWAY: dict[str, Callable[[Machine, RunState, Event, int], Outcome]] = {
     "queued": waiting.queued,

@@ -4,17 +4,15 @@ from __future__ import annotations
 
 import re
 
-_WORDS = {
-    "zero": "0", "one": "1", "two": "2", "three": "3", "four": "4", "five": "5", "six": "6",
-    "seven": "7", "eight": "8", "nine": "9", "star": "*", "hash": "#",
-    "un": "1", "dau": "2", "tri": "3", "pedwar": "4", "pump": "5", "chwech": "6", "saith": "7",
-    "wyth": "8", "naw": "9", "dim": "0", "seren": "*",
-}  # fmt: skip
+from callcore.speech.recogniser import KEY_WORDS
+
+#: A text may hold both languages.
+_WORDS = {word: key for words in KEY_WORDS.values() for word, key in words.items()}
 _ONE = r"(?:[0-9*#]|" + "|".join(_WORDS) + r")(?![\w])"
 #: A key that is not the beginning of a longer number, such as “9 9 9”.
 _KEY = rf"({_ONE})(?![ -]?{_ONE})"
 _VERB = (
-    r"press|push|dial|choose|select|enter|option|key|"
+    r"press(?:\s+or\s+say)?|push|dial|choose|select|enter|option|key|"
     r"(?:p|b)wyswch|gwasgwch|wasgwch|(?:d|dd)eialwch|(?:d|dd)ewiswch|opsiwn|allwedd"
 )
 _PRESS = re.compile(rf"\b(?:{_VERB})\s+(?:(?:key|option|number|opsiwn|allwedd)\s+)?{_KEY}", re.I)
@@ -53,6 +51,21 @@ def offered_keys(text: str) -> dict[str, str]:
         key, topic = found[start]
         keys.setdefault(key, topic)
     return keys
+
+
+#: “say timetable”, “dywedwch ‘amserlen’”: the words after it, up to what they are for.
+_SAY = re.compile(
+    r"(?<!\bwe )(?<!\byou )(?<!\bto )\b(?:say|dywedwch)\s+[\"“‘']?"
+    r"(?!(?:what|which|your|in|so|it|anything|beth)\b)(?P<words>[^.,;:\"“”‘’]+?)[\"”’']?"
+    r"(?=\s+(?:for|to|or|and|am|ar gyfer|neu|a)\b|\s*(?:[.,;:]|$))",
+    re.I,
+)
+
+
+def offered_words(text: str) -> tuple[str, ...]:
+    """The words that a text invites callers to say, in its order; keys are none."""
+    found = (match["words"].strip() for match in _SAY.finditer(text))
+    return tuple(words for words in found if words and not re.fullmatch(_ONE, words, re.I))
 
 
 def _topic(text: str, match: re.Match[str], start: int) -> str:

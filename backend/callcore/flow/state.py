@@ -85,7 +85,8 @@ class Around(NamedTuple):
     machine of a key. `place`: where the contact that is being run stands in a queue. `outside`:
     a number that was typed, as it can be rung (E.164). `then`: where a queue (a reference) sends
     callers whom it lets go by one of `QUEUE_WAYS` and whose flow says nothing; or empty. `group`:
-    whom a ring group (a reference) rings now.
+    whom a ring group (a reference) rings now. `silence_ends`: a call from which a menu got no key
+    ends quietly where the menu says nothing of it.
     """
 
     open_at: Callable[[str, int], tuple[bool, str] | None] = lambda _ref, _now_ms: None
@@ -99,6 +100,7 @@ class Around(NamedTuple):
     outside: Callable[[str], str | None] = lambda _typed: None
     then: Callable[[str, str], str] = lambda _queue, _way: ""
     group: Callable[[str], GroupRule | None] = lambda _group: None
+    silence_ends: bool = False
 
 
 NOTHING_AROUND = Around()
@@ -152,6 +154,14 @@ class Texted(NamedTuple):
     """The contact has sent a text message."""
 
     text: str
+
+
+class Spoken(NamedTuple):
+    """The caller said something: the words, and the keys that the recogniser took them for (empty:
+    not understood)."""
+
+    said: str
+    meant: str
 
 
 class Due(NamedTuple):
@@ -209,6 +219,7 @@ class HungUp(NamedTuple):
 Event = (
     Key
     | Texted
+    | Spoken
     | Due
     | Taken
     | WaitedOut

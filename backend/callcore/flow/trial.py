@@ -35,31 +35,33 @@ from callcore.flow.runner import (
     Moved,
     NowhereToGo,
     PersonDone,
-    Place,
     Play,
     PlayMusic,
     Record,
     RingPerson,
     Rung,
     RunState,
+    Spoken,
     Taken,
     Texted,
     WaitedOut,
     rushed,
 )
 from callcore.flow.state import WITHIN
-from callcore.flow.trial_setup import Setup, pretended_rows
+from callcore.flow.trial_setup import Setup, pretended, pretended_rows, with_failures
 from callcore.flow.why import why
 from callcore.flow.world import World
+from callcore.speech.recogniser import TypedSpeech
 from callcore.talk.onward import onward
 
 #: After so many events a trial is given up: it goes round.
 MOST_EVENTS = 2_000
 #: What a pretended caller does where nothing is said: a message and a talk of this length.
 MESSAGE_MS, TALK_MS, KEY_AFTER_MS = 8_000, 60_000, 1_000
-CENTRE = "centre"
 
-_KEY = re.compile(r"[0-9*#]|wait")
+#: How words that a caller says stand among the keys.
+SAYS = "say:"
+_KEY = re.compile(rf"[0-9*#]|wait|{SAYS}.*\S.*", re.S)
 
 
 class Line(NamedTuple):
@@ -88,7 +90,7 @@ class Result(NamedTuple):
     """How a trial went. `open` says what a call that is not over waits for (`key`, `queue`).
 
     `stops` and `step` are ids of the flow that was tried, or `reference/id` in flows that it went
-    on in; `names` tells what the latter are called.
+    on in; `names` tells what the latter are called. `listens`: words are understood there now.
     """
 
     lines: list[Line]
@@ -101,6 +103,7 @@ class Result(NamedTuple):
     phase: str
     step: str
     names: dict[str, str]
+    listens: bool = False
 
 
 class Trial:
@@ -131,8 +134,8 @@ class Trial:
         self._real = around
         self._look_up = look_up
         self._elsewhere = elsewhere
-        self._pretended = self._around()
-        tried = self._with_failures(flow, setup.start)
+        self._pretended = pretended(setup.pretend, around, world)
+        tried = with_failures(flow, setup.pretend, setup.start)
         self._leg = self._begin_leg(written, tried, "")
         self._rows = pretended_rows(setup.pretend, world)
         self._begins = round(setup.at.timestamp() * 1000) if setup.at else now_ms
@@ -200,7 +203,8 @@ class Trial:
         self._now = max(self._now, state.due_ms or self._now)
         return Due()
 
-    def _pressed(self, state: RunState, hold: bool) -> Event | None:
+    def _pressed(self, state: RunState, hold: bool, machine: Machine | None = None) -> Event | None:
+        """The next key; `machine` is that of the waiting plan, where the caller is in one."""
         step = self._machine.steps.get(state.step)
         if step is not None and step.kind == "fax":
             if self._setup.pretend.fax:
@@ -215,6 +219,8 @@ class Trial:
             if self._text:
                 self._line("text", state.step, f"Writes “{key}”")
                 return Texted(key)
+            if key.startswith(SAYS):
+                return self._says(machine or self._machine, state, key.removeprefix(SAYS).strip())
             self._line("key", state.step, f"Presses {key}")
             return Key(key)
         if hold:
@@ -223,6 +229,13 @@ class Trial:
             self._now += MESSAGE_MS
             return Key("#")
         return self._due(state)
+
+    def _says(self, machine: Machine, state: RunState, words: str) -> Event:
+        grammar = machine.grammar(state)
+        meant = TypedSpeech().understood(words, grammar) if grammar else ""
+        nobody = "" if grammar else "nothing listens for words here"
+        self._line("speech", state.step, f"Says “{words}”", nobody)
+        return Spoken(words, meant)
 
     def _queued(self, state: RunState, hold: bool) -> Event | None:
         pretended = self._setup.pretend.waits
@@ -263,7 +276,7 @@ class Trial:
         """The waiting plan goes on, also where it leads out of the queue."""
         inner = state.inner
         if inner is not None and inner.phase in ("listening", "recording"):
-            return self._pressed(inner, hold)
+            return self._pressed(inner, hold, self._pretended.plan_machine(state.plan))
         return self._due(state)
 
     def _with_person(self, state: RunState) -> Event:
@@ -301,7 +314,7 @@ class Trial:
         if found is None:
             return False
         written, flow = found
-        tried = self._with_failures(flow, None)
+        tried = with_failures(flow, self._setup.pretend, None)
         self._leg = self._begin_leg(written, tried, f"{self._going}/")
         return True
 
@@ -312,49 +325,6 @@ class Trial:
     def _go_on(self, state: RunState) -> Event | None:
         facts = self._world.flows.get(self._going)
         return None if facts is not None and facts.in_force else NowhereToGo()
-
-    # What is pretended
-
-    def _around(self) -> Around:
-        pretend = self._setup.pretend
-
-        def open_at(reference: str, now_ms: int) -> tuple[bool, str] | None:
-            if reference in pretend.hours:
-                return pretend.hours[reference], "pretended"
-            return self._real.open_at(reference, now_ms)
-
-        def figure(reference: str | None, name: str) -> float | None:
-            known = pretend.figures.get(reference or CENTRE, {})
-            if name in known:
-                return known[name]
-            facts = self._world.queues.get(reference) if reference else None
-            members = facts.members if facts else 1
-            return {"signed_in": members, "available": members, "waiting": 0.0,
-                    "longest_wait": 0.0, "position": 1.0}.get(name)  # fmt: skip
-
-        def place(queue: str) -> Place:
-            known = pretend.figures.get(queue, {})
-            expected_s = known.get("expected_wait")
-            return Place(max(1, int(known.get("position", 1))), expected_s)
-
-        def then(queue: str, way: str) -> str:
-            facts = self._world.queues.get(queue)
-            return facts.sends(way) if facts else ""
-
-        around = self._real._replace(open_at=open_at, figure=figure, place=place, then=then)
-
-        def plan_machine(key: str) -> Any:
-            """The plan with this trial's pretences: others share the machine."""
-            plan = self._real.plan_machine(key)
-            return Machine(plan.flow, self._world.length_ms, around) if plan else None
-
-        return around._replace(plan_machine=plan_machine)
-
-    def _with_failures(self, flow: Flow, start: str | None) -> Flow:
-        """The flow with what fails in place of the steps that are pretended to fail."""
-        failing = set(self._setup.pretend.failing)
-        steps = tuple(_failed(s) if s.id in failing else s for s in flow.steps)
-        return flow.model_copy(update={"steps": steps, "start": start or flow.start})
 
     # Writing down
 
@@ -458,14 +428,8 @@ class Trial:
         seconds = round((self._now - self._begins) / 1000, 1)
         return Result(
             self._lines, self._stops, self._heard, ending, place, seconds, waits_for, state.phase,
-            self._leg.prefix + step, self._names,
+            self._leg.prefix + step, self._names, self._machine.grammar(state) is not None,
         )  # fmt: skip
-
-
-def _failed(step: AnyStep) -> AnyStep:
-    """A step in whose place the first exit for trouble is taken at once."""
-    way = next((e for e in step.exits() if e.failure), None)
-    return SetValue(id=step.id, value="failed", to=True, next=way.to if way else None)
 
 
 _NEXT: dict[str, Callable[[Trial, RunState], Event | None]] = {

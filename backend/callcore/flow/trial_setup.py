@@ -8,10 +8,13 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, StringConstraints, ValidationError
 
 from callcore.errors import DefinitionError, Problem
+from callcore.flow.definition import AnyStep, Flow, SetValue
 from callcore.flow.parts import Part, StepId
+from callcore.flow.runner import Around, Machine, Place
 from callcore.flow.world import World
 from callcore.lookups.table import cell
 
+CENTRE = "centre"
 Press = Annotated[str, StringConstraints(min_length=1, max_length=400)]
 Ringing = Literal["answered", "busy", "away", "no_answer", "failed"]
 
@@ -37,7 +40,7 @@ class Pretend(Part):
 
 
 class Setup(Part):
-    """Who calls what, when, and what they do: keys, or `wait` for a silence.
+    """Who calls what, when, and what they do: keys, `say:` with words, or `wait` for a silence.
 
     In a text flow the keys are messages, the first of them the one that begins it.
     """
@@ -86,3 +89,52 @@ def pretended_rows(pretend: Pretend, world: World) -> dict[str, dict[str, Any] |
         except ValueError as error:
             raise DefinitionError([Problem(("setup", "pretend", "rows"), str(error))]) from None
     return rows
+
+
+def pretended(pretend: Pretend, real: Around, world: World) -> Around:
+    """What a trial's machines ask: what is made up, and all else as it really is."""
+
+    def open_at(reference: str, now_ms: int) -> tuple[bool, str] | None:
+        if reference in pretend.hours:
+            return pretend.hours[reference], "pretended"
+        return real.open_at(reference, now_ms)
+
+    def figure(reference: str | None, name: str) -> float | None:
+        known = pretend.figures.get(reference or CENTRE, {})
+        if name in known:
+            return known[name]
+        facts = world.queues.get(reference) if reference else None
+        members = facts.members if facts else 1
+        return {"signed_in": members, "available": members, "waiting": 0.0,
+                "longest_wait": 0.0, "position": 1.0}.get(name)  # fmt: skip
+
+    def place(queue: str) -> Place:
+        known = pretend.figures.get(queue, {})
+        expected_s = known.get("expected_wait")
+        return Place(max(1, int(known.get("position", 1))), expected_s)
+
+    def then(queue: str, way: str) -> str:
+        facts = world.queues.get(queue)
+        return facts.sends(way) if facts else ""
+
+    around = real._replace(open_at=open_at, figure=figure, place=place, then=then)
+
+    def plan_machine(key: str) -> Any:
+        """The plan with this trial's pretences: others share the machine."""
+        plan = real.plan_machine(key)
+        return Machine(plan.flow, world.length_ms, around) if plan else None
+
+    return around._replace(plan_machine=plan_machine)
+
+
+def with_failures(flow: Flow, pretend: Pretend, start: str | None) -> Flow:
+    """The flow with what fails in place of the steps that are pretended to fail."""
+    failing = set(pretend.failing)
+    steps = tuple(_failed(s) if s.id in failing else s for s in flow.steps)
+    return flow.model_copy(update={"steps": steps, "start": start or flow.start})
+
+
+def _failed(step: AnyStep) -> AnyStep:
+    """A step in whose place the first exit for trouble is taken at once."""
+    way = next((e for e in step.exits() if e.failure), None)
+    return SetValue(id=step.id, value="failed", to=True, next=way.to if way else None)

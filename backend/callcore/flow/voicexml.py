@@ -27,6 +27,7 @@ from callcore.flow.parts import FROM_VALUE, PLACE, Exit, values_in
 from callcore.flow.usage import sets, uses
 from callcore.flow.world import World
 from callcore.flow.xml_names import Names, document
+from callcore.speech.recogniser import YES
 
 NAMESPACE = "http://www.w3.org/2001/vxml"
 LANGUAGES = {"en": "en-GB", "cy": "cy-GB"}
@@ -46,6 +47,7 @@ def write(flow: Flow, world: World) -> str:
 class _Writer:
     def __init__(self, flow: Flow, world: World) -> None:
         self.world = world
+        self.language = flow.language
         self.names = Names(step.id for step in flow.steps)
         self.failed = self.names.new("failure-rule")
         last_words = values_in(flow.failure_prompt) if flow.failure_prompt else ()
@@ -156,10 +158,12 @@ def _menu(w: _Writer, form: Element, step: Menu) -> None:
     for name in ("silences", "wrong"):
         w.add(form, "var", name=name, expr="0")
     field = w.add(form, "field", name="pressed")
-    _listens(w, field, step.wait_s, "")
+    _listens(w, field, step.wait_s, "", spoken=step.listens)
     w.prompt(field, step.prompt)
     for arm in step.arms:
         w.add(field, "option", dtmf=arm.key, value=arm.key).text = arm.label
+        for words in arm.words if step.listens else ():
+            w.add(field, "option", value=arm.key).text = words
     together = "silences + wrong" if step.wrong_tries is None else ""
     most = step.tries if step.wrong_tries is None else step.wrong_tries or None
     silent = f"{together or 'silences'} >= {step.tries}" if step.tries is not None else ""
@@ -171,8 +175,11 @@ def _menu(w: _Writer, form: Element, step: Menu) -> None:
     w.choose(filled, "pressed", ((arm.key, arm.next) for arm in step.arms))
 
 
-def _listens(w: _Writer, field: Element, wait_s: int, end_key: str) -> None:
-    settings = {"inputmodes": "dtmf", "timeout": f"{wait_s}s", "interdigittimeout": f"{wait_s}s",
+def _listens(
+    w: _Writer, field: Element, wait_s: int, end_key: str, *, spoken: bool = False
+) -> None:
+    modes = "dtmf voice" if spoken else "dtmf"
+    settings = {"inputmodes": modes, "timeout": f"{wait_s}s", "interdigittimeout": f"{wait_s}s",
                 "termchar": end_key}  # fmt: skip
     for name, value in settings.items():
         w.add(field, "property", name=name, value=value)
@@ -183,7 +190,7 @@ def _digits(w: _Writer, form: Element, step: Digits) -> None:
     over = f"tries >= {step.tries}"
     length = f"digits?minlength={step.least};maxlength={step.most}"
     field = w.add(form, "field", name="typed", type=length)
-    _listens(w, field, step.wait_s, step.end_key)
+    _listens(w, field, step.wait_s, step.end_key, spoken=step.listens)
     w.prompt(field, step.prompt)
     for event in ("noinput", "nomatch"):
         _missed(w, field, event, "tries", over, step.no_digits)
@@ -193,9 +200,11 @@ def _digits(w: _Writer, form: Element, step: Digits) -> None:
         w.goto(filled, step.next)
         return
     right = w.add(form, "field", name="right")
-    _listens(w, right, step.wait_s, "")
+    _listens(w, right, step.wait_s, "", spoken=step.listens)
     w.prompt(right, step.confirm)
-    w.add(right, "option", dtmf="1", value="1")
+    yes = w.add(right, "option", dtmf="1", value="1")
+    if step.listens:
+        yes.text = YES[w.language][0]
     for event in ("noinput", "nomatch"):
         _missed(w, right, event, "tries", over, step.no_digits, clears="typed right")
     w.goto(w.add(right, "filled"), step.next)

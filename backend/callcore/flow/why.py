@@ -21,6 +21,7 @@ _WHY = {
     "set": "{detail}",
     "label": "{detail}",
     "repeat": "round {detail} → {label}",
+    "silence_ends": "no valid key in {detail} tries → ends, as the centre wishes",
     "waited_out": "the queue's longest wait has passed",
     "queue_gone": "the queue is gone",
     "queue_closed": "the queue is closed",
@@ -81,7 +82,9 @@ def why(moved: Moved, flow: Flow) -> str:
 
 
 def _pressed(moved: Moved, flow: Flow) -> str:
-    """What was pressed, or written."""
+    """What was pressed, said or written."""
+    if moved.detail.startswith("“"):
+        return moved.detail
     return f"“{moved.detail}”" if flow.channel == "text" else f"key {moved.detail}"
 
 

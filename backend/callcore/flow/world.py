@@ -117,7 +117,8 @@ class World(NamedTuple):
     channels of its numbers. `agents` and `skills` are people and skills by name, `groups` ring
     groups.
     `national` says how outside numbers (E.164) are written at home. `laid`: how many stops the flow
-    has with all its shared blocks.
+    has with all its shared blocks. `silence_ends`: calls without a key end quietly at menus that
+    say nothing of them.
     """
 
     queues: Mapping[str, QueueFacts] = MappingProxyType({})
@@ -137,6 +138,7 @@ class World(NamedTuple):
     called: frozenset[str] = frozenset()
     national: Mapping[str, str] = MappingProxyType({})
     laid: int = 0
+    silence_ends: bool = False
 
     def thing(self, kind: str, name: str) -> str | None:
         """The reference of the one thing of a kind that has a name; or the reference itself."""

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from callcore.directory.extensions import dial
 from callcore.directory.names import Person
 from callcore.flow.blocks import laid_out
+from callcore.flow.checks import check
 from callcore.flow.conditions import Comparison, Group, holds, words
 from callcore.flow.definition import (
     Block,
@@ -67,6 +68,7 @@ from callcore.flow.runner import (
     to_data,
 )
 from callcore.flow.why import why
+from callcore.flow.world import World
 from callcore.routing.groups import WAYS, rounds
 from callcore.tests.flows import text
 
@@ -211,6 +213,25 @@ class MenuTests(unittest.TestCase):
         self.miss(patient, *["9"] * 12)
         self.assertNotEqual(patient.state.phase, "ended", "without end")
         self.assertEqual(from_data(to_data(patient.state)), patient.state)
+
+    def test_a_centre_ends_calls_without_a_key_where_the_menu_says_nothing_of_them(self):
+        quiet = Around(silence_ends=True)
+        menu = {"id": "m", "prompt": text("Press 1."), "arms": (MenuArm(key="1", next="a"),)}
+        for more, around, ending, exits in (
+            ({}, quiet, "ended", ["no_key"]),
+            ({}, None, "failed", ["no_key", "failure"]),
+            ({"no_key": "b"}, quiet, "ended", ["no_key"]),
+        ):
+            call = self.miss(Call(Menu(**menu, tries=2, **more), around=around), "9", "silence")
+            while call.state.phase != "ended":
+                call.wait()
+            self.assertEqual(call.state.ending, ending)
+            moved = [e for e in call.effects if isinstance(e, Moved) and e.to != "m"]
+            self.assertEqual([e.exit for e in moved][: len(exits)], exits)
+            self.assertEqual(moved[0].why == "silence_ends", around is quiet and not more)
+        flow = Flow(start="m", steps=(Menu(**menu), End(id="a")))
+        codes = {ends: [f.code for f in check(flow, World(silence_ends=ends))] for ends in (0, 1)}
+        self.assertEqual((codes[0], codes[1]), (["default-failure"], []))
 
     def test_each_has_words_of_its_own(self):
         said = {"no_key_prompt": text("Nothing came."), "wrong_key_prompt": text("Not that.")}

@@ -23,7 +23,7 @@ def around(engine: Engine) -> runner.Around:
     return runner.Around(
         config.open_at, config.mailbox, partial(figure, engine), config.dial, config.people,
         partial(_plan, engine), partial(_plan_machine, engine), partial(place, engine), _outside,
-        partial(_then, engine), partial(_group, engine),
+        partial(_then, engine), partial(_group, engine), config.world.silence_ends,
     )  # fmt: skip
 
 

@@ -24,6 +24,7 @@ from callcore.measures.ridge import Ridge
 from callcore.routing import events as e
 from callcore.routing.events import Status
 from callcore.routing.router import DIRECT, Router
+from callcore.speech.recogniser import Recogniser, TypedSpeech
 from callcore.waiting.estimate import Waits
 from exchange.live import alarms, breakage, callbacks, talking, telephone, texting, working
 from exchange.live.alarms import Alarm
@@ -49,13 +50,16 @@ class Engine:
         config: what to run.
         now_ms: milliseconds since the epoch.
         outside: rings outside numbers; the simulated line by default.
+        recogniser: understands what callers say; by default what was typed is what was said.
     """
 
     def __init__(
-        self, config: Configuration, now_ms: int, outside: OutsideLine | None = None
-    ) -> None:
+        self, config: Configuration, now_ms: int, outside: OutsideLine | None = None,
+        recogniser: Recogniser | None = None,
+    ) -> None:  # fmt: skip
         self.config = config
         self.outside: OutsideLine = outside or SimulatedLine()
+        self.recogniser: Recogniser = recogniser or TypedSpeech()
         self.router = Router(explain=True)
         self.contacts: dict[str, Live] = {}
         self.over: dict[str, Live] = {}
@@ -530,6 +534,7 @@ _COMMANDS: dict[str, _Command] = {
     "desk.opened": working.desk_opened,
     "desk.closed": working.desk_closed,
     "call.key": telephone.pressed,
+    "call.say": telephone.said,
     "text.say": texting.said,
     "agent.text": texting.agent_writes,
     "call.hang_up": telephone.hung_up,

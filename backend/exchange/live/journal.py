@@ -217,7 +217,7 @@ def crowd_settings(site: str) -> CrowdSettings:
     row = StandIns.objects.filter(site=site).first()
     if row is None:
         return CrowdSettings()
-    return CrowdSettings(row.on, row.load, row.agents, row.seed, row.fax)
+    return CrowdSettings(row.on, row.load, row.agents, row.seed, row.fax, row.misheard)
 
 
 def site_clock(site: str) -> SiteClock:

@@ -228,6 +228,7 @@ def _phase(engine: Engine, contact: Live, position: int | None) -> Item:
         ),
         "music": music or contact.talk.held,
         "music_take": music_take(engine, contact) if music or contact.talk.held else None,
+        "listens": contact.script.machine.grammar(state) is not None,
         "keys": here.phase in _HEARING and here.role != "music",
         "position": position,
         "playing": None if music else contact.playing,

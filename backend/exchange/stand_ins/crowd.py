@@ -21,6 +21,7 @@ from callcore.errors import EventRefused
 from callcore.flow.runner import RunState
 from callcore.flow.steps import Callback, Digits, Directory, Extension, Menu
 from callcore.routing.events import Status
+from callcore.speech.recogniser import KEY_WORDS, Grammar
 from exchange.live import texting
 from exchange.live.working import codes_of
 
@@ -47,17 +48,23 @@ OWN = "51a05100-"
 #: More contacts than any agent has at once; and an agent's way home, deed by deed.
 MOST_CONTACTS = 20
 _HOME = ("agent.decline", "agent.end_side", "agent.end", "agent.wrap_up", "agent.sign_out")
+#: Share of callers who say what they want where a stop listens; what nobody understands.
+SPEAKERS = 0.6
+MUMBLED = ("er", "can you say that again", "hello?", "what was that")
 TEXTS = ("Are you sailing today?", "booking", "lost property", "Hello, a question", "no thanks")
 
 
 class CrowdSettings(NamedTuple):
-    """Whether there is a crowd, how many call (1: the usual day), how many agents work."""
+    """Whether there is a crowd, how many call (1: the usual day), how many agents work, and how
+    well callers are understood."""
 
     on: bool = False
     load: float = 1.0
     agents: int = 0
     seed: int = 1
     fax: bool = True
+    #: How many of a hundred things that callers say are not understood.
+    misheard: int = 10
 
 
 class _Caller:
@@ -245,8 +252,24 @@ class Crowd:
             return
         plan = self.engine.plans.get(contact.state.plan) if contact.state.inner else None
         machine = plan.machine if plan else contact.script.machine
-        for at, key in enumerate(self._keys(machine.steps.get(state.step), state)):
+        pressed = self._keys(machine.steps.get(state.step), state)
+        grammar = contact.script.machine.grammar(contact.state)
+        if grammar is not None and pressed and self._rng.random() < SPEAKERS:
+            words = self._spoken(grammar, pressed)
+            self._later(now_ms + self._between(1, 3), self._saying(contact.id, words))
+            return
+        for at, key in enumerate(pressed):
             self._later(now_ms + self._between(1, 3) + at * 400, self._pressing(contact.id, key))
+
+    def _spoken(self, grammar: Grammar, keys: str) -> str:
+        """How a caller says what would be pressed; some of them are not understood."""
+        if self._rng.random() * 100 < self.settings.misheard:
+            return self._rng.choice(MUMBLED)
+        names = {key: word for word, key in KEY_WORDS[grammar.language].items()}
+        phrases = dict(grammar.choices).get(keys)
+        if phrases:
+            return self._rng.choice(phrases)
+        return " ".join(names[key] for key in keys if key in names)
 
     def _keys(self, step: Any, state: RunState) -> str:
         """What a caller presses at a stop."""
@@ -271,6 +294,9 @@ class Crowd:
 
     def _pressing(self, contact: str, key: str) -> Callable[[int], None]:
         return lambda now: self._do("call.key", now, contact=contact, key=key)
+
+    def _saying(self, contact: str, words: str) -> Callable[[int], None]:
+        return lambda now: self._do("call.say", now, contact=contact, words=words)
 
     def _writing(self, contact: str, words: str) -> Callable[[int], None]:
         return lambda now: self._do("text.say", now, contact=contact, text=words)

@@ -3,14 +3,19 @@
 from django.test import SimpleTestCase
 
 from callcore.events import Kind
+from callcore.flow.definition import load
+from exchange.live.configuration import Configuration
 from exchange.stand_ins.crowd import OWN, Crowd, CrowdSettings
-from exchange.tests.hand import SECOND, Hand
+from exchange.tests.hand import SECOND, Hand, configuration, script
+from testkit import people
 
 
-def lived(seconds: int, load: float = 20.0, seed: int = 3) -> tuple[Hand, Crowd]:
+def lived(seconds: int, load: float = 20.0, seed: int = 3, *, misheard: int = 10,
+          config: Configuration | None = None) -> tuple[Hand, Crowd]:  # fmt: skip
     """A centre with a crowd, some time on."""
-    hand = Hand()
-    crowd = Crowd(hand.engine, CrowdSettings(True, load, 2, seed), hand.now)
+    hand = Hand(config)
+    settings = CrowdSettings(True, load, 2, seed, misheard=misheard)
+    crowd = Crowd(hand.engine, settings, hand.now)
     end = hand.now + seconds * SECOND
     while hand.now < end:
         dues = [hand.engine.next_due_ms(), crowd.next_due_ms() or end, hand.now + 5 * SECOND]
@@ -30,6 +35,21 @@ class CrowdTests(SimpleTestCase):
         self.assertEqual(row.offered, row.answered + row.abandoned + row.left_otherwise
                          + row.under_way)  # fmt: skip
         self.assertTrue(any(h.kind is Kind.CODED for h in hand.written()))
+
+    def test_callers_say_what_they_want_where_a_stop_listens(self):
+        definition = people.definition("bookings")
+        for step in definition["steps"]:
+            step |= {"listens": True} if step["kind"] == "menu" else {}
+        listening = load(definition)
+        shares = {}
+        for misheard in (0, 100):
+            config = configuration(scripts={"flow-1": script(listening)})
+            hand, _ = lived(900, misheard=misheard, config=config)
+            said = [h.body["meant"] for h in hand.written() if h.kind is Kind.SPOKEN]
+            self.assertGreater(len(said), 50)
+            shares[misheard] = sum(map(bool, said)) / len(said)
+        self.assertGreater(shares[0], 0.9, "all but those who say a wrong key")
+        self.assertEqual(shares[100], 0)
 
     def test_the_same_seed_gives_the_same_day_and_another_one_another(self):
         def story(seed):

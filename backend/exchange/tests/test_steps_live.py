@@ -29,6 +29,54 @@ class LiveStepTests(SimpleTestCase):
     def ended_at(self, hand):
         return [h.body["step"] for h in hand.written() if h.kind is Kind.ENDED]
 
+    def test_a_menu_that_listens_understands_words_also_in_a_waiting_plan(self):
+        menu = {
+            "kind": "menu",
+            "id": "menu",
+            "listens": True,
+            "tries": 2,
+            "no_key": "c",
+            "arms": [{"key": "1", "label": "Bookings", "words": ["book"], "next": "a"}],
+        }
+        hand = hand_of(menu)
+        hand.call("c1")
+        self.assertEqual(hand.do("call.say", contact="c1", words="er"), {"meant": ""})
+        self.assertTrue(view(hand.engine, "call.c1", hand.now)["call"]["listens"])
+        self.assertEqual(hand.do("call.say", contact="c1", words="I want to book"), {"meant": "1"})
+        self.assertEqual(self.ended_at(hand), ["a"])
+        said = [h.body["words"] for h in hand.written() if h.kind is Kind.SPOKEN]
+        self.assertEqual(said, ["er", "I want to book"])
+        hand = hand_of({**menu, "listens": False})
+        hand.call("c1")
+        with self.assertRaisesRegex(EventRefused, "Nothing listens"):
+            hand.do("call.say", contact="c1", words="book")
+        plan = load(
+            {
+                "purpose": "plan",
+                "start": "menu",
+                "steps": [
+                    menu,
+                    {"kind": "music", "id": "a", "next": "a"},
+                    {"kind": "music", "id": "c"},
+                ],
+            }
+        )
+        waits = load(
+            {
+                "start": "q",
+                "steps": [
+                    {"kind": "queue", "id": "q", "queue": "queue:bookings", "plan": "flow:p"}
+                ],
+            }
+        )
+        waiting = script(waits)
+        of_plan = Script("p", "Waiting", 1, 21, Machine(plan, lambda _: 2 * SECOND),
+                         waiting.world, {})  # fmt: skip
+        hand = Hand(configuration(scripts={"flow-1": waiting, "p": of_plan}))
+        hand.call("c1")
+        hand.do("call.say", contact="c1", words="book")
+        self.assertEqual(hand.engine.contacts["c1"].state.inner.step, "a")
+
     def test_people_are_rung_in_order_and_the_one_who_answers_talks(self):
         ring = {"kind": "ring", "id": "ring", "people": ["agent:ann", "agent:bea"], "ring_s": 10,
                 "no_answer": "a", "busy": "b"}  # fmt: skip

@@ -46,6 +46,7 @@ CODES: dict[str, str] = {
     "other-channel": "the number takes the other channel",
     "not-in-force": "nothing answers: no flow is in force",
     "no-such-key": "a telephone has no such key",
+    "nobody-listens": "nothing listens for words where the call is",
     "contact-ended": "the contact is over",
     "not-in-queue": "the contact waits in no queue",
     "callback-over": "the callback is over",

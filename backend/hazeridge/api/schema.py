@@ -18,6 +18,7 @@ _NAMES = {
     "POST session": "session_begin", "DELETE session": "session_end",
     "POST session/password": "session_change_password", "POST calls": "calls_place",
     "POST calls/{contact}/keys": "calls_press_key", "POST calls/{contact}/hang-up": "calls_hang_up",
+    "POST calls/{contact}/say": "calls_say",
     "POST texts": "texts_send", "POST speech": "speech_speak", "GET search": "search",
     "POST queues/clock": "queues_callers_clock", "POST hours/look": "hours_look",
     "POST stand-ins/reset": "stand_ins_reset", "POST agents/{id}/leave": "agents_leave",

@@ -196,6 +196,7 @@ class ThingsTests(TestCase):
         for path, body in (
             (f"/calls/{contact.pk}/hang-up", {}),
             (f"/calls/{contact.pk}/keys", {"key": "1"}),
+            (f"/calls/{contact.pk}/say", {"words": "lost"}),
             ("/texts", text),
         ):
             self.assertEqual(self.status(S, "post", path, body), 403, path)

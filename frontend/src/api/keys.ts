@@ -8,5 +8,6 @@ export const keys = {
   inspection: (flow: string, text: string) => ["flows", "inspection", flow, text] as const,
   clashes: (flow: string, text: string) => ["flows", "clashes", flow, text] as const,
   versions: (flow: string) => ["flows", "versions", flow] as const,
+  flowRules: ["flow-rules"] as const,
   search: (text: string) => ["search", text] as const,
 };

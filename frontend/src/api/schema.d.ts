@@ -245,6 +245,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/calls/{contact}/say": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A telephone: say something to a menu, or to digits that are asked for. */
+        post: operations["calls_say"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/changes": {
         parameters: {
             query?: never;
@@ -558,6 +575,24 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/v1/flow-rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What counts in all flows of the centre. */
+        get: operations["flow_rules_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** @description What counts in all flows of the centre. */
+        patch: operations["flow_rules_change"];
         trace?: never;
     };
     "/api/v1/flows": {
@@ -2696,6 +2731,10 @@ export interface components {
             /** Format: binary */
             file: string;
         };
+        /** @description What counts in all flows. */
+        FlowRules: {
+            silence_ends?: boolean;
+        };
         /**
          * @description * `A` - A: (answered + abandoned − both late) ÷ (answered + abandoned)
          *     * `B` - B: answered in time ÷ answered
@@ -3413,6 +3452,10 @@ export interface components {
             draft?: components["schemas"]["Definition"];
             description?: string;
         };
+        /** @description What counts in all flows. */
+        PatchedFlowRulesRequest: {
+            silence_ends?: boolean;
+        };
         /** @description Named hours; what is not sent of the plan stays as it is. */
         PatchedHoursRequest: {
             revision: number;
@@ -3580,6 +3623,8 @@ export interface components {
             agents?: number;
             seed?: number;
             fax?: boolean;
+            /** @description How many of a hundred things that callers say are not understood. */
+            misheard?: number;
             speed?: components["schemas"]["SpeedEnum"];
         };
         /** @description A lookup table; its first column is the key. */
@@ -3994,6 +4039,10 @@ export interface components {
             /** Format: binary */
             file: string;
         };
+        /** @description The keys that the words were taken for; empty for not understood. */
+        Said: {
+            meant: string;
+        };
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         SaveTrialRequest: {
             draft: components["schemas"]["Definition"];
@@ -4001,6 +4050,10 @@ export interface components {
             setup: {
                 [key: string]: unknown;
             };
+        };
+        /** @description What the caller says to the flow. */
+        SayRequest: {
+            words: string;
         };
         /** @description Who is signed in; everything but the centre is null where nobody is. */
         Session: {
@@ -4130,6 +4183,8 @@ export interface components {
             agents?: number;
             seed?: number;
             fax?: boolean;
+            /** @description How many of a hundred things that callers say are not understood. */
+            misheard?: number;
             speed?: components["schemas"]["SpeedEnum"];
             readonly clock_ms: number;
         };
@@ -4252,6 +4307,7 @@ export interface components {
          *     * `contact.heard` - contact.heard
          *     * `contact.listens` - contact.listens
          *     * `contact.keyed` - contact.keyed
+         *     * `contact.spoken` - contact.spoken
          *     * `contact.texted` - contact.texted
          *     * `contact.queued` - contact.queued
          *     * `contact.left_queue` - contact.left_queue
@@ -4286,7 +4342,7 @@ export interface components {
          *     * `agent.changed` - agent.changed
          * @enum {string}
          */
-        TraceLineKindEnum: "contact.arrived" | "contact.moved" | "contact.heard" | "contact.listens" | "contact.keyed" | "contact.texted" | "contact.queued" | "contact.left_queue" | "contact.diverted" | "contact.went_on" | "contact.rings_out" | "contact.rang_out" | "contact.rings_person" | "contact.music" | "contact.looks_up" | "contact.labelled" | "contact.records" | "contact.message_left" | "callback.booked" | "callback.calls" | "callback.not_reached" | "contact.ended" | "leg.rang" | "leg.ring_stopped" | "leg.answered" | "talk.held" | "talk.consults" | "talk.joined" | "talk.side_over" | "talk.recording" | "talk.transferred" | "talk.emergency" | "talk.emergency_taken" | "agent.line" | "leg.ended" | "leg.coded" | "agent.changed";
+        TraceLineKindEnum: "contact.arrived" | "contact.moved" | "contact.heard" | "contact.listens" | "contact.keyed" | "contact.spoken" | "contact.texted" | "contact.queued" | "contact.left_queue" | "contact.diverted" | "contact.went_on" | "contact.rings_out" | "contact.rang_out" | "contact.rings_person" | "contact.music" | "contact.looks_up" | "contact.labelled" | "contact.records" | "contact.message_left" | "callback.booked" | "callback.calls" | "callback.not_reached" | "contact.ended" | "leg.rang" | "leg.ring_stopped" | "leg.answered" | "talk.held" | "talk.consults" | "talk.joined" | "talk.side_over" | "talk.recording" | "talk.transferred" | "talk.emergency" | "talk.emergency_taken" | "agent.line" | "leg.ended" | "leg.coded" | "agent.changed";
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         TrialLine: {
             at_ms: number;
@@ -4309,6 +4365,7 @@ export interface components {
             open: string;
             phase: string;
             step: string;
+            listens: boolean;
         };
         /** @description `hold` stops where the next key is needed. */
         TryingRequest: {
@@ -4555,6 +4612,7 @@ export interface components {
          *
          *     Over when `most` are pressed, at `end_key`, or after `wait_s` of silence with at least
          *     `least`. With `confirm` they are read back: 1 takes them, any other key asks again.
+         *     Where it `listens`, they can be said as well, and yes or no.
          */
         DefinitionDigits: {
             id: string;
@@ -4585,6 +4643,8 @@ export interface components {
             next: string | null;
             /** @default null */
             no_digits: string | null;
+            /** @default false */
+            listens: boolean;
         };
         /** @description The caller spells a surname on the keys and is put through to the person. */
         DefinitionDirectory: {
@@ -4793,7 +4853,8 @@ export interface components {
          *     `tries` is how often silence is met before the exit `no_key` is taken; None means without end.
          *     Wrong keys count with it, or, with `wrong_tries`, by themselves (0: without end), and take the
          *     exit `wrong_key`; open, it leads where `no_key` does. `wait_s` counts from the end of the
-         *     prompt.
+         *     prompt. Where it `listens`, arms are also chosen by words; what is not understood is a wrong
+         *     key.
          */
         DefinitionMenu: {
             id: string;
@@ -4821,12 +4882,14 @@ export interface components {
             wrong_tries: number | null;
             /** @default null */
             wrong_key: string | null;
+            /** @default false */
+            listens: boolean;
         };
         /**
          * @description One key of a menu: what it is for, and where it leads.
          *
-         *     In a text flow the key, the label and the `words` choose it. A `hidden` one is not named in
-         *     the text on purpose.
+         *     In a text flow the key, the label and the `words` choose it; where the menu listens, saying
+         *     them does. A `hidden` one is not named in the text on purpose.
          */
         DefinitionMenuArm: {
             key: string;
@@ -5760,6 +5823,42 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    calls_say: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path: {
+                contact: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SayRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Said"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
     changes_list: {
         parameters: {
             query?: {
@@ -6578,6 +6677,61 @@ export interface operations {
             };
             403: components["responses"]["Problem"];
             404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    flow_rules_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FlowRules"];
+                };
+            };
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    flow_rules_change: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedFlowRulesRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FlowRules"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
             503: components["responses"]["Problem"];
             default: components["responses"]["Problem"];
         };

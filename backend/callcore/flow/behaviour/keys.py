@@ -50,10 +50,17 @@ def asked_again(
 
 def menu_key(m: Machine, state: RunState, step: Menu, key: str, now_ms: int) -> Outcome:
     """An arm, or a wrong key."""
+    return menu_chosen(m, state, step, key, key, now_ms)
+
+
+def menu_chosen(
+    m: Machine, state: RunState, step: Menu, key: str, given: str, now_ms: int
+) -> Outcome:
+    """The arm of the key that was pressed, written or said (`given`); without one, a wrong key."""
     arm = m.arms[step.id].get(key)
     if arm is None:
-        return menu_missed(m, state, step, "wrong_key", key, now_ms)
-    return m.enter(state, step.id, f"key:{key}", arm.next, "key", key, now_ms)
+        return menu_missed(m, state, step, "wrong_key", given, now_ms)
+    return m.enter(state, step.id, f"key:{key}", arm.next, "key", given, now_ms)
 
 
 def menu_due(m: Machine, state: RunState, step: Menu, now_ms: int) -> Outcome:
@@ -76,6 +83,9 @@ def menu_missed(
     if step.over(silences, wrong, pressed=pressed):
         exit_name = "wrong_key" if pressed and step.wrong_key else "no_key"
         to = getattr(step, exit_name)
+        if to is None and m.around.silence_ends and m.flow.channel == "voice":
+            moved = Moved(step.id, exit_name, None, "silence_ends", count)
+            return m.finish(state, "ended", (moved,))
         return m.enter(state, step.id, exit_name, to, why, count, now_ms)
     state = state._replace(tries=silences, wrong=wrong, typed="", role="")
     moved = Moved(step.id, why, step.id, why, key or count)
@@ -110,6 +120,16 @@ def digits_due(m: Machine, state: RunState, step: Digits, now_ms: int) -> Outcom
     if state.role == "confirm":
         return asked_again(m, state, step, "no_digits", "not_confirmed", "", now_ms)
     return typed(m, state, step, now_ms)
+
+
+def digits_at_once(
+    m: Machine, state: RunState, step: Digits, digits: str, given: str, now_ms: int
+) -> Outcome:
+    """All digits in one, after those typed before: out of what was written or said (`given`)."""
+    digits = state.typed + digits
+    if len(digits) > step.most or not digits:
+        return asked_again(m, state, step, "no_digits", "wrong_key", given, now_ms)
+    return typed(m, state._replace(typed=digits), step, now_ms)
 
 
 def typed(m: Machine, state: RunState, step: Digits, now_ms: int) -> Outcome:

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import unicodedata
 from typing import TYPE_CHECKING
 
 from callcore.flow.behaviour import keys
 from callcore.flow.state import Outcome, RunState
 from callcore.flow.steps import Digits, Menu
+from callcore.speech.recogniser import plain
 
 if TYPE_CHECKING:
     from callcore.flow.runner import Machine
@@ -18,18 +18,11 @@ _YES = frozenset({"1", "y", "yes", "ok", "ie", "iawn"})
 _SHOWN = 40
 
 
-def folded(text: str) -> str:
-    """A text as it is compared: no case, no accents, no punctuation at its ends, single spaces."""
-    plain = unicodedata.normalize("NFKD", text.casefold())
-    kept = "".join(c for c in plain if not unicodedata.combining(c))
-    return " ".join(kept.split()).strip(" .,;:!?\"'“”‘’")
-
-
 def chosen(menu: Menu, text: str) -> str | None:
     """The key of the arm that a message means: its key, its label, or one of its words."""
-    said = folded(text)
+    said = plain(text)
     for arm in menu.arms:
-        if said in {folded(word) for word in (arm.key, arm.label, *arm.words) if word}:
+        if said in {plain(word) for word in (arm.key, *arm.spoken())}:
             return arm.key
     return None
 
@@ -42,9 +35,7 @@ def texted(m: Machine, state: RunState, text: str, now_ms: int) -> Outcome:
         return state, ()
     if isinstance(step, Menu):
         key = chosen(step, text)
-        if key is None:
-            return keys.menu_missed(m, state, step, "wrong_key", text[:_SHOWN], now_ms)
-        return keys.menu_key(m, state, step, key, now_ms)
+        return keys.menu_chosen(m, state, step, key or "", key or text[:_SHOWN], now_ms)
     if isinstance(step, Digits):
         return _figures(m, state, step, text, now_ms)
     return state, ()
@@ -52,8 +43,6 @@ def texted(m: Machine, state: RunState, text: str, now_ms: int) -> Outcome:
 
 def _figures(m: Machine, state: RunState, step: Digits, text: str, now_ms: int) -> Outcome:
     if state.role == "confirm":
-        return keys.digits_key(m, state, step, "1" if folded(text) in _YES else "2", now_ms)
+        return keys.digits_key(m, state, step, "1" if plain(text) in _YES else "2", now_ms)
     figures = "".join(c for c in text if c.isdecimal() and c.isascii())
-    if len(figures) > step.most:
-        return keys.asked_again(m, state, step, "no_digits", "wrong_key", text[:_SHOWN], now_ms)
-    return keys.typed(m, state._replace(typed=figures), step, now_ms)
+    return keys.digits_at_once(m, state, step, figures, text[:_SHOWN], now_ms)

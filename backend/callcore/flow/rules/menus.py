@@ -8,7 +8,8 @@ from callcore.flow import describe
 from callcore.flow.definition import CheckHours, Menu, MenuArm, Say, SpokenText
 from callcore.flow.findings import Finding, Fix, position
 from callcore.flow.rules.walk import Walk
-from callcore.flow.spoken_keys import offered_keys
+from callcore.flow.spoken_keys import offered_keys, offered_words
+from callcore.speech.recogniser import plain
 
 MANY_CHOICES = 5
 MANY_LEVELS = 3
@@ -55,8 +56,10 @@ def _menu_text(walk: Walk, menu: Menu) -> Iterator[Finding]:
     if not text:
         return
     said = {key for before in _said_before(walk, menu) for key in offered_keys(before)}
+    invited = {plain(words) for words in offered_words(text)} if menu.listens else set()
     for arm in menu.arms:
-        if arm.key not in offered and arm.key not in said and not arm.hidden:
+        known = arm.key in offered or arm.key in said or arm.hidden
+        if not known and invited.isdisjoint(plain(phrase) for phrase in arm.spoken()):
             yield _arm_not_named(menu, arm.key, arm.label, at)
 
 

@@ -32,8 +32,11 @@ def _no_start(walk: Walk) -> Iterator[Finding]:
     )  # fmt: skip
 
 
-def _thing_says(walk: Walk, step: AnyStep) -> bool:
-    """Whether a stop's queue, or its ring group, says itself where callers go whom nobody takes."""
+def _said_elsewhere(walk: Walk, step: AnyStep, way: Exit) -> bool:
+    """Whether somebody else says what becomes of callers who leave by an exit that leads nowhere:
+    a stop's queue or ring group of those whom nobody takes, the centre of those without a key."""
+    if isinstance(step, Menu):
+        return way.failure and walk.world.silence_ends and walk.flow.channel == "voice"
     if isinstance(step, Ring):
         group = walk.world.groups.get(walk.counted(step.group) or "")
         return group is not None and bool(group.mailbox)
@@ -56,7 +59,7 @@ def _open_exits(walk: Walk) -> Iterator[Finding]:
                     f"“{label}” leads to a stop that does not exist: callers would be cut off.",
                     "Choose another stop, or end the call there.", fix,
                 )  # fmt: skip
-            elif walk.flow.purpose == "plan" or _thing_says(walk, step):
+            elif walk.flow.purpose == "plan" or _said_elsewhere(walk, step, way):
                 continue
             elif way.failure:
                 yield Finding(

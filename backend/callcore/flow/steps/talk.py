@@ -42,8 +42,8 @@ WaitSeconds = Annotated[int, Field(ge=1, le=86_400)]
 class MenuArm(Part):
     """One key of a menu: what it is for, and where it leads.
 
-    In a text flow the key, the label and the `words` choose it. A `hidden` one is not named in
-    the text on purpose.
+    In a text flow the key, the label and the `words` choose it; where the menu listens, saying
+    them does. A `hidden` one is not named in the text on purpose.
     """
 
     key: Annotated[str, StringConstraints(pattern=r"^[0-9*#]$")]
@@ -52,6 +52,10 @@ class MenuArm(Part):
     hidden: bool = False
     next: StepId | None = None
 
+    def spoken(self) -> tuple[str, ...]:
+        """The phrases that choose it, beside its key."""
+        return tuple(phrase for phrase in (self.label, *self.words) if phrase)
+
 
 class Menu(StepBase):
     """A prompt, then a wait for a key. Keys work at once, also during the prompt.
@@ -59,7 +63,8 @@ class Menu(StepBase):
     `tries` is how often silence is met before the exit `no_key` is taken; None means without end.
     Wrong keys count with it, or, with `wrong_tries`, by themselves (0: without end), and take the
     exit `wrong_key`; open, it leads where `no_key` does. `wait_s` counts from the end of the
-    prompt.
+    prompt. Where it `listens`, arms are also chosen by words; what is not understood is a wrong
+    key.
     """
 
     kind: Literal["menu"] = "menu"
@@ -73,6 +78,7 @@ class Menu(StepBase):
     no_key: StepId | None = None
     wrong_tries: Annotated[int, Field(ge=0, le=9)] | None = None
     wrong_key: StepId | None = None
+    listens: bool = False
 
     @model_validator(mode="after")
     def _one_arm_a_key(self) -> Menu:
@@ -106,6 +112,7 @@ class Digits(StepBase):
 
     Over when `most` are pressed, at `end_key`, or after `wait_s` of silence with at least
     `least`. With `confirm` they are read back: 1 takes them, any other key asks again.
+    Where it `listens`, they can be said as well, and yes or no.
     """
 
     kind: Literal["digits"] = "digits"
@@ -119,6 +126,7 @@ class Digits(StepBase):
     tries: Annotated[int, Field(ge=1, le=9)] = 3
     next: StepId | None = None
     no_digits: StepId | None = None
+    listens: bool = False
 
     @model_validator(mode="after")
     def _in_order(self) -> Digits:

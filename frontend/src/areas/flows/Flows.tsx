@@ -5,6 +5,7 @@ import type { Definition, Schemas } from "../../api/client";
 import { only, flows, plainFlows, waitingPlans } from "../../api/resources";
 import { moment } from "../../frame/format";
 import { useSession } from "../../frame/session";
+import { AllFlows } from "./AllFlows";
 import { FlowFileDialog } from "./FlowFileDialog";
 import { KeptPage } from "../shared/KeptPage";
 import { places } from "./places";
@@ -17,6 +18,7 @@ export default function Flows({ purpose = "flow" }: { purpose?: Definition["purp
   const navigate = useNavigate();
   const place = places[purpose];
   const [taking, setTaking] = useState(false);
+  const [ruling, setRuling] = useState(false);
   return (
     <>
       <KeptPage<Schemas["FlowDraft"]>
@@ -42,9 +44,10 @@ export default function Flows({ purpose = "flow" }: { purpose?: Definition["purp
           },
           { field: "updated_at", headerName: "Last edited", width: 190, renderCell: ({ row }) => moment(row.updated_at, session.time_zone) },
         ]}
-        tools={purpose === "flow" && <Button onClick={() => { setTaking(true); }}>From a file…</Button>}
+        tools={purpose === "flow" && <><Button onClick={() => { setRuling(true); }}>All flows…</Button><Button onClick={() => { setTaking(true); }}>From a file…</Button></>}
         fields={[{ kind: "text", name: "name", label: "Name", required: true }]}
       />
+      {ruling && <AllFlows close={() => { setRuling(false); }} />}
       {taking && <FlowFileDialog close={() => { setTaking(false); }} />}
     </>
   );

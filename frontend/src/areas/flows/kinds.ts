@@ -16,7 +16,8 @@ export type StepField =
   | { kind: "typed"; name: string; label: string; when?: (step: Step) => boolean }
   | { kind: "number"; name: string; label: string; least: number; most: number; help: string; optional?: string }
   | { kind: "choice"; name: string; label: string; options: { value: string; label: string }[] }
-  | { kind: "tick"; name: string; label: string }
+  /** `voice`: of voice flows only. */
+  | { kind: "tick"; name: string; label: string; voice?: boolean }
   | { kind: "phone"; name: string; label: string; when?: (step: Step) => boolean }
   | { kind: "skills"; name: string }
   | { kind: "conditions" }
@@ -64,11 +65,11 @@ export const stepForms: Record<StepKind, StepForm> = {
   },
   menu: {
     word: "Menu", group: "Speak", about: "keys lead to different stops", exits: ["no_key"], fields: [],
-    make: (language) => ({ name: "", prompt: spoken("", language), arms: [], wait_s: 8, tries: 3, no_key_prompt: null, wrong_key_prompt: null, no_key: null, wrong_tries: null, wrong_key: null }),
+    make: (language) => ({ name: "", prompt: spoken("", language), arms: [], wait_s: 8, tries: 3, no_key_prompt: null, wrong_key_prompt: null, no_key: null, wrong_tries: null, wrong_key: null, listens: false }),
   },
   digits: {
     word: "Ask for digits", group: "Speak", about: "figures on the keys, into a value", exits: ["next", "no_digits"],
-    make: (language) => ({ prompt: spoken("", language), into: "digits", least: 1, most: 8, end_key: "#", confirm: null, wait_s: 8, tries: 3, next: null, no_digits: null }),
+    make: (language) => ({ prompt: spoken("", language), into: "digits", least: 1, most: 8, end_key: "#", confirm: null, wait_s: 8, tries: 3, next: null, no_digits: null, listens: false }),
     fields: [
       prompt(),
       { kind: "value", name: "into", label: "Into the value", sets: true },
@@ -76,6 +77,7 @@ export const stepForms: Record<StepKind, StepForm> = {
       { kind: "number", name: "most", label: "At most", least: 1, most: 20, help: "figures" },
       { kind: "choice", name: "end_key", label: "Ends with", options: [{ value: "#", label: "#" }, { value: "*", label: "*" }, { value: "", label: "silence only" }] },
       { kind: "may_say", name: "confirm", label: "Read back; 1 confirms" },
+      { kind: "tick", name: "listens", label: "listens for words too", voice: true },
       wait, tries, exit("next", "Then leads to"), exit("no_digits", "Without figures leads to"),
     ],
   },

@@ -16,12 +16,14 @@ function Figures({ settings, disabled, save }: { settings: Settings; disabled: b
   const [load, setLoad] = useState(String(settings.load));
   const [agents, setAgents] = useState(String(settings.agents));
   const [seed, setSeed] = useState(String(settings.seed));
-  const changed = load !== String(settings.load) || agents !== String(settings.agents) || seed !== String(settings.seed);
+  const [misheard, setMisheard] = useState(String(settings.misheard));
+  const changed = misheard !== String(settings.misheard) || load !== String(settings.load) || agents !== String(settings.agents) || seed !== String(settings.seed);
   return (
-    <form className={shared.fields} onSubmit={(event) => { event.preventDefault(); save({ load: Number(load), agents: Number(agents), seed: Number(seed) }); }}>
+    <form className={shared.fields} onSubmit={(event) => { event.preventDefault(); save({ load: Number(load), agents: Number(agents), seed: Number(seed), misheard: Number(misheard) }); }}>
       <TextField label="Load" type="number" value={load} disabled={disabled} helperText="1 is the usual day: some 200 calls an hour before noon, few at night; 0 to 20" slotProps={{ htmlInput: { min: 0, max: 20, step: 0.1 } }} onChange={(event) => { setLoad(event.target.value); }} />
       <TextField label="Agents at work" type="number" value={agents} disabled={disabled} helperText="chosen by the seed; whoever works at one of their desks takes that agent over" slotProps={{ htmlInput: { min: 0, max: 1000 } }} onChange={(event) => { setAgents(event.target.value); }} />
       <TextField label="Seed" type="number" value={seed} disabled={disabled} helperText="the same seed makes the same people" slotProps={{ htmlInput: { min: 1 } }} onChange={(event) => { setSeed(event.target.value); }} />
+      <TextField label="Not understood" type="number" value={misheard} disabled={disabled} helperText="of a hundred things that callers say where a stop listens for words" slotProps={{ htmlInput: { min: 0, max: 100 } }} onChange={(event) => { setMisheard(event.target.value); }} />
       {!disabled && <div><Button type="submit" variant="contained" disabled={!changed}>Begin anew with these</Button></div>}
     </form>
   );

@@ -8,6 +8,7 @@ import { useSession } from "../../../frame/session";
 import { endingWords } from "../endings";
 import type { Walk } from "../trail/TrailMap";
 import styles from "./phone.module.css";
+import { Saying } from "./Saying";
 import { Writing } from "./Thread";
 import { PretendFields } from "./PretendFields";
 import type { Paper, Tried } from "./usePaper";
@@ -90,6 +91,7 @@ export function PaperPhone({ id, definition, stops, paper }: Props) {
               <Button variant="outlined" disabled={setup.keys.length === 0} onClick={paper.back}>One step back</Button>
               <Button variant="outlined" color="secondary" onClick={paper.hangUp}>Change the setup</Button>
             </div>
+            {!texts && <Saying listens={tried.listens} say={(said) => { paper.press(`say:${said}`); }} />}
           </div>
           {over && may("change", "flows") && <SaveTrial id={id} definition={definition} paper={paper} />}
           <ol className={styles.log} aria-label="Heard and decided, and why" aria-live="polite">

@@ -8,6 +8,7 @@ import { clock } from "../../../frame/format";
 import { useNow } from "../../../frame/useLive";
 import shared from "../../shared/shared.module.css";
 import styles from "./phone.module.css";
+import { Saying } from "./Saying";
 import type { Paper } from "./usePaper";
 import { Transcript } from "./Transcript";
 import type { CallState, TelephoneState } from "./useTelephone";
@@ -54,6 +55,7 @@ function Handset({ phone, call, now }: { phone: TelephoneState; call: CallState;
         <div style={{ fontSize: 26, fontWeight: 640 }}>{clock((call.ended_ms ?? now) - call.arrived_ms)}</div>
         {live && <Button variant="outlined" color="secondary" disabled={phone.hangUp.isPending} onClick={() => { phone.hangUp.mutate(); }}>Hang up <kbd>H</kbd></Button>}
       </div>
+      {live && <Saying listens={call.listens} say={(said) => { phone.say.mutate(said); }} />}
     </div>
   );
 }
@@ -81,7 +83,7 @@ function Setup({ phone, flow, inForce, unsaved }: Omit<Props, "close" | "paper" 
   const { live } = phone;
   const ready = draft ? !unsaved : number !== "";
   const dialling = phone.dial.isPending ? "Dialling…" : phone.contact ? "Dial again" : "Dial";
-  const problem = phone.dial.error ?? phone.key.error;
+  const problem = phone.dial.error ?? phone.key.error ?? phone.say.error;
   return (
     <div className={styles.setup}>
       <TextField select label="Number" value={number} disabled={live} onChange={(event) => { setChosen(event.target.value); }}

@@ -24,6 +24,7 @@ const sayings: Record<string, ((entry: LogLine) => { head: string; why: string }
   "contact.texted": (e) => ({ head: `${e.by === "agent" ? e.agent_name || "The agent" : "Writes"}: “${e.words ?? ""}”`, why: "" }),
   "contact.listens": () => ({ head: "Waits for a key", why: "" }),
   "contact.keyed": (e) => ({ head: `${e.by === "agent" ? `${e.agent_name} presses` : "Presses"} ${e.key ?? ""}`, why: "" }),
+  "contact.spoken": (e) => ({ head: `Says “${e.words ?? ""}”`, why: e.meant ? "" : "not understood" }),
   "contact.queued": () => ({ head: "Waits in the queue, with music", why: "" }),
   "callback.booked": (e) => ({ head: `A callback to ${e.words ?? "the caller"} is booked`, why: "the place in line is kept" }),
   "callback.calls": (e) => ({ head: `${e.agent_name} calls ${e.words ?? ""}`, why: `attempt ${e.attempt ?? ""}` }),

@@ -22,6 +22,8 @@ export interface CallState {
   /** The recording of the hold music; null for the one that comes with Hazeridge. */
   music_take: number | null;
   keys: boolean;
+  /** Whether words are understood now. */
+  listens: boolean;
   position: number | null;
   playing: { take: number | null; since_ms: number; length_ms: number; step: string; spoken: { language: string; text: string } | null } | null;
   ending: string | null;
@@ -38,6 +40,7 @@ export interface LogLine {
   sentence?: string;
   role?: string;
   key?: string;
+  meant?: string;
   why?: string;
   result?: string;
   label?: string;
@@ -94,6 +97,9 @@ export function useTelephone() {
   const key = useMutation({
     mutationFn: (pressed: string) => api.POST("/api/v1/calls/{contact}/keys", { params: { path: { contact: contact ?? "" } }, body: { key: pressed } }),
   });
+  const say = useMutation({
+    mutationFn: (words: string) => data(api.POST("/api/v1/calls/{contact}/say", { params: { path: { contact: contact ?? "" } }, body: { words } })),
+  });
   const hangUp = useMutation({
     mutationFn: () => api.POST("/api/v1/calls/{contact}/hang-up", { params: { path: { contact: contact ?? "" } }, keepalive: true }),
   });
@@ -111,7 +117,7 @@ export function useTelephone() {
       away();
     };
   }, []);
-  return { contact, call, log: contact ? log : [], live, dial, key, hangUp, follow: setContact };
+  return { contact, call, log: contact ? log : [], live, dial, key, say, hangUp, follow: setContact };
 }
 
 export type TelephoneState = ReturnType<typeof useTelephone>;

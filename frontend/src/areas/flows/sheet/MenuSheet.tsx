@@ -2,6 +2,7 @@ import { Button, Checkbox, FormControlLabel, IconButton, MenuItem, TextField } f
 import type { Menu } from "../edits";
 import { NumberBox } from "../../shared/NumberBox";
 import { spoken } from "../kinds";
+import { Listens } from "./Listens";
 import { CopyArm } from "./CopyMenu";
 import { PromptField } from "./PromptField";
 import type { StepProps } from "./stepProps";
@@ -13,6 +14,7 @@ type ArmChange = Partial<Menu["arms"][number]>;
 
 function Arms({ step, stops, kinds, channel, disabled, change, lead, copyArm, addArm }: StepProps<Menu> & { addArm: () => void }) {
   const texts = channel === "text";
+  const worded = texts || step.listens;
   const used = new Set(step.arms.map((arm) => arm.key));
   const setArm = (index: number, changed: ArmChange, tag = "") => {
     change({ ...step, arms: step.arms.map((arm, i) => (i === index ? { ...arm, ...changed } : arm)) }, tag);
@@ -29,8 +31,8 @@ function Arms({ step, stops, kinds, channel, disabled, change, lead, copyArm, ad
           <CopyArm name={`key ${arm.key}`} disabled={disabled} copy={() => { copyArm(`key:${arm.key}`); }} />
           <IconButton size="small" disabled={disabled} aria-label={`Remove key ${arm.key}`} onClick={() => { change({ ...step, arms: step.arms.filter((_, i) => i !== index) }); }}>✕</IconButton>
           <div style={{ gridColumn: "1 / -1" }}>
-            {texts && (
-              <TextField label="Answers that choose it as well" defaultValue={arm.words.join(", ")} disabled={disabled} helperText="Beside its key and its name; with commas between." sx={{ mb: 1.5 }} fullWidth
+            {worded && (
+              <TextField label={texts ? "Answers that choose it as well" : "Words that choose it as well"} defaultValue={arm.words.join(", ")} disabled={disabled} helperText="Beside its key and its name; with commas between." sx={{ mb: 1.5 }} fullWidth
                 onBlur={(event) => { setArm(index, { words: event.target.value.split(",").map((word) => word.trim().slice(0, 80)).filter(Boolean).slice(0, 12) }); }} />
             )}
             <TargetPicker label={`Key ${arm.key} leads to`} value={arm.next} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead(`key:${arm.key}`, choice); }} />
@@ -78,7 +80,8 @@ export function MenuSheet(props: StepProps<Menu> & { addArm: () => void }) {
       <TextField label="Name" value={step.name} disabled={disabled} slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => { change({ ...step, name: event.target.value }, `${step.id} name`); }} />
       <PromptField label={texts ? "The other reads" : "The caller hears"} prompt={step.prompt} language={props.language} inputs={props.held} disabled={disabled}
         change={(prompt, typing) => { change({ ...step, prompt }, typing ? `${step.id} prompt` : ""); }} />
-      <h2>{texts ? "Then answers" : "Then presses a key"}</h2>
+      <h2>{texts ? "Then answers" : step.listens ? "Then presses a key or says a word" : "Then presses a key"}</h2>
+      {!texts && <Listens step={step} disabled={disabled} change={(listens) => { change({ ...step, listens }); }} />}
       <Arms {...props} />
       <h2>{texts ? "No answer" : "No key"}</h2>
       <div style={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: 10 }}>

@@ -108,6 +108,7 @@ function NamedField({ field, props }: { field: Named; props: StepProps<Step> }) 
 /** One field of a stop. */
 function OneField({ field, props }: { field: StepField; props: StepProps<Step> }) {
   if ("when" in field && field.when && !field.when(props.step)) return null;
+  if (field.kind === "tick" && field.voice && props.channel === "text") return null;
   const as = <T,>() => props as unknown as StepProps<T>;
   switch (field.kind) {
     case "heading":
