@@ -3,38 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from typing import Any, NamedTuple
+from typing import Any
 
 from django.db.models import Q
 
 from agents.models import Agent, RingGroup, Team
-from agents.services import AgentFacts, members_of_teams
-from callcore.directory.names import Person
-from callcore.flow.state import GroupRule
+from agents.services import members_of_teams
+from callcore.centre.facts import RingGroupSettings
 from callcore.flow.world import GroupFacts
-from callcore.routing.groups import rounds
 from changelog import kept
 from changelog.errors import Use
 from changelog.reading import Unreadable, readable
 from numbers_app.numbering import Held
-
-
-class RingGroupSettings(NamedTuple):
-    """A ring group as the exchange rings it: `people` are agents' ids, teams taken apart."""
-
-    id: str
-    name: str
-    people: tuple[str, ...]
-    way: str
-    ring_s: int
-    when_busy: str
-    mailbox: str
-    language: str
-
-    def rule(self, after: str = "", *, busy: bool = False) -> GroupRule:
-        """Whom it rings now; `after` as in `callcore.routing.groups.rounds`."""
-        people = tuple(f"agent:{person}" for person in self.people)
-        return GroupRule(rounds(people, self.way, after), self.ring_s, busy, self.mailbox)
 
 
 def settings(left_out: list[Unreadable] | None = None) -> list[RingGroupSettings]:
@@ -59,16 +39,6 @@ def people_of(members: Iterable[str], of_team: Mapping[str, tuple[str, ...]]) ->
         kind, _, identity = member.partition(":")
         found |= dict.fromkeys(of_team.get(identity, ()) if kind == "team" else (identity,))
     return tuple(found)
-
-
-def directory(
-    people: Iterable[AgentFacts], groups: Iterable[RingGroupSettings]
-) -> tuple[Person, ...]:
-    """Who can be spelled on the keys: people by their surnames, groups by their names."""
-    return (
-        *(Person(f"agent:{a.id}", a.name) for a in people),
-        *(Person(f"group:{g.id}", g.name, g.name) for g in groups),
-    )
 
 
 def facts() -> dict[str, GroupFacts]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Iterable, Mapping
-from typing import Any, NamedTuple
+from typing import Any
 
 from django.db import transaction
 from django.db.models import Q, QuerySet
@@ -12,6 +12,7 @@ from django.db.models import Q, QuerySet
 from accounts.services import ROLES, change_user, make_user, sign_in_name
 from accounts.things import must
 from agents.models import Agent, HandlingRules, Notice, Skill, Team
+from callcore.centre.facts import HIGHEST, LANGUAGE, AgentFacts, NoticeFacts
 from changelog import kept
 from changelog.errors import Use
 from changelog.kinds import Kind, exists
@@ -21,24 +22,6 @@ from numbers_app.numbering import Held
 #: The one row of the centre's handling rules.
 RULES_ID = uuid.UUID("00000000-0000-4000-8000-000000000001")
 DEFAULT_REASONS = ["Break", "Lunch", "Training", "Back office"]
-
-
-#: A language that an agent speaks is a skill of this name, at the highest level.
-LANGUAGE = "language:"
-HIGHEST = 10
-
-
-class AgentFacts(NamedTuple):
-    """An agent as the exchange sees one: `team` is its name, `skills` are levels by skill id."""
-
-    id: str
-    name: str
-    extension: str
-    team: str
-    team_id: str = ""
-    skills: Mapping[str, int] = {}
-    outside_number: str = ""
-    staff_number: str = ""
 
 
 def agents() -> dict[str, AgentFacts]:
@@ -206,15 +189,6 @@ def all_layers() -> tuple[dict[str, Any], dict[str, dict[str, Any]], dict[str, d
     rows = list(HandlingRules.objects.exclude(pk=RULES_ID))
     teams = {str(row.team_id): row.values for row in rows if row.team_id}
     return centre, teams, {str(row.agent_id): row.values for row in rows if row.agent_id}
-
-
-class NoticeFacts(NamedTuple):
-    """A notice as desks show it; no teams: everybody's."""
-
-    id: str
-    text: str
-    teams: frozenset[str]
-    until_ms: int
 
 
 def notices() -> list[NoticeFacts]:

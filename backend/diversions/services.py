@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any, NamedTuple
+from typing import Any
 
 from django.db.models import Q, QuerySet
 
+from callcore.centre.facts import DiversionFacts
 from callcore.numbers.plan import Diversion as Rule
 from changelog import kept
 from changelog.errors import Refused, Use
@@ -14,14 +15,6 @@ from changelog.reading import Unreadable, readable
 from diversions.models import Diversion, Where
 from hazeridge.clock import site_now
 from numbers_app.plan import national
-
-
-class DiversionFacts(NamedTuple):
-    """A diversion as the exchange runs it, with its words for people."""
-
-    rule: Rule
-    numbers: tuple[str, ...]
-    to: str
 
 
 def where_to(diversion: Diversion) -> str:

@@ -13,7 +13,7 @@ from callcore.flow import describe, expectation, trial
 from callcore.flow.blocks import laid_out
 from callcore.flow.definition import Flow as Definition
 from callcore.flow.expectation import Expectation
-from callcore.flow.runner import Around, GroupRule, Machine, MailboxRule
+from callcore.flow.runner import GroupRule, Machine, MadeUp, MailboxRule
 from callcore.flow.trial import Result
 from callcore.flow.trial_setup import Setup, setup_of
 from callcore.flow.world import World
@@ -91,7 +91,7 @@ class Stage:
                 machines[reference] = machine
             return machines[reference]
 
-        self._around = Around(
+        self._around = MadeUp(
             open_at, mailbox, dial=lambda digits: dial(plan, digits), people=lambda: people,
             plan=waiting_plan, plan_machine=plan_machine, outside=_outside, group=ring_group,
             silence_ends=world.silence_ends,

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from datetime import UTC, datetime
-from typing import Any, NamedTuple
+from typing import Any
 
 from django.db import connection, transaction
 from django.db.models import Count, Q, QuerySet
 from django.utils import timezone
 
+from callcore.centre.facts import MailboxSettings
 from callcore.events import Happening, Kind
 from callcore.flow.parts import AnyPrompt, LibrarySound, SpokenText
 from callcore.flow.world import MailboxFacts
@@ -25,16 +26,6 @@ from sounds import services as sound_services
 
 #: What the exchange is told when messages were heard or deleted: it runs on their counts only.
 MESSAGES = "messages"
-
-
-class MailboxSettings(NamedTuple):
-    """A mailbox as the exchange runs it; `new` counts the messages nobody has heard."""
-
-    id: str
-    name: str
-    greeting: AnyPrompt | None
-    longest_ms: int
-    new: int
 
 
 def prompt_of(data: dict[str, Any] | None) -> AnyPrompt | None:

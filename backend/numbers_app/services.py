@@ -3,35 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from datetime import UTC, datetime
+from datetime import datetime
 from typing import Any, NamedTuple
 
 from django.db.models import Q
 
-from callcore.numbers.plan import Applies, Planned, applies
+from callcore.centre.facts import NumberFacts
+from callcore.numbers.plan import Planned
 from changelog.errors import Use
 from changelog.kinds import exists
 from changelog.reading import Unreadable, readable
 from numbers_app.models import Number
 from numbers_app.numbering import Held
 from numbers_app.plan import national
-
-
-class NumberFacts(NamedTuple):
-    """A number as the exchange sees it; `flow` is empty where nothing answers."""
-
-    id: str
-    address: str
-    label: str
-    flow: str
-    planned: tuple[Planned, ...] = ()
-    channel: str = "voice"
-    values: Mapping[str, Any] = {}
-
-    def applies_at(self, now_ms: int) -> Applies:
-        """The flow and values that count at a moment, diversions apart."""
-        moment = datetime.fromtimestamp(now_ms / 1000, UTC)
-        return applies(self.flow, self.planned, moment, self.values)
 
 
 def planned_of(number: Number) -> tuple[Planned, ...]:

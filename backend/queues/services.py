@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Iterable
-from typing import Any, NamedTuple
+from typing import Any
 
 from django.db.models import Count, Q
 
 from agents.services import agents, members_of_teams, team_names
+from callcore.centre.facts import QueueSettings
 from callcore.flow.world import QueueFacts
-from callcore.routing.events import QueueRule, Widen
+from callcore.routing.events import QueueRule
 from callcore.talk.recording import RecordingRule
 from callcore.waiting.clock import Clock, clock
 from changelog import kept
@@ -27,46 +28,6 @@ LAST_PLACE = 10_000
 
 #: The fields of a queue that say where it sends those whom it lets go.
 THENS = ("then", "then_nobody", "then_closed")
-
-
-class QueueSettings(NamedTuple):
-    """A queue as the exchange runs it. Times in seconds as they are set."""
-
-    id: str
-    name: str
-    finished: bool
-    colour: str
-    members: tuple[str, ...]
-    priority: int
-    longest_wait_s: int | None
-    threshold_s: int
-    goal_percent: int
-    short_abandon_s: int
-    formula: str
-    code_set: str
-    note: str
-    plan: str = ""
-    growth: float = 0.0
-    chooses: str = "longest_idle"
-    asks: tuple[tuple[str, int], ...] = ()
-    widening: tuple[Widen, ...] = ()
-    prefer_s: int = 0
-    hours: str = ""
-    when_closed: str = "wait"
-    when_nobody: str = "wait"
-    link: str = ""
-    channels: tuple[str, ...] = ("voice", "text")
-    then: str = ""
-    recording: RecordingRule = RecordingRule()
-    survey: str = ""
-    text_number: str = ""
-    then_nobody: str = ""
-    then_closed: str = ""
-    music: str = ""
-
-    def sends(self, way: str) -> str:
-        """Where it sends those whom it lets go by a way (`waited`, `nobody`, `closed`)."""
-        return {"nobody": self.then_nobody, "closed": self.then_closed}.get(way, self.then)
 
 
 def facts() -> dict[str, QueueFacts]:

@@ -2,22 +2,10 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
-
+from callcore.centre.facts import CodeFacts
 from changelog.errors import Refused, Use
 from changelog.kinds import Kind, Values
 from wrapup.models import Code, CodeSet
-
-
-class CodeFacts(NamedTuple):
-    """A code as an agent sees it."""
-
-    id: str
-    name: str
-    digits: str
-    group: str
-    long_label: str = ""
-    retired: bool = False
 
 
 def check(kind: Kind, thing: Code, before: Values, after: Values) -> None:

@@ -2,7 +2,7 @@ from django.test import TestCase
 
 from accounts.models import User
 from agents import services
-from exchange.live import configuration
+from exchange.live import reading
 from testkit import people
 
 
@@ -116,4 +116,4 @@ class AgentApiTests(TestCase):
 
 def services_of(agent):
     """The rules of an agent as the exchange takes them."""
-    return configuration.read().rule_of(agent)
+    return reading.read().rule_of(agent)

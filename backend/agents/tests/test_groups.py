@@ -3,7 +3,7 @@
 from agents.models import RingGroup, Team
 from agents.tests.test_people import Centre
 from changelog import kept
-from exchange.live import configuration
+from exchange.live import reading
 from testkit import people
 
 
@@ -18,7 +18,7 @@ class GroupTests(Centre):
         made = self.make(members=members, way="listed").json()
         self.assertEqual(made["member_names"], ["Nerys Vaughan", "Haven Quay", "Kofi Mensah"])
         self.assertEqual(made["people"], 2)
-        config = configuration.read()
+        config = reading.read()
         group = config.groups[made["id"]]
         self.assertEqual(group.people, (str(self.nerys.pk), str(self.kofi.pk)))
         self.assertEqual(config.extensions["77"], f"group:{made['id']}")

@@ -7,7 +7,7 @@ from accounts.models import User
 from agents.models import Agent, HandlingRules, Team
 from callcore.events import Kind
 from changelog import kept
-from exchange.live import configuration
+from exchange.live import reading
 from exchange.models import Journal
 from exchange.site_clock import wall_ms
 from testkit import people
@@ -48,7 +48,7 @@ class FileTests(Centre):
         self.assertEqual((self.nerys.name, self.nerys.staff_number), ("Nerys V", "P-17"))
         whole = HEAD.replace("\n", ",Staff number\n") + "4101,Nerys V,Ostrel,,en,,,nerys,P-18\n"
         self.file("import", whole)
-        self.assertEqual(configuration.read().agents[str(self.nerys.pk)].staff_number, "P-18")
+        self.assertEqual(reading.read().agents[str(self.nerys.pk)].staff_number, "P-18")
 
     def test_a_file_says_what_it_would_do_and_then_does_all_of_it(self):
         text = HEAD + (
@@ -185,7 +185,7 @@ class SupervisorTests(Centre):
         self.assertEqual(told(self.hers).status_code, 403)
         self.assertEqual(told(self.client).status_code, 201)
         self.assertEqual(told(self.client, until="2020-01-01T10:00:00Z").status_code, 400)
-        facts = configuration.read().notices
+        facts = reading.read().notices
         self.assertEqual(sorted(len(n.teams) for n in facts), [0, 1])
 
     def test_queues_that_their_teams_serve_or_that_name_them_are_theirs(self):

@@ -45,12 +45,12 @@ from callcore.flow.parts import values_in
 from callcore.flow.state import (
     NO_VALUES,
     NOTHING_AROUND,
-    Around,
     BookCallback,
     Dial,
     Due,
     Effect,
     Ending,
+    Environment,
     Event,
     FaxTone,
     Finish,
@@ -65,6 +65,7 @@ from callcore.flow.state import (
     Listen,
     Looked,
     LookUp,
+    MadeUp,
     MailboxRule,
     MessageLeft,
     Moved,
@@ -94,12 +95,12 @@ __all__ = [
     "NOTHING_AROUND",
     "NO_VALUES",
     "AnyPrompt",
-    "Around",
     "BookCallback",
     "Dial",
     "Due",
     "Effect",
     "Ending",
+    "Environment",
     "Event",
     "FaxTone",
     "Finish",
@@ -115,6 +116,7 @@ __all__ = [
     "LookUp",
     "Looked",
     "Machine",
+    "MadeUp",
     "MailboxRule",
     "MessageLeft",
     "Moved",
@@ -164,23 +166,25 @@ _NO_KEYS = (*_LAST, "greeting")
 
 
 class Machine:
-    """One definition made ready to run; shared by all contacts that run it.
+    """One definition made ready to run; shared by all contacts that run it, and never changed.
 
     Args:
         flow: the definition.
         length_ms: the length of a prompt in milliseconds.
-        around: what is asked while running. It may be exchanged while contacts are
-            under way: hours and mailboxes count as they are now, not as they were.
+        environment: what is asked while running. See `asking`.
     """
+
+    __slots__ = ("_length_ms", "_limit_ms", "_spoken_values", "arms", "environment", "flow",
+                 "steps")  # fmt: skip
 
     def __init__(
         self,
         flow: Flow,
         length_ms: Callable[[AnyPrompt], int],
-        around: Around = NOTHING_AROUND,
+        environment: Environment = NOTHING_AROUND,
     ) -> None:
         self.flow = flow
-        self.around = around
+        self.environment = environment
         self.steps: dict[str, AnyStep] = {step.id: step for step in flow.steps}
         self._limit_ms = _NO_LIMIT_MS if flow.purpose == "plan" else flow.stay_limit_s * 1000
         # A text message is sent at once, whatever its length.
@@ -194,6 +198,18 @@ class Machine:
         self._spoken_values = {
             step.id for step in flow.steps if any(values_in(p) for p in step.prompts())
         }
+
+    def asking(self, environment: Environment) -> Machine:
+        """The same machine, asking somebody else: whoever runs it says whose questions these are.
+
+        Hours and mailboxes count as they are now, not as they were when a contact began.
+        """
+        machine = object.__new__(Machine)
+        machine.flow, machine.steps, machine.arms = self.flow, self.steps, self.arms
+        machine._limit_ms, machine._length_ms = self._limit_ms, self._length_ms
+        machine._spoken_values = self._spoken_values
+        machine.environment = environment
+        return machine
 
     def start(
         self,
@@ -274,7 +290,7 @@ class Machine:
         """What may be said where a contact is, also in its waiting plan; None: nothing listens."""
         if state.inner is None:
             return speech.grammar(self, state)
-        plan = self.around.plan_machine(state.plan)
+        plan = self.environment.plan_machine(state.plan)
         return plan.grammar(state.inner) if plan is not None else None
 
     def hears(self, state: RunState) -> bool:
@@ -344,7 +360,7 @@ class Machine:
             begin = _BEGIN.get(type(step))
             if begin is not None:
                 return begin(self, state, step, before, now_ms)
-            decided = DECIDE[type(step)](step, state, self.around, now_ms)
+            decided = DECIDE[type(step)](step, state, self.environment, now_ms)
             state, before = decided.state, (*before, *decided.effects)
             if not decided.exit:
                 return self.fail(state, decided.why, now_ms, *before)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
 from types import MappingProxyType
-from typing import Any, Literal, NamedTuple
+from typing import Any, Literal, NamedTuple, Protocol
 
 from callcore.directory.extensions import Dialled
 from callcore.directory.names import Person
@@ -75,19 +75,50 @@ class GroupRule(NamedTuple):
     mailbox: str = ""
 
 
-class Around(NamedTuple):
-    """What a machine asks of its surroundings. Each answers None where there is no such thing.
+class Environment(Protocol):
+    """What a flow asks while it runs. Each answer is None where there is no such thing."""
 
-    `open_at`: open or closed at a moment (ms), and why. `mailbox`: its rule. `figure`: a live
-    figure of a queue (a reference), or of the centre (None). `dial`: whose an extension is.
-    `people`: who can be spelled in the name directory. `plan`: the key of the waiting plan of
-    a queue, or of a plan (a reference) that counts instead; empty for none. `plan_machine`: the
-    machine of a key. `place`: where the contact that is being run stands in a queue. `outside`:
-    a number that was typed, as it can be rung (E.164). `then`: where a queue (a reference) sends
-    callers whom it lets go by one of `QUEUE_WAYS` and whose flow says nothing; or empty. `group`:
-    whom a ring group (a reference) rings now. `silence_ends`: a call from which a menu got no key
-    ends quietly where the menu says nothing of it.
-    """
+    @property
+    def silence_ends(self) -> bool:
+        """Whether a call from which a menu got no key ends quietly where the menu says nothing."""
+
+    def open_at(self, reference: str, now_ms: int, /) -> tuple[bool, str] | None:
+        """Open or closed at a moment, and why."""
+
+    def mailbox(self, reference: str, /) -> MailboxRule | None:
+        """The rule of a mailbox."""
+
+    def figure(self, reference: str | None, name: str, /) -> float | None:
+        """A live figure of a queue, or of the centre (None)."""
+
+    def dial(self, digits: str, /) -> Dialled:
+        """Whose an extension is."""
+
+    def people(self) -> Iterable[Person]:
+        """Who can be spelled in the name directory."""
+
+    def plan(self, queue: str, plan: str | None, /) -> str:
+        """The key of a queue's waiting plan, or of a plan that counts instead; empty for none."""
+
+    def plan_machine(self, key: str, /) -> Any:
+        """The machine of a waiting plan, by its key."""
+
+    def place(self, queue: str, /) -> Place | None:
+        """Where the contact that is being run stands in a queue, or would stand."""
+
+    def outside(self, typed: str, /) -> str | None:
+        """A number that was typed, as it can be rung (E.164)."""
+
+    def then(self, queue: str, way: str, /) -> str:
+        """Where a queue sends callers whom it lets go by one of `QUEUE_WAYS` and whose flow says
+        nothing; or empty."""
+
+    def group(self, reference: str, /) -> GroupRule | None:
+        """Whom a ring group rings now."""
+
+
+class MadeUp(NamedTuple):
+    """An environment made of answers: for trials and tests. See `Environment`."""
 
     open_at: Callable[[str, int], tuple[bool, str] | None] = lambda _ref, _now_ms: None
     mailbox: Callable[[str], MailboxRule | None] = lambda _ref: None
@@ -103,7 +134,7 @@ class Around(NamedTuple):
     silence_ends: bool = False
 
 
-NOTHING_AROUND = Around()
+NOTHING_AROUND = MadeUp()
 
 
 class RunState(NamedTuple):

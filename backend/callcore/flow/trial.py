@@ -15,7 +15,6 @@ from callcore.flow import describe
 from callcore.flow.blocks import plain, way_out
 from callcore.flow.definition import AnyStep, Flow, SetValue
 from callcore.flow.runner import (
-    Around,
     BookCallback,
     Dial,
     Due,
@@ -31,6 +30,7 @@ from callcore.flow.runner import (
     Looked,
     LookUp,
     Machine,
+    MadeUp,
     MessageLeft,
     Moved,
     NowhereToGo,
@@ -124,7 +124,7 @@ class Trial:
         flow: Flow,
         world: World,
         setup: Setup,
-        around: Around,
+        around: MadeUp,
         look_up: Callable[[str, str], Mapping[str, Any] | None],
         now_ms: int,
         elsewhere: Callable[[str], tuple[Flow, Flow] | None] = lambda _: None,

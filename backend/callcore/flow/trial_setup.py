@@ -10,7 +10,7 @@ from pydantic import Field, StringConstraints, ValidationError
 from callcore.errors import DefinitionError, Problem
 from callcore.flow.definition import AnyStep, Flow, SetValue
 from callcore.flow.parts import Part, StepId
-from callcore.flow.runner import Around, Machine, Place
+from callcore.flow.runner import Machine, MadeUp, Place
 from callcore.flow.world import World
 from callcore.lookups.table import cell
 
@@ -91,7 +91,7 @@ def pretended_rows(pretend: Pretend, world: World) -> dict[str, dict[str, Any] |
     return rows
 
 
-def pretended(pretend: Pretend, real: Around, world: World) -> Around:
+def pretended(pretend: Pretend, real: MadeUp, world: World) -> MadeUp:
     """What a trial's machines ask: what is made up, and all else as it really is."""
 
     def open_at(reference: str, now_ms: int) -> tuple[bool, str] | None:

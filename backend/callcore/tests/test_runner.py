@@ -17,7 +17,6 @@ from callcore.flow.definition import (
     Say,
 )
 from callcore.flow.runner import (
-    Around,
     Dial,
     Due,
     Finish,
@@ -28,6 +27,7 @@ from callcore.flow.runner import (
     Listen,
     Looked,
     Machine,
+    MadeUp,
     MailboxRule,
     MessageLeft,
     Moved,
@@ -133,7 +133,7 @@ class RunnerTests(unittest.TestCase):
     def test_hours_decide_at_once_and_say_why(self):
         for is_open, to in ((True, "hello"), (False, "bye")):
             machine = Machine(
-                with_hours(), lambda _: 1, Around(lambda _r, _n, o=is_open: (o, "Tue 18:42"))
+                with_hours(), lambda _: 1, MadeUp(lambda _r, _n, o=is_open: (o, "Tue 18:42"))
             )
             _, effects = machine.start(0)
             exit_name = "open" if is_open else "closed"
@@ -141,7 +141,7 @@ class RunnerTests(unittest.TestCase):
             self.assertIsInstance(effects[2], Play)
 
     def test_hours_that_lead_in_a_circle_meet_the_failure_rule(self):
-        machine = Machine(with_hours(open="open"), lambda _: 1, Around(lambda _r, _n: (True, "")))
+        machine = Machine(with_hours(open="open"), lambda _: 1, MadeUp(lambda _r, _n: (True, "")))
         state, effects = machine.start(0)
         self.assertEqual((state.ending, effects[-2].why), ("failed", "round_and_round"))
         gone = Machine(with_hours(), lambda _: 1)
@@ -209,7 +209,7 @@ class AwayTests(unittest.TestCase):
 
     def call(self, flow=AWAY, mailbox=NIGHT, **values):
         call = Call(Flow())
-        call.machine = Machine(flow, lambda _: 2 * SECOND, Around(mailbox=lambda _: mailbox))
+        call.machine = Machine(flow, lambda _: 2 * SECOND, MadeUp(mailbox=lambda _: mailbox))
         call.state, effects = call.machine.start(0, values)
         call.effects = list(effects)
         return call
@@ -292,7 +292,7 @@ class RunnerProperties(unittest.TestCase):
     def test_no_contact_stays_longer_than_the_limit(self, flow, keys):
         """Whatever the flow and the keys: over within the limit, the queue and last words apart."""
         boxes = {"mailbox:night": NIGHT}
-        machine = Machine(flow, lambda _: 700, Around(mailbox=boxes.get))
+        machine = Machine(flow, lambda _: 700, MadeUp(mailbox=boxes.get))
         state, effects = machine.start(0)
         now, in_queue, visits = 0, 0, 0
         for _ in range(2000):

@@ -42,7 +42,6 @@ from callcore.flow.definition import (
 from callcore.flow.periods import Period, overlap
 from callcore.flow.periods import words as period_words
 from callcore.flow.runner import (
-    Around,
     Due,
     FaxTone,
     Finish,
@@ -54,6 +53,7 @@ from callcore.flow.runner import (
     Looked,
     LookUp,
     Machine,
+    MadeUp,
     MailboxRule,
     Moved,
     Play,
@@ -85,7 +85,7 @@ class Call:
 
     def __init__(self, *steps, around=None, **values) -> None:
         flow = Flow(start=steps[0].id, steps=(*steps, End(id="a"), End(id="b"), End(id="c")))
-        around = around or Around(
+        around = around or MadeUp(
             mailbox=lambda _: MailboxRule(None, 60 * SECOND),
             dial=lambda digits: dial(PLAN, digits),
             people=lambda: PEOPLE,
@@ -215,7 +215,7 @@ class MenuTests(unittest.TestCase):
         self.assertEqual(from_data(to_data(patient.state)), patient.state)
 
     def test_a_centre_ends_calls_without_a_key_where_the_menu_says_nothing_of_them(self):
-        quiet = Around(silence_ends=True)
+        quiet = MadeUp(silence_ends=True)
         menu = {"id": "m", "prompt": text("Press 1."), "arms": (MenuArm(key="1", next="a"),)}
         for more, around, ending, exits in (
             ({}, quiet, "ended", ["no_key"]),
@@ -292,7 +292,7 @@ class DecidingTests(unittest.TestCase):
                  (None, "less_than", 3, "b")]  # fmt: skip
         for figure, how, limit, end in cases:
             step = CheckQueue(id="check", queue="queue:x", how=how, limit=limit, yes="a", no="b")
-            around = Around(figure=lambda _queue, _name, f=figure: f)
+            around = MadeUp(figure=lambda _queue, _name, f=figure: f)
             self.assertEqual(Call(step, around=around).ended_at, end)
 
     def test_values_are_set_copied_and_labelled(self):
@@ -354,7 +354,7 @@ class ReachingPeopleTests(unittest.TestCase):
     def group(self, *rounds, full=False, mailbox="", **exits):
         """A call that rings a ring group."""
         rule = GroupRule(rounds, 15, full, mailbox)
-        around = Around(group=lambda ref: rule if ref == "group:g" else None)
+        around = MadeUp(group=lambda ref: rule if ref == "group:g" else None)
         return Call(Ring(id="ring", group="group:g", **exits), around=around)
 
     def test_a_group_rings_its_rounds_and_what_is_kept_of_it_goes_on_the_same(self):
@@ -504,7 +504,7 @@ class QueueAfterExtensionTests(unittest.TestCase):
         ]
         for reason, exits, then, end in cases:
             with self.subTest(reason=reason, exits=exits):
-                around = Around(then=lambda _queue, way, then=then: then.get(way, ""))
+                around = MadeUp(then=lambda _queue, way, then=then: then.get(way, ""))
                 call = Call(Queue(id="q", queue="queue:x", **exits), around=around)
                 call.feed(WaitedOut(reason))
                 handed = call.last.flow if isinstance(call.last, HandOver) else call.ended_at

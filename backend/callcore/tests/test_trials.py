@@ -15,14 +15,14 @@ from callcore.flow.definition import (
     SetValue,
 )
 from callcore.flow.expectation import differences, expected
-from callcore.flow.runner import Around, MailboxRule
+from callcore.flow.runner import MadeUp, MailboxRule
 from callcore.flow.steps.away import Taken as LookupTaken
 from callcore.flow.trial import Trial
 from callcore.flow.trial_setup import setup_of
 from callcore.flow.world import FlowFacts, QueueFacts, TableFacts
 from callcore.tests.flows import BOOKINGS, OFFICE, WORLD, main_line, text, with_hours, with_step
 
-AROUND = Around(lambda _ref, _now: (True, "Mon 10:00"), lambda _ref: MailboxRule(None, 60_000))
+AROUND = MadeUp(lambda _ref, _now: (True, "Mon 10:00"), lambda _ref: MailboxRule(None, 60_000))
 #: 1 March 2027, 10:00 in London.
 NOW = 1_803_981_600_000
 

@@ -20,7 +20,6 @@ from callcore.flow.definition import (
     TellWait,
 )
 from callcore.flow.runner import (
-    Around,
     BookCallback,
     Due,
     Finish,
@@ -29,6 +28,7 @@ from callcore.flow.runner import (
     Key,
     LeaveQueue,
     Machine,
+    MadeUp,
     MailboxRule,
     MessageLeft,
     Place,
@@ -68,7 +68,7 @@ class Call:
 
     def __init__(self, waiting: Flow, caller="+4420") -> None:
         place = Place(3, 240.0)
-        around = Around(
+        around = MadeUp(
             mailbox=lambda _: MailboxRule(None, 60 * SECOND),
             plan=lambda _queue, wanted: wanted or "p",
             plan_machine=lambda key: machine if key == "p" else None,
@@ -163,7 +163,7 @@ class PlanTests(unittest.TestCase):
 
     def test_a_trial_walks_the_plan_until_the_pretended_answer(self):
         world = World(queues={QUEUE: QueueFacts("Desk", True, 1, 900, "p")})
-        around = Around(
+        around = MadeUp(
             plan=lambda queue, wanted: wanted or world.queues[queue].plan,
             plan_machine=lambda _: Machine(ROUND, world.length_ms), outside=lambda typed: typed,
         )  # fmt: skip

@@ -17,6 +17,7 @@ from callcore.flow.state import (
     Effect,
     Finish,
     LeaveQueue,
+    MadeUp,
     Place,
     Play,
     PlayMusic,
@@ -109,7 +110,7 @@ def _figure(queue: str | None, name: str) -> float | None:
 
 def _planned(plan: Machine, world: World, end_ms: int) -> Iterator[Mark]:
     """The marks of a waiting plan, until the end or until it leads out of the queue."""
-    around = plan.around._replace(place=lambda _: Place(*_STANDS), figure=_figure)
+    around = MadeUp(place=lambda _: Place(*_STANDS), figure=_figure)
     shown = Machine(plan.flow, world.length_ms, around)
     state, effects = shown.start(0, queue="queue:")
     now_ms = 0

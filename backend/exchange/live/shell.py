@@ -31,20 +31,23 @@ from django.db import (
 from redis.asyncio import Redis
 from redis.exceptions import RedisError
 
+from callcore.centre.centre import Centre
+from callcore.centre.handlers.messaging import arrives
+from callcore.centre.handlers.telephone import place_call
+from callcore.centre.setup import RunnableFlow, Setup
+from callcore.centre.views import View, view
 from callcore.errors import EventRefused
 from callcore.flow.definition import load
 from callcore.measures.acquaintances import KNOWN_MS
 from changelog.errors import Refused
 from changelog.kept import CONFIG_CHANNEL, QUIET
 from exchange.commands import COMMAND_CHANNEL
-from exchange.live import alarms, configuration, journal, recovery, texting
-from exchange.live.configuration import Script
-from exchange.live.engine import Engine
+from exchange.live import journal, reading, recovery
 from exchange.live.publisher import Publisher
-from exchange.live.views import View, view
 from exchange.models import Command
 from exchange.site_clock import SiteClock, wall_ms
 from exchange.stand_ins.crowd import Crowd
+from exchange.stand_ins.devices import devices
 from lookups.services import look_up
 from mailboxes import services as mailbox_services
 from mailboxes.services import MESSAGES
@@ -70,6 +73,11 @@ class SiteTaken(Exception):
 def database(function: Any, *arguments: Any) -> Any:
     """Run a function that uses the database, in the one thread that does."""
     return sync_to_async(function, thread_sensitive=True)(*arguments)
+
+
+def _new_centre(setup: Setup, now_ms: int) -> Centre:
+    """A centre with this product's stand-ins around it."""
+    return Centre(setup, now_ms, devices())
 
 
 def let_go() -> None:
@@ -98,7 +106,7 @@ class Exchange:
     def __init__(self, site: str) -> None:
         self.site = site
         self.owner = uuid.uuid4()
-        self.engine: Engine
+        self.centre: Centre
         self.crowd: Crowd
         self._wake = asyncio.Event()
         self._config_changed = False
@@ -123,7 +131,7 @@ class Exchange:
         await self._take_site()
         try:
             await self._beating(self._begin())
-            log.info("exchange of site %s runs revision %s", self.site, self.engine.config.revision)
+            log.info("exchange of site %s runs revision %s", self.site, self.centre.setup.revision)
             # One that ends by an exception ends the others.
             async with asyncio.TaskGroup() as tasks:
                 for work in (self._listen(), self._renew(), self._work(), self._publish()):
@@ -158,42 +166,42 @@ class Exchange:
             await asyncio.sleep(0.25)
 
     async def _begin(self) -> None:
-        config = await database(configuration.read)
+        setup = await database(reading.read)
         self.clock = await database(journal.site_clock, self.site)
         now = self.clock.now_ms()
-        self.engine = Engine(config, now)
+        self.centre = _new_centre(setup, now)
         await database(self._recover, now)
         await self._new_crowd(now)
         await database(journal.forget_old_commands, self.site)
 
     def _recover(self, now: int) -> None:
-        scripts: dict[Any, Script] = {}
+        known: dict[Any, RunnableFlow] = {}
 
-        def script_of(body: dict[str, Any]) -> Script:
+        def flow_of(body: dict[str, Any]) -> RunnableFlow:
             version = body["version_id"]
             if version is None:
                 definition = load(body["definition"])
                 if not body["flow"]:
-                    return self.engine.config.loose(definition, body["flow_name"])
-                return configuration.script_of_draft(body["flow"], definition)
+                    return self.centre.setup.ad_hoc(definition, body["flow_name"])
+                return reading.flow_of_draft(body["flow"], definition)
             blocks = body.get("blocks", {})
             key = (version, tuple(sorted(blocks.items())))
-            if key not in scripts:
-                scripts[key] = configuration.script_of_version(version, blocks)
-            return scripts[key]
+            if key not in known:
+                known[key] = reading.flow_of_version(version, blocks)
+            return known[key]
 
         stories = journal.open_contacts(self.site)
         arrivals = [story[0].at_ms for story in stories.values() if story]
         for met in journal.acquaintances(self.site, now - KNOWN_MS):
-            self.engine.acquaintances.met(*met)
+            self.centre.acquaintances.met(*met)
         for event in journal.emergencies(self.site, now - _ALARM_MS):
-            alarms.told(self.engine, event)
+            self.centre.alarms.apply(event)
         recovery.recover(
-            self.engine,
-            journal.events_since(self.site, min([self.engine.day_begins_ms, *arrivals])),
+            self.centre,
+            journal.events_since(self.site, min([self.centre.day_begins_ms, *arrivals])),
             stories,
             journal.last_agent_states(self.site),
-            script_of,
+            flow_of,
             now,
         )
 
@@ -237,30 +245,30 @@ class Exchange:
     async def _round(self) -> None:
         """Take in what is new, let time pass, write, and only then have it told."""
         await self._wait()
-        due_ms = self.engine.config.next_due_ms
+        due_ms = self.centre.setup.next_due_ms
         if self._config_changed or (due_ms is not None and due_ms <= self.clock.now_ms()):
             self._config_changed = False
             await self._configure()
         if self._messages_changed:
             self._messages_changed = False
-            self.engine.unheard(await database(mailbox_services.unheard))
+            self.centre.messages(await database(mailbox_services.unheard))
         for command in await database(journal.open_commands, self.site):
             if command.pk not in self._answered:
                 self._answered.add(command.pk)
                 self._answers.append((command.pk, await self._do(command)))
-        self.engine.advance(self.clock.now_ms())
+        self.centre.advance(self.clock.now_ms())
         self.crowd.advance(self.clock.now_ms())
-        if self.engine.asked:
+        if self.centre.asked:
             # Once a round: one contact that asks again and again holds up no other.
             await self._look_up()
-        if self.engine.pending or self._answers:
+        if self.centre.pending or self._answers:
             await self._write()
-        self._told |= self.engine.dirty
-        self.engine.dirty = set()
+        self._told |= self.centre.dirty
+        self.centre.dirty = set()
 
     async def _write(self) -> None:
         """Write what has happened, with the answers; what cannot be written costs its contact."""
-        events, answers = list(self.engine.pending), list(self._answers)
+        events, answers = list(self.centre.pending), list(self._answers)
         try:
             await database(journal.write, self.site, self.owner, events, answers)
         except (DataError, IntegrityError, TypeError, ValueError):
@@ -270,23 +278,23 @@ class Exchange:
             kept = [event for event in events if event.contact not in faults]
             await database(journal.write, self.site, self.owner, kept, answers)
             for contact, error in faults.items():
-                self.engine.lose(contact, error, self.clock.now_ms())
-        del self.engine.pending[: len(events)]
+                self.centre.lose(contact, error, self.clock.now_ms())
+        del self.centre.pending[: len(events)]
         self._answers = []
         self._answered -= {number for number, _ in answers}
 
     async def _look_up(self) -> None:
         """Ask the tables for what contacts wait for; a database that is away is asked again."""
-        asked = list(self.engine.asked)
+        asked = list(self.centre.asked)
         rows = await database(_look_up_all, asked)
-        del self.engine.asked[: len(asked)]
+        del self.centre.asked[: len(asked)]
         for (contact, _, _), (row, failed) in zip(asked, rows, strict=True):
-            self.engine.looked(contact, row, self.clock.now_ms(), failed=failed)
+            self.centre.looked_up(contact, row, self.clock.now_ms(), failed=failed)
 
     async def _wait(self) -> None:
         """Until something wakes us or is due; at the longest one beat."""
-        if not (self.engine.pending or self.engine.asked or self._answers):
-            dues = (self.engine.next_due_ms(), self.crowd.next_due_ms())
+        if not (self.centre.pending or self.centre.asked or self._answers):
+            dues = (self.centre.next_due_ms(), self.crowd.next_due_ms())
             due_ms = min(due for due in dues if due is not None)
             ahead_ms = max(due_ms - self.clock.now_ms(), 0) / self.clock.speed
             pause_s = min(ahead_ms / 1000, _BEAT_S)
@@ -312,7 +320,7 @@ class Exchange:
             case "reload":
                 self._config_changed = False
                 await self._configure()
-                return {"revision": self.engine.config.revision}
+                return {"revision": self.centre.setup.revision}
             case "reset":
                 await self._reset()
                 return {}
@@ -320,14 +328,14 @@ class Exchange:
                 return await self._place(command)
         if command.kind.startswith("agent."):
             self.crowd.let_go(command.body["agent"])
-        return self.engine.command(command.kind, command.body, self.clock.now_ms())
+        return self.centre.command(command.kind, command.body, self.clock.now_ms())
 
     async def _configure(self) -> None:
         self.clock = await database(journal.site_clock, self.site)
-        config = await database(configuration.read)
+        setup = await database(reading.read)
         now = self.clock.now_ms()
-        with self.engine.surviving("", "taking up a new configuration", now):
-            self.engine.configure(config, now)
+        with self.centre.surviving("", "taking up a new configuration", now):
+            self.centre.configure(setup, now)
         wanted = await database(journal.crowd_settings, self.site)
         if wanted != self.crowd.settings:
             self.crowd.go_home(self.clock.now_ms())
@@ -335,32 +343,38 @@ class Exchange:
 
     async def _new_crowd(self, now: int) -> None:
         settings_ = await database(journal.crowd_settings, self.site)
-        self.engine.faxes = settings_.fax
-        self.crowd = Crowd(self.engine, settings_, now)
+        self.centre.faxes = settings_.fax
+        self.crowd = Crowd(self.centre, settings_, now)
 
     async def _reset(self) -> None:
         """Forget every contact and figure, and go by the wall's clock again."""
         await database(journal.forget_everything, self.site)
         self.clock = SiteClock()
-        self.engine = Engine(self.engine.config, self.clock.now_ms())
+        self.centre = _new_centre(self.centre.setup, self.clock.now_ms())
         await self._new_crowd(self.clock.now_ms())
-        self._told |= {f"desk.{agent}" for agent in self.engine.config.agents}
+        self._told |= {f"desk.{agent}" for agent in self.centre.setup.agents}
 
     async def _place(self, command: Command) -> dict[str, Any]:
-        body, script = command.body, None
+        body, trial = command.body, None
         if body["draft"]:
-            script = await database(configuration.script_of_draft, body["flow"])
+            trial = await database(reading.flow_of_draft, body["flow"])
         now, placed_by = self.clock.now_ms(), str(command.by_id or "")
         if command.kind == "text.place":
-            return texting.arrives(self.engine, body, script, now, placed_by)
-        return self.engine.place_call(
-            body["contact"], body["number"], body["caller"], script, now, placed_by=placed_by
+            return arrives(self.centre, body, trial, now, placed_by)
+        return place_call(
+            self.centre,
+            body["contact"],
+            body["number"],
+            body["caller"],
+            trial,
+            now,
+            placed_by=placed_by,
         )
 
     # Listening, holding the lease, telling
 
     async def _listen(self) -> None:
-        """Wake up on new commands and on changes of the configuration."""
+        """Wake up on new commands and on changes of the reading."""
         while not self._stopping:
             try:
                 parameters = connection.get_connection_params()
@@ -389,7 +403,7 @@ class Exchange:
         if word == MESSAGES:
             self._messages_changed = True
         elif word == QUIET and not self._config_changed:
-            self.engine.config.revision = max(self.engine.config.revision, int(number))
+            self.centre.at_revision(int(number))
         else:
             self._config_changed = True
 
@@ -442,7 +456,7 @@ class Exchange:
     def _view(self, topic: str, now: int) -> View | None:
         """What a topic shows; one that cannot be drawn is left out, and the others are told."""
         try:
-            return view(self.engine, topic, now)
+            return view(self.centre, topic, now)
         except Exception:  # whatever it is: it stays with this topic
             log.exception("topic %s cannot be shown", topic)
             return None
@@ -452,9 +466,9 @@ class Exchange:
         self._told.add("strip")
         now = self.clock.at(wall)
         pulse = {
-            "revision": self.engine.config.revision, "at_ms": now, "speed": self.clock.speed,
-            "wall_ms": wall, "faults": len(self.engine.troubles),
-            "fault": self.engine.troubles[-1]._asdict() if self.engine.troubles else None,
+            "revision": self.centre.setup.revision, "at_ms": now, "speed": self.clock.speed,
+            "wall_ms": wall, "faults": len(self.centre.troubles),
+            "fault": self.centre.troubles[-1]._asdict() if self.centre.troubles else None,
         }  # fmt: skip
         await self._publisher.publish("pulse", {"pulse": pulse}, now, wall)
         await self._publisher.keep(wall)

@@ -14,20 +14,19 @@ import random
 import uuid
 from collections.abc import Callable
 from datetime import datetime
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import Any, NamedTuple
 from zoneinfo import ZoneInfo
 
+from callcore.centre.contact import Contact
+from callcore.centre.handlers.agent_session import codes_of
+from callcore.centre.handlers.messaging import arrives
+from callcore.centre.handlers.telephone import place_call
+from callcore.centre.site import Site
 from callcore.errors import EventRefused
 from callcore.flow.runner import RunState
 from callcore.flow.steps import Callback, Digits, Directory, Extension, Menu
 from callcore.routing.events import Status
 from callcore.speech.recogniser import KEY_WORDS, Grammar
-from exchange.live import texting
-from exchange.live.working import codes_of
-
-if TYPE_CHECKING:
-    from exchange.live.contact import Live
-    from exchange.live.engine import Engine
 
 SECOND = 1000
 #: Arrivals an hour by hour of the day, at a load of 1; Sundays have half of them.
@@ -81,8 +80,8 @@ class _Caller:
 class Crowd:
     """The simulated callers and agents of one site."""
 
-    def __init__(self, engine: Engine, settings: CrowdSettings, now_ms: int) -> None:
-        self.engine = engine
+    def __init__(self, centre: Site, settings: CrowdSettings, now_ms: int) -> None:
+        self.centre = centre
         self.settings = settings
         self._rng = random.Random(settings.seed)  # noqa: S311  a crowd, no secret
         self._callers: dict[str, _Caller] = {}
@@ -94,13 +93,13 @@ class Crowd:
         if settings.on:
             self._begin(now_ms)
         # Whom an earlier crowd left behind.
-        for agent in sorted(engine.stood_in - self._agents.keys()):
+        for agent in sorted(centre.stood_in - self._agents.keys()):
             self._send_home(agent)(now_ms)
 
     def let_go(self, agent: str) -> None:
         """Somebody works at this agent's desk themself."""
         self._agents.pop(agent, None)
-        self.engine.stood_in.discard(agent)
+        self.centre.stood_in.discard(agent)
 
     def next_due_ms(self) -> int | None:
         """When `advance` must be called at the latest."""
@@ -120,7 +119,7 @@ class Crowd:
                 self._look_at_agent(agent_id, now_ms)
 
     def _surviving(self, contact_id: str, now_ms: int) -> contextlib.AbstractContextManager[None]:
-        return self.engine.surviving(contact_id, "a stand-in", now_ms)
+        return self.centre.surviving(contact_id, "a stand-in", now_ms)
 
     def _later(self, due_ms: int, task: Callable[[int], None]) -> None:
         self._number += 1
@@ -132,58 +131,58 @@ class Crowd:
     # Beginning and ending
 
     def _begin(self, now_ms: int) -> None:
-        known = sorted(self.engine.config.agents.values(), key=lambda a: (a.name, a.id))
+        known = sorted(self.centre.setup.agents.values(), key=lambda a: (a.name, a.id))
         for chosen in self._rng.sample(known, min(self.settings.agents, len(known))):
             agent = chosen.id
             if self._works_themself(agent):
                 continue
-            self.engine.stood_in.add(agent)
+            self.centre.stood_in.add(agent)
             self._agents[agent] = (Status.OUT, 0)
             self._later(now_ms + self._between(0, 20), self._signing_in(agent))
-        for contact_id in self.engine.contacts:
+        for contact_id in self.centre.contacts:
             if contact_id.startswith(OWN):
                 self._callers[contact_id] = self._somebody()
         self._next_arrival(now_ms)
 
     def _works_themself(self, agent_id: str) -> bool:
         """Whether a person has signed in to work as an agent."""
-        agent = self.engine.router.agents.get(agent_id)
+        agent = self.centre.router.agents.get(agent_id)
         known = agent is not None and agent.status is not Status.OUT
-        return known and agent_id not in self.engine.stood_in
+        return known and agent_id not in self.centre.stood_in
 
     def go_home(self, now_ms: int) -> None:
         """Callers hang up and want no call back, agents end what they do and sign out."""
         self.settings = self.settings._replace(on=False)
         self._tasks.clear()
         self._callers.clear()
-        for contact_id, contact in list(self.engine.contacts.items()):
-            back = contact.back
+        for contact_id, contact in list(self.centre.contacts.items()):
+            back = contact.callback
             if (back.origin if back else contact_id).startswith(OWN):
                 leaving = "callback.cancel" if back else "call.hang_up"
                 with contextlib.suppress(EventRefused):
-                    self.engine.command(leaving, {"contact": contact_id}, now_ms)
+                    self.centre.command(leaving, {"contact": contact_id}, now_ms)
         self._agents.clear()
-        for agent in sorted(self.engine.stood_in):
+        for agent in sorted(self.centre.stood_in):
             self._send_home(agent)(now_ms)
 
     def _send_home(self, agent_id: str) -> Callable[[int], None]:
         """An agent's end of work: contact by contact, and again later where one cannot end yet."""
 
         def go(now_ms: int) -> None:
-            if agent_id not in self.engine.stood_in or agent_id in self._agents:
+            if agent_id not in self.centre.stood_in or agent_id in self._agents:
                 return
             for _ in range(MOST_CONTACTS):
-                agent = self.engine.router.agents.get(agent_id)
+                agent = self.centre.router.agents.get(agent_id)
                 if agent is None or agent.status is Status.OUT:
                     break
                 for deed in _HOME:
                     with contextlib.suppress(EventRefused):
-                        code = next((c.id for c in codes_of(self.engine, agent)), "")
+                        code = next((c.id for c in codes_of(self.centre, agent)), "")
                         self._do(deed, now_ms, agent=agent_id, code=code)
             else:
                 self._later(now_ms + 5 * SECOND, self._send_home(agent_id))
                 return
-            self.engine.stood_in.discard(agent_id)
+            self.centre.stood_in.discard(agent_id)
 
         return go
 
@@ -191,7 +190,7 @@ class Crowd:
 
     def _rate(self, now_ms: int) -> float:
         """Arrivals a second at a moment."""
-        local = datetime.fromtimestamp(now_ms / 1000, ZoneInfo(self.engine.config.time_zone))
+        local = datetime.fromtimestamp(now_ms / 1000, ZoneInfo(self.centre.setup.time_zone))
         factor = SUNDAY if local.weekday() == 6 else 1.0
         return PROFILE[local.hour] * factor * self.settings.load / 3600
 
@@ -208,8 +207,8 @@ class Crowd:
     def _arrive(self, now_ms: int) -> None:
         self._next_arrival(now_ms)
         numbers = [
-            n for n in self.engine.config.numbers.values()
-            if n.address.startswith("+") and n.applies_at(now_ms).flow in self.engine.config.scripts
+            n for n in self.centre.setup.numbers.values()
+            if n.address.startswith("+") and n.applies_at(now_ms).flow in self.centre.setup.flows
         ]  # fmt: skip
         if not numbers:
             return
@@ -220,13 +219,13 @@ class Crowd:
         if number.channel == "text":
             body = {"contact": contact_id, "number": number.address, "caller": caller,
                     "text": self._rng.choice(TEXTS)}  # fmt: skip
-            contact_id = texting.arrives(self.engine, body, None, now_ms)["contact"]
+            contact_id = arrives(self.centre, body, None, now_ms)["contact"]
         else:
-            self.engine.place_call(contact_id, number.address, caller, None, now_ms)
+            place_call(self.centre, contact_id, number.address, caller, None, now_ms)
         self._callers[contact_id] = self._somebody()
 
     def _look_at_caller(self, contact_id: str, now_ms: int) -> None:
-        contact, caller = self.engine.contacts.get(contact_id), self._callers[contact_id]
+        contact, caller = self.centre.contacts.get(contact_id), self._callers[contact_id]
         if contact is None:
             del self._callers[contact_id]
             return
@@ -239,7 +238,7 @@ class Crowd:
             self._later(now_ms + caller.patience_ms, self._giving_up(contact_id, state.entered_ms))
         self._react(contact, caller, now_ms)
 
-    def _react(self, contact: Live, caller: _Caller, now_ms: int) -> None:
+    def _react(self, contact: Contact, caller: _Caller, now_ms: int) -> None:
         state = contact.state.inner or contact.state
         if state.phase == "recording":
             self._later(now_ms + self._between(6, 25), self._pressing(contact.id, "#"))
@@ -250,10 +249,12 @@ class Crowd:
             words = self._rng.choice(TEXTS)
             self._later(now_ms + self._between(5, 40), self._writing(contact.id, words))
             return
-        plan = self.engine.plans.get(contact.state.plan) if contact.state.inner else None
-        machine = plan.machine if plan else contact.script.machine
+        plan = self.centre.plans.get(contact.state.plan) if contact.state.inner else None
+        machine = plan.machine if plan else contact.flow.machine
         pressed = self._keys(machine.steps.get(state.step), state)
-        grammar = contact.script.machine.grammar(contact.state)
+        grammar = contact.flow.machine.asking(self.centre.environment(contact.id)).grammar(
+            contact.state
+        )
         if grammar is not None and pressed and self._rng.random() < SPEAKERS:
             words = self._spoken(grammar, pressed)
             self._later(now_ms + self._between(1, 3), self._saying(contact.id, words))
@@ -288,7 +289,7 @@ class Crowd:
                 return "#"
             return "1" if rng.random() < CALLED_BACK else ""
         if isinstance(step, Extension | Directory):
-            known = sorted(self.engine.config.extensions) or ["1"]
+            known = sorted(self.centre.setup.extensions) or ["1"]
             return rng.choice(known)
         return ""
 
@@ -303,7 +304,7 @@ class Crowd:
 
     def _giving_up(self, contact_id: str, entered_ms: int) -> Callable[[int], None]:
         def give_up(now_ms: int) -> None:
-            contact = self.engine.contacts.get(contact_id)
+            contact = self.centre.contacts.get(contact_id)
             waits = contact is not None and contact.state.phase == "queued"
             if contact is not None and waits and contact.state.entered_ms == entered_ms:
                 self._do("call.hang_up", now_ms, contact=contact_id)
@@ -322,7 +323,7 @@ class Crowd:
         return sign_in
 
     def _look_at_agent(self, agent_id: str, now_ms: int) -> None:
-        agent = self.engine.router.agents.get(agent_id)
+        agent = self.centre.router.agents.get(agent_id)
         if agent is None or self._agents[agent_id] == (agent.status, agent.since_ms):
             return
         self._agents[agent_id] = (agent.status, agent.since_ms)
@@ -331,11 +332,11 @@ class Crowd:
         elif agent.status is Status.ON_CONTACT:
             self._serve(agent_id, agent.contact)
         elif agent.status is Status.WRAPPING:
-            codes = self.engine.config.codes_of(agent.queue)
+            codes = self.centre.setup.codes_of(agent.queue)
             code = self._rng.choice(codes).id if codes and self._rng.random() < 0.9 else ""
             self._soon(agent_id, 8, 40, "agent.wrap_up", code=code)
-        elif agent.status is Status.AVAILABLE and self.engine.config.away_reasons:
-            reason = self._rng.choice(self.engine.config.away_reasons)
+        elif agent.status is Status.AVAILABLE and self.centre.setup.away_reasons:
+            reason = self._rng.choice(self.centre.setup.away_reasons)
             self._soon(agent_id, 1200, 5400, "agent.away", reason=reason)
             if now_ms >= self._ends.get(agent_id, now_ms + 1):
                 self._do("agent.sign_out", now_ms, agent=agent_id)
@@ -346,13 +347,13 @@ class Crowd:
     def _serve(self, agent_id: str, contact_id: str) -> None:
         """Talk or write; sometimes hold the caller, or send them on."""
         talk_s = max(20.0, self._rng.lognormvariate(0, 0.6) * TALK_S)
-        contact = self.engine.contacts.get(contact_id)
+        contact = self.centre.contacts.get(contact_id)
         text = contact is not None and contact.text
         if not text and self._rng.random() < HELD:
             self._soon(agent_id, 5, 0.5 * talk_s, "agent.hold")
             self._soon(agent_id, 0.5 * talk_s, 0.8 * talk_s, "agent.resume")
-        if not text and self._rng.random() < SENT_ON and self.engine.config.queues:
-            queue = self._rng.choice(sorted(self.engine.config.queues))
+        if not text and self._rng.random() < SENT_ON and self.centre.setup.queues:
+            queue = self._rng.choice(sorted(self.centre.setup.queues))
             self._soon(agent_id, 0.3 * talk_s, talk_s, "agent.transfer", to=f"queue:{queue}")
         self._soon(agent_id, talk_s, talk_s, "agent.end")
         if text:
@@ -367,7 +368,7 @@ class Crowd:
             if self._agents.get(agent) == before:
                 self._do(kind, now_ms, agent=agent, **body)
 
-        self._later(self.engine.now_ms + self._between(least_s, most_s), deed)
+        self._later(self.centre.now_ms + self._between(least_s, most_s), deed)
 
     def _do(self, kind: str, now_ms: int, **body: Any) -> None:
-        self.engine.command(kind, body, now_ms)
+        self.centre.command(kind, body, now_ms)

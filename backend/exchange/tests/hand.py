@@ -1,28 +1,36 @@
-"""An engine driven by hand: no database, and a clock that only the test moves."""
+"""A centre driven by hand: no database, and a clock that only the test moves."""
 
 from __future__ import annotations
 
 from datetime import UTC, datetime
+from itertools import count
 from typing import Any
 
-from agents.services import AgentFacts
+from callcore.centre.centre import Centre
+from callcore.centre.facts import (
+    AgentFacts,
+    CodeFacts,
+    DiversionFacts,
+    MailboxSettings,
+    NumberFacts,
+    QueueSettings,
+)
+from callcore.centre.handlers.telephone import place_call
+from callcore.centre.setup import RunnableFlow, Setup
+from callcore.centre.site import Devices
+from callcore.centre.views import view
 from callcore.events import Happening, Kind
 from callcore.flow.definition import Flow, load
 from callcore.flow.parts import SpokenText
 from callcore.flow.runner import Machine
 from callcore.flow.world import QueueFacts, World
 from callcore.numbers.plan import Diversion
+from callcore.people.fax import tone_after_ms
+from callcore.people.outside_line import SimulatedLine
 from callcore.routing.events import HandlingRule
-from diversions.services import DiversionFacts
-from exchange.live.configuration import Configuration, Script
-from exchange.live.engine import Engine
+from callcore.speech.recogniser import TypedSpeech
 from exchange.live.recovery import recover
-from exchange.live.views import view
-from mailboxes.services import MailboxSettings
-from numbers_app.services import NumberFacts
-from queues.services import QueueSettings
 from testkit import people
-from wrapup.services import CodeFacts
 
 NUMBER = "+442079460210"
 #: Noon in London on an ordinary day.
@@ -30,15 +38,15 @@ NOON = 1_795_435_200_000
 SECOND = 1000
 
 
-def script(definition: Flow | None = None) -> Script:
+def script(definition: Flow | None = None) -> RunnableFlow:
     """The shared test flow, ready to run; every prompt lasts two seconds."""
     definition = definition or load(people.definition("bookings"))
     world = World(queues={"queue:bookings": QueueFacts("Bookings", True, 2)})
     machine = Machine(definition, lambda _: 2 * SECOND)
-    return Script("flow-1", "Main line", 1, 11, machine, world, {})
+    return RunnableFlow("flow-1", "Main line", 1, 11, machine, world, {})
 
 
-def configuration(**changes: Any) -> Configuration:
+def configuration(**changes: Any) -> Setup:
     """One number, one queue of two agents."""
     queue = QueueSettings(
         "bookings", "Bookings", True, "#4A6B66", ("ann", "bea"), 5, 900, 60, 80, 5, "A", "set", "",
@@ -47,15 +55,15 @@ def configuration(**changes: Any) -> Configuration:
         "revision": 7,
         "time_zone": "Europe/London",
         "numbers": {NUMBER: NumberFacts("n", NUMBER, "Main line", "flow-1")},
-        "scripts": {"flow-1": script()},
+        "flows": {"flow-1": script()},
         "queues": {"bookings": queue},
         "agents": {n: AgentFacts(n, n.title(), f"41{i}", "") for i, n in enumerate(["ann", "bea"])},
         "codes": {"set": [CodeFacts("code-1", "New booking", "11", "")]},
         "handling": HandlingRule(),
-        "away_reasons": ["Lunch"],
+        "away_reasons": ("Lunch",),
         **changes,
     }
-    return Configuration(**values)
+    return Setup(**values)
 
 
 def mailbox(name: str = "night") -> MailboxSettings:
@@ -72,28 +80,34 @@ def diversion(**changes: Any) -> DiversionFacts:
     return DiversionFacts(Diversion(**values), ("Main line",), "01632 960111")
 
 
-class Hand:
-    """An engine, its clock, and everything it has written."""
+def devices() -> Devices:
+    """What stands around a centre; ids count up, so that the same deeds give the same journal."""
+    numbers = count(1)
+    return Devices(lambda: f"id-{next(numbers)}", SimulatedLine(), TypedSpeech(), tone_after_ms)
 
-    def __init__(self, config: Configuration | None = None) -> None:
+
+class Hand:
+    """A centre, its clock, and everything it has written."""
+
+    def __init__(self, config: Setup | None = None) -> None:
         self.now = NOON
-        self.engine = Engine(config or configuration(), self.now)
+        self.centre = Centre(config or configuration(), self.now, devices())
         self.journal: list[Happening] = []
 
     def after(self, seconds: float) -> None:
         """Let time pass, with everything that is due on the way."""
         end = self.now + round(seconds * SECOND)
-        while self.engine.next_due_ms() <= end and self.now < end:
-            self.now = max(self.now, self.engine.next_due_ms())
-            self.engine.advance(self.now)
+        while self.centre.next_due_ms() <= end and self.now < end:
+            self.now = max(self.now, self.centre.next_due_ms())
+            self.centre.advance(self.now)
         self.now = end
-        self.engine.advance(end)
+        self.centre.advance(end)
 
     def do(self, kind: str, **body: Any) -> dict[str, Any]:
-        return self.engine.command(kind, body, self.now)
+        return self.centre.command(kind, body, self.now)
 
-    def call(self, name: str, trial: Script | None = None) -> None:
-        self.engine.place_call(name, NUMBER, "+447700900123", trial, self.now)
+    def call(self, name: str, trial: RunnableFlow | None = None) -> None:
+        place_call(self.centre, name, NUMBER, "+447700900123", trial, self.now)
 
     def queued(self, name: str) -> None:
         """A call that has come into the queue."""
@@ -108,14 +122,14 @@ class Hand:
 
     def desk(self, agent: str) -> dict[str, Any]:
         """What an agent reads of the contact in hand."""
-        shown = view(self.engine, f"desk.{agent}", self.now)
+        shown = view(self.centre, f"desk.{agent}", self.now)
         assert shown is not None
         return shown["contacts"].get(shown["agent"]["contact"], {})
 
     def written(self) -> list[Happening]:
         """The journal so far."""
-        self.journal += self.engine.pending
-        self.engine.pending.clear()
+        self.journal += self.centre.pending
+        self.centre.pending.clear()
         return self.journal
 
     def kinds(self, contact: str) -> list[Kind]:
@@ -123,9 +137,9 @@ class Hand:
 
 
 def restarted(hand: Hand, seconds: float) -> Hand:
-    """Another engine, some seconds later, that knows only what the first one wrote."""
+    """Another centre, some seconds later, that knows only what the first one wrote."""
     journal = list(hand.written())
-    again = Hand(hand.engine.config)
+    again = Hand(hand.centre.setup)
     again.now = hand.now + round(seconds * SECOND)
     ended = {h.contact for h in journal if h.kind is Kind.ENDED}
     stories: dict[str, list[Happening]] = {}
@@ -135,10 +149,10 @@ def restarted(hand: Hand, seconds: float) -> Hand:
     stories = {c: s for c, s in stories.items() if s[0].kind is Kind.ARRIVED}
     states = {h.agent: h for h in journal if h.kind is Kind.AGENT}
 
-    def script_of(body: dict[str, Any]) -> Script:
+    def script_of(body: dict[str, Any]) -> RunnableFlow:
         if body["version_id"] is None:
-            return again.engine.config.loose(load(body["definition"]), body["flow_name"])
+            return again.centre.setup.ad_hoc(load(body["definition"]), body["flow_name"])
         return script()
 
-    recover(again.engine, journal, stories, list(states.values()), script_of, again.now)
+    recover(again.centre, journal, stories, list(states.values()), script_of, again.now)
     return again

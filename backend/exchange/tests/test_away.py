@@ -4,11 +4,11 @@ from datetime import UTC, datetime
 
 from django.test import SimpleTestCase
 
+from callcore.centre.views import view
 from callcore.errors import EventRefused
 from callcore.events import Kind
 from callcore.flow.definition import load
 from exchange.live.recovery import recover
-from exchange.live.views import view
 from exchange.tests.hand import (
     NOON,
     NUMBER,
@@ -23,7 +23,7 @@ from numbers_app.services import NumberFacts
 
 
 def diverted(**changes):
-    """An engine whose number is diverted, with a mailbox."""
+    """A centre whose number is diverted, with a mailbox."""
     facts = diversion(**changes)
     return Hand(configuration(diversions=[facts], mailboxes={"night": mailbox()}))
 
@@ -40,9 +40,9 @@ class AwayTests(SimpleTestCase):
         hand = diverted()
         hand.call("c1")
         self.assertEqual(self.words(hand), ["Storm → 01632 960111"])
-        self.assertEqual(view(hand.engine, "call.c1", hand.now)["call"]["phase"], "ringing")
+        self.assertEqual(view(hand.centre, "call.c1", hand.now)["call"]["phase"], "ringing")
         hand.after(5)
-        self.assertEqual(view(hand.engine, "call.c1", hand.now)["call"]["phase"], "outside")
+        self.assertEqual(view(hand.centre, "call.c1", hand.now)["call"]["phase"], "outside")
         hand.after(31)
         self.assertEqual(self.ending(hand), "elsewhere")
 
@@ -52,7 +52,7 @@ class AwayTests(SimpleTestCase):
         hand.after(21)
         went = [h.body for h in hand.written() if h.kind is Kind.WENT_ON]
         self.assertEqual(
-            (went[0]["flow"], hand.engine.contacts["c1"].state.step), ("flow-1", "hello")
+            (went[0]["flow"], hand.centre.contacts["c1"].state.step), ("flow-1", "hello")
         )
         hand = diverted(target="+441632960117", then="mailbox", then_target="night")
         hand.call("c1")
@@ -62,25 +62,25 @@ class AwayTests(SimpleTestCase):
         self.assertEqual([b["mailbox"] for b in left], ["night"])
         self.assertAlmostEqual(left[0]["length_ms"], 10 * SECOND, delta=SECOND)
         self.assertEqual(self.ending(hand), "message")
-        self.assertEqual(view(hand.engine, "strip", hand.now)["figures"]["messages"], 1)
+        self.assertEqual(view(hand.centre, "strip", hand.now)["figures"]["messages"], 1)
 
     def test_it_counts_for_calls_that_arrive_while_it_is_in_force(self):
         until = datetime.fromtimestamp(NOON / 1000 + 60, UTC)
         hand = diverted(until=until)
-        self.assertEqual(view(hand.engine, "strip", hand.now)["figures"]["diversions"], 1)
+        self.assertEqual(view(hand.centre, "strip", hand.now)["figures"]["diversions"], 1)
         hand.call("c1")
         hand.after(61)
-        self.assertEqual(view(hand.engine, "strip", hand.now)["diversions"], {})
+        self.assertEqual(view(hand.centre, "strip", hand.now)["diversions"], {})
         hand.call("c2")
         self.assertEqual(len(self.words(hand)), 1)
-        self.assertEqual(hand.engine.contacts["c2"].state.step, "hello")
+        self.assertEqual(hand.centre.contacts["c2"].state.step, "hello")
 
     def test_lifting_it_leaves_calls_under_way_alone(self):
         hand = diverted()
         hand.call("c1")
         hand.after(5)
-        hand.engine.configure(configuration(), hand.now)
-        self.assertEqual(hand.engine.contacts["c1"].state.phase, "outside")
+        hand.centre.setupure(configuration(), hand.now)
+        self.assertEqual(hand.centre.contacts["c1"].state.phase, "outside")
 
     def test_hanging_up_while_it_rings_or_talks_ends_it_and_an_old_answer_does_nothing(self):
         for seconds, ending in ((1, "hung_up"), (5, "elsewhere")):
@@ -98,14 +98,14 @@ class AwayTests(SimpleTestCase):
                 hand = diverted(target=target, then=then, then_target="night")
                 hand.call("c1")
                 hand.after(3.5)
-                self.assertEqual(hand.engine.contacts["c1"].state.phase, phase)
-                after = Hand(hand.engine.config)
+                self.assertEqual(hand.centre.contacts["c1"].state.phase, phase)
+                after = Hand(hand.centre.setup)
                 after.now = hand.now
                 story = hand.written()
-                loose = hand.engine.contacts["c1"].script
-                recover(after.engine, story, {"c1": story}, [], lambda _, s=loose: s, after.now)
+                loose = hand.centre.contacts["c1"].flow
+                recover(after.centre, story, {"c1": story}, [], lambda _, s=loose: s, after.now)
                 after.after(70)
-                self.assertEqual(after.engine.contacts, {})
+                self.assertEqual(after.centre.contacts, {})
                 ending = "elsewhere" if phase == "ringing" else "message"
                 self.assertEqual(self.ending(after), ending)
 
@@ -120,10 +120,10 @@ class AwayTests(SimpleTestCase):
         })  # fmt: skip
         number = NumberFacts("n", NUMBER, "Main line", "one", values={"desk": "queue:bookings"})
         config = configuration(numbers={NUMBER: number},
-                               scripts={"one": script(one), "two": script(two)})  # fmt: skip
+                               flows={"one": script(one), "two": script(two)})  # fmt: skip
         hand = Hand(config)
         hand.call("c1")
-        self.assertEqual([w.id for w in hand.engine.router.waiting("bookings")], ["c1"])
+        self.assertEqual([w.id for w in hand.centre.router.waiting("bookings")], ["c1"])
 
     def test_a_text_number_takes_no_calls(self):
         number = NumberFacts("n", NUMBER, "Texts", "flow-1", channel="text")

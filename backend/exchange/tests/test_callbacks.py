@@ -2,14 +2,14 @@
 
 from django.test import SimpleTestCase
 
+from callcore.centre.setup import RunnableFlow
+from callcore.centre.views import view
 from callcore.errors import EventRefused
 from callcore.events import Kind
 from callcore.flow.definition import load
 from callcore.flow.runner import Machine
 from callcore.flow.world import SoundFacts, Spoken, World
-from exchange.live.configuration import Script
 from exchange.live.recovery import recover
-from exchange.live.views import view
 from exchange.stand_ins.crowd import OWN, Crowd, CrowdSettings
 from exchange.tests.hand import SECOND, Hand, configuration, script
 
@@ -30,14 +30,14 @@ def config():
     """The test configuration whose queue has a waiting plan."""
     base = configuration()
     machine = Machine(PLAN, lambda _: 2 * SECOND)
-    plan = Script("plan-1", "Waiting", 1, 21, machine, base.scripts["flow-1"].world, {})
+    plan = RunnableFlow("plan-1", "Waiting", 1, 21, machine, base.flows["flow-1"].world, {})
     queue = base.queues["bookings"]._replace(plan="plan-1")
-    return configuration(scripts={**base.scripts, "plan-1": plan}, queues={"bookings": queue})
+    return configuration(flows={**base.scripts, "plan-1": plan}, queues={"bookings": queue})
 
 
 def booked(hand, name="c1", caller=REACHED):
     """A caller who waits and takes the offer; gives the callback's id."""
-    hand.engine.place_call(name, "+442079460210", caller, None, hand.now)
+    hand.centre.place_call(name, "+442079460210", caller, None, hand.now)
     hand.after(2.5)
     hand.do("call.key", contact=name, key="1")
     hand.after(15)
@@ -55,17 +55,17 @@ class CallbackTests(SimpleTestCase):
 
     def test_a_stand_in_that_goes_home_wants_no_call_back(self):
         theirs, own = booked(self.hand, f"{OWN}1"), booked(self.hand, "c1")
-        crowd = Crowd(self.hand.engine, CrowdSettings(True, 1, 0, 1), self.hand.now)
+        crowd = Crowd(self.hand.centre, CrowdSettings(True, 1, 0, 1), self.hand.now)
         crowd.go_home(self.hand.now)
         self.assertEqual(self.endings()[theirs], "cancelled")
-        self.assertIn(own, self.hand.engine.contacts)
+        self.assertIn(own, self.hand.centre.contacts)
 
     def test_it_keeps_the_callers_place_and_rings_them_when_its_turn_comes(self):
         back = booked(self.hand)
         self.hand.queued("c2")
         self.hand.after(12)
-        self.assertEqual([w.id for w in self.hand.engine.router.waiting("bookings")], [back, "c2"])
-        figures = view(self.hand.engine, "strip", self.hand.now)["figures"]
+        self.assertEqual([w.id for w in self.hand.centre.router.waiting("bookings")], [back, "c2"])
+        figures = view(self.hand.centre, "strip", self.hand.now)["figures"]
         self.assertEqual((figures["waiting"], figures["callbacks"]), (1, 1))
         self.hand.ready("ann")
         self.hand.do("agent.answer", agent="ann")
@@ -76,7 +76,7 @@ class CallbackTests(SimpleTestCase):
         self.assertTrue(desk["callback"]["talking"])
         self.hand.after(40)
         self.assertEqual(self.endings(), {"c1": "callback", back: "person"})
-        row = self.hand.engine.fold.queue_total("bookings")
+        row = self.hand.centre.fold.queue_total("bookings")
         self.assertEqual((row.offered, row.left_otherwise, row.answered), (2, 1, 0))
         self.assertEqual(row.talk_ms, 30 * SECOND)
 
@@ -86,18 +86,18 @@ class CallbackTests(SimpleTestCase):
         self.hand.after(11)
         self.hand.do("agent.answer", agent="ann")
         self.hand.after(26)
-        self.assertEqual(self.hand.engine.router.agents["ann"].status, "available")
+        self.assertEqual(self.hand.centre.router.agents["ann"].status, "available")
         self.assertEqual(self.endings(), {"c1": "callback"})
         self.hand.after(60)
         self.hand.do("agent.answer", agent="ann")
         self.hand.after(26)
         self.assertEqual(self.endings()[back], "not_reached")
-        self.assertEqual(self.hand.engine.router.contacts, {})
+        self.assertEqual(self.hand.centre.router.contacts, {})
 
     def test_the_agent_reads_its_queue_and_that_nobody_was_reached(self):
         hand = self.hand
-        queue = hand.engine.config.queues["bookings"]
-        hand.engine.config.queues["bookings"] = queue._replace(note="Ask for the reference")
+        queue = hand.centre.setup.queues["bookings"]
+        hand.centre.setup.queues["bookings"] = queue._replace(note="Ask for the reference")
         booked(hand, caller=AWAY)
         hand.ready("ann")
         hand.after(12)
@@ -105,7 +105,7 @@ class CallbackTests(SimpleTestCase):
         shown = hand.desk("ann")
         self.assertEqual((shown["queue"], shown["note"]), ("Bookings", "Ask for the reference"))
         hand.after(26)
-        unreached = view(hand.engine, "desk.ann", hand.now)["agent"]["unreached"]
+        unreached = view(hand.centre, "desk.ann", hand.now)["agent"]["unreached"]
         self.assertEqual((unreached["result"], unreached["attempt"]), ("no_answer", 1))
         self.assertEqual(unreached["next_ms"], unreached["at_ms"] + 60_000)
 
@@ -115,9 +115,9 @@ class CallbackTests(SimpleTestCase):
         self.hand.after(11)
         self.hand.do("agent.answer", agent="ann")
         self.hand.do("agent.end", agent="ann")
-        self.assertEqual(self.hand.engine.router.agents["ann"].status, "available")
+        self.assertEqual(self.hand.centre.router.agents["ann"].status, "available")
         self.hand.after(59)
-        self.assertEqual(self.hand.engine.router.agents["ann"].status, "available")
+        self.assertEqual(self.hand.centre.router.agents["ann"].status, "available")
         self.hand.after(2)
         self.hand.do("agent.answer", agent="ann")
         self.hand.after(5)
@@ -129,7 +129,7 @@ class CallbackTests(SimpleTestCase):
         for kind, body in (("call.key", {"key": "1"}), ("call.hang_up", {})):
             with self.subTest(kind), self.assertRaises(EventRefused):
                 self.hand.do(kind, contact=back, **body)
-        self.assertIn(back, self.hand.engine.contacts)
+        self.assertIn(back, self.hand.centre.contacts)
 
     def test_one_that_waits_can_be_cancelled_and_one_that_is_over_cannot(self):
         back = booked(self.hand)
@@ -150,9 +150,9 @@ class CallbackTests(SimpleTestCase):
                 stories.setdefault(h.contact, []).append(h)
         again = Hand(config())
         again.now = self.hand.now
-        recover(again.engine, journal, stories, [], lambda _: script(), again.now)
-        self.assertEqual([w.id for w in again.engine.router.waiting("bookings")], [back, "c2"])
-        self.assertEqual(again.engine.contacts["c2"].state.inner.step, "offer")
+        recover(again.centre, journal, stories, [], lambda _: script(), again.now)
+        self.assertEqual([w.id for w in again.centre.router.waiting("bookings")], [back, "c2"])
+        self.assertEqual(again.centre.contacts["c2"].state.inner.step, "offer")
         again.do("call.key", contact="c2", key="1")
         self.assertEqual(again.written()[-1].body["ending"], "callback")
 
@@ -169,29 +169,30 @@ class CallbackTests(SimpleTestCase):
             data = {**PLAN.model_dump(), "music": "sound:3" if "plan" in has else None}
             data["steps"] = [dict(s) for s in data["steps"]]
             data["steps"][0]["sound"] = "sound:4" if "stop" in has else None
-            plan = Script("plan-1", "Waiting", 1, 21, Machine(load(data), lambda _: 2 * SECOND),
-                          base.scripts["flow-1"].world, {})  # fmt: skip
+            machine = Machine(load(data), lambda _: 2 * SECOND)
+            plan = RunnableFlow("plan-1", "Waiting", 1, 21, machine,
+                          base.flows["flow-1"].world, {})  # fmt: skip
             hand = Hand(configuration(
-                scripts={**base.scripts, "plan-1": plan}, queues={"bookings": queue},
+                flows={**base.scripts, "plan-1": plan}, queues={"bookings": queue},
                 music="sound:1", world=World(sounds=sounds),
             ))  # fmt: skip
             hand.queued("c1")
-            shown = view(hand.engine, "call.c1", hand.now)["call"]
+            shown = view(hand.centre, "call.c1", hand.now)["call"]
             self.assertEqual((shown["music"], shown["music_take"]), (True, told + 1))
         music = next(h for h in hand.written() if h.kind is Kind.MUSIC)
         self.assertEqual(music.body["words"], "Sound 4")
         hand.ready("ann")
         hand.do("agent.answer", agent="ann")
         hand.do("agent.hold", agent="ann")
-        self.assertEqual(view(hand.engine, "call.c1", hand.now)["call"]["music_take"], 2)
+        self.assertEqual(view(hand.centre, "call.c1", hand.now)["call"]["music_take"], 2)
 
     def test_the_telephone_hears_the_plan_and_the_plans_own_map_shows_who_is_in_it(self):
         self.hand.queued("c1")
-        self.assertTrue(view(self.hand.engine, "call.c1", self.hand.now)["call"]["music"])
+        self.assertTrue(view(self.hand.centre, "call.c1", self.hand.now)["call"]["music"])
         self.hand.after(11)
-        call = view(self.hand.engine, "call.c1", self.hand.now)["call"]
+        call = view(self.hand.centre, "call.c1", self.hand.now)["call"]
         self.assertEqual((call["music"], call["phase"], call["position"]), (False, "queued", 1))
-        self.assertEqual(view(self.hand.engine, "flow.plan-1", self.hand.now)["here"], {"tell": 1})
+        self.assertEqual(view(self.hand.centre, "flow.plan-1", self.hand.now)["here"], {"tell": 1})
         self.hand.after(3)
-        arms = view(self.hand.engine, "flow.plan-1", self.hand.now)["arms"]
+        arms = view(self.hand.centre, "flow.plan-1", self.hand.now)["arms"]
         self.assertEqual(arms["music next"], 1)

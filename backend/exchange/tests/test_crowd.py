@@ -2,25 +2,25 @@
 
 from django.test import SimpleTestCase
 
+from callcore.centre.setup import Setup
 from callcore.events import Kind
 from callcore.flow.definition import load
-from exchange.live.configuration import Configuration
 from exchange.stand_ins.crowd import OWN, Crowd, CrowdSettings
 from exchange.tests.hand import SECOND, Hand, configuration, script
 from testkit import people
 
 
 def lived(seconds: int, load: float = 20.0, seed: int = 3, *, misheard: int = 10,
-          config: Configuration | None = None) -> tuple[Hand, Crowd]:  # fmt: skip
+          config: Setup | None = None) -> tuple[Hand, Crowd]:  # fmt: skip
     """A centre with a crowd, some time on."""
     hand = Hand(config)
     settings = CrowdSettings(True, load, 2, seed, misheard=misheard)
-    crowd = Crowd(hand.engine, settings, hand.now)
+    crowd = Crowd(hand.centre, settings, hand.now)
     end = hand.now + seconds * SECOND
     while hand.now < end:
-        dues = [hand.engine.next_due_ms(), crowd.next_due_ms() or end, hand.now + 5 * SECOND]
+        dues = [hand.centre.next_due_ms(), crowd.next_due_ms() or end, hand.now + 5 * SECOND]
         hand.now = max(hand.now, min(*dues, end))
-        hand.engine.advance(hand.now)
+        hand.centre.advance(hand.now)
         crowd.advance(hand.now)
     return hand, crowd
 
@@ -28,8 +28,8 @@ def lived(seconds: int, load: float = 20.0, seed: int = 3, *, misheard: int = 10
 class CrowdTests(SimpleTestCase):
     def test_callers_come_press_keys_and_are_answered_or_give_up(self):
         hand, _ = lived(1800)
-        row = hand.engine.fold.centre_total()
-        self.assertGreater(hand.engine.fold.arrived, 200)
+        row = hand.centre.fold.centre_total()
+        self.assertGreater(hand.centre.fold.arrived, 200)
         self.assertGreater(row.answered, 5)
         self.assertGreater(row.abandoned, 50)
         self.assertEqual(row.offered, row.answered + row.abandoned + row.left_otherwise
@@ -43,7 +43,7 @@ class CrowdTests(SimpleTestCase):
         listening = load(definition)
         shares = {}
         for misheard in (0, 100):
-            config = configuration(scripts={"flow-1": script(listening)})
+            config = configuration(flows={"flow-1": script(listening)})
             hand, _ = lived(900, misheard=misheard, config=config)
             said = [h.body["meant"] for h in hand.written() if h.kind is Kind.SPOKEN]
             self.assertGreater(len(said), 50)
@@ -66,19 +66,19 @@ class CrowdTests(SimpleTestCase):
         hand, crowd = lived(600)
         crowd.go_home(hand.now)
         hand.after(120)
-        self.assertEqual([c for c in hand.engine.contacts if c.startswith(OWN)
-                          and hand.engine.contacts[c].state.phase == "queued"], [])  # fmt: skip
+        self.assertEqual([c for c in hand.centre.contacts if c.startswith(OWN)
+                          and hand.centre.contacts[c].state.phase == "queued"], [])  # fmt: skip
         self.assertIsNone(crowd.next_due_ms())
 
     def test_who_works_at_the_desk_themself_is_left_alone(self):
         hand, crowd = lived(30, load=0)
         crowd.let_go("ann")
         hand.queued("c1")
-        agent = hand.engine.router.contacts["c1"].agent
+        agent = hand.centre.router.contacts["c1"].agent
         if agent != "ann":
             hand.do("agent.decline", agent=agent)
         hand.do("agent.away", agent="bea", reason="Lunch")
         for _ in range(10):
             hand.after(1)
             crowd.advance(hand.now)
-        self.assertEqual(hand.engine.router.agents["ann"].status, "ringing")
+        self.assertEqual(hand.centre.router.agents["ann"].status, "ringing")

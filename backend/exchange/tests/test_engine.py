@@ -1,11 +1,11 @@
 from django.test import SimpleTestCase
 
+from callcore.centre.views import view
 from callcore.errors import EventRefused
 from callcore.events import Kind
 from callcore.routing.events import HandlingRule
 from exchange.live.publisher import difference
 from exchange.live.timers import Timers
-from exchange.live.views import view
 from exchange.tests.hand import NOON, Hand, configuration, restarted, script
 
 
@@ -14,7 +14,7 @@ class EngineTests(SimpleTestCase):
         hand = Hand()
         hand.ready("ann")
         hand.queued("c1")
-        self.assertEqual(view(hand.engine, "desk.ann", hand.now)["agent"]["status"], "ringing")
+        self.assertEqual(view(hand.centre, "desk.ann", hand.now)["agent"]["status"], "ringing")
         hand.do("agent.answer", agent="ann")
         hand.after(30)
         hand.do("agent.end", agent="ann")
@@ -24,7 +24,7 @@ class EngineTests(SimpleTestCase):
             Kind.QUEUED, Kind.RANG, Kind.AGENT, Kind.ANSWERED, Kind.MOVED, Kind.AGENT,
             Kind.LEG_ENDED, Kind.ENDED, Kind.AGENT, Kind.CODED,
         ])  # fmt: skip
-        floor = view(hand.engine, "floor", hand.now)
+        floor = view(hand.centre, "floor", hand.now)
         figures = floor["queues"]["bookings"]["figures"]
         self.assertEqual((figures["offered"], figures["answered"], figures["service_level"]),
                          (1, 1, 1.0))  # fmt: skip
@@ -34,12 +34,12 @@ class EngineTests(SimpleTestCase):
         hand = Hand()
         hand.queued("c1")
         hand.queued("c2")
-        shown = view(hand.engine, "call.c2", hand.now)["call"]
+        shown = view(hand.centre, "call.c2", hand.now)["call"]
         self.assertEqual((shown["music"], shown["position"], shown["queue"]), (True, 2, "Bookings"))
         hand.after(70)
         hand.do("call.hang_up", contact="c1")
-        self.assertEqual(view(hand.engine, "call.c2", hand.now)["call"]["position"], 1)
-        row = hand.engine.fold.queue_total("bookings")
+        self.assertEqual(view(hand.centre, "call.c2", hand.now)["call"]["position"], 1)
+        row = hand.centre.fold.queue_total("bookings")
         self.assertEqual((row.abandoned, row.abandoned_late, row.under_way), (1, 1, 1))
         with self.assertRaisesRegex(EventRefused, "This call is over"):
             hand.do("call.key", contact="c1", key="1")
@@ -57,10 +57,10 @@ class EngineTests(SimpleTestCase):
                 if moment == "talking":
                     hand.do("agent.answer", agent="ann")
                 hand.do("call.hang_up", contact="c1")
-                self.assertEqual(hand.engine.contacts, {})
-                self.assertEqual(hand.engine.router.contacts, {})
+                self.assertEqual(hand.centre.contacts, {})
+                self.assertEqual(hand.centre.router.contacts, {})
                 self.assertEqual(hand.written()[-1].kind is Kind.ENDED or moment == "talking", True)
-                status = hand.engine.router.agents["ann"].status
+                status = hand.centre.router.agents["ann"].status
                 self.assertEqual(status, "wrapping" if moment == "talking" else "available")
 
     def test_a_missed_ring_goes_on_to_the_next_agent(self):
@@ -70,7 +70,7 @@ class EngineTests(SimpleTestCase):
         hand.ready("bea")
         hand.queued("c1")
         hand.after(21)
-        self.assertEqual(hand.engine.router.agents["bea"].contact, "c1")
+        self.assertEqual(hand.centre.router.agents["bea"].contact, "c1")
 
     def test_after_the_longest_wait_the_caller_goes_on_in_the_flow(self):
         hand = Hand()
@@ -82,8 +82,8 @@ class EngineTests(SimpleTestCase):
     def test_a_deleted_queue_lets_its_callers_go_on_in_the_flow(self):
         hand = Hand()
         hand.queued("c1")
-        hand.engine.configure(configuration(queues={}), hand.now)
-        self.assertEqual(hand.engine.contacts, {})
+        hand.centre.setupure(configuration(queues={}), hand.now)
+        self.assertEqual(hand.centre.contacts, {})
         self.assertEqual(hand.written()[-1].body["ending"], "ended")
 
     def test_a_new_version_counts_for_new_calls_only(self):
@@ -91,13 +91,13 @@ class EngineTests(SimpleTestCase):
         hand.call("old")
         newer = script()
         newer.number = 2
-        hand.engine.configure(configuration(scripts={"flow-1": newer}), hand.now)
+        hand.centre.setupure(configuration(flows={"flow-1": newer}), hand.now)
         hand.call("new")
-        contacts = hand.engine.contacts
-        self.assertEqual((contacts["old"].script.number, contacts["new"].script.number), (1, 2))
+        contacts = hand.centre.contacts
+        self.assertEqual((contacts["old"].flow.number, contacts["new"].flow.number), (1, 2))
 
     def test_what_cannot_be_is_refused_in_words(self):
-        hand = Hand(configuration(scripts={}))
+        hand = Hand(configuration(flows={}))
         for body in ({"kind": "agent.answer", "agent": "ann"},
                      {"kind": "agent.sign_in", "agent": "nobody"},
                      {"kind": "agent.away", "agent": "ann", "reason": "Bored"},
@@ -112,9 +112,9 @@ class EngineTests(SimpleTestCase):
         hand = Hand()
         hand.queued("c1")
         hand.do("call.hang_up", contact="c1")
-        self.assertEqual(hand.engine.fold.arrived, 1)
+        self.assertEqual(hand.centre.fold.arrived, 1)
         hand.after(12 * 3600)
-        self.assertEqual(hand.engine.fold.arrived, 0)
+        self.assertEqual(hand.centre.fold.arrived, 0)
 
 
 class RecoveryTests(SimpleTestCase):
@@ -124,10 +124,10 @@ class RecoveryTests(SimpleTestCase):
             hand.queued(name)
         hand.do("call.hang_up", contact="c2")
         again = restarted(hand, 4)
-        self.assertEqual([w.id for w in again.engine.router.waiting("bookings")], ["c1", "c3"])
+        self.assertEqual([w.id for w in again.centre.router.waiting("bookings")], ["c1", "c3"])
         again.ready("ann")
-        self.assertEqual(again.engine.router.agents["ann"].contact, "c1")
-        row = again.engine.fold.queue_total("bookings")
+        self.assertEqual(again.centre.router.agents["ann"].contact, "c1")
+        row = again.centre.fold.queue_total("bookings")
         self.assertEqual((row.offered, row.abandoned, row.under_way), (3, 1, 2))
 
     def test_a_contact_with_an_agent_stays_with_the_agent(self):
@@ -136,18 +136,18 @@ class RecoveryTests(SimpleTestCase):
         hand.queued("c1")
         hand.do("agent.answer", agent="ann")
         again = restarted(hand, 4)
-        self.assertEqual(view(again.engine, "call.c1", again.now)["call"]["phase"], "with_person")
+        self.assertEqual(view(again.centre, "call.c1", again.now)["call"]["phase"], "with_person")
         again.do("agent.end", agent="ann")
-        self.assertEqual(again.engine.contacts, {})
+        self.assertEqual(again.centre.contacts, {})
 
     def test_what_was_ringing_rings_again(self):
         hand = Hand()
         hand.ready("ann")
         hand.queued("c1")
         again = restarted(hand, 4)
-        self.assertEqual(again.engine.router.agents["ann"].status, "ringing")
+        self.assertEqual(again.centre.router.agents["ann"].status, "ringing")
         again.do("agent.answer", agent="ann")
-        self.assertEqual(again.engine.contacts["c1"].state.phase, "with_person")
+        self.assertEqual(again.centre.contacts["c1"].state.phase, "with_person")
 
     def test_a_contact_in_a_menu_goes_on_there(self):
         hand = Hand()
@@ -155,7 +155,7 @@ class RecoveryTests(SimpleTestCase):
         hand.after(3)
         again = restarted(hand, 0.1)
         again.do("call.key", contact="c1", key="1")
-        self.assertEqual(again.engine.contacts["c1"].state.phase, "queued")
+        self.assertEqual(again.centre.contacts["c1"].state.phase, "queued")
 
     def test_a_wrap_up_that_ran_out_meanwhile_ends(self):
         hand = Hand(configuration(handling=HandlingRule(longest_wrap_ms=3000)))
@@ -164,7 +164,7 @@ class RecoveryTests(SimpleTestCase):
         hand.do("agent.answer", agent="ann")
         hand.do("agent.end", agent="ann")
         again = restarted(hand, 4)
-        self.assertEqual(again.engine.router.agents["ann"].status, "available")
+        self.assertEqual(again.centre.router.agents["ann"].status, "available")
 
 
 class TimersTests(SimpleTestCase):
@@ -186,4 +186,4 @@ class DifferenceTests(SimpleTestCase):
         self.assertEqual(difference(before, after), expected)
 
     def test_the_test_clock_is_noon(self):
-        self.assertEqual(Hand().engine.day_begins_ms, NOON - 12 * 3600 * 1000)
+        self.assertEqual(Hand().centre.day_begins_ms, NOON - 12 * 3600 * 1000)

@@ -6,7 +6,7 @@ from django.conf import settings
 from django.test import TestCase
 
 from callcore.events import Happening, Kind
-from exchange.live import configuration, journal
+from exchange.live import journal, reading
 from exchange.models import Callback, Contact, Lease
 from flows.services import publish
 from queues.models import Queue
@@ -102,7 +102,7 @@ class RecordTests(TestCase):
         self.assertTrue(self.client.patch("/api/v1/stand-ins", {"on": True}).json()["on"])
         self.assertTrue(journal.crowd_settings(settings.EXCHANGE_SITE).on)
 
-    def test_a_version_in_force_that_becomes_unsound_is_told(self):
+    def test_a_version_in_force_that_becomes_invalid_is_told(self):
         table = self.client.post("/api/v1/lookups", {
             "name": "Groups", "columns": [{"name": "Ref", "type": "text"},
                                           {"name": "Party", "type": "text"}],
@@ -114,13 +114,13 @@ class RecordTests(TestCase):
             {"kind": "end", "id": "end"},
         ]}, "Groups")  # fmt: skip
         publish(self.admin, flow, 1, "")
-        self.assertEqual(configuration.read().unsound, [])
+        self.assertEqual(reading.read().invalid, [])
         columns = [{"name": "Ref", "type": "text"}]
         changed = self.client.patch(
             f"/api/v1/lookups/{table['id']}", {"revision": 1, "columns": columns}
         )
         self.assertEqual(changed.status_code, 200)
-        (found,) = configuration.read().unsound
+        (found,) = reading.read().invalid
         self.assertEqual((found.id, found.name), (str(flow.pk), "Groups"))
         self.assertIn("version 1", found.message)
         self.assertIn("Party", found.message)
@@ -131,11 +131,11 @@ class RecordTests(TestCase):
         old = people.queue(self.admin, "Old")
         Queue.objects.filter(pk=broken.pk).update(widening=[{"lower": "much"}])
         Queue.objects.filter(pk=old.pk).update(widening=[{"after_s": 8, "lower": 3}])
-        config = configuration.read()
+        config = reading.read()
         self.assertNotIn(str(broken.pk), config.queues)
         self.assertIn(str(whole.pk), config.queues)
         self.assertEqual(config.queues[str(old.pk)].widening[0].agents, ())
-        (found,) = config.unsound
+        (found,) = config.invalid
         self.assertEqual((found.name, found.page), ("Broken", "/wait/queues"))
         self.assertIn("cannot be read", found.message)
         for queue in (broken, old):

@@ -29,13 +29,13 @@ class WritingTests(TransactionTestCase):
             site="main", owner=exchange.owner, where="", until=timezone.now() + timedelta(minutes=1)
         )
         hand = Hand()
-        exchange.engine = hand.engine
+        exchange.centre = hand.centre
         names = [str(uuid.uuid4()) for _ in range(3)]
         for name in names:
             hand.call(name)
         Contact.objects.create(id=names[0], site="main", number="", caller="", arrived_ms=1)
         long = Happening(hand.now, Kind.KEYED, "x" * 99, "", {})
-        hand.engine.pending.append(long)
+        hand.centre.pending.append(long)
 
         async def write():
             for _ in range(2):
@@ -51,8 +51,8 @@ class WritingTests(TransactionTestCase):
             {str(Kind.ENDED)},
             "of the one that could not be written only its end is told",
         )
-        self.assertEqual(hand.engine.pending, [])
-        self.assertEqual(set(hand.engine.contacts), set(names[1:]))
+        self.assertEqual(hand.centre.pending, [])
+        self.assertEqual(set(hand.centre.contacts), set(names[1:]))
 
 
 class RoundTests(SimpleTestCase):
@@ -89,7 +89,7 @@ class RoundTests(SimpleTestCase):
                 mock.patch.object(shell, "database", nothing), \
                 mock.patch.multiple(
                     exchange, _begin=nothing, _listen=goes_on, _renew=goes_on, _publish=goes_on,
-                    _round=fails, engine=Hand().engine, create=True,
+                    _round=fails, engine=Hand().centre, create=True,
                 ), self.assertRaisesRegex(RuntimeError, "a fault"):  # fmt: skip
             asyncio.run(exchange.run())
         self.assertEqual(len(ended), 3)

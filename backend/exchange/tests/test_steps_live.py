@@ -3,26 +3,26 @@
 from django.test import SimpleTestCase
 
 from agents.groups import RingGroupSettings
+from callcore.centre.handlers import messaging
+from callcore.centre.setup import RunnableFlow
+from callcore.centre.views import view
 from callcore.errors import EventRefused
 from callcore.events import Kind
 from callcore.flow.blocks import laid_out
 from callcore.flow.definition import load
 from callcore.flow.runner import Machine
 from callcore.flow.world import FlowFacts, World
-from exchange.live import asking, texting
-from exchange.live.configuration import Script
 from exchange.live.recovery import recover
-from exchange.live.views import view
 from exchange.tests.hand import NUMBER, SECOND, Hand, configuration, mailbox, script
 
 WORDS = {"kind": "text", "text": "x"}
 
 
 def hand_of(*steps, **more):
-    """An engine whose number is answered by these steps."""
+    """A centre whose number is answered by these steps."""
     ends = [{"kind": "end", "id": i} for i in ("a", "b", "c")]
     flow = load({"start": steps[0]["id"], "steps": [*steps, *ends]})
-    return Hand(configuration(scripts={"flow-1": script(flow)}, **more))
+    return Hand(configuration(flows={"flow-1": script(flow)}, **more))
 
 
 class LiveStepTests(SimpleTestCase):
@@ -41,7 +41,7 @@ class LiveStepTests(SimpleTestCase):
         hand = hand_of(menu)
         hand.call("c1")
         self.assertEqual(hand.do("call.say", contact="c1", words="er"), {"meant": ""})
-        self.assertTrue(view(hand.engine, "call.c1", hand.now)["call"]["listens"])
+        self.assertTrue(view(hand.centre, "call.c1", hand.now)["call"]["listens"])
         self.assertEqual(hand.do("call.say", contact="c1", words="I want to book"), {"meant": "1"})
         self.assertEqual(self.ended_at(hand), ["a"])
         said = [h.body["words"] for h in hand.written() if h.kind is Kind.SPOKEN]
@@ -70,12 +70,12 @@ class LiveStepTests(SimpleTestCase):
             }
         )
         waiting = script(waits)
-        of_plan = Script("p", "Waiting", 1, 21, Machine(plan, lambda _: 2 * SECOND),
+        of_plan = RunnableFlow("p", "Waiting", 1, 21, Machine(plan, lambda _: 2 * SECOND),
                          waiting.world, {})  # fmt: skip
-        hand = Hand(configuration(scripts={"flow-1": waiting, "p": of_plan}))
+        hand = Hand(configuration(flows={"flow-1": waiting, "p": of_plan}))
         hand.call("c1")
         hand.do("call.say", contact="c1", words="book")
-        self.assertEqual(hand.engine.contacts["c1"].state.inner.step, "a")
+        self.assertEqual(hand.centre.contacts["c1"].state.inner.step, "a")
 
     def test_people_are_rung_in_order_and_the_one_who_answers_talks(self):
         ring = {"kind": "ring", "id": "ring", "people": ["agent:ann", "agent:bea"], "ring_s": 10,
@@ -83,11 +83,11 @@ class LiveStepTests(SimpleTestCase):
         hand = hand_of(ring)
         hand.ready("bea")
         hand.call("c1")
-        self.assertEqual(view(hand.engine, "desk.bea", hand.now)["agent"]["status"], "ringing")
+        self.assertEqual(view(hand.centre, "desk.bea", hand.now)["agent"]["status"], "ringing")
         hand.do("agent.answer", agent="bea")
         hand.do("agent.end", agent="bea")
-        self.assertEqual(hand.engine.contacts, {})
-        self.assertEqual(hand.engine.fold.centre_total().offered, 0)
+        self.assertEqual(hand.centre.contacts, {})
+        self.assertEqual(hand.centre.fold.centre_total().offered, 0)
         for more, there, end in (({}, False, "b"), ({"away": "c"}, False, "c"),
                                  ({"away": "c"}, True, "b")):  # fmt: skip
             hand = hand_of({**ring, **more})
@@ -100,7 +100,7 @@ class LiveStepTests(SimpleTestCase):
         hand.call("c1")
         hand.after(21)
         self.assertEqual(self.ended_at(hand), ["a"])
-        self.assertEqual(view(hand.engine, "desk.ann", hand.now)["agent"]["status"], "available")
+        self.assertEqual(view(hand.centre, "desk.ann", hand.now)["agent"]["status"], "available")
 
     def test_who_declines_is_not_rung_again_and_the_next_one_is_at_once(self):
         ring = {"kind": "ring", "id": "ring", "people": ["agent:ann", "agent:bea"], "ring_s": 60,
@@ -111,11 +111,11 @@ class LiveStepTests(SimpleTestCase):
             hand.call("c1")
             hand.after(30)
             hand.do("agent.decline", agent="ann")
-            states = {n: str(hand.engine.router.agents[n].status) for n in ("ann", "bea")}
+            states = {n: str(hand.centre.router.agents[n].status) for n in ("ann", "bea")}
             self.assertEqual(states, {"ann": "available", "bea": "ringing"})
             hand.do("agent.decline", agent="bea")
             self.assertEqual(self.ended_at(hand), ["a"])
-            self.assertEqual(hand.engine.router.contacts, {})
+            self.assertEqual(hand.centre.router.contacts, {})
 
     def group(self, **changes):
         """A ring group of ann and bea."""
@@ -130,14 +130,14 @@ class LiveStepTests(SimpleTestCase):
         first = []
         for name in ("c1", "c2", "c3"):
             hand.call(name)
-            first.append(hand.engine.router.contacts[name].agent)
+            first.append(hand.centre.router.contacts[name].agent)
             hand.do("call.hang_up", contact=name)
         self.assertEqual(first, ["ann", "bea", "ann"])
-        again = Hand(hand.engine.config)
-        recover(again.engine, hand.written(), {}, [], lambda _: script(), again.now)
+        again = Hand(hand.centre.setup)
+        recover(again.centre, hand.written(), {}, [], lambda _: script(), again.now)
         again.ready("ann", "bea")
         again.call("c4")
-        self.assertEqual(again.engine.router.contacts["c4"].agent, "bea")
+        self.assertEqual(again.centre.router.contacts["c4"].agent, "bea")
         rang = next(h for h in hand.written() if h.kind is Kind.RINGS_PERSON)
         self.assertEqual(rang.body["words"], "Harbour (Ann)")
 
@@ -150,7 +150,7 @@ class LiveStepTests(SimpleTestCase):
             hand.do("agent.answer", agent="ann")
             hand.call("c2")
             self.assertEqual(self.ended_at(hand), end)
-        self.assertEqual(hand.engine.contacts["c1"].agent, "ann")
+        self.assertEqual(hand.centre.contacts["c1"].agent, "ann")
 
     def test_an_agent_sends_a_caller_on_to_a_group_and_its_mailbox_takes_them(self):
         boxes = {"night": mailbox()}
@@ -161,9 +161,9 @@ class LiveStepTests(SimpleTestCase):
         hand.call("c1")
         hand.do("agent.answer", agent="ann")
         hand.do("agent.transfer", agent="ann", to="group:g")
-        self.assertEqual(hand.engine.router.contacts["c1"].agent, "bea")
+        self.assertEqual(hand.centre.router.contacts["c1"].agent, "bea")
         hand.after(11)
-        self.assertEqual(hand.engine.contacts["c1"].state.phase, "playing")
+        self.assertEqual(hand.centre.contacts["c1"].state.phase, "playing")
         hand.after(10)
         self.assertIn(Kind.RECORDS, hand.kinds("c1"))
 
@@ -172,8 +172,8 @@ class LiveStepTests(SimpleTestCase):
         hand.ready("ann")
         hand.call("c1")
         hand.do("call.hang_up", contact="c1")
-        self.assertEqual((hand.engine.contacts, hand.engine.router.contacts), ({}, {}))
-        self.assertEqual(view(hand.engine, "desk.ann", hand.now)["agent"]["status"], "available")
+        self.assertEqual((hand.centre.contacts, hand.centre.router.contacts), ({}, {}))
+        self.assertEqual(view(hand.centre, "desk.ann", hand.now)["agent"]["status"], "available")
 
     def test_a_label_is_read_at_the_desk_and_its_priority_counts_also_after_a_crash(self):
         steps = [
@@ -182,12 +182,12 @@ class LiveStepTests(SimpleTestCase):
         ]
         hand = hand_of(*steps)
         hand.call("c1")
-        self.assertEqual(hand.engine.router.contacts["c1"].priority, 9)
+        self.assertEqual(hand.centre.router.contacts["c1"].priority, 9)
         story = hand.written()
-        after = Hand(hand.engine.config)
-        recover(after.engine, story, {"c1": story}, [], lambda _: script(
-            hand.engine.contacts["c1"].script.machine.flow), hand.now)  # fmt: skip
-        self.assertEqual(after.engine.router.contacts["c1"].priority, 9)
+        after = Hand(hand.centre.setup)
+        recover(after.centre, story, {"c1": story}, [], lambda _: script(
+            hand.centre.contacts["c1"].flow.machine.flow), hand.now)  # fmt: skip
+        self.assertEqual(after.centre.router.contacts["c1"].priority, 9)
         after.ready("ann")
         desk = after.desk("ann")
         self.assertEqual(desk["noted"], "Choir")
@@ -200,15 +200,15 @@ class LiveStepTests(SimpleTestCase):
         hand.after(10)
         story = hand.written()
         stories = {c: [h for h in story if h.contact == c] for c in ("c1", "c2")}
-        after = Hand(hand.engine.config)
-        recover(after.engine, story, stories, [], lambda _: script(
-            hand.engine.contacts["c1"].script.machine.flow), hand.now)  # fmt: skip
+        after = Hand(hand.centre.setup)
+        recover(after.centre, story, stories, [], lambda _: script(
+            hand.centre.contacts["c1"].flow.machine.flow), hand.now)  # fmt: skip
         after.now = hand.now
         for one in (hand, after):
             one.after(19)
-            self.assertEqual(len(one.engine.router.waiting("bookings")), 2)
+            self.assertEqual(len(one.centre.router.waiting("bookings")), 2)
             one.after(2)
-            self.assertEqual(one.engine.router.waiting("bookings"), [])
+            self.assertEqual(one.centre.router.waiting("bookings"), [])
             self.assertEqual(self.ended_at(one), ["a", "a"])
 
     def test_a_look_up_is_asked_and_a_late_answer_does_nothing(self):
@@ -217,14 +217,14 @@ class LiveStepTests(SimpleTestCase):
                 "failed": "b"}  # fmt: skip
         hand = hand_of(look)
         hand.call("c1")
-        self.assertEqual(hand.engine.asked, [("c1", "t", "+447700900123")])
-        hand.engine.looked("c1", {"Party": "Choir"}, hand.now)
+        self.assertEqual(hand.centre.asked, [("c1", "t", "+447700900123")])
+        hand.centre.looked("c1", {"Party": "Choir"}, hand.now)
         self.assertEqual(self.ended_at(hand), ["a"])
         hand = hand_of(look)
         hand.call("c1")
         hand.after(6)
         self.assertEqual(self.ended_at(hand), ["b"])
-        hand.engine.looked("c1", {"Party": "Choir"}, hand.now)
+        hand.centre.looked("c1", {"Party": "Choir"}, hand.now)
 
     def test_live_figures_decide(self):
         check = {"kind": "check_queue", "id": "check", "queue": "queue:bookings",
@@ -237,12 +237,14 @@ class LiveStepTests(SimpleTestCase):
         hand = hand_of(check)
         names = ("signed_in", "available", "waiting", "longest_wait", "service_level")
         hand.ready("ann")
-        self.assertEqual([asking.figure(hand.engine, None, n) for n in names], [1, 1, 0, 0, None])
-        self.assertIsNone(asking.figure(hand.engine, "queue:gone", "waiting"))
+        self.assertEqual(
+            [hand.centre.environment("").figure(None, n) for n in names], [1, 1, 0, 0, None]
+        )
+        self.assertIsNone(hand.centre.environment("").figure("queue:gone", "waiting"))
 
     def test_a_fax_machine_is_told_by_its_tone(self):
         hand = hand_of({"kind": "fax", "id": "fax", "fax": "a", "no_fax": "b"})
-        hand.engine.place_call("c1", "+442079460210", "+441632960199", None, hand.now)
+        hand.centre.place_call("c1", "+442079460210", "+441632960199", None, hand.now)
         hand.call("c2")
         hand.after(5)
         self.assertEqual(self.ended_at(hand), ["a", "b"])
@@ -258,8 +260,8 @@ class LiveStepTests(SimpleTestCase):
         flow = laid_out(written, lambda _ref, _version: block)
         world = World(flows={"flow:b": FlowFacts("Booking check", True, "voice")})
         machine = Machine(flow, lambda _: 2 * SECOND)
-        used = Script("flow-1", "Line", 1, 11, machine, world, {}, written, {"flow:b": 3})
-        hand = Hand(configuration(scripts={"flow-1": used}))
+        used = RunnableFlow("flow-1", "Line", 1, 11, machine, world, {}, written, {"flow:b": 3})
+        hand = Hand(configuration(flows={"flow-1": used}))
         hand.call("c1")
         hand.do("call.key", contact="c1", key="4")
         hand.do("call.key", contact="c1", key="2")
@@ -285,11 +287,11 @@ class TextTests(SimpleTestCase):
         })  # fmt: skip
         base = configuration()
         number = base.numbers[NUMBER]._replace(channel="text")
-        self.hand = Hand(configuration(scripts={"flow-1": script(flow)}, numbers={NUMBER: number}))
+        self.hand = Hand(configuration(flows={"flow-1": script(flow)}, numbers={NUMBER: number}))
 
     def send(self, text, name="c1"):
         body = {"contact": name, "number": NUMBER, "caller": "+447700900123", "text": text}
-        return texting.arrives(self.hand.engine, body, None, self.hand.now)["contact"]
+        return messaging.arrives(self.hand.centre, body, None, self.hand.now)["contact"]
 
     def test_a_thread_goes_through_the_flow_to_an_agent_and_both_write(self):
         self.assertEqual(self.send("hello"), "c1")
@@ -315,18 +317,18 @@ class TextTests(SimpleTestCase):
             other.do("text.say", contact="c1", text="x")
         body = {"contact": "c2", "number": NUMBER, "caller": "+447700900123", "text": "x"}
         with self.assertRaises(EventRefused):
-            texting.arrives(other.engine, body, None, other.now)
+            messaging.arrives(other.centre, body, None, other.now)
         with self.assertRaises(EventRefused):
             other.do("agent.text", agent="ann", text="x")
 
     def test_a_crash_keeps_the_thread(self):
         self.send("hello")
         story = self.hand.written()
-        after = Hand(self.hand.engine.config)
-        recover(after.engine, story, {"c1": story}, [], lambda _: script(
-            self.hand.engine.contacts["c1"].script.machine.flow), self.hand.now)  # fmt: skip
-        shown = view(after.engine, "call.c1", after.now)
-        self.assertEqual(after.engine.contacts["c1"].state.values["message"], "hello")
+        after = Hand(self.hand.centre.setup)
+        recover(after.centre, story, {"c1": story}, [], lambda _: script(
+            self.hand.centre.contacts["c1"].flow.machine.flow), self.hand.now)  # fmt: skip
+        shown = view(after.centre, "call.c1", after.now)
+        self.assertEqual(after.centre.contacts["c1"].state.values["message"], "hello")
         self.assertEqual(shown["call"]["channel"], "text")
         self.assertEqual([line["words"] for line in shown["log"].values()
                           if line["kind"] == "contact.texted"], ["hello"])  # fmt: skip

@@ -8,12 +8,12 @@ from django.test import SimpleTestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from callcore.centre.views import view
 from callcore.errors import EventRefused
 from callcore.events import Kind
 from callcore.flow.definition import Flow, GoOn, Queue, Ring
 from callcore.flow.runner import Machine
 from callcore.routing.events import HandlingRule
-from exchange.live.views import view
 from exchange.stand_ins.crowd import OWN, Crowd, CrowdSettings
 from exchange.tests.hand import SECOND, Hand, configuration, restarted, script
 
@@ -34,7 +34,7 @@ class RoundInNoTimeTests(SimpleTestCase):
     def called(self, *steps, **changes):
         config = configuration(**changes)
         flow = Flow(start=steps[0].id, steps=steps)
-        config.scripts["flow-1"] = script(flow)
+        config.flows["flow-1"] = script(flow)
         hand = Hand(config)
         hand.call("c1")
         hand.after(3)
@@ -45,7 +45,7 @@ class RoundInNoTimeTests(SimpleTestCase):
         self.assertEqual((story[-1].kind, story[-1].body["ending"]), (Kind.ENDED, "failed"))
         why = [h.body["why"] for h in story if h.kind is Kind.MOVED]
         self.assertEqual(why[-1], "round_and_round")
-        self.assertEqual(list(hand.engine.troubles), [], "no fault of ours")
+        self.assertEqual(list(hand.centre.troubles), [], "no fault of ours")
 
     def test_a_queue_with_nobody_signed_in_leads_to_itself(self):
         queues = configuration().queues
@@ -71,13 +71,13 @@ class RoundInNoTimeTests(SimpleTestCase):
 class FaultTests(SimpleTestCase):
     def broken(self, hand, name):
         """A contact whose script throws whatever it is asked."""
-        contact = hand.engine.contacts[name]
-        contact.script = script()
+        contact = hand.centre.contacts[name]
+        contact.flow = script()
 
         def resume(*_):
             raise RecursionError("a fault")
 
-        contact.script.machine.resume = resume
+        contact.flow.machine.resume = resume
 
     def test_an_exception_of_one_contact_ends_that_contact_and_no_other(self):
         for event in ("key", "time", "hang up"):
@@ -91,29 +91,29 @@ class FaultTests(SimpleTestCase):
                 elif event == "hang up":
                     hand.do("call.hang_up", contact="c1")
                 hand.after(3)
-                self.assertNotIn("c1", hand.engine.contacts)
-                self.assertIn("c2", hand.engine.contacts)
+                self.assertNotIn("c1", hand.centre.contacts)
+                self.assertIn("c2", hand.centre.contacts)
                 ended = [h for h in hand.written() if h.kind is Kind.ENDED]
                 self.assertEqual([(h.contact, h.body["ending"]) for h in ended], [("c1", "failed")])
-                self.assertEqual({t.contact for t in hand.engine.troubles}, {"c1"})
+                self.assertEqual({t.contact for t in hand.centre.troubles}, {"c1"})
 
     def test_the_failure_rule_says_its_last_words_and_the_trace_says_why(self):
         hand = Hand()
         hand.queued("c1")
-        contact = hand.engine.contacts["c1"]
-        flow = contact.script.machine.flow.model_copy(
-            update={"failure_prompt": contact.script.machine.flow.steps[0].prompt}
+        contact = hand.centre.contacts["c1"]
+        flow = contact.flow.machine.flow.model_copy(
+            update={"failure_prompt": contact.flow.machine.flow.steps[0].prompt}
         )
-        contact.script.machine = Machine(flow, lambda _: 2 * SECOND)
-        with quiet(), hand.engine.surviving("c1", "a test", hand.now):
+        contact.flow.machine = Machine(flow, lambda _: 2 * SECOND)
+        with quiet(), hand.centre.surviving("c1", "a test", hand.now):
             raise KeyError("a fault")
-        self.assertEqual(hand.engine.router.contacts, {})
+        self.assertEqual(hand.centre.router.contacts, {})
         self.assertEqual(contact.state.role, "failure")
         hand.after(3)
         words = [h.body["words"] for h in hand.written() if h.kind is Kind.MOVED]
         self.assertIn("went wrong on our side", words[-1])
         self.assertEqual(hand.written()[-1].body["ending"], "failed")
-        row = hand.engine.fold.queue_total("bookings")
+        row = hand.centre.fold.queue_total("bookings")
         self.assertEqual((row.offered, row.left_otherwise, row.under_way), (1, 1, 0))
 
     def test_an_agent_whose_contact_is_cut_off_goes_on(self):
@@ -121,12 +121,12 @@ class FaultTests(SimpleTestCase):
         hand.ready("ann")
         hand.queued("c1")
         hand.do("agent.answer", agent="ann")
-        with quiet(), hand.engine.surviving("c1", "a test", hand.now):
+        with quiet(), hand.centre.surviving("c1", "a test", hand.now):
             raise KeyError("a fault")
-        self.assertEqual(hand.engine.router.agents["ann"].status, "wrapping")
+        self.assertEqual(hand.centre.router.agents["ann"].status, "wrapping")
         hand.do("agent.wrap_up", agent="ann")
         hand.queued("c2")
-        self.assertEqual(hand.engine.router.agents["ann"].contact, "c2")
+        self.assertEqual(hand.centre.router.agents["ann"].contact, "c2")
 
     def test_a_command_that_breaks_is_answered_in_words(self):
         hand = Hand()
@@ -134,8 +134,8 @@ class FaultTests(SimpleTestCase):
         hand.queued("c1")
         with quiet(), self.assertRaisesRegex(EventRefused, "went wrong on our side"):
             hand.do("agent.away", agent="ann")
-        self.assertEqual(len(hand.engine.troubles), 1)
-        self.assertIsNotNone(view(hand.engine, "floor", hand.now))
+        self.assertEqual(len(hand.centre.troubles), 1)
+        self.assertIsNotNone(view(hand.centre, "floor", hand.now))
 
     def test_a_story_that_cannot_be_read_costs_its_contact_only(self):
         hand = Hand()
@@ -146,28 +146,28 @@ class FaultTests(SimpleTestCase):
                 event.body["run"] = ["nonsense"]
         with quiet():
             again = restarted(hand, 4)
-        self.assertEqual(list(again.engine.contacts), ["c2"])
+        self.assertEqual(list(again.centre.contacts), ["c2"])
         ended = [h.contact for h in again.written() if h.kind is Kind.ENDED]
         self.assertEqual(ended, ["c1"])
 
 
 def standing(hand):
     """What a centre stands like, as far as it decides over what comes."""
-    engine = hand.engine
-    row = engine.fold.centre_total()
+    centre = hand.centre
+    row = centre.fold.centre_total()
     return {
         "agents": {
-            a.id: (a.status, a.contact, a.others, a.next_status, engine.router.handled.get(a.id, 0))
-            for a in engine.router.agents.values()
+            a.id: (a.status, a.contact, a.others, a.next_status, centre.router.handled.get(a.id, 0))
+            for a in centre.router.agents.values()
         },
         "contacts": {
             c.id: (c.state.phase, c.home, c.agent, c.talk, c.served, c.sent_on, c.label,
                    c.placed_by, c.text)
-            for c in engine.contacts.values()
+            for c in centre.contacts.values()
         },
-        "waiting": [(w.id, w.entered_ms) for w in engine.router.waiting("bookings")],
-        "known": engine.acquaintances.of("+447700900123"),
-        "figures": (row, engine.fold.arrived, engine.fold.ended, engine.fold.legs),
+        "waiting": [(w.id, w.entered_ms) for w in centre.router.waiting("bookings")],
+        "known": centre.acquaintances.of("+447700900123"),
+        "figures": (row, centre.fold.arrived, centre.fold.ended, centre.fold.legs),
     }  # fmt: skip
 
 
@@ -192,7 +192,7 @@ class RestartTests(SimpleTestCase):
         again = restarted(hand, 1)
         again.do("agent.end", agent="ann")
         again.do("agent.wrap_up", agent="ann")
-        self.assertEqual(again.engine.router.agents["ann"].status, "away")
+        self.assertEqual(again.centre.router.agents["ann"].status, "away")
 
     def test_on_hold_and_then_transferred(self):
         hand = self.hand()
@@ -200,7 +200,7 @@ class RestartTests(SimpleTestCase):
         hand.ready("bea")
         hand.do("agent.transfer", agent="ann", to="agent:bea")
         hand.do("agent.answer", agent="bea")
-        self.assertFalse(hand.engine.contacts["c1"].talk.held)
+        self.assertFalse(hand.centre.contacts["c1"].talk.held)
         self.same(hand)
 
     def test_who_counts_as_having_handled(self):
@@ -208,7 +208,7 @@ class RestartTests(SimpleTestCase):
         hand.ready("bea")
         hand.do("agent.consult", agent="ann", to="agent:bea")
         hand.do("agent.answer", agent="bea")
-        self.assertEqual(hand.engine.router.handled, {"ann": 1})
+        self.assertEqual(hand.centre.router.handled, {"ann": 1})
         self.same(hand)
         hand.do("agent.put_through", agent="ann")
         self.same(hand)
@@ -218,7 +218,7 @@ class RestartTests(SimpleTestCase):
         hand.ready("bea")
         hand.do("agent.consult", agent="ann", to="agent:bea")
         hand.do("agent.answer", agent="bea")
-        self.assertEqual(hand.engine.acquaintances.of("+447700900123"), "ann")
+        self.assertEqual(hand.centre.acquaintances.of("+447700900123"), "ann")
         self.same(hand)
 
     def test_whoever_gives_up_after_a_transfer_is_not_with_a_person(self):
@@ -248,16 +248,16 @@ class RestartTests(SimpleTestCase):
             ]  # fmt: skip
             if rng.random() < 0.3:
                 hand.queued(f"c{number}")
-            elif hand.engine.contacts and rng.random() < 0.1:
+            elif hand.centre.contacts and rng.random() < 0.1:
                 with suppress(EventRefused):
-                    hand.do("call.hang_up", contact=rng.choice(sorted(hand.engine.contacts)))
+                    hand.do("call.hang_up", contact=rng.choice(sorted(hand.centre.contacts)))
             else:
                 kind, body = rng.choice(deeds)
                 with suppress(EventRefused):
                     hand.do(kind, agent=agent, **body)
             hand.after(rng.choice([0, 0.5, 3]))
-        self.assertEqual(list(hand.engine.troubles), [])
-        if all(a.status != "ringing" for a in hand.engine.router.agents.values()):
+        self.assertEqual(list(hand.centre.troubles), [])
+        if all(a.status != "ringing" for a in hand.centre.router.agents.values()):
             self.same(hand)
 
 
@@ -266,34 +266,34 @@ class StandInTests(SimpleTestCase):
         hand = Hand()
         hand.do("agent.sign_in", agent="ann")
         hand.do("agent.away", agent="ann", reason="Lunch")
-        crowd = Crowd(hand.engine, CrowdSettings(True, 5, 2, 1), hand.now)
+        crowd = Crowd(hand.centre, CrowdSettings(True, 5, 2, 1), hand.now)
         for _ in range(600):
             hand.after(1)
             crowd.advance(hand.now)
-        ann = hand.engine.router.agents["ann"]
+        ann = hand.centre.router.agents["ann"]
         self.assertEqual((ann.status, ann.reason), ("away", "Lunch"))
-        self.assertGreater(hand.engine.router.handled["bea"], 0)
-        self.assertNotIn("ann", hand.engine.stood_in)
+        self.assertGreater(hand.centre.router.handled["bea"], 0)
+        self.assertNotIn("ann", hand.centre.stood_in)
         again = restarted(hand, 1)
-        Crowd(again.engine, CrowdSettings(True, 5, 2, 1), again.now)
-        self.assertEqual(again.engine.stood_in, {"bea"})
+        Crowd(again.centre, CrowdSettings(True, 5, 2, 1), again.now)
+        self.assertEqual(again.centre.stood_in, {"bea"})
 
     def test_another_crowd_leaves_nobody_of_the_one_before_behind(self):
         hand = Hand()
-        crowd = Crowd(hand.engine, CrowdSettings(True, 20, 2, 1), hand.now)
+        crowd = Crowd(hand.centre, CrowdSettings(True, 20, 2, 1), hand.now)
         for _ in range(60):
             hand.after(5)
             crowd.advance(hand.now)
-        self.assertEqual(len(hand.engine.stood_in), 2)
+        self.assertEqual(len(hand.centre.stood_in), 2)
         again = restarted(hand, 1)
-        Crowd(again.engine, CrowdSettings(False), again.now)
-        states = {a.status for a in again.engine.router.agents.values()}
-        self.assertEqual((states, again.engine.stood_in), ({"out"}, set()))
+        Crowd(again.centre, CrowdSettings(False), again.now)
+        states = {a.status for a in again.centre.router.agents.values()}
+        self.assertEqual((states, again.centre.stood_in), ({"out"}, set()))
 
     def test_the_same_seed_twice_brings_other_contacts(self):
         hand, seen = Hand(), []
         for _ in range(2):
-            crowd = Crowd(hand.engine, CrowdSettings(True, 20, 1, 7), hand.now)
+            crowd = Crowd(hand.centre, CrowdSettings(True, 20, 1, 7), hand.now)
             for _ in range(30):
                 hand.after(5)
                 crowd.advance(hand.now)

@@ -3,6 +3,7 @@
 import unittest
 
 from agents.services import AgentFacts, NoticeFacts
+from callcore.centre.views import view
 from callcore.errors import EventRefused
 from callcore.events import Kind
 from callcore.flow.definition import End, Flow
@@ -13,7 +14,6 @@ from callcore.routing.events import HandlingRule, Status
 from callcore.talk.recording import RecordingRule
 from exchange.live.callbacks import book
 from exchange.live.recovery import recover
-from exchange.live.views import view
 from exchange.tests.hand import Hand, configuration, script
 from queues.services import QueueSettings
 
@@ -49,27 +49,27 @@ class Talking(unittest.TestCase):
         return self.hand.do(f"agent.{deed}", agent=agent, **body)
 
     def status(self, agent):
-        return self.hand.engine.router.agents[agent].status
+        return self.hand.centre.router.agents[agent].status
 
     def crash(self):
-        """Another engine that takes up what the journal of this one says."""
+        """Another centre that takes up what the journal of this one says."""
         journal = self.hand.written()
         stories = {}
         for h in journal:
-            if h.contact in self.hand.engine.contacts and h.kind is not Kind.AGENT:
+            if h.contact in self.hand.centre.contacts and h.kind is not Kind.AGENT:
                 stories.setdefault(h.contact, []).append(h)
         last = {h.agent: h for h in journal if h.kind is Kind.AGENT}
-        after = Hand(self.hand.engine.config)
+        after = Hand(self.hand.centre.setup)
         after.now = self.hand.now
 
         def script_of(body):
             if body.get("version_id") is None:
-                return after.engine.config.loose(
+                return after.centre.config.loose(
                     Flow.model_validate(body["definition"]), body["flow_name"]
                 )
             return script()
 
-        recover(after.engine, journal, stories, list(last.values()), script_of, after.now)
+        recover(after.centre, journal, stories, list(last.values()), script_of, after.now)
         return after
 
 
@@ -78,7 +78,7 @@ class HoldTests(Talking):
         hand = self.start()
         hand.after(10)
         self.do("hold")
-        self.assertTrue(view(hand.engine, "call.c1", hand.now)["call"]["music"])
+        self.assertTrue(view(hand.centre, "call.c1", hand.now)["call"]["music"])
         with self.assertRaises(EventRefused):
             self.do("hold")
         after = self.crash()
@@ -87,7 +87,7 @@ class HoldTests(Talking):
         self.do("resume")
         hand.after(3)
         self.do("end")
-        row = hand.engine.fold.queue_total("bookings")
+        row = hand.centre.fold.queue_total("bookings")
         self.assertEqual((row.talk_ms, row.hold_ms), (13_000, 5_000))
 
     def test_nobody_holds_what_they_do_not_have(self):
@@ -100,11 +100,11 @@ class HoldTests(Talking):
 class TransferTests(Talking):
     def test_straight_to_a_queue_the_leg_is_wrapped_up_and_the_caller_waits_there(self):
         hand = self.start()
-        hand.engine.config.queues["freight"] = queue("freight", ("cai",), code_set="other")
+        hand.centre.setup.queues["freight"] = queue("freight", ("cai",), code_set="other")
         self.do("hold")
         self.do("transfer", to="50")
         self.assertIs(self.status("ann"), Status.WRAPPING)
-        self.assertEqual([w.id for w in hand.engine.router.waiting("freight")], ["c1"])
+        self.assertEqual([w.id for w in hand.centre.router.waiting("freight")], ["c1"])
         self.assertEqual(hand.desk("ann")["queue"], "Bookings", "her part was of this queue")
         hand.ready("cai")
         self.do("answer", agent="cai")
@@ -112,7 +112,7 @@ class TransferTests(Talking):
         self.do("wrap_up", code="code-1")
         coded = [h for h in hand.written() if h.kind is Kind.CODED]
         self.assertEqual((coded[0].agent, coded[0].body["name"]), ("ann", "New booking"))
-        rows = {q: hand.engine.fold.queue_total(q).answered for q in ("bookings", "freight")}
+        rows = {q: hand.centre.fold.queue_total(q).answered for q in ("bookings", "freight")}
         self.assertEqual(rows, {"bookings": 1, "freight": 1})
 
     def test_to_a_colleague_who_does_not_answer_it_goes_back_into_its_queue(self):
@@ -121,7 +121,7 @@ class TransferTests(Talking):
         self.do("transfer", to="agent:cai")
         self.assertIs(self.status("cai"), Status.RINGING)
         hand.after(26)
-        self.assertEqual([w.id for w in hand.engine.router.waiting("bookings")], ["c1"])
+        self.assertEqual([w.id for w in hand.centre.router.waiting("bookings")], ["c1"])
 
     def test_to_an_outside_number_and_after_a_crash_too(self):
         hand = self.start()
@@ -129,7 +129,7 @@ class TransferTests(Talking):
         after = self.crash()
         for one in (hand, after):
             one.after(5)
-            self.assertEqual(one.engine.contacts["c1"].state.phase, "outside")
+            self.assertEqual(one.centre.contacts["c1"].state.phase, "outside")
             one.after(40)
             self.assertEqual(one.kinds("c1")[-1], Kind.ENDED)
 
@@ -139,7 +139,7 @@ class TransferTests(Talking):
             with self.subTest(wrong), self.assertRaises(EventRefused):
                 self.do("transfer", to=wrong)
         self.assertIs(self.status("ann"), Status.ON_CONTACT)
-        self.assertEqual(hand.engine.contacts["c1"].agent, "ann")
+        self.assertEqual(hand.centre.contacts["c1"].agent, "ann")
 
 
 class ConsultTests(Talking):
@@ -159,20 +159,20 @@ class ConsultTests(Talking):
         self.do("put_through")
         self.assertEqual((self.status("ann"), self.status("bea")),
                          (Status.WRAPPING, Status.ON_CONTACT))  # fmt: skip
-        self.assertEqual(hand.engine.contacts["c1"].agent, "bea")
-        self.assertEqual(len(hand.engine.contacts), 1)
+        self.assertEqual(hand.centre.contacts["c1"].agent, "bea")
+        self.assertEqual(len(hand.centre.contacts), 1)
         hand.after(6)
         self.do("end", agent="bea")
         self.do("wrap_up", code="code-1")
         self.do("wrap_up", agent="bea", code="code-1")
-        row = hand.engine.fold.queue_total("bookings")
+        row = hand.centre.fold.queue_total("bookings")
         self.assertEqual((row.offered, row.answered, row.under_way), (1, 1, 0))
         self.assertEqual((row.talk_ms, row.hold_ms), (6_000, 4_000))
-        self.assertEqual((hand.engine.fold.legs, hand.engine.fold.coded), (2, 2))
+        self.assertEqual((hand.centre.fold.legs, hand.centre.fold.coded), (2, 2))
 
     def test_a_question_is_in_no_figure_of_callers(self):
         hand = self.asked()
-        fold = hand.engine.fold
+        fold = hand.centre.fold
         self.assertEqual((fold.arrived, fold.centre_total().offered), (1, 1))
         self.do("end_side")
         self.assertIs(self.status("bea"), Status.AVAILABLE)
@@ -182,10 +182,10 @@ class ConsultTests(Talking):
     def test_a_talk_of_three_goes_on_without_the_one_who_began_it(self):
         hand = self.asked()
         self.do("join")
-        self.assertEqual(view(hand.engine, "floor", hand.now)["agents"]["ann"]["doing"],
+        self.assertEqual(view(hand.centre, "floor", hand.now)["agents"]["ann"]["doing"],
                          "conference")  # fmt: skip
         self.do("end")
-        self.assertEqual(hand.engine.contacts["c1"].agent, "bea")
+        self.assertEqual(hand.centre.contacts["c1"].agent, "bea")
         hand.do("call.hang_up", contact="c1")
         self.assertIs(self.status("bea"), Status.WRAPPING)
 
@@ -194,12 +194,12 @@ class ConsultTests(Talking):
         self.do("join")
         self.do("end", agent="bea")
         self.assertEqual(hand.desk("ann")["talk"]["side"], "")
-        self.assertEqual(hand.engine.contacts["c1"].agent, "ann")
+        self.assertEqual(hand.centre.contacts["c1"].agent, "ann")
 
     def test_the_caller_hangs_up_while_a_colleague_is_asked(self):
         hand = self.asked(answer=False)
         hand.do("call.hang_up", contact="c1")
-        self.assertEqual(hand.engine.contacts, {})
+        self.assertEqual(hand.centre.contacts, {})
         self.assertEqual((self.status("ann"), self.status("bea")),
                          (Status.WRAPPING, Status.AVAILABLE))  # fmt: skip
 
@@ -219,10 +219,10 @@ class ConsultTests(Talking):
     def test_a_crash_while_asking_loses_neither_the_caller_nor_the_colleague(self):
         hand = self.asked()
         after = self.crash()
-        self.assertEqual(len(after.engine.contacts), 2)
+        self.assertEqual(len(after.centre.contacts), 2)
         after.do("agent.put_through", agent="ann")
-        self.assertEqual(after.engine.contacts["c1"].agent, "bea")
-        self.assertEqual(len(hand.engine.contacts), 2)
+        self.assertEqual(after.centre.contacts["c1"].agent, "bea")
+        self.assertEqual(len(hand.centre.contacts), 2)
 
     def test_an_outside_number_is_asked_and_gets_the_caller(self):
         hand = self.start()
@@ -230,11 +230,11 @@ class ConsultTests(Talking):
         hand.after(5)
         self.assertEqual(hand.desk("ann")["talk"]["side_talks"], True)
         self.do("key", key="5")
-        self.assertEqual(list(hand.engine.outside.heard), [("+441632960111", "5")])
+        self.assertEqual(list(hand.centre.outside.heard), [("+441632960111", "5")])
         self.do("put_through")
-        self.assertEqual(hand.engine.contacts["c1"].state.phase, "outside")
+        self.assertEqual(hand.centre.contacts["c1"].state.phase, "outside")
         hand.after(60)
-        self.assertEqual(hand.engine.contacts, {})
+        self.assertEqual(hand.centre.contacts, {})
 
     def test_a_queue_is_asked_and_whoever_is_free_answers(self):
         hand = self.start()
@@ -242,7 +242,7 @@ class ConsultTests(Talking):
         self.do("consult", to="queue:freight")
         self.do("answer", agent="cai")
         self.do("put_through")
-        self.assertEqual(hand.engine.contacts["c1"].agent, "cai")
+        self.assertEqual(hand.centre.contacts["c1"].agent, "cai")
 
 
 class RuleTests(Talking):
@@ -262,7 +262,7 @@ class RuleTests(Talking):
         hand = self.start(desk=DeskRule(emergency="joins", emergency_to="agent:bea"))
         hand.ready("bea")
         self.do("emergency")
-        standing = view(hand.engine, "strip", hand.now)["alarms"]["c1"]
+        standing = view(hand.centre, "strip", hand.now)["alarms"]["c1"]
         self.assertEqual((standing["name"], standing["over"]), ("Ann", False))
         self.assertNotIn("emergency", hand.desk("ann")["can"])
         self.do("answer", agent="bea")
@@ -271,11 +271,11 @@ class RuleTests(Talking):
         self.assertTrue(hand.desk("bea")["talk"]["recording"], "whoever is asked sees it too")
         self.assertEqual((talk["joined"], talk["held"], talk["recording"]), (True, False, True))
         hand.do("call.hang_up", contact="c1")
-        self.assertTrue(view(hand.engine, "floor", hand.now)["agents"]["ann"]["emergency"])
-        self.assertTrue(self.crash().engine.alarms, "it stands until somebody takes it")
+        self.assertTrue(view(hand.centre, "floor", hand.now)["agents"]["ann"]["emergency"])
+        self.assertTrue(self.crash().centre.alarms, "it stands until somebody takes it")
         self.assertEqual(hand.desk("ann")["alarm"], {"taken_by": ""})
         hand.do("alarm.take", contact="c1", by="Deepa")
-        self.assertEqual(view(hand.engine, "strip", hand.now)["alarms"], {})
+        self.assertEqual(view(hand.centre, "strip", hand.now)["alarms"], {})
         self.assertEqual(hand.desk("ann")["alarm"], {"taken_by": "Deepa"})
         with self.assertRaises(EventRefused):
             hand.do("alarm.take", contact="c1", by="Tamsin")
@@ -314,10 +314,10 @@ class RuleTests(Talking):
         hand = self.start(survey="flow-2")
         survey = script(asks)
         survey.flow_id = "flow-2"
-        hand.engine.config.scripts["flow-2"] = survey
+        hand.centre.setup.flows["flow-2"] = survey
         self.do("end")
         self.assertIs(self.status("ann"), Status.WRAPPING)
-        self.assertEqual(hand.engine.contacts["c1"].script.flow_id, "flow-2")
+        self.assertEqual(hand.centre.contacts["c1"].flow.flow_id, "flow-2")
         hand.after(5)
         self.assertEqual(hand.written()[-1].body["ending"], "person")
 
@@ -341,25 +341,25 @@ class RuleTests(Talking):
         for deed in ("wrap_up", "available"):
             hand = self.start(code_set="", handling=rule)
             self.do("end")
-            self.assertFalse(view(hand.engine, "desk.ann", hand.now)["agent"]["must_code"])
+            self.assertFalse(view(hand.centre, "desk.ann", hand.now)["agent"]["must_code"])
             self.do(deed)
             self.assertIs(self.status("ann"), Status.AVAILABLE)
         hand = self.start(handling=rule)
         self.do("end")
-        self.assertTrue(view(hand.engine, "desk.ann", hand.now)["agent"]["must_code"])
+        self.assertTrue(view(hand.centre, "desk.ann", hand.now)["agent"]["must_code"])
         hand.after(3600)
         self.assertIs(self.status("ann"), Status.WRAPPING, "it does not end by itself")
 
     def test_an_outside_line_answers_for_the_agent_or_must_be_open(self):
         hand = Hand(config(desk=DeskRule(line="dialled")))
-        facts = hand.engine.config.agents["ann"]._replace(outside_number="+441632960001")
-        hand.engine.config.agents["ann"] = facts
+        facts = hand.centre.setup.agents["ann"]._replace(outside_number="+441632960001")
+        hand.centre.setup.agents["ann"] = facts
         hand.ready("ann")
         hand.queued("c1")
         hand.after(5)
-        self.assertIs(hand.engine.router.agents["ann"].status, Status.ON_CONTACT)
+        self.assertIs(hand.centre.router.agents["ann"].status, Status.ON_CONTACT)
         hand = Hand(config(desk=DeskRule(line="open")))
-        hand.engine.config.agents["ann"] = facts
+        hand.centre.setup.agents["ann"] = facts
         hand.do("agent.sign_in", agent="ann")
         with self.assertRaises(EventRefused):
             hand.do("agent.available", agent="ann")
@@ -374,30 +374,30 @@ class DeskTests(Talking):
         for line in ("tab 1", "tab 2"):
             hand.do("desk.opened", agent="ann", line=line)
         hand.queued("c1")
-        self.assertEqual(hand.engine.router.contacts["c1"].agent, "ann")
+        self.assertEqual(hand.centre.router.contacts["c1"].agent, "ann")
         hand.do("desk.closed", agent="ann", line="tab 1")
         hand.after(20)
-        self.assertEqual(hand.engine.router.contacts["c1"].agent, "ann")
+        self.assertEqual(hand.centre.router.contacts["c1"].agent, "ann")
         hand.do("desk.closed", agent="ann", line="tab 2")
         hand.after(16)
-        ann = hand.engine.router.agents["ann"]
+        ann = hand.centre.router.agents["ann"]
         self.assertEqual((ann.status, ann.reason), (Status.AWAY, "Desk closed"))
-        self.assertEqual(hand.engine.router.contacts["c1"].agent, "bea")
+        self.assertEqual(hand.centre.router.contacts["c1"].agent, "bea")
 
     def test_a_notice_stands_at_the_desks_of_its_teams_until_its_moment(self):
         hand = self.start()
         until = hand.now + 60_000
-        people = hand.engine.config.agents
+        people = hand.centre.setup.agents
         people["ann"] = people["ann"]._replace(team_id="t1")
-        hand.engine.config.notices = [
+        hand.centre.setup.notices = [
             NoticeFacts("n1", "Boats are late.", frozenset({"t1"}), until),
             NoticeFacts("n2", "Not for her.", frozenset({"t2"}), until),
         ]
-        hand.engine.configure(hand.engine.config, hand.now)
-        shown = view(hand.engine, "desk.ann", hand.now)["notices"]
+        hand.centre.setupure(hand.centre.setup, hand.now)
+        shown = view(hand.centre, "desk.ann", hand.now)["notices"]
         self.assertEqual([n["text"] for n in shown.values()], ["Boats are late."])
         hand.after(61)
-        self.assertEqual(view(hand.engine, "desk.ann", hand.now)["notices"], {})
+        self.assertEqual(view(hand.centre, "desk.ann", hand.now)["notices"], {})
 
     def test_a_page_that_is_loaded_again_changes_nothing(self):
         hand = self.start()
@@ -405,7 +405,7 @@ class DeskTests(Talking):
         hand.do("desk.closed", agent="ann", line="tab")
         hand.do("desk.opened", agent="ann", line="tab again")
         hand.after(30)
-        self.assertIsNone(hand.engine.router.agents["ann"].next_status)
+        self.assertIsNone(hand.centre.router.agents["ann"].next_status)
 
     def test_who_is_back_after_a_dead_browser_goes_on_working_and_a_break_they_chose_stays(self):
         for chosen in ("", "Lunch"):
@@ -415,9 +415,9 @@ class DeskTests(Talking):
                 self.do("away", reason=chosen)
             hand.do("desk.closed", agent="ann", line="tab")
             hand.after(20)
-            self.assertIsNotNone(hand.engine.router.agents["ann"].next_status)
+            self.assertIsNotNone(hand.centre.router.agents["ann"].next_status)
             hand.do("desk.opened", agent="ann", line="tab again")
-            after = view(hand.engine, "desk.ann", hand.now)["agent"]["next"]
+            after = view(hand.centre, "desk.ann", hand.now)["agent"]["next"]
             self.assertEqual(after, ["away", chosen] if chosen else None)
 
 
@@ -425,8 +425,8 @@ class CallbackTests(Talking):
     def test_a_caller_who_was_called_back_can_be_sent_on_and_is_not_rung_again(self):
         self.hand = hand = Hand(config())
         hand.queued("c1")
-        live = hand.engine.contacts["c1"]
-        book(hand.engine, live, BookCallback("q", "queue:bookings", "+447700900123", 2, 60_000),
+        live = hand.centre.contacts["c1"]
+        book(hand.centre, live, BookCallback("q", "queue:bookings", "+447700900123", 2, 60_000),
              hand.now)  # fmt: skip
         hand.ready("ann")
         hand.after(11)
@@ -439,21 +439,21 @@ class CallbackTests(Talking):
         self.assertEqual(len(calls), 1)
         self.assertIs(self.status("cai"), Status.ON_CONTACT)
         self.do("end", agent="cai")
-        self.assertEqual(hand.engine.contacts, {})
+        self.assertEqual(hand.centre.contacts, {})
 
 
 class ThreadTests(Talking):
     def test_a_text_without_a_reply_in_time_goes_back_to_its_queue(self):
         hand = Hand(config(handling=HandlingRule(reply_ms=60_000, texts=2)))
-        hand.engine.config.queues["bookings"] = queue(
+        hand.centre.setup.queues["bookings"] = queue(
             "bookings", ("ann", "bea"), text_number="+447700900999"
         )
         hand.ready("ann")
         hand.queued("c1")
         hand.do("agent.answer", agent="ann")
         hand.do("agent.by_text", agent="ann", text="Here is the link.")
-        thread = next(c for c in hand.engine.contacts.values() if c.text)
-        self.assertEqual(hand.engine.router.agents["ann"].others, ((thread.id, "bookings"),))
+        thread = next(c for c in hand.centre.contacts.values() if c.text)
+        self.assertEqual(hand.centre.router.agents["ann"].others, ((thread.id, "bookings"),))
         hand.do("call.hang_up", contact="c1")
         hand.do("agent.wrap_up", agent="ann", code="")
         hand.do("text.say", contact=thread.id, text="Thanks, and the price?")
@@ -461,5 +461,5 @@ class ThreadTests(Talking):
         self.assertEqual(thread.agent, "ann")
         hand.ready("bea")
         hand.after(2)
-        self.assertEqual(hand.engine.router.agents["bea"].contact, thread.id)
-        self.assertEqual(hand.engine.fold.arrived, 1)
+        self.assertEqual(hand.centre.router.agents["bea"].contact, thread.id)
+        self.assertEqual(hand.centre.fold.arrived, 1)

@@ -5,7 +5,7 @@ from django.test import TestCase
 from agents.models import Skill
 from callcore.events import Kind
 from changelog import kept
-from exchange.live import configuration
+from exchange.live import reading
 from exchange.models import Journal
 from testkit import people
 
@@ -29,7 +29,7 @@ class PageTests(TestCase):
             link="https://find.example/{caller}", then=f"queue:{other.pk}", channels=["voice"],
         )  # fmt: skip
         self.assertEqual(answer.status_code, 200, answer.content)
-        settings = configuration.read().queues[str(self.queue.pk)]
+        settings = reading.read().queues[str(self.queue.pk)]
         self.assertEqual(settings.recording[:2], ("share", 20))
         self.assertEqual((settings.survey, settings.channels), (str(flow.pk), ("voice",)))
         uses = self.client.delete(f"/api/v1/queues/{other.pk}").json()["uses"]
@@ -87,6 +87,6 @@ class PageTests(TestCase):
         self.assertIn("retire it", refused.json()["detail"])
         self.client.patch(f"/api/v1/code-sets/{made['id']}", {"revision": 2, "codes": [code["id"]]})
         queue = str(self.queue.pk)
-        self.assertEqual(len(configuration.read().codes_of(queue)), 1)
+        self.assertEqual(len(reading.read().codes_of(queue)), 1)
         self.client.patch(f"/api/v1/codes/{code['id']}", {"revision": 1, "retired": True})
-        self.assertEqual(configuration.read().codes_of(queue), [])
+        self.assertEqual(reading.read().codes_of(queue), [])

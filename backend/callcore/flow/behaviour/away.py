@@ -73,7 +73,7 @@ def ring_group(
 ) -> Outcome:
     """Ring whom a group rings now, those first who come first."""
     reference = resolved(group, state.values)
-    rule = m.around.group(reference) if reference else None
+    rule = m.environment.group(reference) if reference else None
     if reference is None or rule is None or not rule.rounds:
         exit_name = "failed" if isinstance(step, Ring) else "none"
         to = getattr(step, exit_name)
@@ -127,7 +127,7 @@ def _not_reached(
 ) -> Outcome:
     """The next ones of a list, or the exit for it."""
     step: Any = m.steps[state.step]
-    rule = m.around.group(state.typed) if state.typed.startswith("group:") else None
+    rule = m.environment.group(state.typed) if state.typed.startswith("group:") else None
     ring_s = rule.ring_s if rule else step.ring_s
     if len(state.rounds) > 1:
         state = state._replace(tries=state.tries + 1, rounds=state.rounds[1:])
@@ -160,7 +160,7 @@ def put_through(m: Machine, state: RunState, step: Any, target: str, now_ms: int
     if kind == "flow":
         return state._replace(phase="going", due_ms=None), (moved, HandOver(step.id, target))
     if kind == "mailbox":
-        mailbox = m.around.mailbox(target)
+        mailbox = m.environment.mailbox(target)
         state = state._replace(typed=target)
         if mailbox is None:
             return m.enter(state, step.id, "none", step.none, "no_mailbox", "", now_ms)
@@ -187,7 +187,7 @@ def begin_message(
 ) -> Outcome:
     """Greet, then record."""
     reference = _mailbox(state, step)
-    mailbox = m.around.mailbox(reference) if reference else None
+    mailbox = m.environment.mailbox(reference) if reference else None
     if mailbox is None:
         return m.enter(state, step.id, "failed", step.failed, "no_mailbox", "", now_ms, before)
     if mailbox.greeting is None:
@@ -198,7 +198,7 @@ def begin_message(
 def record(m: Machine, state: RunState, step: Any, now_ms: int, before: Before = ()) -> Outcome:
     """Begin the recording."""
     reference = _mailbox(state, step)
-    mailbox = m.around.mailbox(reference) if reference else None
+    mailbox = m.environment.mailbox(reference) if reference else None
     if reference is None or mailbox is None:
         exit_name = "failed" if isinstance(step, Message) else "none"
         to = getattr(step, exit_name)

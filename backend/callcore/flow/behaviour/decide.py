@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 from callcore.flow import conditions, periods
 from callcore.flow.inputs import resolved, said
 from callcore.flow.parts import SpokenText
-from callcore.flow.state import Around, Effect, Labelled, RunState
+from callcore.flow.state import Effect, Environment, Labelled, RunState
 from callcore.flow.steps import (
     CheckHours,
     CheckQueue,
@@ -39,7 +39,7 @@ def failed(state: RunState, why: str) -> Decided:
     return Decided(state, "", None, why)
 
 
-def hours(step: CheckHours, state: RunState, around: Around, now_ms: int) -> Decided:
+def hours(step: CheckHours, state: RunState, around: Environment, now_ms: int) -> Decided:
     """Open or closed."""
     reference = resolved(step.hours, state.values)
     answered = around.open_at(reference, now_ms) if reference else None
@@ -49,7 +49,7 @@ def hours(step: CheckHours, state: RunState, around: Around, now_ms: int) -> Dec
     return Decided(state, exit_name, to, "hours", answered[1])
 
 
-def times(step: Times, state: RunState, around: Around, now_ms: int) -> Decided:
+def times(step: Times, state: RunState, around: Environment, now_ms: int) -> Decided:
     """The first arm whose periods hold the moment."""
     local = periods.local_time(now_ms, step.time_zone)
     when = f"{periods.DAYS[local.weekday()]} {local:%H:%M}"
@@ -59,7 +59,7 @@ def times(step: Times, state: RunState, around: Around, now_ms: int) -> Decided:
     return Decided(state, "otherwise", step.otherwise, "times", when)
 
 
-def fork(step: Fork, state: RunState, around: Around, now_ms: int) -> Decided:
+def fork(step: Fork, state: RunState, around: Environment, now_ms: int) -> Decided:
     """The first arm whose condition holds."""
     for arm in step.arms:
         if conditions.holds(arm.when, state.values):
@@ -68,7 +68,7 @@ def fork(step: Fork, state: RunState, around: Around, now_ms: int) -> Decided:
     return Decided(state, "otherwise", step.otherwise, "fork", "nothing else holds")
 
 
-def check_queue(step: CheckQueue, state: RunState, around: Around, now_ms: int) -> Decided:
+def check_queue(step: CheckQueue, state: RunState, around: Environment, now_ms: int) -> Decided:
     """A live figure against its limit."""
     queue = None if step.whole_centre else resolved(step.queue, state.values) or state.queue or None
     if queue is None and not step.whole_centre:
@@ -82,14 +82,14 @@ def check_queue(step: CheckQueue, state: RunState, around: Around, now_ms: int) 
     return Decided(state, exit_name, to, "figure", f"{figure:g}")
 
 
-def set_value(step: SetValue, state: RunState, around: Around, now_ms: int) -> Decided:
+def set_value(step: SetValue, state: RunState, around: Environment, now_ms: int) -> Decided:
     """A value from now on."""
     value = state.values.get(step.copy_of) if step.copy_of else step.to
     state = state._replace(values={**state.values, step.value: value})
     return Decided(state, "next", step.next, "set", f"{step.value} = {shown(value)}")
 
 
-def label(step: Label, state: RunState, around: Around, now_ms: int) -> Decided:
+def label(step: Label, state: RunState, around: Environment, now_ms: int) -> Decided:
     """What agents read from now on."""
     text = said(SpokenText(text=step.label), state.values)
     assert isinstance(text, SpokenText)
@@ -98,7 +98,7 @@ def label(step: Label, state: RunState, around: Around, now_ms: int) -> Decided:
     return Decided(state, "next", step.next, "label", text.text, (effect,))
 
 
-def repeat(step: Repeat, state: RunState, around: Around, now_ms: int) -> Decided:
+def repeat(step: Repeat, state: RunState, around: Environment, now_ms: int) -> Decided:
     """Again, until it has been often enough."""
     gone = state.counts.get(step.id, 0) + 1
     if gone > step.times:
@@ -115,7 +115,7 @@ def shown(value: Any) -> str:
     return ("yes" if value else "no") if isinstance(value, bool) else str(value)
 
 
-Decide = Callable[[Any, RunState, Around, int], Decided]
+Decide = Callable[[Any, RunState, Environment, int], Decided]
 DECIDE: dict[type, Decide] = {
     CheckHours: hours,
     Times: times,

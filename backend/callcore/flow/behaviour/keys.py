@@ -83,7 +83,7 @@ def menu_missed(
     if step.over(silences, wrong, pressed=pressed):
         exit_name = "wrong_key" if pressed and step.wrong_key else "no_key"
         to = getattr(step, exit_name)
-        if to is None and m.around.silence_ends and m.flow.channel == "voice":
+        if to is None and m.environment.silence_ends and m.flow.channel == "voice":
             moved = Moved(step.id, exit_name, None, "silence_ends", count)
             return m.finish(state, "ended", (moved,))
         return m.enter(state, step.id, exit_name, to, why, count, now_ms)
@@ -155,7 +155,7 @@ def extension_key(m: Machine, state: RunState, step: Extension, key: str, now_ms
     if key == "#":
         return _dialled(m, state, step, now_ms)
     state = state._replace(typed=state.typed + key)
-    found = m.around.dial(state.typed)
+    found = m.environment.dial(state.typed)
     if found.kind == "found" and not found.open_ended:
         return away.put_through(m, state, step, found.target, now_ms)
     if found.kind == "none" or len(state.typed) > MOST_KEYS:
@@ -171,7 +171,7 @@ def extension_due(m: Machine, state: RunState, step: Extension, now_ms: int) -> 
 
 
 def _dialled(m: Machine, state: RunState, step: Extension, now_ms: int) -> Outcome:
-    found = m.around.dial(state.typed)
+    found = m.environment.dial(state.typed)
     if found.kind == "found":
         return away.put_through(m, state, step, found.target, now_ms)
     why = "no_extension" if state.typed else "no_key"
@@ -209,7 +209,7 @@ def directory_due(m: Machine, state: RunState, step: Directory, now_ms: int) -> 
 
 
 def _found(m: Machine, state: RunState) -> tuple[str, tuple[Person, ...]]:
-    found = match(m.around.people(), state.typed)
+    found = match(m.environment.people(), state.typed)
     return found.kind, found.people
 
 

@@ -61,11 +61,11 @@ def join(
     """Join a queue, and begin its waiting plan."""
     before = (*before, JoinQueue(state.step, queue))
     # A text can wait without being entertained.
-    key = m.around.plan(queue, plan) if m.flow.channel == "voice" else ""
+    key = m.environment.plan(queue, plan) if m.flow.channel == "voice" else ""
     state = state._replace(
         phase="queued", entered_ms=now_ms, due_ms=None, role="", queue=queue, plan=key, inner=None
     )
-    machine = m.around.plan_machine(key) if key else None
+    machine = m.environment.plan_machine(key) if key else None
     if machine is None:
         return state, before
     inner, effects = machine.start(now_ms, state.values, queue=queue)
@@ -95,11 +95,11 @@ def _way_out(m: Machine, state: RunState, why: str) -> tuple[str, str | None, st
     step = m.steps.get(state.step)
     if not isinstance(step, Queue):
         to = getattr(step, "no_answer", None)
-        return "no_answer", to, "" if to else m.around.then(state.queue, "waited")
+        return "no_answer", to, "" if to else m.environment.then(state.queue, "waited")
     way = QUEUE_WAYS.get(why, "waited")
     for name in dict.fromkeys((way, "waited")):
         to = getattr(step, name)
-        then = "" if to else m.around.then(state.queue, name)
+        then = "" if to else m.environment.then(state.queue, name)
         if to or then:
             return name, to, then
     return "waited", None, ""
@@ -113,7 +113,7 @@ def taken(state: RunState) -> Outcome:
 
 def in_plan(m: Machine, state: RunState, event: Event, now_ms: int) -> Outcome:
     """What happens in the waiting plan, also while it leads out of the queue."""
-    machine = m.around.plan_machine(state.plan) if state.inner is not None else None
+    machine = m.environment.plan_machine(state.plan) if state.inner is not None else None
     if machine is None or state.inner is None:
         if isinstance(event, HungUp):
             return m.finish(state, "hung_up", ())
@@ -160,7 +160,7 @@ def _named(effect: Effect, stop: str) -> Effect:
 def begin_tell(m: Machine, state: RunState, step: TellWait, before: Before, now_ms: int) -> Outcome:
     """Say what is known, or go on at once."""
     queue = resolved(step.queue, state.values) or state.queue
-    place = m.around.place(queue) if queue else None
+    place = m.environment.place(queue) if queue else None
     if place is None:
         return m.enter(state, step.id, "next", step.next, "not_told", "", now_ms, before)
     text, told = tell(place, state.told, m.flow.language, position=step.position, wait=step.wait)
@@ -220,7 +220,7 @@ def _ask_number(
 
 def _book(m: Machine, state: RunState, step: Callback, now_ms: int) -> Outcome:
     """Keep the place, if there is a number that can be rung."""
-    number = m.around.outside(state.typed or str(state.values.get("caller") or ""))
+    number = m.environment.outside(state.typed or str(state.values.get("caller") or ""))
     queue = resolved(step.queue, state.values) or state.queue
     if number is None:
         tries = state.tries + 1

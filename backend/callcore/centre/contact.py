@@ -3,24 +3,21 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import Any, NamedTuple
 
+from callcore.centre.setup import RunnableFlow
 from callcore.events import Happening
 from callcore.flow import runner
 from callcore.routing.choosing import Agent
 from callcore.routing.events import Status
 from callcore.talk.conversation import Talk
-from exchange.live.configuration import Script
-
-if TYPE_CHECKING:
-    from exchange.live.callbacks import Back
 
 NO_TALK = Talk()
 #: A leg that ends so leaves the contact to somebody else.
 GOES_ON = ("transferred", "no_reply", "joined")
 
 
-class Aside(NamedTuple):
+class Consultation(NamedTuple):
     """What an agent's own call to a colleague has besides: the contact it is about, and why."""
 
     of: str
@@ -29,14 +26,25 @@ class Aside(NamedTuple):
 
 
 @dataclass(slots=True)
-class Live:
+class CallbackState:
+    """What a callback has besides what all contacts have. `tried` counts the ringings."""
+
+    origin: str
+    attempts: int
+    retry_ms: int
+    tried: int = 0
+    next_ms: int = 0
+
+
+@dataclass(slots=True)
+class Contact:
     """A contact under way."""
 
     id: str
     number: str
     caller: str
     trial: bool
-    script: Script
+    flow: RunnableFlow
     state: runner.RunState
     arrived_ms: int
     values: dict[str, Any] = field(default_factory=dict)
@@ -54,8 +62,8 @@ class Live:
     #: How many times an outside number was rung: an answer to an older ringing is no answer.
     rings: int = 0
     #: What a callback has besides; None for all other contacts.
-    back: Back | None = None
-    aside: Aside | None = None
+    callback: CallbackState | None = None
+    consultation: Consultation | None = None
     #: The agent who began it, where it was not the caller.
     begun: str = ""
     talk: Talk = NO_TALK
@@ -78,7 +86,7 @@ class Live:
     @property
     def text(self) -> bool:
         """Whether it writes and reads, and does not speak."""
-        return self.script.machine.flow.channel == "text"
+        return self.flow.machine.flow.channel == "text"
 
     def taken_by(self, agent: str) -> None:
         """An agent has it now, live or in a story that is read back."""
@@ -96,7 +104,7 @@ class Live:
         recording = self.sent_on and self.talk.recording
         self.agent, self.unanswered_ms = "", 0
         self.talk = NO_TALK._replace(recording=recording, side=self.talk.side)
-        self.served = self.aside is None
+        self.served = self.consultation is None
 
 
 _NOT_SHOWN = ("run", "definition", "values", "blocks", "log", "talk")

@@ -1,0 +1,55 @@
+"""The centre of one site: the only module that knows all handlers."""
+
+from __future__ import annotations
+
+from callcore.centre import environment
+from callcore.centre.handlers import (
+    agent_phones,
+    agent_session,
+    alarms,
+    call_control,
+    callbacks,
+    effects,
+    faults,
+    messaging,
+    outside,
+    routing,
+    telephone,
+)
+from callcore.centre.setup import Setup
+from callcore.centre.site import Devices, Site
+from callcore.events import Kind
+
+#: Whose handlers the centre has.
+HANDLERS = (
+    agent_phones, agent_session, alarms, call_control, callbacks, effects, faults, messaging,
+    outside, routing, telephone,
+)  # fmt: skip
+
+
+class Centre(Site):
+    """One site's live state, driven by commands and time.
+
+    Args:
+        setup: what to run.
+        now_ms: milliseconds since the epoch.
+        devices: what is outside of the centre.
+    """
+
+    def __init__(self, setup: Setup, now_ms: int, devices: Devices) -> None:
+        super().__init__(setup, now_ms, devices)
+        self.configure(setup, now_ms)
+
+    def environment(self, contact: str) -> environment.SiteEnvironment:
+        return environment.SiteEnvironment(self, contact)
+
+    def broke(self, contact: str, what: str, error: Exception, now_ms: int) -> None:
+        faults.broke(self, contact, what, error, now_ms)
+
+    def lose(self, contact: str, error: Exception, now_ms: int) -> None:
+        """What a contact did cannot be written: it ends, and only that is told of it."""
+        written = len(self.pending)
+        self.broke(contact, "writing what happened", error, now_ms)
+        after = self.pending[written:]
+        own = (Kind.ENDED,)
+        self.pending[written:] = [e for e in after if e.contact != contact or e.kind in own]

@@ -1,0 +1,55 @@
+"""Emergencies, as the floor and the desk see them, and who takes them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from callcore.centre.alarms import Alarm
+from callcore.centre.registry import command
+from callcore.centre.site import Site
+from callcore.errors import EventRefused
+from callcore.events import Kind
+
+
+@command("alarm.take")
+def take(site: Site, body: dict[str, Any], now_ms: int) -> None:
+    """Somebody of the floor looks after it: it rings nowhere any more.
+
+    Raises:
+        EventRefused: somebody has it already.
+    """
+    contact = str(body["contact"])
+    alarm = site.alarms.get(contact)
+    if alarm is None:
+        raise EventRefused("taken", "Somebody has taken this emergency already.")
+    site.emit(
+        Kind.EMERGENCY_TAKEN, now_ms, contact=contact, agent=alarm.agent, words=str(body["by"])
+    )
+
+
+def standing(site: Site) -> dict[str, dict[str, Any]]:
+    """Those that nobody has taken, as the floor shows them."""
+    return {name: _item(site, name, alarm) for name, alarm in site.alarms.items()}
+
+
+def _item(site: Site, contact: str, alarm: Alarm) -> dict[str, Any]:
+    known = site.setup.agents.get(alarm.agent)
+    found = site.find(contact)
+    return {
+        "name": known.name if known else "",
+        "team_id": known.team_id if known else "",
+        "caller": site.setup.national(found.caller) if found else "",
+        "since_ms": alarm.since_ms,
+        "over": contact not in site.contacts,
+    }
+
+
+def as_at_desk(site: Site, contact: str) -> dict[str, str] | None:
+    """What came of the button, for the agent who pressed it: nothing yet, or who has it."""
+    if contact in site.alarms:
+        return {"taken_by": ""}
+    found = site.find(contact)
+    lines = reversed(found.log) if found else iter(())
+    words = (line["words"] for line in lines if line["kind"] == Kind.EMERGENCY_TAKEN)
+    taken_by = next(words, None)
+    return None if taken_by is None else {"taken_by": taken_by}

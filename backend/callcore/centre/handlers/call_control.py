@@ -1,0 +1,434 @@
+"""What agents do with the contacts they have: hold, ask a colleague, put through, join, transfer.
+
+A colleague who is asked is a contact of its own (an aside): the same router rings them, and it
+ends, or becomes part of the caller's contact. Where a contact is sent on, a small flow carries it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from contextlib import suppress
+from typing import Any
+
+from callcore.centre.contact import GOES_ON, Consultation, Contact
+from callcore.centre.handlers import callbacks, recordings
+from callcore.centre.handlers.outside import redial
+from callcore.centre.handlers.recordings import records_no_more, stands
+from callcore.centre.registry import Occasion, command, on
+from callcore.centre.setup import RunnableFlow
+from callcore.centre.site import Site
+from callcore.errors import EventRefused
+from callcore.events import Kind
+from callcore.flow import runner
+from callcore.flow.definition import KEYS
+from callcore.numbers.writing import NotANumber
+from callcore.routing import events as e
+from callcore.routing.events import Status
+from callcore.talk import onward, recording
+from callcore.talk.conversation import Facts, allowed, refuse
+
+Body = dict[str, Any]
+
+
+# What may be done
+
+
+def facts(site: Site, contact: Contact) -> Facts:
+    """What decides over what an agent may do with a contact."""
+    desk = site.setup.desk_of(contact.agent)
+    queue = site.setup.queues.get(contact.home)
+    side = site.contacts.get(contact.talk.side)
+    return Facts(
+        text=contact.text,
+        aside=contact.consultation is not None,
+        calling=callbacks.rings(contact),
+        answered=side is not None and side.state.phase in ("with_person", "outside"),
+        help=bool(desk.help_to),
+        emergency=desk.emergency != "off" and contact.id not in site.alarms,
+        record=queue is not None and queue.recording.whose == "on_demand",
+        by_text=queue is not None and bool(queue.text_number),
+    )
+
+
+def can(site: Site, contact: Contact) -> list[str]:
+    """The actions that the desk offers for a contact in hand."""
+    return allowed(contact.talk, facts(site, contact))
+
+
+def held_by(site: Site, body: Body) -> Contact:
+    """The contact that is meant: the one named, or the one in the agent's hand.
+
+    Raises:
+        EventRefused: the agent does not have it.
+    """
+    agent = site.router.agents.get(body["agent"])
+    contact = site.contacts.get(body.get("contact") or (agent.contact if agent else ""))
+    busy = agent is not None and (agent.status is Status.ON_CONTACT or bool(agent.others))
+    if contact is None or not busy or contact.agent != body["agent"]:
+        raise EventRefused("no-contact", "You have no such contact.")
+    return contact
+
+
+def _may(site: Site, body: Body, deed: str) -> Contact:
+    contact = held_by(site, body)
+    refuse(deed, contact.talk, facts(site, contact))
+    return contact
+
+
+# Hold and recording
+
+
+@command("agent.hold")
+def hold(site: Site, body: Body, now_ms: int) -> None:
+    """The caller hears music; with a colleague on the line, the agent speaks with them."""
+    contact = _may(site, body, "hold")
+    stands(site, contact, contact.talk._replace(held=True), Kind.HELD, now_ms, on=True)
+
+
+@command("agent.resume")
+def resume(site: Site, body: Body, now_ms: int) -> None:
+    """Back to the caller."""
+    contact = _may(site, body, "resume")
+    stands(site, contact, contact.talk._replace(held=False), Kind.HELD, now_ms, on=False)
+
+
+@command("agent.record")
+def record(site: Site, body: Body, now_ms: int) -> None:
+    """Record from now on, at the agent's wish."""
+    recordings.record(site, _may(site, body, "record"), now_ms)
+
+
+@command("agent.stop_recording")
+def stop_recording(site: Site, body: Body, now_ms: int) -> None:
+    """Record no more."""
+    contact = _may(site, body, "stop_recording")
+    records_no_more(site, contact, now_ms, "agent")
+
+
+@on(Occasion.TAKEN)
+def answered(site: Site, contact: Contact, now_ms: int) -> None:
+    """Somebody took a contact: what the queue wants recorded is, and texts want a reply."""
+    if contact.consultation is not None:
+        side_answered(site, contact, now_ms)
+        return
+    if contact.text:
+        contact.unanswered_ms = now_ms
+        watch_reply(site, contact)
+        return
+    queue = site.setup.queues.get(contact.home)
+    begun = contact.talk.recording or contact.talk.notice
+    if queue is not None and not begun and recording.recorded(queue.recording, contact.id):
+        recordings.record(site, contact, now_ms, by="queue")
+
+
+def watch_reply(site: Site, contact: Contact) -> None:
+    """Look after the time within which a text must have its reply."""
+    reply_ms = site.setup.rule_of(contact.agent).reply_ms
+    if reply_ms and contact.unanswered_ms:
+        site.timers.set(contact.unanswered_ms + reply_ms, "reply", contact.id)
+
+
+# Sending on
+
+
+@command("agent.transfer")
+def transfer(site: Site, body: Body, now_ms: int) -> None:
+    """Straight to a colleague, a queue, a mailbox, a number of ours, or an outside number."""
+    contact = _may(site, body, "transfer")
+    target, words = target_of(site, contact, str(body["to"]))
+    send_on(site, contact, target, words, "transferred", now_ms)
+
+
+def send_on(site: Site, contact: Contact, target: str, words: str, why: str, now_ms: int) -> None:
+    """The agent's part ends, and the contact goes on its way."""
+    agent, home = contact.agent, contact.home
+    told = contact.flow.machine.flow
+    back = f"queue:{home}" if home in site.setup.queues else ""
+    site.emit(Kind.TRANSFERRED, now_ms, contact=contact.id, agent=agent, to=target, words=words)
+    site.route(e.EndContact(agent, contact.id, why), now_ms)
+    group = site.setup.groups.get(target.removeprefix("group:"))
+    language = group.language if group else told.language
+    way = onward.onward(target, back, told.channel, language)
+    site.go_on(contact, site.setup.ad_hoc(way, f"Sent on to {words}"), now_ms)
+
+
+def target_of(site: Site, contact: Contact, asked: str) -> tuple[str, str]:
+    """Whom an agent means, as a reference or a number, and their name.
+
+    Raises:
+        EventRefused: nobody, or the agent themself.
+    """
+    asked = asked.strip()
+    reference = asked if ":" in asked else _dialled(site, asked)
+    kind, _, identity = reference.partition(":")
+    setup = site.setup
+    names: dict[str, Callable[[], str | None]] = {
+        "agent": lambda: setup.agents[identity].name if identity in setup.agents else None,
+        "queue": lambda: setup.queues[identity].name if identity in setup.queues else None,
+        "group": lambda: setup.groups[identity].name if identity in setup.groups else None,
+        "mailbox": lambda: setup.mailboxes[identity].name if identity in setup.mailboxes else None,
+        "flow": lambda: setup.flows[identity].flow_name if identity in setup.flows else None,
+    }
+    if kind not in names:
+        return reference, site.setup.national(reference)
+    name = names[kind]()
+    if name is None:
+        raise EventRefused("no-such-target", "There is no such person or queue (any more).")
+    if reference == f"agent:{contact.agent}":
+        raise EventRefused("yourself", "This is you.")
+    return reference, name
+
+
+def _dialled(site: Site, digits: str) -> str:
+    found = site.setup.dial(digits)
+    if found.kind == "found":
+        return found.target
+    try:
+        return site.setup.outside(digits)
+    except NotANumber:
+        message = f"“{digits[:40]}” is no extension, and no number that can be rung."
+        raise EventRefused("no-such-target", message) from None
+
+
+# Colleagues
+
+
+@command("agent.consult")
+def consult(site: Site, body: Body, now_ms: int) -> None:
+    """Put the caller on hold and ask somebody."""
+    contact = _may(site, body, "consult")
+    target, words = target_of(site, contact, str(body["to"]))
+    _ask(site, contact, target, words, "consult", now_ms)
+
+
+@command("agent.help")
+def help_call(site: Site, body: Body, now_ms: int) -> None:
+    """Call whom the agent's rules name for help, or send the caller straight there."""
+    contact = _may(site, body, "help")
+    desk = site.setup.desk_of(contact.agent)
+    target, words = target_of(site, contact, desk.help_to)
+    if desk.help_how == "straight" or contact.text:
+        send_on(site, contact, target, words, "transferred", now_ms)
+    else:
+        _ask(site, contact, target, words, "help", now_ms)
+
+
+@command("agent.emergency")
+def emergency(site: Site, body: Body, now_ms: int) -> None:
+    """The floor is told, the call recorded, and whoever is named rung in, as the rules say."""
+    contact = _may(site, body, "emergency")
+    desk = site.setup.desk_of(contact.agent)
+    target, words = "", ""
+    if desk.emergency == "joins" and desk.emergency_to and not contact.talk.side:
+        # Whoever is named may be gone by now: the floor is told all the same.
+        with suppress(EventRefused):
+            target, words = target_of(site, contact, desk.emergency_to)
+    site.emit(Kind.EMERGENCY, now_ms, contact=contact.id, agent=contact.agent, words=words)
+    if desk.emergency_recorded and not (contact.talk.recording or contact.talk.notice):
+        recordings.record(site, contact, now_ms, by="emergency")
+    if target:
+        _ask(site, contact, target, words, "emergency", now_ms)
+
+
+def _ask(site: Site, contact: Contact, target: str, words: str, purpose: str, now_ms: int) -> None:
+    """Ring somebody beside the caller, who hears music unless it is an emergency."""
+    flow = site.setup.ad_hoc(onward.aside(target), f"{purpose.title()}: {words}")
+    side = new_contact(site, contact, flow, now_ms)
+    side.consultation = Consultation(contact.id, contact.agent, purpose)
+    talk = contact.talk
+    if purpose != "emergency" and not talk.held:
+        talk = talk._replace(held=True)
+        stands(site, contact, talk, Kind.HELD, now_ms, on=True)
+    talk = talk._replace(side=side.id, purpose=purpose, joined=False)
+    stands(site, contact, talk, Kind.CONSULTS, now_ms, side=side.id, words=words, purpose=purpose)
+    site.begin(side, now_ms)
+
+
+def new_contact(site: Site, like: Contact, flow: RunnableFlow, now_ms: int) -> Contact:
+    """A contact that an agent begins about another; `Site.begin` runs it."""
+    values = {**like.values, **like.state.values}
+    return Contact(
+        site.devices.new_id(), like.number, like.caller, like.trial, flow, runner.arriving(now_ms),
+        now_ms, values,
+    )  # fmt: skip
+
+
+@on(Occasion.ANSWERED_OUTSIDE)
+def side_answered(site: Site, side: Contact, now_ms: int) -> None:
+    """Whoever was asked has answered; in an emergency they hear everything at once."""
+    contact = site.contacts.get(side.consultation.of) if side.consultation else None
+    if contact is None or side.state.phase not in ("with_person", "outside"):
+        return
+    if contact.talk.purpose == "emergency":
+        _join(site, contact, now_ms)
+    site.dirty.add(f"desk.{contact.agent}")
+
+
+@command("agent.join")
+def join(site: Site, body: Body, now_ms: int) -> None:
+    """All three speak with each other."""
+    _join(site, _may(site, body, "join"), now_ms)
+
+
+def _join(site: Site, contact: Contact, now_ms: int) -> None:
+    if contact.talk.held:
+        talk = contact.talk._replace(held=False)
+        stands(site, contact, talk, Kind.HELD, now_ms, on=False)
+    words = _side_words(site, contact)
+    stands(site, contact, contact.talk._replace(joined=True), Kind.JOINED, now_ms, words=words)
+
+
+@command("agent.put_through")
+def put_through(site: Site, body: Body, now_ms: int) -> None:
+    """The caller goes on with whoever was asked; the agent's own part is over."""
+    _put_through(site, _may(site, body, "put_through"), now_ms)
+
+
+def _put_through(site: Site, contact: Contact, now_ms: int) -> None:
+    side, giver = site.contacts[contact.talk.side], contact.agent
+    words = _side_words(site, contact)
+    talk = contact.talk._replace(side="")
+    stands(site, contact, talk, Kind.TRANSFERRED, now_ms, to=side.id, words=words)
+    if side.state.phase == "with_person":
+        site.route(e.TakeOver(contact.id, side.id), now_ms)
+    else:
+        site.route(e.EndContact(giver, contact.id, "transferred"), now_ms)
+        values = {**contact.values, **contact.state.values}
+        contact.flow, contact.state = side.flow, side.state._replace(values=values)
+        site.went_on(contact, now_ms)
+        redial(site, contact, now_ms)
+    _finish(site, side, "joined", now_ms)
+
+
+def ends_by_putting_through(site: Site, contact: Contact, now_ms: int) -> bool:
+    """An agent who leaves a talk of three leaves the others to each other.
+
+    Raises:
+        EventRefused: they are still asking somebody.
+    """
+    refuse("end", contact.talk, facts(site, contact))
+    if contact.talk.joined:
+        _put_through(site, contact, now_ms)
+        return True
+    return False
+
+
+@command("agent.end_side")
+def end_side(site: Site, body: Body, now_ms: int) -> None:
+    """Let go of whoever was asked, and go back to the caller."""
+    contact = _may(site, body, "end_side")
+    side = site.contacts.get(contact.talk.side)
+    if side is not None:
+        site.hang_up(side, now_ms)
+    if contact.talk.held:
+        talk = contact.talk._replace(held=False)
+        stands(site, contact, talk, Kind.HELD, now_ms, on=False)
+
+
+def _side_words(site: Site, contact: Contact) -> str:
+    """Who is at the other end of what an agent asks."""
+    side = site.contacts.get(contact.talk.side)
+    if side is None:
+        return ""
+    known = site.setup.agents.get(side.agent)
+    return known.name if known else side.flow.flow_name.partition(": ")[2]
+
+
+def _finish(site: Site, contact: Contact, ending: str, now_ms: int) -> None:
+    contact.state = contact.state._replace(phase="ended", ending="person", due_ms=None)
+    site.close(contact)
+    site.emit(Kind.ENDED, now_ms, contact=contact.id, step=contact.state.step, ending=ending)
+
+
+# Endings
+
+
+@on(Occasion.LEG_ENDED)
+def leg_ended(site: Site, contact: Contact, by: str, now_ms: int) -> None:
+    """An agent's part of a contact is over: it goes on elsewhere, is asked about, or ends."""
+    if by not in GOES_ON:
+        records_no_more(site, contact, now_ms, "end")
+    contact.let_go(by)
+    if by in GOES_ON:
+        return
+    survey = _survey(site, contact) if by == "agent" else None
+    if survey is not None:
+        site.go_on(contact, survey, now_ms)
+    else:
+        site.feed(contact, runner.PersonDone(), now_ms)
+
+
+def _survey(site: Site, contact: Contact) -> RunnableFlow | None:
+    """The survey that the contact's queue hands its callers to; a draft on trial has none."""
+    queue = site.setup.queues.get(contact.home)
+    flow = site.setup.flows.get(queue.survey) if queue is not None else None
+    if flow is None or contact.consultation is not None or contact.callback is not None:
+        return None
+    return flow if flow.machine.flow.channel == contact.flow.machine.flow.channel else None
+
+
+@on(Occasion.OVER)
+def over(site: Site, contact: Contact, now_ms: int) -> None:
+    """A contact has ended: its colleague's call with it, or the caller's is told."""
+    side = site.contacts.get(contact.talk.side)
+    if side is not None:
+        site.hang_up(side, now_ms)
+    of = site.contacts.get(contact.consultation.of) if contact.consultation else None
+    if of is not None and of.talk.side == contact.id:
+        words = contact.flow.flow_name.partition(": ")[2]
+        talk = of.talk._replace(side="", purpose="", joined=False)
+        stands(site, of, talk, Kind.SIDE_OVER, now_ms, words=words)
+
+
+# Keys, and going on in writing
+
+
+@command("agent.key")
+def press_key(site: Site, body: Body, now_ms: int) -> None:
+    """A key that the other end hears, of a contact or of whoever is asked."""
+    contact = held_by(site, body)
+    key = str(body.get("key", ""))
+    if len(key) != 1 or key not in KEYS:
+        raise EventRefused("no-such-key", "A telephone has no such key.")
+    outside = _outside_of(site, contact)
+    if outside:
+        site.devices.outside.press(outside, key)
+    site.emit(
+        Kind.KEYED, now_ms, contact=contact.id, agent=contact.agent, step=contact.state.step,
+        key=key, by="agent",
+    )  # fmt: skip
+
+
+def _outside_of(site: Site, contact: Contact) -> str:
+    """The outside number that hears what an agent presses; empty where it is somebody else."""
+    side = site.contacts.get(contact.talk.side)
+    if side is None:
+        return contact.caller if contact.callback is not None else ""
+    step = side.flow.machine.steps.get(side.state.step)
+    return str(getattr(step, "number", "") or "")
+
+
+@command("agent.by_text")
+def by_text(site: Site, body: Body, now_ms: int) -> None:
+    """Write to the caller from the queue's text number; the call goes on until it ends."""
+    contact = _may(site, body, "by_text")
+    queue = site.setup.queues[contact.home]
+    flow = onward.onward(f"queue:{contact.home}", "", "text", contact.flow.machine.flow.language)
+    thread = new_contact(site, contact, site.setup.ad_hoc(flow, "Text thread"), now_ms)
+    thread.number, thread.begun = queue.text_number, contact.agent
+    thread.queue = thread.home = contact.home
+    thread.label, thread.entered_ms = contact.label, now_ms
+    thread.taken_by(contact.agent)
+    site.contacts[thread.id] = thread
+    thread.state, _ = thread.flow.machine.start(now_ms, thread.values)
+    site.arrived(thread, now_ms)
+    site.route(e.Begin(contact.agent, thread.id, contact.home), now_ms)
+    site.emit(
+        Kind.ANSWERED, now_ms, contact=thread.id, agent=contact.agent, queue=contact.home,
+        entered_ms=now_ms, begun=True,
+    )  # fmt: skip
+    site.feed(thread, runner.Taken(), now_ms)
+    site.emit(
+        Kind.TEXTED, now_ms, contact=thread.id, agent=contact.agent, by="agent",
+        words=str(body["text"]),
+    )  # fmt: skip

@@ -1,0 +1,268 @@
+"""Carrying out what a flow wants for a contact: each effect becomes events and actions."""
+
+from __future__ import annotations
+
+from callcore.centre import environment
+from callcore.centre.contact import Contact
+from callcore.centre.facts import LANGUAGE
+from callcore.centre.handlers.recordings import records_no_more
+from callcore.centre.hold_music import music_of
+from callcore.centre.registry import Occasion, effect, timer
+from callcore.centre.setup import RunnableFlow
+from callcore.centre.site import Site
+from callcore.events import Kind
+from callcore.flow import describe, runner
+from callcore.flow.blocks import plain, way_out
+from callcore.flow.definition import Queue, SpokenText
+from callcore.flow.state import WITHIN
+from callcore.flow.why import why
+from callcore.routing import events as e
+from callcore.talk.onward import onward
+
+
+@effect(runner.Listen)
+def listen(site: Site, contact: Contact, listen: runner.Listen, now_ms: int) -> None:
+    contact.playing = None
+    site.emit(
+        Kind.LISTENS, now_ms, contact=contact.id, step=listen.step,
+        until_ms=listen.until_ms, run=runner.to_data(contact.state),
+    )  # fmt: skip
+
+
+@effect(runner.Moved)
+def moved(site: Site, contact: Contact, moved: runner.Moved, now_ms: int) -> None:
+    flow, move = _where(site, contact, moved)
+    words = plain(why(move, flow.machine.flow))
+    step, exit_name = moved.step, moved.exit
+    if flow is contact.flow and flow.written is not None:
+        step, exit_name = way_out(flow.written, moved.step, moved.exit, moved.to)
+    name = flow.step_words(move.to or "")
+    site.emit(
+        Kind.MOVED, now_ms, contact=contact.id, step=step, exit=exit_name, to=moved.to,
+        why=moved.why, words=words, title=name.title if name else "",
+        sentence=name.sentence if name else "", run=runner.to_data(contact.state),
+        **({"plan": flow.flow_id} if flow is not contact.flow else {}),
+    )  # fmt: skip
+
+
+def _where(site: Site, contact: Contact, moved: runner.Moved) -> tuple[RunnableFlow, runner.Moved]:
+    """A move with the flow that it happened in: the contact's, or its waiting plan."""
+    _, within, step = moved.step.partition(WITHIN)
+    plan = site.plans.get(contact.state.plan or contact.plan) if within else None
+    if plan is None:
+        return contact.flow, moved
+    to = moved.to.partition(WITHIN)[2] if moved.to else None
+    return plan, moved._replace(step=step, to=to)
+
+
+@effect(runner.Play)
+def play(site: Site, contact: Contact, play: runner.Play, now_ms: int) -> None:
+    if contact.text:
+        site.emit(
+            Kind.HEARD, now_ms, contact=contact.id, step=play.step, role=play.role, take=None,
+            length_ms=0, words=contact.flow.world.words(play.prompt),
+            run=runner.to_data(contact.state),
+        )  # fmt: skip
+        return
+    take = contact.flow.takes.get(play.prompt)
+    plan = site.plans.get(contact.state.plan)
+    if take is None and plan is not None:
+        take = plan.takes.get(play.prompt)
+    words = describe.prompt_words(play.prompt, contact.flow.world)
+    contact.playing = {
+        "take": take, "since_ms": now_ms, "length_ms": play.length_ms, "step": play.step,
+        "spoken": _unspoken(play.prompt) if take is None else None,
+    }  # fmt: skip
+    site.emit(
+        Kind.HEARD, now_ms, contact=contact.id, step=play.step, role=play.role, take=take,
+        length_ms=play.length_ms, words=words, spoken=contact.playing["spoken"],
+        run=runner.to_data(contact.state),
+    )  # fmt: skip
+
+
+@effect(runner.JoinQueue)
+def join(site: Site, contact: Contact, join: runner.JoinQueue, now_ms: int) -> None:
+    contact.playing = None
+    contact.queue = contact.home = join.queue.partition(":")[2]
+    contact.entered_ms = now_ms
+    contact.plan = contact.state.plan
+    site.emit(
+        Kind.QUEUED, now_ms, contact=contact.id, queue=contact.queue, step=join.step,
+        staff=site.router.at_work_for(contact.queue, contact.asks),
+        run=runner.to_data(contact.state),
+    )  # fmt: skip
+    refused = environment.refuses(site, contact.queue, contact.text, now_ms)
+    if refused:
+        left = e.LeftQueue(contact.id, contact.queue, now_ms, refused)
+        site.carry_out([left], now_ms)
+        return
+    site.route(joining(site, contact, now_ms), now_ms)
+    site.watch_wait(contact)
+
+
+@effect(runner.LeaveQueue)
+def leave_queue(site: Site, contact: Contact, left: runner.LeaveQueue, now_ms: int) -> None:
+    site.leave_queue(contact, left.why, now_ms)
+
+
+@effect(runner.Finish)
+def finish(site: Site, contact: Contact, finish: runner.Finish, now_ms: int) -> None:
+    records_no_more(site, contact, now_ms, "end")
+    site.close(contact)
+    ending = "person" if contact.served and not contact.sent_on else finish.ending
+    site.emit(Kind.ENDED, now_ms, contact=contact.id, step=finish.step, ending=ending)
+    site.tell(Occasion.OVER, contact, now_ms)
+
+
+@effect(runner.Record)
+def record(site: Site, contact: Contact, record: runner.Record, now_ms: int) -> None:
+    contact.playing = None
+    mailbox = site.setup.mailboxes.get(record.mailbox.partition(":")[2])
+    site.emit(
+        Kind.RECORDS, now_ms, contact=contact.id, step=record.step, mailbox=record.mailbox,
+        words=mailbox.name if mailbox else "", until_ms=record.until_ms,
+        run=runner.to_data(contact.state),
+    )  # fmt: skip
+
+
+@effect(runner.MessageLeft)
+def message_left(site: Site, contact: Contact, left: runner.MessageLeft, now_ms: int) -> None:
+    mailbox = left.mailbox.partition(":")[2]
+    known = site.setup.mailboxes.get(mailbox)
+    if known is not None:
+        site.unheard[mailbox] = site.unheard.get(mailbox, 0) + 1
+    site.emit(
+        Kind.MESSAGE_LEFT, now_ms, contact=contact.id, step=left.step, mailbox=mailbox,
+        words=known.name if known else "", length_ms=left.length_ms,
+    )  # fmt: skip
+
+
+@effect(runner.HandOver)
+def hand_over(site: Site, contact: Contact, over: runner.HandOver, now_ms: int) -> None:
+    kind, _, identity = over.flow.partition(":")
+    flow = site.setup.flows.get(identity)
+    if kind in ("queue", "mailbox"):
+        here = contact.flow.machine.flow
+        flow = site.setup.ad_hoc(
+            onward(over.flow, "", here.channel, here.language), "What the queue says then"
+        )
+    if flow is None:
+        site.feed(contact, runner.NowhereToGo(), now_ms)
+        return
+    site.go_on(contact, flow, now_ms)
+
+
+@effect(runner.RingPerson)
+def ring_person(site: Site, contact: Contact, ring: runner.RingPerson, now_ms: int) -> None:
+    contact.playing = None
+    agents = tuple(person.partition(":")[2] for person in ring.people)
+    names = [site.setup.agents[agent].name for agent in agents if agent in site.setup.agents]
+    site.emit(
+        Kind.RINGS_PERSON, now_ms, contact=contact.id, step=ring.step, people=list(ring.people),
+        words=_ring_words(site, ring, names), until_ms=ring.until_ms,
+        run=runner.to_data(contact.state), **({"group": ring.group} if ring.group else {}),
+    )  # fmt: skip
+    decisions = site.router.ring_directly(
+        contact.id, agents, ring.until_ms - now_ms, now_ms, text=contact.text,
+        inner=contact.consultation is not None,
+    )  # fmt: skip
+    if decisions is None:
+        here = any(site.router.signed_in(agent) for agent in agents)
+        site.feed(contact, runner.Rung("busy" if here else "away"), now_ms)
+        return
+    contact.queue, contact.entered_ms = site.router.contacts[contact.id].queue, now_ms
+    site.carry_out(decisions, now_ms)
+
+
+def _ring_words(site: Site, ring: runner.RingPerson, names: list[str]) -> str:
+    group = site.setup.groups.get(ring.group.partition(":")[2])
+    return f"{group.name} ({', '.join(names)})" if group else ", ".join(names)
+
+
+@effect(runner.StopRinging)
+def stop_ringing(site: Site, contact: Contact, stop: runner.StopRinging, now_ms: int) -> None:
+    site.leave_queue(contact, "waited_out", now_ms)
+
+
+@effect(runner.PlayMusic)
+def music(site: Site, contact: Contact, music: runner.PlayMusic, now_ms: int) -> None:
+    contact.playing = None
+    sound = site.setup.world.sounds.get(music_of(site, contact))
+    site.emit(
+        Kind.MUSIC, now_ms, contact=contact.id, step=music.step, until_ms=music.until_ms,
+        words=sound.name if sound else "", run=runner.to_data(contact.state),
+    )  # fmt: skip
+
+
+@effect(runner.HearFax)
+def hear_fax(site: Site, contact: Contact, hear: runner.HearFax, now_ms: int) -> None:
+    listen(site, contact, runner.Listen(hear.step, hear.until_ms), now_ms)
+    after_ms = site.devices.fax_tone_ms(contact.caller) if site.faxes else None
+    if after_ms is not None:
+        site.timers.set(now_ms + after_ms, "fax", contact.id)
+
+
+@effect(runner.LookUp)
+def look_up(site: Site, contact: Contact, asked: runner.LookUp, now_ms: int) -> None:
+    contact.playing = None
+    table = asked.table.partition(":")[2]
+    site.asked.append((contact.id, table, asked.key))
+    site.emit(
+        Kind.LOOKS_UP, now_ms, contact=contact.id, step=asked.step, table=table, key=asked.key,
+        run=runner.to_data(contact.state),
+    )  # fmt: skip
+
+
+@effect(runner.Labelled)
+def labelled(site: Site, contact: Contact, labelled: runner.Labelled, now_ms: int) -> None:
+    contact.label = labelled.label
+    if labelled.priority is not None:
+        contact.priority = labelled.priority
+    asks = dict(contact.asks)
+    asks |= {skill.partition(":")[2]: least for skill, least in labelled.asks}
+    if labelled.language is not None:
+        asks = {skill: least for skill, least in asks.items() if not skill.startswith(LANGUAGE)}
+        asks[LANGUAGE + labelled.language] = 1
+    contact.asks = tuple(asks.items())
+    site.emit(
+        Kind.LABELLED, now_ms, contact=contact.id, step=labelled.step, label=contact.label,
+        priority=contact.priority, asks=[list(asked) for asked in contact.asks],
+    )  # fmt: skip
+
+
+def _unspoken(prompt: runner.AnyPrompt) -> dict[str, str] | None:
+    """Words that were never spoken: whoever listens has them spoken then."""
+    if isinstance(prompt, SpokenText) and prompt.text:
+        return {"language": prompt.language, "text": prompt.text}
+    return None
+
+
+def joining(site: Site, contact: Contact, entered_ms: int) -> e.Join:
+    """A contact as it enters a queue; who spoke with the caller before may be preferred."""
+    queue = site.setup.queues.get(contact.queue)
+    prefers = queue is not None and bool(queue.prefer_s)
+    known = site.acquaintances.of(contact.caller) if prefers else None
+    step = contact.flow.machine.steps.get(contact.state.step)
+    own_s = step.longest_wait_s if isinstance(step, Queue) else None
+    return e.Join(
+        contact.id, contact.queue, entered_ms, contact.priority, asks=contact.asks,
+        preferred=(known,) if known else (), text=contact.text,
+        inner=contact.consultation is not None, longest_ms=own_s * 1000 if own_s else None,
+    )  # fmt: skip
+
+
+@timer("contact")
+def contact_due(site: Site, _kind: str, contact_id: str, now_ms: int) -> None:
+    """Something is due for a contact in its flow."""
+    contact = site.contacts.get(contact_id)
+    due_ms = contact.state.due_ms if contact else None
+    if contact is not None and due_ms is not None and due_ms <= now_ms:
+        site.feed(contact, runner.Due(), now_ms)
+
+
+@timer("fax")
+def fax_heard(site: Site, _kind: str, contact_id: str, now_ms: int) -> None:
+    """The caller is a fax machine."""
+    contact = site.contacts.get(contact_id)
+    if contact is not None:
+        site.feed(contact, runner.FaxTone(), now_ms)

@@ -1,0 +1,74 @@
+"""Recording a talk: begun by a queue's rule, an agent or an emergency, once the caller knows."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from callcore.centre.contact import Contact
+from callcore.centre.registry import timer
+from callcore.centre.site import Site
+from callcore.events import Kind
+from callcore.talk import recording
+from callcore.talk.conversation import Talk
+
+_NOTICE_MS = 3_000
+
+
+def stands(site: Site, contact: Contact, talk: Talk, kind: Kind, now_ms: int, **body: Any) -> None:
+    """From now on a contact stands so with its agent."""
+    contact.talk = talk
+    side = site.contacts.get(talk.side)
+    if side is not None and side.agent:
+        # A colleague who is asked sees it too.
+        site.dirty.add(f"desk.{side.agent}")
+    agent = body.pop("agent", contact.agent)
+    site.emit(kind, now_ms, contact=contact.id, agent=agent, talk=list(talk), **body)
+
+
+def record(site: Site, contact: Contact, now_ms: int, by: str = "agent") -> None:
+    """Record, once the caller has heard that it is recorded."""
+    queue = site.setup.queues.get(contact.home)
+    rule = queue.recording if queue is not None else recording.RecordingRule()
+    language = contact.flow.machine.flow.language
+    words = recording.notice(rule, language)
+    if not words:
+        _begins(site, contact, now_ms, rule.told, by)
+    elif not contact.talk.notice:
+        contact.talk = contact.talk._replace(notice=True)
+        contact.playing = {
+            "take": None, "since_ms": now_ms, "length_ms": _NOTICE_MS, "step": contact.state.step,
+            "spoken": {"language": language, "text": words},
+        }  # fmt: skip
+        site.emit(
+            Kind.HEARD, now_ms, contact=contact.id, step=contact.state.step, role="notice",
+            take=None, length_ms=_NOTICE_MS, words=words, spoken=contact.playing["spoken"], by=by,
+            talk=list(contact.talk),
+        )  # fmt: skip
+        site.dirty.add(f"desk.{contact.agent}")
+        site.timers.set(now_ms + _NOTICE_MS, "records", contact.id)
+
+
+def _begins(site: Site, contact: Contact, now_ms: int, told: str, by: str) -> None:
+    talk = contact.talk._replace(recording=True, notice=False)
+    stands(site, contact, talk, Kind.RECORDS_TALK, now_ms, on=True, told=told, by=by)
+
+
+@timer("records")
+def notice_heard(site: Site, _kind: str, contact_id: str, now_ms: int) -> None:
+    """The caller knows by now; whoever spoke with them may be gone."""
+    contact = site.contacts.get(contact_id)
+    if contact is None or not contact.talk.notice:
+        return
+    by = next((line["by"] for line in reversed(contact.log) if line.get("role") == "notice"), "")
+    _begins(site, contact, now_ms, "notice", by)
+
+
+def records_no_more(site: Site, contact: Contact, now_ms: int, by: str) -> None:
+    """A recording, or what leads to one, is over."""
+    recorded = contact.talk.recording
+    contact.talk = contact.talk._replace(recording=False, notice=False)
+    if recorded:
+        site.emit(
+            Kind.RECORDS_TALK, now_ms, contact=contact.id, agent=contact.agent, on=False,
+            told="nothing", by=by, talk=list(contact.talk),
+        )  # fmt: skip

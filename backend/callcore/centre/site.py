@@ -1,0 +1,392 @@
+"""One site's live state, and the few things that every handler does with it.
+
+Pure: commands and the clock go in, events pile up in `pending` until whoever drives it has written
+them down. Ids, moments and what is outside of the centre are given in, so that the same commands
+at the same times give the same events, and two sites can run beside one another.
+"""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from collections import deque
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
+from dataclasses import replace
+from datetime import datetime, timedelta
+from typing import Any, NamedTuple
+from zoneinfo import ZoneInfo
+
+from callcore.centre import registry
+from callcore.centre.alarms import Alarms
+from callcore.centre.contact import Contact, log_line
+from callcore.centre.registry import Occasion
+from callcore.centre.setup import RunnableFlow, Setup
+from callcore.centre.timers import Timers
+from callcore.errors import EventRefused
+from callcore.events import Happening, Kind
+from callcore.flow import runner
+from callcore.flow.state import Environment
+from callcore.measures.acquaintances import Acquaintances
+from callcore.measures.fold import Fold
+from callcore.measures.ridge import Ridge
+from callcore.people.outside_line import OutsideLine
+from callcore.routing import events as e
+from callcore.routing.router import Router
+from callcore.speech.recogniser import Recogniser
+from callcore.waiting.estimate import Waits
+
+#: How much of an agent's past the floor shows.
+_HOUR_MS = 3_600_000
+#: How many contacts that are over can still be looked at, newest last.
+KEPT_OVER = 500
+
+
+class Trouble(NamedTuple):
+    """Something that went wrong: when (ms), with what, and the contact that ended by it, if any."""
+
+    at_ms: int
+    what: str
+    contact: str
+
+
+class Devices(NamedTuple):
+    """What is outside of a centre: a source of ids, the outside line, the recogniser of speech, and
+    how long after it is listened for a caller's fax tone is heard (ms; None for people)."""
+
+    new_id: Callable[[], str]
+    outside: OutsideLine
+    recogniser: Recogniser
+    fax_tone_ms: Callable[[str], int | None]
+
+
+class AgentLines:
+    """Agents' outside telephones: whose are open, and which ring: number of the ring, contact, and
+    what will come of it."""
+
+    def __init__(self) -> None:
+        self.open: set[str] = set()
+        self.rings: dict[str, tuple[int, str, str]] = {}
+        self.count = 0
+
+
+class Site(ABC):
+    """State, and what is done with it everywhere: emit, feed, carry out.
+
+    Args:
+        setup: what to run.
+        now_ms: milliseconds since the epoch.
+        devices: what is outside of the centre.
+    """
+
+    def __init__(self, setup: Setup, now_ms: int, devices: Devices) -> None:
+        self.setup = setup
+        self.devices = devices
+        self.now_ms = now_ms
+        self.router = Router(explain=True)
+        self.timers = Timers()
+        self.contacts: dict[str, Contact] = {}
+        self.over: dict[str, Contact] = {}
+        self.pending: list[Happening] = []
+        #: Live topics that have changed.
+        self.dirty: set[str] = {"floor", "strip"}
+        self.fold = Fold(setup.limits())
+        self.ridge = Ridge()
+        self.waits = Waits()
+        self.acquaintances = Acquaintances()
+        self.alarms = Alarms()
+        #: Each agent's states in the last hour: since when (ms), and which.
+        self.hours: dict[str, list[tuple[int, str]]] = {}
+        #: Flows of waiting plans by key; contacts under way keep the version they began with.
+        self.plans: dict[str, RunnableFlow] = {}
+        #: Messages that nobody has heard yet, by mailbox.
+        self.unheard = {box.id: box.new for box in setup.mailboxes.values()}
+        #: Look-ups that wait for an answer: contact, table, key.
+        self.asked: list[tuple[str, str, str]] = []
+        #: What went wrong in our own code, newest last.
+        self.troubles: deque[Trouble] = deque(maxlen=50)
+        #: Agents whose work stand-ins do.
+        self.stood_in: set[str] = set()
+        #: The callback whose caller each agent did not reach last.
+        self.unreached: dict[str, Happening] = {}
+        #: Whom each ring group rang first the last time, by its id.
+        self.turns: dict[str, str] = {}
+        self.lines = AgentLines()
+        #: The browsers in which each agent's desk is open.
+        self.desks: dict[str, set[str]] = {}
+        #: Whether simulated callers may be fax machines.
+        self.faxes = True
+        self.new_day(now_ms)
+
+    @abstractmethod
+    def environment(self, contact: str) -> Environment:
+        """What a machine that runs for a contact asks."""
+
+    @abstractmethod
+    def broke(self, contact: str, what: str, error: Exception, now_ms: int) -> None:
+        """A fault of our own: write it down, and end the contact that met it."""
+
+    # Events
+
+    def emit(
+        self, kind: Kind, at_ms: int, *, contact: str = "", agent: str = "", **body: Any
+    ) -> None:
+        event = Happening(at_ms, kind, contact, agent, body)
+        self.pending.append(event)
+        self.absorb(event)
+        if contact:
+            self.dirty.add(f"call.{contact}")
+        if agent:
+            self.dirty |= {f"desk.{agent}", "floor"}
+
+    def absorb(self, event: Happening) -> None:
+        """Count an event: a new one, or one read back from the journal."""
+        self.fold.apply(event)
+        self.waits.apply(event)
+        self.ridge.apply(event)
+        self.acquaintances.apply(event)
+        self.alarms.apply(event)
+        contact = self.contacts.get(event.contact) or self.over.get(event.contact)
+        if contact is not None:
+            contact.log.append(log_line(event))
+            if contact.home:
+                self.dirty.add(f"queue.{contact.home}")
+            self.dirty.add(f"flow.{contact.flow.flow_id}")
+        if event.kind is Kind.NOT_REACHED:
+            self.unreached[event.agent] = event
+        elif event.kind is Kind.RINGS_PERSON and event.body.get("group"):
+            self.turns[event.body["group"].partition(":")[2]] = event.body["people"][0]
+        elif event.kind is Kind.AGENT:
+            self._lived(event)
+        self.dirty |= {"floor", "strip"}
+
+    def _lived(self, event: Happening) -> None:
+        """An agent's state, on the line of their last hour."""
+        line = self.hours.setdefault(event.agent, [])
+        line.append((event.at_ms, event.body["status"]))
+        while len(line) > 1 and line[1][0] < event.at_ms - _HOUR_MS:
+            line.pop(0)
+
+    def new_day(self, now_ms: int) -> None:
+        """Figures of "today" begin at the centre's midnight."""
+        zone = ZoneInfo(self.setup.time_zone)
+        today = datetime.fromtimestamp(now_ms / 1000, zone)
+        midnight = today.replace(hour=0, minute=0, second=0, microsecond=0)
+        self.day_begins_ms = round(midnight.timestamp() * 1000)
+        self.day_ends_ms = round((midnight + timedelta(days=1)).timestamp() * 1000)
+        self.fold.begin_day(self.day_begins_ms)
+        self.acquaintances.forget(now_ms)
+        self.router.handled.clear()
+        self.dirty |= {"floor", "strip"}
+
+    # Faults
+
+    @contextmanager
+    def surviving(self, contact: str, what: str, now_ms: int) -> Iterator[None]:
+        """Let a fault of our own end one contact, not the centre; refusals pass."""
+        try:
+            yield
+        except EventRefused:
+            raise
+        except Exception as error:  # noqa: BLE001  whatever it is: it stays with this contact
+            self.broke(contact, what, error, now_ms)
+
+    def about(self, identity: str) -> str:
+        """The contact that a timer or command is about: its own, or the one in an agent's hand."""
+        name = identity.partition(" ")[0]
+        agent = self.router.agents.get(name)
+        return agent.contact if agent is not None else name
+
+    def find(self, contact: str) -> Contact | None:
+        """A contact under way, or over a short while ago."""
+        return self.contacts.get(contact) or self.over.get(contact)
+
+    # The flows of contacts
+
+    def start(self, contact: Contact, now_ms: int, flows: int = 0, rush: int = 0) -> None:
+        """Let a contact begin in its flow. See `Machine.start` for `flows` and `rush`."""
+        values = {**contact.values, **contact.state.values}
+        machine = contact.flow.machine.asking(self.environment(contact.id))
+        with self.surviving(contact.id, "the beginning of a flow", now_ms):
+            contact.state, effects = machine.start(now_ms, values, flows, rush=rush)
+            if flows:
+                self.went_on(contact, now_ms)
+            self.perform(contact, effects, now_ms)
+
+    def begin(self, contact: Contact, now_ms: int) -> None:
+        """Run a contact from its arrival on."""
+        self.contacts[contact.id] = contact
+        self.arrived(contact, now_ms)
+        self.start(contact, now_ms)
+
+    def feed(self, contact: Contact, event: runner.Event, now_ms: int) -> None:
+        """Let something happen to a contact in its flow."""
+        machine = contact.flow.machine.asking(self.environment(contact.id))
+        with self.surviving(contact.id, f"{type(event).__name__} in a flow", now_ms):
+            contact.state, effects = machine.resume(contact.state, event, now_ms)
+            self.perform(contact, effects, now_ms)
+
+    def perform(
+        self, contact: Contact, effects: tuple[runner.Effect, ...], now_ms: int
+    ) -> None:  # fmt: skip
+        """Carry out what a flow wants, in its order, and look after what is due next."""
+        self.timers.set(contact.state.due_ms, "contact", contact.id)
+        state = contact.state
+        for wanted in effects:
+            if contact.state is not state:
+                # An effect led on at once (a queue that is gone): the rest is overtaken.
+                return
+            registry.effect[type(wanted)](self, contact, wanted, now_ms)
+
+    def go_on(self, contact: Contact, flow: RunnableFlow, now_ms: int) -> None:
+        """Let a contact go on in another flow, with its values."""
+        contact.flow = flow
+        rush = runner.rushed(contact.state, now_ms)
+        self.start(contact, now_ms, contact.state.flows + 1, rush)
+
+    def arrived(self, contact: Contact, now_ms: int) -> None:
+        """Write down that a contact is there, and in which flow it begins."""
+        flow, asked = contact.flow, contact.consultation
+        more: dict[str, Any] = {"begun": contact.begun} if contact.begun else {}
+        if contact.placed_by:
+            more["placed_by"] = contact.placed_by
+        if asked is not None:
+            more = {"aside": asked.of, "by": asked.agent, "purpose": asked.purpose}
+        self.emit(
+            Kind.ARRIVED, now_ms, contact=contact.id, number=contact.number,
+            caller=contact.caller, flow=flow.flow_id, flow_name=flow.flow_name,
+            version=flow.number, version_id=flow.version_id, trial=contact.trial,
+            values=contact.values, definition=flow.ad_hoc_definition(), blocks=flow.blocks,
+            **more,
+        )  # fmt: skip
+
+    def went_on(self, contact: Contact, now_ms: int) -> None:
+        """Write down in which flow a contact is now."""
+        flow = contact.flow
+        self.emit(
+            Kind.WENT_ON, now_ms, contact=contact.id, flow=flow.flow_id,
+            flow_name=flow.flow_name, version=flow.number, version_id=flow.version_id,
+            words=flow.flow_name, blocks=flow.blocks, definition=flow.ad_hoc_definition(),
+            run=runner.to_data(contact.state),
+        )  # fmt: skip
+
+    def close(self, contact: Contact) -> None:
+        """A contact is under way no more; it can still be looked at for a while."""
+        contact.playing = None
+        self.contacts.pop(contact.id, None)
+        self.over[contact.id] = contact
+        while len(self.over) > KEPT_OVER:
+            self.over.pop(next(iter(self.over)))
+
+    def hang_up(self, contact: Contact, now_ms: int) -> None:
+        """Whoever called, or was called back, hangs up."""
+        self.leave_queue(contact, "hung_up", now_ms)
+        if contact.state.phase != "ended":
+            self.feed(contact, runner.HungUp(), now_ms)
+
+    # The router
+
+    def route(self, event: e.Event, now_ms: int) -> None:
+        """Tell the router of something, and carry out what it decides.
+
+        Raises:
+            EventRefused: it does not fit.
+        """
+        self.carry_out(self.router.apply(event, now_ms), now_ms)
+
+    def carry_out(self, decisions: list[e.Decision], now_ms: int) -> None:
+        """Carry out what the router has decided, in its order."""
+        for decided in decisions:
+            about = "" if isinstance(decided, e.AgentChanged) else decided.contact
+            with self.surviving(about, f"the decision {type(decided).__name__}", now_ms):
+                registry.decision[type(decided)](self, decided, now_ms)
+
+    def leave_queue(self, contact: Contact, why: str, now_ms: int) -> None:
+        """Out of the router's hands, if it is in them."""
+        if contact.id in self.router.contacts:
+            self.route(e.Leave(contact.id, why), now_ms)
+
+    def watch_wait(self, contact: Contact) -> None:
+        """Look after what is next due for a contact in a queue."""
+        waiting = self.router.contacts.get(contact.id)
+        if waiting is not None:
+            self.timers.set(self.router.due_ms(waiting, self.now_ms), "wait", contact.id)
+
+    def tell(self, occasion: Occasion, *about: Any) -> None:
+        """Let whom it concerns know; the last of `about` is the moment."""
+        registry.on[occasion](self, *about)
+
+    # Configuration and time
+
+    def configure(self, setup: Setup, now_ms: int) -> None:
+        """Run on another setup from now on; contacts under way keep the versions of their flows."""
+        self.setup = setup
+        self.unheard = {box.id: box.new for box in setup.mailboxes.values()}
+        self.fold.limits = setup.limits()
+        decisions = self.router.configure(
+            setup.queue_rules(),
+            setup.members(),
+            setup.handling,
+            now_ms,
+            {agent.id: agent.skills for agent in setup.agents.values()},
+            setup.handling_of,
+        )
+        for contact in list(self.contacts.values()):
+            self.watch_wait(contact)
+        self.carry_out(decisions, now_ms)
+        for notice in setup.notices:
+            self.timers.set(notice.until_ms, "notice", notice.id)
+        for diversion in setup.diversions:
+            for moment in (diversion.rule.begins, diversion.rule.until):
+                if moment is not None and moment.timestamp() * 1000 > now_ms:
+                    at_ms = round(moment.timestamp() * 1000)
+                    self.timers.set(at_ms, "diversion", diversion.rule.id)
+        self.dirty |= {f"desk.{agent}" for agent in self.router.agents}
+        self.dirty |= {"floor", "strip"}
+
+    def at_revision(self, revision: int) -> None:
+        """Something was changed that no contact depends on."""
+        self.setup = replace(self.setup, revision=max(self.setup.revision, revision))
+
+    def messages(self, unheard: dict[str, int]) -> None:
+        """How many messages nobody has heard yet, by mailbox; none where it is not named."""
+        self.unheard = {box: unheard.get(box, 0) for box in self.setup.mailboxes}
+        self.dirty.add("strip")
+
+    def advance(self, now_ms: int) -> None:
+        """Let everything happen that is due by now."""
+        self.now_ms = now_ms
+        if now_ms >= self.day_ends_ms:
+            self.new_day(now_ms)
+        while (due := self.timers.pop(now_ms)) is not None:
+            kind, identity = due
+            what = f"the timer {kind} of {identity}"
+            # What is refused by then is not due any more.
+            with suppress(EventRefused), self.surviving(self.about(identity), what, now_ms):
+                registry.timer[kind](self, kind, identity, now_ms)
+
+    def next_due_ms(self) -> int:
+        """When `advance` must be called at the latest."""
+        return min(self.timers.next_ms(self.day_ends_ms), self.day_ends_ms)
+
+    def command(self, kind: str, body: dict[str, Any], now_ms: int) -> dict[str, Any]:
+        """Do what was asked, and answer.
+
+        Raises:
+            EventRefused: it cannot be done, said in words.
+        """
+        self.advance(now_ms)
+        handler = registry.command.get(kind)
+        if handler is None:
+            raise EventRefused("unknown-command", f"The exchange knows no command {kind!r}.")
+        about = str(body.get("contact") or "") or self.about(str(body.get("agent", "")))
+        with self.surviving(about, f"the command {kind}", now_ms):
+            return handler(self, body, now_ms) or {}
+        raise EventRefused("failed", "Something went wrong on our side; the contact was ended.")
+
+    def looked_up(
+        self, contact_id: str, row: dict[str, Any] | None, now_ms: int, *, failed: bool = False
+    ) -> None:
+        """The answer to a look-up; one that comes too late says nothing any more."""
+        contact = self.contacts.get(contact_id)
+        if contact is not None and contact.state.phase == "asking":
+            self.feed(contact, runner.Looked(row, failed), now_ms)

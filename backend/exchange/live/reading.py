@@ -1,0 +1,237 @@
+"""The configuration as the exchange runs it: one consistent reading, with its revision."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Iterable
+
+from django.conf import settings
+from django.db import InterfaceError, OperationalError, connection, transaction
+
+from agents import groups as ring_groups
+from agents import services as agent_services
+from callcore.centre.facts import AgentFacts
+from callcore.centre.setup import Invalid, RunnableFlow, Setup
+from callcore.flow.blocks import laid_out
+from callcore.flow.checks import blocking, check
+from callcore.flow.definition import AnyPrompt, Flow, SpokenText, all_prompts, outside_numbers
+from callcore.flow.inputs import filled, said
+from callcore.flow.parts import values_in
+from callcore.flow.runner import Machine
+from callcore.flow.world import World
+from callcore.handling.rules import DeskRule, desk, handling, resolve
+from callcore.routing.events import HandlingRule
+from changelog.kept import revision_in_database
+from changelog.kinds import kind_named
+from changelog.reading import Unreadable
+from diversions import services as diversion_services
+from flows import services as flow_services
+from flows.services import VersionFacts
+from flows.surroundings import surroundings
+from hours_app import services as hours_services
+from mailboxes import services as mailbox_services
+from numbers_app import numbering
+from numbers_app import services as number_services
+from numbers_app.plan import national
+from queues import services as queue_services
+from sounds import services as sound_services
+from wrapup import services as wrapup_services
+
+log = logging.getLogger(__name__)
+
+
+def read() -> Setup:
+    """The configuration in force, read in one snapshot; what is due by now is put in force."""
+    next_due = flow_services.promote_due()
+    outermost = not connection.in_atomic_block
+    with transaction.atomic():
+        if outermost:
+            _one_snapshot()
+        left_out: list[Unreadable] = []
+        agents = agent_services.agents()
+        rules, handling_of, desks = _handling(agents)
+        mailboxes = {m.id: m for m in mailbox_services.settings(left_out)}
+        greetings = [m.greeting for m in mailboxes.values() if m.greeting is not None]
+        surroundings = _surroundings()
+        in_force = flow_services.versions_in_force(left_out)
+        flows = _flows(in_force, surroundings, left_out)
+        queues = queue_services.settings(left_out)
+        groups = ring_groups.settings(left_out)
+        numbers = number_services.numbers(left_out).values()
+        hours = hours_services.plans(left_out)
+        diversions = diversion_services.rules(left_out)
+        return Setup(
+            revision=revision_in_database(),
+            next_due_ms=round(next_due.timestamp() * 1000) if next_due else None,
+            time_zone=settings.CENTRE_TIME_ZONE,
+            region=settings.CENTRE_REGION,
+            numbers={n.address: n for n in numbers},
+            hours=hours,
+            flows=flows,
+            invalid=(*map(_told_of, left_out), *_invalid(in_force, surroundings)),
+            queues={q.id: q for q in queues if q.finished},
+            agents=agents,
+            codes=wrapup_services.codes_by_set(),
+            handling=rules,
+            handling_of=handling_of,
+            desks=desks,
+            away_reasons=tuple(agent_services.rules().away_reasons),
+            groups={g.id: g for g in groups},
+            music=sound_services.hold_music(),
+            notices=tuple(agent_services.notices()),
+            mailboxes=mailboxes,
+            extensions=_extensions(),
+            diversions=tuple(diversions),
+            world=_with_texts(surroundings, greetings, "en"),
+            greeting_takes=sound_services.takes(greetings, "en"),
+        )
+
+
+def _handling(
+    agents: dict[str, AgentFacts],
+) -> tuple[HandlingRule, dict[str, HandlingRule], dict[str, DeskRule]]:
+    """The centre's rules, those of every agent, and those of their desks."""
+    centre, teams, own = agent_services.all_layers()
+    handling_of, desks = {}, {}
+    for agent in agents.values():
+        counted = resolve({"centre": centre, "team": teams.get(agent.team_id, {}),
+                           "agent": own.get(agent.id, {})})  # fmt: skip
+        handling_of[agent.id] = handling(counted)
+        desks[agent.id] = desk(counted)
+    return handling(resolve({"centre": centre})), handling_of, desks
+
+
+def _invalid(in_force: Iterable[VersionFacts], around: World) -> list[Invalid]:
+    """The versions that could not be published today: what they refer to has changed."""
+    callings = number_services.callings()
+    found = []
+    for version in in_force:
+        called = callings.get(version.flow, number_services.Callings())
+        world = around._replace(
+            own=f"flow:{version.flow}",
+            handed=called.handed,
+            called=called.channels,
+            language=version.definition.language,
+            channel=version.definition.channel,
+        )
+        wrong = blocking(check(version.definition, world))
+        if wrong:
+            words = f"version {version.number} in force is not sound any more: {wrong[0].message}"
+            page = kind_named("flow").page
+            found.append(Invalid(version.flow, page, version.flow_name, words))
+    return found
+
+
+def _told_of(row: Unreadable) -> Invalid:
+    return Invalid(row.id, kind_named(row.kind).page, row.name, row.message)
+
+
+def _flows(
+    in_force: Iterable[VersionFacts], surroundings: World, left_out: list[Unreadable]
+) -> dict[str, RunnableFlow]:
+    """The versions in force, ready to run. One that cannot be made ready answers nobody."""
+    flows = {}
+    for version in in_force:
+        try:
+            flows[version.flow] = _runnable_of(version, surroundings)
+        except (OperationalError, InterfaceError):
+            raise
+        except Exception:
+            log.exception("version %s of flow %s cannot run", version.number, version.flow)
+            message = f"version {version.number} in force cannot run, and answers nobody."
+            left_out.append(Unreadable("flow", version.flow, version.flow_name, message))
+    return flows
+
+
+def _extensions() -> dict[str, str]:
+    """Whose each extension is, as a reference; a number's leads to its flow."""
+    flows = {n.address: n.flow for n in number_services.numbers().values()}
+    return {
+        held.extension: f"flow:{flows[held.extension]}"
+        if held.kind == "number"
+        else f"{held.kind}:{held.id}"
+        for held in numbering.plan()
+    }
+
+
+def _surroundings() -> World:
+    return surroundings(flow_services.facts())
+
+
+def _with_texts(world: World, prompts: list[AnyPrompt], language: str) -> World:
+    texts = [(p.language, p.text) for p in prompts if isinstance(p, SpokenText)]
+    return world._replace(spoken_ms=sound_services.spoken_ms(texts), language=language)
+
+
+def _runnable_of(version: VersionFacts, surroundings: World) -> RunnableFlow:
+    return runnable(
+        version.definition, version.flow, version.flow_name, version.number, version.id,
+        surroundings,
+    )  # fmt: skip
+
+
+def runnable(
+    definition: Flow,
+    flow_id: str,
+    flow_name: str,
+    number: int,
+    version_id: int | None,
+    surroundings: World,
+    blocks: dict[str, int] | None = None,
+) -> RunnableFlow:
+    """Any definition, ready to run, with the takes that exist.
+
+    Args:
+        blocks: versions of shared blocks that count instead of those in force.
+    """
+    written, used = definition, {}
+
+    def library(reference: str, fixed: int | None) -> Flow | None:
+        wanted = fixed or (blocks or {}).get(reference) or flow_services.number_in_force(reference)
+        if fixed is None and wanted is not None:
+            used[reference] = wanted
+        return flow_services.numbered(reference, wanted) if wanted is not None else None
+
+    definition = laid_out(definition, library)
+    prompts = [*_all_said(definition, flow_id), *mailbox_services.greetings()]
+    takes = sound_services.takes(prompts, definition.language)
+    world = _with_texts(surroundings, prompts, definition.language)
+    world = world._replace(channel=definition.channel)
+    world = world._replace(national={n: national(n) for n in outside_numbers(definition)})
+    machine = Machine(definition, world.length_ms)
+    return RunnableFlow(
+        flow_id, flow_name, number, version_id, machine, world, takes, written, used
+    )
+
+
+def _all_said(definition: Flow, flow_id: str) -> list[AnyPrompt]:
+    """Every prompt, those with values as each number of the flow fills them in."""
+    prompts = list(all_prompts(definition))
+    with_values = [p for p in prompts if values_in(p)]
+    if with_values:
+        for given in number_services.calling(flow_id).values or ({},):
+            values = filled(definition.inputs, given)
+            prompts += [heard for p in with_values if (heard := said(p, values)) is not None]
+    return prompts
+
+
+def flow_of_version(version_id: int, blocks: dict[str, int]) -> RunnableFlow:
+    """A version that a contact began on, in force or not, with the blocks of that time."""
+    version = flow_services.version(version_id)
+    return runnable(
+        version.definition, version.flow, version.flow_name, version.number, version.id,
+        _surroundings(), blocks,
+    )  # fmt: skip
+
+
+def flow_of_draft(flow_id: str, definition: Flow | None = None) -> RunnableFlow:
+    """A flow's draft (or the definition a trial call began on), its texts spoken first."""
+    name, draft = flow_services.draft(flow_id)
+    definition = definition or draft
+    flow_services.speak_prompts(definition)
+    return runnable(definition, flow_id, name, 0, None, _surroundings())
+
+
+def _one_snapshot() -> None:
+    with connection.cursor() as cursor:
+        cursor.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ")
