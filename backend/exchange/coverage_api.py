@@ -14,7 +14,8 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from agents.services import AgentFacts, agents, skills
+from agents.services import agents, skills
+from callcore.centre.facts import AgentFacts
 from callcore.measures.coverage import coverage, presence
 from exchange.live.journal import agent_states
 from exchange.site_clock import wall_ms

@@ -17,10 +17,10 @@ from rest_framework.response import Response
 
 from accounts.things import must
 from agents import services as agent_services
+from callcore.centre.contact import log_line
 from callcore.events import Kind
 from callcore.flow.state import Ending
 from exchange.commands import ask
-from exchange.live.contact import log_line
 from exchange.live.journal import story
 from exchange.models import Callback, Contact
 from flows import services as flow_services

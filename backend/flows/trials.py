@@ -8,6 +8,7 @@ from typing import Any, NamedTuple
 
 from agents import groups
 from agents import services as agent_services
+from callcore.centre.facts import directory
 from callcore.directory.extensions import dial
 from callcore.flow import describe, expectation, trial
 from callcore.flow.blocks import laid_out
@@ -55,7 +56,7 @@ class Stage:
         boxes = {m.id: m for m in mailbox_services.settings()}
         plan = {held.extension: f"{held.kind}:{held.id}" for held in numbering.plan()}
         in_groups = {g.id: g for g in groups.settings()}
-        people = groups.directory(agent_services.agents().values(), in_groups.values())
+        people = directory(agent_services.agents().values(), in_groups.values())
 
         def open_at(reference: str, now_ms: int) -> tuple[bool, str] | None:
             found = plans.get(reference)

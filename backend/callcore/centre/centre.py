@@ -16,6 +16,7 @@ from callcore.centre.handlers import (
     routing,
     telephone,
 )
+from callcore.centre.registry import timer
 from callcore.centre.setup import Setup
 from callcore.centre.site import Devices, Site
 from callcore.events import Kind
@@ -25,6 +26,18 @@ HANDLERS = (
     agent_phones, agent_session, alarms, call_control, callbacks, effects, faults, messaging,
     outside, routing, telephone,
 )  # fmt: skip
+
+
+@timer("diversion")
+def diversion_changes(site: Site, _kind: str, _identity: str, _now_ms: int) -> None:
+    """A diversion begins or ends: the strip tells of it."""
+    site.dirty.add("strip")
+
+
+@timer("notice")
+def notice_ends(site: Site, _kind: str, _identity: str, _now_ms: int) -> None:
+    """A notice runs out: desks show it no more."""
+    site.dirty.update(f"desk.{agent}" for agent in site.router.agents)
 
 
 class Centre(Site):

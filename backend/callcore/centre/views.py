@@ -190,7 +190,7 @@ def _strip(site: Site, now_ms: int) -> View:
             "waiting": len(waiting),
             "first_entered_ms": _first(w.entered_ms for w in waiting),
             **_counts(agents),
-            "unsound": len(site.setup.invalid),
+            "invalid": len(site.setup.invalid),
             "diversions": len(site.setup.diversions_in_force(now_ms)),
             "callbacks": sum(c.callback is not None for c in site.contacts.values()),
             "messages": sum(site.unheard.values()),
@@ -209,7 +209,7 @@ def _strip(site: Site, now_ms: int) -> View:
             for d in site.setup.diversions_in_force(now_ms)
         },
         "alarms": alarms.standing(site),
-        "unsound": {row.id: row._asdict() for row in site.setup.invalid},
+        "invalid": {row.id: row._asdict() for row in site.setup.invalid},
         "ridge": site.ridge.lines(now_ms),
     }
 

@@ -27,7 +27,7 @@ from callcore.talk.conversation import Talk
 
 log = logging.getLogger(__name__)
 
-RunnableFlowOf = Callable[[dict[str, Any]], RunnableFlow]
+FlowOf = Callable[[dict[str, Any]], RunnableFlow]
 
 
 def recover(
@@ -35,7 +35,7 @@ def recover(
     today: Iterable[Happening],
     stories: dict[str, list[Happening]],
     agents: list[Happening],
-    flow_of: RunnableFlowOf,
+    flow_of: FlowOf,
     now_ms: int,
 ) -> None:
     """Bring the site to where the journal ends.
@@ -77,7 +77,7 @@ def recover(
 
 
 def _revive_all(
-    site: Site, stories: dict[str, list[Happening]], flow_of: RunnableFlowOf, now_ms: int
+    site: Site, stories: dict[str, list[Happening]], flow_of: FlowOf, now_ms: int
 ) -> list[Contact]:
     """Every open contact. One whose story cannot be read is over: no other waits for it."""
     lives = []
@@ -97,7 +97,7 @@ def _revive_all(
 
 def _go_on(site: Site, live: Contact, now_ms: int) -> None:
     """What is due for a contact, and what it does outside."""
-    if live.back is not None and live.state.phase == "with_person":
+    if live.callback is not None and live.state.phase == "with_person":
         callbacks.taken_up(site, live, now_ms)
     if live.agent and live.text:
         watch_reply(site, live)
@@ -109,7 +109,7 @@ def _go_on(site: Site, live: Contact, now_ms: int) -> None:
         _ring_again(site, live, now_ms)
 
 
-def _take_up_plan(site: Site, key: str, flow_of: RunnableFlowOf) -> None:
+def _take_up_plan(site: Site, key: str, flow_of: FlowOf) -> None:
     """The waiting plan of a contact, in the version that it began with."""
     scripts = site.setup.flows.values()
     in_force = next((s for s in scripts if str(s.version_id) == key), None)
@@ -120,7 +120,7 @@ def _take_up_plan(site: Site, key: str, flow_of: RunnableFlowOf) -> None:
 _DUE = ("playing", "listening", "recording", "ringing", "asking")
 
 
-def _revive(site: Site, story: list[Happening], flow_of: RunnableFlowOf) -> Contact:
+def _revive(site: Site, story: list[Happening], flow_of: FlowOf) -> Contact:
     """A contact from its events; its runner's state is the last one written."""
     first = story[0]
     if first.kind is Kind.BOOKED:

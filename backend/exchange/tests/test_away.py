@@ -1,4 +1,4 @@
-"""Diversions, outside numbers, mailboxes and other flows, on an engine driven by hand."""
+"""Diversions, outside numbers, mailboxes and other flows, on a centre driven by hand."""
 
 from datetime import UTC, datetime
 
@@ -79,7 +79,7 @@ class AwayTests(SimpleTestCase):
         hand = diverted()
         hand.call("c1")
         hand.after(5)
-        hand.centre.setupure(configuration(), hand.now)
+        hand.centre.configure(configuration(), hand.now)
         self.assertEqual(hand.centre.contacts["c1"].state.phase, "outside")
 
     def test_hanging_up_while_it_rings_or_talks_ends_it_and_an_old_answer_does_nothing(self):

@@ -2,6 +2,7 @@
 
 from django.test import SimpleTestCase
 
+from callcore.centre.handlers.telephone import place_call
 from callcore.centre.setup import RunnableFlow
 from callcore.centre.views import view
 from callcore.errors import EventRefused
@@ -32,12 +33,12 @@ def config():
     machine = Machine(PLAN, lambda _: 2 * SECOND)
     plan = RunnableFlow("plan-1", "Waiting", 1, 21, machine, base.flows["flow-1"].world, {})
     queue = base.queues["bookings"]._replace(plan="plan-1")
-    return configuration(flows={**base.scripts, "plan-1": plan}, queues={"bookings": queue})
+    return configuration(flows={**base.flows, "plan-1": plan}, queues={"bookings": queue})
 
 
 def booked(hand, name="c1", caller=REACHED):
     """A caller who waits and takes the offer; gives the callback's id."""
-    hand.centre.place_call(name, "+442079460210", caller, None, hand.now)
+    place_call(hand.centre, name, "+442079460210", caller, None, hand.now)
     hand.after(2.5)
     hand.do("call.key", contact=name, key="1")
     hand.after(15)
@@ -173,7 +174,7 @@ class CallbackTests(SimpleTestCase):
             plan = RunnableFlow("plan-1", "Waiting", 1, 21, machine,
                           base.flows["flow-1"].world, {})  # fmt: skip
             hand = Hand(configuration(
-                flows={**base.scripts, "plan-1": plan}, queues={"bookings": queue},
+                flows={**base.flows, "plan-1": plan}, queues={"bookings": queue},
                 music="sound:1", world=World(sounds=sounds),
             ))  # fmt: skip
             hand.queued("c1")

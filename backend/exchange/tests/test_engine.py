@@ -1,11 +1,11 @@
 from django.test import SimpleTestCase
 
+from callcore.centre.timers import Timers
 from callcore.centre.views import view
 from callcore.errors import EventRefused
 from callcore.events import Kind
 from callcore.routing.events import HandlingRule
 from exchange.live.publisher import difference
-from exchange.live.timers import Timers
 from exchange.tests.hand import NOON, Hand, configuration, restarted, script
 
 
@@ -82,7 +82,7 @@ class EngineTests(SimpleTestCase):
     def test_a_deleted_queue_lets_its_callers_go_on_in_the_flow(self):
         hand = Hand()
         hand.queued("c1")
-        hand.centre.setupure(configuration(queues={}), hand.now)
+        hand.centre.configure(configuration(queues={}), hand.now)
         self.assertEqual(hand.centre.contacts, {})
         self.assertEqual(hand.written()[-1].body["ending"], "ended")
 
@@ -91,7 +91,7 @@ class EngineTests(SimpleTestCase):
         hand.call("old")
         newer = script()
         newer.number = 2
-        hand.centre.setupure(configuration(flows={"flow-1": newer}), hand.now)
+        hand.centre.configure(configuration(flows={"flow-1": newer}), hand.now)
         hand.call("new")
         contacts = hand.centre.contacts
         self.assertEqual((contacts["old"].flow.number, contacts["new"].flow.number), (1, 2))

@@ -114,7 +114,7 @@ class RecordTests(TestCase):
             {"kind": "end", "id": "end"},
         ]}, "Groups")  # fmt: skip
         publish(self.admin, flow, 1, "")
-        self.assertEqual(reading.read().invalid, [])
+        self.assertEqual(reading.read().invalid, ())
         columns = [{"name": "Ref", "type": "text"}]
         changed = self.client.patch(
             f"/api/v1/lookups/{table['id']}", {"revision": 1, "columns": columns}

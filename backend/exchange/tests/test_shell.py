@@ -1,4 +1,4 @@
-"""The shell around the engine: what one contact or round cannot do, and how it is seen."""
+"""The shell around the centre: what one contact or round cannot do, and how it is seen."""
 
 import asyncio
 import logging
@@ -42,7 +42,7 @@ class WritingTests(TransactionTestCase):
                 await exchange._write()
             await shell.database(connections.close_all)
 
-        with mock.patch("exchange.live.breakage.log"):
+        with mock.patch("callcore.centre.handlers.faults.log"):
             asyncio.run(write())
         written = set(Journal.objects.values_list("contact", flat=True))
         self.assertEqual(written & set(names), set(names))
@@ -89,7 +89,7 @@ class RoundTests(SimpleTestCase):
                 mock.patch.object(shell, "database", nothing), \
                 mock.patch.multiple(
                     exchange, _begin=nothing, _listen=goes_on, _renew=goes_on, _publish=goes_on,
-                    _round=fails, engine=Hand().centre, create=True,
+                    _round=fails, centre=Hand().centre, create=True,
                 ), self.assertRaisesRegex(RuntimeError, "a fault"):  # fmt: skip
             asyncio.run(exchange.run())
         self.assertEqual(len(ended), 3)

@@ -4,6 +4,7 @@ from django.test import SimpleTestCase
 
 from agents.groups import RingGroupSettings
 from callcore.centre.handlers import messaging
+from callcore.centre.handlers.telephone import place_call
 from callcore.centre.setup import RunnableFlow
 from callcore.centre.views import view
 from callcore.errors import EventRefused
@@ -218,13 +219,13 @@ class LiveStepTests(SimpleTestCase):
         hand = hand_of(look)
         hand.call("c1")
         self.assertEqual(hand.centre.asked, [("c1", "t", "+447700900123")])
-        hand.centre.looked("c1", {"Party": "Choir"}, hand.now)
+        hand.centre.looked_up("c1", {"Party": "Choir"}, hand.now)
         self.assertEqual(self.ended_at(hand), ["a"])
         hand = hand_of(look)
         hand.call("c1")
         hand.after(6)
         self.assertEqual(self.ended_at(hand), ["b"])
-        hand.centre.looked("c1", {"Party": "Choir"}, hand.now)
+        hand.centre.looked_up("c1", {"Party": "Choir"}, hand.now)
 
     def test_live_figures_decide(self):
         check = {"kind": "check_queue", "id": "check", "queue": "queue:bookings",
@@ -244,7 +245,7 @@ class LiveStepTests(SimpleTestCase):
 
     def test_a_fax_machine_is_told_by_its_tone(self):
         hand = hand_of({"kind": "fax", "id": "fax", "fax": "a", "no_fax": "b"})
-        hand.centre.place_call("c1", "+442079460210", "+441632960199", None, hand.now)
+        place_call(hand.centre, "c1", "+442079460210", "+441632960199", None, hand.now)
         hand.call("c2")
         hand.after(5)
         self.assertEqual(self.ended_at(hand), ["a", "b"])

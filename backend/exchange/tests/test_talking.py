@@ -1,8 +1,10 @@
-"""Hold, transfer, consult, join, put through: agents and a caller on the hand-driven engine."""
+"""Hold, transfer, consult, join, put through: agents and a caller on the hand-driven centre."""
 
 import unittest
+from dataclasses import replace
 
 from agents.services import AgentFacts, NoticeFacts
+from callcore.centre.handlers.callbacks import book
 from callcore.centre.views import view
 from callcore.errors import EventRefused
 from callcore.events import Kind
@@ -12,7 +14,6 @@ from callcore.flow.state import BookCallback
 from callcore.handling.rules import DeskRule
 from callcore.routing.events import HandlingRule, Status
 from callcore.talk.recording import RecordingRule
-from exchange.live.callbacks import book
 from exchange.live.recovery import recover
 from exchange.tests.hand import Hand, configuration, script
 from queues.services import QueueSettings
@@ -64,7 +65,7 @@ class Talking(unittest.TestCase):
 
         def script_of(body):
             if body.get("version_id") is None:
-                return after.centre.config.loose(
+                return after.centre.setup.ad_hoc(
                     Flow.model_validate(body["definition"]), body["flow_name"]
                 )
             return script()
@@ -230,7 +231,7 @@ class ConsultTests(Talking):
         hand.after(5)
         self.assertEqual(hand.desk("ann")["talk"]["side_talks"], True)
         self.do("key", key="5")
-        self.assertEqual(list(hand.centre.outside.heard), [("+441632960111", "5")])
+        self.assertEqual(list(hand.centre.devices.outside.heard), [("+441632960111", "5")])
         self.do("put_through")
         self.assertEqual(hand.centre.contacts["c1"].state.phase, "outside")
         hand.after(60)
@@ -389,11 +390,11 @@ class DeskTests(Talking):
         until = hand.now + 60_000
         people = hand.centre.setup.agents
         people["ann"] = people["ann"]._replace(team_id="t1")
-        hand.centre.setup.notices = [
+        notices = (
             NoticeFacts("n1", "Boats are late.", frozenset({"t1"}), until),
             NoticeFacts("n2", "Not for her.", frozenset({"t2"}), until),
-        ]
-        hand.centre.setupure(hand.centre.setup, hand.now)
+        )
+        hand.centre.configure(replace(hand.centre.setup, notices=notices), hand.now)
         shown = view(hand.centre, "desk.ann", hand.now)["notices"]
         self.assertEqual([n["text"] for n in shown.values()], ["Boats are late."])
         hand.after(61)

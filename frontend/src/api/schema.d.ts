@@ -5234,6 +5234,7 @@ export interface components {
          *     * `other-channel`: the number takes the other channel
          *     * `not-in-force`: nothing answers: no flow is in force
          *     * `no-such-key`: a telephone has no such key
+         *     * `nobody-listens`: nothing listens for words where the call is
          *     * `contact-ended`: the contact is over
          *     * `not-in-queue`: the contact waits in no queue
          *     * `callback-over`: the callback is over
@@ -5265,7 +5266,7 @@ export interface components {
         Problem: {
             status: number;
             /** @enum {string} */
-            code: "not-valid" | "definition-not-valid" | "not-authenticated" | "token-missing" | "permission-denied" | "not-yours" | "not-found" | "method-not-allowed" | "not-acceptable" | "unsupported-media-type" | "parse-error" | "too-large" | "too-many-tries" | "stale" | "in-use" | "clash" | "gone" | "changed-since" | "older-form" | "person-stays" | "last-administrator" | "findings-block" | "trials-fail" | "no-such-version" | "over" | "has-rows" | "not-a-table" | "bad-lines" | "taken" | "cancelled" | "not-a-sound" | "sound-missing" | "sound-store-full" | "speech-failed" | "nothing-to-say" | "not-measured" | "no-such-mark" | "exchange-away" | "database-away" | "failed" | "unknown-command" | "no-such-number" | "other-channel" | "not-in-force" | "no-such-key" | "contact-ended" | "not-in-queue" | "callback-over" | "callback-under-way" | "no-agent" | "no-such-agent" | "not-signed-in" | "on-contact" | "nothing-rings" | "no-contact" | "not-connected" | "wrapping-up" | "not-wrapping-up" | "code-required" | "no-such-code" | "too-late" | "no-such-reason" | "no-such-target" | "yourself" | "not-now" | "not-over" | "voice-only" | "not-text" | "line-not-open" | "no-outside-telephone" | "refused" | "unexpected";
+            code: "not-valid" | "definition-not-valid" | "not-authenticated" | "token-missing" | "permission-denied" | "not-yours" | "not-found" | "method-not-allowed" | "not-acceptable" | "unsupported-media-type" | "parse-error" | "too-large" | "too-many-tries" | "stale" | "in-use" | "clash" | "gone" | "changed-since" | "older-form" | "person-stays" | "last-administrator" | "findings-block" | "trials-fail" | "no-such-version" | "over" | "has-rows" | "not-a-table" | "bad-lines" | "taken" | "cancelled" | "not-a-sound" | "sound-missing" | "sound-store-full" | "speech-failed" | "nothing-to-say" | "not-measured" | "no-such-mark" | "exchange-away" | "database-away" | "failed" | "unknown-command" | "no-such-number" | "other-channel" | "not-in-force" | "no-such-key" | "nobody-listens" | "contact-ended" | "not-in-queue" | "callback-over" | "callback-under-way" | "no-agent" | "no-such-agent" | "not-signed-in" | "on-contact" | "nothing-rings" | "no-contact" | "not-connected" | "wrapping-up" | "not-wrapping-up" | "code-required" | "no-such-code" | "too-late" | "no-such-reason" | "no-such-target" | "yourself" | "not-now" | "not-over" | "voice-only" | "not-text" | "line-not-open" | "no-outside-telephone" | "refused" | "unexpected";
             /** @description A sentence for the user. */
             detail: string;
             /** @description What is wrong, by the field (or its path) that it is about. */

@@ -16,7 +16,7 @@ interface Standing {
 
 const SHOWN = 2;
 
-interface Unsound {
+interface Invalid {
   id: string;
   page: string;
   name: string;
@@ -24,16 +24,16 @@ interface Unsound {
 }
 
 /** Says what does not do what it should: things that cannot be read, and versions in force that could not be published any more. */
-function UnsoundBanner({ unsound }: { unsound: Unsound[] }) {
+function InvalidBanner({ invalid }: { invalid: Invalid[] }) {
   return (
-    <div className={styles.unsound} role="alert" aria-label="Not sound">
+    <div className={styles.invalid} role="alert" aria-label="Not sound">
       <Glyph name="fall" colour="var(--plum)" />
-      {unsound.slice(0, SHOWN).map((row) => (
+      {invalid.slice(0, SHOWN).map((row) => (
         <span key={row.id} className="nowrap" title={row.message}>
           <b>{row.name}</b> {row.message} <Link to={`${row.page}/${row.id}`}>Open</Link>
         </span>
       ))}
-      {unsound.length > SHOWN && <span>and {unsound.length - SHOWN} more</span>}
+      {invalid.length > SHOWN && <span>and {invalid.length - SHOWN} more</span>}
     </div>
   );
 }
@@ -41,8 +41,8 @@ function UnsoundBanner({ unsound }: { unsound: Unsound[] }) {
 /** What everybody should know, under the strip: diversions, and flows that are not sound any more. */
 export function Banners() {
   const { view } = useTopic("strip");
-  const unsound = Object.values((view?.unsound ?? {}) as Record<string, Unsound>);
-  return <div><AlarmBanner /><FaultBanner /><DiversionBanner />{unsound.length > 0 && <UnsoundBanner unsound={unsound} />}</div>;
+  const invalid = Object.values((view?.invalid ?? {}) as Record<string, Invalid>);
+  return <div><AlarmBanner /><FaultBanner /><DiversionBanner />{invalid.length > 0 && <InvalidBanner invalid={invalid} />}</div>;
 }
 
 interface Fault {
@@ -61,7 +61,7 @@ function FaultBanner() {
   const fault = pulse?.fault;
   if (!fault || !may("change", "flows") || now - fault.at_ms > HOUR_MS) return <div />;
   return (
-    <div className={styles.unsound} role="alert" aria-label="A fault of Hazeridge">
+    <div className={styles.invalid} role="alert" aria-label="A fault of Hazeridge">
       <Glyph name="dashed" colour="var(--plum)" />
       <span className="nowrap">
         Hazeridge itself failed at {fault.what}, {moment(fault.at_ms, session.time_zone)}.{" "}
