@@ -3,7 +3,7 @@
 from django.contrib.auth.models import AbstractUser
 from django.db import models
 
-from changelog.kept import Recorded
+from changelog.recorded import Recorded
 
 
 class Role(models.TextChoices):

@@ -14,8 +14,8 @@ from django.utils import timezone
 from accounts.models import Role, User
 from accounts.things import Act, Values
 from changelog import kept
-from changelog.errors import Refused
 from changelog.kinds import Kind
+from web.errors import Refused
 
 
 def make_user(by: Any, username: str, full_name: str, role: str, password: str | None) -> User:
@@ -130,6 +130,11 @@ def one_password_for(usernames: Iterable[str], password: str) -> None:
 
 
 ROLES = Role
+
+
+def people() -> QuerySet[User]:
+    """Everybody who signs in."""
+    return User.objects.all()
 
 
 def supervisors() -> QuerySet[User]:

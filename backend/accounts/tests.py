@@ -11,9 +11,9 @@ from accounts.services import change_user
 from agents.models import Agent, Team
 from agents.services import reached
 from changelog import kept
-from changelog.errors import Refused
 from changelog.models import Change
 from testkit import people
+from web.errors import Refused
 
 A, S, G, R = Role.ADMINISTRATOR, Role.SUPERVISOR, Role.AGENT, Role.READ_ONLY
 NOTHING = "00000000-0000-4000-8000-000000000000"

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Any, Literal, NamedTuple
 
-from changelog.errors import Refused
+from web.errors import Refused
 
 #: `make` has no thing yet, only the values that it would have; `hear` is to listen to what callers
 #: left; `use` is to act in its place, as whoever holds a telephone does.

@@ -9,7 +9,7 @@ from django.conf import settings
 from django.http import HttpRequest
 from django.utils import timezone
 
-from changelog.errors import Refused
+from web.errors import Refused
 
 #: Failures are kept for whoever looks into them afterwards.
 _KEPT = timedelta(days=30)

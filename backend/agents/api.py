@@ -15,6 +15,7 @@ from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from accounts.kept_views import LIST_PARAMETERS, KeptSerializer, KeptViewSet, csv_of
 from accounts.services import supervisors
 from accounts.things import must
 from agents import files, services
@@ -22,13 +23,12 @@ from agents.models import Agent, HandlingRules, Skill, Team
 from callcore.handling.rules import BY_NAME, LAYERS, SETTINGS, Layer, SettingKind, resolve, wrong
 from callcore.lookups.table import NotATable
 from changelog import kept
-from changelog.errors import Stale
 from changelog.kinds import exists
-from hazeridge.api.base import Form, View
-from hazeridge.api.problems import bad_request
-from hazeridge.api.views import LIST_PARAMETERS, KeptSerializer, KeptViewSet, csv_of
 from numbers_app.fields import ExtensionField
 from numbers_app.plan import NotANumber, read
+from web.base import Form, View
+from web.errors import Stale
+from web.problems import bad_request
 
 
 class AgentSerializer(KeptSerializer):

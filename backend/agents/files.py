@@ -12,7 +12,7 @@ from agents import services
 from agents.models import Agent
 from callcore.errors import EventRefused
 from callcore.lookups.table import BadLine, Column, folded, read
-from changelog.errors import Refused
+from web.errors import Refused
 
 #: The file's columns; the first says who is who.
 NAMES = (

@@ -12,9 +12,9 @@ from agents.services import members_of_teams
 from callcore.centre.facts import RingGroupSettings
 from callcore.flow.world import GroupFacts
 from changelog import kept
-from changelog.errors import Use
 from changelog.reading import Unreadable, readable
 from numbers_app.numbering import Held
+from web.errors import Use
 
 
 def settings(left_out: list[Unreadable] | None = None) -> list[RingGroupSettings]:

@@ -6,12 +6,12 @@ import re
 
 from rest_framework import serializers
 
+from accounts.kept_views import KeptSerializer, KeptViewSet
 from agents import groups
 from agents.models import RingGroup
 from agents.services import agents, members_of_teams, team_names
 from callcore.flow.parts import LANGUAGES
 from callcore.routing.groups import BUSY, WAYS
-from hazeridge.api.views import KeptSerializer, KeptViewSet
 from numbers_app.fields import ExtensionField
 
 _MEMBER = re.compile(r"^(agent|team):[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$")

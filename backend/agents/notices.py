@@ -6,9 +6,9 @@ from datetime import datetime
 
 from rest_framework import serializers
 
+from accounts.kept_views import KeptSerializer, KeptViewSet
 from agents.models import Notice
-from hazeridge.api.views import KeptSerializer, KeptViewSet
-from hazeridge.clock import site_now
+from web.clock import site_now
 
 
 class NoticeSerializer(KeptSerializer):

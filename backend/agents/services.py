@@ -14,10 +14,10 @@ from accounts.things import must
 from agents.models import Agent, HandlingRules, Notice, Skill, Team
 from callcore.centre.facts import HIGHEST, LANGUAGE, AgentFacts, NoticeFacts
 from changelog import kept
-from changelog.errors import Use
 from changelog.kinds import Kind, exists
-from hazeridge.clock import site_now
 from numbers_app.numbering import Held
+from web.clock import site_now
+from web.errors import Use
 
 #: The one row of the centre's handling rules.
 RULES_ID = uuid.UUID("00000000-0000-4000-8000-000000000001")

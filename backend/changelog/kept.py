@@ -9,7 +9,6 @@ notification on commit wakes the exchange.
 from __future__ import annotations
 
 import json
-import uuid
 from collections.abc import Callable
 from datetime import timedelta
 from typing import Any, TypeVar
@@ -20,46 +19,19 @@ from django.db import connection, models, transaction
 from django.utils import timezone
 
 from changelog import kinds
-from changelog.errors import InUse, Refused, Stale
 from changelog.models import Change
+from changelog.recorded import Described, Kept, Recorded
+from web.errors import InUse, Refused, Stale
+
+__all__ = [
+    "CONFIG_CHANNEL", "QUIET", "TAKE_UP", "Described", "Kept", "Recorded", "change", "create",
+    "record", "remove", "revision_in_database", "snapshot", "undo",
+]  # fmt: skip
 
 CONFIG_CHANNEL = "hazeridge_config"
 #: What the channel says, with the number of the change: whether the exchange runs on it or not.
 TAKE_UP, QUIET = "take-up", "quiet"
 _ORDER_LOCK = 4_702_110
-
-
-class Recorded(models.Model):
-    """Base of everything whose changes are recorded."""
-
-    revision = models.PositiveIntegerField(default=1, editable=False)
-    updated_at = models.DateTimeField(auto_now=True)
-
-    class Meta:
-        abstract = True
-
-    @property
-    def title(self) -> str:
-        """What people call it."""
-        return str(getattr(self, "name", self.pk))
-
-
-class Kept(Recorded):
-    """Base of everything that an administrator keeps."""
-
-    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
-
-    class Meta:
-        abstract = True
-
-
-class Described(Kept):
-    """Base of everything that can say what it is for, in a sentence."""
-
-    description = models.CharField(max_length=200, blank=True, default="")
-
-    class Meta:
-        abstract = True
 
 
 K = TypeVar("K", bound=Recorded)

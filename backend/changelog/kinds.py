@@ -4,13 +4,10 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import Any, NamedTuple
 
-from changelog.errors import Use
-
-if TYPE_CHECKING:
-    from changelog.kept import Recorded
-
+from changelog.recorded import Recorded
+from web.errors import Use
 
 Values = dict[str, Any]
 

@@ -7,13 +7,13 @@ from django.test.utils import CaptureQueriesContext
 
 from agents.models import Agent, Skill, Team
 from changelog import kept
-from changelog.errors import InUse, Refused, Stale
 from changelog.models import Change
 from flows.services import publish, save_draft
 from lookups.models import Table
 from lookups.services import change_row
 from queues.models import Queue
 from testkit import people
+from web.errors import InUse, Refused, Stale
 
 
 class KeptTests(TestCase):

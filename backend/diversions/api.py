@@ -10,12 +10,12 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from accounts.kept_views import KeptSerializer, KeptViewSet, RevisionSerializer
 from diversions import services
 from diversions.models import Diversion, Then, Where
-from flows.services import flow_choices
-from hazeridge.api.views import KeptSerializer, KeptViewSet, RevisionSerializer
-from hazeridge.clock import site_now
+from numbers_app.answering import flow_choices
 from numbers_app.plan import NotANumber, national, read
+from web.clock import site_now
 
 
 class DiversionSerializer(KeptSerializer):

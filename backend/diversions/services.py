@@ -10,11 +10,11 @@ from django.db.models import Q, QuerySet
 from callcore.centre.facts import DiversionFacts
 from callcore.numbers.plan import Diversion as Rule
 from changelog import kept
-from changelog.errors import Refused, Use
 from changelog.reading import Unreadable, readable
 from diversions.models import Diversion, Where
-from hazeridge.clock import site_now
 from numbers_app.plan import national
+from web.clock import site_now
+from web.errors import Refused, Use
 
 
 def where_to(diversion: Diversion) -> str:

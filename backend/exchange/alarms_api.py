@@ -15,7 +15,7 @@ from agents.services import agent_with
 from callcore.events import Kind
 from exchange.commands import ask
 from exchange.models import Journal
-from hazeridge.api.base import View
+from web.base import View
 
 
 class TakeAlarmView(View):

@@ -25,9 +25,9 @@ from exchange.reach import within
 from exchange.site_clock import SPEEDS, SiteClock
 from exchange.snapshots import snapshot
 from exchange.targets import targets
-from hazeridge.api.base import Form, View
-from hazeridge.api.problems import Problem, bad_request
 from numbers_app.plan import NotANumber, read, read_any
+from web.base import Form, View
+from web.problems import Problem, bad_request
 
 
 class PlaceCallSerializer(Form):

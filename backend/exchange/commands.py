@@ -11,8 +11,8 @@ from django.db import connection
 from django.utils import timezone
 
 from callcore.errors import EventRefused
-from changelog.errors import Refused
 from exchange.models import Command, Lease
+from web.errors import Refused
 
 COMMAND_CHANNEL = "hazeridge_command"
 PATIENCE_S = 3.0

@@ -19,8 +19,8 @@ from callcore.centre.facts import AgentFacts
 from callcore.measures.coverage import coverage, presence
 from exchange.live.journal import agent_states
 from exchange.site_clock import wall_ms
-from hazeridge.api.base import Form, View
 from queues.services import settings as queue_settings
+from web.base import Form, View
 
 #: How far back sign-ins are looked at.
 _DAYS = 14

@@ -5,7 +5,7 @@ from typing import Any
 from django.conf import settings
 from django.db import models
 
-from changelog.kept import Recorded
+from changelog.recorded import Recorded
 from exchange.site_clock import SiteClock, wall_ms
 
 

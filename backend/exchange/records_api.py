@@ -15,6 +15,7 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from accounts.kept_views import StableOrdering
 from accounts.things import must
 from agents import services as agent_services
 from callcore.centre.contact import log_line
@@ -25,10 +26,9 @@ from exchange.live.journal import story
 from exchange.models import Callback, Contact
 from flows import services as flow_services
 from flows.shapes import DefinitionField
-from hazeridge.api.base import Form, ViewSet
-from hazeridge.api.views import StableOrdering
 from numbers_app.plan import national
 from queues import services as queue_services
+from web.base import Form, ViewSet
 
 #: How contacts end: as flows say, and as callbacks and colleagues' calls do besides.
 ENDINGS = (*get_args(Ending), "not_reached", "cancelled", "joined")

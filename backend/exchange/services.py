@@ -5,9 +5,9 @@ from __future__ import annotations
 from django.conf import settings
 
 from callcore.events import Kind
-from changelog.errors import Use
 from exchange.live.journal import site_clock
 from exchange.models import Journal, StandIns
+from web.errors import Use
 
 
 def settle_stand_ins(*, on: bool, agents: int, seed: int = 1) -> None:

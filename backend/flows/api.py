@@ -18,15 +18,14 @@ from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from accounts.kept_views import KeptViewSet, RevisionSerializer
 from callcore.flow import flow_file, scxml, voicexml
 from callcore.flow.compare import clashes, in_words
 from callcore.flow.definition import dump, json_schema, load
 from callcore.flow.routes import routes as routes_of
 from callcore.flow.trial_setup import setup_of
 from changelog import kept
-from exchange.commands import reload_exchange
-from exchange.snapshots import arm_counts
-from flows import files, services, trials
+from flows import files, running, services, trials
 from flows.inspect import inspect, world_of
 from flows.models import Flow, Trial
 from flows.shapes import (
@@ -51,10 +50,9 @@ from flows.shapes import (
     TryingSerializer,
     VersionSerializer,
 )
-from hazeridge.api.base import View
-from hazeridge.api.files import download
-from hazeridge.api.problems import Problem, bad_request
-from hazeridge.api.views import KeptViewSet, RevisionSerializer
+from web.base import View
+from web.files import download
+from web.problems import Problem, bad_request
 
 INTEGER, TEXT = IntegerField(), TextField()
 
@@ -174,7 +172,7 @@ class FlowViewSet(KeptViewSet):
         form = DraftInHandSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         in_force = flow.in_force.definition if flow.in_force else None
-        counts = arm_counts(str(flow.pk))
+        counts = running.arm_counts(str(flow.pk))
         draft = load(form.validated_data["draft"])
         world = world_of(draft, str(flow.pk), services.facts(), services.library)
         return Response(inspect(draft, world, in_force, counts))
@@ -192,7 +190,7 @@ class FlowViewSet(KeptViewSet):
             "version": version,
             "at": form.validated_data["at"],
             "change": kept.revision_in_database(),
-            "in_effect": reload_exchange(request.user),
+            "in_effect": running.take_up(request.user),
         }
         return Response(PublishedSerializer(done).data)
 
@@ -211,7 +209,7 @@ class FlowViewSet(KeptViewSet):
         form.is_valid(raise_exception=True)
         draft = load(form.validated_data["draft"])
         world = world_of(draft, str(flow.pk), services.facts(), services.library)
-        found = routes_of(draft, world, arm_counts(str(flow.pk)))
+        found = routes_of(draft, world, running.arm_counts(str(flow.pk)))
         return Response(RoutesSerializer(found._asdict()).data)
 
     @extend_schema(request=TryingSerializer, responses=TriedSerializer)

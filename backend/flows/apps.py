@@ -13,6 +13,7 @@ class FlowsConfig(AppConfig):
         from accounts.things import register as say
         from changelog.kinds import Kind, never, register, register_numbers, register_use, when
         from flows import models, services
+        from numbers_app.answering import Flows, known_by
 
         register(Kind("trial", models.Trial, "Saved trial", "/guide/flows", runs=never))
         register(Kind("flow_rules", models.FlowRules, "Rules of all flows", "/guide/flows"))
@@ -26,4 +27,5 @@ class FlowsConfig(AppConfig):
         for kind in things.split():
             register_use(kind, partial(services.flows_with, kind))
         say(models.Flow, ThingRule())
+        known_by(Flows(services.flow_choices, services.flow_names))
         say(models.Trial, ThingRule())

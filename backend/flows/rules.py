@@ -10,7 +10,7 @@ from rest_framework.response import Response
 from accounts.things import must
 from changelog import kept
 from flows.models import FlowRules
-from hazeridge.api.base import View
+from web.base import View
 
 #: There is one row.
 RULES_ID = 1

@@ -32,13 +32,14 @@ from callcore.flow.parts import values_in
 from callcore.flow.runner import Machine
 from callcore.flow.world import FlowFacts, World
 from changelog import kept
-from changelog.errors import Refused, Use
 from changelog.reading import Unreadable, readable
 from flows import trials
 from flows.inspect import world_of
 from flows.models import Flow, Version
+from numbers_app.answering import FlowChoice
 from sounds import services as sound_services
 from sounds.tasks import speak_ahead
+from web.errors import Refused, Use
 
 #: Draft saves of one author within this time are one entry of the change log.
 MERGE_SAVES = timedelta(minutes=5)
@@ -52,24 +53,6 @@ class VersionFacts(NamedTuple):
     flow_name: str
     number: int
     definition: Definition
-
-
-class FlowChoice(NamedTuple):
-    """A flow as a number sees it: its channel, and every input that it takes."""
-
-    name: str
-    channel: str
-    inputs: tuple[Input, ...]
-    purpose: str = "flow"
-
-    def unfit(self, channel: str) -> str:
-        """Why it cannot answer contacts of a channel, in words; empty where it can."""
-        if self.purpose != "flow":
-            return f"“{self.name}” is a shared block or a waiting plan: it answers no number."
-        if self.channel != channel:
-            kind = {"voice": "calls", "text": "text messages"}[self.channel]
-            return f"{self.name} answers {kind} only."
-        return ""
 
 
 class NotPublishable(Refused):

@@ -7,12 +7,12 @@ from typing import Any
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
+from accounts.kept_views import KeptSerializer, RevisionSerializer
 from callcore.flow.definition import dump, load
 from callcore.flow.inputs import TYPE_WORDS
 from flows import services
 from flows.models import Flow, Version
-from hazeridge.api.base import Form
-from hazeridge.api.views import KeptSerializer, RevisionSerializer
+from web.base import Form
 
 LARGEST_FILE = 5 * 1024 * 1024
 

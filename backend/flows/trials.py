@@ -19,13 +19,13 @@ from callcore.flow.trial import Result
 from callcore.flow.trial_setup import Setup, setup_of
 from callcore.flow.world import World
 from changelog import kept
-from changelog.errors import Refused
 from flows.models import Flow, Trial
 from hours_app import services as hours_services
 from lookups.services import look_up
 from mailboxes import services as mailbox_services
 from numbers_app import numbering
 from numbers_app.plan import NotANumber, read
+from web.errors import Refused
 
 
 class Outcome(NamedTuple):

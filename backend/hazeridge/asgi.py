@@ -17,8 +17,8 @@ from django.core.exceptions import ImproperlyConfigured  # noqa: E402
 from django.urls import path  # noqa: E402
 
 from exchange.consumers import LiveConsumer  # noqa: E402
-from hazeridge.api.origin import OwnOrigin  # noqa: E402
 from hazeridge.limits import BodyLimit  # noqa: E402
+from web.origin import OwnOrigin  # noqa: E402
 
 if not settings.SECRET_KEY_IS_GIVEN:
     raise ImproperlyConfigured("Set HAZERIDGE_SECRET_KEY: without it nobody's session is safe.")

@@ -10,18 +10,18 @@ from rest_framework.response import Response
 from accounts.policy import may
 from agents import groups
 from agents import services as agents
-from changelog.errors import Use
 from changelog.kept import Described
 from changelog.kinds import kind_named
 from diversions import services as diversions
 from flows import services as flows
-from hazeridge.api.base import Form, View
 from hours_app import services as hours
 from lookups import services as lookups
 from mailboxes import services as mailboxes
 from numbers_app import services as numbers
 from queues import services as queues
 from sounds import services as sounds
+from web.base import Form, View
+from web.errors import Use
 from wrapup import services as wrapup
 
 _SOURCES = {

@@ -110,7 +110,7 @@ AXES_VERBOSE = False
 SESSION_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_AGE = 12 * 3600
 SESSION_COOKIE_NAME = "hazeridge_session"
-CSRF_FAILURE_VIEW = "hazeridge.api.problems.token_missing"
+CSRF_FAILURE_VIEW = "web.problems.token_missing"
 CSRF_COOKIE_NAME = "hazeridge_csrf"
 #: Behind HTTPS cookies go over nothing else, and browsers are told never to come without it.
 HTTPS = os.environ.get("HAZERIDGE_HTTPS") == "1"
@@ -139,11 +139,11 @@ CONTENT_POLICY = {
 REST_FRAMEWORK = {
     "DEFAULT_AUTHENTICATION_CLASSES": ["rest_framework.authentication.SessionAuthentication"],
     "DEFAULT_PERMISSION_CLASSES": ["accounts.permissions.Allowed"],
-    "DEFAULT_PARSER_CLASSES": ["hazeridge.api.parsers.CleanJSONParser"],
+    "DEFAULT_PARSER_CLASSES": ["web.parsers.CleanJSONParser"],
     "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
-    "DEFAULT_PAGINATION_CLASS": "hazeridge.api.pages.Pages",
-    "DEFAULT_SCHEMA_CLASS": "hazeridge.api.schema.Schema",
-    "EXCEPTION_HANDLER": "hazeridge.api.problems.handle",
+    "DEFAULT_PAGINATION_CLASS": "web.pages.Pages",
+    "DEFAULT_SCHEMA_CLASS": "web.schema.Schema",
+    "EXCEPTION_HANDLER": "web.problems.handle",
     "TEST_REQUEST_DEFAULT_FORMAT": "json",
 }
 SPECTACULAR_SETTINGS = {
@@ -154,7 +154,7 @@ SPECTACULAR_SETTINGS = {
     "POSTPROCESSING_HOOKS": [
         "drf_spectacular.hooks.postprocess_schema_enums",
         "flows.api.add_definition_schema",
-        "hazeridge.api.schema.finish",
+        "web.schema.finish",
     ],
     "SERVE_INCLUDE_SCHEMA": False,
     "COMPONENT_SPLIT_REQUEST": True,

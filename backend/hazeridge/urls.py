@@ -9,11 +9,12 @@ from django.views.decorators.cache import never_cache
 from drf_spectacular.views import SpectacularAPIView
 from rest_framework.routers import SimpleRouter
 
-from accounts.api import PasswordView, PersonViewSet, SessionView, SupervisorViewSet
+from accounts.api import PasswordView, SessionView, SupervisorViewSet
+from accounts.changes_api import ChangeViewSet
 from agents.api import AgentViewSet, HandlingRulesView, SkillViewSet, TeamViewSet
 from agents.groups_api import RingGroupViewSet
 from agents.notices import NoticeViewSet
-from changelog.api import ChangeViewSet
+from agents.people_api import PersonViewSet
 from diversions.api import DiversionViewSet
 from exchange.alarms_api import TakeAlarmView
 from exchange.api import (
@@ -31,13 +32,14 @@ from exchange.api import (
 from exchange.coverage_api import CoverageView
 from exchange.records_api import CallbackViewSet, ContactViewSet
 from flows.api import FlowFileSchemaView, FlowSchemaView, FlowViewSet, TrialView
+from flows.clock_api import CallersClockView
 from flows.rules import FlowRulesView
 from hazeridge.search import SearchView
 from hours_app.api import HolidaysView, HoursViewSet, LookView
 from lookups.api import ImportView, RowView, TableViewSet
 from mailboxes.api import MailboxViewSet, MessageViewSet
 from numbers_app.api import NumberViewSet, ReadNumberView
-from queues.api import CallersClockView, QueueViewSet
+from queues.api import QueueViewSet
 from queues.leaving import LeaveView
 from sounds.api import MusicView, ReminderView, SoundViewSet, SpeechView, SpokenView, TakeView
 from wrapup.api import CodeSetViewSet, CodeViewSet

@@ -13,17 +13,17 @@ from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from accounts.kept_views import KeptSerializer, KeptViewSet
 from callcore.hours.answer import Answer, answer, in_words, next_changes, outlook
 from callcore.hours.plan import FIRST_YEAR, LAST_YEAR, dump, load
 from callcore.hours.plan import Hours as Plan
-from hazeridge.api.base import Form, View
-from hazeridge.api.files import download
-from hazeridge.api.parts import PartSerializer
-from hazeridge.api.problems import bad_request
-from hazeridge.api.views import KeptSerializer, KeptViewSet
 from hours_app import calendar_files, services
 from hours_app.calendar_reader import read_bounded
 from hours_app.models import Hours
+from web.base import Form, View
+from web.files import download
+from web.parts import PartSerializer
+from web.problems import bad_request
 
 #: How far the months of the page look ahead.
 OUTLOOK_DAYS = 123

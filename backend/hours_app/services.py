@@ -11,9 +11,9 @@ from callcore.flow.world import HoursFacts
 from callcore.hours.answer import answer, decided, ever_open, in_words
 from callcore.hours.plan import Hours as Plan
 from callcore.hours.plan import load
-from changelog.errors import Refused, Use
 from changelog.reading import Unreadable, readable
 from hours_app.models import Hours
+from web.errors import Refused, Use
 
 
 class Holiday(NamedTuple):

@@ -14,17 +14,17 @@ from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from accounts.kept_views import KeptSerializer, KeptViewSet, RevisionSerializer, csv_of
 from callcore.lookups.table import TYPE_WORDS, folded, shown
 from changelog import kept
-from hazeridge.api.base import Form, View
-from hazeridge.api.parts import PartSerializer
-from hazeridge.api.problems import bad_request
-from hazeridge.api.views import KeptSerializer, KeptViewSet, RevisionSerializer, csv_of
 from lookups import services
 from lookups.keys import key_of
 from lookups.models import Row, Table
 from lookups.tasks import run_import
 from lookups.things import Names
+from web.base import Form, View
+from web.parts import PartSerializer
+from web.problems import bad_request
 
 LARGEST_FILE = 20 * 1024 * 1024
 MOST_COLUMNS = 30

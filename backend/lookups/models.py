@@ -2,7 +2,7 @@
 
 from django.db import models
 
-from changelog.kept import Described, Kept
+from changelog.recorded import Described, Kept
 
 
 class Table(Described):

@@ -14,10 +14,10 @@ from accounts.services import user_with
 from callcore.flow.world import TableFacts
 from callcore.lookups.table import Column, NotATable, Rows, read, row
 from changelog import kept
-from changelog.errors import Refused, Use
 from lookups.keys import key_of
 from lookups.models import Row, Table
 from lookups.things import Things
+from web.errors import Refused, Use
 
 #: Rows are written in parts of this size; between them an import can be cancelled.
 PART = 5_000

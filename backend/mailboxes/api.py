@@ -16,16 +16,16 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from accounts.kept_views import KeptSerializer, KeptViewSet, StableOrdering
 from accounts.things import must, visible
 from callcore.flow.parts import Prompt
 from changelog import kinds
-from hazeridge.api.base import Form, ViewSet
-from hazeridge.api.views import KeptSerializer, KeptViewSet, StableOrdering
 from mailboxes import services
 from mailboxes.models import Mailbox, Message, Owner
 from numbers_app.fields import ExtensionField
 from numbers_app.plan import national
 from sounds.services import speak, take_of
+from web.base import Form, ViewSet
 
 _PROMPT: TypeAdapter[Any] = TypeAdapter(Prompt)
 

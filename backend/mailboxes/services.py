@@ -14,7 +14,6 @@ from callcore.centre.facts import MailboxSettings
 from callcore.events import Happening, Kind
 from callcore.flow.parts import AnyPrompt, LibrarySound, SpokenText
 from callcore.flow.world import MailboxFacts
-from changelog.errors import Refused, Use
 from changelog.kept import CONFIG_CHANNEL
 from changelog.kinds import exists
 from changelog.reading import Unreadable, readable
@@ -23,6 +22,7 @@ from mailboxes.policy import heard_by
 from mailboxes.voices import said_by
 from numbers_app.numbering import Held
 from sounds import services as sound_services
+from web.errors import Refused, Use
 
 #: What the exchange is told when messages were heard or deleted: it runs on their counts only.
 MESSAGES = "messages"

@@ -10,17 +10,17 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from accounts.kept_views import LIST_PARAMETERS, KeptSerializer, KeptViewSet
 from callcore.flow.inputs import misfits
 from changelog import kinds
-from flows.services import FlowChoice, flow_choices, flow_names
-from hazeridge.api.base import Form, View
-from hazeridge.api.parts import PartSerializer
-from hazeridge.api.problems import bad_request
-from hazeridge.api.views import LIST_PARAMETERS, KeptSerializer, KeptViewSet
 from numbers_app import services
+from numbers_app.answering import FlowChoice, flow_choices, flow_names
 from numbers_app.models import Channel, Number
 from numbers_app.numbering import NotFree, free
 from numbers_app.plan import NotANumber, fictional, national, read, read_any
+from web.base import Form, View
+from web.parts import PartSerializer
+from web.problems import bad_request
 
 MOST_PLANNED = 50
 

@@ -9,7 +9,7 @@ import re
 from collections.abc import Callable, Iterable
 from typing import TYPE_CHECKING, Any, NamedTuple
 
-from changelog.errors import Refused
+from web.errors import Refused
 
 if TYPE_CHECKING:
     from changelog.kinds import Kind

@@ -10,12 +10,12 @@ from django.db.models import Q
 
 from callcore.centre.facts import NumberFacts
 from callcore.numbers.plan import Planned
-from changelog.errors import Use
 from changelog.kinds import exists
 from changelog.reading import Unreadable, readable
 from numbers_app.models import Number
 from numbers_app.numbering import Held
 from numbers_app.plan import national
+from web.errors import Use
 
 
 def planned_of(number: Number) -> tuple[Planned, ...]:

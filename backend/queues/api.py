@@ -5,25 +5,20 @@ from __future__ import annotations
 from typing import Any, get_args
 
 from django.db.models import Count
-from drf_spectacular.utils import extend_schema
 from rest_framework import serializers
-from rest_framework.request import Request
-from rest_framework.response import Response
 
+from accounts.kept_views import KeptSerializer, KeptViewSet
 from accounts.services import supervisors
 from agents.services import reached, skills
 from callcore.measures.rows import FORMULAS
 from callcore.routing.choosing import WAYS
 from callcore.talk.recording import Told, Whose
-from callcore.waiting.clock import MarkKind
 from changelog.kinds import exists
-from flows.services import flow_choices
-from hazeridge.api.base import Form, View
-from hazeridge.api.parts import PartSerializer
-from hazeridge.api.views import KeptSerializer, KeptViewSet
+from numbers_app.answering import flow_choices
 from numbers_app.fields import ExtensionField
-from queues import services
 from queues.models import Queue
+from web.base import Form
+from web.parts import PartSerializer
 
 
 class AskSerializer(PartSerializer):
@@ -201,53 +196,3 @@ class QueueInHandSerializer(Form):
     teams = serializers.ListField(
         child=serializers.UUIDField(), max_length=500, required=False, default=list
     )
-
-
-class MarkSerializer(Form):
-    """What happens at a moment after entering the queue; it lasts until `until_s`."""
-
-    at_s = serializers.FloatField()
-    until_s = serializers.FloatField()
-    kind = serializers.ChoiceField(get_args(MarkKind))
-    words = serializers.CharField()
-
-
-class AtOnceSerializer(Form):
-    """A way out that is taken at once, and where it leads."""
-
-    way = serializers.ChoiceField(["nobody", "closed"])
-    words = serializers.CharField()
-
-
-class ClockSerializer(Form):
-    """The caller's clock. `leaves`: the line ends because the queue lets go. `able`: how many
-    agents could take its callers by the skills that it asks for; null where it asks for none."""
-
-    at_once = AtOnceSerializer(many=True)
-    able = serializers.IntegerField(allow_null=True)
-
-    marks = MarkSerializer(many=True)
-    end_s = serializers.FloatField()
-    leaves = serializers.BooleanField()
-
-
-class CallersClockView(View):
-    """What a caller meets in a queue for whom nobody becomes free, computed from its settings."""
-
-    area, verb = "queues", "see"
-
-    @extend_schema(request=QueueInHandSerializer, responses=ClockSerializer)
-    def post(self, request: Request) -> Response:
-        form = QueueInHandSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
-        found = services.callers_clock(form.validated_data)
-        marks = [
-            {"at_s": m.at_ms / 1000, "until_s": m.until_ms / 1000, "kind": m.kind, "words": m.words}
-            for m in found.marks
-        ]
-        told = {
-            "marks": marks, "end_s": found.end_ms / 1000, "leaves": found.leaves,
-            "at_once": [{"way": way, "words": words} for way, words in found.at_once],
-            "able": services.able_in_hand(form.validated_data),
-        }  # fmt: skip
-        return Response(ClockSerializer(told).data)

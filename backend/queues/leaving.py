@@ -16,8 +16,8 @@ from agents import groups
 from agents import services as agent_services
 from changelog import kept
 from changelog.kinds import kind_named
-from hazeridge.api.base import View
 from queues.models import Queue
+from web.base import View
 
 
 def leave(user: Any, agent: Any) -> None:

@@ -3,7 +3,7 @@
 from django.conf import settings
 from django.db import models
 
-from changelog.kept import Described
+from changelog.recorded import Described
 
 
 def both_channels() -> list[str]:

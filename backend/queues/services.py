@@ -8,19 +8,17 @@ from typing import Any
 
 from django.db.models import Count, Q
 
-from agents.services import agents, members_of_teams, team_names
+from agents.services import agents, members_of_teams
 from callcore.centre.facts import QueueSettings
 from callcore.flow.world import QueueFacts
-from callcore.routing.events import QueueRule
 from callcore.talk.recording import RecordingRule
-from callcore.waiting.clock import Clock, clock
 from changelog import kept
-from changelog.errors import Use
-from changelog.kinds import Kind, exists, name_of
+from changelog.kinds import Kind, exists
 from changelog.reading import Unreadable, readable
 from numbers_app.numbering import Held
 from queues.models import Queue
 from queues.rows import ASKS, CHANNELS, RANKS, WIDENING
+from web.errors import Use
 
 #: Where an agent stands in the list who was given no place: after all who were.
 LAST_PLACE = 10_000
@@ -53,38 +51,6 @@ def facts() -> dict[str, QueueFacts]:
         )
         for row in rows
     }
-
-
-def callers_clock(values: dict[str, Any]) -> Clock:
-    """The caller's clock of a queue with these settings, saved or not."""
-    of_team = members_of_teams()
-    names = team_names()
-    rows = sorted(WIDENING.validate_python(values["widening"]), key=lambda row: row.after_s)
-    # A team of nobody widens nothing, and is named all the same.
-    peopled = {team: of_team.get(team, ("nobody",)) for row in rows for team in row.teams}
-    steps = [row.step(peopled) for row in rows]
-    longest_s = values["longest_wait_s"]
-    rule = QueueRule(
-        "", longest_wait_ms=None if longest_s is None else longest_s * 1000,
-        widening=tuple(steps), prefer_ms=values["prefer_s"] * 1000,
-    )  # fmt: skip
-    from flows.services import machine_of  # flows asks queues for facts when it is loaded
-
-    plan, world = machine_of(str(values["plan"] or ""))
-
-    def teams(at: int) -> str:
-        return " and ".join(names.get(team, "another team") for team in rows[at].teams)
-
-    def goes_on(name: str) -> str:
-        return f"goes on to {name_of(values[name])}" if values[name] else ""
-
-    waited = goes_on("then") or "the flow goes on"
-    at_once = []
-    if values["when_nobody"] == "leave":
-        at_once.append(("nobody", goes_on("then_nobody") or waited))
-    if values["when_closed"] == "leave" and values["hours"]:
-        at_once.append(("closed", goes_on("then_closed") or waited))
-    return clock(rule, plan, world, waited, teams, at_once)
 
 
 def able_in_hand(values: dict[str, Any]) -> int | None:

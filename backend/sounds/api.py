@@ -16,15 +16,15 @@ from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from accounts.kept_views import KeptSerializer, KeptViewSet
 from accounts.things import visible
-from hazeridge.api.base import Form, View
-from hazeridge.api.parts import PartSerializer
-from hazeridge.api.problems import bad_request
-from hazeridge.api.views import KeptSerializer, KeptViewSet
 from sounds import services
 from sounds.engine import WORDS_PER_MINUTE
 from sounds.models import Language, Sound, Take
 from sounds.music import hold_music
+from web.base import Form, View
+from web.parts import PartSerializer
+from web.problems import bad_request
 
 LARGEST_UPLOAD = 10 * 1024 * 1024
 

@@ -13,11 +13,11 @@ from django.db import OperationalError, connection, transaction
 from callcore.flow.parts import AnyPrompt, LibrarySound, SpokenText
 from callcore.flow.world import SoundFacts, Spoken
 from changelog import kept
-from changelog.errors import Refused, Use
 from changelog.kinds import Kind
 from sounds.canonical import Canonical, NotASound, canonical, louder
 from sounds.engine import WORDS_PER_MINUTE, EngineFailed, speak_aloud
 from sounds.models import Sound, Take
+from web.errors import Refused, Use
 
 Text = tuple[str, str]
 #: A sound this far (in LU) from the library's median is pointed out: callers hear the step.

@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.db.models import Count
 from rest_framework import serializers
 
-from hazeridge.api.views import KeptSerializer, KeptViewSet
+from accounts.kept_views import KeptSerializer, KeptViewSet
 from wrapup.models import Code, CodeSet
 
 

@@ -2,7 +2,7 @@
 
 from django.db import models
 
-from changelog.kept import Described
+from changelog.recorded import Described
 
 
 class Code(Described):

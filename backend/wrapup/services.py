@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from callcore.centre.facts import CodeFacts
-from changelog.errors import Refused, Use
 from changelog.kinds import Kind, Values
+from web.errors import Refused, Use
 from wrapup.models import Code, CodeSet
 
 

@@ -138,7 +138,7 @@ class SupervisorTests(Centre):
 
     def test_a_supervisor_changes_the_people_of_their_teams_and_nobody_elses(self):
         self.assertEqual(self.change(self.nerys, site="Pier").status_code, 200)
-        with self.assertLogs("hazeridge.api.problems", "WARNING") as logged:
+        with self.assertLogs("web.problems", "WARNING") as logged:
             refused = self.change(self.kofi, site="Pier")
         self.assertEqual((refused.status_code, refused.json()["code"]), (403, "not-yours"))
         self.assertIn("Kofi Mensah is in no team that you supervise", refused.json()["detail"])

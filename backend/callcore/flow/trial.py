@@ -14,6 +14,7 @@ from callcore.errors import DefinitionError, Problem
 from callcore.flow import describe
 from callcore.flow.blocks import plain, way_out
 from callcore.flow.definition import AnyStep, Flow, SetValue
+from callcore.flow.onward import onward
 from callcore.flow.runner import (
     BookCallback,
     Dial,
@@ -52,7 +53,6 @@ from callcore.flow.trial_setup import Setup, pretended, pretended_rows, with_fai
 from callcore.flow.why import why
 from callcore.flow.world import World
 from callcore.speech.recogniser import TypedSpeech
-from callcore.talk.onward import onward
 
 #: After so many events a trial is given up: it goes round.
 MOST_EVENTS = 2_000

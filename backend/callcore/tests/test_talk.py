@@ -10,6 +10,7 @@ from callcore.errors import EventRefused
 from callcore.events import Happening, Kind
 from callcore.flow.checks import blocking, check
 from callcore.flow.definition import Flow, exits
+from callcore.flow.onward import aside, onward
 from callcore.flow.runner import Machine
 from callcore.flow.steps import Callback, Menu, MenuArm, Message, Music, TellWait
 from callcore.flow.world import MailboxFacts, QueueFacts, World
@@ -18,7 +19,6 @@ from callcore.measures.coverage import coverage, presence
 from callcore.measures.fold import Fold
 from callcore.routing.events import QueueRule, Widen
 from callcore.talk.conversation import Facts, Talk, allowed, refuse
-from callcore.talk.onward import aside, onward
 from callcore.talk.recording import RecordingRule, notice, recorded
 from callcore.waiting.clock import FURTHEST_MS, clock
 from callcore.waiting.estimate import Waits

@@ -39,12 +39,12 @@ from callcore.flow.runner import (
     from_data,
     to_data,
 )
+from callcore.flow.telling import tell
 from callcore.flow.trial import Trial
 from callcore.flow.trial_setup import Pretend, Setup
 from callcore.flow.world import FlowFacts, QueueFacts, World
 from callcore.tests.flows import text
 from callcore.waiting.estimate import LEAST_SCORED, Waits, band
-from callcore.waiting.telling import tell
 
 SECOND = 1000
 NOON = 1_795_435_200_000

@@ -39,7 +39,6 @@ from callcore.centre.views import View, view
 from callcore.errors import EventRefused
 from callcore.flow.definition import load
 from callcore.measures.acquaintances import KNOWN_MS
-from changelog.errors import Refused
 from changelog.kept import CONFIG_CHANNEL, QUIET
 from exchange.commands import COMMAND_CHANNEL
 from exchange.live import journal, reading, recovery
@@ -51,6 +50,7 @@ from exchange.stand_ins.devices import devices
 from lookups.services import look_up
 from mailboxes import services as mailbox_services
 from mailboxes.services import MESSAGES
+from web.errors import Refused
 
 log = logging.getLogger(__name__)
 

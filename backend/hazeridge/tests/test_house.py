@@ -10,20 +10,22 @@ from io import StringIO
 from pathlib import Path
 from unittest import mock
 
+import grimp
 import yaml
+from django.apps import apps as django_apps
 from django.conf import settings
 from django.core.management import call_command
 from django.test import SimpleTestCase, TestCase
 from rest_framework import serializers
 from rest_framework.test import APIClient
 
+from accounts.kept_views import KeptSerializer
 from changelog import kinds
 from changelog.kept import Described, Kept, Recorded
-from hazeridge.api.codes import CODES
-from hazeridge.api.parts import PartSerializer
-from hazeridge.api.views import KeptSerializer
 from hazeridge.limits import BodyLimit
 from testkit import people
+from web.codes import CODES
+from web.parts import PartSerializer
 
 OPENAPI = settings.BACKEND.parent / "docs" / "openapi.yaml"
 
@@ -100,6 +102,24 @@ class SchemaTests(SimpleTestCase):
         self.assertGreater(len(found), 40)
         codes = {code for code in found if re.fullmatch("[a-z-]+", code)}
         self.assertEqual(codes - CODES.keys(), set())
+
+
+class TablesTests(SimpleTestCase):
+    def test_only_an_app_itself_touches_its_tables(self):
+        apps = [
+            app.name
+            for app in django_apps.get_app_configs()
+            if (settings.BACKEND / app.name).is_dir()
+        ]
+        graph = grimp.build_graph(*apps)
+        touched = set()
+        for app in apps:
+            if f"{app}.models" in graph.modules:
+                users = graph.find_modules_that_directly_import(f"{app}.models")
+                touched |= {(user, app) for user in users if user.split(".")[0] != app}
+        product = {(user, app) for user, app in touched if "tests" not in user.split(".")}
+        self.assertEqual(product, set())
+        self.assertGreater(len(apps), 10)
 
 
 class StrictTests(TestCase):

@@ -19,12 +19,12 @@ from callcore.centre.setup import RunnableFlow
 from callcore.centre.site import Site
 from callcore.errors import EventRefused
 from callcore.events import Kind
-from callcore.flow import runner
+from callcore.flow import onward, runner
 from callcore.flow.definition import KEYS
 from callcore.numbers.writing import NotANumber
 from callcore.routing import events as e
 from callcore.routing.events import Status
-from callcore.talk import onward, recording
+from callcore.talk import recording
 from callcore.talk.conversation import Facts, allowed, refuse
 
 Body = dict[str, Any]

@@ -14,10 +14,10 @@ from callcore.events import Kind
 from callcore.flow import describe, runner
 from callcore.flow.blocks import plain, way_out
 from callcore.flow.definition import Queue, SpokenText
+from callcore.flow.onward import onward
 from callcore.flow.state import WITHIN
 from callcore.flow.why import why
 from callcore.routing import events as e
-from callcore.talk.onward import onward
 
 
 @effect(runner.Listen)

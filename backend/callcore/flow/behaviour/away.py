@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from callcore.flow.behaviour.decide import shown
 from callcore.flow.behaviour.waiting import join, taken
 from callcore.flow.inputs import resolved
+from callcore.flow.machine import Machine
 from callcore.flow.state import (
     Dial,
     Due,
@@ -28,9 +29,6 @@ from callcore.flow.state import (
     Taken,
 )
 from callcore.flow.steps import GoOn, Lookup, Message, Ring
-
-if TYPE_CHECKING:
-    from callcore.flow.runner import Machine
 
 #: A message shorter than this is a caller who hung up.
 SHORTEST_MESSAGE_MS = 1_000

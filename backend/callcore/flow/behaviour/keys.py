@@ -3,16 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from callcore.directory.names import Person, match
 from callcore.flow.behaviour import away, waiting
+from callcore.flow.machine import Machine
 from callcore.flow.parts import SpokenText
 from callcore.flow.state import Effect, Listen, Moved, Outcome, Role, RunState
 from callcore.flow.steps import Callback, Digits, Directory, Extension, Menu
-
-if TYPE_CHECKING:
-    from callcore.flow.runner import Machine
 
 #: No extension and no spelled name is longer.
 MOST_KEYS = 20

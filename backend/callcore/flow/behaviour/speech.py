@@ -2,15 +2,11 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from callcore.flow.behaviour import keys
+from callcore.flow.machine import Machine
 from callcore.flow.state import Outcome, RunState, Spoken
 from callcore.flow.steps import Digits, Menu
 from callcore.speech.recogniser import NO, YES, Grammar
-
-if TYPE_CHECKING:
-    from callcore.flow.runner import Machine
 
 #: Answers of “is this right?”: what stands for yes, and for anything else.
 _TAKES, _ASKS_AGAIN = "1", "2"

@@ -2,15 +2,11 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from callcore.flow.behaviour import keys
+from callcore.flow.machine import Machine
 from callcore.flow.state import Outcome, RunState
 from callcore.flow.steps import Digits, Menu
 from callcore.speech.recogniser import plain
-
-if TYPE_CHECKING:
-    from callcore.flow.runner import Machine
 
 #: The value that holds the last message.
 MESSAGE = "message"

@@ -6,9 +6,8 @@ stops named after the queue's stop (`wait~music`). It ends at once when somebody
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from callcore.flow.inputs import resolved
+from callcore.flow.machine import Machine
 from callcore.flow.parts import SpokenText
 from callcore.flow.state import (
     QUEUE_WAYS,
@@ -30,10 +29,7 @@ from callcore.flow.state import (
     WaitedOut,
 )
 from callcore.flow.steps import Callback, Message, Queue, TellWait
-from callcore.waiting.telling import tell
-
-if TYPE_CHECKING:
-    from callcore.flow.runner import Machine
+from callcore.flow.telling import tell
 
 Before = tuple[Effect, ...]
 #: How often a caller may type a number that is none.

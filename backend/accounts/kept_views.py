@@ -26,10 +26,10 @@ from rest_framework.response import Response
 from accounts import things
 from callcore.lookups.table import guarded
 from changelog import kept, kinds
-from changelog.errors import Stale
 from changelog.kept import Described
-from hazeridge.api.base import Asked, Form, refuse_unknown
-from hazeridge.api.problems import bad_request
+from web.base import Asked, Form, refuse_unknown
+from web.errors import Stale
+from web.problems import bad_request
 
 _UNSEEN = "It holds a character that nobody can see, or that turns the writing around."
 

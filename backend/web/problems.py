@@ -14,7 +14,7 @@ from rest_framework.response import Response
 from rest_framework.views import exception_handler
 
 from callcore.errors import DefinitionError, EventRefused
-from changelog.errors import InUse, Refused, Stale
+from web.errors import InUse, Refused, Stale
 
 log = logging.getLogger(__name__)
 

@@ -10,7 +10,7 @@ from rest_framework.filters import OrderingFilter, SearchFilter
 from rest_framework.request import Request
 from rest_framework.views import APIView
 
-from hazeridge.api.problems import bad_request
+from web.problems import bad_request
 
 
 class Asked:

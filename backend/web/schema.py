@@ -6,7 +6,7 @@ from typing import Any
 
 from drf_spectacular.openapi import AutoSchema
 
-from hazeridge.api.codes import CODES
+from web.codes import CODES
 
 PREFIX = "/api/v1/"
 _WORDS = {

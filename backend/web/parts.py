@@ -11,7 +11,7 @@ from typing import Any
 from rest_framework import serializers
 from rest_framework.fields import empty
 
-from hazeridge.api.base import Form
+from web.base import Form
 
 
 class PartsSerializer(serializers.ListSerializer):
