@@ -33,6 +33,21 @@ class Journal(models.Model):
         ]
 
 
+class Standing(models.Model):
+    """How a thing of a site stands: a contact, an agent, or the site itself. Written with the
+    events that made it so; what is taken up after a stop or a crash."""
+
+    site = models.CharField(max_length=40)
+    what = models.CharField(max_length=10)
+    name = models.CharField(max_length=40)
+    body = models.JSONField()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["site", "what", "name"], name="one_standing")
+        ]
+
+
 class Contact(models.Model):
     """One contact, written with its events; the open ones are taken up after a crash."""
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from callcore.centre import environment
+from collections.abc import Iterable
+
+from callcore.centre import environment, standing
 from callcore.centre.handlers import (
     agent_phones,
     agent_session,
@@ -19,7 +21,8 @@ from callcore.centre.handlers import (
 from callcore.centre.registry import timer
 from callcore.centre.setup import Setup
 from callcore.centre.site import Devices, Site
-from callcore.events import Kind
+from callcore.centre.standing import FlowOf, Row
+from callcore.events import Happening, Kind
 
 #: Whose handlers the centre has.
 HANDLERS = (
@@ -59,6 +62,29 @@ class Centre(Site):
     def broke(self, contact: str, what: str, error: Exception, now_ms: int) -> None:
         faults.broke(self, contact, what, error, now_ms)
 
+    def take_up(
+        self, rows: Iterable[Row], events: Iterable[Happening], flow_of: FlowOf, now_ms: int
+    ) -> None:
+        """Go on from where another run of this site stopped, however it stopped.
+
+        Args:
+            rows: how everything stood (see `callcore.centre.standing`).
+            events: the stream since the day began, or since the oldest of the contacts arrived.
+            flow_of: makes ready the flows that are not in force as they were.
+        """
+        unreadable = standing.take_up(self, rows, flow_of)
+        for event in events:
+            self.absorb(event)
+        for contact, error in unreadable:
+            self.broke(contact, f"reading how contact {contact} stood", error, now_ms)
+            self.emit(Kind.ENDED, now_ms, contact=contact, step="", ending="failed")
+        self.configure(self.setup, now_ms)
+        self.carry_out(self.router.ring_anew(now_ms), now_ms)
+        self.advance(now_ms)
+        # Whoever watches was told by the run before: tell them how things stand now.
+        self.dirty |= {f"call.{contact}" for contact in self.contacts}
+        self.dirty |= {f"flow.{flow}" for flow in self.setup.flows}
+
     def lose(self, contact: str, error: Exception, now_ms: int) -> None:
         """What a contact did cannot be written: it ends, and only that is told of it."""
         written = len(self.pending)
@@ -66,3 +92,4 @@ class Centre(Site):
         after = self.pending[written:]
         own = (Kind.ENDED,)
         self.pending[written:] = [e for e in after if e.contact != contact or e.kind in own]
+        self.forget(contact)

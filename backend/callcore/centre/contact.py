@@ -81,7 +81,18 @@ class Contact:
     failing: bool = False
     #: When its text came that has no reply yet; 0 for none.
     unanswered_ms: int = 0
+    #: Which contact of the site it is, counted from its beginning.
+    ordinal: int = 0
+    #: The table and the key that it has looked up and waits for.
+    looks_up: tuple[str, str] | None = None
+    #: Of a callback: the lines of the call that booked it.
+    before: list[dict[str, Any]] = field(default_factory=list)
     log: list[dict[str, Any]] = field(default_factory=list)
+
+    @property
+    def lines(self) -> list[dict[str, Any]]:
+        """All that is told of it: a callback goes on from the call that booked it."""
+        return [*self.before, *self.log]
 
     @property
     def text(self) -> bool:

@@ -87,6 +87,10 @@ class Site(ABC):
         self.contacts: dict[str, Contact] = {}
         self.over: dict[str, Contact] = {}
         self.pending: list[Happening] = []
+        #: Contacts and agents that stand otherwise than was written down.
+        self.touched: set[str] = set()
+        #: How many contacts there have been.
+        self.count = 0
         #: Live topics that have changed.
         self.dirty: set[str] = {"floor", "strip"}
         self.fold = Fold(setup.limits())
@@ -134,8 +138,10 @@ class Site(ABC):
         self.pending.append(event)
         self.absorb(event)
         if contact:
+            self.touched.add(contact)
             self.dirty.add(f"call.{contact}")
         if agent:
+            self.touched.add(agent)
             self.dirty |= {f"desk.{agent}", "floor"}
 
     def absorb(self, event: Happening) -> None:
@@ -175,6 +181,7 @@ class Site(ABC):
         self.day_ends_ms = round((midnight + timedelta(days=1)).timestamp() * 1000)
         self.fold.begin_day(self.day_begins_ms)
         self.acquaintances.forget(now_ms)
+        self.touched |= self.router.handled.keys()
         self.router.handled.clear()
         self.dirty |= {"floor", "strip"}
 
@@ -200,6 +207,18 @@ class Site(ABC):
         """A contact under way, or over a short while ago."""
         return self.contacts.get(contact) or self.over.get(contact)
 
+    def add(self, contact: Contact) -> None:
+        """A contact is under way."""
+        self.count += 1
+        contact.ordinal = self.count
+        self.contacts[contact.id] = contact
+        self.touched.add(contact.id)
+
+    def stand_in(self, agent: str, on: bool) -> None:
+        """Whether an agent's work is done by a stand-in from now on."""
+        (self.stood_in.add if on else self.stood_in.discard)(agent)
+        self.touched.add(agent)
+
     # The flows of contacts
 
     def start(self, contact: Contact, now_ms: int, flows: int = 0, rush: int = 0) -> None:
@@ -214,7 +233,7 @@ class Site(ABC):
 
     def begin(self, contact: Contact, now_ms: int) -> None:
         """Run a contact from its arrival on."""
-        self.contacts[contact.id] = contact
+        self.add(contact)
         self.arrived(contact, now_ms)
         self.start(contact, now_ms)
 
@@ -229,6 +248,7 @@ class Site(ABC):
         self, contact: Contact, effects: tuple[runner.Effect, ...], now_ms: int
     ) -> None:  # fmt: skip
         """Carry out what a flow wants, in its order, and look after what is due next."""
+        self.touched.add(contact.id)
         self.timers.set(contact.state.due_ms, "contact", contact.id)
         state = contact.state
         for wanted in effects:
@@ -266,7 +286,6 @@ class Site(ABC):
             Kind.WENT_ON, now_ms, contact=contact.id, flow=flow.flow_id,
             flow_name=flow.flow_name, version=flow.number, version_id=flow.version_id,
             words=flow.flow_name, blocks=flow.blocks, definition=flow.ad_hoc_definition(),
-            run=runner.to_data(contact.state),
         )  # fmt: skip
 
     def close(self, contact: Contact) -> None:
@@ -274,8 +293,15 @@ class Site(ABC):
         contact.playing = None
         self.contacts.pop(contact.id, None)
         self.over[contact.id] = contact
+        self.timers.drop(contact.id)
         while len(self.over) > KEPT_OVER:
-            self.over.pop(next(iter(self.over)))
+            self.forget(next(iter(self.over)))
+
+    def forget(self, contact: str) -> None:
+        """A contact that is over is known no more."""
+        self.over.pop(contact, None)
+        self.timers.drop(contact)
+        self.touched.add(contact)
 
     def hang_up(self, contact: Contact, now_ms: int) -> None:
         """Whoever called, or was called back, hangs up."""
@@ -297,6 +323,7 @@ class Site(ABC):
         """Carry out what the router has decided, in its order."""
         for decided in decisions:
             about = "" if isinstance(decided, e.AgentChanged) else decided.contact
+            self.touched |= {about, getattr(decided, "agent", "")} - {""}
             with self.surviving(about, f"the decision {type(decided).__name__}", now_ms):
                 registry.decision[type(decided)](self, decided, now_ms)
 
@@ -389,4 +416,5 @@ class Site(ABC):
         """The answer to a look-up; one that comes too late says nothing any more."""
         contact = self.contacts.get(contact_id)
         if contact is not None and contact.state.phase == "asking":
+            contact.looks_up = None
             self.feed(contact, runner.Looked(row, failed), now_ms)

@@ -3,32 +3,71 @@
 from __future__ import annotations
 
 import heapq
+from collections.abc import Iterable
 
 
 class Timers:
-    """Timers of a kind about somebody; one that is set again for the same moment is one."""
+    """Timers of a kind about somebody; one that is set again for the same moment is one.
+
+    Of equal moments the order is that of kinds and identities, so that it is the same whoever set
+    them, and when. An identity is its owner's (a contact, an agent), and may go on after a space.
+    """
 
     def __init__(self) -> None:
-        self._heap: list[tuple[int, int, str, str]] = []
-        self._set: set[tuple[int, str, str]] = set()
-        self._count = 0
+        self._heap: list[tuple[int, str, str]] = []
+        self._set: dict[str, set[tuple[int, str, str]]] = {}
+        #: Whose timers have changed; whoever writes them down empties it.
+        self.touched: set[str] = set()
 
     def set(self, due_ms: int | None, kind: str, identity: str) -> None:
         """Let something fall due (ms since the epoch); None is never."""
-        if due_ms is None or (due_ms, kind, identity) in self._set:
+        if due_ms is None:
             return
-        self._count += 1
-        self._set.add((due_ms, kind, identity))
-        heapq.heappush(self._heap, (due_ms, self._count, kind, identity))
+        own = self._set.setdefault(owner_of(identity), set())
+        timer = (due_ms, kind, identity)
+        if timer not in own:
+            own.add(timer)
+            self.touched.add(owner_of(identity))
+            heapq.heappush(self._heap, timer)
 
     def pop(self, now_ms: int) -> tuple[str, str] | None:
-        """The kind and identity of what is due by now, of equal moments the one set first."""
-        if self.next_ms(now_ms + 1) > now_ms:
+        """The kind and identity of what is due by now."""
+        self._skip()
+        if not self._heap or self._heap[0][0] > now_ms:
             return None
-        due_ms, _, kind, identity = heapq.heappop(self._heap)
-        self._set.discard((due_ms, kind, identity))
-        return kind, identity
+        timer = heapq.heappop(self._heap)
+        owner = owner_of(timer[2])
+        self.touched.add(owner)
+        self._set[owner].discard(timer)
+        if not self._set[owner]:
+            del self._set[owner]
+        return timer[1], timer[2]
 
     def next_ms(self, otherwise: int) -> int:
         """When the next falls due; `otherwise` where none is set."""
+        self._skip()
         return self._heap[0][0] if self._heap else otherwise
+
+    def of(self, owner: str) -> list[tuple[int, str, str]]:
+        """What is set about somebody, in its order."""
+        return sorted(self._set.get(owner, ()))
+
+    def take_up(self, timers: Iterable[tuple[int, str, str]]) -> None:
+        """Set timers as `of` gave them."""
+        for due_ms, kind, identity in timers:
+            self.set(due_ms, kind, identity)
+
+    def drop(self, owner: str) -> None:
+        """Nothing is due about somebody any more."""
+        self.touched.add(owner)
+        self._set.pop(owner, None)
+
+    def _skip(self) -> None:
+        """Past those that were dropped."""
+        while self._heap and self._heap[0] not in self._set.get(owner_of(self._heap[0][2]), ()):
+            heapq.heappop(self._heap)
+
+
+def owner_of(identity: str) -> str:
+    """Whom a timer is about."""
+    return identity.partition(" ")[0]

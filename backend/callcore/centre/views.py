@@ -272,7 +272,7 @@ def _call(site: Site, contact_id: str) -> View | None:
         },
         "log": {
             str(i): {**line, "agent_name": _name(site, line["agent"])}
-            for i, line in enumerate(contact.log)
+            for i, line in enumerate(contact.lines)
             if line["kind"] != Kind.AGENT
         },
     }
@@ -371,7 +371,7 @@ def _desk_contact(site: Site, agent: Agent, contact_id: str) -> Item:
         "entered_ms": contact.entered_ms,
         "path": [
             {"title": line["title"], "sentence": line["sentence"], "words": line["words"]}
-            for line in about.log
+            for line in about.lines
             if line["kind"] == Kind.MOVED and line["title"]
         ],
     }  # fmt: skip

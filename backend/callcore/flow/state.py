@@ -434,20 +434,28 @@ Outcome = tuple[RunState, tuple[Effect, ...]]
 WITHIN = "~"
 
 
-def to_data(state: RunState) -> list[Any]:
-    """The state as a JSON list."""
-    data: list[Any] = list(state._replace(values=dict(state.values), counts=dict(state.counts)))
-    data[_INNER] = to_data(state.inner) if state.inner is not None else None
+def to_data(state: RunState) -> dict[str, Any]:
+    """The state as JSON, by name; what is as at the beginning is left out."""
+    data: dict[str, Any] = {
+        name: value
+        for name, value in zip(RunState._fields, state, strict=True)
+        if name not in _BEGINS or value != _BEGINS[name]
+    }
+    for name in ("values", "counts"):
+        if name in data:
+            data[name] = dict(data[name])
+    if state.inner is not None:
+        data["inner"] = to_data(state.inner)
     return data
 
 
-def from_data(data: list[Any]) -> RunState:
-    """The state that `to_data` wrote."""
-    state = RunState(*data)
+def from_data(data: dict[str, Any] | list[Any]) -> RunState:
+    """The state that `to_data` wrote; a list is that of a version of November 2026."""
+    state = RunState(*data) if isinstance(data, list) else RunState(**data)
     told = (state.told[0], state.told[1]) if state.told else None
-    inner = from_data(list(state.inner)) if state.inner is not None else None
+    inner = from_data(state.inner) if isinstance(state.inner, dict | list) else None
     rounds = tuple(tuple(people) for people in state.rounds)
     return state._replace(inner=inner, told=told, rounds=rounds)
 
 
-_INNER = RunState._fields.index("inner")
+_BEGINS = RunState._field_defaults

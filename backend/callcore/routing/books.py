@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from typing import Any
 
 from callcore.errors import EventRefused
 from callcore.routing import events as e
@@ -16,6 +17,21 @@ from callcore.routing.choosing import (
     ruled_out,
 )
 from callcore.routing.events import Decision, HandlingRule, QueueRule, Status
+
+DIRECT_PRIORITY = 99
+#: What is an agent's own, and not the configuration's.
+_OF_AGENT = ("status", "reason", "since_ms", "contact", "queue", "due_ms", "next_status", "others",
+             "to_wrap", "idle_rank", "room_rank")  # fmt: skip
+
+
+def _tupled(value: Any) -> Any:
+    """JSON's lists as the tuples that they were."""
+    return tuple(map(_tupled, value)) if isinstance(value, list | tuple) else value
+
+
+def _waiting_of(state: dict[str, Any]) -> Waiting:
+    known = {name: _tupled(state[name]) for name in Waiting.__slots__ if name in state}
+    return Waiting(**{**known, "passed": frozenset(state.get("passed", ()))})
 
 
 class Books:
@@ -45,6 +61,8 @@ class Books:
         self._own_priority: dict[str, set[str]] = {}
         self._explain = explain
         self._sequence = 0
+        #: How often an agent became available, or had room: ties are broken by it.
+        self._ranks = 0
 
     def _take_members(self, skills: Mapping[str, Mapping[str, int]]) -> None:
         """Which queues each agent serves, those that widen to them included."""
@@ -73,7 +91,8 @@ class Books:
         agent.since_ms, agent.due_ms = state.since_ms, state.due_ms
         agent.contact, agent.queue, agent.others = state.contact, state.queue, state.others
         agent.next_status, agent.to_wrap = state.next, state.to_wrap
-        self.handled[agent.id] = state.handled
+        if state.handled:
+            self.handled[agent.id] = state.handled
         self._rebuild_idle()
 
     def restore_connected(
@@ -87,6 +106,75 @@ class Books:
             inner=inner,
         )  # fmt: skip
         self._index(self.agents[agent])
+
+    # Taking up
+
+    def agent_data(self, agent: Agent) -> dict[str, Any]:
+        """An agent's state as JSON; lines, skills and room come from the configuration."""
+        data = {name: getattr(agent, name) for name in _OF_AGENT}
+        return {**data, "handled": self.handled.get(agent.id, 0)}
+
+    def waiting_data(self, contact: Waiting) -> dict[str, Any]:
+        """A contact's place as JSON, with its line where that is its own."""
+        data = {name: getattr(contact, name) for name in Waiting.__slots__}
+        data["passed"] = sorted(contact.passed)
+        rule = self.direct_rules.get(contact.queue)
+        if rule is not None:
+            members = self._direct_members[contact.queue]
+            data["own_line"] = {"longest_ms": rule.longest_wait_ms, "members": members}
+        return data
+
+    def own_data(self) -> dict[str, Any]:
+        """What it keeps besides agents and contacts, as JSON."""
+        return {"sequence": self._sequence, "ranks": self._ranks, "last_chosen": self._last_chosen}
+
+    def take_up(
+        self,
+        agents: Mapping[str, dict[str, Any]],
+        contacts: Mapping[str, dict[str, Any]],
+        own: dict[str, Any],
+    ) -> None:
+        """Take up what `agent_data`, `waiting_data` and `own_data` gave, before any event is fed.
+        What the configuration says counts as it is now."""
+        for name, state in agents.items():
+            self._take_up_agent(self.agents.setdefault(name, Agent(name)), state)
+        taken = [_waiting_of(state) for state in contacts.values()]
+        for contact in sorted(taken, key=lambda waiting: waiting.sequence):
+            line = contacts[contact.id].get("own_line")
+            if line is not None:
+                self._open_line(contact.queue, tuple(line["members"]), line["longest_ms"])
+            self.contacts[contact.id] = contact
+            if contact.priority is not None and not contact.connected:
+                self._own_priority.setdefault(contact.queue, set()).add(contact.id)
+        self._sequence = own.get("sequence", 0)
+        self._ranks = own.get("ranks", 0)
+        self._last_chosen = dict(own.get("last_chosen", {}))
+        waits = [c for c in self.contacts.values() if not c.connected]
+        for contact in sorted(waits, key=lambda c: (c.entered_ms, c.sequence)):
+            self._waiting.setdefault(contact.queue, {})[contact.id] = contact
+        self._rebuild_idle()
+
+    def _take_up_agent(self, agent: Agent, state: dict[str, Any]) -> None:
+        for name in _OF_AGENT:
+            setattr(agent, name, _tupled(state[name]))
+        agent.status = Status(agent.status)
+        if agent.next_status is not None:
+            agent.next_status = (Status(agent.next_status[0]), agent.next_status[1])
+        if state["handled"]:
+            self.handled[agent.id] = state["handled"]
+
+    def _open_line(self, line: str, agents: tuple[str, ...], longest_ms: int | None) -> None:
+        """A line of one contact, or one person's own."""
+        self.direct_rules[line] = self._rules[line] = QueueRule(
+            line, DIRECT_PRIORITY, longest_ms, chooses="all"
+        )
+        self._members[line] = self._direct_members[line] = agents
+        self._waiting.setdefault(line, {})
+        self._idle.setdefault(line, {})
+        for name in agents:
+            agent = self.agents.get(name)
+            if agent is not None and line not in agent.lines:
+                agent.lines = (*agent.lines, line)
 
     def waiting(self, queue: str) -> list[Waiting]:
         """The contacts that wait in a queue, in their order, ringing ones included."""
@@ -228,6 +316,7 @@ class Books:
         if status is Status.OUT:
             agent.next_status = None
         if status is Status.AVAILABLE:
+            agent.idle_rank = self._rank_next()
             for line in agent.lines:
                 self._idle[line][agent.id] = agent
         self._index(agent)
@@ -241,12 +330,17 @@ class Books:
             agent.to_wrap,
         )  # fmt: skip
 
+    def _rank_next(self) -> int:
+        self._ranks += 1
+        return self._ranks
+
     def _index(self, agent: Agent) -> None:
         """Keep the lines of agents who have room for one more text true to an agent's state."""
         room = self._has_room(agent)
         if room == agent.room:
             return
         agent.room = room
+        agent.room_rank = (agent.room_rank or self._rank_next()) if room else 0
         for line in agent.lines:
             if room:
                 self._room.setdefault(line, {})[agent.id] = agent
@@ -264,11 +358,11 @@ class Books:
 
     def _rebuild_idle(self) -> None:
         self._room = {}
-        for agent in self.agents.values():
+        for agent in sorted(self.agents.values(), key=lambda a: a.room_rank):
             agent.room = False
             self._index(agent)
         self._idle = {queue: {} for queue in self._rules}
         idle = [a for a in self.agents.values() if a.status is Status.AVAILABLE]
-        for agent in sorted(idle, key=lambda a: a.since_ms):
+        for agent in sorted(idle, key=lambda a: (a.since_ms, a.idle_rank)):
             for queue in agent.lines:
                 self._idle[queue][agent.id] = agent

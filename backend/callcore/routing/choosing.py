@@ -44,6 +44,9 @@ class Agent:
     others: tuple[tuple[str, str], ...] = ()
     to_wrap: tuple[tuple[str, str], ...] = ()
     room: bool = False
+    #: In which order they became available, and in which they had room; 0 for neither.
+    idle_rank: int = 0
+    room_rank: int = 0
 
 
 @dataclass(slots=True)

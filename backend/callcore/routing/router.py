@@ -30,7 +30,6 @@ __all__ = ["DIRECT", "Agent", "Router", "Waiting"]
 
 #: The line of a contact that rings one person begins with this.
 DIRECT = "agent:"
-DIRECT_PRIORITY = 99
 
 
 class Router(Books):
@@ -126,18 +125,20 @@ class Router(Books):
         if not free:
             return None
         line = DIRECT + (agents[0] if len(agents) == 1 else contact)
-        self.direct_rules[line] = self._rules[line] = QueueRule(
-            line, DIRECT_PRIORITY, longest_ms, chooses="all"
-        )
-        self._members[line] = self._direct_members[line] = agents
-        self._waiting.setdefault(line, {})
-        idle = self._idle.setdefault(line, {})
-        for agent in known:
-            if line not in agent.lines:
-                agent.lines = (*agent.lines, line)
+        self._open_line(line, agents, longest_ms)
         for agent in free:
-            idle[agent.id] = agent
+            self._idle[line][agent.id] = agent
         return self._join(e.Join(contact, line, now_ms, text=text, inner=inner), now_ms)
+
+    def ring_anew(self, now_ms: int) -> list[Decision]:
+        """After a standstill: what rang until a moment that is past rings once more."""
+        rings = [a for a in self.agents.values() if a.status is Status.RINGING]
+        decisions: list[Decision] = []
+        for agent in rings:
+            if agent.due_ms is not None and agent.due_ms <= now_ms:
+                agent.due_ms = now_ms + self._rule_of(agent).ring_ms
+                decisions.append(self.told(agent))
+        return decisions
 
     # Agents
 

@@ -11,9 +11,10 @@ from typing import Any
 from django.db import DataError, IntegrityError, transaction
 from django.utils import timezone
 
+from callcore.centre.standing import CONTACT, Row
 from callcore.events import Happening, Kind
-from exchange.live.tables import copy_in, update_from
-from exchange.models import Callback, Command, Contact, Journal, Lease, StandIns
+from exchange.live.tables import copy_in, put, update_from
+from exchange.models import Callback, Command, Contact, Journal, Lease, Standing, StandIns
 from exchange.site_clock import SiteClock
 from exchange.stand_ins.crowd import CrowdSettings
 from mailboxes import services as mailbox_services
@@ -56,9 +57,11 @@ def write(
     site: str,
     owner: uuid.UUID,
     events: list[Happening],
+    rows: list[Row],
     answers: Iterable[tuple[int, dict[str, Any]]],
 ) -> None:
-    """Write events and the answers that depend on them, all or nothing.
+    """Write events, how everything stands after them, and the answers that depend on them, all or
+    nothing.
 
     Raises:
         LeaseLost: the site is not ours any more.
@@ -68,6 +71,7 @@ def write(
         if not ours.exists():
             raise LeaseLost
         _write_events(site, events)
+        _write_standing(site, rows)
         now = timezone.now()
         update_from(
             Command, {"id": "bigint", "answer": "jsonb", "answered_at": "timestamptz"},
@@ -75,9 +79,10 @@ def write(
         )  # fmt: skip
 
 
-def unwritable(site: str, events: list[Happening]) -> dict[str, Exception]:
-    """The contacts whose events the database does not take, and why. Nothing is written."""
-    by_contact: dict[str, list[Happening]] = {}
+def unwritable(site: str, events: list[Happening], rows: list[Row]) -> dict[str, Exception]:
+    """The contacts whose events, or whose state, the database does not take, and why. Nothing is
+    written."""
+    by_contact: dict[str, list[Happening]] = {row.name: [] for row in rows if row.what == CONTACT}
     for event in events:
         by_contact.setdefault(event.contact, []).append(event)
     found: dict[str, Exception] = {}
@@ -85,10 +90,28 @@ def unwritable(site: str, events: list[Happening]) -> dict[str, Exception]:
         try:
             with transaction.atomic():
                 _write_events(site, own)
+                _write_standing(site, [r for r in rows if r[:2] == (CONTACT, contact)])
                 transaction.set_rollback(True)
         except (DataError, IntegrityError, TypeError, ValueError) as error:
             found[contact] = error
     return found
+
+
+def _write_standing(site: str, rows: list[Row]) -> None:
+    put(
+        Standing, {"site": "text", "what": "text", "name": "text", "body": "jsonb"},
+        ("site", "what", "name"),
+        [(site, r.what, r.name, json.dumps(r.body)) for r in rows if r.body is not None],
+    )  # fmt: skip
+    gone = [row.name for row in rows if row.body is None]
+    if gone:
+        Standing.objects.filter(site=site, name__in=gone).delete()
+
+
+def standing(site: str) -> list[Row]:
+    """How everything of a site stands; nothing where it was never written."""
+    found = Standing.objects.filter(site=site).values_list("what", "name", "body")
+    return [Row(*row) for row in found]
 
 
 def _write_events(site: str, events: list[Happening]) -> None:
@@ -229,7 +252,7 @@ def site_clock(site: str) -> SiteClock:
 def forget_everything(site: str) -> None:
     """Every contact, callback and event of a site goes, and its clock is the wall's again."""
     with transaction.atomic():
-        for model in (Journal, Contact, Callback):
+        for model in (Journal, Contact, Callback, Standing):
             model.objects.filter(site=site).delete()
         StandIns.objects.filter(site=site).update(speed=1, clock_from_ms=0, clock_since_ms=0)
 

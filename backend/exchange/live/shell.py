@@ -13,7 +13,7 @@ import os
 import socket
 import time
 import uuid
-from collections.abc import Coroutine
+from collections.abc import Coroutine, Mapping
 from pathlib import Path
 from typing import Any
 
@@ -31,17 +31,19 @@ from django.db import (
 from redis.asyncio import Redis
 from redis.exceptions import RedisError
 
+from callcore.centre import standing
 from callcore.centre.centre import Centre
 from callcore.centre.handlers.messaging import arrives
 from callcore.centre.handlers.telephone import place_call
 from callcore.centre.setup import RunnableFlow, Setup
+from callcore.centre.standing import CONTACT, Row
 from callcore.centre.views import View, view
 from callcore.errors import EventRefused
 from callcore.flow.definition import load
 from callcore.measures.acquaintances import KNOWN_MS
 from changelog.kept import CONFIG_CHANNEL, QUIET
 from exchange.commands import COMMAND_CHANNEL
-from exchange.live import journal, reading, recovery
+from exchange.live import earlier, journal, reading
 from exchange.live.publisher import Publisher
 from exchange.models import Command
 from exchange.site_clock import SiteClock, wall_ms
@@ -112,6 +114,8 @@ class Exchange:
         self._config_changed = False
         self._messages_changed = False
         self._answers: list[tuple[int, dict[str, Any]]] = []
+        #: How things stand that was not written yet: the newest of each.
+        self._rows: dict[tuple[str, str], Row] = {}
         self._told: set[str] = set()
         self._answered: set[int] = set()
         self._redis = Redis.from_url(settings.REDIS_URL)
@@ -170,38 +174,55 @@ class Exchange:
         self.clock = await database(journal.site_clock, self.site)
         now = self.clock.now_ms()
         self.centre = _new_centre(setup, now)
-        await database(self._recover, now)
+        await database(self._take_up, now)
         await self._new_crowd(now)
         await database(journal.forget_old_commands, self.site)
 
-    def _recover(self, now: int) -> None:
+    def _take_up(self, now: int) -> None:
+        """Go on from where the run before stopped."""
         known: dict[Any, RunnableFlow] = {}
 
-        def flow_of(body: dict[str, Any]) -> RunnableFlow:
-            version = body["version_id"]
+        def flow_of(data: Mapping[str, Any]) -> RunnableFlow:
+            version = data["version"]
             if version is None:
-                definition = load(body["definition"])
-                if not body["flow"]:
-                    return self.centre.setup.ad_hoc(definition, body["flow_name"])
-                return reading.flow_of_draft(body["flow"], definition)
-            blocks = body.get("blocks", {})
+                return reading.flow_of_draft(data["flow"], load(data["definition"]))
+            blocks = data["blocks"] or {}
             key = (version, tuple(sorted(blocks.items())))
             if key not in known:
                 known[key] = reading.flow_of_version(version, blocks)
             return known[key]
 
-        stories = journal.open_contacts(self.site)
-        arrivals = [story[0].at_ms for story in stories.values() if story]
         for met in journal.acquaintances(self.site, now - KNOWN_MS):
             self.centre.acquaintances.met(*met)
         for event in journal.emergencies(self.site, now - _ALARM_MS):
             self.centre.alarms.apply(event)
-        recovery.recover(
+        rows = journal.standing(self.site)
+        if not rows:
+            self._take_over(flow_of, now)
+            return
+        arrivals = [row.body["arrived_ms"] for row in rows if row.body and row.what == CONTACT]
+        since = min([self.centre.day_begins_ms, *arrivals])
+        self.centre.take_up(rows, journal.events_since(self.site, since), flow_of, now)
+
+    def _take_over(self, flow_of: standing.FlowOf, now: int) -> None:
+        """Take over what a version left that wrote no rows."""
+        stories = journal.open_contacts(self.site)
+        arrivals = [story[0].at_ms for story in stories.values() if story]
+
+        def ran(body: dict[str, Any]) -> RunnableFlow:
+            if body["version_id"] is None and not body["flow"]:
+                return self.centre.setup.ad_hoc(load(body["definition"]), body["flow_name"])
+            return flow_of({
+                "version": body["version_id"], "flow": body.get("flow", ""),
+                "blocks": body.get("blocks", {}), "definition": body.get("definition"),
+            })  # fmt: skip
+
+        earlier.take_over(
             self.centre,
             journal.events_since(self.site, min([self.centre.day_begins_ms, *arrivals])),
             stories,
             journal.last_agent_states(self.site),
-            flow_of,
+            ran,
             now,
         )
 
@@ -261,7 +282,8 @@ class Exchange:
         if self.centre.asked:
             # Once a round: one contact that asks again and again holds up no other.
             await self._look_up()
-        if self.centre.pending or self._answers:
+        self._rows |= {(row.what, row.name): row for row in standing.changed(self.centre)}
+        if self.centre.pending or self._answers or self._rows:
             await self._write()
         self._told |= self.centre.dirty
         self.centre.dirty = set()
@@ -269,17 +291,20 @@ class Exchange:
     async def _write(self) -> None:
         """Write what has happened, with the answers; what cannot be written costs its contact."""
         events, answers = list(self.centre.pending), list(self._answers)
+        rows = list(self._rows.values())
         try:
-            await database(journal.write, self.site, self.owner, events, answers)
+            await database(journal.write, self.site, self.owner, events, rows, answers)
         except (DataError, IntegrityError, TypeError, ValueError):
-            faults = await database(journal.unwritable, self.site, events)
+            faults = await database(journal.unwritable, self.site, events, rows)
             if not faults:
                 raise
             kept = [event for event in events if event.contact not in faults]
-            await database(journal.write, self.site, self.owner, kept, answers)
+            sound = [row for row in rows if row.name not in faults]
+            await database(journal.write, self.site, self.owner, kept, sound, answers)
             for contact, error in faults.items():
                 self.centre.lose(contact, error, self.clock.now_ms())
         del self.centre.pending[: len(events)]
+        self._rows = {}
         self._answers = []
         self._answered -= {number for number, _ in answers}
 

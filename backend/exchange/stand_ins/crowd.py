@@ -99,7 +99,7 @@ class Crowd:
     def let_go(self, agent: str) -> None:
         """Somebody works at this agent's desk themself."""
         self._agents.pop(agent, None)
-        self.centre.stood_in.discard(agent)
+        self.centre.stand_in(agent, False)
 
     def next_due_ms(self) -> int | None:
         """When `advance` must be called at the latest."""
@@ -136,7 +136,7 @@ class Crowd:
             agent = chosen.id
             if self._works_themself(agent):
                 continue
-            self.centre.stood_in.add(agent)
+            self.centre.stand_in(agent, True)
             self._agents[agent] = (Status.OUT, 0)
             self._later(now_ms + self._between(0, 20), self._signing_in(agent))
         for contact_id in self.centre.contacts:
@@ -182,7 +182,7 @@ class Crowd:
             else:
                 self._later(now_ms + 5 * SECOND, self._send_home(agent_id))
                 return
-            self.centre.stood_in.discard(agent_id)
+            self.centre.stand_in(agent_id, False)
 
         return go
 

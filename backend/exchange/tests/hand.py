@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import json
+from collections.abc import Mapping
 from datetime import UTC, datetime
 from itertools import count
 from typing import Any
 
+from callcore.centre import standing
 from callcore.centre.centre import Centre
 from callcore.centre.facts import (
     AgentFacts,
@@ -18,6 +21,7 @@ from callcore.centre.facts import (
 from callcore.centre.handlers.telephone import place_call
 from callcore.centre.setup import RunnableFlow, Setup
 from callcore.centre.site import Devices
+from callcore.centre.standing import Row
 from callcore.centre.views import view
 from callcore.events import Happening, Kind
 from callcore.flow.definition import Flow, load
@@ -29,7 +33,6 @@ from callcore.people.fax import tone_after_ms
 from callcore.people.outside_line import SimulatedLine
 from callcore.routing.events import HandlingRule
 from callcore.speech.recogniser import TypedSpeech
-from exchange.live.recovery import recover
 from testkit import people
 
 NUMBER = "+442079460210"
@@ -93,6 +96,7 @@ class Hand:
         self.now = NOON
         self.centre = Centre(config or configuration(), self.now, devices())
         self.journal: list[Happening] = []
+        self.stands: dict[tuple[str, str], str] = {}
 
     def after(self, seconds: float) -> None:
         """Let time pass, with everything that is due on the way."""
@@ -132,27 +136,33 @@ class Hand:
         self.centre.pending.clear()
         return self.journal
 
+    def rows(self) -> list[Row]:
+        """How everything stands, as it is written."""
+        for row in standing.changed(self.centre):
+            self.stands[row[:2]] = json.dumps(row.body)
+        rows = [Row(*key, json.loads(body)) for key, body in self.stands.items()]
+        return [row for row in rows if row.body is not None]
+
     def kinds(self, contact: str) -> list[Kind]:
         return [h.kind for h in self.written() if h.contact == contact]
 
 
 def restarted(hand: Hand, seconds: float) -> Hand:
     """Another centre, some seconds later, that knows only what the first one wrote."""
-    journal = list(hand.written())
+    return after_a_stop(hand, list(hand.written()), hand.rows(), seconds)
+
+
+def after_a_stop(
+    hand: Hand, journal: list[Happening], rows: list[Row], seconds: float
+) -> Hand:  # fmt: skip
+    """Another centre that takes up a journal and how things stood, some seconds later."""
     again = Hand(hand.centre.setup)
     again.now = hand.now + round(seconds * SECOND)
-    ended = {h.contact for h in journal if h.kind is Kind.ENDED}
-    stories: dict[str, list[Happening]] = {}
-    for h in journal:
-        if h.contact and h.contact not in ended:
-            stories.setdefault(h.contact, []).append(h)
-    stories = {c: s for c, s in stories.items() if s[0].kind is Kind.ARRIVED}
-    states = {h.agent: h for h in journal if h.kind is Kind.AGENT}
 
-    def script_of(body: dict[str, Any]) -> RunnableFlow:
-        if body["version_id"] is None:
-            return again.centre.setup.ad_hoc(load(body["definition"]), body["flow_name"])
+    def flow_of(data: Mapping[str, Any]) -> RunnableFlow:
+        if data["version"] is None:
+            return again.centre.setup.ad_hoc(load(data["definition"]), data["name"])
         return script()
 
-    recover(again.centre, journal, stories, list(states.values()), script_of, again.now)
+    again.centre.take_up(rows, journal, flow_of, again.now)
     return again

@@ -8,7 +8,6 @@ from callcore.centre.views import view
 from callcore.errors import EventRefused
 from callcore.events import Kind
 from callcore.flow.definition import load
-from exchange.live.recovery import recover
 from exchange.tests.hand import (
     NOON,
     NUMBER,
@@ -17,6 +16,7 @@ from exchange.tests.hand import (
     configuration,
     diversion,
     mailbox,
+    restarted,
     script,
 )
 from numbers_app.services import NumberFacts
@@ -99,11 +99,7 @@ class AwayTests(SimpleTestCase):
                 hand.call("c1")
                 hand.after(3.5)
                 self.assertEqual(hand.centre.contacts["c1"].state.phase, phase)
-                after = Hand(hand.centre.setup)
-                after.now = hand.now
-                story = hand.written()
-                loose = hand.centre.contacts["c1"].flow
-                recover(after.centre, story, {"c1": story}, [], lambda _, s=loose: s, after.now)
+                after = restarted(hand, 0)
                 after.after(70)
                 self.assertEqual(after.centre.contacts, {})
                 ending = "elsewhere" if phase == "ringing" else "message"

@@ -10,9 +10,8 @@ from callcore.events import Kind
 from callcore.flow.definition import load
 from callcore.flow.runner import Machine
 from callcore.flow.world import SoundFacts, Spoken, World
-from exchange.live.recovery import recover
 from exchange.stand_ins.crowd import OWN, Crowd, CrowdSettings
-from exchange.tests.hand import SECOND, Hand, configuration, script
+from exchange.tests.hand import SECOND, Hand, configuration, restarted
 
 PLAN = load({
     "purpose": "plan", "start": "music",
@@ -144,14 +143,7 @@ class CallbackTests(SimpleTestCase):
         back = booked(self.hand)
         self.hand.queued("c2")
         self.hand.after(12)
-        journal = self.hand.written()
-        stories: dict = {}
-        for h in journal:
-            if h.contact and h.contact not in self.endings():
-                stories.setdefault(h.contact, []).append(h)
-        again = Hand(config())
-        again.now = self.hand.now
-        recover(again.centre, journal, stories, [], lambda _: script(), again.now)
+        again = restarted(self.hand, 0)
         self.assertEqual([w.id for w in again.centre.router.waiting("bookings")], [back, "c2"])
         self.assertEqual(again.centre.contacts["c2"].state.inner.step, "offer")
         again.do("call.key", contact="c2", key="1")

@@ -168,14 +168,27 @@ class RecoveryTests(SimpleTestCase):
 
 
 class TimersTests(SimpleTestCase):
-    def test_one_set_again_for_its_moment_falls_due_once_and_in_its_place(self):
+    def test_one_set_again_for_its_moment_falls_due_once_in_the_same_order(self):
         timers = Timers()
         for due_ms, kind, who in ((5, "wait", "a"), (5, "reply", "b"), (5, "wait", "a")):
             timers.set(due_ms, kind, who)
         self.assertEqual(timers.pop(4), None)
-        self.assertEqual([timers.pop(5) for _ in range(3)], [("wait", "a"), ("reply", "b"), None])
+        self.assertEqual([timers.pop(5) for _ in range(3)], [("reply", "b"), ("wait", "a"), None])
         timers.set(5, "wait", "a")
         self.assertEqual(timers.pop(5), ("wait", "a"))
+
+    def test_nothing_is_due_any_more_about_who_is_dropped(self):
+        timers = Timers()
+        timers.set(5, "line", "a 1")
+        timers.set(6, "wait", "a")
+        timers.set(7, "wait", "b")
+        self.assertEqual(timers.of("a"), [(5, "line", "a 1"), (6, "wait", "a")])
+        timers.drop("a")
+        self.assertEqual((timers.next_ms(99), timers.pop(6), timers.of("a")), (7, None, []))
+        again = Timers()
+        again.take_up(timers.of("b"))
+        self.assertEqual(again.pop(7), ("wait", "b"))
+        self.assertEqual(again.next_ms(99), 99)
 
 
 class DifferenceTests(SimpleTestCase):

@@ -13,8 +13,7 @@ from callcore.flow.blocks import laid_out
 from callcore.flow.definition import load
 from callcore.flow.runner import Machine
 from callcore.flow.world import FlowFacts, World
-from exchange.live.recovery import recover
-from exchange.tests.hand import NUMBER, SECOND, Hand, configuration, mailbox, script
+from exchange.tests.hand import NUMBER, SECOND, Hand, configuration, mailbox, restarted, script
 
 WORDS = {"kind": "text", "text": "x"}
 
@@ -134,8 +133,9 @@ class LiveStepTests(SimpleTestCase):
             first.append(hand.centre.router.contacts[name].agent)
             hand.do("call.hang_up", contact=name)
         self.assertEqual(first, ["ann", "bea", "ann"])
-        again = Hand(hand.centre.setup)
-        recover(again.centre, hand.written(), {}, [], lambda _: script(), again.now)
+        again = restarted(hand, 0)
+        for agent in ("ann", "bea"):
+            again.do("agent.sign_out", agent=agent)
         again.ready("ann", "bea")
         again.call("c4")
         self.assertEqual(again.centre.router.contacts["c4"].agent, "bea")
@@ -184,10 +184,7 @@ class LiveStepTests(SimpleTestCase):
         hand = hand_of(*steps)
         hand.call("c1")
         self.assertEqual(hand.centre.router.contacts["c1"].priority, 9)
-        story = hand.written()
-        after = Hand(hand.centre.setup)
-        recover(after.centre, story, {"c1": story}, [], lambda _: script(
-            hand.centre.contacts["c1"].flow.machine.flow), hand.now)  # fmt: skip
+        after = restarted(hand, 0)
         self.assertEqual(after.centre.router.contacts["c1"].priority, 9)
         after.ready("ann")
         desk = after.desk("ann")
@@ -199,12 +196,7 @@ class LiveStepTests(SimpleTestCase):
         hand.call("c1")
         hand.call("c2")
         hand.after(10)
-        story = hand.written()
-        stories = {c: [h for h in story if h.contact == c] for c in ("c1", "c2")}
-        after = Hand(hand.centre.setup)
-        recover(after.centre, story, stories, [], lambda _: script(
-            hand.centre.contacts["c1"].flow.machine.flow), hand.now)  # fmt: skip
-        after.now = hand.now
+        after = restarted(hand, 0)
         for one in (hand, after):
             one.after(19)
             self.assertEqual(len(one.centre.router.waiting("bookings")), 2)
@@ -324,10 +316,7 @@ class TextTests(SimpleTestCase):
 
     def test_a_crash_keeps_the_thread(self):
         self.send("hello")
-        story = self.hand.written()
-        after = Hand(self.hand.centre.setup)
-        recover(after.centre, story, {"c1": story}, [], lambda _: script(
-            self.hand.centre.contacts["c1"].flow.machine.flow), self.hand.now)  # fmt: skip
+        after = restarted(self.hand, 0)
         shown = view(after.centre, "call.c1", after.now)
         self.assertEqual(after.centre.contacts["c1"].state.values["message"], "hello")
         self.assertEqual(shown["call"]["channel"], "text")

@@ -1,8 +1,10 @@
 """What goes wrong stays where it went wrong; and a restart changes nothing of what was."""
 
+import json
 import logging
 import random
-from contextlib import contextmanager, suppress
+from contextlib import contextmanager
+from pathlib import Path
 
 from django.test import SimpleTestCase
 from hypothesis import given, settings
@@ -10,12 +12,16 @@ from hypothesis import strategies as st
 
 from callcore.centre.views import view
 from callcore.errors import EventRefused
-from callcore.events import Kind
+from callcore.events import Happening, Kind
 from callcore.flow.definition import Flow, GoOn, Queue, Ring
 from callcore.flow.runner import Machine
 from callcore.routing.events import HandlingRule
+from exchange.live import earlier
 from exchange.stand_ins.crowd import OWN, Crowd, CrowdSettings
-from exchange.tests.hand import SECOND, Hand, configuration, restarted, script
+from exchange.tests import life
+from exchange.tests.hand import SECOND, Hand, after_a_stop, configuration, restarted, script
+from exchange.tests.life import whole
+from exchange.tests.test_callbacks import config as plan_config
 
 
 @contextmanager
@@ -147,34 +153,13 @@ class FaultTests(SimpleTestCase):
         hand = Hand()
         hand.queued("c1")
         hand.queued("c2")
-        for event in hand.written():
-            if event.contact == "c1" and "run" in event.body:
-                event.body["run"] = ["nonsense"]
+        rows = hand.rows()
+        next(row for row in rows if row.name == "c1").body["state"] = {"step": 1, "nonsense": 2}
         with quiet():
-            again = restarted(hand, 4)
+            again = after_a_stop(hand, list(hand.written()), rows, 4)
         self.assertEqual(list(again.centre.contacts), ["c2"])
         ended = [h.contact for h in again.written() if h.kind is Kind.ENDED]
         self.assertEqual(ended, ["c1"])
-
-
-def standing(hand):
-    """What a centre stands like, as far as it decides over what comes."""
-    centre = hand.centre
-    row = centre.fold.centre_total()
-    return {
-        "agents": {
-            a.id: (a.status, a.contact, a.others, a.next_status, centre.router.handled.get(a.id, 0))
-            for a in centre.router.agents.values()
-        },
-        "contacts": {
-            c.id: (c.state.phase, c.home, c.agent, c.talk, c.served, c.sent_on, c.label,
-                   c.placed_by, c.text)
-            for c in centre.contacts.values()
-        },
-        "waiting": [(w.id, w.entered_ms) for w in centre.router.waiting("bookings")],
-        "known": centre.acquaintances.of("+447700900123"),
-        "figures": (row, centre.fold.arrived, centre.fold.ended, centre.fold.legs),
-    }  # fmt: skip
 
 
 class RestartTests(SimpleTestCase):
@@ -188,8 +173,7 @@ class RestartTests(SimpleTestCase):
         return hand
 
     def same(self, hand):
-        before = standing(hand)
-        self.assertEqual(standing(restarted(hand, 0)), before)
+        self.assertEqual(whole(restarted(hand, 0).centre), whole(hand.centre))
 
     def test_away_after_this_contact(self):
         hand = self.hand()
@@ -236,35 +220,57 @@ class RestartTests(SimpleTestCase):
         ended = next(h for h in hand.written() if h.kind is Kind.ENDED)
         self.assertEqual(ended.body["ending"], "hung_up")
 
-    @settings(deadline=None, max_examples=60)
+    @settings(deadline=None, max_examples=80)
     @given(st.integers(0, 10**9))
-    def test_after_any_commands(self, seed):
+    def test_after_any_commands_and_at_any_moment(self, seed):
+        """The whole state, at a moment on the way and at the end."""
         rng = random.Random(seed)
-        hand = Hand(configuration(handling=HandlingRule(ring_ms=10**7, texts=2)))
-        hand.ready("ann", "bea")
-        for number in range(25):
-            agent, other = rng.sample(["ann", "bea"], 2)
-            deeds = [
-                ("agent.answer", {}), ("agent.answer", {}), ("agent.end", {}), ("agent.hold", {}),
-                ("agent.wrap_up", {}), ("agent.resume", {}), ("agent.away", {"reason": "Lunch"}),
-                ("agent.available", {}), ("agent.decline", {}), ("agent.end_side", {}),
-                ("agent.transfer", {"to": rng.choice(["queue:bookings", f"agent:{other}"])}),
-                ("agent.consult", {"to": f"agent:{other}"}), ("agent.put_through", {}),
-                ("agent.join", {}),
-            ]  # fmt: skip
-            if rng.random() < 0.3:
-                hand.queued(f"c{number}")
-            elif hand.centre.contacts and rng.random() < 0.1:
-                with suppress(EventRefused):
-                    hand.do("call.hang_up", contact=rng.choice(sorted(hand.centre.contacts)))
-            else:
-                kind, body = rng.choice(deeds)
-                with suppress(EventRefused):
-                    hand.do(kind, agent=agent, **body)
-            hand.after(rng.choice([0, 0.5, 3]))
+        hand = life.begun()
+        stops = {rng.randrange(life.LENGTH), life.LENGTH - 1}
+        for number in range(life.LENGTH):
+            life.something(hand, rng, number)
+            if number in stops:
+                self.same(hand)
         self.assertEqual(list(hand.centre.troubles), [])
-        if all(a.status != "ringing" for a in hand.centre.router.agents.values()):
-            self.same(hand)
+
+    def test_the_same_commands_at_the_same_times_give_the_same_journal(self):
+        journals = []
+        for other in (None, 99):
+            hand, beside = life.begun(), life.begun()
+            rng, elsewhere = random.Random(5), random.Random(other)
+            for number in range(life.LENGTH):
+                life.something(hand, rng, number)
+                if other is not None:
+                    life.something(beside, elsewhere, number)
+            journals.append(json.dumps([list(event) for event in hand.written()]))
+        self.assertEqual(*journals)
+
+    def test_what_an_earlier_version_left_is_taken_over(self):
+        """A journal of November 2026, whose events held the state of their contacts."""
+        kept = json.loads((Path(__file__).parent / "journal_of_earlier.json").read_text())
+        journal = [Happening(at, Kind(kind), c, a, body)
+                   for at, kind, c, a, body in kept["events"]]  # fmt: skip
+        hand = Hand(plan_config())
+        hand.now = kept["now"]
+        ended = {h.contact for h in journal if h.kind is Kind.ENDED}
+        stories: dict[str, list[Happening]] = {}
+        for h in journal:
+            if h.contact and h.contact not in ended and h.kind is not Kind.AGENT:
+                stories.setdefault(h.contact, []).append(h)
+        agents = {h.agent: h for h in journal if h.kind is Kind.AGENT}
+        earlier.take_over(
+            hand.centre, journal, stories, list(agents.values()), lambda _: script(), hand.now
+        )
+        self.assertEqual(list(hand.centre.troubles), [])
+        ann, bea = (hand.centre.router.agents[name] for name in ("ann", "bea"))
+        self.assertEqual((ann.status, ann.contact, bea.status), ("on_contact", "waits", "ringing"))
+        contacts = hand.centre.contacts
+        self.assertTrue(contacts["waits"].talk.held)
+        self.assertEqual(contacts["in-menu"].state.phase, "listening")
+        self.assertEqual([c.id for c in contacts.values() if c.callback], ["id-1"])
+        again = after_a_stop(hand, [*journal, *hand.written()], hand.rows(), 0)
+        self.assertTrue(again.centre.contacts["waits"].talk.held)
+        self.assertEqual(whole(again.centre.router), whole(hand.centre.router))
 
 
 class StandInTests(SimpleTestCase):

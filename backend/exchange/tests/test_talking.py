@@ -14,8 +14,7 @@ from callcore.flow.state import BookCallback
 from callcore.handling.rules import DeskRule
 from callcore.routing.events import HandlingRule, Status
 from callcore.talk.recording import RecordingRule
-from exchange.live.recovery import recover
-from exchange.tests.hand import Hand, configuration, script
+from exchange.tests.hand import Hand, configuration, restarted, script
 from queues.services import QueueSettings
 
 NAMES = ("ann", "bea", "cai")
@@ -54,24 +53,7 @@ class Talking(unittest.TestCase):
 
     def crash(self):
         """Another centre that takes up what the journal of this one says."""
-        journal = self.hand.written()
-        stories = {}
-        for h in journal:
-            if h.contact in self.hand.centre.contacts and h.kind is not Kind.AGENT:
-                stories.setdefault(h.contact, []).append(h)
-        last = {h.agent: h for h in journal if h.kind is Kind.AGENT}
-        after = Hand(self.hand.centre.setup)
-        after.now = self.hand.now
-
-        def script_of(body):
-            if body.get("version_id") is None:
-                return after.centre.setup.ad_hoc(
-                    Flow.model_validate(body["definition"]), body["flow_name"]
-                )
-            return script()
-
-        recover(after.centre, journal, stories, list(last.values()), script_of, after.now)
-        return after
+        return restarted(self.hand, 0)
 
 
 class HoldTests(Talking):
@@ -287,7 +269,7 @@ class RuleTests(Talking):
         talk = hand.desk("ann")["talk"]
         self.assertEqual((talk["notice"], talk["recording"]), (True, False))
         after = self.crash()
-        after.after(1)
+        after.after(3)
         self.assertTrue(after.desk("ann")["talk"]["recording"], "a notice is not lost by a crash")
         hand.after(3)
         self.do("transfer", to="queue:bookings")

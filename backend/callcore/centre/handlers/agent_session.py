@@ -117,6 +117,7 @@ def wrap_up(site: Site, body: Body, now_ms: int) -> None:
 def desk_opened(site: Site, body: Body, now_ms: int) -> None:
     """An agent's desk is looked at in a browser."""
     site.desks.setdefault(body["agent"], set()).add(body["line"])
+    site.touched.add(body["agent"])
     agent = site.router.agents.get(body["agent"])
     if agent is not None and agent.next_status == (Status.AWAY, DESK_CLOSED):
         site.route(e.StayOn(agent.id), now_ms)
@@ -128,6 +129,7 @@ def desk_closed(site: Site, body: Body, now_ms: int) -> None:
     lines = site.desks.get(body["agent"], set())
     if body["line"] in lines:
         lines.discard(body["line"])
+        site.touched.add(body["agent"])
         if not lines:
             site.timers.set(now_ms + DESK_GONE_MS, "desk", body["agent"])
 

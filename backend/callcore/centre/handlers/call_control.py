@@ -419,7 +419,7 @@ def by_text(site: Site, body: Body, now_ms: int) -> None:
     thread.queue = thread.home = contact.home
     thread.label, thread.entered_ms = contact.label, now_ms
     thread.taken_by(contact.agent)
-    site.contacts[thread.id] = thread
+    site.add(thread)
     thread.state, _ = thread.flow.machine.start(now_ms, thread.values)
     site.arrived(thread, now_ms)
     site.route(e.Begin(contact.agent, thread.id, contact.home), now_ms)

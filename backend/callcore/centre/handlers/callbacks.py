@@ -9,11 +9,11 @@ from __future__ import annotations
 
 from typing import Any
 
-from callcore.centre.contact import CallbackState, Contact, log_line
+from callcore.centre.contact import CallbackState, Contact
 from callcore.centre.registry import Occasion, command, effect, timer
 from callcore.centre.site import Site
 from callcore.errors import EventRefused
-from callcore.events import Happening, Kind
+from callcore.events import Kind
 from callcore.flow import runner
 from callcore.flow.definition import Flow
 from callcore.flow.steps import Queue
@@ -23,8 +23,8 @@ from callcore.routing import events as e
 BREATH_MS = 10_000
 #: How long a caller is rung.
 RING_MS = 25_000
-#: How long a talk goes on that a crash of the exchange cut off from its line.
-_TALK_MS = 30_000
+#: So many lines of the call that booked it are told with a callback.
+MOST_BEFORE = 40
 
 
 @effect(runner.BookCallback)
@@ -35,37 +35,25 @@ def book(site: Site, contact: Contact, booking: runner.BookCallback, now_ms: int
     entered_ms = waiting.entered_ms if waiting and waiting.queue == queue else now_ms
     if waiting is not None:
         site.route(e.Leave(contact.id, "callback"), now_ms)
+    waits = Flow(start="wait", steps=(Queue(id="wait", queue=booking.queue),))
+    flow = site.setup.ad_hoc(waits, "Callback")
+    state, _ = flow.machine.start(entered_ms)
+    kept = Contact(
+        site.devices.new_id(), contact.number, booking.number, False, flow, state, now_ms,
+        queue=queue, entered_ms=entered_ms, label=contact.label, priority=contact.priority,
+        home=queue, before=[*contact.before, *contact.log][-MOST_BEFORE:],
+    )  # fmt: skip
+    next_ms = now_ms + BREATH_MS
+    kept.callback = CallbackState(contact.id, booking.attempts, booking.retry_ms, 0, next_ms)
+    site.add(kept)
     site.emit(
-        Kind.BOOKED, now_ms, contact=site.devices.new_id(), origin=contact.id, queue=queue,
+        Kind.BOOKED, now_ms, contact=kept.id, origin=contact.id, queue=queue,
         number=contact.number, caller=booking.number, words=site.setup.national(booking.number),
         entered_ms=entered_ms, attempts=booking.attempts, retry_ms=booking.retry_ms,
-        next_ms=now_ms + BREATH_MS, label=contact.label, priority=contact.priority,
+        next_ms=next_ms, label=contact.label, priority=contact.priority,
         flow=contact.flow.flow_id, flow_name=contact.flow.flow_name,
-        log=contact.log[-40:],
     )  # fmt: skip
-    booked = site.pending[-1]
-    site.contacts[booked.contact] = kept = revived(site, booked)
-    kept.log.append(log_line(booked))
-    site.timers.set(callback_of(kept).next_ms, "callback", kept.id)
-
-
-def revived(site: Site, booked: Happening) -> Contact:
-    """The contact that a BOOKED event began."""
-    body = booked.body
-    waits = Flow(start="wait", steps=(Queue(id="wait", queue=f"queue:{body['queue']}"),))
-    flow = site.setup.ad_hoc(waits, "Callback")
-    state, _ = flow.machine.start(body["entered_ms"])
-    contact = Contact(
-        booked.contact, body["number"], body["caller"], False, flow, state, booked.at_ms,
-    )  # fmt: skip
-    contact.queue = contact.home = body["queue"]
-    contact.entered_ms = body["entered_ms"]
-    contact.label, contact.priority = body["label"], body["priority"]
-    contact.callback = CallbackState(
-        body["origin"], body["attempts"], body["retry_ms"], 0, body["next_ms"]
-    )
-    contact.log = list(body["log"])
-    return contact
+    site.timers.set(next_ms, "callback", kept.id)
 
 
 def callback_of(contact: Contact) -> CallbackState:
@@ -167,14 +155,6 @@ def called_off(site: Site, body: dict[str, Any], now_ms: int) -> None:
         raise EventRefused("callback-under-way", "An agent is calling back at this moment.")
     site.leave_queue(contact, "cancelled", now_ms)
     finish(site, contact, "cancelled", now_ms)
-
-
-def taken_up(site: Site, contact: Contact, now_ms: int) -> None:
-    """After a restart: wait for its turn again, or let a talk end as talks do."""
-    if contact.state.phase == "with_person":
-        site.timers.set(now_ms + _TALK_MS, "done", f"{contact.id} {contact.rings}")
-        return
-    site.timers.set(max(callback_of(contact).next_ms, now_ms), "callback", contact.id)
 
 
 def told(site: Site, contact: Contact) -> dict[str, Any] | None:

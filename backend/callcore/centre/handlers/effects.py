@@ -25,7 +25,7 @@ def listen(site: Site, contact: Contact, listen: runner.Listen, now_ms: int) -> 
     contact.playing = None
     site.emit(
         Kind.LISTENS, now_ms, contact=contact.id, step=listen.step,
-        until_ms=listen.until_ms, run=runner.to_data(contact.state),
+        until_ms=listen.until_ms,
     )  # fmt: skip
 
 
@@ -40,7 +40,7 @@ def moved(site: Site, contact: Contact, moved: runner.Moved, now_ms: int) -> Non
     site.emit(
         Kind.MOVED, now_ms, contact=contact.id, step=step, exit=exit_name, to=moved.to,
         why=moved.why, words=words, title=name.title if name else "",
-        sentence=name.sentence if name else "", run=runner.to_data(contact.state),
+        sentence=name.sentence if name else "",
         **({"plan": flow.flow_id} if flow is not contact.flow else {}),
     )  # fmt: skip
 
@@ -61,7 +61,6 @@ def play(site: Site, contact: Contact, play: runner.Play, now_ms: int) -> None:
         site.emit(
             Kind.HEARD, now_ms, contact=contact.id, step=play.step, role=play.role, take=None,
             length_ms=0, words=contact.flow.world.words(play.prompt),
-            run=runner.to_data(contact.state),
         )  # fmt: skip
         return
     take = contact.flow.takes.get(play.prompt)
@@ -76,7 +75,6 @@ def play(site: Site, contact: Contact, play: runner.Play, now_ms: int) -> None:
     site.emit(
         Kind.HEARD, now_ms, contact=contact.id, step=play.step, role=play.role, take=take,
         length_ms=play.length_ms, words=words, spoken=contact.playing["spoken"],
-        run=runner.to_data(contact.state),
     )  # fmt: skip
 
 
@@ -89,7 +87,6 @@ def join(site: Site, contact: Contact, join: runner.JoinQueue, now_ms: int) -> N
     site.emit(
         Kind.QUEUED, now_ms, contact=contact.id, queue=contact.queue, step=join.step,
         staff=site.router.at_work_for(contact.queue, contact.asks),
-        run=runner.to_data(contact.state),
     )  # fmt: skip
     refused = environment.refuses(site, contact.queue, contact.text, now_ms)
     if refused:
@@ -121,7 +118,6 @@ def record(site: Site, contact: Contact, record: runner.Record, now_ms: int) -> 
     site.emit(
         Kind.RECORDS, now_ms, contact=contact.id, step=record.step, mailbox=record.mailbox,
         words=mailbox.name if mailbox else "", until_ms=record.until_ms,
-        run=runner.to_data(contact.state),
     )  # fmt: skip
 
 
@@ -160,7 +156,7 @@ def ring_person(site: Site, contact: Contact, ring: runner.RingPerson, now_ms: i
     site.emit(
         Kind.RINGS_PERSON, now_ms, contact=contact.id, step=ring.step, people=list(ring.people),
         words=_ring_words(site, ring, names), until_ms=ring.until_ms,
-        run=runner.to_data(contact.state), **({"group": ring.group} if ring.group else {}),
+        **({"group": ring.group} if ring.group else {}),
     )  # fmt: skip
     decisions = site.router.ring_directly(
         contact.id, agents, ring.until_ms - now_ms, now_ms, text=contact.text,
@@ -172,6 +168,7 @@ def ring_person(site: Site, contact: Contact, ring: runner.RingPerson, now_ms: i
         return
     contact.queue, contact.entered_ms = site.router.contacts[contact.id].queue, now_ms
     site.carry_out(decisions, now_ms)
+    site.watch_wait(contact)
 
 
 def _ring_words(site: Site, ring: runner.RingPerson, names: list[str]) -> str:
@@ -190,7 +187,7 @@ def music(site: Site, contact: Contact, music: runner.PlayMusic, now_ms: int) ->
     sound = site.setup.world.sounds.get(music_of(site, contact))
     site.emit(
         Kind.MUSIC, now_ms, contact=contact.id, step=music.step, until_ms=music.until_ms,
-        words=sound.name if sound else "", run=runner.to_data(contact.state),
+        words=sound.name if sound else "",
     )  # fmt: skip
 
 
@@ -206,10 +203,10 @@ def hear_fax(site: Site, contact: Contact, hear: runner.HearFax, now_ms: int) ->
 def look_up(site: Site, contact: Contact, asked: runner.LookUp, now_ms: int) -> None:
     contact.playing = None
     table = asked.table.partition(":")[2]
+    contact.looks_up = (table, asked.key)
     site.asked.append((contact.id, table, asked.key))
     site.emit(
         Kind.LOOKS_UP, now_ms, contact=contact.id, step=asked.step, table=table, key=asked.key,
-        run=runner.to_data(contact.state),
     )  # fmt: skip
 
 

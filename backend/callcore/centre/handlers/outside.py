@@ -17,7 +17,6 @@ def dial(site: Site, contact: Contact, wanted: runner.Dial, now_ms: int) -> None
     site.emit(
         Kind.RINGS_OUT, now_ms, contact=contact.id, step=wanted.step, number=wanted.number,
         until_ms=wanted.until_ms, words=site.setup.national(wanted.number),
-        run=runner.to_data(contact.state),
     )  # fmt: skip
     prospect = site.devices.outside.ring(wanted.number)
     if prospect is not None:

@@ -22,7 +22,7 @@ def stands(site: Site, contact: Contact, talk: Talk, kind: Kind, now_ms: int, **
         # A colleague who is asked sees it too.
         site.dirty.add(f"desk.{side.agent}")
     agent = body.pop("agent", contact.agent)
-    site.emit(kind, now_ms, contact=contact.id, agent=agent, talk=list(talk), **body)
+    site.emit(kind, now_ms, contact=contact.id, agent=agent, **body)
 
 
 def record(site: Site, contact: Contact, now_ms: int, by: str = "agent") -> None:
@@ -42,7 +42,6 @@ def record(site: Site, contact: Contact, now_ms: int, by: str = "agent") -> None
         site.emit(
             Kind.HEARD, now_ms, contact=contact.id, step=contact.state.step, role="notice",
             take=None, length_ms=_NOTICE_MS, words=words, spoken=contact.playing["spoken"], by=by,
-            talk=list(contact.talk),
         )  # fmt: skip
         site.dirty.add(f"desk.{contact.agent}")
         site.timers.set(now_ms + _NOTICE_MS, "records", contact.id)
@@ -70,5 +69,5 @@ def records_no_more(site: Site, contact: Contact, now_ms: int, by: str) -> None:
     if recorded:
         site.emit(
             Kind.RECORDS_TALK, now_ms, contact=contact.id, agent=contact.agent, on=False,
-            told="nothing", by=by, talk=list(contact.talk),
+            told="nothing", by=by,
         )  # fmt: skip

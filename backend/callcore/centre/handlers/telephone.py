@@ -39,7 +39,7 @@ def place_call(
         contact_id, number, caller, trial is not None, answer.flow, runner.arriving(now_ms),
         now_ms, values, placed_by=placed_by,
     )  # fmt: skip
-    site.contacts[contact_id] = contact
+    site.add(contact)
     site.arrived(contact, now_ms)
     if answer.diversion is not None:
         to = site.setup.diversion_words(answer.diversion)

@@ -1,8 +1,5 @@
-"""Taking everything up again from the journal, after a stop or a crash.
-
-Waiting contacts come back into their queues in the order in which they entered;
-contacts in a menu hear their prompt's rest or meet what is due; contacts with an
-agent stay with the agent. What was ringing rings again.
+"""Taking over what a version without the rows of `callcore.centre.standing` left: contacts from the
+events, each of which held the state after it. Used once for a site, while it has no rows yet.
 """
 
 from __future__ import annotations
@@ -13,7 +10,7 @@ from typing import Any
 
 from django.db import InterfaceError, OperationalError
 
-from callcore.centre.contact import Consultation, Contact, log_line
+from callcore.centre.contact import CallbackState, Consultation, Contact, log_line
 from callcore.centre.handlers import callbacks, effects
 from callcore.centre.handlers.call_control import watch_reply
 from callcore.centre.handlers.outside import redial
@@ -21,16 +18,20 @@ from callcore.centre.setup import RunnableFlow
 from callcore.centre.site import Site
 from callcore.events import Happening, Kind
 from callcore.flow import runner
+from callcore.flow.definition import Flow as DefinedFlow
+from callcore.flow.steps import Queue
 from callcore.routing import events as e
 from callcore.routing.events import Status
 from callcore.talk.conversation import Talk
 
 log = logging.getLogger(__name__)
+#: How long a talk goes on that a stop of the exchange cut off from its line.
+_TALK_MS = 30_000
 
 FlowOf = Callable[[dict[str, Any]], RunnableFlow]
 
 
-def recover(
+def take_over(
     site: Site,
     today: Iterable[Happening],
     stories: dict[str, list[Happening]],
@@ -49,7 +50,8 @@ def recover(
     """
     # What a contact heard stands in the journal: the start of its script is not asked for hours.
     lives = _revive_all(site, stories, flow_of, now_ms)
-    site.contacts = {live.id: live for live in lives}
+    for live in lives:
+        site.add(live)
     joined: dict[str, int] = {}
     for number, event in enumerate(today):
         site.absorb(event)
@@ -57,8 +59,8 @@ def recover(
             joined[event.contact] = number
     for live in lives:
         story = stories[live.id]
-        # A callback's log goes on from that of the call which booked it.
-        live.log = [*story[0].body.get("log", ()), *(log_line(event) for event in story)]
+        live.before = story[0].body.get("log", [])
+        live.log = [log_line(event) for event in story]
     for state in agents:
         with site.surviving("", f"taking up the state of agent {state.agent}", now_ms):
             _take_up_agent(site, state, now_ms)
@@ -70,6 +72,7 @@ def recover(
         with site.surviving(live.id, "taking up a contact", now_ms):
             _go_on(site, live, now_ms)
     site.advance(now_ms)
+    site.touched |= {*site.contacts, *site.router.agents}
     # Whoever watches was told by the run before: tell them how things stand now.
     site.dirty |= {f"call.{live.id}" for live in lives}
     site.dirty |= {f"desk.{agent_id}" for agent_id in site.router.agents}
@@ -98,7 +101,7 @@ def _revive_all(
 def _go_on(site: Site, live: Contact, now_ms: int) -> None:
     """What is due for a contact, and what it does outside."""
     if live.callback is not None and live.state.phase == "with_person":
-        callbacks.taken_up(site, live, now_ms)
+        _callback_taken_up(site, live, now_ms)
     if live.agent and live.text:
         watch_reply(site, live)
     if live.talk.notice:
@@ -187,7 +190,7 @@ def _hears(live: Contact, event: Happening) -> None:
 
 def _revived_callback(site: Site, story: list[Happening]) -> Contact:
     """A callback from its events; one that an agent was ringing for stands in line again."""
-    live = callbacks.revived(site, story[0])
+    live = _booked(site, story[0])
     back = callbacks.callback_of(live)
     for event in story:
         if event.kind is Kind.CALLS_BACK:
@@ -250,7 +253,7 @@ def _connected(site: Site, live: Contact, queue: str, agent: str) -> None:
 def _rejoin(site: Site, contact: Contact, now_ms: int) -> None:
     """Put a contact back into its queue, at the place its entry gives it."""
     if contact.callback is not None and not contact.served:
-        callbacks.taken_up(site, contact, now_ms)
+        _callback_taken_up(site, contact, now_ms)
         return
     site.route(effects.joining(site, contact, contact.entered_ms), now_ms)
     site.watch_wait(contact)
@@ -278,3 +281,30 @@ def _ring_again(site: Site, contact: Contact, now_ms: int) -> None:
         site.feed(contact, runner.Rung("no_answer"), now_ms)
     else:
         redial(site, contact, now_ms)
+
+
+def _booked(site: Site, booked: Happening) -> Contact:
+    """The contact that a BOOKED event began."""
+    body = booked.body
+    waits = DefinedFlow(start="wait", steps=(Queue(id="wait", queue=f"queue:{body['queue']}"),))
+    flow = site.setup.ad_hoc(waits, "Callback")
+    state, _ = flow.machine.start(body["entered_ms"])
+    contact = Contact(
+        booked.contact, body["number"], body["caller"], False, flow, state, booked.at_ms,
+    )  # fmt: skip
+    contact.queue = contact.home = body["queue"]
+    contact.entered_ms = body["entered_ms"]
+    contact.label, contact.priority = body["label"], body["priority"]
+    contact.callback = CallbackState(
+        body["origin"], body["attempts"], body["retry_ms"], 0, body["next_ms"]
+    )
+    return contact
+
+
+def _callback_taken_up(site: Site, contact: Contact, now_ms: int) -> None:
+    """Wait for its turn again, or let a talk end as talks do."""
+    if contact.state.phase == "with_person":
+        site.timers.set(now_ms + _TALK_MS, "done", f"{contact.id} {contact.rings}")
+        return
+    due_ms = max(callbacks.callback_of(contact).next_ms, now_ms)
+    site.timers.set(due_ms, "callback", contact.id)
