@@ -5,6 +5,7 @@ import uuid
 from django.conf import settings
 from django.test import TestCase
 
+from callcore.centre.standing import Row
 from callcore.events import Happening, Kind
 from exchange.live import journal, reading
 from exchange.models import Callback, Contact, Lease
@@ -24,7 +25,25 @@ class RecordTests(TestCase):
 
     def write(self, *events):
         rows = [Happening(at, kind, contact, "", body) for at, kind, contact, body in events]
-        journal.write(settings.EXCHANGE_SITE, self.owner, rows, [])
+        journal.write(settings.EXCHANGE_SITE, self.owner, rows, [], [])
+
+    def test_how_things_stand_is_written_and_the_newest_is_read(self):
+        site = settings.EXCHANGE_SITE
+        for rows in (
+            [Row("contact", "c1", {"step": 1}), Row("agent", "ann", {"status": "away"})],
+            [Row("contact", "c1", {"step": 2}), Row("contact", "c2", {"step": 1})],
+            [Row("contact", "c2", None), Row("site", "whole", {})],
+        ):
+            journal.write(site, self.owner, [], rows, [])
+        known = {row.name: row.body for row in journal.standing(site)}
+        self.assertEqual(known, {"c1": {"step": 2}, "ann": {"status": "away"}, "whole": {}})
+        self.assertEqual(journal.standing("elsewhere"), [])
+        bad = Row("contact", "c3", {"words": "a\x00b"})
+        self.assertEqual(
+            list(journal.unwritable(site, [], [bad, Row("contact", "c4", {})])), ["c3"]
+        )
+        journal.forget_everything(site)
+        self.assertEqual(journal.standing(site), [])
 
     def arrived(self, contact, at=1_795_435_200_000, caller="+447700900123"):
         body = {"number": "+442079460210", "caller": caller, "flow": str(self.flow.pk),
@@ -83,7 +102,7 @@ class RecordTests(TestCase):
         agent = people.agent(self.admin, "Ann", "4101")
         contact = str(uuid.uuid4())
         rows = [Happening(5, Kind.EMERGENCY, contact, str(agent.pk), {"words": ""})]
-        journal.write(settings.EXCHANGE_SITE, self.owner, rows, [])
+        journal.write(settings.EXCHANGE_SITE, self.owner, rows, [], [])
         other = people.client_of(people.person("supervisor"))
         refused = other.post(f"/api/v1/alarms/{contact}/take")
         self.assertEqual((refused.status_code, refused.json()["code"]), (403, "not-yours"))
