@@ -18,12 +18,12 @@ from rest_framework.response import Response
 from accounts.kept_views import StableOrdering
 from accounts.things import must
 from agents import services as agent_services
-from callcore.centre.contact import log_line
-from callcore.events import Kind
+from callcore.events import Kind, facts
 from callcore.flow.state import Ending
 from exchange.commands import ask
 from exchange.live.journal import story
 from exchange.models import Callback, Contact
+from exchange.stories import told
 from flows import services as flow_services
 from flows.shapes import DefinitionField
 from numbers_app.plan import national
@@ -137,25 +137,25 @@ class ContactViewSet(mixins.ListModelMixin, ViewSet):
     def retrieve(self, request: Request, pk: str) -> Response:
         """The trace of one contact."""
         contact = get_object_or_404(Contact, pk=pk)
-        events = story(pk)
-        began = events[0].body if events else {}
+        events = [h for h in story(pk) if not isinstance(h.fact, facts.AgentChanged)]
+        began = next((h.fact for h in events if isinstance(h.fact, facts.Arrived)), facts.Arrived())
         agents = agent_services.agents()
 
         def name(agent: str) -> str:
             return agents[agent].name if agent in agents else ""
 
         lines = [
-            {"at_ms": h.at_ms, "kind": str(h.kind), "agent": h.agent, "agent_name": name(h.agent),
-             "body": {k: v for k, v in log_line(h).items() if k not in ("at_ms", "kind", "agent")}}
-            for h in events
-            if h.kind is not Kind.AGENT
+            {"at_ms": line["at_ms"], "kind": line["kind"], "agent": line["agent"],
+             "agent_name": name(line["agent"]),
+             "body": {k: v for k, v in line.items() if k not in ("at_ms", "kind", "agent")}}
+            for line in told(events)
         ]  # fmt: skip
-        definition = began.get("definition")
-        if definition is None and began.get("version_id"):
-            definition = flow_services.definition_of_version(began["version_id"])
+        definition = began.definition
+        if definition is None and began.version_id:
+            definition = flow_services.definition_of_version(began.version_id)
         trace = {
-            "contact": contact, "flow_name": began.get("flow_name", ""),
-            "version": began.get("version", 0), "definition": definition, "lines": lines,
+            "contact": contact, "flow_name": began.flow_name, "version": began.version,
+            "definition": definition, "lines": lines,
         }  # fmt: skip
         return Response(TraceSerializer(trace, context={"request": request}).data)
 

@@ -11,7 +11,8 @@ from django.db.models import Count, Q, QuerySet
 from django.utils import timezone
 
 from callcore.centre.facts import MailboxSettings
-from callcore.events import Happening, Kind
+from callcore.events import Happening
+from callcore.events.facts import MessageLeft
 from callcore.flow.parts import AnyPrompt, LibrarySound, SpokenText
 from callcore.flow.world import MailboxFacts
 from changelog.kept import CONFIG_CHANNEL
@@ -83,22 +84,22 @@ def take_in(events: Iterable[Happening], callers: dict[str, tuple[str, str]]) ->
     Returns:
         The contacts whose messages want a voice.
     """
-    left = [e for e in events if e.kind is Kind.MESSAGE_LEFT]
+    left = [(e, e.fact) for e in events if isinstance(e.fact, MessageLeft)]
     if not left:
         return []
     known = {str(pk) for pk in Mailbox.objects.values_list("pk", flat=True)}
     made = Message.objects.bulk_create(
         [
             Message(
-                mailbox_id=e.body["mailbox"],
+                mailbox_id=fact.mailbox,
                 contact=e.contact,
                 caller=callers[e.contact][0],
                 number=callers[e.contact][1],
                 left_at=datetime.fromtimestamp(e.at_ms / 1000, UTC),
-                length_ms=e.body["length_ms"],
+                length_ms=fact.length_ms,
             )
-            for e in left
-            if e.body["mailbox"] in known
+            for e, fact in left
+            if fact.mailbox in known
         ],
         ignore_conflicts=True,
     )

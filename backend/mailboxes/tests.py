@@ -4,7 +4,8 @@ import soundfile
 from django.test import TestCase
 
 from accounts.models import Role
-from callcore.events import Happening, Kind
+from callcore.events import Kind
+from callcore.events import read as happened
 from mailboxes import services
 from mailboxes.models import Message
 from mailboxes.tasks import give_voice
@@ -27,7 +28,7 @@ class MailboxTests(TestCase):
 
     def leave(self, mailbox, contact="contact-1", length_ms=6000):
         body = {"mailbox": mailbox["id"], "length_ms": length_ms}
-        event = Happening(1_795_435_200_000, Kind.MESSAGE_LEFT, contact, "", body)
+        event = happened(1_795_435_200_000, Kind.MESSAGE_LEFT, contact, "", body)
         silent = services.take_in([event], {contact: ("+447700900123", "+442079460210")})
         give_voice(silent)
         return Message.objects.get(contact=contact)

@@ -34,6 +34,11 @@ def codes_by_set() -> dict[str, list[CodeFacts]]:
     return sets
 
 
+def code_names() -> dict[str, str]:
+    """What codes are called, retired ones too, by id."""
+    return {str(pk): name for pk, name in Code.objects.values_list("pk", "name")}
+
+
 def sets_with_code(code_id: str) -> list[Use]:
     """The code sets that hold a code."""
     found = CodeSet.objects.filter(codes=code_id)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from callcore.events import Happening, Kind
+from callcore.events import Happening, facts
 
 #: So many stand at once; of more, the oldest are let go.
 MOST = 200
@@ -22,9 +22,9 @@ class Alarms(dict[str, Alarm]):
 
     def apply(self, event: Happening) -> None:
         """What an event, new or read back, says of emergencies."""
-        if event.kind is Kind.EMERGENCY:
+        if isinstance(event.fact, facts.Emergency):
             self[event.contact] = Alarm(event.agent, event.at_ms)
             while len(self) > MOST:
                 self.pop(next(iter(self)))
-        elif event.kind is Kind.EMERGENCY_TAKEN:
+        elif isinstance(event.fact, facts.EmergencyTaken):
             self.pop(event.contact, None)

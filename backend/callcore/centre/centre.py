@@ -22,7 +22,7 @@ from callcore.centre.registry import timer
 from callcore.centre.setup import Setup
 from callcore.centre.site import Devices, Site
 from callcore.centre.standing import FlowOf, Row
-from callcore.events import Happening, Kind
+from callcore.events import Happening, Kind, facts
 
 #: Whose handlers the centre has.
 HANDLERS = (
@@ -77,7 +77,7 @@ class Centre(Site):
             self.absorb(event)
         for contact, error in unreadable:
             self.broke(contact, f"reading how contact {contact} stood", error, now_ms)
-            self.emit(Kind.ENDED, now_ms, contact=contact, step="", ending="failed")
+            self.emit(facts.Ended(step="", ending="failed"), now_ms, contact=contact)
         self.configure(self.setup, now_ms)
         self.carry_out(self.router.ring_anew(now_ms), now_ms)
         self.advance(now_ms)

@@ -23,6 +23,8 @@ class Consultation(NamedTuple):
     of: str
     agent: str
     purpose: str
+    #: Whom they asked for: a reference, or a number.
+    to: str = ""
 
 
 @dataclass(slots=True)
@@ -85,12 +87,12 @@ class Contact:
     ordinal: int = 0
     #: The table and the key that it has looked up and waits for.
     looks_up: tuple[str, str] | None = None
-    #: Of a callback: the lines of the call that booked it.
-    before: list[dict[str, Any]] = field(default_factory=list)
-    log: list[dict[str, Any]] = field(default_factory=list)
+    #: Of a callback: the events of the call that booked it.
+    before: list[Happening] = field(default_factory=list)
+    log: list[Happening] = field(default_factory=list)
 
     @property
-    def lines(self) -> list[dict[str, Any]]:
+    def story(self) -> list[Happening]:
         """All that is told of it: a callback goes on from the call that booked it."""
         return [*self.before, *self.log]
 
@@ -116,12 +118,3 @@ class Contact:
         self.agent, self.unanswered_ms = "", 0
         self.talk = NO_TALK._replace(recording=recording, side=self.talk.side)
         self.served = self.consultation is None
-
-
-_NOT_SHOWN = ("run", "definition", "values", "blocks", "log", "talk")
-
-
-def log_line(event: Happening) -> dict[str, Any]:
-    """An event as the log of its contact shows it."""
-    shown = {k: v for k, v in event.body.items() if k not in _NOT_SHOWN}
-    return {"at_ms": event.at_ms, "kind": str(event.kind), "agent": event.agent, **shown}

@@ -25,6 +25,7 @@ from callcore.flow import describe
 from callcore.flow.blocks import plain
 from callcore.flow.definition import AnyPrompt, Flow
 from callcore.flow.runner import Machine, MailboxRule
+from callcore.flow.state import WITHIN
 from callcore.flow.steps import SetValue
 from callcore.flow.world import World
 from callcore.handling.rules import DeskRule
@@ -65,6 +66,13 @@ class RunnableFlow:
         written = self.written or self.machine.flow
         return written.model_dump(mode="json") if self.version_id is None else None
 
+    def prompt_of(self, step_id: str, role: str) -> AnyPrompt | None:
+        """What a stop says itself in one of its roles; None for what is made up as it goes."""
+        if role == "failure":
+            return self.machine.flow.failure_prompt
+        step = self.machine.steps.get(step_id.partition(WITHIN)[2] or step_id)
+        return getattr(step, _FIELD_OF.get(role, role), None)
+
     def step_words(self, step_id: str) -> describe.StopWords | None:
         """A stop in words; None for what only hands values over to a block and back."""
         step = (
@@ -75,6 +83,10 @@ class RunnableFlow:
             return None
         words = describe.stop(step, self.world)
         return describe.StopWords(*(plain(part) for part in words)) if "." in step_id else words
+
+
+_FIELD_OF = {"no_key": "no_key_prompt", "wrong_key": "wrong_key_prompt", "farewell": "prompt",
+             "booked": "thanks"}  # fmt: skip
 
 
 class Invalid(NamedTuple):
@@ -155,6 +167,30 @@ class Setup:
         """A number as people at home write it."""
         return writing.national(e164, self.region)
 
+    def name_of(self, reference: str) -> str | None:
+        """The name of a person, queue, ring group, mailbox, flow or sound; a number as people write
+        it; None for what is gone."""
+        kind, found, identity = reference.partition(":")
+        if not found:
+            return self.national(reference)
+        if kind == "flow":
+            flow = self.flows.get(identity)
+            return flow.flow_name if flow is not None else None
+        if kind == "sound":
+            sound = self.world.sounds.get(reference)
+            return sound.name if sound is not None else None
+        where: dict[str, Mapping[str, Any]] = {
+            "agent": self.agents, "queue": self.queues, "group": self.groups,
+            "mailbox": self.mailboxes,
+        }  # fmt: skip
+        thing = where.get(kind, {}).get(identity)
+        return thing.name if thing is not None else None
+
+    def code_name(self, code: str) -> str:
+        """The name of a wrap-up code."""
+        named = (c.name for codes in self.codes.values() for c in codes if c.id == code)
+        return next(named, "")
+
     def outside(self, typed: str) -> str:
         """A number as it can be rung (E.164).
 
@@ -194,11 +230,6 @@ class Setup:
         """A definition that belongs to no flow, ready to run."""
         machine = Machine(flow, self.world.length_ms)
         return RunnableFlow("", name, 0, None, machine, self.world, self.greeting_takes, flow)
-
-    def diversion_words(self, rule: Diversion) -> str:
-        """Why a call was diverted, and where to."""
-        to = next((d.to for d in self.diversions if d.rule.id == rule.id), "")
-        return f"{rule.reason} → {to}"
 
     def diversions_in_force(self, now_ms: int) -> list[DiversionFacts]:
         """The diversions that count at a moment."""

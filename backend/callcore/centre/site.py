@@ -18,12 +18,12 @@ from zoneinfo import ZoneInfo
 
 from callcore.centre import registry
 from callcore.centre.alarms import Alarms
-from callcore.centre.contact import Contact, log_line
+from callcore.centre.contact import Contact
 from callcore.centre.registry import Occasion
 from callcore.centre.setup import RunnableFlow, Setup
 from callcore.centre.timers import Timers
 from callcore.errors import EventRefused
-from callcore.events import Happening, Kind
+from callcore.events import Fact, Happening, facts
 from callcore.flow import runner
 from callcore.flow.state import Environment
 from callcore.measures.acquaintances import Acquaintances
@@ -131,10 +131,9 @@ class Site(ABC):
 
     # Events
 
-    def emit(
-        self, kind: Kind, at_ms: int, *, contact: str = "", agent: str = "", **body: Any
-    ) -> None:
-        event = Happening(at_ms, kind, contact, agent, body)
+    def emit(self, fact: Fact, at_ms: int, *, contact: str = "", agent: str = "") -> None:
+        """Something has happened."""
+        event = Happening(at_ms, contact, agent, fact)
         self.pending.append(event)
         self.absorb(event)
         if contact:
@@ -153,23 +152,24 @@ class Site(ABC):
         self.alarms.apply(event)
         contact = self.contacts.get(event.contact) or self.over.get(event.contact)
         if contact is not None:
-            contact.log.append(log_line(event))
+            contact.log.append(event)
             if contact.home:
                 self.dirty.add(f"queue.{contact.home}")
             self.dirty.add(f"flow.{contact.flow.flow_id}")
-        if event.kind is Kind.NOT_REACHED:
+        fact = event.fact
+        if isinstance(fact, facts.NotReached):
             self.unreached[event.agent] = event
-        elif event.kind is Kind.RINGS_PERSON and event.body.get("group"):
-            self.turns[event.body["group"].partition(":")[2]] = event.body["people"][0]
-        elif event.kind is Kind.AGENT:
-            self._lived(event)
+        elif isinstance(fact, facts.RingsPerson) and fact.group:
+            self.turns[fact.group.partition(":")[2]] = fact.people[0]
+        elif isinstance(fact, facts.AgentChanged):
+            self._lived(event.agent, event.at_ms, fact.status)
         self.dirty |= {"floor", "strip"}
 
-    def _lived(self, event: Happening) -> None:
+    def _lived(self, agent: str, at_ms: int, status: str) -> None:
         """An agent's state, on the line of their last hour."""
-        line = self.hours.setdefault(event.agent, [])
-        line.append((event.at_ms, event.body["status"]))
-        while len(line) > 1 and line[1][0] < event.at_ms - _HOUR_MS:
+        line = self.hours.setdefault(agent, [])
+        line.append((at_ms, status))
+        while len(line) > 1 and line[1][0] < at_ms - _HOUR_MS:
             line.pop(0)
 
     def new_day(self, now_ms: int) -> None:
@@ -266,27 +266,21 @@ class Site(ABC):
     def arrived(self, contact: Contact, now_ms: int) -> None:
         """Write down that a contact is there, and in which flow it begins."""
         flow, asked = contact.flow, contact.consultation
-        more: dict[str, Any] = {"begun": contact.begun} if contact.begun else {}
-        if contact.placed_by:
-            more["placed_by"] = contact.placed_by
-        if asked is not None:
-            more = {"aside": asked.of, "by": asked.agent, "purpose": asked.purpose}
-        self.emit(
-            Kind.ARRIVED, now_ms, contact=contact.id, number=contact.number,
-            caller=contact.caller, flow=flow.flow_id, flow_name=flow.flow_name,
-            version=flow.number, version_id=flow.version_id, trial=contact.trial,
-            values=contact.values, definition=flow.ad_hoc_definition(), blocks=flow.blocks,
-            **more,
+        fact = facts.Arrived(
+            contact.number, contact.caller, flow.flow_id, flow.flow_name, flow.number,
+            flow.version_id, contact.trial, contact.values, flow.ad_hoc_definition(), flow.blocks,
+            contact.begun, contact.placed_by, *(asked[:3] if asked else ()),
         )  # fmt: skip
+        self.emit(fact, now_ms, contact=contact.id)
 
     def went_on(self, contact: Contact, now_ms: int) -> None:
         """Write down in which flow a contact is now."""
         flow = contact.flow
-        self.emit(
-            Kind.WENT_ON, now_ms, contact=contact.id, flow=flow.flow_id,
-            flow_name=flow.flow_name, version=flow.number, version_id=flow.version_id,
-            words=flow.flow_name, blocks=flow.blocks, definition=flow.ad_hoc_definition(),
+        fact = facts.WentOn(
+            flow.flow_id, flow.flow_name, flow.number, flow.version_id, flow.blocks,
+            flow.ad_hoc_definition(),
         )  # fmt: skip
+        self.emit(fact, now_ms, contact=contact.id)
 
     def close(self, contact: Contact) -> None:
         """A contact is under way no more; it can still be looked at for a while."""

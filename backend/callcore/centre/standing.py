@@ -19,6 +19,7 @@ from typing import Any, NamedTuple
 from callcore.centre.contact import CallbackState, Consultation, Contact
 from callcore.centre.setup import RunnableFlow
 from callcore.centre.site import Site
+from callcore.events import Happening, encode, read
 from callcore.flow import runner
 from callcore.flow.definition import load
 from callcore.talk.conversation import Talk
@@ -27,7 +28,7 @@ CONTACT, AGENT, SITE = "contact", "agent", "site"
 #: The name of the site's own row.
 WHOLE = "whole"
 #: Fields of a contact that have JSON of their own, or are not kept: the log is the journal's.
-_APART = frozenset({"flow", "state", "talk", "callback", "consultation", "log", "asks"})
+_APART = frozenset({"flow", "state", "talk", "callback", "consultation", "log", "asks", "before"})
 _PLAIN = tuple(f.name for f in fields(Contact) if f.name not in _APART)
 
 
@@ -69,12 +70,17 @@ def _contact_data(site: Site, name: str) -> dict[str, Any] | None:
         "flow": _flow_data(contact.flow),
         "state": runner.to_data(contact.state),
         "asks": contact.asks,
+        "before": [_event_data(event) for event in contact.before],
         "talk": contact.talk._asdict(),
         "callback": asdict(contact.callback) if contact.callback else None,
         "consultation": contact.consultation._asdict() if contact.consultation else None,
         "waiting": site.router.waiting_data(waiting) if waiting else None,
         "timers": site.timers.of(contact.id),
     }
+
+
+def _event_data(event: Happening) -> list[Any]:
+    return [event.at_ms, str(event.kind), event.contact, event.agent, encode(event.fact)]
 
 
 def _flow_data(flow: RunnableFlow) -> dict[str, Any]:
@@ -166,6 +172,7 @@ def _contact(site: Site, data: dict[str, Any], flow_of: FlowOf) -> Contact:
         state=runner.from_data(data["state"]),
         talk=Talk(**data["talk"]),
         asks=tuple((skill, least) for skill, least in data["asks"]),
+        before=[read(*event) for event in data.get("before", ())],
         callback=CallbackState(**data["callback"]) if data["callback"] else None,
         consultation=Consultation(**data["consultation"]) if data["consultation"] else None,
     )

@@ -13,8 +13,11 @@ from callcore.centre.contact import NO_TALK, Contact
 from callcore.centre.handlers import alarms, call_control, callbacks
 from callcore.centre.handlers.agent_session import away_reasons, codes_of, must_code
 from callcore.centre.hold_music import music_take
+from callcore.centre.setup import RunnableFlow
 from callcore.centre.site import Site
-from callcore.events import Kind
+from callcore.centre.telling import Line, Story
+from callcore.events import Kind, facts
+from callcore.flow.definition import load
 from callcore.measures.fold import WAIT_BIN_MS
 from callcore.measures.rows import QueueRow
 from callcore.routing.events import Status
@@ -245,8 +248,23 @@ _HEARING = ("playing", "listening", "recording")
 
 
 def _ended_ms(contact: Contact) -> int | None:
-    ends = (line["at_ms"] for line in contact.log if line["kind"] == Kind.ENDED)
+    ends = (event.at_ms for event in contact.log if isinstance(event.fact, facts.Ended))
     return next(ends, None)
+
+
+def _lines(site: Site, contact: Contact) -> list[Line]:
+    """What happened to a contact, in words."""
+
+    def flow_of(fact: facts.Arrived | facts.WentOn) -> RunnableFlow | None:
+        here = contact.flow
+        if (here.version_id, here.flow_name) == (fact.version_id, fact.flow_name):
+            return here
+        if fact.version_id is None:
+            return site.setup.ad_hoc(load(fact.definition), fact.flow_name)
+        found = site.setup.flows.get(fact.flow)
+        return found if found is not None and found.version_id == fact.version_id else None
+
+    return Story(site.setup, flow_of, site.plans.get).lines(contact.story)
 
 
 def _call(site: Site, contact_id: str) -> View | None:
@@ -272,7 +290,7 @@ def _call(site: Site, contact_id: str) -> View | None:
         },
         "log": {
             str(i): {**line, "agent_name": _name(site, line["agent"])}
-            for i, line in enumerate(contact.lines)
+            for i, line in enumerate(_lines(site, contact))
             if line["kind"] != Kind.AGENT
         },
     }
@@ -326,12 +344,12 @@ def _unreached(site: Site, agent_id: str) -> Item | None:
     """The callback that an agent tried last in vain."""
     event = site.unreached.get(agent_id)
     contact = event and (site.find(event.contact))
-    if event is None or not contact:
+    if event is None or not contact or not isinstance(event.fact, facts.NotReached):
         return None
     return {
         "at_ms": event.at_ms, "number": site.setup.national(contact.caller),
-        "result": event.body["result"],
-        "next_ms": event.body["next_ms"], **(callbacks.told(site, contact) or {}),
+        "result": event.fact.result,
+        "next_ms": event.fact.next_ms, **(callbacks.told(site, contact) or {}),
     }  # fmt: skip
 
 
@@ -371,7 +389,7 @@ def _desk_contact(site: Site, agent: Agent, contact_id: str) -> Item:
         "entered_ms": contact.entered_ms,
         "path": [
             {"title": line["title"], "sentence": line["sentence"], "words": line["words"]}
-            for line in about.lines
+            for line in _lines(site, about)
             if line["kind"] == Kind.MOVED and line["title"]
         ],
     }  # fmt: skip
@@ -407,9 +425,11 @@ def _link(template: str, contact: Contact, queue: str) -> str:
 def thread(contact: Contact) -> list[Item]:
     """What was written in a text contact, newest last: by the caller, an agent, or the flow."""
     return [
-        {"at_ms": line["at_ms"], "by": line.get("by", "flow"), "words": line["words"]}
-        for line in contact.log
-        if line["kind"] in (Kind.HEARD, Kind.TEXTED)
+        {"at_ms": event.at_ms, "by": "flow", "words": event.fact.text}
+        if isinstance(event.fact, facts.Heard)
+        else {"at_ms": event.at_ms, "by": event.fact.by, "words": event.fact.words}
+        for event in contact.log
+        if isinstance(event.fact, facts.Heard | facts.Texted)
     ][-200:]
 
 

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from callcore.events import Happening, Kind
+from callcore.events import Happening
+from callcore.events.facts import Answered, Arrived, Booked, Ended
 from callcore.measures.callers import Callers
 
 #: A caller and an agent know each other for so long.
@@ -21,11 +22,11 @@ class Acquaintances:
         """Take in the next event of the stream."""
         if not self._callers.counts(event):
             return
-        if event.kind in (Kind.ARRIVED, Kind.BOOKED):
-            self._caller_of[event.contact] = event.body["caller"]
-        elif event.kind is Kind.ANSWERED and event.contact in self._caller_of:
+        if isinstance(event.fact, Arrived | Booked):
+            self._caller_of[event.contact] = event.fact.caller
+        elif isinstance(event.fact, Answered) and event.contact in self._caller_of:
             self.met(self._caller_of[event.contact], event.agent, event.at_ms)
-        elif event.kind is Kind.ENDED:
+        elif isinstance(event.fact, Ended):
             self._caller_of.pop(event.contact, None)
 
     def met(self, caller: str, agent: str, at_ms: int) -> None:

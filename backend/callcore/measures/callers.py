@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from callcore.events import Happening, Kind
+from callcore.events import Happening
+from callcore.events.facts import AgentChanged, Arrived, Ended
 
 
 class Callers:
@@ -13,10 +14,10 @@ class Callers:
 
     def counts(self, event: Happening) -> bool:
         """Whether an event is of a caller's contact, or of an agent alone."""
-        if event.kind is Kind.ARRIVED and event.body.get("aside"):
+        if isinstance(event.fact, Arrived) and event.fact.aside:
             self._asides.add(event.contact)
         if event.contact not in self._asides:
             return True
-        if event.kind is Kind.ENDED:
+        if isinstance(event.fact, Ended):
             self._asides.discard(event.contact)
-        return event.kind is Kind.AGENT
+        return isinstance(event.fact, AgentChanged)

@@ -8,6 +8,7 @@ from typing import NamedTuple
 from zoneinfo import ZoneInfo
 
 from callcore.events import Happening, Kind
+from callcore.events.facts import AgentChanged
 from callcore.routing.events import Status
 
 HOURS = 24
@@ -41,7 +42,7 @@ def presence(
     for event in events:
         if event.kind is not Kind.AGENT or event.at_ms >= end_ms:
             continue
-        out = event.body["status"] == str(Status.OUT)
+        out = isinstance(event.fact, AgentChanged) and event.fact.status == Status.OUT
         if out and event.agent in since:
             _add(there, event.agent, since.pop(event.agent), event.at_ms, begin_ms, zone)
         elif not out:

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
-from callcore.events import Happening, Kind
+from callcore.events import Happening, facts
 from callcore.flow.state import WITHIN
 from callcore.measures.callers import Callers
 from callcore.measures.rows import INTERVAL_MS, QueueRow, total
@@ -70,18 +70,18 @@ class Fold:
         self._offers: dict[str, _Offer] = {}
         #: Legs that are being wrapped up, by agent and contact: queue, interval, since when.
         self._wrapping: dict[tuple[str, str], tuple[str, int, int]] = {}
-        self._handlers: dict[Kind, Callable[[Happening], None]] = {
-            Kind.ARRIVED: self._on_arrived,
-            Kind.WENT_ON: self._on_went_on,
-            Kind.HELD: self._on_held,
-            Kind.MOVED: self._on_moved,
-            Kind.QUEUED: self._on_queued,
-            Kind.LEFT_QUEUE: self._on_left_queue,
-            Kind.ANSWERED: self._on_answered,
-            Kind.LEG_ENDED: self._on_leg_ended,
-            Kind.CODED: self._on_coded,
-            Kind.AGENT: self._on_agent,
-            Kind.ENDED: self._on_ended,
+        self._handlers: dict[type, Callable[[Happening, Any], None]] = {
+            facts.Arrived: self._on_arrived,
+            facts.WentOn: self._on_went_on,
+            facts.Held: self._on_held,
+            facts.Moved: self._on_moved,
+            facts.Queued: self._on_queued,
+            facts.LeftQueue: self._on_left_queue,
+            facts.Answered: self._on_answered,
+            facts.LegEnded: self._on_leg_ended,
+            facts.Coded: self._on_coded,
+            facts.AgentChanged: self._on_agent,
+            facts.Ended: self._on_ended,
         }
 
     def begin_day(self, since_ms: int) -> None:
@@ -105,9 +105,9 @@ class Fold:
         """Take in the next event of the stream."""
         if not self._callers.counts(event):
             return
-        handler = self._handlers.get(event.kind)
+        handler = self._handlers.get(type(event.fact))
         if handler is not None:
-            handler(event)
+            handler(event, event.fact)
 
     def _counts(self, event: Happening) -> bool:
         return event.at_ms >= self._since_ms
@@ -129,42 +129,42 @@ class Fold:
     def _row(self, offer: _Offer) -> QueueRow:
         return self.rows[(offer.queue, offer.interval)]
 
-    def _on_arrived(self, event: Happening) -> None:
-        self.arrived += self._counts(event) and not event.body.get("begun")
+    def _on_arrived(self, event: Happening, fact: facts.Arrived) -> None:
+        self.arrived += self._counts(event) and not fact.begun
         self._arrived_ms[event.contact] = event.at_ms
-        self._flow[event.contact] = event.body["flow"]
+        self._flow[event.contact] = fact.flow
 
-    def _on_moved(self, event: Happening) -> None:
-        step, within, inner = event.body["step"].partition(WITHIN)
+    def _on_moved(self, event: Happening, fact: facts.Moved) -> None:
+        step, within, inner = fact.step.partition(WITHIN)
         flow = self._went_on.get(event.contact, self._flow.get(event.contact))
         if within:
-            flow = event.body.get("plan")
+            flow = fact.plan
         if flow and self._counts(event):
-            self.arms[flow][(inner if within else step, event.body["exit"])] += 1
+            self.arms[flow][(inner if within else step, fact.exit)] += 1
 
-    def _on_went_on(self, event: Happening) -> None:
-        self._went_on[event.contact] = event.body["flow"]
+    def _on_went_on(self, event: Happening, fact: facts.WentOn) -> None:
+        self._went_on[event.contact] = fact.flow
 
-    def _on_held(self, event: Happening) -> None:
+    def _on_held(self, event: Happening, fact: facts.Held) -> None:
         offer = self._offers.get(event.contact)
         if offer is not None:
-            offer.hold(event.body["on"], event.at_ms)
+            offer.hold(fact.on, event.at_ms)
 
-    def _on_queued(self, event: Happening) -> None:
-        offer = _Offer(event.body["queue"], event.at_ms // INTERVAL_MS, event.at_ms)
+    def _on_queued(self, event: Happening, fact: facts.Queued) -> None:
+        offer = _Offer(fact.queue, event.at_ms // INTERVAL_MS, event.at_ms)
         self._offers[event.contact] = offer
         row = self._row(offer)
         row.offered += 1
         row.under_way += 1
 
-    def _on_left_queue(self, event: Happening) -> None:
+    def _on_left_queue(self, event: Happening, fact: facts.LeftQueue) -> None:
         offer = self._offers.pop(event.contact, None)
         if offer is None:
             return
         row, waited_ms = self._row(offer), event.at_ms - offer.entered_ms
         limits = self.limits.get(offer.queue, Limits())
         row.under_way -= 1
-        if event.body["why"] != "hung_up":
+        if fact.why != "hung_up":
             row.left_otherwise += 1
             return
         row.abandoned += 1
@@ -174,12 +174,12 @@ class Fold:
         row.abandoned_late += waited_ms > limits.threshold_ms
         row.longest_abandoned_ms = max(row.longest_abandoned_ms, waited_ms)
 
-    def _on_answered(self, event: Happening) -> None:
+    def _on_answered(self, event: Happening, fact: facts.Answered) -> None:
         offer = self._offers.get(event.contact)
-        if event.body.get("callback"):
+        if fact.callback:
             # Booked and counted when the caller hung up; from here on only the time is told.
             self._offers[event.contact] = _Offer(
-                event.body["queue"], event.at_ms // INTERVAL_MS, event.at_ms, event.at_ms
+                fact.queue, event.at_ms // INTERVAL_MS, event.at_ms, event.at_ms
             )
             return
         passed = self._passed.pop(event.contact, None)
@@ -202,36 +202,36 @@ class Fold:
         row.longest_answered_ms = max(row.longest_answered_ms, waited_ms)
         row.up_front_ms += offer.entered_ms - self._arrived_ms.get(event.contact, offer.entered_ms)
 
-    def _on_leg_ended(self, event: Happening) -> None:
+    def _on_leg_ended(self, event: Happening, fact: facts.LegEnded) -> None:
         offer = self._offers.pop(event.contact, None)
         self.legs += self._counts(event)
         if offer is not None:
             offer.hold(on=False, at_ms=event.at_ms)
             self._row(offer).hold_ms += offer.held_ms
             self._row(offer).talk_ms += event.at_ms - offer.answered_ms - offer.held_ms
-            if event.body.get("by") == "transferred":
+            if fact.by == "transferred":
                 self._passed[event.contact] = offer
             leg = (event.agent, event.contact)
             self._wrapping[leg] = (offer.queue, offer.interval, event.at_ms)
 
-    def _on_coded(self, event: Happening) -> None:
-        self.coded += self._counts(event) and bool(event.body["code"])
+    def _on_coded(self, event: Happening, fact: facts.Coded) -> None:
+        self.coded += self._counts(event) and bool(fact.code)
         wrapping = self._wrapping.pop((event.agent, event.contact), None)
         if wrapping is not None:
             queue, interval, began_ms = wrapping
             self.rows[(queue, interval)].wrap_ms += event.at_ms - began_ms
 
-    def _on_agent(self, event: Happening) -> None:
+    def _on_agent(self, event: Happening, fact: facts.AgentChanged) -> None:
         """Whoever is free again has nothing left to wrap up."""
-        if event.body["status"] in (Status.AVAILABLE, Status.AWAY, Status.OUT):
+        if fact.status in (Status.AVAILABLE, Status.AWAY, Status.OUT):
             for leg in [leg for leg in self._wrapping if leg[0] == event.agent]:
                 del self._wrapping[leg]
 
-    def _on_ended(self, event: Happening) -> None:
+    def _on_ended(self, event: Happening, fact: facts.Ended) -> None:
         self.ended += self._counts(event)
         self._arrived_ms.pop(event.contact, None)
         self._went_on.pop(event.contact, None)
         self._passed.pop(event.contact, None)
         flow = self._flow.pop(event.contact, None)
         if flow is not None and self._counts(event):
-            self.endings[flow][event.body["ending"]] += 1
+            self.endings[flow][fact.ending] += 1

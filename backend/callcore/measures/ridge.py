@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from callcore.events import Happening, Kind
+from callcore.events import Happening, facts
 from callcore.measures.callers import Callers
 
 MINUTES = 60
-_STAGES: dict[Kind, str] = {
-    Kind.ARRIVED: "arrive",
-    Kind.MOVED: "guide",
-    Kind.QUEUED: "wait",
-    Kind.ANSWERED: "talk",
-    Kind.CODED: "wrap",
-    Kind.ENDED: "learn",
+_STAGES: dict[type, str] = {
+    facts.Arrived: "arrive",
+    facts.Moved: "guide",
+    facts.Queued: "wait",
+    facts.Answered: "talk",
+    facts.Coded: "wrap",
+    facts.Ended: "learn",
 }
 STAGES = tuple(_STAGES.values())
 
@@ -26,7 +26,7 @@ class Ridge:
 
     def apply(self, event: Happening) -> None:
         """Take in the next event of the stream."""
-        stage = _STAGES.get(event.kind) if self._callers.counts(event) else None
+        stage = _STAGES.get(type(event.fact)) if self._callers.counts(event) else None
         if stage is None:
             return
         minutes = self._counts[stage]

@@ -1,6 +1,7 @@
 import unittest
 
-from callcore.events import Happening, Kind
+from callcore.events import Kind
+from callcore.events import read as happened
 from callcore.measures.fold import Fold, Limits
 from callcore.measures.rows import INTERVAL_MS, QueueRow
 
@@ -11,7 +12,7 @@ def contact(name, arrived, queued, *, answered=None, talked=0, left=None, why="h
     """The events of one contact, times in seconds."""
 
     def event(at, kind, agent="", **body):
-        return Happening(at * SECOND, kind, name, agent, body)
+        return happened(at * SECOND, kind, name, agent, body)
 
     events = [event(arrived, Kind.ARRIVED, flow="f"), event(queued, Kind.QUEUED, queue="q")]
     if answered is not None:
@@ -75,7 +76,7 @@ class FoldTests(unittest.TestCase):
     def events(self, *rows):
         fold = folded()
         for at, kind, name, agent, body in rows:
-            fold.apply(Happening(at * SECOND, kind, name, agent, body))
+            fold.apply(happened(at * SECOND, kind, name, agent, body))
         return fold
 
     def test_the_wrap_up_of_each_of_several_texts_is_counted_for_its_own(self):

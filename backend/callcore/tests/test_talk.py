@@ -7,7 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from callcore.errors import EventRefused
-from callcore.events import Happening, Kind
+from callcore.events import Kind
+from callcore.events import read as happened
 from callcore.flow.checks import blocking, check
 from callcore.flow.definition import Flow, exits
 from callcore.flow.onward import aside, onward
@@ -151,7 +152,7 @@ class SumTests(unittest.TestCase):
         """A call of 20 s, 5 of them on hold, transferred to another agent who has it for 7 s."""
 
         def event(at_s, kind, agent="", contact="c", **body):
-            return Happening(at_s * 1000, kind, contact, agent, body)
+            return happened(at_s * 1000, kind, contact, agent, body)
 
         return [
             event(0, Kind.ARRIVED, number="n", caller="x", flow="f", version=1, trial=False),
@@ -189,7 +190,7 @@ class SumTests(unittest.TestCase):
             (2, Kind.WENT_ON, {"flow": "g"}),
             (3, Kind.MOVED, {"step": "b", "exit": "next"}),
         ):
-            fold.apply(Happening(at, kind, "c", "", body))
+            fold.apply(happened(at, kind, "c", "", body))
         self.assertEqual({f: dict(arms) for f, arms in fold.arms.items()},
                          {"f": {("a", "next"): 1}, "g": {("b", "next"): 1}})  # fmt: skip
 
@@ -199,7 +200,7 @@ class CoverageTests(unittest.TestCase):
         zone, hour = ZoneInfo("UTC"), 3_600_000
 
         def state(at_h, agent, status):
-            return Happening(round(at_h * hour), Kind.AGENT, "", agent, {"status": status})
+            return happened(round(at_h * hour), Kind.AGENT, "", agent, {"status": status})
 
         there = presence(
             [state(8.5, "ann", "away"), state(8.75, "ann", "available"), state(10, "ann", "out"),

@@ -6,7 +6,8 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from callcore.events import Happening, Kind
+from callcore.events import Kind
+from callcore.events import read as happened
 from callcore.flow.checks import check
 from callcore.flow.definition import (
     Callback,
@@ -223,15 +224,15 @@ class TellingTests(unittest.TestCase):
 def stay(contact: str, entered_s: float, waited_s: float, ends="answered", talk_s=0.0):
     """A caller's events."""
     end = round((entered_s + waited_s) * SECOND)
-    yield Happening(round(entered_s * SECOND), Kind.QUEUED, contact, "",
+    yield happened(round(entered_s * SECOND), Kind.QUEUED, contact, "",
                     {"queue": "q", "staff": 2})  # fmt: skip
     if ends != "answered":
-        yield Happening(end, Kind.LEFT_QUEUE, contact, "", {"queue": "q", "why": ends})
+        yield happened(end, Kind.LEFT_QUEUE, contact, "", {"queue": "q", "why": ends})
         return
-    yield Happening(end, Kind.ANSWERED, contact, "ann", {"queue": "q", "entered_ms": 0})
+    yield happened(end, Kind.ANSWERED, contact, "ann", {"queue": "q", "entered_ms": 0})
     if talk_s:
         done = end + round(talk_s * SECOND)
-        yield Happening(done, Kind.LEG_ENDED, contact, "ann", {"queue": "q"})
+        yield happened(done, Kind.LEG_ENDED, contact, "ann", {"queue": "q"})
 
 
 def folded(*stays) -> Waits:
@@ -290,7 +291,7 @@ class EstimateTests(unittest.TestCase):
         self.assertNotIn("head", line.all(0, 60.0, 2, 80 * SECOND))
 
     def test_handling_a_contact_is_talk_and_wrap_up(self):
-        coded = Happening(120 * SECOND, Kind.CODED, "a", "ann", {"queue": "q", "code": ""})
+        coded = happened(120 * SECOND, Kind.CODED, "a", "ann", {"queue": "q", "code": ""})
         waits = folded(stay("a", 0, 30, talk_s=60), [coded])
         self.assertEqual(waits.lines["q"].all(0, 0.0, 1, 121 * SECOND)["staff"], 90)
 

@@ -22,9 +22,9 @@ from __future__ import annotations
 from collections import deque
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
-from callcore.events import Happening, Kind
+from callcore.events import Happening, facts
 from callcore.measures.callers import Callers
 from callcore.routing.events import Status
 from callcore.speech.values import LONG_S, SHORT_S
@@ -194,20 +194,20 @@ class Waits:
         self._talking: dict[str, tuple[str, int]] = {}
         #: Legs that are being wrapped up, by agent and contact.
         self._wrapping: dict[tuple[str, str], tuple[_Handled, int]] = {}
-        self._handlers: dict[Kind, Callable[[Happening], None]] = {
-            Kind.CODED: self._on_coded,
-            Kind.AGENT: self._on_agent,
-            Kind.QUEUED: self._on_queued,
-            Kind.ANSWERED: self._on_answered,
-            Kind.LEFT_QUEUE: self._on_left,
-            Kind.LEG_ENDED: self._on_leg_ended,
+        self._handlers: dict[type, Callable[[Happening, Any], None]] = {
+            facts.Coded: self._on_coded,
+            facts.AgentChanged: self._on_agent,
+            facts.Queued: self._on_queued,
+            facts.Answered: self._on_answered,
+            facts.LeftQueue: self._on_left,
+            facts.LegEnded: self._on_leg_ended,
         }
 
     def apply(self, event: Happening) -> None:
         """Take in the next event of the stream."""
-        handler = self._handlers.get(event.kind)
+        handler = self._handlers.get(type(event.fact))
         if self._callers.counts(event) and handler is not None:
-            handler(event)
+            handler(event, event.fact)
 
     def expected(
         self, queue: str, ahead: int, waited_s: float, staff: int, now_ms: int
@@ -229,11 +229,11 @@ class Waits:
     def _line(self, queue: str) -> Line:
         return self.lines.setdefault(queue, Line())
 
-    def _on_queued(self, event: Happening) -> None:
-        queue = event.body["queue"]
+    def _on_queued(self, event: Happening, fact: facts.Queued) -> None:
+        queue = fact.queue
         line = self._line(queue)
         ahead = len(line.waiting)
-        told = line.all(ahead, 0.0, event.body.get("staff", 0), event.at_ms)
+        told = line.all(ahead, 0.0, fact.staff, event.at_ms)
         line.waiting[event.contact] = _Entry(event.at_ms, told)
         self._queue_of[event.contact] = queue
 
@@ -246,8 +246,8 @@ class Waits:
         self.lines[queue].waited_s += waited_s
         return self.lines[queue], entry, waited_s
 
-    def _on_answered(self, event: Happening) -> None:
-        self._talking[event.contact] = (event.body["queue"], event.at_ms)
+    def _on_answered(self, event: Happening, fact: facts.Answered) -> None:
+        self._talking[event.contact] = (fact.queue, event.at_ms)
         gone = self._gone(event)
         if gone is None:
             return
@@ -257,26 +257,26 @@ class Waits:
         line.last_wait_s = waited_s
         line.starts.append(event.at_ms)
 
-    def _on_left(self, event: Happening) -> None:
+    def _on_left(self, event: Happening, fact: facts.LeftQueue) -> None:
         gone = self._gone(event)
-        if gone is not None and event.body["why"] == "hung_up":
+        if gone is not None and fact.why == "hung_up":
             gone[0].gave_up += 1
 
-    def _on_leg_ended(self, event: Happening) -> None:
+    def _on_leg_ended(self, event: Happening, fact: facts.LegEnded) -> None:
         talking = self._talking.pop(event.contact, None)
         if talking is not None:
             handled = _Handled(event.at_ms, (event.at_ms - talking[1]) / 1000)
             self._line(talking[0]).handled.append(handled)
             self._wrapping[(event.agent, event.contact)] = (handled, event.at_ms)
 
-    def _on_coded(self, event: Happening) -> None:
+    def _on_coded(self, event: Happening, fact: facts.Coded) -> None:
         wrapping = self._wrapping.pop((event.agent, event.contact), None)
         if wrapping is not None:
             handled, since_ms = wrapping
             handled.seconds += (event.at_ms - since_ms) / 1000
 
-    def _on_agent(self, event: Happening) -> None:
+    def _on_agent(self, event: Happening, fact: facts.AgentChanged) -> None:
         """Whoever is free again has nothing left to wrap up."""
-        if event.body["status"] in (Status.AVAILABLE, Status.AWAY, Status.OUT):
+        if fact.status in (Status.AVAILABLE, Status.AWAY, Status.OUT):
             for key in [key for key in self._wrapping if key[0] == event.agent]:
                 del self._wrapping[key]

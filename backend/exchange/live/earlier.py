@@ -6,17 +6,17 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Callable, Iterable
-from typing import Any
+from typing import Any, NamedTuple
 
 from django.db import InterfaceError, OperationalError
 
-from callcore.centre.contact import CallbackState, Consultation, Contact, log_line
+from callcore.centre.contact import CallbackState, Consultation, Contact
 from callcore.centre.handlers import callbacks, effects
 from callcore.centre.handlers.call_control import watch_reply
 from callcore.centre.handlers.outside import redial
 from callcore.centre.setup import RunnableFlow
 from callcore.centre.site import Site
-from callcore.events import Happening, Kind
+from callcore.events import Happening, Kind, facts, read
 from callcore.flow import runner
 from callcore.flow.definition import Flow as DefinedFlow
 from callcore.flow.steps import Queue
@@ -31,11 +31,21 @@ _TALK_MS = 30_000
 FlowOf = Callable[[dict[str, Any]], RunnableFlow]
 
 
+class Written(NamedTuple):
+    """An event as it stands in the journal, with the keys of its time."""
+
+    at_ms: int
+    kind: Kind
+    contact: str
+    agent: str
+    body: dict[str, Any]
+
+
 def take_over(
     site: Site,
     today: Iterable[Happening],
-    stories: dict[str, list[Happening]],
-    agents: list[Happening],
+    stories: dict[str, list[Written]],
+    agents: list[Written],
     flow_of: FlowOf,
     now_ms: int,
 ) -> None:
@@ -55,12 +65,11 @@ def take_over(
     joined: dict[str, int] = {}
     for number, event in enumerate(today):
         site.absorb(event)
-        if event.kind in (Kind.QUEUED, Kind.BOOKED):
+        if isinstance(event.fact, facts.Queued | facts.Booked):
             joined[event.contact] = number
     for live in lives:
         story = stories[live.id]
-        live.before = story[0].body.get("log", [])
-        live.log = [log_line(event) for event in story]
+        live.log = [read(*event) for event in story]
     for state in agents:
         with site.surviving("", f"taking up the state of agent {state.agent}", now_ms):
             _take_up_agent(site, state, now_ms)
@@ -80,7 +89,7 @@ def take_over(
 
 
 def _revive_all(
-    site: Site, stories: dict[str, list[Happening]], flow_of: FlowOf, now_ms: int
+    site: Site, stories: dict[str, list[Written]], flow_of: FlowOf, now_ms: int
 ) -> list[Contact]:
     """Every open contact. One whose story cannot be read is over: no other waits for it."""
     lives = []
@@ -94,7 +103,7 @@ def _revive_all(
             raise
         except Exception as error:  # noqa: BLE001  whatever it is: it stays with this contact
             site.broke(name, f"reading the story of contact {name}", error, now_ms)
-            site.emit(Kind.ENDED, now_ms, contact=name, step="", ending="failed")
+            site.emit(facts.Ended("", "failed"), now_ms, contact=name)
     return lives
 
 
@@ -123,7 +132,7 @@ def _take_up_plan(site: Site, key: str, flow_of: FlowOf) -> None:
 _DUE = ("playing", "listening", "recording", "ringing", "asking")
 
 
-def _revive(site: Site, story: list[Happening], flow_of: FlowOf) -> Contact:
+def _revive(site: Site, story: list[Written], flow_of: FlowOf) -> Contact:
     """A contact from its events; its runner's state is the last one written."""
     first = story[0]
     if first.kind is Kind.BOOKED:
@@ -147,7 +156,7 @@ def _revive(site: Site, story: list[Happening], flow_of: FlowOf) -> Contact:
     return live
 
 
-def _retrace(live: Contact, event: Happening) -> None:
+def _retrace(live: Contact, event: Written) -> None:
     """What an event of its story left with a contact."""
     if "run" in event.body:
         live.state = runner.from_data(event.body["run"])
@@ -176,7 +185,7 @@ def _retrace(live: Contact, event: Happening) -> None:
         live.unanswered_ms = live.unanswered_ms or event.at_ms
 
 
-def _hears(live: Contact, event: Happening) -> None:
+def _hears(live: Contact, event: Written) -> None:
     """What a contact hears after an event of its story."""
     if event.kind is Kind.HEARD and not live.text:
         live.playing = {
@@ -188,7 +197,7 @@ def _hears(live: Contact, event: Happening) -> None:
         live.playing = None
 
 
-def _revived_callback(site: Site, story: list[Happening]) -> Contact:
+def _revived_callback(site: Site, story: list[Written]) -> Contact:
     """A callback from its events; one that an agent was ringing for stands in line again."""
     live = _booked(site, story[0])
     back = callbacks.callback_of(live)
@@ -203,7 +212,7 @@ def _revived_callback(site: Site, story: list[Happening]) -> Contact:
     return live
 
 
-def _take_up_agent(site: Site, event: Happening, now_ms: int) -> None:
+def _take_up_agent(site: Site, event: Written, now_ms: int) -> None:
     """An agent as they were; what rang rings anew, and who was with nobody is free."""
     body = event.body
     status, contact, queue, due_ms = Status(body["status"]), event.contact, body["queue"], None
@@ -234,7 +243,7 @@ def _take_up_agent(site: Site, event: Happening, now_ms: int) -> None:
     _restored(site, event.agent, now_ms)
 
 
-def _others(site: Site, event: Happening) -> tuple[tuple[str, str], ...]:
+def _others(site: Site, event: Written) -> tuple[tuple[str, str], ...]:
     """The texts that an agent has besides the contact in hand, those that are over left out."""
     found = ((contact, queue) for contact, queue in event.body.get("others", ()))
     return tuple(
@@ -283,7 +292,7 @@ def _ring_again(site: Site, contact: Contact, now_ms: int) -> None:
         redial(site, contact, now_ms)
 
 
-def _booked(site: Site, booked: Happening) -> Contact:
+def _booked(site: Site, booked: Written) -> Contact:
     """The contact that a BOOKED event began."""
     body = booked.body
     waits = DefinedFlow(start="wait", steps=(Queue(id="wait", queue=f"queue:{body['queue']}"),))

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import json
+import logging
 import uuid
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from datetime import timedelta
 from typing import Any
 
@@ -12,13 +13,16 @@ from django.db import DataError, IntegrityError, transaction
 from django.utils import timezone
 
 from callcore.centre.standing import CONTACT, Row
-from callcore.events import Happening, Kind
+from callcore.events import Happening, Kind, Unreadable, encode, facts, read
+from exchange.live.earlier import Written
 from exchange.live.tables import copy_in, put, update_from
 from exchange.models import Callback, Command, Contact, Journal, Lease, Standing, StandIns
 from exchange.site_clock import SiteClock
 from exchange.stand_ins.crowd import CrowdSettings
 from mailboxes import services as mailbox_services
 from mailboxes.tasks import give_voice
+
+log = logging.getLogger(__name__)
 
 LEASE = timedelta(seconds=4)
 #: How many talks of the past are read for who knows whom.
@@ -118,69 +122,73 @@ def _write_events(site: str, events: list[Happening]) -> None:
     _write_contacts(site, events)
     copy_in(
         Journal, ("site", "at_ms", "kind", "contact", "agent", "body"),
-        ((site, h.at_ms, str(h.kind), h.contact, h.agent, json.dumps(h.body)) for h in events),
+        (
+            (site, h.at_ms, str(h.kind), h.contact, h.agent, json.dumps(encode(h.fact)))
+            for h in events
+        ),
     )  # fmt: skip
     _write_callbacks(site, events)
     _keep_messages(events)
 
 
 def _write_contacts(site: str, events: list[Happening]) -> None:
-    begun = [h for h in events if h.kind in (Kind.ARRIVED, Kind.BOOKED)]
+    begun: list[tuple[Any, ...]] = []
+    for h in events:
+        fact = h.fact
+        if isinstance(fact, facts.Arrived):
+            more = (fact.aside, fact.placed_by or None)
+            begun.append((h.contact, site, fact.number, fact.caller, fact.flow, h.at_ms, "", *more))
+        elif isinstance(fact, facts.Booked):
+            kept = (fact.number, fact.caller, fact.flow)
+            begun.append((h.contact, site, *kept, h.at_ms, "", "", None))
     copy_in(
         Contact, ("id", "site", "number", "caller", "flow", "arrived_ms", "ending", "aside",
-                  "placed_by"),
-        (
-            (h.contact, site, h.body["number"], h.body["caller"], h.body["flow"], h.at_ms, "",
-             h.body.get("aside", ""), h.body.get("placed_by") or None)
-            for h in begun
-        ),
+                  "placed_by"), begun,
     )  # fmt: skip
     update_from(
         Contact, {"id": "text", "ended_ms": "bigint", "ending": "text"},
-        [(h.contact, h.at_ms, h.body["ending"]) for h in events if h.kind is Kind.ENDED],
+        [(h.contact, h.at_ms, h.fact.ending) for h in events if isinstance(h.fact, facts.Ended)],
     )  # fmt: skip
 
 
 def _write_callbacks(site: str, events: list[Happening]) -> None:
     """Callbacks as lists show them; what the exchange takes up again stands in the journal."""
-    booked = [h for h in events if h.kind is Kind.BOOKED]
     Callback.objects.bulk_create(
         Callback(
-            contact=h.contact, site=site, origin=h.body["origin"], queue=h.body["queue"],
-            number=h.body["caller"], booked_ms=h.at_ms, entered_ms=h.body["entered_ms"],
-            next_ms=h.body["next_ms"], attempts=h.body["attempts"],
+            contact=h.contact, site=site, origin=fact.origin, queue=fact.queue, number=fact.caller,
+            booked_ms=h.at_ms, entered_ms=fact.entered_ms, next_ms=fact.next_ms,
+            attempts=fact.attempts,
         )
-        for h in booked
+        for h in events
+        if isinstance(fact := h.fact, facts.Booked)
     )  # fmt: skip
-    changed = {h.contact for h in events if h.kind in _CALLBACK_CHANGES}
+    changed = {h.contact for h in events if isinstance(h.fact, _CALLBACK_CHANGES)}
     callbacks = set(Callback.objects.filter(pk__in=changed).values_list("pk", flat=True))
     for h in events:
-        changes = _CALLBACK_CHANGES.get(h.kind) if h.contact in callbacks else None
-        if changes is not None:
-            Callback.objects.filter(pk=h.contact).update(**changes(h))
+        if h.contact in callbacks and isinstance(h.fact, _CALLBACK_CHANGES):
+            Callback.objects.filter(pk=h.contact).update(**_callback_change(h))
 
 
 _States = Callback.State
-_CALLBACK_CHANGES: dict[Kind, Callable[[Happening], dict[str, Any]]] = {
-    Kind.CALLS_BACK: lambda h: {
-        "state": _States.CALLING, "agent": h.agent, "tried": h.body["attempt"],
-    },
-    Kind.NOT_REACHED: lambda h: {
-        "state": _States.WAITING, "agent": "", "next_ms": h.body["next_ms"],
-    },
-    Kind.ANSWERED: lambda h: {"state": _States.TALKING},
-    Kind.ENDED: lambda h: {
-        "state": {"not_reached": _States.NOT_REACHED, "cancelled": _States.CANCELLED}.get(
-            h.body["ending"], _States.DONE
-        ),
-        "ended_ms": h.at_ms,
-    },
-}  # fmt: skip
+_CALLBACK_CHANGES = (facts.CallsBack, facts.NotReached, facts.Answered, facts.Ended)
+_ENDS = {"not_reached": _States.NOT_REACHED, "cancelled": _States.CANCELLED}
+
+
+def _callback_change(h: Happening) -> dict[str, Any]:
+    """What an event changes in a callback's row."""
+    fact = h.fact
+    if isinstance(fact, facts.CallsBack):
+        return {"state": _States.CALLING, "agent": h.agent, "tried": fact.attempt}
+    if isinstance(fact, facts.NotReached):
+        return {"state": _States.WAITING, "agent": "", "next_ms": fact.next_ms}
+    if isinstance(fact, facts.Ended):
+        return {"state": _ENDS.get(fact.ending, _States.DONE), "ended_ms": h.at_ms}
+    return {"state": _States.TALKING}
 
 
 def _keep_messages(events: list[Happening]) -> None:
     """Messages are kept with the events that tell of them: neither is there without the other."""
-    left = {h.contact for h in events if h.kind is Kind.MESSAGE_LEFT}
+    left = {h.contact for h in events if isinstance(h.fact, facts.MessageLeft)}
     if not left:
         return
     rows = Contact.objects.filter(pk__in=left).values_list("pk", "caller", "number")
@@ -200,7 +208,7 @@ def open_commands(site: str) -> list[Command]:
 def events_since(site: str, at_ms: int) -> Iterable[Happening]:
     """The stream from a moment on, in order."""
     rows = Journal.objects.filter(site=site, at_ms__gte=at_ms).order_by("seq")
-    return (_happening(row) for row in rows.iterator(chunk_size=2000))
+    return (h for row in rows.iterator(chunk_size=2000) if (h := _happening(row)) is not None)
 
 
 def acquaintances(site: str, since_ms: int) -> Iterable[tuple[str, str, int]]:
@@ -219,20 +227,25 @@ def emergencies(site: str, since_ms: int) -> list[Happening]:
     """What happened about emergencies since a moment, in order."""
     kinds = (str(Kind.EMERGENCY), str(Kind.EMERGENCY_TAKEN))
     rows = Journal.objects.filter(site=site, kind__in=kinds, at_ms__gte=since_ms).order_by("seq")
-    return [_happening(row) for row in rows]
+    return _happenings(rows)
 
 
-def open_contacts(site: str) -> dict[str, list[Happening]]:
-    """The events of every contact that has not ended, by contact, oldest contact first."""
+def open_contacts(site: str) -> dict[str, list[Written]]:
+    """The events of every contact that has not ended, as an earlier version wrote them, by
+    contact, oldest contact first."""
     ids = list(
         Contact.objects.filter(site=site, ended_ms__isnull=True)
         .order_by("arrived_ms")
         .values_list("pk", flat=True)
     )
-    stories: dict[str, list[Happening]] = {contact: [] for contact in ids}
+    stories: dict[str, list[Written]] = {contact: [] for contact in ids}
     for row in Journal.objects.filter(contact__in=ids).order_by("seq").iterator():
-        stories[row.contact].append(_happening(row))
+        stories[row.contact].append(_written(row))
     return stories
+
+
+def _written(row: Journal) -> Written:
+    return Written(row.at_ms, Kind(row.kind), row.contact, row.agent, row.body)
 
 
 def crowd_settings(site: str) -> CrowdSettings:
@@ -259,22 +272,30 @@ def forget_everything(site: str) -> None:
 
 def story(contact: str) -> list[Happening]:
     """Everything that was written of one contact."""
-    rows = Journal.objects.filter(contact=contact).order_by("seq")
-    return [_happening(row) for row in rows]
+    return _happenings(Journal.objects.filter(contact=contact).order_by("seq"))
 
 
-def last_agent_states(site: str) -> list[Happening]:
-    """The newest state of every agent who has one."""
+def last_agent_states(site: str) -> list[Written]:
+    """The newest state of every agent who has one, as an earlier version wrote it."""
     rows = (
         Journal.objects.filter(site=site, kind=str(Kind.AGENT))
         .order_by("agent", "-seq")
         .distinct("agent")
     )
-    return [_happening(row) for row in rows]
+    return [_written(row) for row in rows]
 
 
-def _happening(row: Journal) -> Happening:
-    return Happening(row.at_ms, Kind(row.kind), row.contact, row.agent, row.body)
+def _happening(row: Journal) -> Happening | None:
+    """An event; None, with a line in the log, for what only a later version understands."""
+    try:
+        return read(row.at_ms, row.kind, row.contact, row.agent, row.body)
+    except (Unreadable, TypeError) as error:
+        log.warning("event %s of the journal is stepped over: %s", row.seq, error)
+        return None
+
+
+def _happenings(rows: Iterable[Journal]) -> list[Happening]:
+    return [h for row in rows if (h := _happening(row)) is not None]
 
 
 def agent_states(site: str, since_ms: int) -> Iterable[Happening]:
@@ -285,4 +306,4 @@ def agent_states(site: str, since_ms: int) -> Iterable[Happening]:
         .values_list("at_ms", "agent", "body__status")
     )
     for at_ms, agent, status in rows.iterator(chunk_size=5000):
-        yield Happening(at_ms, Kind.AGENT, "", agent, {"status": status})
+        yield Happening(at_ms, "", agent, facts.AgentChanged(status))

@@ -136,6 +136,12 @@ class Hand:
         self.centre.pending.clear()
         return self.journal
 
+    def told(self, contact: str, kind: Kind) -> list[dict[str, Any]]:
+        """What is read of a contact, of one kind."""
+        shown = view(self.centre, f"call.{contact}", self.now)
+        assert shown is not None
+        return [line for line in shown["log"].values() if line["kind"] == kind]
+
     def rows(self) -> list[Row]:
         """How everything stands, as it is written."""
         for row in standing.changed(self.centre):

@@ -31,10 +31,10 @@ def diverted(**changes):
 class AwayTests(SimpleTestCase):
     def ending(self, hand, contact="c1"):
         ended = [h for h in hand.written() if h.contact == contact and h.kind is Kind.ENDED]
-        return ended[0].body["ending"] if ended else None
+        return ended[0].fact.ending if ended else None
 
     def words(self, hand):
-        return [h.body["words"] for h in hand.written() if h.kind is Kind.DIVERTED]
+        return [line["words"] for line in hand.told("c1", Kind.DIVERTED)]
 
     def test_a_diverted_call_rings_outside_and_the_trace_says_why(self):
         hand = diverted()
@@ -50,17 +50,15 @@ class AwayTests(SimpleTestCase):
         hand = diverted(target="+441632960118")
         hand.call("c1")
         hand.after(21)
-        went = [h.body for h in hand.written() if h.kind is Kind.WENT_ON]
-        self.assertEqual(
-            (went[0]["flow"], hand.centre.contacts["c1"].state.step), ("flow-1", "hello")
-        )
+        went = [h.fact for h in hand.written() if h.kind is Kind.WENT_ON]
+        self.assertEqual((went[0].flow, hand.centre.contacts["c1"].state.step), ("flow-1", "hello"))
         hand = diverted(target="+441632960117", then="mailbox", then_target="night")
         hand.call("c1")
         hand.after(1 + 2 + 10)
         hand.do("call.key", contact="c1", key="#")
-        left = [h.body for h in hand.written() if h.kind is Kind.MESSAGE_LEFT]
-        self.assertEqual([b["mailbox"] for b in left], ["night"])
-        self.assertAlmostEqual(left[0]["length_ms"], 10 * SECOND, delta=SECOND)
+        left = [h.fact for h in hand.written() if h.kind is Kind.MESSAGE_LEFT]
+        self.assertEqual([fact.mailbox for fact in left], ["night"])
+        self.assertAlmostEqual(left[0].length_ms, 10 * SECOND, delta=SECOND)
         self.assertEqual(self.ending(hand), "message")
         self.assertEqual(view(hand.centre, "strip", hand.now)["figures"]["messages"], 1)
 

@@ -43,7 +43,7 @@ def booked(hand, name="c1", caller=REACHED):
     hand.after(15)
     hand.do("call.key", contact=name, key="1")
     return next(h.contact for h in hand.written() if h.kind is Kind.BOOKED
-                and h.body["origin"] == name)  # fmt: skip
+                and h.fact.origin == name)  # fmt: skip
 
 
 class CallbackTests(SimpleTestCase):
@@ -51,7 +51,7 @@ class CallbackTests(SimpleTestCase):
         self.hand = Hand(config())
 
     def endings(self):
-        return {h.contact: h.body["ending"] for h in self.hand.written() if h.kind is Kind.ENDED}
+        return {h.contact: h.fact.ending for h in self.hand.written() if h.kind is Kind.ENDED}
 
     def test_a_stand_in_that_goes_home_wants_no_call_back(self):
         theirs, own = booked(self.hand, f"{OWN}1"), booked(self.hand, "c1")
@@ -147,7 +147,7 @@ class CallbackTests(SimpleTestCase):
         self.assertEqual([w.id for w in again.centre.router.waiting("bookings")], [back, "c2"])
         self.assertEqual(again.centre.contacts["c2"].state.inner.step, "offer")
         again.do("call.key", contact="c2", key="1")
-        self.assertEqual(again.written()[-1].body["ending"], "callback")
+        self.assertEqual(again.written()[-1].fact.ending, "callback")
 
     def test_hold_music_is_what_the_closest_place_says(self):
         def sound(take):
@@ -172,8 +172,7 @@ class CallbackTests(SimpleTestCase):
             hand.queued("c1")
             shown = view(hand.centre, "call.c1", hand.now)["call"]
             self.assertEqual((shown["music"], shown["music_take"]), (True, told + 1))
-        music = next(h for h in hand.written() if h.kind is Kind.MUSIC)
-        self.assertEqual(music.body["words"], "Sound 4")
+        self.assertEqual(hand.told("c1", Kind.MUSIC)[0]["words"], "Sound 4")
         hand.ready("ann")
         hand.do("agent.answer", agent="ann")
         hand.do("agent.hold", agent="ann")

@@ -45,7 +45,7 @@ class CrowdTests(SimpleTestCase):
         for misheard in (0, 100):
             config = configuration(flows={"flow-1": script(listening)})
             hand, _ = lived(900, misheard=misheard, config=config)
-            said = [h.body["meant"] for h in hand.written() if h.kind is Kind.SPOKEN]
+            said = [h.fact.meant for h in hand.written() if h.kind is Kind.SPOKEN]
             self.assertGreater(len(said), 50)
             shares[misheard] = sum(map(bool, said)) / len(said)
         self.assertGreater(shares[0], 0.9, "all but those who say a wrong key")

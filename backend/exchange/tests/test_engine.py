@@ -77,14 +77,14 @@ class EngineTests(SimpleTestCase):
         hand.queued("c1")
         hand.after(901)
         ended = hand.written()[-1]
-        self.assertEqual((ended.kind, ended.body["ending"]), (Kind.ENDED, "ended"))
+        self.assertEqual((ended.kind, ended.fact.ending), (Kind.ENDED, "ended"))
 
     def test_a_deleted_queue_lets_its_callers_go_on_in_the_flow(self):
         hand = Hand()
         hand.queued("c1")
         hand.centre.configure(configuration(queues={}), hand.now)
         self.assertEqual(hand.centre.contacts, {})
-        self.assertEqual(hand.written()[-1].body["ending"], "ended")
+        self.assertEqual(hand.written()[-1].fact.ending, "ended")
 
     def test_a_new_version_counts_for_new_calls_only(self):
         hand = Hand()

@@ -6,7 +6,8 @@ from django.conf import settings
 from django.test import TestCase
 
 from callcore.centre.standing import Row
-from callcore.events import Happening, Kind
+from callcore.events import Kind
+from callcore.events import read as happened
 from exchange.live import journal, reading
 from exchange.models import Callback, Contact, Lease
 from flows.services import publish
@@ -24,7 +25,7 @@ class RecordTests(TestCase):
         journal.take_lease(settings.EXCHANGE_SITE, self.owner, "here")
 
     def write(self, *events):
-        rows = [Happening(at, kind, contact, "", body) for at, kind, contact, body in events]
+        rows = [happened(at, kind, contact, "", body) for at, kind, contact, body in events]
         journal.write(settings.EXCHANGE_SITE, self.owner, rows, [], [])
 
     def test_how_things_stand_is_written_and_the_newest_is_read(self):
@@ -101,7 +102,7 @@ class RecordTests(TestCase):
     def test_an_emergency_is_taken_by_those_who_supervise_its_agent(self):
         agent = people.agent(self.admin, "Ann", "4101")
         contact = str(uuid.uuid4())
-        rows = [Happening(5, Kind.EMERGENCY, contact, str(agent.pk), {"words": ""})]
+        rows = [happened(5, Kind.EMERGENCY, contact, str(agent.pk), {"words": ""})]
         journal.write(settings.EXCHANGE_SITE, self.owner, rows, [], [])
         other = people.client_of(people.person("supervisor"))
         refused = other.post(f"/api/v1/alarms/{contact}/take")

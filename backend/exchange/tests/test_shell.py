@@ -11,7 +11,8 @@ from django.db import connections
 from django.test import SimpleTestCase, TransactionTestCase
 from django.utils import timezone
 
-from callcore.events import Happening, Kind
+from callcore.events import Kind
+from callcore.events import read as happened
 from exchange.live import shell
 from exchange.live.shell import Exchange
 from exchange.models import Contact, Journal, Lease
@@ -34,7 +35,7 @@ class WritingTests(TransactionTestCase):
         for name in names:
             hand.call(name)
         Contact.objects.create(id=names[0], site="main", number="", caller="", arrived_ms=1)
-        long = Happening(hand.now, Kind.KEYED, "x" * 99, "", {})
+        long = happened(hand.now, Kind.KEYED, "x" * 99, "", {})
         hand.centre.pending.append(long)
 
         async def write():

@@ -27,7 +27,7 @@ def hand_of(*steps, **more):
 
 class LiveStepTests(SimpleTestCase):
     def ended_at(self, hand):
-        return [h.body["step"] for h in hand.written() if h.kind is Kind.ENDED]
+        return [h.fact.step for h in hand.written() if h.kind is Kind.ENDED]
 
     def test_a_menu_that_listens_understands_words_also_in_a_waiting_plan(self):
         menu = {
@@ -44,7 +44,7 @@ class LiveStepTests(SimpleTestCase):
         self.assertTrue(view(hand.centre, "call.c1", hand.now)["call"]["listens"])
         self.assertEqual(hand.do("call.say", contact="c1", words="I want to book"), {"meant": "1"})
         self.assertEqual(self.ended_at(hand), ["a"])
-        said = [h.body["words"] for h in hand.written() if h.kind is Kind.SPOKEN]
+        said = [h.fact.words for h in hand.written() if h.kind is Kind.SPOKEN]
         self.assertEqual(said, ["er", "I want to book"])
         hand = hand_of({**menu, "listens": False})
         hand.call("c1")
@@ -139,8 +139,7 @@ class LiveStepTests(SimpleTestCase):
         again.ready("ann", "bea")
         again.call("c4")
         self.assertEqual(again.centre.router.contacts["c4"].agent, "bea")
-        rang = next(h for h in hand.written() if h.kind is Kind.RINGS_PERSON)
-        self.assertEqual(rang.body["words"], "Harbour (Ann)")
+        self.assertEqual(hand.told("c1", Kind.RINGS_PERSON)[0]["words"], "Harbour (Ann)")
 
     def test_a_group_passes_over_who_is_busy_or_is_busy_as_a_whole(self):
         ring = {"kind": "ring", "id": "ring", "group": "group:g", "no_answer": "a", "busy": "b"}
@@ -258,13 +257,13 @@ class LiveStepTests(SimpleTestCase):
         hand.call("c1")
         hand.do("call.key", contact="c1", key="4")
         hand.do("call.key", contact="c1", key="2")
-        moves = [h.body for h in hand.written() if h.kind is Kind.MOVED]
+        moves = hand.told("c1", Kind.MOVED)
         titles = [m["title"] for m in moves if m["title"]]
         self.assertEqual(titles, ["Block · Booking check", "Asks · 1 to 2 figures", "Ends"])
         self.assertEqual((moves[-1]["step"], moves[-1]["exit"]), ("use", "worked"))
         self.assertIn("booking = 42", [m["words"] for m in moves])
         arrived = hand.written()[0]
-        self.assertEqual(arrived.body["blocks"], {"flow:b": 3})
+        self.assertEqual(arrived.fact.blocks, {"flow:b": 3})
 
 
 class TextTests(SimpleTestCase):

@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 
 from callcore.centre.views import view
 from callcore.errors import EventRefused
-from callcore.events import Happening, Kind
+from callcore.events import Kind
+from callcore.events import read as happened
 from callcore.flow.definition import Flow, GoOn, Queue, Ring
 from callcore.flow.runner import Machine
 from callcore.routing.events import HandlingRule
@@ -48,8 +49,8 @@ class RoundInNoTimeTests(SimpleTestCase):
 
     def assert_ended_by_the_failure_rule(self, hand):
         story = [h for h in hand.written() if h.contact == "c1"]
-        self.assertEqual((story[-1].kind, story[-1].body["ending"]), (Kind.ENDED, "failed"))
-        why = [h.body["why"] for h in story if h.kind is Kind.MOVED]
+        self.assertEqual((story[-1].kind, story[-1].fact.ending), (Kind.ENDED, "failed"))
+        why = [h.fact.why for h in story if h.kind is Kind.MOVED]
         self.assertEqual(why[-1], "round_and_round")
         self.assertEqual(list(hand.centre.troubles), [], "no fault of ours")
 
@@ -106,7 +107,7 @@ class FaultTests(SimpleTestCase):
                 self.assertNotIn("c1", hand.centre.contacts)
                 self.assertIn("c2", hand.centre.contacts)
                 ended = [h for h in hand.written() if h.kind is Kind.ENDED]
-                self.assertEqual([(h.contact, h.body["ending"]) for h in ended], [("c1", "failed")])
+                self.assertEqual([(h.contact, h.fact.ending) for h in ended], [("c1", "failed")])
                 self.assertEqual({t.contact for t in hand.centre.troubles}, {"c1"})
 
     def test_the_failure_rule_says_its_last_words_and_the_trace_says_why(self):
@@ -122,9 +123,9 @@ class FaultTests(SimpleTestCase):
         self.assertEqual(hand.centre.router.contacts, {})
         self.assertEqual(contact.state.role, "failure")
         hand.after(3)
-        words = [h.body["words"] for h in hand.written() if h.kind is Kind.MOVED]
+        words = [line["words"] for line in hand.told("c1", Kind.MOVED)]
         self.assertIn("went wrong on our side", words[-1])
-        self.assertEqual(hand.written()[-1].body["ending"], "failed")
+        self.assertEqual(hand.written()[-1].fact.ending, "failed")
         row = hand.centre.fold.queue_total("bookings")
         self.assertEqual((row.offered, row.left_otherwise, row.under_way), (1, 1, 0))
 
@@ -218,7 +219,7 @@ class RestartTests(SimpleTestCase):
         self.same(hand)
         hand.do("call.hang_up", contact="c1")
         ended = next(h for h in hand.written() if h.kind is Kind.ENDED)
-        self.assertEqual(ended.body["ending"], "hung_up")
+        self.assertEqual(ended.fact.ending, "hung_up")
 
     @settings(deadline=None, max_examples=80)
     @given(st.integers(0, 10**9))
@@ -248,16 +249,16 @@ class RestartTests(SimpleTestCase):
     def test_what_an_earlier_version_left_is_taken_over(self):
         """A journal of November 2026, whose events held the state of their contacts."""
         kept = json.loads((Path(__file__).parent / "journal_of_earlier.json").read_text())
-        journal = [Happening(at, Kind(kind), c, a, body)
-                   for at, kind, c, a, body in kept["events"]]  # fmt: skip
+        old = [earlier.Written(at, Kind(kind), *rest) for at, kind, *rest in kept["events"]]
+        journal = [happened(*event) for event in kept["events"]]
         hand = Hand(plan_config())
         hand.now = kept["now"]
         ended = {h.contact for h in journal if h.kind is Kind.ENDED}
-        stories: dict[str, list[Happening]] = {}
-        for h in journal:
+        stories: dict[str, list[earlier.Written]] = {}
+        for h in old:
             if h.contact and h.contact not in ended and h.kind is not Kind.AGENT:
                 stories.setdefault(h.contact, []).append(h)
-        agents = {h.agent: h for h in journal if h.kind is Kind.AGENT}
+        agents = {h.agent: h for h in old if h.kind is Kind.AGENT}
         earlier.take_over(
             hand.centre, journal, stories, list(agents.values()), lambda _: script(), hand.now
         )

@@ -94,7 +94,7 @@ class TransferTests(Talking):
         self.assertFalse(hand.desk("cai")["talk"]["held"])
         self.do("wrap_up", code="code-1")
         coded = [h for h in hand.written() if h.kind is Kind.CODED]
-        self.assertEqual((coded[0].agent, coded[0].body["name"]), ("ann", "New booking"))
+        self.assertEqual((coded[0].agent, coded[0].fact.code), ("ann", "code-1"))
         rows = {q: hand.centre.fold.queue_total(q).answered for q in ("bookings", "freight")}
         self.assertEqual(rows, {"bookings": 1, "freight": 1})
 
@@ -278,11 +278,11 @@ class RuleTests(Talking):
         hand.after(5)
         self.do("end", agent="bea")
         told = [h for h in hand.written() if h.kind is Kind.RECORDS_TALK]
-        self.assertEqual([(h.body["on"], h.body["by"]) for h in told],
+        self.assertEqual([(h.fact.on, h.fact.by) for h in told],
                          [(True, "queue"), (False, "end")])  # fmt: skip
-        notices = [h for h in hand.written() if h.body.get("role") == "notice"]
+        notices = [h for h in hand.written() if h.kind is Kind.HEARD and h.fact.role == "notice"]
         self.assertEqual(told[0].at_ms - notices[0].at_ms, 3_000)
-        self.assertEqual([h.body["words"] for h in notices], ["This call is being recorded."])
+        self.assertEqual([h.fact.text for h in notices], ["This call is being recorded."])
 
     def test_on_demand_only_where_the_queue_says_so(self):
         self.start(recording=RecordingRule("on_demand", told="tone"))
@@ -302,7 +302,7 @@ class RuleTests(Talking):
         self.assertIs(self.status("ann"), Status.WRAPPING)
         self.assertEqual(hand.centre.contacts["c1"].flow.flow_id, "flow-2")
         hand.after(5)
-        self.assertEqual(hand.written()[-1].body["ending"], "person")
+        self.assertEqual(hand.written()[-1].fact.ending, "person")
 
     def test_codes_have_their_time_by_keypad_and_by_screen(self):
         hand = self.start(desk=DeskRule(keypad_ms=5_000, screen_ms=20_000),

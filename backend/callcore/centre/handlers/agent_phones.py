@@ -5,7 +5,7 @@ from __future__ import annotations
 from callcore.centre.registry import Occasion, on, timer
 from callcore.centre.site import Site
 from callcore.errors import EventRefused
-from callcore.events import Kind
+from callcore.events import facts
 from callcore.routing import events as e
 from callcore.routing.events import Status
 
@@ -84,4 +84,4 @@ def _ring(site: Site, agent: str, contact: str, now_ms: int) -> None:
 def _told(site: Site, agent: str, result: str, now_ms: int) -> None:
     known = site.setup.agents.get(agent)
     number = known.outside_number if known else ""
-    site.emit(Kind.LINE, now_ms, agent=agent, number=number, result=result)
+    site.emit(facts.Line(number=number, result=result), now_ms, agent=agent)

@@ -8,7 +8,7 @@ from callcore.centre.alarms import Alarm
 from callcore.centre.registry import command
 from callcore.centre.site import Site
 from callcore.errors import EventRefused
-from callcore.events import Kind
+from callcore.events import facts
 
 
 @command("alarm.take")
@@ -22,9 +22,7 @@ def take(site: Site, body: dict[str, Any], now_ms: int) -> None:
     alarm = site.alarms.get(contact)
     if alarm is None:
         raise EventRefused("taken", "Somebody has taken this emergency already.")
-    site.emit(
-        Kind.EMERGENCY_TAKEN, now_ms, contact=contact, agent=alarm.agent, words=str(body["by"])
-    )
+    site.emit(facts.EmergencyTaken(by=str(body["by"])), now_ms, contact=contact, agent=alarm.agent)
 
 
 def standing(site: Site) -> dict[str, dict[str, Any]]:
@@ -49,7 +47,7 @@ def as_at_desk(site: Site, contact: str) -> dict[str, str] | None:
     if contact in site.alarms:
         return {"taken_by": ""}
     found = site.find(contact)
-    lines = reversed(found.log) if found else iter(())
-    words = (line["words"] for line in lines if line["kind"] == Kind.EMERGENCY_TAKEN)
-    taken_by = next(words, None)
-    return None if taken_by is None else {"taken_by": taken_by}
+    events = reversed(found.log) if found else iter(())
+    taken = (event.fact for event in events if isinstance(event.fact, facts.EmergencyTaken))
+    fact = next(taken, None)
+    return {"taken_by": fact.by} if fact is not None else None

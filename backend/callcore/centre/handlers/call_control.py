@@ -6,7 +6,6 @@ ends, or becomes part of the caller's contact. Where a contact is sent on, a sma
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from contextlib import suppress
 from typing import Any
 
@@ -18,7 +17,7 @@ from callcore.centre.registry import Occasion, command, on
 from callcore.centre.setup import RunnableFlow
 from callcore.centre.site import Site
 from callcore.errors import EventRefused
-from callcore.events import Kind
+from callcore.events import facts
 from callcore.flow import onward, runner
 from callcore.flow.definition import KEYS
 from callcore.numbers.writing import NotANumber
@@ -33,7 +32,7 @@ Body = dict[str, Any]
 # What may be done
 
 
-def facts(site: Site, contact: Contact) -> Facts:
+def facts_of(site: Site, contact: Contact) -> Facts:
     """What decides over what an agent may do with a contact."""
     desk = site.setup.desk_of(contact.agent)
     queue = site.setup.queues.get(contact.home)
@@ -52,7 +51,7 @@ def facts(site: Site, contact: Contact) -> Facts:
 
 def can(site: Site, contact: Contact) -> list[str]:
     """The actions that the desk offers for a contact in hand."""
-    return allowed(contact.talk, facts(site, contact))
+    return allowed(contact.talk, facts_of(site, contact))
 
 
 def held_by(site: Site, body: Body) -> Contact:
@@ -71,7 +70,7 @@ def held_by(site: Site, body: Body) -> Contact:
 
 def _may(site: Site, body: Body, deed: str) -> Contact:
     contact = held_by(site, body)
-    refuse(deed, contact.talk, facts(site, contact))
+    refuse(deed, contact.talk, facts_of(site, contact))
     return contact
 
 
@@ -82,14 +81,14 @@ def _may(site: Site, body: Body, deed: str) -> Contact:
 def hold(site: Site, body: Body, now_ms: int) -> None:
     """The caller hears music; with a colleague on the line, the agent speaks with them."""
     contact = _may(site, body, "hold")
-    stands(site, contact, contact.talk._replace(held=True), Kind.HELD, now_ms, on=True)
+    stands(site, contact, contact.talk._replace(held=True), facts.Held(on=True), now_ms)
 
 
 @command("agent.resume")
 def resume(site: Site, body: Body, now_ms: int) -> None:
     """Back to the caller."""
     contact = _may(site, body, "resume")
-    stands(site, contact, contact.talk._replace(held=False), Kind.HELD, now_ms, on=False)
+    stands(site, contact, contact.talk._replace(held=False), facts.Held(on=False), now_ms)
 
 
 @command("agent.record")
@@ -135,48 +134,46 @@ def watch_reply(site: Site, contact: Contact) -> None:
 def transfer(site: Site, body: Body, now_ms: int) -> None:
     """Straight to a colleague, a queue, a mailbox, a number of ours, or an outside number."""
     contact = _may(site, body, "transfer")
-    target, words = target_of(site, contact, str(body["to"]))
-    send_on(site, contact, target, words, "transferred", now_ms)
+    target = target_of(site, contact, str(body["to"]))
+    send_on(site, contact, target, "transferred", now_ms)
 
 
-def send_on(site: Site, contact: Contact, target: str, words: str, why: str, now_ms: int) -> None:
+def send_on(site: Site, contact: Contact, target: str, why: str, now_ms: int) -> None:
     """The agent's part ends, and the contact goes on its way."""
     agent, home = contact.agent, contact.home
     told = contact.flow.machine.flow
     back = f"queue:{home}" if home in site.setup.queues else ""
-    site.emit(Kind.TRANSFERRED, now_ms, contact=contact.id, agent=agent, to=target, words=words)
+    site.emit(facts.Transferred(target), now_ms, contact=contact.id, agent=agent)
     site.route(e.EndContact(agent, contact.id, why), now_ms)
     group = site.setup.groups.get(target.removeprefix("group:"))
     language = group.language if group else told.language
     way = onward.onward(target, back, told.channel, language)
-    site.go_on(contact, site.setup.ad_hoc(way, f"Sent on to {words}"), now_ms)
+    site.go_on(
+        contact,
+        site.setup.ad_hoc(way, f"Sent on to {_called(site, target)}"),
+        now_ms,
+    )
 
 
-def target_of(site: Site, contact: Contact, asked: str) -> tuple[str, str]:
-    """Whom an agent means, as a reference or a number, and their name.
+def target_of(site: Site, contact: Contact, asked: str) -> str:
+    """Whom an agent means, as a reference or a number.
 
     Raises:
         EventRefused: nobody, or the agent themself.
     """
     asked = asked.strip()
     reference = asked if ":" in asked else _dialled(site, asked)
-    kind, _, identity = reference.partition(":")
-    setup = site.setup
-    names: dict[str, Callable[[], str | None]] = {
-        "agent": lambda: setup.agents[identity].name if identity in setup.agents else None,
-        "queue": lambda: setup.queues[identity].name if identity in setup.queues else None,
-        "group": lambda: setup.groups[identity].name if identity in setup.groups else None,
-        "mailbox": lambda: setup.mailboxes[identity].name if identity in setup.mailboxes else None,
-        "flow": lambda: setup.flows[identity].flow_name if identity in setup.flows else None,
-    }
-    if kind not in names:
-        return reference, site.setup.national(reference)
-    name = names[kind]()
-    if name is None:
+    if ":" not in reference:
+        return reference
+    if site.setup.name_of(reference) is None:
         raise EventRefused("no-such-target", "There is no such person or queue (any more).")
     if reference == f"agent:{contact.agent}":
         raise EventRefused("yourself", "This is you.")
-    return reference, name
+    return reference
+
+
+def _called(site: Site, target: str) -> str:
+    return site.setup.name_of(target) or target
 
 
 def _dialled(site: Site, digits: str) -> str:
@@ -197,8 +194,8 @@ def _dialled(site: Site, digits: str) -> str:
 def consult(site: Site, body: Body, now_ms: int) -> None:
     """Put the caller on hold and ask somebody."""
     contact = _may(site, body, "consult")
-    target, words = target_of(site, contact, str(body["to"]))
-    _ask(site, contact, target, words, "consult", now_ms)
+    target = target_of(site, contact, str(body["to"]))
+    _ask(site, contact, target, "consult", now_ms)
 
 
 @command("agent.help")
@@ -206,11 +203,11 @@ def help_call(site: Site, body: Body, now_ms: int) -> None:
     """Call whom the agent's rules name for help, or send the caller straight there."""
     contact = _may(site, body, "help")
     desk = site.setup.desk_of(contact.agent)
-    target, words = target_of(site, contact, desk.help_to)
+    target = target_of(site, contact, desk.help_to)
     if desk.help_how == "straight" or contact.text:
-        send_on(site, contact, target, words, "transferred", now_ms)
+        send_on(site, contact, target, "transferred", now_ms)
     else:
-        _ask(site, contact, target, words, "help", now_ms)
+        _ask(site, contact, target, "help", now_ms)
 
 
 @command("agent.emergency")
@@ -218,29 +215,29 @@ def emergency(site: Site, body: Body, now_ms: int) -> None:
     """The floor is told, the call recorded, and whoever is named rung in, as the rules say."""
     contact = _may(site, body, "emergency")
     desk = site.setup.desk_of(contact.agent)
-    target, words = "", ""
+    target = ""
     if desk.emergency == "joins" and desk.emergency_to and not contact.talk.side:
         # Whoever is named may be gone by now: the floor is told all the same.
         with suppress(EventRefused):
-            target, words = target_of(site, contact, desk.emergency_to)
-    site.emit(Kind.EMERGENCY, now_ms, contact=contact.id, agent=contact.agent, words=words)
+            target = target_of(site, contact, desk.emergency_to)
+    site.emit(facts.Emergency(target), now_ms, contact=contact.id, agent=contact.agent)
     if desk.emergency_recorded and not (contact.talk.recording or contact.talk.notice):
         recordings.record(site, contact, now_ms, by="emergency")
     if target:
-        _ask(site, contact, target, words, "emergency", now_ms)
+        _ask(site, contact, target, "emergency", now_ms)
 
 
-def _ask(site: Site, contact: Contact, target: str, words: str, purpose: str, now_ms: int) -> None:
+def _ask(site: Site, contact: Contact, target: str, purpose: str, now_ms: int) -> None:
     """Ring somebody beside the caller, who hears music unless it is an emergency."""
-    flow = site.setup.ad_hoc(onward.aside(target), f"{purpose.title()}: {words}")
+    flow = site.setup.ad_hoc(onward.aside(target), f"{purpose.title()}: {_called(site, target)}")
     side = new_contact(site, contact, flow, now_ms)
-    side.consultation = Consultation(contact.id, contact.agent, purpose)
+    side.consultation = Consultation(contact.id, contact.agent, purpose, target)
     talk = contact.talk
     if purpose != "emergency" and not talk.held:
         talk = talk._replace(held=True)
-        stands(site, contact, talk, Kind.HELD, now_ms, on=True)
+        stands(site, contact, talk, facts.Held(on=True), now_ms)
     talk = talk._replace(side=side.id, purpose=purpose, joined=False)
-    stands(site, contact, talk, Kind.CONSULTS, now_ms, side=side.id, words=words, purpose=purpose)
+    stands(site, contact, talk, facts.Consults(side.id, target, purpose), now_ms)
     site.begin(side, now_ms)
 
 
@@ -273,9 +270,9 @@ def join(site: Site, body: Body, now_ms: int) -> None:
 def _join(site: Site, contact: Contact, now_ms: int) -> None:
     if contact.talk.held:
         talk = contact.talk._replace(held=False)
-        stands(site, contact, talk, Kind.HELD, now_ms, on=False)
-    words = _side_words(site, contact)
-    stands(site, contact, contact.talk._replace(joined=True), Kind.JOINED, now_ms, words=words)
+        stands(site, contact, talk, facts.Held(on=False), now_ms)
+    colleague, to = _side(site, contact)
+    stands(site, contact, contact.talk._replace(joined=True), facts.Joined(colleague, to), now_ms)
 
 
 @command("agent.put_through")
@@ -286,9 +283,9 @@ def put_through(site: Site, body: Body, now_ms: int) -> None:
 
 def _put_through(site: Site, contact: Contact, now_ms: int) -> None:
     side, giver = site.contacts[contact.talk.side], contact.agent
-    words = _side_words(site, contact)
-    talk = contact.talk._replace(side="")
-    stands(site, contact, talk, Kind.TRANSFERRED, now_ms, to=side.id, words=words)
+    colleague, to = _side(site, contact)
+    told = facts.Transferred(f"agent:{colleague}" if colleague else to, side.id)
+    stands(site, contact, contact.talk._replace(side=""), told, now_ms)
     if side.state.phase == "with_person":
         site.route(e.TakeOver(contact.id, side.id), now_ms)
     else:
@@ -306,7 +303,7 @@ def ends_by_putting_through(site: Site, contact: Contact, now_ms: int) -> bool:
     Raises:
         EventRefused: they are still asking somebody.
     """
-    refuse("end", contact.talk, facts(site, contact))
+    refuse("end", contact.talk, facts_of(site, contact))
     if contact.talk.joined:
         _put_through(site, contact, now_ms)
         return True
@@ -322,22 +319,21 @@ def end_side(site: Site, body: Body, now_ms: int) -> None:
         site.hang_up(side, now_ms)
     if contact.talk.held:
         talk = contact.talk._replace(held=False)
-        stands(site, contact, talk, Kind.HELD, now_ms, on=False)
+        stands(site, contact, talk, facts.Held(on=False), now_ms)
 
 
-def _side_words(site: Site, contact: Contact) -> str:
-    """Who is at the other end of what an agent asks."""
+def _side(site: Site, contact: Contact) -> tuple[str, str]:
+    """Who is at the other end of what an agent asks: a colleague's id, and whom they asked for."""
     side = site.contacts.get(contact.talk.side)
-    if side is None:
-        return ""
-    known = site.setup.agents.get(side.agent)
-    return known.name if known else side.flow.flow_name.partition(": ")[2]
+    if side is None or side.consultation is None:
+        return "", ""
+    return side.agent, side.consultation.to
 
 
 def _finish(site: Site, contact: Contact, ending: str, now_ms: int) -> None:
     contact.state = contact.state._replace(phase="ended", ending="person", due_ms=None)
     site.close(contact)
-    site.emit(Kind.ENDED, now_ms, contact=contact.id, step=contact.state.step, ending=ending)
+    site.emit(facts.Ended(step=contact.state.step, ending=ending), now_ms, contact=contact.id)
 
 
 # Endings
@@ -375,9 +371,9 @@ def over(site: Site, contact: Contact, now_ms: int) -> None:
         site.hang_up(side, now_ms)
     of = site.contacts.get(contact.consultation.of) if contact.consultation else None
     if of is not None and of.talk.side == contact.id:
-        words = contact.flow.flow_name.partition(": ")[2]
+        to = contact.consultation.to if contact.consultation else ""
         talk = of.talk._replace(side="", purpose="", joined=False)
-        stands(site, of, talk, Kind.SIDE_OVER, now_ms, words=words)
+        stands(site, of, talk, facts.SideOver(to), now_ms)
 
 
 # Keys, and going on in writing
@@ -394,9 +390,11 @@ def press_key(site: Site, body: Body, now_ms: int) -> None:
     if outside:
         site.devices.outside.press(outside, key)
     site.emit(
-        Kind.KEYED, now_ms, contact=contact.id, agent=contact.agent, step=contact.state.step,
-        key=key, by="agent",
-    )  # fmt: skip
+        facts.Keyed(step=contact.state.step, key=key, by="agent"),
+        now_ms,
+        contact=contact.id,
+        agent=contact.agent,
+    )
 
 
 def _outside_of(site: Site, contact: Contact) -> str:
@@ -424,11 +422,15 @@ def by_text(site: Site, body: Body, now_ms: int) -> None:
     site.arrived(thread, now_ms)
     site.route(e.Begin(contact.agent, thread.id, contact.home), now_ms)
     site.emit(
-        Kind.ANSWERED, now_ms, contact=thread.id, agent=contact.agent, queue=contact.home,
-        entered_ms=now_ms, begun=True,
-    )  # fmt: skip
+        facts.Answered(queue=contact.home, entered_ms=now_ms, begun=True),
+        now_ms,
+        contact=thread.id,
+        agent=contact.agent,
+    )
     site.feed(thread, runner.Taken(), now_ms)
     site.emit(
-        Kind.TEXTED, now_ms, contact=thread.id, agent=contact.agent, by="agent",
-        words=str(body["text"]),
-    )  # fmt: skip
+        facts.Texted(by="agent", words=str(body["text"])),
+        now_ms,
+        contact=thread.id,
+        agent=contact.agent,
+    )

@@ -13,7 +13,7 @@ from callcore.centre.contact import CallbackState, Contact
 from callcore.centre.registry import Occasion, command, effect, timer
 from callcore.centre.site import Site
 from callcore.errors import EventRefused
-from callcore.events import Kind
+from callcore.events import facts
 from callcore.flow import runner
 from callcore.flow.definition import Flow
 from callcore.flow.steps import Queue
@@ -47,12 +47,22 @@ def book(site: Site, contact: Contact, booking: runner.BookCallback, now_ms: int
     kept.callback = CallbackState(contact.id, booking.attempts, booking.retry_ms, 0, next_ms)
     site.add(kept)
     site.emit(
-        Kind.BOOKED, now_ms, contact=kept.id, origin=contact.id, queue=queue,
-        number=contact.number, caller=booking.number, words=site.setup.national(booking.number),
-        entered_ms=entered_ms, attempts=booking.attempts, retry_ms=booking.retry_ms,
-        next_ms=next_ms, label=contact.label, priority=contact.priority,
-        flow=contact.flow.flow_id, flow_name=contact.flow.flow_name,
-    )  # fmt: skip
+        facts.Booked(
+            origin=contact.id,
+            queue=queue,
+            number=contact.number,
+            caller=booking.number,
+            entered_ms=entered_ms,
+            attempts=booking.attempts,
+            retry_ms=booking.retry_ms,
+            next_ms=next_ms,
+            label=contact.label,
+            priority=contact.priority,
+            flow=contact.flow.flow_id,
+        ),
+        now_ms,
+        contact=kept.id,
+    )
     site.timers.set(next_ms, "callback", kept.id)
 
 
@@ -87,9 +97,11 @@ def call(site: Site, contact: Contact, agent: str, now_ms: int) -> None:
     contact.taken_by(agent)
     contact.rings += 1
     site.emit(
-        Kind.CALLS_BACK, now_ms, contact=contact.id, agent=agent, queue=contact.queue,
-        number=contact.caller, words=site.setup.national(contact.caller), attempt=back.tried,
-    )  # fmt: skip
+        facts.CallsBack(queue=contact.queue, number=contact.caller, attempt=back.tried),
+        now_ms,
+        contact=contact.id,
+        agent=agent,
+    )
     identity = f"{contact.id} {contact.rings}"
     prospect = site.devices.outside.ring(contact.caller)
     if prospect is None:
@@ -113,9 +125,11 @@ def rung(site: Site, contact: Contact, result: str, now_ms: int) -> None:
         not_reached(site, contact, result, now_ms)
         return
     site.emit(
-        Kind.ANSWERED, now_ms, contact=contact.id, agent=contact.agent, queue=contact.queue,
-        entered_ms=contact.entered_ms, callback=True,
-    )  # fmt: skip
+        facts.Answered(queue=contact.queue, entered_ms=contact.entered_ms, callback=True),
+        now_ms,
+        contact=contact.id,
+        agent=contact.agent,
+    )
     site.feed(contact, runner.Taken(), now_ms)
     site.tell(Occasion.TAKEN, contact, now_ms)
 
@@ -126,9 +140,11 @@ def not_reached(site: Site, contact: Contact, why: str, now_ms: int) -> None:
     again = back.tried < back.attempts
     back.next_ms = now_ms + back.retry_ms if again else 0
     site.emit(
-        Kind.NOT_REACHED, now_ms, contact=contact.id, agent=contact.agent, queue=contact.queue,
-        result=why, next_ms=back.next_ms,
-    )  # fmt: skip
+        facts.NotReached(queue=contact.queue, result=why, next_ms=back.next_ms),
+        now_ms,
+        contact=contact.id,
+        agent=contact.agent,
+    )
     contact.agent = ""
     contact.rings += 1
     site.route(e.NotReached(contact.id), now_ms)
@@ -142,7 +158,7 @@ def finish(site: Site, contact: Contact, ending: str, now_ms: int) -> None:
     """It is over without a talk."""
     contact.state = contact.state._replace(phase="ended", ending="failed", due_ms=None)
     site.close(contact)
-    site.emit(Kind.ENDED, now_ms, contact=contact.id, step="wait", ending=ending)
+    site.emit(facts.Ended(step="wait", ending=ending), now_ms, contact=contact.id)
 
 
 @command("callback.cancel")

@@ -10,72 +10,70 @@ from callcore.centre.hold_music import music_of
 from callcore.centre.registry import Occasion, effect, timer
 from callcore.centre.setup import RunnableFlow
 from callcore.centre.site import Site
-from callcore.events import Kind
-from callcore.flow import describe, runner
-from callcore.flow.blocks import plain, way_out
+from callcore.events import facts
+from callcore.flow import runner
+from callcore.flow.blocks import way_out
 from callcore.flow.definition import Queue, SpokenText
 from callcore.flow.onward import onward
 from callcore.flow.state import WITHIN
-from callcore.flow.why import why
 from callcore.routing import events as e
 
 
 @effect(runner.Listen)
 def listen(site: Site, contact: Contact, listen: runner.Listen, now_ms: int) -> None:
     contact.playing = None
-    site.emit(
-        Kind.LISTENS, now_ms, contact=contact.id, step=listen.step,
-        until_ms=listen.until_ms,
-    )  # fmt: skip
+    site.emit(facts.Listens(step=listen.step, until_ms=listen.until_ms), now_ms, contact=contact.id)
 
 
 @effect(runner.Moved)
 def moved(site: Site, contact: Contact, moved: runner.Moved, now_ms: int) -> None:
-    flow, move = _where(site, contact, moved)
-    words = plain(why(move, flow.machine.flow))
-    step, exit_name = moved.step, moved.exit
-    if flow is contact.flow and flow.written is not None:
-        step, exit_name = way_out(flow.written, moved.step, moved.exit, moved.to)
-    name = flow.step_words(move.to or "")
-    site.emit(
-        Kind.MOVED, now_ms, contact=contact.id, step=step, exit=exit_name, to=moved.to,
-        why=moved.why, words=words, title=name.title if name else "",
-        sentence=name.sentence if name else "",
-        **({"plan": flow.flow_id} if flow is not contact.flow else {}),
-    )  # fmt: skip
-
-
-def _where(site: Site, contact: Contact, moved: runner.Moved) -> tuple[RunnableFlow, runner.Moved]:
-    """A move with the flow that it happened in: the contact's, or its waiting plan."""
-    _, within, step = moved.step.partition(WITHIN)
-    plan = site.plans.get(contact.state.plan or contact.plan) if within else None
-    if plan is None:
-        return contact.flow, moved
-    to = moved.to.partition(WITHIN)[2] if moved.to else None
-    return plan, moved._replace(step=step, to=to)
+    """It took an exit: of its flow as it was written, or of its waiting plan."""
+    plan, step, exit_name = (
+        site.plans.get(contact.state.plan or contact.plan),
+        moved.step,
+        moved.exit,
+    )
+    if WITHIN not in moved.step or plan is None:
+        plan = None
+        if contact.flow.written is not None:
+            step, exit_name = way_out(contact.flow.written, moved.step, moved.exit, moved.to)
+    inner = (moved.step, moved.exit) if (step, exit_name) != (moved.step, moved.exit) else None
+    of_plan = (plan.flow_id, str(plan.version_id)) if plan else ("", "")
+    fact = facts.Moved(
+        step, exit_name, moved.to, moved.why, moved.detail, inner, of_plan[0], of_plan[1]
+    )
+    site.emit(fact, now_ms, contact=contact.id)
 
 
 @effect(runner.Play)
 def play(site: Site, contact: Contact, play: runner.Play, now_ms: int) -> None:
+    """It hears, or reads, a prompt."""
     if contact.text:
-        site.emit(
-            Kind.HEARD, now_ms, contact=contact.id, step=play.step, role=play.role, take=None,
-            length_ms=0, words=contact.flow.world.words(play.prompt),
-        )  # fmt: skip
+        text = contact.flow.world.words(play.prompt)
+        site.emit(facts.Heard(play.step, play.role, text=text), now_ms, contact=contact.id)
         return
     take = contact.flow.takes.get(play.prompt)
     plan = site.plans.get(contact.state.plan)
     if take is None and plan is not None:
         take = plan.takes.get(play.prompt)
-    words = describe.prompt_words(play.prompt, contact.flow.world)
+    spoken = _unspoken(play.prompt) if take is None else None
     contact.playing = {
         "take": take, "since_ms": now_ms, "length_ms": play.length_ms, "step": play.step,
-        "spoken": _unspoken(play.prompt) if take is None else None,
+        "spoken": spoken,
     }  # fmt: skip
-    site.emit(
-        Kind.HEARD, now_ms, contact=contact.id, step=play.step, role=play.role, take=take,
-        length_ms=play.length_ms, words=words, spoken=contact.playing["spoken"],
-    )  # fmt: skip
+    own = _is_own(plan if WITHIN in play.step else contact.flow, play)
+    text = "" if own and not spoken else contact.flow.world.words(play.prompt)
+    language = spoken["language"] if spoken else ""
+    version = str(plan.version_id) if plan is not None and WITHIN in play.step else ""
+    fact = facts.Heard(
+        play.step, play.role, take, play.length_ms, text, language, plan_version=version
+    )
+    site.emit(fact, now_ms, contact=contact.id)
+
+
+def _is_own(flow: RunnableFlow | None, play: runner.Play) -> bool:
+    """Whether a prompt is just what the stop says in its flow, so that nothing is to be kept."""
+    return flow is not None and flow.prompt_of(play.step, play.role) == play.prompt
 
 
 @effect(runner.JoinQueue)
@@ -85,9 +83,14 @@ def join(site: Site, contact: Contact, join: runner.JoinQueue, now_ms: int) -> N
     contact.entered_ms = now_ms
     contact.plan = contact.state.plan
     site.emit(
-        Kind.QUEUED, now_ms, contact=contact.id, queue=contact.queue, step=join.step,
-        staff=site.router.at_work_for(contact.queue, contact.asks),
-    )  # fmt: skip
+        facts.Queued(
+            queue=contact.queue,
+            step=join.step,
+            staff=site.router.at_work_for(contact.queue, contact.asks),
+        ),
+        now_ms,
+        contact=contact.id,
+    )
     refused = environment.refuses(site, contact.queue, contact.text, now_ms)
     if refused:
         left = e.LeftQueue(contact.id, contact.queue, now_ms, refused)
@@ -107,30 +110,30 @@ def finish(site: Site, contact: Contact, finish: runner.Finish, now_ms: int) -> 
     records_no_more(site, contact, now_ms, "end")
     site.close(contact)
     ending = "person" if contact.served and not contact.sent_on else finish.ending
-    site.emit(Kind.ENDED, now_ms, contact=contact.id, step=finish.step, ending=ending)
+    site.emit(facts.Ended(step=finish.step, ending=ending), now_ms, contact=contact.id)
     site.tell(Occasion.OVER, contact, now_ms)
 
 
 @effect(runner.Record)
 def record(site: Site, contact: Contact, record: runner.Record, now_ms: int) -> None:
     contact.playing = None
-    mailbox = site.setup.mailboxes.get(record.mailbox.partition(":")[2])
     site.emit(
-        Kind.RECORDS, now_ms, contact=contact.id, step=record.step, mailbox=record.mailbox,
-        words=mailbox.name if mailbox else "", until_ms=record.until_ms,
-    )  # fmt: skip
+        facts.Records(step=record.step, mailbox=record.mailbox, until_ms=record.until_ms),
+        now_ms,
+        contact=contact.id,
+    )
 
 
 @effect(runner.MessageLeft)
 def message_left(site: Site, contact: Contact, left: runner.MessageLeft, now_ms: int) -> None:
     mailbox = left.mailbox.partition(":")[2]
-    known = site.setup.mailboxes.get(mailbox)
-    if known is not None:
+    if mailbox in site.setup.mailboxes:
         site.unheard[mailbox] = site.unheard.get(mailbox, 0) + 1
     site.emit(
-        Kind.MESSAGE_LEFT, now_ms, contact=contact.id, step=left.step, mailbox=mailbox,
-        words=known.name if known else "", length_ms=left.length_ms,
-    )  # fmt: skip
+        facts.MessageLeft(step=left.step, mailbox=mailbox, length_ms=left.length_ms),
+        now_ms,
+        contact=contact.id,
+    )
 
 
 @effect(runner.HandOver)
@@ -152,12 +155,11 @@ def hand_over(site: Site, contact: Contact, over: runner.HandOver, now_ms: int) 
 def ring_person(site: Site, contact: Contact, ring: runner.RingPerson, now_ms: int) -> None:
     contact.playing = None
     agents = tuple(person.partition(":")[2] for person in ring.people)
-    names = [site.setup.agents[agent].name for agent in agents if agent in site.setup.agents]
     site.emit(
-        Kind.RINGS_PERSON, now_ms, contact=contact.id, step=ring.step, people=list(ring.people),
-        words=_ring_words(site, ring, names), until_ms=ring.until_ms,
-        **({"group": ring.group} if ring.group else {}),
-    )  # fmt: skip
+        facts.RingsPerson(ring.step, ring.people, ring.until_ms, ring.group),
+        now_ms,
+        contact=contact.id,
+    )
     decisions = site.router.ring_directly(
         contact.id, agents, ring.until_ms - now_ms, now_ms, text=contact.text,
         inner=contact.consultation is not None,
@@ -171,11 +173,6 @@ def ring_person(site: Site, contact: Contact, ring: runner.RingPerson, now_ms: i
     site.watch_wait(contact)
 
 
-def _ring_words(site: Site, ring: runner.RingPerson, names: list[str]) -> str:
-    group = site.setup.groups.get(ring.group.partition(":")[2])
-    return f"{group.name} ({', '.join(names)})" if group else ", ".join(names)
-
-
 @effect(runner.StopRinging)
 def stop_ringing(site: Site, contact: Contact, stop: runner.StopRinging, now_ms: int) -> None:
     site.leave_queue(contact, "waited_out", now_ms)
@@ -184,11 +181,9 @@ def stop_ringing(site: Site, contact: Contact, stop: runner.StopRinging, now_ms:
 @effect(runner.PlayMusic)
 def music(site: Site, contact: Contact, music: runner.PlayMusic, now_ms: int) -> None:
     contact.playing = None
-    sound = site.setup.world.sounds.get(music_of(site, contact))
     site.emit(
-        Kind.MUSIC, now_ms, contact=contact.id, step=music.step, until_ms=music.until_ms,
-        words=sound.name if sound else "",
-    )  # fmt: skip
+        facts.Music(music.step, music.until_ms, music_of(site, contact)), now_ms, contact=contact.id
+    )
 
 
 @effect(runner.HearFax)
@@ -206,8 +201,8 @@ def look_up(site: Site, contact: Contact, asked: runner.LookUp, now_ms: int) -> 
     contact.looks_up = (table, asked.key)
     site.asked.append((contact.id, table, asked.key))
     site.emit(
-        Kind.LOOKS_UP, now_ms, contact=contact.id, step=asked.step, table=table, key=asked.key,
-    )  # fmt: skip
+        facts.LooksUp(step=asked.step, table=table, key=asked.key), now_ms, contact=contact.id
+    )
 
 
 @effect(runner.Labelled)
@@ -222,9 +217,12 @@ def labelled(site: Site, contact: Contact, labelled: runner.Labelled, now_ms: in
         asks[LANGUAGE + labelled.language] = 1
     contact.asks = tuple(asks.items())
     site.emit(
-        Kind.LABELLED, now_ms, contact=contact.id, step=labelled.step, label=contact.label,
-        priority=contact.priority, asks=[list(asked) for asked in contact.asks],
-    )  # fmt: skip
+        facts.Labelled(
+            step=labelled.step, label=contact.label, priority=contact.priority, asks=contact.asks
+        ),
+        now_ms,
+        contact=contact.id,
+    )
 
 
 def _unspoken(prompt: runner.AnyPrompt) -> dict[str, str] | None:

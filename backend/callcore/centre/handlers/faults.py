@@ -7,7 +7,7 @@ from contextlib import suppress
 
 from callcore.centre.contact import Contact
 from callcore.centre.site import Site, Trouble
-from callcore.events import Kind
+from callcore.events import facts
 
 log = logging.getLogger(__name__)
 
@@ -50,6 +50,4 @@ def _cut_off(site: Site, contact: Contact, now_ms: int) -> None:
         phase="ended", ending="failed", due_ms=None, inner=None
     )  # fmt: skip
     site.close(contact)
-    site.emit(
-        Kind.ENDED, now_ms, contact=contact.id, step=contact.state.step, ending="failed"
-    )  # fmt: skip
+    site.emit(facts.Ended(step=contact.state.step, ending="failed"), now_ms, contact=contact.id)

@@ -11,7 +11,7 @@ from callcore.centre.registry import command, timer
 from callcore.centre.setup import RunnableFlow
 from callcore.centre.site import Site
 from callcore.errors import EventRefused
-from callcore.events import Kind
+from callcore.events import facts
 from callcore.flow import runner
 
 
@@ -45,9 +45,11 @@ def agent_writes(site: Site, body: dict[str, Any], now_ms: int) -> None:
         raise EventRefused("not-text", "This contact speaks; it cannot be written to.")
     contact.unanswered_ms = 0
     site.emit(
-        Kind.TEXTED, now_ms, contact=contact.id, agent=contact.agent, by="agent",
-        words=body["text"],
-    )  # fmt: skip
+        facts.Texted(by="agent", words=body["text"]),
+        now_ms,
+        contact=contact.id,
+        agent=contact.agent,
+    )
 
 
 @timer("reply")
@@ -60,13 +62,13 @@ def reply_due(site: Site, _kind: str, contact_id: str, now_ms: int) -> None:
     queue = site.setup.queues.get(contact.home)
     if queue is None or not reply_ms or now_ms < contact.unanswered_ms + reply_ms:
         return
-    send_on(site, contact, f"queue:{queue.id}", queue.name, "no_reply", now_ms)
+    send_on(site, contact, f"queue:{queue.id}", "no_reply", now_ms)
 
 
 def _texted(site: Site, contact: Contact, text: str, now_ms: int) -> None:
     if not contact.text:
         raise EventRefused("not-text", "This is a call, not a text message.")
-    site.emit(Kind.TEXTED, now_ms, contact=contact.id, by="caller", words=text)
+    site.emit(facts.Texted(by="caller", words=text), now_ms, contact=contact.id)
     if contact.agent:
         site.dirty.add(f"desk.{contact.agent}")
         if not contact.unanswered_ms:

@@ -6,7 +6,7 @@ from callcore.centre.contact import Contact
 from callcore.centre.handlers import callbacks
 from callcore.centre.registry import Occasion, effect, timer
 from callcore.centre.site import Site
-from callcore.events import Kind
+from callcore.events import facts
 from callcore.flow import runner
 
 
@@ -15,9 +15,10 @@ def dial(site: Site, contact: Contact, wanted: runner.Dial, now_ms: int) -> None
     contact.playing = None
     contact.rings += 1
     site.emit(
-        Kind.RINGS_OUT, now_ms, contact=contact.id, step=wanted.step, number=wanted.number,
-        until_ms=wanted.until_ms, words=site.setup.national(wanted.number),
-    )  # fmt: skip
+        facts.RingsOut(step=wanted.step, number=wanted.number, until_ms=wanted.until_ms),
+        now_ms,
+        contact=contact.id,
+    )
     prospect = site.devices.outside.ring(wanted.number)
     if prospect is not None:
         due_ms = now_ms + prospect.after_ms
@@ -38,7 +39,7 @@ def outside_due(site: Site, result: str, identity: str, now_ms: int) -> None:
         callbacks.rung(site, contact, result, now_ms)
         return
     if contact.state.phase == ("outside" if result == "done" else "ringing"):
-        site.emit(Kind.RANG_OUT, now_ms, contact=contact.id, step=contact.state.step, result=result)
+        site.emit(facts.RangOut(step=contact.state.step, result=result), now_ms, contact=contact.id)
         site.feed(contact, runner.Rung(result), now_ms)
         site.tell(Occasion.ANSWERED_OUTSIDE, contact, now_ms)
 

@@ -2,27 +2,26 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from callcore.centre.contact import Contact
 from callcore.centre.registry import timer
 from callcore.centre.site import Site
-from callcore.events import Kind
+from callcore.events import Fact, facts
 from callcore.talk import recording
 from callcore.talk.conversation import Talk
 
 _NOTICE_MS = 3_000
 
 
-def stands(site: Site, contact: Contact, talk: Talk, kind: Kind, now_ms: int, **body: Any) -> None:
+def stands(
+    site: Site, contact: Contact, talk: Talk, fact: Fact, now_ms: int, agent: str = ""
+) -> None:
     """From now on a contact stands so with its agent."""
     contact.talk = talk
     side = site.contacts.get(talk.side)
     if side is not None and side.agent:
         # A colleague who is asked sees it too.
         site.dirty.add(f"desk.{side.agent}")
-    agent = body.pop("agent", contact.agent)
-    site.emit(kind, now_ms, contact=contact.id, agent=agent, **body)
+    site.emit(fact, now_ms, contact=contact.id, agent=agent or contact.agent)
 
 
 def record(site: Site, contact: Contact, now_ms: int, by: str = "agent") -> None:
@@ -40,16 +39,24 @@ def record(site: Site, contact: Contact, now_ms: int, by: str = "agent") -> None
             "spoken": {"language": language, "text": words},
         }  # fmt: skip
         site.emit(
-            Kind.HEARD, now_ms, contact=contact.id, step=contact.state.step, role="notice",
-            take=None, length_ms=_NOTICE_MS, words=words, spoken=contact.playing["spoken"], by=by,
-        )  # fmt: skip
+            facts.Heard(
+                step=contact.state.step,
+                role="notice",
+                length_ms=_NOTICE_MS,
+                text=words,
+                language=language,
+                by=by,
+            ),
+            now_ms,
+            contact=contact.id,
+        )
         site.dirty.add(f"desk.{contact.agent}")
         site.timers.set(now_ms + _NOTICE_MS, "records", contact.id)
 
 
 def _begins(site: Site, contact: Contact, now_ms: int, told: str, by: str) -> None:
     talk = contact.talk._replace(recording=True, notice=False)
-    stands(site, contact, talk, Kind.RECORDS_TALK, now_ms, on=True, told=told, by=by)
+    stands(site, contact, talk, facts.RecordsTalk(on=True, told=told, by=by), now_ms)
 
 
 @timer("records")
@@ -58,7 +65,8 @@ def notice_heard(site: Site, _kind: str, contact_id: str, now_ms: int) -> None:
     contact = site.contacts.get(contact_id)
     if contact is None or not contact.talk.notice:
         return
-    by = next((line["by"] for line in reversed(contact.log) if line.get("role") == "notice"), "")
+    heard = (e.fact for e in reversed(contact.log) if isinstance(e.fact, facts.Heard))
+    by = next((fact.by for fact in heard if fact.role == "notice"), "")
     _begins(site, contact, now_ms, "notice", by)
 
 
@@ -68,6 +76,8 @@ def records_no_more(site: Site, contact: Contact, now_ms: int, by: str) -> None:
     contact.talk = contact.talk._replace(recording=False, notice=False)
     if recorded:
         site.emit(
-            Kind.RECORDS_TALK, now_ms, contact=contact.id, agent=contact.agent, on=False,
-            told="nothing", by=by,
-        )  # fmt: skip
+            facts.RecordsTalk(on=False, told="nothing", by=by),
+            now_ms,
+            contact=contact.id,
+            agent=contact.agent,
+        )

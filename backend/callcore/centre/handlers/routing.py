@@ -7,7 +7,7 @@ from callcore.centre.handlers import callbacks
 from callcore.centre.handlers.faults import BROKEN
 from callcore.centre.registry import Occasion, command, decision, timer
 from callcore.centre.site import Site
-from callcore.events import Kind
+from callcore.events import facts
 from callcore.flow import runner
 from callcore.routing import events as e
 from callcore.routing.events import Status
@@ -21,10 +21,16 @@ AT_ONCE_MS = 800
 def rang(site: Site, ring: e.Ring, now_ms: int) -> None:
     """An agent is rung."""
     site.emit(
-        Kind.RANG, now_ms, contact=ring.contact, agent=ring.agent, queue=ring.queue,
-        until_ms=ring.until_ms, rule=ring.rule,
-        considered=[list(c) for c in ring.considered],
-    )  # fmt: skip
+        facts.Rang(
+            queue=ring.queue,
+            until_ms=ring.until_ms,
+            rule=ring.rule,
+            considered=tuple((c.agent, c.why) for c in ring.considered),
+        ),
+        now_ms,
+        contact=ring.contact,
+        agent=ring.agent,
+    )
     site.tell(Occasion.RANG, ring, now_ms)
     if site.setup.rule_of(ring.agent).answers == "at_once":
         site.timers.set(now_ms + AT_ONCE_MS, "at_once", ring.agent)
@@ -42,9 +48,11 @@ def answers_at_once(site: Site, _kind: str, agent_id: str, now_ms: int) -> None:
 def ring_stopped(site: Site, stopped: e.RingStopped, now_ms: int) -> None:
     """An agent is rung no more."""
     site.emit(
-        Kind.RING_STOPPED, now_ms, contact=stopped.contact, agent=stopped.agent,
-        queue=stopped.queue, why=stopped.why,
-    )  # fmt: skip
+        facts.RingStopped(queue=stopped.queue, why=stopped.why),
+        now_ms,
+        contact=stopped.contact,
+        agent=stopped.agent,
+    )
 
 
 @decision(e.Connected)
@@ -55,9 +63,11 @@ def connected(site: Site, connected: e.Connected, now_ms: int) -> None:
         callbacks.call(site, contact, connected.agent, now_ms)
         return
     site.emit(
-        Kind.ANSWERED, now_ms, contact=connected.contact, agent=connected.agent,
-        queue=connected.queue, entered_ms=connected.entered_ms,
-    )  # fmt: skip
+        facts.Answered(queue=connected.queue, entered_ms=connected.entered_ms),
+        now_ms,
+        contact=connected.contact,
+        agent=connected.agent,
+    )
     contact.taken_by(connected.agent)
     site.feed(contact, runner.Taken(), now_ms)
     site.tell(Occasion.TAKEN, contact, now_ms)
@@ -69,18 +79,22 @@ def took_over(site: Site, took: e.TookOver, now_ms: int) -> None:
     contact = site.contacts[took.contact]
     contact.taken_by(took.agent)
     site.emit(
-        Kind.ANSWERED, now_ms, contact=took.contact, agent=took.agent, queue=took.queue,
-        entered_ms=contact.entered_ms, transferred=True,
-    )  # fmt: skip
+        facts.Answered(queue=took.queue, entered_ms=contact.entered_ms, transferred=True),
+        now_ms,
+        contact=took.contact,
+        agent=took.agent,
+    )
 
 
 @decision(e.LegEnded)
 def leg_ended(site: Site, ended: e.LegEnded, now_ms: int) -> None:
     """An agent's part of a contact is over."""
     site.emit(
-        Kind.LEG_ENDED, now_ms, contact=ended.contact, agent=ended.agent, queue=ended.queue,
-        by=ended.by,
-    )  # fmt: skip
+        facts.LegEnded(queue=ended.queue, by=ended.by),
+        now_ms,
+        contact=ended.contact,
+        agent=ended.agent,
+    )
     contact = site.contacts.get(ended.contact)
     if contact is not None:
         site.tell(Occasion.LEG_ENDED, contact, ended.by, now_ms)
@@ -89,13 +103,12 @@ def leg_ended(site: Site, ended: e.LegEnded, now_ms: int) -> None:
 @decision(e.Coded)
 def coded(site: Site, coded: e.Coded, now_ms: int) -> None:
     """An agent's part of a contact has its wrap-up code, or none."""
-    contact = site.find(coded.contact)
-    queue = contact.homes.get(coded.agent) if contact else ""
-    names = {c.id: c.name for c in site.setup.codes_of(queue or coded.queue)}
     site.emit(
-        Kind.CODED, now_ms, contact=coded.contact, agent=coded.agent, queue=coded.queue,
-        code=coded.code, name=names.get(coded.code, ""),
-    )  # fmt: skip
+        facts.Coded(queue=coded.queue, code=coded.code),
+        now_ms,
+        contact=coded.contact,
+        agent=coded.agent,
+    )
 
 
 @decision(e.LeftQueue)
@@ -113,9 +126,10 @@ def left_queue(site: Site, left: e.LeftQueue, now_ms: int) -> None:
             site.feed(contact, runner.Rung("no_answer"), now_ms)
         return
     site.emit(
-        Kind.LEFT_QUEUE, now_ms, contact=left.contact, queue=left.queue,
-        entered_ms=left.entered_ms, why=left.why,
-    )  # fmt: skip
+        facts.LeftQueue(queue=left.queue, entered_ms=left.entered_ms, why=left.why),
+        now_ms,
+        contact=left.contact,
+    )
     waits = contact is not None and contact.state.phase == "queued"
     if contact is not None and waits and left.why not in ("hung_up", BROKEN):
         site.feed(contact, runner.WaitedOut(left.why), now_ms)
@@ -126,14 +140,16 @@ def agent_changed(site: Site, changed: e.AgentChanged, now_ms: int) -> None:
     """An agent has another state."""
     site.timers.set(changed.due_ms, "agent", changed.agent)
     site.emit(
-        Kind.AGENT, now_ms, contact=changed.contact, agent=changed.agent,
-        status=str(changed.status), reason=changed.reason, queue=changed.queue,
-        since_ms=changed.since_ms, due_ms=changed.due_ms,
-        others=[list(other) for other in changed.others],
-        next=list(changed.next) if changed.next else None, handled=changed.handled,
-        to_wrap=[list(other) for other in changed.to_wrap],
-        stand_in=changed.agent in site.stood_in,
-    )  # fmt: skip
+        facts.AgentChanged(
+            status=str(changed.status),
+            reason=changed.reason,
+            queue=changed.queue,
+            since_ms=changed.since_ms,
+        ),
+        now_ms,
+        contact=changed.contact,
+        agent=changed.agent,
+    )
 
 
 @timer("agent")

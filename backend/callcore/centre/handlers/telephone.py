@@ -9,7 +9,7 @@ from callcore.centre.registry import command
 from callcore.centre.setup import OTHER_CHANNEL, Answer, RunnableFlow
 from callcore.centre.site import Site
 from callcore.errors import EventRefused
-from callcore.events import Kind
+from callcore.events import facts
 from callcore.flow import runner
 from callcore.flow.definition import KEYS
 from callcore.speech.recogniser import MOST_SAID
@@ -28,10 +28,10 @@ def place_call(
     Raises:
         EventRefused: nothing answers there, or not in this channel.
     """
-    facts = site.setup.numbers.get(number)
-    answer = Answer(trial, dict(facts.values) if facts else {}, None) if trial else None
+    known = site.setup.numbers.get(number)
+    answer = Answer(trial, dict(known.values) if known else {}, None) if trial else None
     if answer is None:
-        answer = site.setup.answers(facts, "voice" if message is None else "text", now_ms)
+        answer = site.setup.answers(known, "voice" if message is None else "text", now_ms)
     if (answer.flow.machine.flow.channel == "text") is (message is None):
         raise EventRefused("other-channel", OTHER_CHANNEL[message is None])
     values = {**answer.values, "caller": caller, "dialled": number, "message": message or ""}
@@ -42,12 +42,15 @@ def place_call(
     site.add(contact)
     site.arrived(contact, now_ms)
     if answer.diversion is not None:
-        to = site.setup.diversion_words(answer.diversion)
+        rule = answer.diversion
+        to = rule.target if rule.where == "outside" else f"{rule.where}:{rule.target}"
         site.emit(
-            Kind.DIVERTED, now_ms, contact=contact_id, diversion=answer.diversion.id, words=to
+            facts.Diverted(diversion=answer.diversion.id, reason=answer.diversion.reason, to=to),
+            now_ms,
+            contact=contact_id,
         )
     if message is not None:
-        site.emit(Kind.TEXTED, now_ms, contact=contact_id, by="caller", words=message)
+        site.emit(facts.Texted(by="caller", words=message), now_ms, contact=contact_id)
     site.start(contact, now_ms)
     return {"contact": contact_id}
 
@@ -72,7 +75,7 @@ def pressed(site: Site, body: dict[str, Any], now_ms: int) -> None:
     key = str(body["key"])
     if len(key) != 1 or key not in KEYS:
         raise EventRefused("no-such-key", "A telephone has no such key.")
-    site.emit(Kind.KEYED, now_ms, contact=contact.id, step=contact.state.step, key=key)
+    site.emit(facts.Keyed(step=contact.state.step, key=key), now_ms, contact=contact.id)
     site.feed(contact, runner.Key(key), now_ms)
 
 
@@ -87,7 +90,7 @@ def said(site: Site, body: dict[str, Any], now_ms: int) -> dict[str, Any]:
         raise EventRefused("nobody-listens", "Nothing listens for words here: press a key.")
     meant = site.devices.recogniser.understood(words, grammar)
     site.emit(
-        Kind.SPOKEN, now_ms, contact=contact.id, step=contact.state.step, words=words, meant=meant
+        facts.Spoken(step=contact.state.step, words=words, meant=meant), now_ms, contact=contact.id
     )
     site.feed(contact, runner.Spoken(words, meant), now_ms)
     return {"meant": meant}

@@ -8,7 +8,8 @@ from django.db import transaction
 
 from accounts.services import any_users, everybody, make_user, one_password_for, supervisors
 from agents.services import make_agent, rules, set_layer
-from callcore.events import Happening, Kind
+from callcore.events import Happening
+from callcore.events.facts import MessageLeft
 from callcore.flow.definition import load
 from changelog.kept import change, create
 from changelog.kinds import kind_named
@@ -83,11 +84,9 @@ def _messages(mailboxes: dict[str, str]) -> None:
     now_ms = round(time.time() * 1000)
     for i, (name, caller, hours_ago, seconds) in enumerate(scenario.MESSAGES):
         contact = f"demo-message-{i}"
-        body = {"mailbox": mailboxes[f"{name} mailbox"].partition(":")[2],
-                "length_ms": seconds * 1000}  # fmt: skip
-        left = Happening(
-            now_ms - round(hours_ago * 3_600_000), Kind.MESSAGE_LEFT, contact, "", body
-        )
+        mailbox = mailboxes[f"{name} mailbox"].partition(":")[2]
+        fact = MessageLeft("", mailbox, seconds * 1000)
+        left = Happening(now_ms - round(hours_ago * 3_600_000), contact, "", fact)
         give_voice(take_in([left], {contact: (caller, scenario.NUMBERS[0][0])}))
 
 
