@@ -18,9 +18,10 @@ from callcore.centre.handlers import (
     routing,
     telephone,
 )
+from callcore.centre.parts import EVERYTHING, Devices, Keeps
 from callcore.centre.registry import timer
 from callcore.centre.setup import Setup
-from callcore.centre.site import Devices, Site
+from callcore.centre.site import Site
 from callcore.centre.standing import FlowOf, Row
 from callcore.events import Happening, Kind, facts
 
@@ -50,10 +51,13 @@ class Centre(Site):
         setup: what to run.
         now_ms: milliseconds since the epoch.
         devices: what is outside of the centre.
+        keeps: what is kept for people to look at.
     """
 
-    def __init__(self, setup: Setup, now_ms: int, devices: Devices) -> None:
-        super().__init__(setup, now_ms, devices)
+    def __init__(
+        self, setup: Setup, now_ms: int, devices: Devices, keeps: Keeps = EVERYTHING
+    ) -> None:
+        super().__init__(setup, now_ms, devices, keeps)
         self.configure(setup, now_ms)
 
     def environment(self, contact: str) -> environment.SiteEnvironment:

@@ -9,16 +9,25 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections import deque
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager, suppress
+from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import replace
 from datetime import datetime, timedelta
-from typing import Any, NamedTuple
+from typing import Any
 from zoneinfo import ZoneInfo
 
 from callcore.centre import registry
 from callcore.centre.alarms import Alarms
 from callcore.centre.contact import Contact
+from callcore.centre.parts import (
+    EVERYTHING,
+    KEPT_OVER,
+    AgentLines,
+    Devices,
+    Keeps,
+    Surviving,
+    Trouble,
+)
 from callcore.centre.registry import Occasion
 from callcore.centre.setup import RunnableFlow, Setup
 from callcore.centre.timers import Timers
@@ -27,46 +36,15 @@ from callcore.events import Fact, Happening, facts
 from callcore.flow import runner
 from callcore.flow.state import Environment
 from callcore.measures.acquaintances import Acquaintances
+from callcore.measures.callers import Callers
 from callcore.measures.fold import Fold
 from callcore.measures.ridge import Ridge
-from callcore.people.outside_line import OutsideLine
 from callcore.routing import events as e
 from callcore.routing.router import Router
-from callcore.speech.recogniser import Recogniser
 from callcore.waiting.estimate import Waits
 
 #: How much of an agent's past the floor shows.
 _HOUR_MS = 3_600_000
-#: How many contacts that are over can still be looked at, newest last.
-KEPT_OVER = 500
-
-
-class Trouble(NamedTuple):
-    """Something that went wrong: when (ms), with what, and the contact that ended by it, if any."""
-
-    at_ms: int
-    what: str
-    contact: str
-
-
-class Devices(NamedTuple):
-    """What is outside of a centre: a source of ids, the outside line, the recogniser of speech, and
-    how long after it is listened for a caller's fax tone is heard (ms; None for people)."""
-
-    new_id: Callable[[], str]
-    outside: OutsideLine
-    recogniser: Recogniser
-    fax_tone_ms: Callable[[str], int | None]
-
-
-class AgentLines:
-    """Agents' outside telephones: whose are open, and which ring: number of the ring, contact, and
-    what will come of it."""
-
-    def __init__(self) -> None:
-        self.open: set[str] = set()
-        self.rings: dict[str, tuple[int, str, str]] = {}
-        self.count = 0
 
 
 class Site(ABC):
@@ -76,13 +54,17 @@ class Site(ABC):
         setup: what to run.
         now_ms: milliseconds since the epoch.
         devices: what is outside of the centre.
+        keeps: what is kept for people to look at.
     """
 
-    def __init__(self, setup: Setup, now_ms: int, devices: Devices) -> None:
+    def __init__(
+        self, setup: Setup, now_ms: int, devices: Devices, keeps: Keeps = EVERYTHING
+    ) -> None:
         self.setup = setup
         self.devices = devices
         self.now_ms = now_ms
-        self.router = Router(explain=True)
+        self.keeps = keeps
+        self.router = Router(explain=keeps.explained)
         self.timers = Timers()
         self.contacts: dict[str, Contact] = {}
         self.over: dict[str, Contact] = {}
@@ -98,6 +80,8 @@ class Site(ABC):
         self.waits = Waits()
         self.acquaintances = Acquaintances()
         self.alarms = Alarms()
+        self._callers = Callers()
+        self._counts = self._table()
         #: Each agent's states in the last hour: since when (ms), and which.
         self.hours: dict[str, list[tuple[int, str]]] = {}
         #: Flows of waiting plans by key; contacts under way keep the version they began with.
@@ -138,39 +122,59 @@ class Site(ABC):
         self.absorb(event)
         if contact:
             self.touched.add(contact)
-            self.dirty.add(f"call.{contact}")
         if agent:
             self.touched.add(agent)
-            self.dirty |= {f"desk.{agent}", "floor"}
 
     def absorb(self, event: Happening) -> None:
         """Count an event: a new one, or one read back from the journal."""
-        self.fold.apply(event)
-        self.waits.apply(event)
-        self.ridge.apply(event)
-        self.acquaintances.apply(event)
-        self.alarms.apply(event)
-        contact = self.contacts.get(event.contact) or self.over.get(event.contact)
-        if contact is not None:
-            contact.log.append(event)
-            if contact.home:
-                self.dirty.add(f"queue.{contact.home}")
-            self.dirty.add(f"flow.{contact.flow.flow_id}")
         fact = event.fact
-        if isinstance(fact, facts.NotReached):
-            self.unreached[event.agent] = event
-        elif isinstance(fact, facts.RingsPerson) and fact.group:
-            self.turns[fact.group.partition(":")[2]] = fact.people[0]
-        elif isinstance(fact, facts.AgentChanged):
-            self._lived(event.agent, event.at_ms, fact.status)
-        self.dirty |= {"floor", "strip"}
+        if self._callers.counts(event):
+            for count in self._counts.get(type(fact), ()):
+                count(event, fact)
+        for recall in _RECALLS.get(type(fact), ()):
+            recall(self, event, fact)
+        if self.keeps.shown:
+            contact = self.contacts.get(event.contact) or self.over.get(event.contact)
+            if contact is not None:
+                contact.log.append(event)
 
-    def _lived(self, agent: str, at_ms: int, status: str) -> None:
+    def _table(self) -> dict[type, tuple[Callable[[Happening, Any], None], ...]]:
+        """Who counts the events of callers, by the kind of fact: nobody is asked in vain."""
+        shown = (self.ridge,) if self.keeps.shown else ()
+        counting = (self.fold, self.waits, self.acquaintances, *shown)
+        found: dict[type, tuple[Callable[[Happening, Any], None], ...]] = {}
+        for one in counting:
+            for kind, count in one.handlers.items():
+                found[kind] = (*found.get(kind, ()), count)
+        return found
+
+    def recall_unreached(self, event: Happening, fact: facts.NotReached) -> None:
+        self.unreached[event.agent] = event
+
+    def recall_turn(self, event: Happening, fact: facts.RingsPerson) -> None:
+        if fact.group:
+            self.turns[fact.group.partition(":")[2]] = fact.people[0]
+
+    def recall_state(self, event: Happening, fact: facts.AgentChanged) -> None:
         """An agent's state, on the line of their last hour."""
-        line = self.hours.setdefault(agent, [])
-        line.append((at_ms, status))
-        while len(line) > 1 and line[1][0] < at_ms - _HOUR_MS:
+        line = self.hours.setdefault(event.agent, [])
+        line.append((event.at_ms, fact.status))
+        while len(line) > 1 and line[1][0] < event.at_ms - _HOUR_MS:
             line.pop(0)
+
+    def recall_alarm(self, event: Happening, fact: Fact) -> None:
+        self.alarms.apply(event)
+
+    def topics(self) -> set[str]:
+        """The live topics that have changed since the last time; asked before `standing.changed`,
+        which forgets what was touched."""
+        changed, self.dirty = self.dirty, set()
+        for name in self.touched:
+            if name in self.router.agents:
+                changed.add(f"desk.{name}")
+            elif (contact := self.find(name)) is not None:
+                changed |= {f"call.{name}", f"flow.{contact.flow.flow_id}", f"queue.{contact.home}"}
+        return changed | ({"floor", "strip"} if self.touched else set())
 
     def new_day(self, now_ms: int) -> None:
         """Figures of "today" begin at the centre's midnight."""
@@ -187,15 +191,13 @@ class Site(ABC):
 
     # Faults
 
-    @contextmanager
-    def surviving(self, contact: str, what: str, now_ms: int) -> Iterator[None]:
-        """Let a fault of our own end one contact, not the centre; refusals pass."""
-        try:
-            yield
-        except EventRefused:
-            raise
-        except Exception as error:  # noqa: BLE001  whatever it is: it stays with this contact
-            self.broke(contact, what, error, now_ms)
+    def surviving(self, contact: str, what: str, now_ms: int, about: str = "") -> Surviving:
+        """Let a fault of our own end one contact, not the centre; refusals pass.
+
+        Args:
+            what, about: what is done then, in words for the log.
+        """
+        return Surviving(self, contact, what, now_ms, about)
 
     def about(self, identity: str) -> str:
         """The contact that a timer or command is about: its own, or the one in an agent's hand."""
@@ -240,7 +242,7 @@ class Site(ABC):
     def feed(self, contact: Contact, event: runner.Event, now_ms: int) -> None:
         """Let something happen to a contact in its flow."""
         machine = contact.flow.machine.asking(self.environment(contact.id))
-        with self.surviving(contact.id, f"{type(event).__name__} in a flow", now_ms):
+        with self.surviving(contact.id, "in a flow,", now_ms, type(event).__name__):
             contact.state, effects = machine.resume(contact.state, event, now_ms)
             self.perform(contact, effects, now_ms)
 
@@ -259,6 +261,7 @@ class Site(ABC):
 
     def go_on(self, contact: Contact, flow: RunnableFlow, now_ms: int) -> None:
         """Let a contact go on in another flow, with its values."""
+        self.dirty.add(f"flow.{contact.flow.flow_id}")
         contact.flow = flow
         rush = runner.rushed(contact.state, now_ms)
         self.start(contact, now_ms, contact.state.flows + 1, rush)
@@ -317,8 +320,11 @@ class Site(ABC):
         """Carry out what the router has decided, in its order."""
         for decided in decisions:
             about = "" if isinstance(decided, e.AgentChanged) else decided.contact
-            self.touched |= {about, getattr(decided, "agent", "")} - {""}
-            with self.surviving(about, f"the decision {type(decided).__name__}", now_ms):
+            if about:
+                self.touched.add(about)
+            if not isinstance(decided, e.LeftQueue):
+                self.touched.add(decided.agent)
+            with self.surviving(about, "the decision", now_ms, type(decided).__name__):
                 registry.decision[type(decided)](self, decided, now_ms)
 
     def leave_queue(self, contact: Contact, why: str, now_ms: int) -> None:
@@ -380,9 +386,11 @@ class Site(ABC):
             self.new_day(now_ms)
         while (due := self.timers.pop(now_ms)) is not None:
             kind, identity = due
-            what = f"the timer {kind} of {identity}"
             # What is refused by then is not due any more.
-            with suppress(EventRefused), self.surviving(self.about(identity), what, now_ms):
+            with (
+                suppress(EventRefused),
+                self.surviving(self.about(identity), "the timer", now_ms, kind),
+            ):
                 registry.timer[kind](self, kind, identity, now_ms)
 
     def next_due_ms(self) -> int:
@@ -400,7 +408,7 @@ class Site(ABC):
         if handler is None:
             raise EventRefused("unknown-command", f"The exchange knows no command {kind!r}.")
         about = str(body.get("contact") or "") or self.about(str(body.get("agent", "")))
-        with self.surviving(about, f"the command {kind}", now_ms):
+        with self.surviving(about, "the command", now_ms, kind):
             return handler(self, body, now_ms) or {}
         raise EventRefused("failed", "Something went wrong on our side; the contact was ended.")
 
@@ -412,3 +420,13 @@ class Site(ABC):
         if contact is not None and contact.state.phase == "asking":
             contact.looks_up = None
             self.feed(contact, runner.Looked(row, failed), now_ms)
+
+
+#: What a site remembers of events besides figures, by the kind of fact.
+_RECALLS: dict[type, tuple[Callable[[Site, Happening, Any], None], ...]] = {
+    facts.NotReached: (Site.recall_unreached,),
+    facts.RingsPerson: (Site.recall_turn,),
+    facts.AgentChanged: (Site.recall_state,),
+    facts.Emergency: (Site.recall_alarm,),
+    facts.EmergencyTaken: (Site.recall_alarm,),
+}

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import Any
+
 from callcore.events import Happening
 from callcore.events.facts import Answered, Arrived, Booked, Ended
 from callcore.measures.callers import Callers
@@ -17,17 +20,29 @@ class Acquaintances:
         self._spoke: dict[str, tuple[str, int]] = {}
         self._caller_of: dict[str, str] = {}
         self._callers = Callers()
+        #: What is done with an event, by the kind of its fact; others do nothing here.
+        self.handlers: dict[type, Callable[[Happening, Any], None]] = {
+            Arrived: self._on_caller,
+            Booked: self._on_caller,
+            Answered: self._on_answered,
+            Ended: self._on_ended,
+        }
 
     def apply(self, event: Happening) -> None:
         """Take in the next event of the stream."""
-        if not self._callers.counts(event):
-            return
-        if isinstance(event.fact, Arrived | Booked):
-            self._caller_of[event.contact] = event.fact.caller
-        elif isinstance(event.fact, Answered) and event.contact in self._caller_of:
+        handler = self.handlers.get(type(event.fact))
+        if self._callers.counts(event) and handler is not None:
+            handler(event, event.fact)
+
+    def _on_caller(self, event: Happening, fact: Arrived | Booked) -> None:
+        self._caller_of[event.contact] = fact.caller
+
+    def _on_answered(self, event: Happening, fact: Answered) -> None:
+        if event.contact in self._caller_of:
             self.met(self._caller_of[event.contact], event.agent, event.at_ms)
-        elif isinstance(event.fact, Ended):
-            self._caller_of.pop(event.contact, None)
+
+    def _on_ended(self, event: Happening, fact: Ended) -> None:
+        self._caller_of.pop(event.contact, None)
 
     def met(self, caller: str, agent: str, at_ms: int) -> None:
         """An agent spoke with a caller; of several the last counts."""

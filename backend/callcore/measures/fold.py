@@ -70,7 +70,7 @@ class Fold:
         self._offers: dict[str, _Offer] = {}
         #: Legs that are being wrapped up, by agent and contact: queue, interval, since when.
         self._wrapping: dict[tuple[str, str], tuple[str, int, int]] = {}
-        self._handlers: dict[type, Callable[[Happening, Any], None]] = {
+        self.handlers: dict[type, Callable[[Happening, Any], None]] = {
             facts.Arrived: self._on_arrived,
             facts.WentOn: self._on_went_on,
             facts.Held: self._on_held,
@@ -103,10 +103,8 @@ class Fold:
 
     def apply(self, event: Happening) -> None:
         """Take in the next event of the stream."""
-        if not self._callers.counts(event):
-            return
-        handler = self._handlers.get(type(event.fact))
-        if handler is not None:
+        handler = self.handlers.get(type(event.fact))
+        if self._callers.counts(event) and handler is not None:
             handler(event, event.fact)
 
     def _counts(self, event: Happening) -> bool:

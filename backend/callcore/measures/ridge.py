@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from callcore.events import Happening, facts
 from callcore.measures.callers import Callers
 
@@ -23,12 +25,16 @@ class Ridge:
     def __init__(self) -> None:
         self._counts: dict[str, dict[int, int]] = {stage: {} for stage in STAGES}
         self._callers = Callers()
+        #: What is done with an event, by the kind of its fact; others do nothing here.
+        self.handlers = dict.fromkeys(_STAGES, self._happened)
 
     def apply(self, event: Happening) -> None:
         """Take in the next event of the stream."""
-        stage = _STAGES.get(type(event.fact)) if self._callers.counts(event) else None
-        if stage is None:
-            return
+        if self._callers.counts(event) and type(event.fact) in _STAGES:
+            self._happened(event, event.fact)
+
+    def _happened(self, event: Happening, fact: Any) -> None:
+        stage = _STAGES[type(fact)]
         minutes = self._counts[stage]
         minute = event.at_ms // 60_000
         minutes[minute] = minutes.get(minute, 0) + 1

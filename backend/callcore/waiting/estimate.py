@@ -194,7 +194,7 @@ class Waits:
         self._talking: dict[str, tuple[str, int]] = {}
         #: Legs that are being wrapped up, by agent and contact.
         self._wrapping: dict[tuple[str, str], tuple[_Handled, int]] = {}
-        self._handlers: dict[type, Callable[[Happening, Any], None]] = {
+        self.handlers: dict[type, Callable[[Happening, Any], None]] = {
             facts.Coded: self._on_coded,
             facts.AgentChanged: self._on_agent,
             facts.Queued: self._on_queued,
@@ -205,7 +205,7 @@ class Waits:
 
     def apply(self, event: Happening) -> None:
         """Take in the next event of the stream."""
-        handler = self._handlers.get(type(event.fact))
+        handler = self.handlers.get(type(event.fact))
         if self._callers.counts(event) and handler is not None:
             handler(event, event.fact)
 

@@ -282,11 +282,10 @@ class Exchange:
         if self.centre.asked:
             # Once a round: one contact that asks again and again holds up no other.
             await self._look_up()
+        self._told |= self.centre.topics()
         self._rows |= {(row.what, row.name): row for row in standing.changed(self.centre)}
         if self.centre.pending or self._answers or self._rows:
             await self._write()
-        self._told |= self.centre.dirty
-        self.centre.dirty = set()
 
     async def _write(self) -> None:
         """Write what has happened, with the answers; what cannot be written costs its contact."""

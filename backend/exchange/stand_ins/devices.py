@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 
-from callcore.centre.site import Devices
+from callcore.centre.parts import Devices
 from callcore.people.fax import tone_after_ms
 from callcore.people.outside_line import SimulatedLine
 from callcore.speech.recogniser import TypedSpeech

@@ -19,8 +19,8 @@ from callcore.centre.facts import (
     QueueSettings,
 )
 from callcore.centre.handlers.telephone import place_call
+from callcore.centre.parts import Devices
 from callcore.centre.setup import RunnableFlow, Setup
-from callcore.centre.site import Devices
 from callcore.centre.standing import Row
 from callcore.centre.views import view
 from callcore.events import Happening, Kind

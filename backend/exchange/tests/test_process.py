@@ -13,7 +13,7 @@ from django.test import TransactionTestCase
 from accounts.models import Role
 from accounts.services import change_user
 from exchange.live.shell import database, let_go
-from exchange.models import Contact, Journal
+from exchange.models import Contact
 from exchange.snapshots import snapshot
 from hazeridge.asgi import application
 from testkit import people, processes
@@ -116,7 +116,8 @@ class ProcessTests(ExchangeTestCase):
         contact = self.call()
         processes.until(lambda: self.seen(contact))
         self.assertEqual(self.seen(contact)["version"], 2)
-        heard = [row.body for row in Journal.objects.filter(contact=contact, kind="contact.heard")]
+        lines = self.client.get(f"/api/v1/contacts/{contact}").json()["lines"]
+        heard = [line["body"] for line in lines if line["kind"] == "contact.heard"]
         self.assertEqual(heard[0]["words"], "Good evening to all.")
         self.assertIsNotNone(heard[0]["take"])
 

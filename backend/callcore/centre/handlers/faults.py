@@ -6,7 +6,8 @@ import logging
 from contextlib import suppress
 
 from callcore.centre.contact import Contact
-from callcore.centre.site import Site, Trouble
+from callcore.centre.parts import Trouble
+from callcore.centre.site import Site
 from callcore.events import facts
 
 log = logging.getLogger(__name__)
