@@ -27,6 +27,7 @@ from agents.services import agents
 from callcore.events import Kind
 from exchange.models import Callback, Contact, Journal
 from exchange.snapshots import snapshot
+from exchange.watching import seen
 from mailboxes.services import silent
 
 NUMBER, MAILBOX = "+442079460210", "4800"
@@ -56,7 +57,7 @@ def _presses(contact: str, keys: str) -> None:
 
 def _phase(contact: str) -> tuple[str, str]:
     """Where a call is: its phase, and the stop."""
-    call = (snapshot(f"call.{contact}") or {"data": {"call": {}}})["data"]["call"]
+    call = (seen(f"call.{contact}") or {"data": {"call": {}}})["data"]["call"]
     return call.get("phase", ""), call.get("step", "")
 
 

@@ -7,20 +7,35 @@ million additions in a loop).
 
 from __future__ import annotations
 
+import cProfile
+import pstats
 import random
 import time
+from collections import Counter
 from collections.abc import Callable
+from itertools import count
 
+from callcore.centre import standing
+from callcore.centre.centre import Centre
+from callcore.centre.facts import AgentFacts, CodeFacts, NumberFacts, QueueSettings
+from callcore.centre.handlers.telephone import place_call
+from callcore.centre.parts import Devices, Keeps
+from callcore.centre.setup import RunnableFlow, Setup
 from callcore.flow.checks import check
 from callcore.flow.definition import End, Flow, Menu, MenuArm, Queue, Say, SpokenText
 from callcore.flow.fates import fates
 from callcore.flow.runner import Due, Key, Machine
 from callcore.flow.world import QueueFacts, World
+from callcore.people.outside_line import SimulatedLine
 from callcore.routing import events as e
 from callcore.routing.events import HandlingRule, QueueRule, Status
 from callcore.routing.router import Router
+from callcore.speech.recogniser import TypedSpeech
 
 QUEUE = "queue:1"
+NUMBER = "+442079460210"
+#: Noon in London on an ordinary day.
+NOON = 1_795_435_200_000
 WORLD = World(queues={QUEUE: QueueFacts("Desk", True, 3)})
 
 
@@ -125,6 +140,79 @@ def routing() -> Callable[[], int]:
     return work
 
 
+def a_centre() -> Centre:
+    """A centre of two agents with one queue, without anything that is kept for show."""
+    words = SpokenText(text="For bookings, press 1.")
+    flow = Flow(start="hello", steps=(
+        Say(id="hello", prompt=words, next="menu"),
+        Menu(id="menu", prompt=words, arms=(MenuArm(key="1", next="queue"),), no_key="end"),
+        Queue(id="queue", queue=QUEUE, waited="end"), End(id="end"),
+    ))  # fmt: skip
+    runs = RunnableFlow("f", "Line", 1, 1, Machine(flow, lambda _: 2_000), WORLD, {})
+    queue = QueueSettings(
+        "1", "Desk", True, "#4A6B66", ("ann", "bea"), 5, 900, 60, 80, 5, "A", "set", ""
+    )
+    setup = Setup(
+        numbers={NUMBER: NumberFacts("n", NUMBER, "Line", "f")}, flows={"f": runs},
+        queues={"1": queue}, agents={n: AgentFacts(n, n, "", "") for n in ("ann", "bea")},
+        codes={"set": [CodeFacts("code", "New booking", "11", "")]}, handling=HandlingRule(),
+    )  # fmt: skip
+    numbers = count(1)
+    devices = Devices(
+        lambda: str(next(numbers)), SimulatedLine(), TypedSpeech(), lambda _caller: None
+    )
+    return Centre(setup, NOON, devices, Keeps(shown=False, explained=False))
+
+
+def contacts() -> Callable[[], int]:
+    """Work: a contact from its arrival through greeting, menu, queue and talk to its code."""
+    centre = a_centre()
+    now = NOON
+    for agent in ("ann", "bea"):
+        centre.command("agent.sign_in", {"agent": agent}, now)
+        centre.command("agent.available", {"agent": agent}, now)
+    number = 0
+
+    def passes(ms: int) -> None:
+        nonlocal now
+        end = now + ms
+        while centre.next_due_ms() <= end:
+            now = max(now, centre.next_due_ms())
+            centre.advance(now)
+        now = end
+
+    def work() -> int:
+        nonlocal number
+        for _ in range(300):
+            number += 1
+            contact = f"c{number}"
+            place_call(centre, contact, NUMBER, "+447700900123", None, now)
+            passes(2_500)
+            centre.command("call.key", {"contact": contact, "key": "1"}, now)
+            agent = centre.router.contacts[contact].agent
+            centre.command("agent.answer", {"agent": agent}, now)
+            passes(60_000)
+            centre.command("agent.end", {"agent": agent}, now)
+            centre.command("agent.wrap_up", {"agent": agent, "code": "code"}, now)
+            centre.pending.clear()
+            standing.changed(centre)
+        return 300
+
+    return work
+
+
+def shares(work: Callable[[], int]) -> str:
+    """Where the time of a contact goes, by part of the core (of what is spent in Python itself)."""
+    profile = cProfile.Profile()
+    profile.runcall(work)
+    spent: Counter[str] = Counter()
+    for (file, _, _), row in pstats.Stats(profile).stats.items():  # type: ignore[attr-defined]
+        _, found, inside = file.partition("callcore/")
+        spent[inside.partition("/")[0] if found else "Python"] += row[2]
+    whole = sum(spent.values())
+    return " · ".join(f"{part} {time / whole:.0%}" for part, time in spent.most_common(7))
+
+
 def main() -> None:
     pace = best_of(3, reference)
     flow = long_flow(1_000)
@@ -137,6 +225,7 @@ def main() -> None:
             best_of(3, routing()),
             50e-6,
         ),
+        ("a contact in the centre, with nothing kept for show", best_of(5, contacts()), None),
     ]
     print(f"{'what':58} {'time':>12} {'budget':>10} {'of budget':>10} {'of reference':>13}")
     for name, seconds, budget in rows:
@@ -145,6 +234,7 @@ def main() -> None:
         print(
             f"{name:58} {seconds * 1e6:9,.1f} µs {allowed:>10} {share:>10} {seconds / pace:12.6f}x"
         )
+    print(f"a contact in the centre, by part: {shares(contacts())}")
     print(f"reference: a million additions, {pace * 1e3:.1f} ms")
 
 

@@ -25,7 +25,7 @@ from web.errors import InUse, Refused, Stale
 
 __all__ = [
     "CONFIG_CHANNEL", "QUIET", "TAKE_UP", "Described", "Kept", "Recorded", "change", "create",
-    "record", "remove", "revision_in_database", "snapshot", "undo",
+    "newest_of", "record", "remove", "revision_in_database", "snapshot", "undo",
 ]  # fmt: skip
 
 CONFIG_CHANNEL = "hazeridge_config"
@@ -215,6 +215,12 @@ def revision_in_database() -> int:
     """The number of the newest recorded change: the revision of the configuration."""
     newest = Change.objects.order_by("-id").values_list("id", flat=True).first()
     return newest or 0
+
+
+def newest_of(*names: str) -> int:
+    """The number of the newest change of things of some kinds."""
+    newest = Change.objects.filter(kind__in=names).order_by("-id").values_list("id", flat=True)
+    return newest.first() or 0
 
 
 def _merged(user: Any, instance: Recorded, after: dict[str, Any], within: timedelta) -> bool:

@@ -23,8 +23,8 @@ from exchange.consumers import may_watch
 from exchange.models import Contact, StandIns
 from exchange.reach import within
 from exchange.site_clock import SPEEDS, SiteClock
-from exchange.snapshots import snapshot
 from exchange.targets import targets
+from exchange.watching import seen
 from numbers_app.plan import NotANumber, read, read_any
 from web.base import Form, View
 from web.problems import Problem, bad_request
@@ -347,7 +347,7 @@ class LiveView(View):
     def get(self, request: Request, topic: str) -> Response:
         if not may_watch(request.user, topic):
             raise Problem(403, "permission-denied", "Your role does not allow this.")
-        kept = snapshot(topic)
+        kept = seen(topic)
         if kept is None:
             raise Http404
         return Response(within(reached(request.user), kept))

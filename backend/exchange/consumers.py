@@ -32,6 +32,7 @@ from exchange import presence
 from exchange.commands import tell
 from exchange.reach import within
 from exchange.snapshots import group_of, snapshot
+from exchange.watching import watched
 
 SIGNED_OUT = 4401
 #: The topic of who has a flow open begins with this.
@@ -121,6 +122,7 @@ class LiveConsumer(AsyncWebsocketConsumer):
             await self._tell_desk(topic, "desk.opened")
         self.topics.add(topic)
         await self._join(group_of(topic))
+        await database_sync_to_async(watched)(topic)
         if topic.startswith(AUTHORS):
             await self._appear(topic)
         else:
@@ -165,8 +167,10 @@ class LiveConsumer(AsyncWebsocketConsumer):
         while True:
             await asyncio.sleep(ASK_ANEW_S)
             await self.layer_broke({})
-            for topic in [topic for topic in self.topics if topic.startswith(AUTHORS)]:
-                await self._appear(topic)
+            for topic in list(self.topics):
+                await database_sync_to_async(watched)(topic)
+                if topic.startswith(AUTHORS):
+                    await self._appear(topic)
             with suppress(DatabaseError):
                 await self._ask_anew()
 

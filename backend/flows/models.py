@@ -41,6 +41,14 @@ class FlowRules(Recorded):
         return "Rules of all flows"
 
 
+class Unsound(models.Model):
+    """A flow whose version in force could not be published any more, and why. See
+    `flows.soundness`."""
+
+    flow = models.OneToOneField(Flow, primary_key=True, on_delete=models.CASCADE, related_name="+")
+    message = models.TextField()
+
+
 class Version(models.Model):
     """A published version. Never changed. `overridden` says why trials that failed were let be."""
 

@@ -141,7 +141,9 @@ class Setup:
     world: World = field(default_factory=_no_world)
     greeting_takes: Mapping[AnyPrompt, int] = field(default_factory=dict)
     extensions: Mapping[str, str] = field(default_factory=dict)
+    #: What cannot be read, and versions in force that could not be published any more.
     invalid: tuple[Invalid, ...] = ()
+    unsound: tuple[Invalid, ...] = ()
 
     def open_at(self, reference: str, now_ms: int) -> tuple[bool, str] | None:
         """Open or closed at a moment, and why; None where there are no such hours."""

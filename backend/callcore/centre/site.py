@@ -29,7 +29,7 @@ from callcore.centre.parts import (
     Trouble,
 )
 from callcore.centre.registry import Occasion
-from callcore.centre.setup import RunnableFlow, Setup
+from callcore.centre.setup import Invalid, RunnableFlow, Setup
 from callcore.centre.timers import Timers
 from callcore.errors import EventRefused
 from callcore.events import Fact, Happening, facts
@@ -373,6 +373,11 @@ class Site(ABC):
     def at_revision(self, revision: int) -> None:
         """Something was changed that no contact depends on."""
         self.setup = replace(self.setup, revision=max(self.setup.revision, revision))
+
+    def looked_at(self, unsound: tuple[Invalid, ...]) -> None:
+        """Which versions in force could not be published any more."""
+        self.setup = replace(self.setup, unsound=unsound)
+        self.dirty.add("strip")
 
     def messages(self, unheard: dict[str, int]) -> None:
         """How many messages nobody has heard yet, by mailbox; none where it is not named."""

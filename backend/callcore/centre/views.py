@@ -193,7 +193,7 @@ def _strip(site: Site, now_ms: int) -> View:
             "waiting": len(waiting),
             "first_entered_ms": _first(w.entered_ms for w in waiting),
             **_counts(agents),
-            "invalid": len(site.setup.invalid),
+            "invalid": len(site.setup.invalid) + len(site.setup.unsound),
             "diversions": len(site.setup.diversions_in_force(now_ms)),
             "callbacks": sum(c.callback is not None for c in site.contacts.values()),
             "messages": sum(site.unheard.values()),
@@ -212,7 +212,7 @@ def _strip(site: Site, now_ms: int) -> View:
             for d in site.setup.diversions_in_force(now_ms)
         },
         "alarms": alarms.standing(site),
-        "invalid": {row.id: row._asdict() for row in site.setup.invalid},
+        "invalid": {row.id: row._asdict() for row in (*site.setup.invalid, *site.setup.unsound)},
         "ridge": site.ridge.lines(now_ms),
     }
 

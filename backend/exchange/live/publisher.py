@@ -59,6 +59,10 @@ class Publisher:
         self._last = {topic: (version, 0, {}) for topic, (version, _, _) in self._last.items()}
         return told
 
+    def drop(self, topic: str) -> None:
+        """Nobody reads a topic any more; whoever does again is shown all of it."""
+        self._last.pop(topic, None)
+
     async def publish(self, topic: str, data: View, now_ms: int, wall_ms: int) -> None:
         """Send what changed; nothing where nothing did.
 
@@ -86,14 +90,11 @@ class Publisher:
         await layer.group_send(group_of(topic), {"type": "live.envelope", "envelope": envelope})
 
     async def keep(self, wall_ms: int) -> None:
-        """Let kept snapshots live on while the exchange does; forget calls long over."""
+        """Let kept snapshots live on while the exchange does."""
         if wall_ms - self._kept_ms < _KEEP_MS:
             return
         self._kept_ms = wall_ms
         async with self._redis.pipeline(transaction=False) as pipe:
-            for topic, (_, at_ms, _) in list(self._last.items()):
-                if topic.startswith("call.") and wall_ms - at_ms > KEPT_S * 1000:
-                    del self._last[topic]
-                else:
-                    pipe.expire(key_of(topic), KEPT_S)
+            for topic in self._last:
+                pipe.expire(key_of(topic), KEPT_S)
             await pipe.execute()

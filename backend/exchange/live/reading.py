@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import logging
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
+from typing import NamedTuple
 
 from django.conf import settings
 from django.db import InterfaceError, OperationalError, connection, transaction
@@ -13,7 +14,6 @@ from agents import services as agent_services
 from callcore.centre.facts import AgentFacts
 from callcore.centre.setup import Invalid, RunnableFlow, Setup
 from callcore.flow.blocks import laid_out
-from callcore.flow.checks import blocking, check
 from callcore.flow.definition import AnyPrompt, Flow, SpokenText, all_prompts, outside_numbers
 from callcore.flow.inputs import filled, said
 from callcore.flow.parts import values_in
@@ -21,11 +21,12 @@ from callcore.flow.runner import Machine
 from callcore.flow.world import World
 from callcore.handling.rules import DeskRule, desk, handling, resolve
 from callcore.routing.events import HandlingRule
-from changelog.kept import revision_in_database
+from changelog.kept import newest_of, revision_in_database
 from changelog.kinds import kind_named
 from changelog.reading import Unreadable
 from diversions import services as diversion_services
 from flows import services as flow_services
+from flows import soundness
 from flows.services import VersionFacts
 from flows.surroundings import surroundings
 from hours_app import services as hours_services
@@ -68,7 +69,8 @@ def read() -> Setup:
             numbers={n.address: n for n in numbers},
             hours=hours,
             flows=flows,
-            invalid=(*map(_told_of, left_out), *_invalid(in_force, surroundings)),
+            invalid=tuple(map(_told_of, left_out)),
+            unsound=unsound(),
             queues={q.id: q for q in queues if q.finished},
             agents=agents,
             codes=wrapup_services.codes_by_set(),
@@ -101,25 +103,10 @@ def _handling(
     return handling(resolve({"centre": centre})), handling_of, desks
 
 
-def _invalid(in_force: Iterable[VersionFacts], around: World) -> list[Invalid]:
-    """The versions that could not be published today: what they refer to has changed."""
-    callings = number_services.callings()
-    found = []
-    for version in in_force:
-        called = callings.get(version.flow, number_services.Callings())
-        world = around._replace(
-            own=f"flow:{version.flow}",
-            handed=called.handed,
-            called=called.channels,
-            language=version.definition.language,
-            channel=version.definition.channel,
-        )
-        wrong = blocking(check(version.definition, world))
-        if wrong:
-            words = f"version {version.number} in force is not sound any more: {wrong[0].message}"
-            page = kind_named("flow").page
-            found.append(Invalid(version.flow, page, version.flow_name, words))
-    return found
+def unsound() -> tuple[Invalid, ...]:
+    """The versions in force that could not be published any more, as the worker found them."""
+    page = kind_named("flow").page
+    return tuple(Invalid(f.flow, page, f.name, f.message) for f in soundness.kept())
 
 
 def _told_of(row: Unreadable) -> Invalid:
@@ -193,15 +180,49 @@ def runnable(
         return flow_services.numbered(reference, wanted) if wanted is not None else None
 
     definition = laid_out(definition, library)
+    made = _made(definition, flow_id, version_id, used, surroundings)
+    world = surroundings._replace(
+        spoken_ms=made.spoken_ms, language=definition.language, channel=definition.channel,
+        national={n: national(n) for n in outside_numbers(definition)},
+    )  # fmt: skip
+    return RunnableFlow(
+        flow_id, flow_name, number, version_id, made.machine, world, made.takes, written, used
+    )
+
+
+class Made(NamedTuple):
+    """What a version needs to run; it changes with sounds, numbers' values and greetings only."""
+
+    machine: Machine
+    takes: dict[AnyPrompt, int]
+    spoken_ms: Mapping[tuple[str, str], int]
+
+
+#: What was made ready, by version and its blocks, as long as nothing that it is made of changes.
+_kept: dict[tuple[int, tuple[tuple[str, int], ...]], Made] = {}
+_kept_since = -1
+_MOST_KEPT = 2_000
+
+
+def _made(
+    definition: Flow, flow_id: str, version_id: int | None, blocks: dict[str, int], around: World
+) -> Made:
+    """A definition with its blocks laid in, made ready; a known version is not made again."""
+    global _kept_since
+    key = (version_id or 0, tuple(sorted(blocks.items())))
+    newest = newest_of("sound", "number", "mailbox")
+    if newest != _kept_since or len(_kept) > _MOST_KEPT:
+        _kept.clear()
+        _kept_since = newest
+    if version_id is not None and key in _kept:
+        return _kept[key]
     prompts = [*_all_said(definition, flow_id), *mailbox_services.greetings()]
     takes = sound_services.takes(prompts, definition.language)
-    world = _with_texts(surroundings, prompts, definition.language)
-    world = world._replace(channel=definition.channel)
-    world = world._replace(national={n: national(n) for n in outside_numbers(definition)})
-    machine = Machine(definition, world.length_ms)
-    return RunnableFlow(
-        flow_id, flow_name, number, version_id, machine, world, takes, written, used
-    )
+    world = _with_texts(around, prompts, definition.language)
+    made = Made(Machine(definition, world.length_ms), takes, world.spoken_ms)
+    if version_id is not None:
+        _kept[key] = made
+    return made
 
 
 def _all_said(definition: Flow, flow_id: str) -> list[AnyPrompt]:

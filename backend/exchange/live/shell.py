@@ -28,6 +28,7 @@ from django.db import (
     connection,
     transaction,
 )
+from kombu.exceptions import KombuError as CeleryError
 from redis.asyncio import Redis
 from redis.exceptions import RedisError
 
@@ -49,6 +50,9 @@ from exchange.models import Command
 from exchange.site_clock import SiteClock, wall_ms
 from exchange.stand_ins.crowd import Crowd
 from exchange.stand_ins.devices import devices
+from exchange.watching import CALL, SHOWN_S
+from flows.soundness import LOOKED_AT
+from flows.tasks import look_whether_sound
 from lookups.services import look_up
 from mailboxes import services as mailbox_services
 from mailboxes.services import MESSAGES
@@ -113,10 +117,13 @@ class Exchange:
         self._wake = asyncio.Event()
         self._config_changed = False
         self._messages_changed = False
+        self._soundness_changed = False
         self._answers: list[tuple[int, dict[str, Any]]] = []
         #: How things stand that was not written yet: the newest of each.
         self._rows: dict[tuple[str, str], Row] = {}
         self._told: set[str] = set()
+        #: Until when (ms of the wall's clock) calls are shown: somebody watches them.
+        self._watched: dict[str, int] = {}
         self._answered: set[int] = set()
         self._redis = Redis.from_url(settings.REDIS_URL)
         self._publisher = Publisher(self._redis, self.owner.hex[:12])
@@ -177,6 +184,7 @@ class Exchange:
         await database(self._take_up, now)
         await self._new_crowd(now)
         await database(journal.forget_old_commands, self.site)
+        await self._have_it_looked_at()
 
     def _take_up(self, now: int) -> None:
         """Go on from where the run before stopped."""
@@ -270,6 +278,9 @@ class Exchange:
         if self._config_changed or (due_ms is not None and due_ms <= self.clock.now_ms()):
             self._config_changed = False
             await self._configure()
+        if self._soundness_changed:
+            self._soundness_changed = False
+            self.centre.looked_at(await database(reading.unsound))
         if self._messages_changed:
             self._messages_changed = False
             self.centre.messages(await database(mailbox_services.unheard))
@@ -348,6 +359,10 @@ class Exchange:
             case "reset":
                 await self._reset()
                 return {}
+            case "call.watched":
+                self._watched[f"{CALL}{command.body['contact']}"] = wall_ms() + SHOWN_S * 1000
+                self._told.add(f"{CALL}{command.body['contact']}")
+                return {}
             case "call.place" | "text.place":
                 return await self._place(command)
         if command.kind.startswith("agent."):
@@ -360,10 +375,18 @@ class Exchange:
         now = self.clock.now_ms()
         with self.centre.surviving("", "taking up a new configuration", now):
             self.centre.configure(setup, now)
+        await self._have_it_looked_at()
         wanted = await database(journal.crowd_settings, self.site)
         if wanted != self.crowd.settings:
             self.crowd.go_home(self.clock.now_ms())
             await self._new_crowd(self.clock.now_ms())
+
+    async def _have_it_looked_at(self) -> None:
+        """Let the worker see whether what is in force is still sound; calls do not wait for it."""
+        try:
+            await sync_to_async(look_whether_sound.apply_async, thread_sensitive=False)(retry=False)
+        except (RedisError, OSError, CeleryError) as error:
+            log.warning("nobody looks whether what is in force is sound (%s)", error)
 
     async def _new_crowd(self, now: int) -> None:
         settings_ = await database(journal.crowd_settings, self.site)
@@ -426,6 +449,8 @@ class Exchange:
         word, _, number = payload.partition(" ")
         if word == MESSAGES:
             self._messages_changed = True
+        elif word == LOOKED_AT:
+            self._soundness_changed = True
         elif word == QUIET and not self._config_changed:
             self.centre.at_revision(int(number))
         else:
@@ -463,6 +488,7 @@ class Exchange:
     async def _publish_told(self, wall: int) -> None:
         now = self.clock.at(wall)
         until = time.monotonic() + _PUBLISH_S
+        self._look_away(wall)
         ready = [t for t in self._told if self._publisher.ready(t, wall)]
         # Boards and desks first; single calls as far as there is time, the others soon after.
         for topic in sorted(ready, key=lambda topic: topic.startswith(("call.", "flow."))):
@@ -476,6 +502,13 @@ class Exchange:
                 except (RedisError, OSError):
                     self._told.add(topic)
                     raise
+
+    def _look_away(self, wall: int) -> None:
+        """Calls that nobody watches (any more) are not shown."""
+        for topic in [topic for topic, until in self._watched.items() if until < wall]:
+            del self._watched[topic]
+            self._publisher.drop(topic)
+        self._told = {t for t in self._told if not t.startswith(CALL) or t in self._watched}
 
     def _view(self, topic: str, now: int) -> View | None:
         """What a topic shows; one that cannot be drawn is left out, and the others are told."""

@@ -15,6 +15,7 @@ from accounts.services import change_user
 from exchange.live.shell import database, let_go
 from exchange.models import Contact
 from exchange.snapshots import snapshot
+from exchange.watching import seen
 from hazeridge.asgi import application
 from testkit import people, processes
 
@@ -53,7 +54,7 @@ class ExchangeTestCase(TransactionTestCase):
         return contact
 
     def seen(self, contact):
-        kept = snapshot(f"call.{contact}")
+        kept = seen(f"call.{contact}")
         return kept["data"]["call"] if kept else {}
 
     def phase(self, contact):
@@ -135,6 +136,21 @@ class ProcessTests(ExchangeTestCase):
         for action in ("sign_in", "available", "answer"):
             self.assertEqual(self.desk.post(f"/api/v1/desk/{action}", {}).status_code, 204)
         processes.until(lambda: self.phase(contacts[0]) == "with_person")
+
+    def test_a_call_is_shown_only_while_somebody_watches_it(self):
+        contact = self.queued_unseen()
+        processes.until(lambda: contact in self.waiting())
+        self.assertIsNone(snapshot(f"call.{contact}"))
+        shown = self.client.get(f"/api/v1/live/call.{contact}").json()
+        self.assertEqual(shown["data"]["call"]["phase"], "queued")
+        self.client.post(f"/api/v1/calls/{contact}/hang-up")
+        processes.until(lambda: self.phase(contact) == "ended")
+
+    def queued_unseen(self):
+        contact = self.call()
+        processes.until(lambda: self.press(contact, "1").status_code == 204 and contact in
+                        self.waiting())  # fmt: skip
+        return contact
 
     def test_a_second_exchange_for_the_site_is_refused_in_words(self):
         second = processes.start("manage.py", "exchange")
