@@ -4,6 +4,7 @@ from typing import Any
 
 from django.conf import settings
 from django.db import models
+from django.db.models.fields.json import KeyTransform
 
 from changelog.recorded import Recorded
 from exchange.site_clock import SiteClock, wall_ms
@@ -29,6 +30,11 @@ class Journal(models.Model):
                 fields=["site", "at_ms"],
                 name="journal_of_answers",
                 condition=models.Q(kind="leg.answered"),
+            ),
+            models.Index(
+                KeyTransform("code", "body"),
+                name="journal_of_codes",
+                condition=models.Q(kind="leg.coded"),
             ),
         ]
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from callcore.flow import describe
 from callcore.flow.definition import CheckHours, Menu, MenuArm, Say, SpokenText
-from callcore.flow.findings import Finding, Fix, position
+from callcore.flow.findings import Finding, Fix
 from callcore.flow.rules.walk import Walk
 from callcore.flow.spoken_keys import offered_keys, offered_words
 from callcore.speech.recogniser import plain
@@ -40,7 +40,7 @@ def _menu_text(walk: Walk, menu: Menu) -> Iterator[Finding]:
     text = walk.world.words(menu.prompt)
     offered = offered_keys(text)
     arms = {arm.key: arm for arm in menu.arms}
-    at = position(walk.flow, menu.id)
+    at = walk.positions[menu.id]
     for key, topic in offered.items():
         if key in arms:
             continue
@@ -65,9 +65,8 @@ def _menu_text(walk: Walk, menu: Menu) -> Iterator[Finding]:
 
 def _said_before(walk: Walk, menu: Menu) -> Iterator[str]:
     """What callers hear at the stops that lead straight to a menu."""
-    for step in walk.flow.steps:
-        if isinstance(step, Say) and step.next == menu.id:
-            yield walk.world.words(step.prompt)
+    for step in walk.said_before.get(menu.id, ()):
+        yield walk.world.words(step.prompt)
 
 
 def _arm_not_named(menu: Menu, key: str, label: str, at: int) -> Finding:

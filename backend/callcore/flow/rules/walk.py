@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import cached_property
 
-from callcore.flow.definition import Exit, Flow, Input, Lookup, exits
+from callcore.flow.definition import Exit, Flow, Input, Lookup, Say, exits
 from callcore.flow.parts import named
 from callcore.flow.world import World
 
@@ -48,6 +48,20 @@ class Walk:
     def leads(self, way: Exit) -> bool:
         """Whether an exit leads to a step."""
         return way.to in self.steps
+
+    @cached_property
+    def positions(self) -> dict[str, int]:
+        """Where each step stands in the definition."""
+        return {step.id: at for at, step in enumerate(self.flow.steps)}
+
+    @cached_property
+    def said_before(self) -> dict[str | None, list[Say]]:
+        """What callers hear just before a step, by the step that it leads to."""
+        found: dict[str | None, list[Say]] = {}
+        for step in self.flow.steps:
+            if isinstance(step, Say):
+                found.setdefault(step.next, []).append(step)
+        return found
 
     @cached_property
     def inputs(self) -> dict[str, Input]:
