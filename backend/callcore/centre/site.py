@@ -10,7 +10,6 @@ from __future__ import annotations
 from abc import ABC, abstractmethod
 from collections import deque
 from collections.abc import Callable
-from contextlib import suppress
 from dataclasses import replace
 from datetime import datetime, timedelta
 from typing import Any
@@ -324,8 +323,12 @@ class Site(ABC):
                 self.touched.add(about)
             if not isinstance(decided, e.LeftQueue):
                 self.touched.add(decided.agent)
-            with self.surviving(about, "the decision", now_ms, type(decided).__name__):
+            try:
                 registry.decision[type(decided)](self, decided, now_ms)
+            except EventRefused:
+                raise
+            except Exception as error:  # noqa: BLE001  as in `surviving`, on the hottest path
+                self.broke(about, f"the decision {type(decided).__name__}", error, now_ms)
 
     def leave_queue(self, contact: Contact, why: str, now_ms: int) -> None:
         """Out of the router's hands, if it is in them."""
@@ -391,12 +394,13 @@ class Site(ABC):
             self.new_day(now_ms)
         while (due := self.timers.pop(now_ms)) is not None:
             kind, identity = due
-            # What is refused by then is not due any more.
-            with (
-                suppress(EventRefused),
-                self.surviving(self.about(identity), "the timer", now_ms, kind),
-            ):
+            about = self.about(identity)
+            try:
                 registry.timer[kind](self, kind, identity, now_ms)
+            except EventRefused:
+                """What is refused by then is not due any more."""
+            except Exception as error:  # noqa: BLE001  as in `surviving`, on the hottest path
+                self.broke(about, f"the timer {kind}", error, now_ms)
 
     def next_due_ms(self) -> int:
         """When `advance` must be called at the latest."""

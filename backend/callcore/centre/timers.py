@@ -16,6 +16,8 @@ class Timers:
     def __init__(self) -> None:
         self._heap: list[tuple[int, str, str]] = []
         self._set: dict[str, set[tuple[int, str, str]]] = {}
+        #: Those of `_heap` that were dropped.
+        self._gone: set[tuple[int, str, str]] = set()
         #: Whose timers have changed; whoever writes them down empties it.
         self.touched: set[str] = set()
 
@@ -23,11 +25,16 @@ class Timers:
         """Let something fall due (ms since the epoch); None is never."""
         if due_ms is None:
             return
-        own = self._set.setdefault(owner_of(identity), set())
+        owner = owner_of(identity)
+        own = self._set.setdefault(owner, set())
         timer = (due_ms, kind, identity)
-        if timer not in own:
-            own.add(timer)
-            self.touched.add(owner_of(identity))
+        if timer in own:
+            return
+        own.add(timer)
+        self.touched.add(owner)
+        if timer in self._gone:
+            self._gone.discard(timer)
+        else:
             heapq.heappush(self._heap, timer)
 
     def pop(self, now_ms: int) -> tuple[str, str] | None:
@@ -60,12 +67,12 @@ class Timers:
     def drop(self, owner: str) -> None:
         """Nothing is due about somebody any more."""
         self.touched.add(owner)
-        self._set.pop(owner, None)
+        self._gone |= self._set.pop(owner, set())
 
     def _skip(self) -> None:
         """Past those that were dropped."""
-        while self._heap and self._heap[0] not in self._set.get(owner_of(self._heap[0][2]), ()):
-            heapq.heappop(self._heap)
+        while self._gone and self._heap[0] in self._gone:
+            self._gone.discard(heapq.heappop(self._heap))
 
 
 def owner_of(identity: str) -> str:

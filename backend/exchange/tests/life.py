@@ -154,7 +154,7 @@ def _agent(hand: Hand, rng: random.Random, number: int) -> None:
 
 #: What is given in, or belongs to a run of the process.
 _NOT_STATE = {"setup", "devices", "dirty", "pending", "touched", "troubles", "desks", "now_ms",
-              "asked", "unheard", "_handlers", "limits", "_heap"}  # fmt: skip
+              "asked", "unheard", "_handlers", "handlers", "limits", "_heap", "_gone"}  # fmt: skip
 
 
 def whole(thing: Any) -> Any:
