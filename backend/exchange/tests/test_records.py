@@ -9,7 +9,7 @@ from callcore.centre.standing import Row
 from callcore.events import Kind
 from callcore.events import read as happened
 from exchange.live import journal, reading
-from exchange.models import Callback, Contact, Lease
+from exchange.models import Callback, Contact, Journal, Lease
 from flows.services import publish
 from flows.tasks import look_whether_sound
 from queues.models import Queue
@@ -28,6 +28,15 @@ class RecordTests(TestCase):
     def write(self, *events):
         rows = [happened(at, kind, contact, "", body) for at, kind, contact, body in events]
         journal.write(settings.EXCHANGE_SITE, self.owner, rows, [], [])
+
+    def test_an_event_of_a_later_version_is_stepped_over_with_a_line_in_the_log(self):
+        self.write(self.arrived("c1"))
+        for kind, body in (("contact.beamed", {}), ("contact.keyed", {"v": 9})):
+            Journal.objects.create(site=settings.EXCHANGE_SITE, at_ms=1, kind=kind, contact="c1",
+                                   body=body)  # fmt: skip
+        with self.assertLogs("exchange.live.journal", "WARNING") as logged:
+            self.assertEqual([h.kind for h in journal.story("c1")], [Kind.ARRIVED])
+        self.assertEqual(len(logged.output), 2)
 
     def test_how_things_stand_is_written_and_the_newest_is_read(self):
         site = settings.EXCHANGE_SITE

@@ -10,6 +10,7 @@ from django.test import SimpleTestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from callcore.centre.handlers.telephone import place_call
 from callcore.centre.views import view
 from callcore.errors import EventRefused
 from callcore.events import Kind
@@ -20,7 +21,7 @@ from callcore.routing.events import HandlingRule
 from exchange.live import earlier
 from exchange.stand_ins.crowd import OWN, Crowd, CrowdSettings
 from exchange.tests import life
-from exchange.tests.hand import SECOND, Hand, after_a_stop, configuration, restarted, script
+from exchange.tests.hand import NUMBER, SECOND, Hand, after_a_stop, configuration, restarted, script
 from exchange.tests.life import whole
 from exchange.tests.test_callbacks import config as plan_config
 
@@ -245,6 +246,37 @@ class RestartTests(SimpleTestCase):
                     life.something(beside, elsewhere, number)
             journals.append(json.dumps([list(event) for event in hand.written()]))
         self.assertEqual(*journals)
+
+    def test_a_journal_with_a_gap_is_taken_up_all_the_same(self):
+        rng, hand = random.Random(11), life.begun()
+        for number in range(life.LENGTH):
+            life.something(hand, rng, number)
+        journal, rows = list(hand.written()), hand.rows()
+        again = after_a_stop(hand, journal[::3], rows, 2)
+        again.after(300)
+        self.assertEqual(list(again.centre.troubles), [])
+        self.assertIsNotNone(view(again.centre, "floor", again.now))
+
+    def test_a_setup_that_refers_to_nothing_costs_its_callers_no_more_than_their_way(self):
+        base = configuration()
+        queue = base.queues["bookings"]._replace(
+            code_set="gone", plan="gone", survey="gone", music="sound:gone", then="queue:gone",
+            hours="gone", when_closed="leave", members=("ann", "gone"), text_number="+44",
+        )  # fmt: skip
+        lost = base.numbers[NUMBER]._replace(address="+442079460211", flow="gone")
+        hand = Hand(configuration(queues={"bookings": queue},
+                                  numbers={**base.numbers, "+442079460211": lost}))  # fmt: skip
+        hand.ready("ann")
+        hand.queued("c1")
+        with self.assertRaisesRegex(EventRefused, "Nothing answers this number"):
+            place_call(hand.centre, "c2", "+442079460211", "+447700900123", None, hand.now)
+        hand.do("agent.answer", agent="ann")
+        hand.do("agent.end", agent="ann")
+        hand.do("agent.wrap_up", agent="ann")
+        hand.after(60)
+        self.assertEqual(list(hand.centre.troubles), [])
+        for topic in ("floor", "strip", "desk.ann", "queue.bookings"):
+            self.assertIsNotNone(view(hand.centre, topic, hand.now), topic)
 
     def test_what_an_earlier_version_left_is_taken_over(self):
         """A journal of November 2026, whose events held the state of their contacts."""
