@@ -12,10 +12,12 @@ from bench.centre import alone, until
 # isort: split
 # The line above sets Django up.
 
+import re
 import sys
 import time
 import uuid
 from datetime import timedelta
+from pathlib import Path
 from typing import Any
 
 from django.conf import settings
@@ -24,7 +26,7 @@ from django.db.models import F, Max
 from django.utils import timezone
 
 from exchange.commands import COMMAND_CHANNEL
-from exchange.models import Command, Contact, Journal
+from exchange.models import Command, Contact, Journal, Lease
 
 RATE, SECONDS, BATCH_S, STAY_S = 200, 60, 0.05, 8.0
 NUMBER = "+442079460210"
@@ -43,9 +45,22 @@ def _command(kind: str, **body: Any) -> Command:
     return Command(site=settings.EXCHANGE_SITE, kind=kind, body=body, expires_at=expires)
 
 
-def _arrivals(rate: int, seconds: int) -> list[str]:
-    """Let contacts arrive evenly, and hang up after their stay; their ids."""
+def _memory_mb() -> int:
+    """What the exchange holds in memory now, in MB; its lease says which process it is."""
+    where = Lease.objects.get(site=settings.EXCHANGE_SITE).where
+    number = re.search(r"process (\d+)", where)
+    said = Path(f"/proc/{number[1]}/status").read_text() if number else ""
+    return round(int(re.search(r"VmRSS:\s+(\d+)", said)[1]) / 1024)  # type: ignore[index]
+
+
+def _arrivals(rate: int, seconds: int) -> tuple[list[str], list[int]]:
+    """Let contacts arrive evenly, and hang up after their stay.
+
+    Returns:
+        Their ids, and the exchange's memory after each tenth of the time, in MB.
+    """
     made: list[str] = []
+    memory: list[int] = []
     gone = 0
     began = time.monotonic()
     while gone < rate * seconds:
@@ -63,8 +78,10 @@ def _arrivals(rate: int, seconds: int) -> list[str]:
         gone = max(gone, leaving)
         if batch:
             _put(batch)
+        if passed > (len(memory) + 1) * seconds / 10:
+            memory.append(_memory_mb())
         time.sleep(BATCH_S)
-    return made
+    return made, memory
 
 
 def main(words: list[str]) -> int:
@@ -73,7 +90,7 @@ def main(words: list[str]) -> int:
     rate = int(words[0]) if words else RATE
     seconds = int(words[1]) if len(words) > 1 else SECONDS
     print(f"{rate} contacts a second for {seconds} s, each hangs up after {STAY_S:.0f} s")
-    made = _arrivals(rate, seconds)
+    made, memory = _arrivals(rate, seconds)
     asked = Command.objects.filter(kind__in=("call.place", "call.hang_up"))
     until("every command is answered", lambda: not asked.filter(answered_at=None).exists(), 120)
     refused = asked.filter(answer__has_key="refused").count()
@@ -89,6 +106,7 @@ def main(words: list[str]) -> int:
     print(
         f"  from asked to written: 99 % within {p99:.2f} s, the latest {late.total_seconds():.2f} s"
     )
+    print(f"  memory of the exchange after each tenth, MB: {' '.join(map(str, memory))}")
     good = lost == refused == open_still == 0 and late.total_seconds() <= LATEST_S
     print("  nothing lost, never more than a second behind" if good else "  NOT GOOD ENOUGH")
     return 0 if good else 1

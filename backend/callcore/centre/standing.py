@@ -24,7 +24,7 @@ from callcore.flow import runner
 from callcore.flow.definition import load
 from callcore.talk.conversation import Talk
 
-CONTACT, AGENT, SITE = "contact", "agent", "site"
+CONTACT, AGENT, SITE = KINDS = ("contact", "agent", "site")
 #: The name of the site's own row.
 WHOLE = "whole"
 #: Fields of a contact that have JSON of their own, or are not kept: the log is the journal's.

@@ -47,30 +47,3 @@ def update_from(
     connection.ensure_connection()
     with connection.wrap_database_errors, psycopg.Cursor(connection.connection) as cursor:
         cursor.execute(words, [list(column) for column in zip(*rows, strict=True)])
-
-
-def put(
-    model: type[models.Model], types: dict[str, str], key: Sequence[str],
-    rows: Sequence[Sequence[Any]],
-) -> None:  # fmt: skip
-    """Put rows into a model's table, in the place of those that have the same key.
-
-    Args:
-        types: the columns' types in PostgreSQL.
-        key: the columns of a unique constraint.
-        rows: values in the order of `types`. JSON comes as text.
-    """
-    if not rows:
-        return
-    meta = model._meta
-    names = ", ".join(f'"{name}"' for name in types)
-    lists = ", ".join(f"%s::{'text' if kind == 'jsonb' else kind}[]" for kind in types.values())
-    made = ", ".join(f'v."{name}"::{kind}' for name, kind in types.items())
-    sets = ", ".join(f'"{name}" = EXCLUDED."{name}"' for name in types if name not in key)
-    unique = ", ".join(f'"{name}"' for name in key)
-    # Only names of our own models stand in it.
-    words = f'INSERT INTO "{meta.db_table}" ({names}) SELECT {made} FROM unnest({lists}) '  # noqa: S608
-    words += f"AS v({names}) ON CONFLICT ({unique}) DO UPDATE SET {sets}"
-    connection.ensure_connection()
-    with connection.wrap_database_errors, psycopg.Cursor(connection.connection) as cursor:
-        cursor.execute(words, [list(column) for column in zip(*rows, strict=True)])
