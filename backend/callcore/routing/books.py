@@ -284,8 +284,12 @@ class Books:
     def _out_of_line(self, contact: Waiting) -> None:
         """The contact waits no more; a line that was its own goes with it."""
         self._waiting.get(contact.queue, {}).pop(contact.id, None)
-        self._own_priority.get(contact.queue, set()).discard(contact.id)
         line = contact.queue
+        if line in self._own_priority:
+            self._own_priority[line].discard(contact.id)
+            if not self._own_priority[line]:
+                # Each line of one's own would leave an empty set for ever.
+                del self._own_priority[line]
         if line in self.direct_rules and not self._waiting.get(line):
             del self.direct_rules[line], self._rules[line], self._members[line]
             del self._direct_members[line]

@@ -13,7 +13,7 @@ import os
 import socket
 import time
 import uuid
-from collections.abc import Coroutine, Mapping
+from collections.abc import Coroutine
 from pathlib import Path
 from typing import Any
 
@@ -36,15 +36,13 @@ from callcore.centre import standing
 from callcore.centre.centre import Centre
 from callcore.centre.handlers.messaging import arrives
 from callcore.centre.handlers.telephone import place_call
-from callcore.centre.setup import RunnableFlow, Setup
-from callcore.centre.standing import CONTACT, Row
+from callcore.centre.setup import Setup
+from callcore.centre.standing import Row
 from callcore.centre.views import View, view
 from callcore.errors import EventRefused
-from callcore.flow.definition import load
-from callcore.measures.acquaintances import KNOWN_MS
 from changelog.kept import CONFIG_CHANNEL, QUIET
 from exchange.commands import COMMAND_CHANNEL
-from exchange.live import earlier, journal, reading
+from exchange.live import journal, reading, taking_up
 from exchange.live.publisher import Publisher
 from exchange.models import Command
 from exchange.site_clock import SiteClock, wall_ms
@@ -61,8 +59,6 @@ from web.errors import Refused
 log = logging.getLogger(__name__)
 
 _BEAT_S = 1.0
-#: An emergency that nobody took stands so long, across restarts.
-_ALARM_MS = 24 * 3_600_000
 #: The process beats no more, and is started anew, when rounds fail for so long in a row.
 PATIENCE_S = 30.0
 LONGEST_START_BEATS = 900
@@ -181,58 +177,10 @@ class Exchange:
         self.clock = await database(journal.site_clock, self.site)
         now = self.clock.now_ms()
         self.centre = _new_centre(setup, now)
-        await database(self._take_up, now)
+        await database(taking_up.take_up, self.centre, self.site, now)
         await self._new_crowd(now)
         await database(journal.forget_old_commands, self.site)
         await self._have_it_looked_at()
-
-    def _take_up(self, now: int) -> None:
-        """Go on from where the run before stopped."""
-        known: dict[Any, RunnableFlow] = {}
-
-        def flow_of(data: Mapping[str, Any]) -> RunnableFlow:
-            version = data["version"]
-            if version is None:
-                return reading.flow_of_draft(data["flow"], load(data["definition"]))
-            blocks = data["blocks"] or {}
-            key = (version, tuple(sorted(blocks.items())))
-            if key not in known:
-                known[key] = reading.flow_of_version(version, blocks)
-            return known[key]
-
-        for met in journal.acquaintances(self.site, now - KNOWN_MS):
-            self.centre.acquaintances.met(*met)
-        for event in journal.emergencies(self.site, now - _ALARM_MS):
-            self.centre.alarms.apply(event)
-        rows = journal.standing(self.site)
-        if not rows:
-            self._take_over(flow_of, now)
-            return
-        arrivals = [row.body["arrived_ms"] for row in rows if row.body and row.what == CONTACT]
-        since = min([self.centre.day_begins_ms, *arrivals])
-        self.centre.take_up(rows, journal.events_since(self.site, since), flow_of, now)
-
-    def _take_over(self, flow_of: standing.FlowOf, now: int) -> None:
-        """Take over what a version left that wrote no rows."""
-        stories = journal.open_contacts(self.site)
-        arrivals = [story[0].at_ms for story in stories.values() if story]
-
-        def ran(body: dict[str, Any]) -> RunnableFlow:
-            if body["version_id"] is None and not body["flow"]:
-                return self.centre.setup.ad_hoc(load(body["definition"]), body["flow_name"])
-            return flow_of({
-                "version": body["version_id"], "flow": body.get("flow", ""),
-                "blocks": body.get("blocks", {}), "definition": body.get("definition"),
-            })  # fmt: skip
-
-        earlier.take_over(
-            self.centre,
-            journal.events_since(self.site, min([self.centre.day_begins_ms, *arrivals])),
-            stories,
-            journal.last_agent_states(self.site),
-            ran,
-            now,
-        )
 
     # Working
 
