@@ -224,6 +224,7 @@ class RestartTests(SimpleTestCase):
 
     @settings(deadline=None, max_examples=80)
     @given(st.integers(0, 10**9))
+    @example(103725)  # a mailbox is asked
     @example(210)  # a priority of its own, in a queue that is empty again
     def test_after_any_commands_and_at_any_moment(self, seed):
         """The whole state, at a moment on the way and at the end."""

@@ -194,7 +194,7 @@ def _dialled(site: Site, digits: str) -> str:
 def consult(site: Site, body: Body, now_ms: int) -> None:
     """Put the caller on hold and ask somebody."""
     contact = _may(site, body, "consult")
-    target = target_of(site, contact, str(body["to"]))
+    target = _who_can_be_asked(site, contact, str(body["to"]))
     _ask(site, contact, target, "consult", now_ms)
 
 
@@ -203,11 +203,10 @@ def help_call(site: Site, body: Body, now_ms: int) -> None:
     """Call whom the agent's rules name for help, or send the caller straight there."""
     contact = _may(site, body, "help")
     desk = site.setup.desk_of(contact.agent)
-    target = target_of(site, contact, desk.help_to)
     if desk.help_how == "straight" or contact.text:
-        send_on(site, contact, target, "transferred", now_ms)
+        send_on(site, contact, target_of(site, contact, desk.help_to), "transferred", now_ms)
     else:
-        _ask(site, contact, target, "help", now_ms)
+        _ask(site, contact, _who_can_be_asked(site, contact, desk.help_to), "help", now_ms)
 
 
 @command("agent.emergency")
@@ -219,12 +218,25 @@ def emergency(site: Site, body: Body, now_ms: int) -> None:
     if desk.emergency == "joins" and desk.emergency_to and not contact.talk.side:
         # Whoever is named may be gone by now: the floor is told all the same.
         with suppress(EventRefused):
-            target = target_of(site, contact, desk.emergency_to)
+            target = _who_can_be_asked(site, contact, desk.emergency_to)
     site.emit(facts.Emergency(target), now_ms, contact=contact.id, agent=contact.agent)
     if desk.emergency_recorded and not (contact.talk.recording or contact.talk.notice):
         recordings.record(site, contact, now_ms, by="emergency")
     if target:
         _ask(site, contact, target, "emergency", now_ms)
+
+
+def _who_can_be_asked(site: Site, contact: Contact, named: str) -> str:
+    """The target of a call beside the caller; a caller can be sent where nobody can be asked.
+
+    Raises:
+        EventRefused: it is unknown, or nobody speaks there.
+    """
+    target = target_of(site, contact, named)
+    if ":" in target and target.partition(":")[0] not in ("agent", "group", "queue"):
+        message = f"Nobody can be asked at {_called(site, target)}: transfer the caller there."
+        raise EventRefused("no-such-target", message)
+    return target
 
 
 def _ask(site: Site, contact: Contact, target: str, purpose: str, now_ms: int) -> None:
