@@ -1,6 +1,6 @@
 import { Button } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { memo, useState } from "react";
 import { Navigate, useLocation, useNavigate, useParams } from "react-router-dom";
 import { type Definition, type Use, words } from "../../api/client";
 import { keys } from "../../api/keys";
@@ -63,6 +63,10 @@ function typing(target: EventTarget): boolean {
   return (target as HTMLElement).closest("input,textarea") !== null;
 }
 
+function focusSheet() {
+  document.querySelector<HTMLElement>("[data-sheet] input, [data-sheet] textarea")?.focus();
+}
+
 type Panel = "sheet" | "telephone";
 
 /** What the map lights: the chosen route, else the trial or call at hand. */
@@ -88,6 +92,7 @@ function begins(definition: Definition, uses: Use[]) {
 }
 
 interface Acts {
+  enter: () => void;
   select: (id: string | null) => void;
   call: () => void;
   find: () => void;
@@ -134,7 +139,7 @@ function useEditorKeys(draft: FlowDraft, chosen: string[], mayChange: boolean, c
     const key = event.key.toLowerCase();
     if (event.ctrlKey || event.metaKey) {
       if (!withControl(key, event.shiftKey)) return;
-    } else if (key === "enter" && selected) document.querySelector<HTMLElement>("[data-sheet] input, [data-sheet] textarea")?.focus();
+    } else if (key === "enter" && selected) act.enter();
     else if (key === "t") act.call();
     else if (key === "/") act.find();
     else if (key === "?") act.help();
@@ -179,6 +184,7 @@ function EditorHead({ draft, id, add, call }: { draft: FlowDraft; id: string; ad
 type Tab = "findings" | "routes" | "trials";
 
 interface DrawerProps {
+  walking: boolean;
   draft: FlowDraft;
   id: string;
   mayChange: boolean;
@@ -188,8 +194,13 @@ interface DrawerProps {
   play: (setup: Setup) => void;
 }
 
+/** While the keys walk the map, what stands beside it is not drawn anew for each stop on the way. */
+function standsStill(_: unknown, next: { walking: boolean }): boolean {
+  return next.walking;
+}
+
 /** Under the map: what the checker found, every way through, the saved trials. */
-function Drawer({ draft, id, mayChange, route, go, light, play }: DrawerProps) {
+const Drawer = memo(function Drawer({ draft, id, mayChange, route, go, light, play }: DrawerProps) {
   const [tab, setTab] = useState<Tab>("findings");
   const { data, isError, error } = draft.inspection;
   const findings = data?.findings ?? [];
@@ -210,9 +221,10 @@ function Drawer({ draft, id, mayChange, route, go, light, play }: DrawerProps) {
       {tab === "trials" && definition && <Trials id={id} definition={definition} mayChange={mayChange} play={play} />}
     </div>
   );
-}
+}, standsStill);
 
 interface AsideProps {
+  walking: boolean;
   draft: FlowDraft;
   id: string;
   panel: Panel;
@@ -227,7 +239,7 @@ interface AsideProps {
   clipboard: Clipboard;
 }
 
-function Aside({ draft, id, panel, selected, phone, paper, uses, endings, mayChange, select, clipboard, close }: AsideProps) {
+const Aside = memo(function Aside({ draft, id, panel, selected, phone, paper, uses, endings, mayChange, select, clipboard, close }: AsideProps) {
   const navigate = useNavigate();
   const { definition, flow } = draft;
   if (!definition || !flow) return null;
@@ -243,7 +255,7 @@ function Aside({ draft, id, panel, selected, phone, paper, uses, endings, mayCha
     <FlowSheet id={id} name={flow.name} about={flow.description ?? ""} rename={draft.rename} definition={definition} uses={uses} endings={endings} mayChange={mayChange}
       change={draft.edit} gone={() => void navigate(places[definition.purpose].base)} />
   );
-}
+}, standsStill);
 
 /** The keys of the map, at a glance. */
 function Hints() {
@@ -299,10 +311,10 @@ interface StageProps {
 /** The map, or why there is none yet. */
 function Stage({ draft, definition, uses, choice, walk, live, press, covered }: StageProps) {
   const { data, isError, error, refetch } = draft.inspection;
-  const { chosen, selected, select, selectMore, folded, toggleFold } = choice;
+  const { chosen, selected, select, walkTo, selectMore, folded, toggleFold } = choice;
   if (!data) return isError ? <Failure error={error} retry={() => void refetch()} /> : <Loading what="the map" />;
   return (
-    <TrailMap inspection={data} start={definition.start} begins={begins(definition, uses)} selected={selected} select={select} walk={walk} here={live("here")} counts={live("arms")}
+    <TrailMap inspection={data} start={definition.start} begins={begins(definition, uses)} selected={selected} select={select} walkTo={walkTo} walk={walk} here={live("here")} counts={live("arms")}
       keys={press} also={new Set(chosen)} selectMore={selectMore} folded={folded} unfold={toggleFold} covered={covered} />
   );
 }
@@ -334,7 +346,7 @@ function Editor({ id }: { id: string }) {
   };
   const open = (which: Open) => () => { setDialog(which); };
   const clipboard = useClipboard(draft, draft.definition, selected, select);
-  const press = useEditorKeys(draft, chosen, mayChange, clipboard, { block: open("block"), fold: () => { toggleFold(selected); }, select, call, find: open("find"), help: open("help"), add: open("add") });
+  const press = useEditorKeys(draft, chosen, mayChange, clipboard, { enter: () => { choice.show(); focusSheet(); }, block: open("block"), fold: () => { toggleFold(selected); }, select, call, find: open("find"), help: open("help"), add: open("add") });
   if (draft.failure) return <Failure error={draft.failure} retry={draft.retry} />;
   const { definition, flow } = draft;
   if (!definition || !flow) return <Loading what="the flow" />;
@@ -347,7 +359,7 @@ function Editor({ id }: { id: string }) {
         <EditorHead draft={draft} id={id} add={open("add")} call={call} />
         <Stage draft={draft} definition={definition} uses={uses.data ?? []} choice={choice} walk={litWalk(route, panel, paper, phone, id)} live={live} press={press} covered={dialog !== null} />
         <Hints />
-        <Drawer draft={draft} id={id} mayChange={mayChange} route={route} go={(step) => { select(step || null); }} light={setRoute}
+        <Drawer walking={choice.walking} draft={draft} id={id} mayChange={mayChange} route={route} go={(step) => { select(step || null); }} light={setRoute}
           play={(setup) => { paper.load(setup); setRoute(null); setPanel("telephone"); }} />
       </section>
       <aside className={styles.aside} onKeyDown={(event) => {
@@ -356,7 +368,7 @@ function Editor({ id }: { id: string }) {
         {chosen.length > 1 ? (
           <Chosen stops={draft.inspection.data?.stops ?? []} chosen={chosen} mayChange={mayChange} copy={() => { clipboard.copy(chosen, false); }} remove={() => { draft.edit(without(definition, chosen)); select(null); }} block={open("block")} />
         ) : (
-          <Aside draft={draft} id={id} panel={panel} selected={selected} phone={phone} paper={paper} uses={uses.data ?? []} endings={live("endings")}
+          <Aside walking={choice.walking} draft={draft} id={id} panel={panel} selected={choice.shown} phone={phone} paper={paper} uses={uses.data ?? []} endings={live("endings")}
             mayChange={mayChange} select={select} clipboard={clipboard} close={() => { setPanel("sheet"); }} />
         )}
       </aside>

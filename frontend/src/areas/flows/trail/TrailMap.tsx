@@ -23,6 +23,8 @@ interface Props {
   begins: { head: string; words: string };
   selected: string | null;
   select: (id: string | null) => void;
+  /** Choose a stop that the keys came to. */
+  walkTo?: (id: string) => void;
   walk: Walk | null;
   here: Record<string, number>;
   counts: Record<string, number>;
@@ -155,7 +157,7 @@ function useLatest<A extends unknown[]>(act: (...args: A) => void): (...args: A)
 }
 
 /** The flow as a map that lays itself out, walked with the arrow keys. */
-export function TrailMap({ inspection: whole, start, begins, selected, select, walk, here, counts, keys, also = NONE, selectMore = select, marks, folded = NONE, unfold, covered }: Props) {
+export function TrailMap({ inspection: whole, start, begins, selected, select, walkTo = select, walk, here, counts, keys, also = NONE, selectMore = select, marks, folded = NONE, unfold, covered }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const extending = useRef(false);
   const { inspection, counts: hidden } = useMemo(() => fold(whole, start, folded), [whole, start, folded]);
@@ -174,7 +176,8 @@ export function TrailMap({ inspection: whole, start, begins, selected, select, w
   // One function for all stops, so that a stop is drawn anew only when something of its own has changed.
   const choose = useLatest((id: string, how: "one" | "more" | "focus") => {
     if (how === "more" || (how === "focus" && extending.current)) selectMore(id);
-    else if (how === "one" || id !== selected) select(id);
+    else if (how === "one") select(id);
+    else if (id !== selected) walkTo(id);
   });
   const current = walk?.current;
   useEffect(() => {
