@@ -17,7 +17,7 @@ from django.db import connection, transaction  # noqa: E402
 from rest_framework.test import APIClient  # noqa: E402
 
 from callcore.flow.definition import load  # noqa: E402
-from callcore.flow.trial import setup_of  # noqa: E402
+from callcore.flow.trial_setup import setup_of  # noqa: E402
 from changelog.kinds import kind_named  # noqa: E402
 from exchange.models import Contact  # noqa: E402
 from flows import services, trials  # noqa: E402
@@ -76,7 +76,8 @@ def trials_work(client: APIClient) -> Callable[[int], object]:
     admin = people.person(name="bench-author")
     queue = people.queue(admin, "Trial desk")
     flow = people.flow(admin, people.definition(queue.pk), "Trial line")
-    stage = services.stage(load(flow.draft), world_of(load(flow.draft), str(flow.pk), {}))
+    draft = load(flow.draft)
+    stage = services.stage(draft, world_of(draft, str(flow.pk), {}, services.library))
     saved = trials.save(admin, flow, "Trial 0", setup_of({"keys": ["1"]}), stage)
     kind_named("trial").model.objects.bulk_create(
         kind_named("trial").model(

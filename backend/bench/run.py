@@ -15,6 +15,7 @@ from collections import Counter
 from collections.abc import Callable
 from itertools import count
 
+from bench.publishing import publishing
 from callcore.centre import standing
 from callcore.centre.centre import Centre
 from callcore.centre.facts import AgentFacts, CodeFacts, NumberFacts, QueueSettings
@@ -226,6 +227,7 @@ def main() -> None:
             50e-6,
         ),
         ("a contact in the centre, with nothing kept for show", best_of(5, contacts()), None),
+        ("telling a floor of 200 agents, 20 queues, a round", best_of(5, publishing(NOON)), 5e-3),
     ]
     print(f"{'what':58} {'time':>12} {'budget':>10} {'of budget':>10} {'of reference':>13}")
     for name, seconds, budget in rows:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-#: The section of a live topic that is about people, by topic.
-_OF_PEOPLE = {"floor": "agents", "strip": "alarms"}
+#: The sections of a live topic that are about people, by topic.
+_OF_PEOPLE = {"floor": ("agents", "spans"), "strip": ("alarms",)}
 
 
 def within(teams: frozenset[str] | None, envelope: dict[str, Any]) -> dict[str, Any]:
@@ -20,7 +20,11 @@ def within(teams: frozenset[str] | None, envelope: dict[str, Any]) -> dict[str, 
     reached = dict(envelope)
     for part in ("data", "set"):
         view = envelope.get(part)
-        if view and of_people in view:
-            own = {pk: a for pk, a in view[of_people].items() if a["team_id"] in teams}
-            reached[part] = {**view, of_people: own}
+        if view:
+            own = {section: _own(view[section], teams) for section in of_people if section in view}
+            reached[part] = {**view, **own}
     return reached
+
+
+def _own(items: dict[str, Any], teams: frozenset[str]) -> dict[str, Any]:
+    return {name: item for name, item in items.items() if item["team_id"] in teams}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterable, Mapping
 from functools import cache
 from typing import Any
 
@@ -29,13 +30,42 @@ def client() -> redis.Redis:
     return redis.Redis.from_url(settings.REDIS_URL, socket_timeout=2, socket_connect_timeout=2)
 
 
+#: A topic is kept as a hash: its head under this field, each item under `section` + `_OF` + id.
+_HEAD = ""
+_OF = "\n"
+
+
+def head_and_items(
+    head: Mapping[str, Any],
+    items: Mapping[str, Mapping[str, Any]],
+    gone: Mapping[str, Iterable[str]],
+) -> tuple[dict[str, str], list[str]]:
+    """The fields to write of a topic that has changed, and those to take away.
+
+    Args:
+        head: with the names of all its `sections`.
+        items, gone: by section.
+    """
+    fields = {_HEAD: json.dumps(head)}
+    for section, known in items.items():
+        fields |= {f"{section}{_OF}{name}": json.dumps(item) for name, item in known.items()}
+    return fields, [f"{section}{_OF}{name}" for section, names in gone.items() for name in names]
+
+
 def snapshot(topic: str) -> dict[str, Any] | None:
     """The last published snapshot of a topic; None where there is none or Redis is away."""
     try:
-        kept = client().get(key_of(topic))
+        kept = client().hgetall(key_of(topic))
     except redis.RedisError:
         return None
-    return json.loads(kept) if kept else None
+    if not kept:
+        return None
+    head = json.loads(kept.pop(_HEAD.encode()))
+    data: dict[str, dict[str, Any]] = {section: {} for section in head.pop("sections")}
+    for field, item in kept.items():
+        section, _, name = field.decode().partition(_OF)
+        data[section][name] = json.loads(item)
+    return {**head, "data": data}
 
 
 def arm_counts(flow_id: str) -> dict[tuple[str, str], int]:

@@ -51,6 +51,7 @@ from flows.shapes import (
     VersionSerializer,
 )
 from web.base import View
+from web.core_models import with_models
 from web.files import download
 from web.problems import Problem, bad_request
 
@@ -59,35 +60,7 @@ INTEGER, TEXT = IntegerField(), TextField()
 
 def add_definition_schema(result: dict[str, Any], **_: Any) -> dict[str, Any]:
     """Put the core's own schema of definitions among the API's components."""
-    schema = _plain(json_schema("#/components/schemas/Definition{model}"))
-    parts = schema.pop("$defs")
-    components = result["components"]["schemas"]
-    components.update({f"Definition{name}": part for name, part in parts.items()})
-    components["Definition"] = schema
-    return result
-
-
-def _plain(schema: Any) -> Any:
-    """A schema without the names that models have inside, and without defaults that are objects:
-    what is made of it would take the first for names of its own, and the second for nothing.
-    A definition as it is answered holds such fields always."""
-    if isinstance(schema, list):
-        return [_plain(part) for part in schema]
-    if not isinstance(schema, dict):
-        return schema
-    plain = {
-        name: _plain(part)
-        for name, part in schema.items()
-        if not (name == "title" and isinstance(part, str))
-        and not (name == "default" and isinstance(part, dict))
-    }
-    if "properties" in schema:
-        fields = schema["properties"]
-        plain["properties"] = {name: _plain(field) for name, field in fields.items()}
-        filled = {n for n, field in fields.items() if isinstance(field.get("default"), dict)}
-        if filled:
-            plain["required"] = sorted({*schema.get("required", ()), *filled})
-    return plain
+    return with_models(result, "Definition", "Definition", json_schema)
 
 
 def _read_file(request: Request) -> flow_file.FlowFile:

@@ -154,6 +154,7 @@ SPECTACULAR_SETTINGS = {
     "POSTPROCESSING_HOOKS": [
         "drf_spectacular.hooks.postprocess_schema_enums",
         "flows.api.add_definition_schema",
+        "exchange.topics_schema.add_topics_schema",
         "web.schema.finish",
     ],
     "SERVE_INCLUDE_SCHEMA": False,

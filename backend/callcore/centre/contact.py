@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
 from callcore.centre.setup import RunnableFlow
+from callcore.centre.topics import Playing
 from callcore.events import Happening
 from callcore.flow import runner
 from callcore.routing.choosing import Agent
@@ -58,7 +59,7 @@ class Contact:
     priority: int | None = None
     #: Skills (ids, or a language) and least levels that its agents must have.
     asks: tuple[tuple[str, int], ...] = ()
-    playing: dict[str, Any] | None = None
+    playing: Playing | None = None
     #: The key of the waiting plan of the queue that it came into last.
     plan: str = ""
     #: How many times an outside number was rung: an answer to an older ringing is no answer.

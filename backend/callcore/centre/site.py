@@ -29,6 +29,7 @@ from callcore.centre.parts import (
 )
 from callcore.centre.registry import Occasion
 from callcore.centre.setup import Invalid, RunnableFlow, Setup
+from callcore.centre.spans import Spans
 from callcore.centre.timers import Timers
 from callcore.errors import EventRefused
 from callcore.events import Fact, Happening, facts
@@ -43,7 +44,6 @@ from callcore.routing.router import Router
 from callcore.waiting.estimate import Waits
 
 #: How much of an agent's past the floor shows.
-_HOUR_MS = 3_600_000
 
 
 class Site(ABC):
@@ -81,8 +81,7 @@ class Site(ABC):
         self.alarms = Alarms()
         self._callers = Callers()
         self._counts = self._table()
-        #: Each agent's states in the last hour: since when (ms), and which.
-        self.hours: dict[str, list[tuple[int, str]]] = {}
+        self.spans = Spans()
         #: Flows of waiting plans by key; contacts under way keep the version they began with.
         self.plans: dict[str, RunnableFlow] = {}
         #: Messages that nobody has heard yet, by mailbox.
@@ -156,10 +155,9 @@ class Site(ABC):
 
     def recall_state(self, event: Happening, fact: facts.AgentChanged) -> None:
         """An agent's state, on the line of their last hour."""
-        line = self.hours.setdefault(event.agent, [])
-        line.append((event.at_ms, fact.status))
-        while len(line) > 1 and line[1][0] < event.at_ms - _HOUR_MS:
-            line.pop(0)
+        known = self.setup.agents.get(event.agent)
+        team_id = known.team_id if known else ""
+        self.spans.add(event.agent, team_id, event.at_ms, e.Status(fact.status))
 
     def recall_alarm(self, event: Happening, fact: Fact) -> None:
         self.alarms.apply(event)

@@ -272,8 +272,7 @@ def _restored(site: Site, agent_id: str, now_ms: int) -> None:
     """Look after what is due for an agent; tell where the journal had another state."""
     agent = site.router.agents[agent_id]
     site.timers.set(agent.due_ms, "agent", agent_id)
-    line = site.hours.get(agent_id)
-    if line is None or line[-1][1] != str(agent.status):
+    if site.spans.last(agent_id) is not agent.status:
         site.carry_out([site.router.told(agent)], now_ms)
 
 

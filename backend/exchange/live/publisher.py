@@ -1,4 +1,4 @@
-"""Live topics out: snapshots kept in Redis, changes sent to whoever watches.
+"""Live topics out: items kept in Redis, changes sent to whoever watches.
 
 Each topic is published at most four times a second. A change names the version
 it follows; a reader who missed one takes the snapshot again.
@@ -6,34 +6,59 @@ it follows; a reader who missed one takes the snapshot again.
 
 from __future__ import annotations
 
-import json
-from typing import Any
+from collections.abc import Mapping
+from typing import Any, NamedTuple, cast
 
 from channels.layers import get_channel_layer
 from redis.asyncio import Redis
 
-from exchange.snapshots import KEPT_S, group_of, key_of
+from exchange.snapshots import KEPT_S, group_of, head_and_items, key_of
 
 SHORTEST_GAP_MS = 250
 #: How often snapshots are told to live on.
 _KEEP_MS = 60_000
 
-View = dict[str, dict[str, Any]]
+#: A topic as sections of items by id; `callcore.centre.topics` says which.
+View = Mapping[str, Mapping[str, Any]]
 
 
-def difference(before: View, after: View) -> dict[str, Any]:
-    """What turns `before` into `after`: items set, and ids gone, by section."""
-    changed: View = {}
-    gone: dict[str, list[str]] = {}
+class Change(NamedTuple):
+    """What turns one view into another: items set, and ids gone, by section."""
+
+    set: dict[str, dict[str, Any]]
+    gone: dict[str, list[str]]
+
+
+def difference(before: View, after: View) -> Change:
+    """What turns `before` into `after`; items that are the same objects are not looked into."""
+    change = Change({}, {})
     for section in before.keys() | after.keys():
         old, new = before.get(section, {}), after.get(section, {})
-        items = {k: v for k, v in new.items() if k not in old or old[k] != v}
-        lost = sorted(old.keys() - new.keys())
+        items, came = {}, 0
+        for name, item in new.items():
+            known = old.get(name, _NOTHING)
+            if known is not item and known != item:
+                items[name] = item
+                came += known is _NOTHING
         if items:
-            changed[section] = items
-        if lost:
-            gone[section] = lost
-    return {"set": changed, "gone": gone}
+            change.set[section] = items
+        if len(old) + came > len(new):
+            change.gone[section] = sorted(old.keys() - new.keys())
+    return change
+
+
+_NOTHING = object()
+
+
+class _Told(NamedTuple):
+    """What readers have of a topic; no view where that is not known."""
+
+    version: int
+    wall_ms: int
+    view: View | None
+
+
+_UNTOLD = _Told(0, 0, None)
 
 
 class Publisher:
@@ -47,42 +72,58 @@ class Publisher:
         self._redis = redis
         self._epoch = epoch
         self._kept_ms = 0
-        self._last: dict[str, tuple[int, int, View]] = {}
+        self._last: dict[str, _Told] = {}
 
     def ready(self, topic: str, wall_ms: int) -> bool:
         """Whether a topic may be published again."""
-        return topic not in self._last or wall_ms - self._last[topic][1] >= SHORTEST_GAP_MS
+        return topic not in self._last or wall_ms - self._last[topic].wall_ms >= SHORTEST_GAP_MS
 
     def forget(self) -> set[str]:
         """Nothing is known any more of what readers have; the topics that were told."""
         told = set(self._last) - {"pulse"}
-        self._last = {topic: (version, 0, {}) for topic, (version, _, _) in self._last.items()}
+        self._last = {
+            topic: last._replace(wall_ms=0, view=None) for topic, last in self._last.items()
+        }
         return told
 
     def drop(self, topic: str) -> None:
         """Nobody reads a topic any more; whoever does again is shown all of it."""
         self._last.pop(topic, None)
 
-    async def publish(self, topic: str, data: View, now_ms: int, wall_ms: int) -> None:
+    async def publish(
+        self, topic: str, data: Mapping[str, object], now_ms: int, wall_ms: int
+    ) -> None:
         """Send what changed; nothing where nothing did.
 
         Args:
+            data: one of `callcore.centre.topics`; what is in it is not changed afterwards.
             now_ms: what the site's clock shows; readers count from it.
         """
-        data = json.loads(json.dumps(data))
-        version, _, before = self._last.get(topic, (0, 0, None))
-        if before == data:
-            self._last[topic] = (version, wall_ms, data)
+        view = cast(View, data)
+        last = self._last.get(topic, _UNTOLD)
+        change = difference(last.view or {}, view)
+        if last.view is not None and not change.set and not change.gone:
+            self._last[topic] = _Told(last.version, wall_ms, view)
             return
-        version += 1
+        version = last.version + 1
         head = {"topic": topic, "epoch": self._epoch, "version": version, "now_ms": now_ms}
-        snapshot = json.dumps({**head, "data": data})
-        await self._redis.set(key_of(topic), snapshot, ex=KEPT_S)
-        self._last[topic] = (version, wall_ms, data)
-        change = (
-            {**head, **difference(before, data)} if before is not None else {**head, "data": data}
-        )
-        await self.send(topic, change)
+        await self._keep_items(topic, {**head, "sections": list(view)}, change, last.view is None)
+        self._last[topic] = _Told(version, wall_ms, view)
+        said = change._asdict() if last.view is not None else {"data": view}
+        await self.send(topic, {**head, **said})
+
+    async def _keep_items(
+        self, topic: str, head: dict[str, Any], change: Change, anew: bool
+    ) -> None:
+        kept, lost = head_and_items(head, change.set, change.gone)
+        async with self._redis.pipeline(transaction=True) as pipe:
+            if anew:
+                pipe.delete(key_of(topic))
+            pipe.hset(key_of(topic), mapping=kept)
+            if lost:
+                pipe.hdel(key_of(topic), *lost)
+            pipe.expire(key_of(topic), KEPT_S)
+            await pipe.execute()
 
     async def send(self, topic: str, envelope: dict[str, Any]) -> None:
         """Send an envelope to whoever watches a topic."""

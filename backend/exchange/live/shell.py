@@ -38,7 +38,8 @@ from callcore.centre.handlers.messaging import arrives
 from callcore.centre.handlers.telephone import place_call
 from callcore.centre.setup import Setup
 from callcore.centre.standing import Row
-from callcore.centre.views import View, view
+from callcore.centre.topics import CentreTopic, PulseTopic
+from callcore.centre.views import view
 from callcore.errors import EventRefused
 from changelog.kept import CONFIG_CHANNEL, QUIET
 from exchange.commands import COMMAND_CHANNEL
@@ -458,7 +459,7 @@ class Exchange:
             self._publisher.drop(topic)
         self._told = {t for t in self._told if not t.startswith(CALL) or t in self._watched}
 
-    def _view(self, topic: str, now: int) -> View | None:
+    def _view(self, topic: str, now: int) -> CentreTopic | None:
         """What a topic shows; one that cannot be drawn is left out, and the others are told."""
         try:
             return view(self.centre, topic, now)
@@ -470,10 +471,19 @@ class Exchange:
         """Every second: that we live, on which revision, and how the site's clock runs."""
         self._told.add("strip")
         now = self.clock.at(wall)
-        pulse = {
-            "revision": self.centre.setup.revision, "at_ms": now, "speed": self.clock.speed,
-            "wall_ms": wall, "faults": len(self.centre.troubles),
-            "fault": self.centre.troubles[-1]._asdict() if self.centre.troubles else None,
-        }  # fmt: skip
-        await self._publisher.publish("pulse", {"pulse": pulse}, now, wall)
+        await self._publisher.publish("pulse", self._how_it_beats(now, wall), now, wall)
         await self._publisher.keep(wall)
+
+    def _how_it_beats(self, now: int, wall: int) -> PulseTopic:
+        troubles = self.centre.troubles
+        last = troubles[-1] if troubles else None
+        return {
+            "pulse": {
+                "revision": self.centre.setup.revision, "at_ms": now, "speed": self.clock.speed,
+                "wall_ms": wall, "faults": len(troubles),
+                "fault": (
+                    {"at_ms": last.at_ms, "what": last.what, "contact": last.contact}
+                    if last else None
+                ),
+            }
+        }  # fmt: skip

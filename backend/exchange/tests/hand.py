@@ -6,7 +6,9 @@ import json
 from collections.abc import Mapping
 from datetime import UTC, datetime
 from itertools import count
-from typing import Any
+from typing import Any, get_type_hints
+
+from pydantic import TypeAdapter
 
 from callcore.centre import standing
 from callcore.centre.centre import Centre
@@ -22,6 +24,7 @@ from callcore.centre.handlers.telephone import place_call
 from callcore.centre.parts import Devices
 from callcore.centre.setup import RunnableFlow, Setup
 from callcore.centre.standing import Row
+from callcore.centre.topics import Topics
 from callcore.centre.views import view
 from callcore.events import Happening, Kind
 from callcore.flow.definition import Flow, load
@@ -39,6 +42,8 @@ NUMBER = "+442079460210"
 #: Noon in London on an ordinary day.
 NOON = 1_795_435_200_000
 SECOND = 1000
+
+_TOPICS = {name: TypeAdapter(said) for name, said in get_type_hints(Topics).items()}
 
 
 def script(definition: Flow | None = None) -> RunnableFlow:
@@ -124,10 +129,14 @@ class Hand:
             self.do("agent.sign_in", agent=agent)
             self.do("agent.available", agent=agent)
 
+    def shown(self, topic: str) -> Any:
+        """What a live topic shows, which is what `callcore.centre.topics` says of it."""
+        said = view(self.centre, topic, self.now)
+        return said and _TOPICS[topic.partition(".")[0]].validate_python(said, strict=True)
+
     def desk(self, agent: str) -> dict[str, Any]:
         """What an agent reads of the contact in hand."""
-        shown = view(self.centre, f"desk.{agent}", self.now)
-        assert shown is not None
+        shown = self.shown(f"desk.{agent}")
         return shown["contacts"].get(shown["agent"]["contact"], {})
 
     def written(self) -> list[Happening]:
@@ -138,8 +147,7 @@ class Hand:
 
     def told(self, contact: str, kind: Kind) -> list[dict[str, Any]]:
         """What is read of a contact, of one kind."""
-        shown = view(self.centre, f"call.{contact}", self.now)
-        assert shown is not None
+        shown = self.shown(f"call.{contact}")
         return [line for line in shown["log"].values() if line["kind"] == kind]
 
     def rows(self) -> list[Row]:

@@ -4,7 +4,6 @@ from datetime import UTC, datetime
 
 from django.test import SimpleTestCase
 
-from callcore.centre.views import view
 from callcore.errors import EventRefused
 from callcore.events import Kind
 from callcore.flow.definition import load
@@ -40,9 +39,9 @@ class AwayTests(SimpleTestCase):
         hand = diverted()
         hand.call("c1")
         self.assertEqual(self.words(hand), ["Storm → 01632 960111"])
-        self.assertEqual(view(hand.centre, "call.c1", hand.now)["call"]["phase"], "ringing")
+        self.assertEqual(hand.shown("call.c1")["call"]["phase"], "ringing")
         hand.after(5)
-        self.assertEqual(view(hand.centre, "call.c1", hand.now)["call"]["phase"], "outside")
+        self.assertEqual(hand.shown("call.c1")["call"]["phase"], "outside")
         hand.after(31)
         self.assertEqual(self.ending(hand), "elsewhere")
 
@@ -60,15 +59,15 @@ class AwayTests(SimpleTestCase):
         self.assertEqual([fact.mailbox for fact in left], ["night"])
         self.assertAlmostEqual(left[0].length_ms, 10 * SECOND, delta=SECOND)
         self.assertEqual(self.ending(hand), "message")
-        self.assertEqual(view(hand.centre, "strip", hand.now)["figures"]["messages"], 1)
+        self.assertEqual(hand.shown("strip")["figures"]["messages"], 1)
 
     def test_it_counts_for_calls_that_arrive_while_it_is_in_force(self):
         until = datetime.fromtimestamp(NOON / 1000 + 60, UTC)
         hand = diverted(until=until)
-        self.assertEqual(view(hand.centre, "strip", hand.now)["figures"]["diversions"], 1)
+        self.assertEqual(hand.shown("strip")["figures"]["diversions"], 1)
         hand.call("c1")
         hand.after(61)
-        self.assertEqual(view(hand.centre, "strip", hand.now)["diversions"], {})
+        self.assertEqual(hand.shown("strip")["diversions"], {})
         hand.call("c2")
         self.assertEqual(len(self.words(hand)), 1)
         self.assertEqual(hand.centre.contacts["c2"].state.step, "hello")

@@ -4,7 +4,6 @@ from django.test import SimpleTestCase
 
 from callcore.centre.handlers.telephone import place_call
 from callcore.centre.setup import RunnableFlow
-from callcore.centre.views import view
 from callcore.errors import EventRefused
 from callcore.events import Kind
 from callcore.flow.definition import load
@@ -65,7 +64,7 @@ class CallbackTests(SimpleTestCase):
         self.hand.queued("c2")
         self.hand.after(12)
         self.assertEqual([w.id for w in self.hand.centre.router.waiting("bookings")], [back, "c2"])
-        figures = view(self.hand.centre, "strip", self.hand.now)["figures"]
+        figures = self.hand.shown("strip")["figures"]
         self.assertEqual((figures["waiting"], figures["callbacks"]), (1, 1))
         self.hand.ready("ann")
         self.hand.do("agent.answer", agent="ann")
@@ -105,7 +104,7 @@ class CallbackTests(SimpleTestCase):
         shown = hand.desk("ann")
         self.assertEqual((shown["queue"], shown["note"]), ("Bookings", "Ask for the reference"))
         hand.after(26)
-        unreached = view(hand.centre, "desk.ann", hand.now)["agent"]["unreached"]
+        unreached = hand.shown("desk.ann")["agent"]["unreached"]
         self.assertEqual((unreached["result"], unreached["attempt"]), ("no_answer", 1))
         self.assertEqual(unreached["next_ms"], unreached["at_ms"] + 60_000)
 
@@ -170,21 +169,21 @@ class CallbackTests(SimpleTestCase):
                 music="sound:1", world=World(sounds=sounds),
             ))  # fmt: skip
             hand.queued("c1")
-            shown = view(hand.centre, "call.c1", hand.now)["call"]
+            shown = hand.shown("call.c1")["call"]
             self.assertEqual((shown["music"], shown["music_take"]), (True, told + 1))
         self.assertEqual(hand.told("c1", Kind.MUSIC)[0]["words"], "Sound 4")
         hand.ready("ann")
         hand.do("agent.answer", agent="ann")
         hand.do("agent.hold", agent="ann")
-        self.assertEqual(view(hand.centre, "call.c1", hand.now)["call"]["music_take"], 2)
+        self.assertEqual(hand.shown("call.c1")["call"]["music_take"], 2)
 
     def test_the_telephone_hears_the_plan_and_the_plans_own_map_shows_who_is_in_it(self):
         self.hand.queued("c1")
-        self.assertTrue(view(self.hand.centre, "call.c1", self.hand.now)["call"]["music"])
+        self.assertTrue(self.hand.shown("call.c1")["call"]["music"])
         self.hand.after(11)
-        call = view(self.hand.centre, "call.c1", self.hand.now)["call"]
+        call = self.hand.shown("call.c1")["call"]
         self.assertEqual((call["music"], call["phase"], call["position"]), (False, "queued", 1))
-        self.assertEqual(view(self.hand.centre, "flow.plan-1", self.hand.now)["here"], {"tell": 1})
+        self.assertEqual(self.hand.shown("flow.plan-1")["here"], {"tell": 1})
         self.hand.after(3)
-        arms = view(self.hand.centre, "flow.plan-1", self.hand.now)["arms"]
+        arms = self.hand.shown("flow.plan-1")["arms"]
         self.assertEqual(arms["music next"], 1)

@@ -1,12 +1,12 @@
 from django.test import SimpleTestCase
 
+from callcore.centre.spans import Spans
 from callcore.centre.timers import Timers
-from callcore.centre.views import view
 from callcore.errors import EventRefused
 from callcore.events import Kind
-from callcore.routing.events import HandlingRule
-from exchange.live.publisher import difference
-from exchange.tests.hand import NOON, Hand, configuration, restarted, script
+from callcore.routing.events import HandlingRule, Status
+from exchange.live.publisher import Change, difference
+from exchange.tests.hand import NOON, SECOND, Hand, configuration, restarted, script
 
 
 class EngineTests(SimpleTestCase):
@@ -14,7 +14,7 @@ class EngineTests(SimpleTestCase):
         hand = Hand()
         hand.ready("ann")
         hand.queued("c1")
-        self.assertEqual(view(hand.centre, "desk.ann", hand.now)["agent"]["status"], "ringing")
+        self.assertEqual(hand.shown("desk.ann")["agent"]["status"], "ringing")
         hand.do("agent.answer", agent="ann")
         hand.after(30)
         hand.do("agent.end", agent="ann")
@@ -24,7 +24,7 @@ class EngineTests(SimpleTestCase):
             Kind.QUEUED, Kind.RANG, Kind.AGENT, Kind.ANSWERED, Kind.MOVED, Kind.AGENT,
             Kind.LEG_ENDED, Kind.ENDED, Kind.AGENT, Kind.CODED,
         ])  # fmt: skip
-        floor = view(hand.centre, "floor", hand.now)
+        floor = hand.shown("floor")
         figures = floor["queues"]["bookings"]["figures"]
         self.assertEqual((figures["offered"], figures["answered"], figures["service_level"]),
                          (1, 1, 1.0))  # fmt: skip
@@ -34,11 +34,11 @@ class EngineTests(SimpleTestCase):
         hand = Hand()
         hand.queued("c1")
         hand.queued("c2")
-        shown = view(hand.centre, "call.c2", hand.now)["call"]
+        shown = hand.shown("call.c2")["call"]
         self.assertEqual((shown["music"], shown["position"], shown["queue"]), (True, 2, "Bookings"))
         hand.after(70)
         hand.do("call.hang_up", contact="c1")
-        self.assertEqual(view(hand.centre, "call.c2", hand.now)["call"]["position"], 1)
+        self.assertEqual(hand.shown("call.c2")["call"]["position"], 1)
         row = hand.centre.fold.queue_total("bookings")
         self.assertEqual((row.abandoned, row.abandoned_late, row.under_way), (1, 1, 1))
         with self.assertRaisesRegex(EventRefused, "This call is over"):
@@ -136,7 +136,7 @@ class RecoveryTests(SimpleTestCase):
         hand.queued("c1")
         hand.do("agent.answer", agent="ann")
         again = restarted(hand, 4)
-        self.assertEqual(view(again.centre, "call.c1", again.now)["call"]["phase"], "with_person")
+        self.assertEqual(again.shown("call.c1")["call"]["phase"], "with_person")
         again.do("agent.end", agent="ann")
         self.assertEqual(again.centre.contacts, {})
 
@@ -195,8 +195,28 @@ class DifferenceTests(SimpleTestCase):
     def test_a_change_names_what_was_set_and_what_is_gone(self):
         before = {"queues": {"a": {"n": 1}, "b": {"n": 2}}, "centre": {"n": 3}}
         after = {"queues": {"a": {"n": 1}, "c": {"n": 4}}, "centre": {"n": 3}}
-        expected = {"set": {"queues": {"c": {"n": 4}}}, "gone": {"queues": ["b"]}}
+        expected = Change({"queues": {"c": {"n": 4}}}, {"queues": ["b"]})
         self.assertEqual(difference(before, after), expected)
+
+    def test_a_state_is_told_without_the_hour_before_it(self):
+        hand = Hand()
+        hand.ready("ann")
+        before = hand.shown("floor")
+        hand.after(660)
+        hand.do("agent.away", agent="ann", reason="Lunch")
+        change = difference(before, hand.shown("floor"))
+        (span,) = change.set["spans"].values()
+        self.assertEqual(span["states"], [(hand.now, "away")])
+        self.assertEqual(list(change.set["agents"]), ["ann"])
+        self.assertEqual(change.gone, {})
+
+    def test_the_hour_before_is_forgotten(self):
+        spans = Spans()
+        for minute, status in ((0, "away"), (1, "available"), (15, "ringing"), (80, "away")):
+            spans.add("ann", "t", minute * 60 * SECOND, Status(status))
+        told = [status for span in spans.shown().values() for _, status in span["states"]]
+        self.assertEqual(told, ["ringing", "away"])
+        self.assertEqual((spans.last("ann"), spans.last("bea")), (Status.AWAY, None))
 
     def test_the_test_clock_is_noon(self):
         self.assertEqual(Hand().centre.day_begins_ms, NOON - 12 * 3600 * 1000)

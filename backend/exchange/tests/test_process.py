@@ -3,15 +3,19 @@
 import asyncio
 import json
 import signal
+from typing import Any
 
 from asgiref.sync import sync_to_async
 from asgiref.testing import ApplicationCommunicator
 from channels.db import database_sync_to_async
+from django.conf import settings
 from django.db import connections
-from django.test import TransactionTestCase
+from django.test import SimpleTestCase, TransactionTestCase, override_settings
+from redis.asyncio import Redis
 
 from accounts.models import Role
 from accounts.services import change_user
+from exchange.live.publisher import Publisher
 from exchange.live.shell import database, let_go
 from exchange.models import Contact
 from exchange.snapshots import snapshot
@@ -194,6 +198,37 @@ class Line(ApplicationCommunicator):
         await self.send_input({"type": "websocket.disconnect", "code": 1000})
         await self.wait(5)
         await database_sync_to_async(connections.close_all)()
+
+
+@override_settings(EXCHANGE_SITE="kept")
+class KeptTopicTests(SimpleTestCase):
+    """What a topic last said, for whoever begins to watch."""
+
+    def told(self, *views: dict[str, Any], away: bool = False) -> dict[str, Any]:
+        """What is kept after a run of the exchange has shown some views, one after another."""
+
+        async def tell() -> None:
+            async with Redis.from_url(settings.REDIS_URL) as redis:
+                publisher = Publisher(redis, "run")
+                for number, view in enumerate(views):
+                    if away:
+                        publisher.forget()
+                    await publisher.publish("floor", view, number, number)
+
+        asyncio.run(tell())
+        return snapshot("floor")
+
+    def test_it_is_kept_item_by_item(self):
+        one = {"queues": {"a": {"n": 1}, "b": {"n": 2}}, "agents": {}}
+        two = {"queues": {"b": {"n": 3}, "c c": {"n": 4}}, "agents": {}}
+        kept = self.told(one, one, two)
+        self.assertEqual((kept["version"], kept["now_ms"], kept["data"]), (2, 2, two))
+
+    def test_nothing_stays_of_what_was_told_before(self):
+        old, new = {"agents": {"a": {"n": 1}}}, {"agents": {"b": {"n": 2}}}
+        self.told(old)
+        self.assertEqual(self.told(new)["data"], new)
+        self.assertEqual(self.told(old, new, away=True)["data"], new)
 
 
 class LineTests(ExchangeTestCase):

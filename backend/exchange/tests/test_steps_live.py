@@ -6,7 +6,6 @@ from agents.groups import RingGroupSettings
 from callcore.centre.handlers import messaging
 from callcore.centre.handlers.telephone import place_call
 from callcore.centre.setup import RunnableFlow
-from callcore.centre.views import view
 from callcore.errors import EventRefused
 from callcore.events import Kind
 from callcore.flow.blocks import laid_out
@@ -41,7 +40,7 @@ class LiveStepTests(SimpleTestCase):
         hand = hand_of(menu)
         hand.call("c1")
         self.assertEqual(hand.do("call.say", contact="c1", words="er"), {"meant": ""})
-        self.assertTrue(view(hand.centre, "call.c1", hand.now)["call"]["listens"])
+        self.assertTrue(hand.shown("call.c1")["call"]["listens"])
         self.assertEqual(hand.do("call.say", contact="c1", words="I want to book"), {"meant": "1"})
         self.assertEqual(self.ended_at(hand), ["a"])
         said = [h.fact.words for h in hand.written() if h.kind is Kind.SPOKEN]
@@ -83,7 +82,7 @@ class LiveStepTests(SimpleTestCase):
         hand = hand_of(ring)
         hand.ready("bea")
         hand.call("c1")
-        self.assertEqual(view(hand.centre, "desk.bea", hand.now)["agent"]["status"], "ringing")
+        self.assertEqual(hand.shown("desk.bea")["agent"]["status"], "ringing")
         hand.do("agent.answer", agent="bea")
         hand.do("agent.end", agent="bea")
         self.assertEqual(hand.centre.contacts, {})
@@ -100,7 +99,7 @@ class LiveStepTests(SimpleTestCase):
         hand.call("c1")
         hand.after(21)
         self.assertEqual(self.ended_at(hand), ["a"])
-        self.assertEqual(view(hand.centre, "desk.ann", hand.now)["agent"]["status"], "available")
+        self.assertEqual(hand.shown("desk.ann")["agent"]["status"], "available")
 
     def test_who_declines_is_not_rung_again_and_the_next_one_is_at_once(self):
         ring = {"kind": "ring", "id": "ring", "people": ["agent:ann", "agent:bea"], "ring_s": 60,
@@ -173,7 +172,7 @@ class LiveStepTests(SimpleTestCase):
         hand.call("c1")
         hand.do("call.hang_up", contact="c1")
         self.assertEqual((hand.centre.contacts, hand.centre.router.contacts), ({}, {}))
-        self.assertEqual(view(hand.centre, "desk.ann", hand.now)["agent"]["status"], "available")
+        self.assertEqual(hand.shown("desk.ann")["agent"]["status"], "available")
 
     def test_a_label_is_read_at_the_desk_and_its_priority_counts_also_after_a_crash(self):
         steps = [
@@ -316,7 +315,7 @@ class TextTests(SimpleTestCase):
     def test_a_crash_keeps_the_thread(self):
         self.send("hello")
         after = restarted(self.hand, 0)
-        shown = view(after.centre, "call.c1", after.now)
+        shown = after.shown("call.c1")
         self.assertEqual(after.centre.contacts["c1"].state.values["message"], "hello")
         self.assertEqual(shown["call"]["channel"], "text")
         self.assertEqual([line["words"] for line in shown["log"].values()

@@ -11,7 +11,6 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from callcore.centre.handlers.telephone import place_call
-from callcore.centre.views import view
 from callcore.errors import EventRefused
 from callcore.events import Kind
 from callcore.events import read as happened
@@ -149,7 +148,7 @@ class FaultTests(SimpleTestCase):
         with quiet(), self.assertRaisesRegex(EventRefused, "went wrong on our side"):
             hand.do("agent.away", agent="ann")
         self.assertEqual(len(hand.centre.troubles), 1)
-        self.assertIsNotNone(view(hand.centre, "floor", hand.now))
+        self.assertIsNotNone(hand.shown("floor"))
 
     def test_a_story_that_cannot_be_read_costs_its_contact_only(self):
         hand = Hand()
@@ -257,7 +256,7 @@ class RestartTests(SimpleTestCase):
         again = after_a_stop(hand, journal[::3], rows, 2)
         again.after(300)
         self.assertEqual(list(again.centre.troubles), [])
-        self.assertIsNotNone(view(again.centre, "floor", again.now))
+        self.assertIsNotNone(again.shown("floor"))
 
     def test_a_setup_that_refers_to_nothing_costs_its_callers_no_more_than_their_way(self):
         base = configuration()
@@ -278,7 +277,7 @@ class RestartTests(SimpleTestCase):
         hand.after(60)
         self.assertEqual(list(hand.centre.troubles), [])
         for topic in ("floor", "strip", "desk.ann", "queue.bookings"):
-            self.assertIsNotNone(view(hand.centre, topic, hand.now), topic)
+            self.assertIsNotNone(hand.shown(topic), topic)
 
     def test_what_an_earlier_version_left_is_taken_over(self):
         """A journal of November 2026, whose events held the state of their contacts."""

@@ -5,7 +5,6 @@ from dataclasses import replace
 
 from agents.services import AgentFacts, NoticeFacts
 from callcore.centre.handlers.callbacks import book
-from callcore.centre.views import view
 from callcore.errors import EventRefused
 from callcore.events import Kind
 from callcore.flow.definition import End, Flow
@@ -61,7 +60,7 @@ class HoldTests(Talking):
         hand = self.start()
         hand.after(10)
         self.do("hold")
-        self.assertTrue(view(hand.centre, "call.c1", hand.now)["call"]["music"])
+        self.assertTrue(hand.shown("call.c1")["call"]["music"])
         with self.assertRaises(EventRefused):
             self.do("hold")
         after = self.crash()
@@ -165,7 +164,7 @@ class ConsultTests(Talking):
     def test_a_talk_of_three_goes_on_without_the_one_who_began_it(self):
         hand = self.asked()
         self.do("join")
-        self.assertEqual(view(hand.centre, "floor", hand.now)["agents"]["ann"]["doing"],
+        self.assertEqual(hand.shown("floor")["agents"]["ann"]["doing"],
                          "conference")  # fmt: skip
         self.do("end")
         self.assertEqual(hand.centre.contacts["c1"].agent, "bea")
@@ -245,7 +244,7 @@ class RuleTests(Talking):
         hand = self.start(desk=DeskRule(emergency="joins", emergency_to="agent:bea"))
         hand.ready("bea")
         self.do("emergency")
-        standing = view(hand.centre, "strip", hand.now)["alarms"]["c1"]
+        standing = hand.shown("strip")["alarms"]["c1"]
         self.assertEqual((standing["name"], standing["over"]), ("Ann", False))
         self.assertNotIn("emergency", hand.desk("ann")["can"])
         self.do("answer", agent="bea")
@@ -254,11 +253,11 @@ class RuleTests(Talking):
         self.assertTrue(hand.desk("bea")["talk"]["recording"], "whoever is asked sees it too")
         self.assertEqual((talk["joined"], talk["held"], talk["recording"]), (True, False, True))
         hand.do("call.hang_up", contact="c1")
-        self.assertTrue(view(hand.centre, "floor", hand.now)["agents"]["ann"]["emergency"])
+        self.assertTrue(hand.shown("floor")["agents"]["ann"]["emergency"])
         self.assertTrue(self.crash().centre.alarms, "it stands until somebody takes it")
         self.assertEqual(hand.desk("ann")["alarm"], {"taken_by": ""})
         hand.do("alarm.take", contact="c1", by="Deepa")
-        self.assertEqual(view(hand.centre, "strip", hand.now)["alarms"], {})
+        self.assertEqual(hand.shown("strip")["alarms"], {})
         self.assertEqual(hand.desk("ann")["alarm"], {"taken_by": "Deepa"})
         with self.assertRaises(EventRefused):
             hand.do("alarm.take", contact="c1", by="Tamsin")
@@ -324,12 +323,12 @@ class RuleTests(Talking):
         for deed in ("wrap_up", "available"):
             hand = self.start(code_set="", handling=rule)
             self.do("end")
-            self.assertFalse(view(hand.centre, "desk.ann", hand.now)["agent"]["must_code"])
+            self.assertFalse(hand.shown("desk.ann")["agent"]["must_code"])
             self.do(deed)
             self.assertIs(self.status("ann"), Status.AVAILABLE)
         hand = self.start(handling=rule)
         self.do("end")
-        self.assertTrue(view(hand.centre, "desk.ann", hand.now)["agent"]["must_code"])
+        self.assertTrue(hand.shown("desk.ann")["agent"]["must_code"])
         hand.after(3600)
         self.assertIs(self.status("ann"), Status.WRAPPING, "it does not end by itself")
 
@@ -377,10 +376,10 @@ class DeskTests(Talking):
             NoticeFacts("n2", "Not for her.", frozenset({"t2"}), until),
         )
         hand.centre.configure(replace(hand.centre.setup, notices=notices), hand.now)
-        shown = view(hand.centre, "desk.ann", hand.now)["notices"]
+        shown = hand.shown("desk.ann")["notices"]
         self.assertEqual([n["text"] for n in shown.values()], ["Boats are late."])
         hand.after(61)
-        self.assertEqual(view(hand.centre, "desk.ann", hand.now)["notices"], {})
+        self.assertEqual(hand.shown("desk.ann")["notices"], {})
 
     def test_a_page_that_is_loaded_again_changes_nothing(self):
         hand = self.start()
@@ -400,7 +399,7 @@ class DeskTests(Talking):
             hand.after(20)
             self.assertIsNotNone(hand.centre.router.agents["ann"].next_status)
             hand.do("desk.opened", agent="ann", line="tab again")
-            after = view(hand.centre, "desk.ann", hand.now)["agent"]["next"]
+            after = hand.shown("desk.ann")["agent"]["next"]
             self.assertEqual(after, ["away", chosen] if chosen else None)
 
 

@@ -9,6 +9,8 @@ export type Inspection = Schemas["Inspection"];
 export type Stop = Schemas["Stop"];
 export type Finding = Schemas["Finding"];
 export type Session = Schemas["Session"];
+/** What each live topic carries, by the word that it begins with. */
+export type Topics = Schemas["Topics"];
 
 /** One place that uses a thing. */
 export interface Use {

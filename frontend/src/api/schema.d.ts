@@ -5186,6 +5186,453 @@ export interface components {
             /** @default [] */
             accepted: components["schemas"]["DefinitionAccepted"][];
         };
+        /** @description Who looks after an emergency; empty while nobody does. */
+        LiveAlarmAtDesk: {
+            taken_by: string;
+        };
+        /** @description Somebody who has a flow open in a window. */
+        LiveAuthor: {
+            user: string;
+            name: string;
+        };
+        /** @description `authors.<flow>`. */
+        LiveAuthors: {
+            people: {
+                [key: string]: components["schemas"]["LiveAuthor"];
+            };
+        };
+        /** @description One who waits, and who of the agents is rung for them. */
+        LiveBead: {
+            contact: string;
+            entered_ms: number;
+            caller: string;
+            ringing: string;
+        };
+        /** @description A contact as its caller's telephone shows it. `music_take` None: the music of the house. */
+        LiveCall: {
+            number: string;
+            caller: string;
+            flow: string;
+            flow_name: string;
+            version: number;
+            arrived_ms: number;
+            ended_ms: number | null;
+            queue: string;
+            agent: string;
+            /** @enum {string} */
+            channel: "voice" | "text";
+            /** @enum {string} */
+            phase: "playing" | "listening" | "queued" | "with_person" | "ringing" | "outside" | "recording" | "asking" | "going" | "leaving" | "ended";
+            step: string;
+            listens_until_ms: number | null;
+            music: boolean;
+            music_take: number | null;
+            listens: boolean;
+            keys: boolean;
+            position: number | null;
+            playing: components["schemas"]["LivePlaying"] | null;
+            ending: string | null;
+        };
+        /** @description `call.<contact>`. The log's ids are its places. */
+        LiveCallTopic: {
+            call: components["schemas"]["LiveCall"];
+            log: {
+                [key: string]: components["schemas"]["LiveLogLine"];
+            };
+        };
+        /** @description Which attempt of a callback this is, and whether the caller is there. */
+        LiveCallingBack: {
+            attempt: number;
+            attempts: number;
+            talking: boolean;
+            number: string;
+        };
+        /** @description All queues and agents together, each agent counted once. */
+        LiveCentre: {
+            signed_in: number;
+            available: number;
+            ringing: number;
+            on_contact: number;
+            wrapping: number;
+            away: number;
+            known: number;
+            waiting: number;
+            first_entered_ms: number | null;
+            figures: components["schemas"]["LiveFigures"];
+        };
+        /** @description `desk.<agent>`. */
+        LiveDesk: {
+            agent: components["schemas"]["LiveDeskAgent"];
+            contacts: {
+                [key: string]: components["schemas"]["LiveDeskContact"];
+            };
+            codes: {
+                [key: string]: components["schemas"]["LiveDeskCode"];
+            };
+            notices: {
+                [key: string]: components["schemas"]["LiveDeskNotice"];
+            };
+        };
+        /**
+         * @description The agent. `next`: the state and reason that come after this contact; `must_code`: the
+         *     wrap-up in hand needs a code; `to_wrap`: how many contacts want theirs after it; `line`: where
+         *     they speak, `browser`, `dialled` or `open`.
+         */
+        LiveDeskAgent: {
+            name: string;
+            extension: string;
+            status: components["schemas"]["LiveStatus"];
+            reason: string;
+            since_ms: number;
+            due_ms: number | null;
+            next: string[] | null;
+            away_reasons: string[];
+            must_code: boolean;
+            target_wrap_s: number;
+            reminder_s: number;
+            keypad_s: number;
+            screen_s: number;
+            line: string;
+            line_open: boolean;
+            contact: string;
+            to_wrap: number;
+            unreached: components["schemas"]["LiveUnreached"] | null;
+            queues: string[];
+        };
+        /** @description A wrap-up code that may be given now. */
+        LiveDeskCode: {
+            id: string;
+            name: string;
+            digits: string;
+            group: string;
+            long_label: string;
+        };
+        /** @description A contact at a desk. `asked_by`: the colleague who asks, where it is a consultation. */
+        LiveDeskContact: {
+            id: string;
+            asked_by: string;
+            purpose: string;
+            talk: components["schemas"]["LiveTalkNow"] | null;
+            can: string[];
+            values: {
+                [key: string]: unknown;
+            };
+            link: string;
+            reply_due_ms: number | null;
+            unanswered: boolean;
+            caller: string;
+            number: string;
+            label: string;
+            noted: string;
+            callback: components["schemas"]["LiveCallingBack"] | null;
+            alarm: components["schemas"]["LiveAlarmAtDesk"] | null;
+            /** @enum {string} */
+            channel: "voice" | "text";
+            thread: components["schemas"]["LiveWritten"][];
+            queue: string;
+            note: string;
+            arrived_ms: number;
+            entered_ms: number;
+            path: components["schemas"]["LivePassed"][];
+        };
+        /** @description A notice for the agent's team. */
+        LiveDeskNotice: {
+            text: string;
+            until_ms: number;
+        };
+        /** @description The wait (s) of a caller who came now, and how well waits were estimated so far. */
+        LiveExpectedWait: {
+            seconds: number | null;
+            told: boolean;
+            best: string | null;
+            scores: {
+                [key: string]: components["schemas"]["LiveScore"];
+            };
+        };
+        /** @description What our own code failed at last, and the contact that ended by it, if any. */
+        LiveFault: {
+            at_ms: number;
+            what: string;
+            contact: string;
+        };
+        /** @description Today's figures of a queue, or of the centre; waits in ms, the level from 0 to 1. */
+        LiveFigures: {
+            offered: number;
+            answered: number;
+            abandoned: number;
+            left_otherwise: number;
+            under_way: number;
+            short_abandons: number;
+            answered_late: number;
+            abandoned_late: number;
+            average_wait_ms: number | null;
+            longest_answered_ms: number;
+            longest_abandoned_ms: number;
+            service_level: number | null;
+        };
+        /** @description `floor`. `spans` also has those of agents who have signed out. */
+        LiveFloor: {
+            queues: {
+                [key: string]: components["schemas"]["LiveFloorQueue"];
+            };
+            agents: {
+                [key: string]: components["schemas"]["LiveFloorAgent"];
+            };
+            spans: {
+                [key: string]: components["schemas"]["LiveSpan"];
+            };
+            centre: components["schemas"]["LiveCentre"];
+        };
+        /** @description An agent who is signed in. `texts`: how many at once, 0 for one contact or none. */
+        LiveFloorAgent: {
+            name: string;
+            team: string;
+            team_id: string;
+            extension: string;
+            staff_number: string;
+            status: components["schemas"]["LiveStatus"];
+            reason: string;
+            since_ms: number;
+            due_ms: number | null;
+            caller: string;
+            queue: string;
+            /** @enum {string} */
+            doing: "" | "talking" | "holding" | "consulting" | "conference" | "asked";
+            texts: number;
+            emergency: boolean;
+        };
+        /** @description A queue: its agents' counts are of those who take part in it. */
+        LiveFloorQueue: {
+            signed_in: number;
+            available: number;
+            ringing: number;
+            on_contact: number;
+            wrapping: number;
+            away: number;
+            name: string;
+            colour: string;
+            threshold_s: number;
+            goal_percent: number;
+            /** @enum {string} */
+            formula: "A" | "B" | "C" | "D";
+            waiting: components["schemas"]["LiveBead"][];
+            callbacks: number;
+            first_entered_ms: number | null;
+            expected: components["schemas"]["LiveExpectedWait"] | null;
+            figures: components["schemas"]["LiveFigures"];
+        };
+        /** @description `flow.<flow>`: callers by stop now, and today's by `stop exit` and by ending. */
+        LiveFlowTopic: {
+            here: {
+                [key: string]: number;
+            };
+            arms: {
+                [key: string]: number;
+            };
+            endings: {
+                [key: string]: number;
+            };
+        };
+        /** @description Something that does not do what it should; `page` is where it is mended. */
+        LiveInvalidThing: {
+            id: string;
+            page: string;
+            name: string;
+            message: string;
+        };
+        /** @description What happened, in words; which fields there are goes by its kind. */
+        LiveLogLine: {
+            at_ms: number;
+            kind: string;
+            agent: string;
+            agent_name: string;
+            attempt?: number;
+            by?: string;
+            ending?: string;
+            exit?: string;
+            key?: string;
+            label?: string;
+            length_ms?: number;
+            meant?: string;
+            name?: string;
+            on?: boolean;
+            purpose?: string;
+            result?: string;
+            role?: string;
+            sentence?: string;
+            step?: string;
+            title?: string;
+            to?: string | null;
+            why?: string;
+            words?: string;
+        };
+        /** @description A stop that a contact came to, and why. */
+        LivePassed: {
+            title: string;
+            sentence: string;
+            words: string;
+        };
+        /** @description What the caller hears of the flow's own, and since when. */
+        LivePlaying: {
+            take: number | null;
+            since_ms: number;
+            length_ms: number;
+            step: string;
+            spoken: components["schemas"]["LiveSpokenNow"] | null;
+        };
+        /** @description That the exchange lives: on which revision, and how the site's clock runs. */
+        LivePulse: {
+            revision: number;
+            at_ms: number;
+            speed: number;
+            wall_ms: number;
+            faults: number;
+            fault: components["schemas"]["LiveFault"] | null;
+        };
+        /** @description `pulse`. */
+        LivePulseTopic: {
+            pulse: components["schemas"]["LivePulse"];
+        };
+        /** @description `queue.<queue>`. */
+        LiveQueueTopic: {
+            waits: components["schemas"]["LiveWaits"];
+        };
+        /** @description How well an estimator did on those who were answered (s). */
+        LiveScore: {
+            scored: number;
+            within: number;
+            error_s: number | null;
+            bias_s: number | null;
+        };
+        /**
+         * @description The states of an agent that began within some ten minutes of the last hour, each since when
+         *     (ms), oldest first.
+         */
+        LiveSpan: {
+            agent: string;
+            team_id: string;
+            states: [
+                number,
+                components["schemas"]["LiveStatus"]
+            ][];
+        };
+        /** @description Words that no recording has yet: they are spoken when somebody hears them. */
+        LiveSpokenNow: {
+            language: string;
+            text: string;
+        };
+        /** @description An emergency that nobody has taken. `over`: the contact is over. */
+        LiveStandingAlarm: {
+            name: string;
+            team_id: string;
+            caller: string;
+            since_ms: number;
+            over: boolean;
+        };
+        /** @description A diversion that counts now; None for one that counts until it is lifted. */
+        LiveStandingDiversion: {
+            reason: string;
+            numbers: string[];
+            to: string;
+            since_ms: number;
+            until_ms: number | null;
+        };
+        /**
+         * @description An agent's state.
+         * @enum {string}
+         */
+        LiveStatus: "out" | "available" | "ringing" | "on_contact" | "wrapping" | "away";
+        /** @description `strip`. `ridge`: for each stage what happened in each of the last 60 minutes. */
+        LiveStrip: {
+            figures: components["schemas"]["LiveStripFigures"];
+            diversions: {
+                [key: string]: components["schemas"]["LiveStandingDiversion"];
+            };
+            alarms: {
+                [key: string]: components["schemas"]["LiveStandingAlarm"];
+            };
+            invalid: {
+                [key: string]: components["schemas"]["LiveInvalidThing"];
+            };
+            ridge: {
+                [key: string]: number[];
+            };
+        };
+        /** @description What stands under the stages of a caller's journey. */
+        LiveStripFigures: {
+            signed_in: number;
+            available: number;
+            ringing: number;
+            on_contact: number;
+            wrapping: number;
+            away: number;
+            arrived: number;
+            in_flows: number;
+            waiting: number;
+            first_entered_ms: number | null;
+            invalid: number;
+            diversions: number;
+            callbacks: number;
+            messages: number;
+            legs: number;
+            coded: number;
+            service_level: number | null;
+        };
+        /**
+         * @description How a contact stands: on hold, recorded, and whoever is asked beside it. `purpose`: why,
+         *     `consult`, `help` or `emergency`. `notice`: the caller is being told, and the recording begins
+         *     after that.
+         */
+        LiveTalkNow: {
+            held: boolean;
+            recording: boolean;
+            notice: boolean;
+            joined: boolean;
+            purpose: string;
+            side: string;
+            side_talks: boolean;
+        };
+        /** @description The callback that an agent tried last in vain; `next_ms` 0 for never again. */
+        LiveUnreached: {
+            at_ms: number;
+            number: string;
+            result: string;
+            next_ms: number;
+            attempt: number;
+            attempts: number;
+        };
+        /** @description Today's waits in a queue; counted by how long they were, in bins of `bin_ms`. */
+        LiveWaits: {
+            threshold_s: number;
+            answered_in_time: number;
+            answered_late: number;
+            abandoned_in_time: number;
+            abandoned_late: number;
+            bin_ms: number;
+            answered: {
+                [key: string]: number;
+            };
+            abandoned: {
+                [key: string]: number;
+            };
+        };
+        /** @description A text of a thread, by `caller`, `agent` or `flow`. */
+        LiveWritten: {
+            at_ms: number;
+            by: string;
+            words: string;
+        };
+        /** @description Every topic, by the word that it begins with. */
+        Topics: {
+            floor: components["schemas"]["LiveFloor"];
+            strip: components["schemas"]["LiveStrip"];
+            call: components["schemas"]["LiveCallTopic"];
+            desk: components["schemas"]["LiveDesk"];
+            flow: components["schemas"]["LiveFlowTopic"];
+            queue: components["schemas"]["LiveQueueTopic"];
+            pulse: components["schemas"]["LivePulseTopic"];
+            authors: components["schemas"]["LiveAuthors"];
+        };
         /**
          * @description A problem (RFC 9457).
          *

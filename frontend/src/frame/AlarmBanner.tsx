@@ -3,7 +3,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useSnackbar } from "notistack";
 import { useEffect } from "react";
 import { Link } from "react-router-dom";
-import { api, words } from "../api/client";
+import { api, type Schemas, words } from "../api/client";
 import { timeOfDay } from "./format";
 import styles from "./frame.module.css";
 import { useSession } from "./session";
@@ -11,20 +11,12 @@ import { Glyph } from "./states";
 import { alarmTone } from "./tones";
 import { useTopic } from "./useLive";
 
-/** An agent who pressed the emergency button, and whom nobody has taken yet. */
-export interface Alarm {
-  name: string;
-  caller: string;
-  since_ms: number;
-  over: boolean;
-}
-
 const AGAIN_MS = 4_000;
 
 /** The emergencies that stand, oldest first. */
-export function useAlarms(): [string, Alarm][] {
+export function useAlarms(): [string, Schemas["LiveStandingAlarm"]][] {
   const { view } = useTopic("strip");
-  return Object.entries((view?.alarms ?? {}) as unknown as Record<string, Alarm>).sort(([, a], [, b]) => a.since_ms - b.since_ms);
+  return Object.entries(view?.alarms ?? {}).sort(([, a], [, b]) => a.since_ms - b.since_ms);
 }
 
 /** Sounds again and again while something stands that this person may take. */

@@ -1,4 +1,5 @@
 import { Link } from "react-router-dom";
+import type { Schemas } from "../api/client";
 import { AlarmBanner } from "./AlarmBanner";
 import { moment } from "./format";
 import styles from "./frame.module.css";
@@ -6,25 +7,10 @@ import { useSession } from "./session";
 import { Glyph } from "./states";
 import { useNow, useTopic } from "./useLive";
 
-interface Standing {
-  reason: string;
-  numbers: string[];
-  to: string;
-  since_ms: number;
-  until_ms: number | null;
-}
-
 const SHOWN = 2;
 
-interface Invalid {
-  id: string;
-  page: string;
-  name: string;
-  message: string;
-}
-
 /** Says what does not do what it should: things that cannot be read, and versions in force that could not be published any more. */
-function InvalidBanner({ invalid }: { invalid: Invalid[] }) {
+function InvalidBanner({ invalid }: { invalid: Schemas["LiveInvalidThing"][] }) {
   return (
     <div className={styles.invalid} role="alert" aria-label="Not sound">
       <Glyph name="fall" colour="var(--plum)" />
@@ -41,14 +27,8 @@ function InvalidBanner({ invalid }: { invalid: Invalid[] }) {
 /** What everybody should know, under the strip: diversions, and flows that are not sound any more. */
 export function Banners() {
   const { view } = useTopic("strip");
-  const invalid = Object.values((view?.invalid ?? {}) as Record<string, Invalid>);
+  const invalid = Object.values(view?.invalid ?? {});
   return <div><AlarmBanner /><FaultBanner /><DiversionBanner />{invalid.length > 0 && <InvalidBanner invalid={invalid} />}</div>;
-}
-
-interface Fault {
-  at_ms: number;
-  what: string;
-  contact: string;
 }
 
 const HOUR_MS = 3_600_000;
@@ -57,7 +37,7 @@ const HOUR_MS = 3_600_000;
 function FaultBanner() {
   const { session, may } = useSession();
   const now = useNow();
-  const pulse = useTopic("pulse").view?.pulse as { fault?: Fault | null } | undefined;
+  const pulse = useTopic("pulse").view?.pulse;
   const fault = pulse?.fault;
   if (!fault || !may("change", "flows") || now - fault.at_ms > HOUR_MS) return <div />;
   return (
@@ -75,9 +55,9 @@ function FaultBanner() {
 function DiversionBanner() {
   const { view } = useTopic("strip");
   const { session } = useSession();
-  const standing = Object.entries((view?.diversions ?? {}) as Record<string, Standing>);
+  const standing = Object.entries(view?.diversions ?? {});
   if (standing.length === 0) return <div />;
-  const names = (d: Standing) => (d.numbers.length > 3 ? `${d.numbers.length} numbers` : d.numbers.join(", "));
+  const names = (d: Schemas["LiveStandingDiversion"]) => (d.numbers.length > 3 ? `${d.numbers.length} numbers` : d.numbers.join(", "));
   return (
     <div className={styles.diverted} role="status" aria-label="Diversions in force">
       <Glyph name="fall" colour="var(--ochre)" />

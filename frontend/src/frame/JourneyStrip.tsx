@@ -1,25 +1,12 @@
 import { Link, useLocation } from "react-router-dom";
+import type { Schemas } from "../api/client";
 import { useAlarms } from "./AlarmBanner";
 import { clock, percent } from "./format";
 import { stages } from "./stages";
 import styles from "./frame.module.css";
 import { useNow, useTopic } from "./useLive";
 
-interface Figures {
-  arrived: number;
-  in_flows: number;
-  waiting: number;
-  diversions: number;
-  messages: number;
-  callbacks: number;
-  first_entered_ms: number | null;
-  on_contact: number;
-  available: number;
-  wrapping: number;
-  legs: number;
-  coded: number;
-  service_level: number | null;
-}
+type Figures = Schemas["LiveStripFigures"];
 
 /** In words, or as an envelope where the room is needed for who waits. */
 function NewMessages({ count, short }: { count: number; short: boolean }) {
@@ -86,7 +73,7 @@ export function JourneyStrip({ stale }: { stale: boolean }) {
   const now = useNow();
   const { pathname } = useLocation();
   const alarms = useAlarms().length;
-  const figures = view?.figures as Figures | undefined;
+  const figures = view?.figures;
   return (
     <nav className={styles.strip} aria-label="The caller's journey">
       {stages.map((stage) => {
@@ -100,7 +87,7 @@ export function JourneyStrip({ stale }: { stale: boolean }) {
             aria-current={active ? "true" : undefined}
             title="The line: what happened here in each of the last 60 minutes"
           >
-            <Ridge counts={(view?.ridge?.[stage.key] as number[] | undefined) ?? still} active={active} />
+            <Ridge counts={view?.ridge[stage.key] ?? still} active={active} />
             <span className={styles.stageName}>{stage.name}</span>
             <span className={styles.stageCounts} style={{ opacity: stale ? 0.45 : 1 }}>
               {figures ? <Counts stage={stage.key} f={figures} now={now} alarms={alarms} /> : "–"}

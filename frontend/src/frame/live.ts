@@ -1,6 +1,6 @@
 /** The live line: one WebSocket, many topics, each a snapshot and numbered changes. */
 
-import { sessionEnded } from "../api/client";
+import { sessionEnded, type Topics } from "../api/client";
 
 export type Section = Record<string, unknown>;
 export type View = Record<string, Section>;
@@ -18,8 +18,8 @@ interface Envelope {
   refused?: string;
 }
 
-export interface TopicState {
-  view: View | null;
+export interface TopicState<V = View> {
+  view: V | null;
   epoch: string;
   version: number;
   refused: string;
@@ -134,10 +134,10 @@ class LiveLine {
 
   /** How the site's clock runs; a snapshot's pulse is as old as it says. */
   private takePulse(sentMs: number | undefined): void {
-    const pulse = this.topic("pulse").view?.pulse as { at_ms?: number; speed?: number; wall_ms?: number } | undefined;
-    if (!pulse?.at_ms) return;
-    const ageMs = sentMs && pulse.wall_ms ? Math.max(0, sentMs - pulse.wall_ms) : 0;
-    this.speed = pulse.speed ?? 1;
+    const pulse = (this.topic("pulse").view as Topics["pulse"] | null)?.pulse;
+    if (!pulse) return;
+    const ageMs = sentMs ? Math.max(0, sentMs - pulse.wall_ms) : 0;
+    this.speed = pulse.speed;
     this.oursMs = Date.now();
     this.siteMs = pulse.at_ms + ageMs * this.speed;
     this.lastPulseMs = this.oursMs - ageMs;

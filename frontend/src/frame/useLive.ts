@@ -1,10 +1,13 @@
 import { useEffect, useState, useSyncExternalStore } from "react";
+import type { Topics } from "../api/client";
 import { line, type LineState, type TopicState } from "./live";
 
-/** A live topic, kept up to date while the component is shown; null watches nothing. */
-export function useTopic(topic: string | null): TopicState {
+/** A live topic, of the centre or of the thing with an id, kept up to date while the component is shown; null watches nothing. */
+export function useTopic<K extends keyof Topics>(kind: K, id?: string | null): TopicState<Topics[K]> {
+  const topic = id === undefined ? kind : id && `${kind}.${id}`;
   useEffect(() => (topic ? line.watch(topic) : undefined), [topic]);
-  return useSyncExternalStore(line.subscribe, () => line.topic(topic ?? ""));
+  // The types are made from what the exchange's own code says that it sends.
+  return useSyncExternalStore(line.subscribe, () => line.topic(topic ?? "")) as TopicState<Topics[K]>;
 }
 
 /** Whether the line to the server is open. */
@@ -38,7 +41,7 @@ export interface Pulse {
 /** Whether the exchange runs, and which configuration; `lost` when it has been silent for 4 s. */
 export function usePulse(): Pulse {
   const now = useOurTime(1000);
-  const pulse = useTopic("pulse").view?.pulse as { revision: number } | undefined;
+  const pulse = useTopic("pulse").view?.pulse;
   if (!pulse) return { state: "unknown", revision: null, ageS: 0, speed: 1 };
   const ageS = Math.max(0, Math.floor((now - line.lastPulseMs) / 1000));
   return { state: ageS >= 4 ? "lost" : "running", revision: pulse.revision, ageS, speed: line.speed };

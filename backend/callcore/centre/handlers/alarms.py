@@ -7,6 +7,7 @@ from typing import Any
 from callcore.centre.alarms import Alarm
 from callcore.centre.registry import command
 from callcore.centre.site import Site
+from callcore.centre.topics import AlarmAtDesk, StandingAlarm
 from callcore.errors import EventRefused
 from callcore.events import facts
 
@@ -25,12 +26,12 @@ def take(site: Site, body: dict[str, Any], now_ms: int) -> None:
     site.emit(facts.EmergencyTaken(by=str(body["by"])), now_ms, contact=contact, agent=alarm.agent)
 
 
-def standing(site: Site) -> dict[str, dict[str, Any]]:
+def standing(site: Site) -> dict[str, StandingAlarm]:
     """Those that nobody has taken, as the floor shows them."""
     return {name: _item(site, name, alarm) for name, alarm in site.alarms.items()}
 
 
-def _item(site: Site, contact: str, alarm: Alarm) -> dict[str, Any]:
+def _item(site: Site, contact: str, alarm: Alarm) -> StandingAlarm:
     known = site.setup.agents.get(alarm.agent)
     found = site.find(contact)
     return {
@@ -42,7 +43,7 @@ def _item(site: Site, contact: str, alarm: Alarm) -> dict[str, Any]:
     }
 
 
-def as_at_desk(site: Site, contact: str) -> dict[str, str] | None:
+def as_at_desk(site: Site, contact: str) -> AlarmAtDesk | None:
     """What came of the button, for the agent who pressed it: nothing yet, or who has it."""
     if contact in site.alarms:
         return {"taken_by": ""}

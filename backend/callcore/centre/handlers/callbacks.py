@@ -12,6 +12,7 @@ from typing import Any
 from callcore.centre.contact import CallbackState, Contact
 from callcore.centre.registry import Occasion, command, effect, timer
 from callcore.centre.site import Site
+from callcore.centre.topics import CallingBack
 from callcore.errors import EventRefused
 from callcore.events import facts
 from callcore.flow import runner
@@ -173,7 +174,7 @@ def called_off(site: Site, body: dict[str, Any], now_ms: int) -> None:
     finish(site, contact, "cancelled", now_ms)
 
 
-def told(site: Site, contact: Contact) -> dict[str, Any] | None:
+def told(site: Site, contact: Contact) -> CallingBack | None:
     """What an agent reads of a callback; None for any other contact."""
     if contact.callback is None:
         return None

@@ -10,6 +10,7 @@ from callcore.centre.hold_music import music_of
 from callcore.centre.registry import Occasion, effect, timer
 from callcore.centre.setup import RunnableFlow
 from callcore.centre.site import Site
+from callcore.centre.topics import SpokenNow
 from callcore.events import facts
 from callcore.flow import runner
 from callcore.flow.blocks import way_out
@@ -225,7 +226,7 @@ def labelled(site: Site, contact: Contact, labelled: runner.Labelled, now_ms: in
     )
 
 
-def _unspoken(prompt: runner.AnyPrompt) -> dict[str, str] | None:
+def _unspoken(prompt: runner.AnyPrompt) -> SpokenNow | None:
     """Words that were never spoken: whoever listens has them spoken then."""
     if isinstance(prompt, SpokenText) and prompt.text:
         return {"language": prompt.language, "text": prompt.text}

@@ -35,7 +35,7 @@ function Unreached({ agent, now }: { agent: DeskAgent; now: number }) {
   return <div className={styles.note}>{tried.number} was not reached: {results[tried.result] ?? tried.result}. {then}</div>;
 }
 
-const lines = { browser: "", dialled: "Your outside telephone is rung for each contact", open: "Your outside line" };
+const lines: Record<string, string | undefined> = { browser: "", dialled: "Your outside telephone is rung for each contact", open: "Your outside line" };
 
 interface Props {
   agent: DeskAgent;

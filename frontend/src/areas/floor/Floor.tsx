@@ -1,5 +1,5 @@
 import { InputBase } from "@mui/material";
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import { Link } from "react-router-dom";
 import { useAlarms } from "../../frame/AlarmBanner";
 import { clock, percent } from "../../frame/format";
@@ -7,7 +7,7 @@ import { agentStates, Empty, Glyph, Loading } from "../../frame/states";
 import { useLineState, useNow, usePulse, useTopic } from "../../frame/useLive";
 import styles from "./floor.module.css";
 import { HourStrip } from "./HourStrip";
-import type { Centre, FloorAgent, FloorQueue } from "./types";
+import type { Centre, FloorAgent, FloorQueue, Hour, Span } from "./types";
 import { verdict } from "./verdict";
 import { AXIS_S, WaitRibbon } from "./WaitRibbon";
 
@@ -82,7 +82,7 @@ function Queues({ queues, centre, now }: { queues: [string, FloorQueue][]; centr
 
 const doings: Record<FloorAgent["doing"], string> = { "": "", talking: "", holding: "on hold", consulting: "consulting", conference: "with a colleague", asked: "asked by a colleague" };
 
-function AgentRow({ agent, now }: { agent: FloorAgent; now: number }) {
+function AgentRow({ agent, hour, now }: { agent: FloorAgent; hour: Hour; now: number }) {
   const state = agentStates[agent.status] ?? { word: agent.status, glyph: "dashed" as const, colour: "var(--slate)" };
   const inHand = agent.status === "ringing" || agent.status === "on_contact" || agent.status === "wrapping";
   return (
@@ -95,18 +95,34 @@ function AgentRow({ agent, now }: { agent: FloorAgent; now: number }) {
       <span role="cell" className="num">{clock(now - agent.since_ms)}</span>
       <span role="cell">{agent.extension}</span>
       <span role="cell" className="nowrap" title={agent.queue}>{inHand ? agent.caller : ""}</span>
-      <span role="cell"><HourStrip hour={agent.hour} now={now} /></span>
+      <span role="cell"><HourStrip hour={hour} now={now} /></span>
     </div>
   );
 }
 
-function Agents({ agents, centre, now }: { agents: FloorAgent[]; centre: Centre; now: number }) {
+/** Each agent's last hour; made anew only when a state has changed. */
+function useHours(spans: Record<string, Span>): Map<string, Hour> {
+  return useMemo(() => {
+    const hours = new Map<string, Hour>();
+    for (const { agent, states } of Object.values(spans)) hours.set(agent, [...(hours.get(agent) ?? []), ...states]);
+    for (const hour of hours.values()) hour.sort(([a], [b]) => a - b);
+    return hours;
+  }, [spans]);
+}
+
+const NO_STATES: Hour = [];
+
+function Agents({ agents, spans, centre, now }: { agents: Record<string, FloorAgent>; spans: Record<string, Span>; centre: Centre; now: number }) {
+  const hours = useHours(spans);
+  const all = Object.entries(agents);
   const [text, setText] = useState("");
   const wanted = text.trim().toLowerCase();
-  const fits = (agent: FloorAgent) => !wanted || `${agent.name} ${agent.extension} ${agent.team} ${agent.staff_number}`.toLowerCase().includes(wanted);
-  const teams = new Map<string, FloorAgent[]>();
-  for (const agent of agents.filter(fits).sort((a, b) => a.name.localeCompare(b.name)))
-    teams.set(agent.team || "No team", [...(teams.get(agent.team || "No team") ?? []), agent]);
+  const fits = ([, agent]: [string, FloorAgent]) => !wanted || `${agent.name} ${agent.extension} ${agent.team} ${agent.staff_number}`.toLowerCase().includes(wanted);
+  const teams = new Map<string, [string, FloorAgent][]>();
+  for (const one of all.filter(fits).sort(([, a], [, b]) => a.name.localeCompare(b.name))) {
+    const team = one[1].team || "No team";
+    teams.set(team, [...(teams.get(team) ?? []), one]);
+  }
   return (
     <section aria-label="Agents">
       <div className={styles.head}>
@@ -117,12 +133,12 @@ function Agents({ agents, centre, now }: { agents: FloorAgent[]; centre: Centre;
           inputProps={{ "aria-label": "Find an agent" }}
           sx={{ px: 1, background: "var(--sheet)", border: "1px solid var(--edge)", borderRadius: 1, height: 28, width: 220 }} />
       </div>
-      {agents.length === 0 && <Empty title="Nobody is signed in">Agents appear here as soon as they start work at their desk.</Empty>}
+      {all.length === 0 && <Empty title="Nobody is signed in">Agents appear here as soon as they start work at their desk.</Empty>}
       <div className={styles.agents}>
         {[...teams].sort().map(([team, members]) => (
           <div key={team} className={styles.team} role="table" aria-label={team}>
             <div className={styles.teamHead}><b>{team}</b>{members.length} signed in</div>
-            {members.map((agent) => <AgentRow key={agent.extension} agent={agent} now={now} />)}
+            {members.map(([id, agent]) => <AgentRow key={id} agent={agent} hour={hours.get(id) ?? NO_STATES} now={now} />)}
           </div>
         ))}
       </div>
@@ -139,9 +155,8 @@ export default function Floor() {
   const now = useNow(250);
   if (refused) return <Empty title={refused} />;
   if (!view) return pulse.state === "unknown" ? <Empty title="The exchange has not been seen yet">The floor fills as soon as it runs.</Empty> : <Loading what="the floor" />;
-  const queues = Object.entries(view.queues as Record<string, FloorQueue>).sort(([, a], [, b]) => a.name.localeCompare(b.name));
-  const centre = view.centre as unknown as Centre;
-  const agents = Object.values(view.agents as Record<string, FloorAgent>);
+  const queues = Object.entries(view.queues).sort(([, a], [, b]) => a.name.localeCompare(b.name));
+  const { centre } = view;
   const said = verdict(queues.map(([, queue]) => queue), centre, now, alarms.map(([, alarm]) => alarm.name));
   const stale = lineState === "lost" || pulse.state === "lost";
   const why = lineState === "lost" ? "line lost" : "exchange lost";
@@ -161,7 +176,7 @@ export default function Floor() {
         ) : (
           <Queues queues={queues} centre={centre} now={now} />
         )}
-        <Agents agents={agents} centre={centre} now={now} />
+        <Agents agents={view.agents} spans={view.spans} centre={centre} now={now} />
       </div>
     </>
   );

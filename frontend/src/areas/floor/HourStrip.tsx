@@ -1,3 +1,5 @@
+import type { Hour } from "./types";
+
 const WIDTH = 96;
 const HOUR_MS = 3_600_000;
 
@@ -9,8 +11,8 @@ const looks: Record<string, { height: number; fill: string } | undefined> = {
   away: { height: 2, fill: "var(--slate)" },
 };
 
-/** An agent's last 60 minutes; the height tells the state beside its fill. */
-export function HourStrip({ hour, now }: { hour: [number, string][]; now: number }) {
+/** An agent's last 60 minutes, oldest first; the height tells the state beside its fill. */
+export function HourStrip({ hour, now }: { hour: Hour; now: number }) {
   const begin = now - HOUR_MS;
   const x = (ms: number) => (Math.max(0, ms - begin) / HOUR_MS) * WIDTH;
   return (

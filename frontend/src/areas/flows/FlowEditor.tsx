@@ -2,7 +2,7 @@ import { Button } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import { memo, useState } from "react";
 import { Navigate, useLocation, useNavigate, useParams } from "react-router-dom";
-import { type Definition, type Use, words } from "../../api/client";
+import { type Definition, type Topics, type Use, words } from "../../api/client";
 import { keys } from "../../api/keys";
 import { flows } from "../../api/resources";
 import { clock } from "../../frame/format";
@@ -297,13 +297,15 @@ function Dialogs({ open, draft, definition, id, choice, close, add }: DialogsPro
   }
 }
 
+const NONE: Record<string, number> = {};
+
 interface StageProps {
   draft: FlowDraft;
   definition: Definition;
   uses: Use[];
   choice: Choice;
   walk: Walk | null;
-  live: (section: string) => Record<string, number>;
+  live: Topics["flow"] | null;
   press: (event: React.KeyboardEvent) => void;
   covered: boolean;
 }
@@ -314,7 +316,7 @@ function Stage({ draft, definition, uses, choice, walk, live, press, covered }: 
   const { chosen, selected, select, walkTo, selectMore, folded, toggleFold } = choice;
   if (!data) return isError ? <Failure error={error} retry={() => void refetch()} /> : <Loading what="the map" />;
   return (
-    <TrailMap inspection={data} start={definition.start} begins={begins(definition, uses)} selected={selected} select={select} walkTo={walkTo} walk={walk} here={live("here")} counts={live("arms")}
+    <TrailMap inspection={data} start={definition.start} begins={begins(definition, uses)} selected={selected} select={select} walkTo={walkTo} walk={walk} here={live?.here ?? NONE} counts={live?.arms ?? NONE}
       keys={press} also={new Set(chosen)} selectMore={selectMore} folded={folded} unfold={toggleFold} covered={covered} />
   );
 }
@@ -331,7 +333,7 @@ function Editor({ id }: { id: string }) {
   const [dialog, setDialog] = useState<Open>(null);
   const choice = useChoice((step) => { if (step && !phone.live) setPanel("sheet"); });
   const { chosen, selected, select, toggleFold } = choice;
-  const { view } = useTopic(`flow.${id}`);
+  const live = useTopic("flow", id).view;
   const uses = useQuery({ queryKey: keys.uses("flows", id), queryFn: () => flows.uses(id) });
   const add = (kind: StepKind) => {
     if (!draft.definition) return;
@@ -352,7 +354,6 @@ function Editor({ id }: { id: string }) {
   if (!definition || !flow) return <Loading what="the flow" />;
   const home = places[definition.purpose].base;
   if (!pathname.startsWith(home)) return <Navigate to={`${home}/${id}`} replace />;
-  const live = (section: string) => (view?.[section] ?? {}) as Record<string, number>;
   return (
     <div className={styles.editor} onKeyDown={(event) => { if ((event.ctrlKey || event.metaKey) && !typing(event.target)) press(event); }}>
       <section className={styles.main} aria-label={flow.name}>
@@ -368,7 +369,7 @@ function Editor({ id }: { id: string }) {
         {chosen.length > 1 ? (
           <Chosen stops={draft.inspection.data?.stops ?? []} chosen={chosen} mayChange={mayChange} copy={() => { clipboard.copy(chosen, false); }} remove={() => { draft.edit(without(definition, chosen)); select(null); }} block={open("block")} />
         ) : (
-          <Aside walking={choice.walking} draft={draft} id={id} panel={panel} selected={choice.shown} phone={phone} paper={paper} uses={uses.data ?? []} endings={live("endings")}
+          <Aside walking={choice.walking} draft={draft} id={id} panel={panel} selected={choice.shown} phone={phone} paper={paper} uses={uses.data ?? []} endings={live?.endings ?? NONE}
             mayChange={mayChange} select={select} clipboard={clipboard} close={() => { setPanel("sheet"); }} />
         )}
       </aside>

@@ -10,17 +10,8 @@ import styles from "./queues.module.css";
 type Clock = Schemas["Clock"];
 type Mark = Clock["marks"][number];
 
-interface Waits {
-  /** What was counted, contact by contact, against the threshold that is kept. */
-  threshold_s: number;
-  answered_in_time: number;
-  answered_late: number;
-  abandoned_in_time: number;
-  abandoned_late: number;
-  bin_ms: number;
-  answered: Record<string, number>;
-  abandoned: Record<string, number>;
-}
+/** What was counted, contact by contact, against the threshold that is kept. */
+type Waits = Schemas["LiveWaits"];
 
 const WIDTH = 640;
 const LEFT = 78;
@@ -191,7 +182,7 @@ export function CallersClock({ id, values, threshold_s, beads }: Props) {
     placeholderData: keepPreviousData,
     retry: false,
   });
-  const waits = useTopic(`queue.${id}`).view?.waits as unknown as Waits | undefined;
+  const waits = useTopic("queue", id).view?.waits;
   if (!found.data) return found.isError ? <div role="alert">{words(found.error)}</div> : <div className="dim">Working out the caller’s clock…</div>;
   const { marks, end_s } = found.data;
   const at = scaleTo(end_s);

@@ -80,7 +80,7 @@ export default function QueuePage() {
   const { id = "" } = useParams();
   const { may } = useSession();
   const { enqueueSnackbar } = useSnackbar();
-  const floor = useTopic("floor").view?.queues as Record<string, FloorQueue> | undefined;
+  const floor = useTopic("floor").view?.queues;
   const form = useKeptForm(queues, id, {}, (queue) => { enqueueSnackbar(`${queue.name} is saved, and counts at once.`); });
   if (form.pending) return <Loading what="the queue" />;
   if (form.failure || !form.record) return <Failure error={form.failure} retry={form.reload} />;

@@ -1,12 +1,9 @@
 import { Button, TextField } from "@mui/material";
 import { useEffect, useRef, useState } from "react";
+import type { Schemas } from "../../../api/client";
 import styles from "./phone.module.css";
 
-export interface Written {
-  at_ms: number;
-  by: string;
-  words: string;
-}
+export type Written = Schemas["LiveWritten"];
 
 const writers: Record<string, string> = { caller: "They", agent: "Agent", flow: "The flow" };
 

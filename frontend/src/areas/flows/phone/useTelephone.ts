@@ -1,58 +1,12 @@
 import { useMutation } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { api, data } from "../../../api/client";
+import { api, data, type Schemas } from "../../../api/client";
 import { line } from "../../../frame/live";
 import { useTopic } from "../../../frame/useLive";
 import { connectTone, endTone } from "../../../frame/tones";
 
-export interface CallState {
-  number: string;
-  caller: string;
-  flow: string;
-  flow_name: string;
-  version: number;
-  arrived_ms: number;
-  ended_ms: number | null;
-  queue: string;
-  agent: string;
-  phase: "playing" | "listening" | "queued" | "with_person" | "ringing" | "outside" | "recording" | "asking" | "going" | "leaving" | "ended";
-  step: string;
-  listens_until_ms: number | null;
-  music: boolean;
-  /** The recording of the hold music; null for the one that comes with Hazeridge. */
-  music_take: number | null;
-  keys: boolean;
-  /** Whether words are understood now. */
-  listens: boolean;
-  position: number | null;
-  playing: { take: number | null; since_ms: number; length_ms: number; step: string; spoken: { language: string; text: string } | null } | null;
-  ending: string | null;
-}
-
-export interface LogLine {
-  at_ms: number;
-  kind: string;
-  step?: string;
-  exit?: string;
-  to?: string | null;
-  words?: string;
-  title?: string;
-  sentence?: string;
-  role?: string;
-  key?: string;
-  meant?: string;
-  why?: string;
-  result?: string;
-  label?: string;
-  length_ms?: number;
-  name?: string;
-  agent_name: string;
-  attempt?: number;
-  ending?: string;
-  by?: string;
-  on?: boolean;
-  purpose?: string;
-}
+export type CallState = Schemas["LiveCall"];
+export type LogLine = Schemas["LiveLogLine"];
 
 /** Lets the caller hear what the exchange plays: a take from where it is now, or the music. */
 function useSound(call: CallState | undefined) {
@@ -86,9 +40,9 @@ function useSound(call: CallState | undefined) {
 /** One telephone: dial, press keys, hang up, and hear. */
 export function useTelephone() {
   const [contact, setContact] = useState<string | null>(null);
-  const { view } = useTopic(contact ? `call.${contact}` : null);
-  const call = contact ? (view?.call as unknown as CallState | undefined) : undefined;
-  const log = Object.values((view?.log ?? {}) as unknown as Record<string, LogLine>);
+  const { view } = useTopic("call", contact);
+  const call = contact ? view?.call : undefined;
+  const log = Object.values(view?.log ?? {});
   useSound(call);
   const dial = useMutation({
     mutationFn: (body: { number: string; caller: string; flow: string | null }) => data(api.POST("/api/v1/calls", { body })),

@@ -1,0 +1,199 @@
+"""The floor and the strip: the centre at a glance."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from callcore.centre.contact import NO_TALK, Contact
+from callcore.centre.handlers import alarms
+from callcore.centre.site import Site
+from callcore.centre.topics import (
+    Counts,
+    Doing,
+    ExpectedWait,
+    Figures,
+    Floor,
+    FloorAgent,
+    FloorQueue,
+    Strip,
+)  # fmt: skip
+from callcore.centre.views.names import agent_name
+from callcore.measures.rows import Formula, QueueRow
+from callcore.routing.events import Status
+from callcore.routing.router import Agent
+from callcore.talk.conversation import Talk
+
+
+def _figures(row: QueueRow, formula: Formula) -> Figures:
+    return {
+        "offered": row.offered, "answered": row.answered, "abandoned": row.abandoned,
+        "left_otherwise": row.left_otherwise, "under_way": row.under_way,
+        "short_abandons": row.short_abandons, "answered_late": row.answered_late,
+        "abandoned_late": row.abandoned_late, "average_wait_ms": row.average_wait_ms,
+        "longest_answered_ms": row.longest_answered_ms,
+        "longest_abandoned_ms": row.longest_abandoned_ms,
+        "service_level": row.service_level(formula),
+    }  # fmt: skip
+
+
+def floor(site: Site) -> Floor:
+    """Who waits, and what everybody does."""
+    by_queue: dict[str, list[Agent]] = {}
+    for agent in site.router.agents.values():
+        for queue in agent.queues:
+            by_queue.setdefault(queue, []).append(agent)
+    queues = {q: _queue(site, q, by_queue.get(q, [])) for q in site.setup.queues}
+    signed_in = [a for a in site.router.agents.values() if a.status is not Status.OUT]
+    return {
+        "queues": queues,
+        "agents": {a.id: _agent(site, a) for a in signed_in if a.id in site.setup.agents},
+        "spans": site.spans.shown(),
+        "centre": {
+            **_counts(signed_in),
+            "known": len(site.setup.agents),
+            "waiting": sum(len(q["waiting"]) for q in queues.values()),
+            "first_entered_ms": _first(q["first_entered_ms"] for q in queues.values()),
+            "figures": _figures(site.fold.centre_total(), "A"),
+        },
+    }
+
+
+def _first(moments: Iterable[int | None]) -> int | None:
+    return min((m for m in moments if m is not None), default=None)
+
+
+def _counts(agents: list[Agent]) -> Counts:
+    present = [str(a.status) for a in agents if a.status is not Status.OUT]
+    return {
+        "signed_in": len(present),
+        "available": present.count("available"),
+        "ringing": present.count("ringing"),
+        "on_contact": present.count("on_contact"),
+        "wrapping": present.count("wrapping"),
+        "away": present.count("away"),
+    }
+
+
+def _queue(site: Site, queue_id: str, agents: list[Agent]) -> FloorQueue:
+    known = site.setup.queues[queue_id]
+    waiting = site.router.waiting(queue_id)
+    counts = _counts(agents)
+    return {
+        "name": known.name,
+        "colour": known.colour,
+        "threshold_s": known.threshold_s,
+        "goal_percent": known.goal_percent,
+        "formula": known.formula,
+        "waiting": [
+            {
+                "contact": w.id,
+                "entered_ms": w.entered_ms,
+                "caller": site.contacts[w.id].caller,
+                "ringing": agent_name(site, w.agent),
+            }
+            for w in waiting
+            if not w.callback
+        ],
+        "callbacks": sum(w.callback for w in waiting),
+        "first_entered_ms": _first(w.entered_ms for w in waiting if not w.callback),
+        "expected": _expected(site, queue_id, len(waiting)),
+        **counts,
+        "figures": _figures(site.fold.queue_total(queue_id), known.formula),
+    }
+
+
+def _expected(site: Site, queue_id: str, ahead: int) -> ExpectedWait | None:
+    """The wait of a caller who came now, and how well waits were estimated so far."""
+    line = site.waits.lines.get(queue_id)
+    if line is None:
+        return None
+    able = site.router.at_work_for(queue_id)
+    expected = site.waits.expected(queue_id, ahead, 0.0, able, site.now_ms)
+    return {
+        "seconds": expected.seconds if expected else None,
+        "told": bool(expected and expected.may_be_told),
+        "best": line.best(),
+        "scores": {
+            name: {
+                "scored": score.scored, "within": score.within,
+                "error_s": score.mean_error_s,
+                "bias_s": score.mean_bias_s,
+            }
+            for name, score in line.scores.items()
+        },
+    }  # fmt: skip
+
+
+def _agent(site: Site, agent: Agent) -> FloorAgent:
+    known = site.setup.agents[agent.id]
+    contact = site.find(agent.contact)
+    queue = site.setup.queues.get(contact.home_of(agent) if contact else agent.queue)
+    talk = contact.talk if contact is not None and contact.agent == agent.id else NO_TALK
+    return {
+        "name": known.name,
+        "team": known.team,
+        "extension": known.extension,
+        "staff_number": known.staff_number,
+        "status": agent.status,
+        "reason": agent.reason,
+        "since_ms": agent.since_ms,
+        "due_ms": agent.due_ms,
+        "caller": site.setup.national(contact.caller) if contact and agent.contact else "",
+        "queue": queue.name if queue else "",
+        "doing": "" if agent.status is not Status.ON_CONTACT else _doing(talk, contact),
+        "texts": 1 + len(agent.others) if agent.others else 0,
+        "emergency": any(alarm.agent == agent.id for alarm in site.alarms.values()),
+        "team_id": known.team_id,
+    }
+
+
+def _doing(talk: Talk, contact: Contact | None) -> Doing:
+    """What an agent on a contact does at the moment."""
+    if contact is not None and contact.consultation is not None:
+        return "asked"
+    if talk.joined:
+        return "conference"
+    if talk.side and talk.held:
+        return "consulting"
+    return "holding" if talk.held else "talking"
+
+
+def strip(site: Site, now_ms: int) -> Strip:
+    """The caller's journey in figures, and what everybody should know."""
+    agents = [a for a in site.router.agents.values() if a.status is not Status.OUT]
+    lines = [w for q in site.setup.queues for w in site.router.waiting(q)]
+    waiting = [w for w in lines if not w.callback]
+    in_flows = [c for c in site.contacts.values() if c.state.phase not in ("queued", "with_person")]
+    fold = site.fold
+    return {
+        "figures": {
+            "arrived": fold.arrived,
+            "in_flows": len(in_flows),
+            "waiting": len(waiting),
+            "first_entered_ms": _first(w.entered_ms for w in waiting),
+            **_counts(agents),
+            "invalid": len(site.setup.invalid) + len(site.setup.unsound),
+            "diversions": len(site.setup.diversions_in_force(now_ms)),
+            "callbacks": sum(c.callback is not None for c in site.contacts.values()),
+            "messages": sum(site.unheard.values()),
+            "legs": fold.legs,
+            "coded": fold.coded,
+            "service_level": fold.centre_total().service_level("A"),
+        },
+        "diversions": {
+            d.rule.id: {
+                "reason": d.rule.reason,
+                "numbers": list(d.numbers),
+                "to": d.to,
+                "since_ms": round(d.rule.begins.timestamp() * 1000),
+                "until_ms": round(d.rule.until.timestamp() * 1000) if d.rule.until else None,
+            }
+            for d in site.setup.diversions_in_force(now_ms)
+        },
+        "alarms": alarms.standing(site),
+        "invalid": {
+            row.id: {"id": row.id, "page": row.page, "name": row.name, "message": row.message}
+            for row in (*site.setup.invalid, *site.setup.unsound)
+        },
+        "ridge": site.ridge.lines(now_ms),
+    }
