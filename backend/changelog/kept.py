@@ -10,8 +10,8 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
-from datetime import timedelta
-from typing import Any, TypeVar
+from datetime import datetime, timedelta
+from typing import Any, NamedTuple, TypeVar
 
 from django.core.exceptions import ObjectDoesNotExist
 from django.core.serializers.json import DjangoJSONEncoder
@@ -24,8 +24,21 @@ from changelog.recorded import Described, Kept, Recorded
 from web.errors import InUse, Refused, Stale
 
 __all__ = [
-    "CONFIG_CHANNEL", "QUIET", "TAKE_UP", "Described", "Kept", "Recorded", "change", "create",
-    "newest_of", "record", "remove", "revision_in_database", "snapshot", "undo",
+    "CONFIG_CHANNEL",
+    "QUIET",
+    "TAKE_UP",
+    "Described",
+    "Kept",
+    "Newest",
+    "Recorded",
+    "change",
+    "create",
+    "newest_of",
+    "record",
+    "remove",
+    "revision_in_database",
+    "snapshot",
+    "undo",
 ]  # fmt: skip
 
 CONFIG_CHANNEL = "hazeridge_config"
@@ -217,10 +230,23 @@ def revision_in_database() -> int:
     return newest or 0
 
 
-def newest_of(*names: str) -> int:
-    """The number of the newest change of things of some kinds."""
-    newest = Change.objects.filter(kind__in=names).order_by("-id").values_list("id", flat=True)
-    return newest.first() or 0
+class Newest(NamedTuple):
+    """The newest change of things of a kind: its number, and when it was; 0 and None for none."""
+
+    number: int
+    at: datetime | None
+
+
+def newest_of(*names: str) -> dict[str, Newest]:
+    """The newest change of things of each kind."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT name, coalesce(id, 0), at FROM unnest(%s::text[]) AS name LEFT JOIN LATERAL ("
+            "SELECT id, at FROM changelog_change WHERE kind = name ORDER BY id DESC LIMIT 1"
+            ") AS newest ON true",
+            [list(names)],
+        )
+        return {name: Newest(number, at) for name, number, at in cursor.fetchall()}
 
 
 def _merged(user: Any, instance: Recorded, after: dict[str, Any], within: timedelta) -> bool:

@@ -24,3 +24,4 @@ class Change(models.Model):
 
     class Meta:
         ordering = ["-id"]
+        indexes = [models.Index(fields=["kind", "-id"], name="changes_of_kind")]

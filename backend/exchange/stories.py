@@ -60,7 +60,7 @@ def told(events: Iterable[Happening]) -> list[Line]:
             return version(fact.version_id, tuple(sorted(fact.blocks.items())))
         if fact.definition is None:
             return None
-        return reading.runnable(load(fact.definition), "", fact.flow_name, 0, None, world)
+        return reading.runnable(load(fact.definition), "", fact.flow_name, world)
 
     def plan_of(key: str) -> RunnableFlow | None:
         return version(int(key), ()) if key.isdecimal() else None

@@ -46,9 +46,9 @@ MERGE_SAVES = timedelta(minutes=5)
 
 
 class VersionFacts(NamedTuple):
-    """A published version as the exchange runs it."""
+    """A published version as the exchange runs it; or what is no version, with no id."""
 
-    id: int
+    id: int | None
     flow: str
     flow_name: str
     number: int

@@ -15,6 +15,7 @@ from django.utils import timezone
 from callcore.centre.standing import CONTACT, KINDS, Row
 from callcore.events import Happening, Kind, Unreadable, encode, facts, read
 from exchange.live.earlier import Written
+from exchange.live.rooms import make_room
 from exchange.live.tables import copy_in, update_from
 from exchange.models import Callback, Command, Contact, Journal, Lease, Standing, StandIns
 from exchange.site_clock import SiteClock
@@ -122,6 +123,7 @@ def standing(site: str) -> list[Row]:
 
 def _write_events(site: str, events: list[Happening]) -> None:
     _write_contacts(site, events)
+    make_room(h.at_ms for h in events)
     copy_in(
         Journal, ("site", "at_ms", "kind", "contact", "agent", "body"),
         (

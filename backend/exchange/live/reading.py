@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import logging
-from collections.abc import Iterable, Mapping
-from typing import NamedTuple
+from collections.abc import Iterable, Iterator, Mapping
+from contextlib import contextmanager
+from typing import Any, NamedTuple
 
 from django.conf import settings
 from django.db import InterfaceError, OperationalError, connection, transaction
@@ -21,10 +22,11 @@ from callcore.flow.runner import Machine
 from callcore.flow.world import World
 from callcore.handling.rules import DeskRule, desk, handling, resolve
 from callcore.routing.events import HandlingRule
-from changelog.kept import newest_of, revision_in_database
+from changelog.kept import Newest, newest_of, revision_in_database
 from changelog.kinds import kind_named
 from changelog.reading import Unreadable
 from diversions import services as diversion_services
+from exchange.live.parts import Part
 from flows import services as flow_services
 from flows import soundness
 from flows.services import VersionFacts
@@ -49,16 +51,16 @@ def read() -> Setup:
         if outermost:
             _one_snapshot()
         left_out: list[Unreadable] = []
-        agents = agent_services.agents()
-        rules, handling_of, desks = _handling(agents)
+        newest = newest_of(*_KINDS)
+        _forget_what_changed()
         mailboxes = {m.id: m for m in mailbox_services.settings(left_out)}
         greetings = [m.greeting for m in mailboxes.values() if m.greeting is not None]
-        surroundings = _surroundings()
-        in_force = flow_services.versions_in_force(left_out)
-        flows = _flows(in_force, surroundings, left_out)
-        queues = queue_services.settings(left_out)
-        groups = ring_groups.settings(left_out)
-        numbers = number_services.numbers(left_out).values()
+        surroundings = _SURROUNDINGS.at(newest, left_out)
+        people = _PEOPLE.at(newest, left_out)
+        queues = _QUEUES.at(newest, left_out)
+        numbers = _NUMBERS.at(newest, left_out)
+        groups = _GROUPS.at(newest, left_out)
+        flows = _flows(_VERSIONS.at(newest, left_out), surroundings, left_out)
         hours = hours_services.plans(left_out)
         diversions = diversion_services.rules(left_out)
         return Setup(
@@ -66,33 +68,41 @@ def read() -> Setup:
             next_due_ms=round(next_due.timestamp() * 1000) if next_due else None,
             time_zone=settings.CENTRE_TIME_ZONE,
             region=settings.CENTRE_REGION,
-            numbers={n.address: n for n in numbers},
+            numbers={n.address: n for n in numbers.values()},
             hours=hours,
             flows=flows,
             invalid=tuple(map(_told_of, left_out)),
             unsound=unsound(),
             queues={q.id: q for q in queues if q.finished},
-            agents=agents,
+            agents=people.agents,
             codes=wrapup_services.codes_by_set(),
-            handling=rules,
-            handling_of=handling_of,
-            desks=desks,
-            away_reasons=tuple(agent_services.rules().away_reasons),
+            handling=people.handling,
+            handling_of=people.handling_of,
+            desks=people.desks,
+            away_reasons=people.away_reasons,
             groups={g.id: g for g in groups},
             music=sound_services.hold_music(),
             notices=tuple(agent_services.notices()),
             mailboxes=mailboxes,
-            extensions=_extensions(),
+            extensions=_EXTENSIONS.at(newest, left_out),
             diversions=tuple(diversions),
             world=_with_texts(surroundings, greetings, "en"),
             greeting_takes=sound_services.takes(greetings, "en"),
         )
 
 
-def _handling(
-    agents: dict[str, AgentFacts],
-) -> tuple[HandlingRule, dict[str, HandlingRule], dict[str, DeskRule]]:
-    """The centre's rules, those of every agent, and those of their desks."""
+class People(NamedTuple):
+    """Every agent, with the rules that count for them."""
+
+    agents: dict[str, AgentFacts]
+    handling: HandlingRule
+    handling_of: dict[str, HandlingRule]
+    desks: dict[str, DeskRule]
+    away_reasons: tuple[str, ...]
+
+
+def _people() -> People:
+    agents = agent_services.agents()
     centre, teams, own = agent_services.all_layers()
     handling_of, desks = {}, {}
     for agent in agents.values():
@@ -100,7 +110,8 @@ def _handling(
                            "agent": own.get(agent.id, {})})  # fmt: skip
         handling_of[agent.id] = handling(counted)
         desks[agent.id] = desk(counted)
-    return handling(resolve({"centre": centre})), handling_of, desks
+    away_reasons = tuple(agent_services.rules().away_reasons)
+    return People(agents, handling(resolve({"centre": centre})), handling_of, desks, away_reasons)
 
 
 def unsound() -> tuple[Invalid, ...]:
@@ -113,21 +124,44 @@ def _told_of(row: Unreadable) -> Invalid:
     return Invalid(row.id, kind_named(row.kind).page, row.name, row.message)
 
 
+class Version(NamedTuple):
+    """A version in force with its blocks laid in, and the versions of those."""
+
+    facts: VersionFacts
+    laid: Flow
+    blocks: dict[str, int]
+
+
+def _versions(left_out: list[Unreadable]) -> list[Version]:
+    found = []
+    for facts in flow_services.versions_in_force(left_out):
+        with _kept_apart(facts, left_out):
+            found.append(Version(facts, *_laid(facts.definition, {})))
+    return found
+
+
 def _flows(
-    in_force: Iterable[VersionFacts], surroundings: World, left_out: list[Unreadable]
+    versions: Iterable[Version], surroundings: World, left_out: list[Unreadable]
 ) -> dict[str, RunnableFlow]:
     """The versions in force, ready to run. One that cannot be made ready answers nobody."""
     flows = {}
-    for version in in_force:
-        try:
-            flows[version.flow] = _runnable_of(version, surroundings)
-        except (OperationalError, InterfaceError):
-            raise
-        except Exception:
-            log.exception("version %s of flow %s cannot run", version.number, version.flow)
-            message = f"version {version.number} in force cannot run, and answers nobody."
-            left_out.append(Unreadable("flow", version.flow, version.flow_name, message))
+    for version in versions:
+        with _kept_apart(version.facts, left_out):
+            flows[version.facts.flow] = _ready(version, surroundings)
     return flows
+
+
+@contextmanager
+def _kept_apart(version: VersionFacts, left_out: list[Unreadable]) -> Iterator[None]:
+    """Let what is wrong with one version stay with it."""
+    try:
+        yield
+    except (OperationalError, InterfaceError):
+        raise
+    except Exception:
+        log.exception("version %s of flow %s cannot run", version.number, version.flow)
+        message = f"version {version.number} in force cannot run, and answers nobody."
+        left_out.append(Unreadable("flow", version.flow, version.flow_name, message))
 
 
 def _extensions() -> dict[str, str]:
@@ -150,44 +184,41 @@ def _with_texts(world: World, prompts: list[AnyPrompt], language: str) -> World:
     return world._replace(spoken_ms=sound_services.spoken_ms(texts), language=language)
 
 
-def _runnable_of(version: VersionFacts, surroundings: World) -> RunnableFlow:
-    return runnable(
-        version.definition, version.flow, version.flow_name, version.number, version.id,
-        surroundings,
+def _ready(version: Version, surroundings: World) -> RunnableFlow:
+    facts, laid, used = version
+    made = _made(laid, facts.flow, facts.id, used, surroundings)
+    world = surroundings._replace(
+        spoken_ms=made.spoken_ms, language=laid.language, channel=laid.channel,
+        national={n: national(n) for n in outside_numbers(laid)},
+    )  # fmt: skip
+    return RunnableFlow(
+        facts.flow, facts.flow_name, facts.number, facts.id, made.machine, world, made.takes,
+        facts.definition, used,
     )  # fmt: skip
 
 
-def runnable(
-    definition: Flow,
-    flow_id: str,
-    flow_name: str,
-    number: int,
-    version_id: int | None,
-    surroundings: World,
-    blocks: dict[str, int] | None = None,
-) -> RunnableFlow:
-    """Any definition, ready to run, with the takes that exist.
+def _laid(definition: Flow, blocks: Mapping[str, int]) -> tuple[Flow, dict[str, int]]:
+    """A definition with its shared blocks laid in, and the versions of those.
 
     Args:
-        blocks: versions of shared blocks that count instead of those in force.
+        blocks: versions that count instead of those in force.
     """
-    written, used = definition, {}
+    used: dict[str, int] = {}
 
     def library(reference: str, fixed: int | None) -> Flow | None:
-        wanted = fixed or (blocks or {}).get(reference) or flow_services.number_in_force(reference)
+        wanted = fixed or blocks.get(reference) or flow_services.number_in_force(reference)
         if fixed is None and wanted is not None:
             used[reference] = wanted
         return flow_services.numbered(reference, wanted) if wanted is not None else None
 
-    definition = laid_out(definition, library)
-    made = _made(definition, flow_id, version_id, used, surroundings)
-    world = surroundings._replace(
-        spoken_ms=made.spoken_ms, language=definition.language, channel=definition.channel,
-        national={n: national(n) for n in outside_numbers(definition)},
-    )  # fmt: skip
-    return RunnableFlow(
-        flow_id, flow_name, number, version_id, made.machine, world, made.takes, written, used
-    )
+    return laid_out(definition, library), used
+
+
+def runnable(definition: Flow, flow_id: str, flow_name: str, surroundings: World) -> RunnableFlow:
+    """A definition that is no version, ready to run, with the takes that exist."""
+    _forget_what_changed()
+    facts = VersionFacts(None, flow_id, flow_name, 0, definition)
+    return _ready(Version(facts, *_laid(definition, {})), surroundings)
 
 
 class Made(NamedTuple):
@@ -200,20 +231,23 @@ class Made(NamedTuple):
 
 #: What was made ready, by version and its blocks, as long as nothing that it is made of changes.
 _kept: dict[tuple[int, tuple[tuple[str, int], ...]], Made] = {}
-_kept_since = -1
+_kept_since: dict[str, Newest] = {}
 _MOST_KEPT = 2_000
+
+
+def _forget_what_changed() -> None:
+    global _kept_since
+    newest = newest_of("sound", "number", "mailbox")
+    if newest != _kept_since or len(_kept) > _MOST_KEPT:
+        _kept.clear()
+        _kept_since = newest
 
 
 def _made(
     definition: Flow, flow_id: str, version_id: int | None, blocks: dict[str, int], around: World
 ) -> Made:
     """A definition with its blocks laid in, made ready; a known version is not made again."""
-    global _kept_since
     key = (version_id or 0, tuple(sorted(blocks.items())))
-    newest = newest_of("sound", "number", "mailbox")
-    if newest != _kept_since or len(_kept) > _MOST_KEPT:
-        _kept.clear()
-        _kept_since = newest
     if version_id is not None and key in _kept:
         return _kept[key]
     prompts = [*_all_said(definition, flow_id), *mailbox_services.greetings()]
@@ -238,11 +272,9 @@ def _all_said(definition: Flow, flow_id: str) -> list[AnyPrompt]:
 
 def flow_of_version(version_id: int, blocks: dict[str, int]) -> RunnableFlow:
     """A version that a contact began on, in force or not, with the blocks of that time."""
-    version = flow_services.version(version_id)
-    return runnable(
-        version.definition, version.flow, version.flow_name, version.number, version.id,
-        _surroundings(), blocks,
-    )  # fmt: skip
+    _forget_what_changed()
+    facts = flow_services.version(version_id)
+    return _ready(Version(facts, *_laid(facts.definition, blocks)), _surroundings())
 
 
 def flow_of_draft(flow_id: str, definition: Flow | None = None) -> RunnableFlow:
@@ -250,7 +282,25 @@ def flow_of_draft(flow_id: str, definition: Flow | None = None) -> RunnableFlow:
     name, draft = flow_services.draft(flow_id)
     definition = definition or draft
     flow_services.speak_prompts(definition)
-    return runnable(definition, flow_id, name, 0, None, _surroundings())
+    return runnable(definition, flow_id, name, _surroundings())
+
+
+# What is long to read, and of which kinds of things. The rest is read each time: it is short, goes
+# by the clock, or counts what no change records.
+_PEOPLE = Part(lambda _: _people(), "agent", "team", "skill", "handling_rules")
+_QUEUES = Part(queue_services.settings, "queue", "agent", "team", "number")
+_NUMBERS = Part(number_services.numbers, "number")
+_GROUPS = Part(ring_groups.settings, "group", "agent", "team")
+_VERSIONS = Part(_versions, "flow")
+_EXTENSIONS = Part(lambda _: _extensions(), "agent", "queue", "mailbox", "group", "number", "flow")
+_SURROUNDINGS = Part(
+    lambda _: _surroundings(), "queue", "sound", "hours", "mailbox", "flow", "table", "agent",
+    "team", "group", "flow_rules", "skill", "number", "code", "code_set",
+)  # fmt: skip
+_PARTS: tuple[Part[Any], ...] = (
+    _PEOPLE, _QUEUES, _NUMBERS, _GROUPS, _VERSIONS, _EXTENSIONS, _SURROUNDINGS,
+)  # fmt: skip
+_KINDS = sorted({kind for part in _PARTS for kind in part.kinds})
 
 
 def _one_snapshot() -> None:
