@@ -43,7 +43,7 @@ from callcore.routing import events as e
 from callcore.routing.router import Router
 from callcore.waiting.estimate import Waits
 
-#: How much of an agent's past the floor shows.
+_STATES = frozenset(e.Status)
 
 
 class Site(ABC):
@@ -155,6 +155,8 @@ class Site(ABC):
 
     def recall_state(self, event: Happening, fact: facts.AgentChanged) -> None:
         """An agent's state, on the line of their last hour."""
+        if fact.status not in _STATES:  # of a later version
+            return
         known = self.setup.agents.get(event.agent)
         team_id = known.team_id if known else ""
         self.spans.add(event.agent, team_id, event.at_ms, e.Status(fact.status))
