@@ -15,7 +15,7 @@ from rest_framework.permissions import AllowAny
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from accounts.kept_views import BoundedSearch, StableOrdering
+from accounts.item_views import BoundedSearch, StableOrdering
 from accounts.lines import session_ended
 from accounts.models import Role
 from accounts.permissions import AREAS

@@ -9,9 +9,9 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from accounts.kept_views import BoundedSearch, StableOrdering
+from accounts.item_views import BoundedSearch, StableOrdering
 from accounts.things import must
-from changelog import kept
+from changelog import config_store
 from changelog.shapes import ChangeSerializer, changes
 from web.base import ViewSet
 from web.problems import bad_request
@@ -36,4 +36,4 @@ class ChangeViewSet(mixins.ListModelMixin, mixins.RetrieveModelMixin, ViewSet):
         if not str(pk).isdecimal():
             raise bad_request("A change has a number.", id=["A change has a number."])
         past = self.get_object()
-        return Response(ChangeSerializer(kept.undo(request.user, past.pk, must)).data)
+        return Response(ChangeSerializer(config_store.undo(request.user, past.pk, must)).data)

@@ -13,7 +13,7 @@ from django.utils import timezone
 
 from accounts.models import Role, User
 from accounts.things import Act, Values
-from changelog import kept
+from changelog import config_store
 from changelog.kinds import Kind
 from web.errors import Refused
 
@@ -29,7 +29,7 @@ def make_user(by: Any, username: str, full_name: str, role: str, password: str |
     secret = (
         _new_password(User(**values), password) if password else {"password": make_password(None)}
     )
-    return kept.create(by, User, **values, **secret)
+    return config_store.create(by, User, **values, **secret)
 
 
 def change_user(
@@ -50,7 +50,7 @@ def change_user(
         _refuse_taken(values["username"], besides=user)
     if password:
         values |= _new_password(user, password)
-    return kept.change(by, user, revision, **values)
+    return config_store.change(by, user, revision, **values)
 
 
 def person_rule(user: Any, act: Act, thing: User | None, values: Values) -> str:

@@ -10,7 +10,7 @@ from accounts.policy import may
 from accounts.services import change_user
 from agents.models import Agent, Team
 from agents.services import reached
-from changelog import kept
+from changelog import config_store
 from changelog.models import Change
 from testkit import people
 from web.errors import Refused
@@ -211,7 +211,7 @@ class PeopleTests(TestCase):
     def setUp(self):
         self.admin = people.person(A, "tamsin")
         self.client = people.client_of(self.admin)
-        self.team = kept.create(self.admin, Team, name="Ostrel")
+        self.team = config_store.create(self.admin, Team, name="Ostrel")
 
     def make(self, **values):
         values = {"full_name": "Mari Prys", "username": "mari", "role": S, **values}
@@ -295,7 +295,7 @@ class PeopleTests(TestCase):
         self.assertEqual(take_back(mari).json()["code"], "not-yours")
         User.objects.filter(pk=self.admin.pk).update(is_active=False)
         with self.assertRaises(Refused) as refused:
-            kept.undo(None, Change.objects.filter(kind="user").latest("id").pk)
+            config_store.undo(None, Change.objects.filter(kind="user").latest("id").pk)
         self.assertEqual(refused.exception.code, "last-administrator")
 
     def test_who_left_and_is_taken_back_can_sign_in_again(self):

@@ -15,23 +15,23 @@ from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from accounts.kept_views import LIST_PARAMETERS, KeptSerializer, KeptViewSet, csv_of
+from accounts.item_views import LIST_PARAMETERS, ItemSerializer, ItemViewSet, csv_of
 from accounts.services import supervisors
 from accounts.things import must
 from agents import files, services
 from agents.models import Agent, HandlingRules, Skill, Team
 from callcore.handling.rules import BY_NAME, LAYERS, SETTINGS, Layer, SettingKind, resolve, wrong
 from callcore.lookups.table import NotATable
-from changelog import kept
+from changelog import config_store
 from changelog.kinds import exists
-from numbers_app.fields import ExtensionField
-from numbers_app.plan import NotANumber, read
+from phone_numbers.fields import ExtensionField
+from phone_numbers.plan import NotANumber, read
 from web.base import Form, View
 from web.errors import Stale
 from web.problems import bad_request
 
 
-class AgentSerializer(KeptSerializer):
+class AgentSerializer(ItemSerializer):
     """An agent; `username` and `password` make or change the sign-in."""
 
     extension = ExtensionField("agent")
@@ -159,7 +159,7 @@ _COLUMN_OF = {
 }  # fmt: skip
 
 
-class AgentViewSet(KeptViewSet):
+class AgentViewSet(ItemViewSet):
     area = "agents"
     asks = {"list": ("as", "ids", "teams")}
     queryset = Agent.objects.select_related("user", "team")
@@ -234,7 +234,7 @@ class AgentViewSet(KeptViewSet):
         services.change_agent(self.request.user, instance, revision, **values)
 
 
-class TeamSerializer(KeptSerializer):
+class TeamSerializer(ItemSerializer):
     """A team; agents name the one that they work in, and supervisors reach those of theirs."""
 
     agent_count = serializers.IntegerField(read_only=True)
@@ -254,7 +254,7 @@ class TeamSerializer(KeptSerializer):
         return [person.full_name for person in team.supervisors.all()]
 
 
-class TeamViewSet(KeptViewSet):
+class TeamViewSet(ItemViewSet):
     area = "teams"
     queryset = Team.objects.annotate(agent_count=Count("agents")).prefetch_related("supervisors")
     serializer_class = TeamSerializer
@@ -262,7 +262,7 @@ class TeamViewSet(KeptViewSet):
     ordering_fields = ["name", "agent_count"]
 
 
-class SkillSerializer(KeptSerializer):
+class SkillSerializer(ItemSerializer):
     """A skill; agents have it at a level from 1 to 10."""
 
     class Meta:
@@ -270,7 +270,7 @@ class SkillSerializer(KeptSerializer):
         fields = ["id", "revision", "updated_at", "name"]
 
 
-class SkillViewSet(KeptViewSet):
+class SkillViewSet(ItemViewSet):
     area = "teams"
     queryset = Skill.objects.all()
     serializer_class = SkillSerializer
@@ -417,7 +417,7 @@ def _set(user: Any, asked: dict[str, Any], team: Team | None, agent: Agent | Non
         values = {**rules.values, **changed}
         more = {"away_reasons": asked["away_reasons"]} if "away_reasons" in asked else {}
         values = {name: value for name, value in values.items() if value is not None}
-        kept.change(user, rules, asked["revision"], values=values, **more)
+        config_store.change(user, rules, asked["revision"], values=values, **more)
         return
     of = {"team": str(team.pk)} if asked["layer"] == "team" and team else {"agent": str(agent.pk)}  # type: ignore[union-attr]
     services.set_layer(user, services.layer_of(**of), asked["revision"], changed, **of)

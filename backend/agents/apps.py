@@ -13,7 +13,7 @@ class AgentsConfig(AppConfig):
         from accounts.things import register as say
         from agents import groups, models, policy, services
         from changelog.kinds import Kind, register, register_listener, register_use
-        from numbers_app import numbering
+        from phone_numbers import numbering
 
         register(Kind("team", models.Team, "Team", "/talk/teams", rights=True))
         register(Kind("skill", models.Skill, "Skill", "/talk/skills"))

@@ -10,10 +10,10 @@ from django.db.models import Q
 from agents.models import Agent, RingGroup, Team
 from agents.services import members_of_teams
 from callcore.centre.facts import RingGroupSettings
-from callcore.flow.world import GroupFacts
-from changelog import kept
+from callcore.flow.catalogue import GroupFacts
+from changelog import config_store
 from changelog.reading import Unreadable, readable
-from numbers_app.numbering import Held
+from phone_numbers.numbering import Held
 from web.errors import Use
 
 
@@ -93,7 +93,7 @@ def take_out(user: Any, agent: Agent) -> None:
     member = f"agent:{agent.pk}"
     for group in RingGroup.objects.filter(members__contains=[member]):
         members = [other for other in group.members if other != member]
-        kept.change(user, group, None, members=members)
+        config_store.change(user, group, None, members=members)
 
 
 def prune(values: dict[str, Any]) -> list[str]:

@@ -6,19 +6,19 @@ import re
 
 from rest_framework import serializers
 
-from accounts.kept_views import KeptSerializer, KeptViewSet
+from accounts.item_views import ItemSerializer, ItemViewSet
 from agents import groups
 from agents.models import RingGroup
 from agents.services import agents, members_of_teams, team_names
 from callcore.flow.parts import LANGUAGES
 from callcore.routing.groups import BUSY, WAYS
-from numbers_app.fields import ExtensionField
+from phone_numbers.fields import ExtensionField
 
 _MEMBER = re.compile(r"^(agent|team):[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$")
 MOST_MEMBERS = 100
 
 
-class RingGroupSerializer(KeptSerializer):
+class RingGroupSerializer(ItemSerializer):
     """People (`agent:…`) and teams (`team:…`) in an order, rung together or one after another."""
 
     extension = ExtensionField("group", allow_blank=True, required=False)
@@ -69,7 +69,7 @@ class RingGroupSerializer(KeptSerializer):
         return members
 
 
-class RingGroupViewSet(KeptViewSet):
+class RingGroupViewSet(ItemViewSet):
     area = "agents"
     queryset = RingGroup.objects.all()
     serializer_class = RingGroupSerializer

@@ -3,7 +3,7 @@
 from django.conf import settings
 from django.db import models
 
-from changelog.recorded import Described, Kept
+from changelog.recorded import ConfigItem, Described
 
 
 class Skill(Described):
@@ -88,7 +88,7 @@ class RingGroup(Described):
         ]
 
 
-class Notice(Kept):
+class Notice(ConfigItem):
     """What agents read at their desk until a moment; without teams everybody does."""
 
     text = models.TextField(max_length=500)
@@ -103,7 +103,7 @@ class Notice(Kept):
         return self.text[:60]
 
 
-class HandlingRules(Kept):
+class HandlingRules(ConfigItem):
     """How agents work, in one layer: of a team, of an agent, or (with neither) of the centre.
 
     `values` holds what the layer sets (see `callcore.handling.rules`); away reasons are the

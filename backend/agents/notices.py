@@ -6,12 +6,12 @@ from datetime import datetime
 
 from rest_framework import serializers
 
-from accounts.kept_views import KeptSerializer, KeptViewSet
+from accounts.item_views import ItemSerializer, ItemViewSet
 from agents.models import Notice
 from web.clock import site_now
 
 
-class NoticeSerializer(KeptSerializer):
+class NoticeSerializer(ItemSerializer):
     """A notice at the desks of some teams, or of everybody, until a moment."""
 
     team_names = serializers.SerializerMethodField()
@@ -29,7 +29,7 @@ class NoticeSerializer(KeptSerializer):
         return until
 
 
-class NoticeViewSet(KeptViewSet):
+class NoticeViewSet(ItemViewSet):
     area = "agents"
     queryset = Notice.objects.prefetch_related("teams")
     serializer_class = NoticeSerializer

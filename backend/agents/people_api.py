@@ -9,13 +9,13 @@ from django.contrib.auth.base_user import AbstractBaseUser
 from django.db import transaction
 from rest_framework import serializers
 
-from accounts.kept_views import KeptSerializer, KeptViewSet
+from accounts.item_views import ItemSerializer, ItemViewSet
 from accounts.services import ROLES, change_user, make_user, people
 from agents.services import agent_of, all_teams, make_agent_of, set_teams
-from numbers_app.numbering import NotFree, free
+from phone_numbers.numbering import NotFree, free
 
 
-class PersonSerializer(KeptSerializer):
+class PersonSerializer(ItemSerializer):
     """A person who signs in. Supervisors have teams; an agent has an extension."""
 
     id = serializers.CharField(read_only=True)
@@ -62,7 +62,7 @@ class PersonSerializer(KeptSerializer):
         return attrs
 
 
-class PersonViewSet(KeptViewSet):
+class PersonViewSet(ItemViewSet):
     """The people who sign in. Nobody is deleted: the change log names them; they are disabled."""
 
     area = "people"

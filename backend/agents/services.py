@@ -13,9 +13,9 @@ from accounts.services import ROLES, change_user, make_user, sign_in_name
 from accounts.things import must
 from agents.models import Agent, HandlingRules, Notice, Skill, Team
 from callcore.centre.facts import HIGHEST, LANGUAGE, AgentFacts, NoticeFacts
-from changelog import kept
+from changelog import config_store
 from changelog.kinds import Kind, exists
-from numbers_app.numbering import Held
+from phone_numbers.numbering import Held
 from web.clock import site_now
 from web.errors import Use
 
@@ -92,7 +92,7 @@ def change_many(
             must(user, "change", agent, values)
             skills_now = {**agent.skills, **levels}
             kept_skills = {skill: level for skill, level in skills_now.items() if level is not None}
-            kept.change(user, agent, None, **values, skills=kept_skills)
+            config_store.change(user, agent, None, **values, skills=kept_skills)
             count += 1
     return count
 
@@ -177,8 +177,8 @@ def set_layer(
     values = {**(layer.values if layer else {}), **changed}
     values = {name: value for name, value in values.items() if value is not None}
     if layer is not None:
-        return kept.change(user, layer, revision, values=values)
-    return kept.create(
+        return config_store.change(user, layer, revision, values=values)
+    return config_store.create(
         user, HandlingRules, team_id=team or None, agent_id=agent or None, values=values
     )
 
@@ -211,7 +211,7 @@ def make_agent(
         person = None
         if username:
             person = make_user(user, username, values["name"], ROLES.AGENT, password)
-        return kept.create(user, Agent, user=person, **values)
+        return config_store.create(user, Agent, user=person, **values)
 
 
 def change_agent(
@@ -228,7 +228,7 @@ def change_agent(
         if agent.user is None and username:
             name = values.get("name", agent.name)
             values["user"] = make_user(user, username, name, ROLES.AGENT, password)
-        changed = kept.change(user, agent, revision, **values)
+        changed = config_store.change(user, agent, revision, **values)
         if changed.user is not None:
             renamed = {} if username is None else {"username": sign_in_name(username)}
             change_user(
@@ -239,7 +239,7 @@ def change_agent(
 
 def make_agent_of(by: Any, person: Any, extension: str) -> Agent:
     """Let a person who signs in already work as an agent."""
-    return kept.create(by, Agent, user=person, name=person.full_name, extension=extension)
+    return config_store.create(by, Agent, user=person, name=person.full_name, extension=extension)
 
 
 def no_sign_in(by: Any, agent: Agent) -> None:
@@ -255,7 +255,7 @@ def follow_people(by: Any, kind: Kind, thing: Any, before: Any, after: Any) -> N
     if kind.name == "user" and after and thing.role != ROLES.SUPERVISOR:
         for team in Team.objects.filter(supervisors=thing.pk):
             stay = team.supervisors.exclude(pk=thing.pk)
-            kept.change(by, team, None, supervisors=list(stay))
+            config_store.change(by, team, None, supervisors=list(stay))
 
 
 def set_teams(by: Any, supervisor: Any, wanted: Iterable[Team]) -> None:
@@ -265,7 +265,7 @@ def set_teams(by: Any, supervisor: Any, wanted: Iterable[Team]) -> None:
         now = set(team.supervisors.values_list("pk", flat=True))
         then = now | {supervisor.pk} if team.pk in chosen else now - {supervisor.pk}
         if then != now:
-            kept.change(by, team, None, supervisors=list(then))
+            config_store.change(by, team, None, supervisors=list(then))
 
 
 def search(text: str) -> list[Use]:

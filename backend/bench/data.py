@@ -21,7 +21,7 @@ from callcore.flow.trial_setup import setup_of  # noqa: E402
 from changelog.kinds import kind_named  # noqa: E402
 from exchange.models import Contact  # noqa: E402
 from flows import services, trials  # noqa: E402
-from flows.inspect import world_of  # noqa: E402
+from flows.inspect import catalogue_around  # noqa: E402
 from lookups import services as lookups  # noqa: E402
 from testkit import people  # noqa: E402
 
@@ -61,7 +61,9 @@ def fill() -> tuple[APIClient, str]:
         for i in range(MANY)
     )  # fmt: skip
     columns = [{"name": "Booking", "type": "text"}, {"name": "People", "type": "number"}]
-    table = people.kept.create(admin, kind_named("table").model, name="Bench", columns=columns)
+    table = people.config_store.create(
+        admin, kind_named("table").model, name="Bench", columns=columns
+    )
     file = "Booking,People\n" + "".join(f"B{i:06},{i}\n" for i in range(ROWS))
     began = time.perf_counter()
     lookups.take_in(admin, table, table.revision, file.encode(), lambda _: None)
@@ -77,7 +79,7 @@ def trials_work(client: APIClient) -> Callable[[int], object]:
     queue = people.queue(admin, "Trial desk")
     flow = people.flow(admin, people.definition(queue.pk), "Trial line")
     draft = load(flow.draft)
-    stage = services.stage(draft, world_of(draft, str(flow.pk), {}, services.library))
+    stage = services.stage(draft, catalogue_around(draft, str(flow.pk), {}, services.library))
     saved = trials.save(admin, flow, "Trial 0", setup_of({"keys": ["1"]}), stage)
     kind_named("trial").model.objects.bulk_create(
         kind_named("trial").model(

@@ -22,11 +22,11 @@ from callcore.centre.facts import AgentFacts, CodeFacts, NumberFacts, QueueSetti
 from callcore.centre.handlers.telephone import place_call
 from callcore.centre.parts import Devices, Keeps
 from callcore.centre.setup import RunnableFlow, Setup
+from callcore.flow.catalogue import Catalogue, QueueFacts
 from callcore.flow.checks import check
 from callcore.flow.definition import End, Flow, Menu, MenuArm, Queue, Say, SpokenText
 from callcore.flow.fates import fates
 from callcore.flow.runner import Due, Key, Machine
-from callcore.flow.world import QueueFacts, World
 from callcore.people.outside_line import SimulatedLine
 from callcore.routing import events as e
 from callcore.routing.events import HandlingRule, QueueRule, Status
@@ -37,7 +37,7 @@ QUEUE = "queue:1"
 NUMBER = "+442079460210"
 #: Noon in London on an ordinary day.
 NOON = 1_795_435_200_000
-WORLD = World(queues={QUEUE: QueueFacts("Desk", True, 3)})
+WORLD = Catalogue(queues={QUEUE: QueueFacts("Desk", True, 3)})
 
 
 def best_of(rounds: int, work: Callable[[], int]) -> float:

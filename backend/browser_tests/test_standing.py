@@ -7,8 +7,8 @@ from django.conf import settings
 from browser_tests.person import until
 from browser_tests.served import ServedTestCase
 from flows.models import Flow
-from hours_app.models import Hours
 from lookups.models import Table
+from opening_hours.models import Hours
 from queues.models import Queue
 
 AXE = settings.BACKEND.parent / "frontend" / "node_modules" / "axe-core" / "axe.min.js"

@@ -6,7 +6,7 @@ from selenium.webdriver.common.keys import Keys
 from accounts.models import User
 from browser_tests.served import ServedTestCase
 from callcore.flow.definition import load
-from changelog.kept import change
+from changelog.config_store import change
 from flows.services import make_flow, publish
 from queues.models import Queue
 

@@ -22,7 +22,7 @@ class Recorded(models.Model):
         return str(getattr(self, "name", self.pk))
 
 
-class Kept(Recorded):
+class ConfigItem(Recorded):
     """Base of everything that an administrator keeps."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
@@ -31,7 +31,7 @@ class Kept(Recorded):
         abstract = True
 
 
-class Described(Kept):
+class Described(ConfigItem):
     """Base of everything that can say what it is for, in a sentence."""
 
     description = models.CharField(max_length=200, blank=True, default="")

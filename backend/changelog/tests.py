@@ -6,7 +6,7 @@ from django.test import TestCase, TransactionTestCase
 from django.test.utils import CaptureQueriesContext
 
 from agents.models import Agent, Skill, Team
-from changelog import kept
+from changelog import config_store
 from changelog.models import Change
 from flows.services import publish, save_draft
 from lookups.models import Table
@@ -16,7 +16,7 @@ from testkit import people
 from web.errors import InUse, Refused, Stale
 
 
-class KeptTests(TestCase):
+class StoreTests(TestCase):
     def setUp(self):
         self.admin = people.person()
         self.nerys = people.agent(self.admin, "Nerys Vaughan", "4101")
@@ -26,7 +26,7 @@ class KeptTests(TestCase):
         return Change.objects.latest("id")
 
     def test_every_change_is_recorded_with_before_and_after(self):
-        kept.change(self.admin, self.queue, 1, name="Reservations", members=[])
+        config_store.change(self.admin, self.queue, 1, name="Reservations", members=[])
         change = self.last()
         self.assertEqual((change.verb, change.by_name, change.title),
                          ("changed", "Administrator", "Reservations"))  # fmt: skip
@@ -37,49 +37,53 @@ class KeptTests(TestCase):
 
     def test_saving_what_stands_already_is_no_change(self):
         count = Change.objects.count()
-        self.assertEqual(kept.change(self.admin, self.queue, 1, name="Bookings").revision, 1)
+        self.assertEqual(
+            config_store.change(self.admin, self.queue, 1, name="Bookings").revision, 1
+        )
         self.assertEqual(Change.objects.count(), count)
 
     def test_the_second_of_two_authors_is_told_who_was_first(self):
-        kept.change(people.person("supervisor", "deepa"), self.queue, 1, name="First")
+        config_store.change(people.person("supervisor", "deepa"), self.queue, 1, name="First")
         with self.assertRaisesRegex(Stale, "Deepa changed First while you were editing it"):
-            kept.change(self.admin, self.queue, 1, name="Second")
+            config_store.change(self.admin, self.queue, 1, name="Second")
         self.assertEqual(Queue.objects.get(pk=self.queue.pk).name, "First")
 
     def test_what_is_used_is_not_deleted(self):
         with self.assertRaisesRegex(InUse, "Nerys Vaughan is used by Bookings"):
-            kept.remove(self.admin, self.nerys)
+            config_store.remove(self.admin, self.nerys)
 
     def test_each_kind_of_change_can_be_taken_back(self):
-        kept.change(self.admin, self.queue, None, name="Reservations", members=[])
-        kept.undo(self.admin, self.last().pk)
+        config_store.change(self.admin, self.queue, None, name="Reservations", members=[])
+        config_store.undo(self.admin, self.last().pk)
         back = Queue.objects.get(pk=self.queue.pk)
         self.assertEqual((back.name, list(back.members.all())), ("Bookings", [self.nerys]))
-        kept.remove(self.admin, back)
-        kept.undo(self.admin, self.last().pk)
+        config_store.remove(self.admin, back)
+        config_store.undo(self.admin, self.last().pk)
         again = Queue.objects.get(pk=self.queue.pk)
         self.assertEqual((again.name, list(again.members.all())), ("Bookings", [self.nerys]))
-        kept.undo(self.admin, self.last().pk)
+        config_store.undo(self.admin, self.last().pk)
         self.assertFalse(Queue.objects.filter(pk=self.queue.pk).exists())
 
     def test_only_the_newest_change_of_a_thing_is_taken_back(self):
         made = Change.objects.get(object_id=str(self.queue.pk))
-        kept.change(self.admin, self.queue, None, name="Reservations")
+        config_store.change(self.admin, self.queue, None, name="Reservations")
         with self.assertRaisesRegex(Refused, "has been changed again since"):
-            kept.undo(self.admin, made.pk)
+            config_store.undo(self.admin, made.pk)
 
     def test_saves_that_follow_closely_are_one_entry(self):
         minute = timedelta(minutes=1)
         count = Change.objects.count()
         for name in ("A", "B", "C"):
-            kept.change(self.admin, self.queue, None, merge_within=minute, name=name)
-        kept.change(people.person(name="other"), self.queue, None, merge_within=minute, name="D")
+            config_store.change(self.admin, self.queue, None, merge_within=minute, name=name)
+        config_store.change(
+            people.person(name="other"), self.queue, None, merge_within=minute, name="D"
+        )
         self.assertEqual(Change.objects.count(), count + 2)
         merged = Change.objects.order_by("-id")[1]
         self.assertEqual((merged.before["name"], merged.after["name"]), ("Bookings", "C"))
 
 
-class KeptApiTests(TestCase):
+class StoreApiTests(TestCase):
     def setUp(self):
         self.admin = people.person()
         self.client = people.client_of(self.admin)
@@ -112,11 +116,11 @@ class KeptApiTests(TestCase):
 
     def test_what_a_change_speaks_of_is_named_also_when_it_is_gone(self):
         nerys = people.agent(self.admin, "Nerys Vaughan", "4101")
-        team = kept.create(self.admin, Team, name="Ostrel")
-        kept.change(self.admin, nerys, None, team=team)
-        kept.change(self.admin, team, None, supervisors=[self.admin])
-        kept.change(self.admin, nerys, None, team=None)
-        kept.remove(self.admin, team)
+        team = config_store.create(self.admin, Team, name="Ostrel")
+        config_store.change(self.admin, nerys, None, team=team)
+        config_store.change(self.admin, team, None, supervisors=[self.admin])
+        config_store.change(self.admin, nerys, None, team=None)
+        config_store.remove(self.admin, team)
         flow = people.flow(self.admin, people.definition(self.queue.pk))
         version = publish(self.admin, flow, flow.revision, "")
         rows = self.client.get("/api/v1/changes").json()["results"]
@@ -141,18 +145,18 @@ class GoneTests(TestCase):
         return self.client.post(f"/api/v1/changes/{change.pk}/undo")
 
     def test_a_skill_and_teams_that_are_gone_are_left_out_and_said(self):
-        skill = kept.create(self.admin, Skill, name="Welsh history")
-        team = kept.create(self.admin, Team, name="Ostrel")
+        skill = config_store.create(self.admin, Skill, name="Welsh history")
+        team = config_store.create(self.admin, Team, name="Ostrel")
         agent = people.agent(self.admin, "Ann", "411")
         queue = people.queue(self.admin, "Bookings")
-        kept.change(self.admin, agent, None, skills={str(skill.pk): 3}, team=team)
-        kept.change(self.admin, queue, None, asks=[{"skill": str(skill.pk), "least": 2}],
+        config_store.change(self.admin, agent, None, skills={str(skill.pk): 3}, team=team)
+        config_store.change(self.admin, queue, None, required_skills=[{"skill": str(skill.pk), "least": 2}],
                     widening=[{"after_s": 9, "lower": 0, "teams": [str(team.pk)]}],
                     teams=[team])  # fmt: skip
-        agent = kept.change(self.admin, agent, None, skills={}, team=None)
-        kept.change(self.admin, queue, None, asks=[], widening=[], teams=[])
-        kept.remove(self.admin, skill)
-        kept.remove(self.admin, team)
+        agent = config_store.change(self.admin, agent, None, skills={}, team=None)
+        config_store.change(self.admin, queue, None, required_skills=[], widening=[], teams=[])
+        config_store.remove(self.admin, skill)
+        config_store.remove(self.admin, team)
         undone = self.undo(agent)
         self.assertEqual(undone.status_code, 200, undone.content)
         said = " ".join(undone.json()["left_out"])
@@ -163,11 +167,11 @@ class GoneTests(TestCase):
         undone = self.undo(queue).json()
         self.assertEqual(len(undone["left_out"]), 3, undone)
         queue.refresh_from_db()
-        self.assertEqual((queue.asks, queue.widening[0]["teams"]), ([], []))
+        self.assertEqual((queue.required_skills, queue.widening[0]["teams"]), ([], []))
 
     def test_an_extension_that_another_has_by_now_is_not_brought_back(self):
         agent = people.agent(self.admin, "Ann", "411")
-        kept.change(self.admin, agent, None, extension="412")
+        config_store.change(self.admin, agent, None, extension="412")
         people.queue(self.admin, "Bookings", extension="411")
         refused = self.undo(agent)
         self.assertEqual(refused.status_code, 400, refused.content)
@@ -193,7 +197,7 @@ class RaceTests(TransactionTestCase):
         def make(model, **values):
             try:
                 barrier.wait()
-                kept.create(admin, model, extension="411", **values)
+                config_store.create(admin, model, extension="411", **values)
                 done.append(True)
             except Refused:
                 done.append(False)
@@ -224,15 +228,17 @@ class QuietTests(TestCase):
 
     def test_cells_trials_and_drafts_are_quiet_and_what_calls_depend_on_is_not(self):
         admin = people.person()
-        table = kept.create(admin, Table, name="Groups", columns=[{"name": "Ref", "type": "text"}])
+        table = config_store.create(
+            admin, Table, name="Groups", columns=[{"name": "Ref", "type": "text"}]
+        )
         queue = people.queue(admin, "Bookings")
         flow = people.flow(admin, people.definition(queue.pk))
         draft = {**flow.draft, "stay_limit_s": 901}
         for act, expected in (
             (lambda: change_row(admin, table, None, ["AB1"]), "quiet"),
             (lambda: save_draft(admin, flow, None, draft), "quiet"),
-            (lambda: kept.change(admin, table, None, columns=[]), "take-up"),
-            (lambda: kept.change(admin, queue, None, priority=7), "take-up"),
+            (lambda: config_store.change(admin, table, None, columns=[]), "take-up"),
+            (lambda: config_store.change(admin, queue, None, priority=7), "take-up"),
             (lambda: publish(admin, flow, 2, ""), "take-up"),
         ):
             self.assertEqual(self.words(act), (1, [expected]))

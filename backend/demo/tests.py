@@ -3,8 +3,8 @@
 from django.test import SimpleTestCase
 
 from callcore.flow import scxml, voicexml
+from callcore.flow.catalogue import Catalogue
 from callcore.flow.definition import load
-from callcore.flow.world import World
 from callcore.tests.machine_files import SCXML, VXML, read
 from demo import around_queues, scenario
 
@@ -32,8 +32,8 @@ class FileTests(SimpleTestCase):
         for definition in definitions:
             flow = load(definition)
             with self.subTest(flow.start):
-                _, ids = read(self, SCXML, scxml.write(flow, "A flow", World()))
+                _, ids = read(self, SCXML, scxml.write(flow, "A flow", Catalogue()))
                 self.assertLess(len(flow.steps), len(ids))
                 if flow.channel == "voice":
-                    _, ids = read(self, VXML, voicexml.write(flow, World()))
+                    _, ids = read(self, VXML, voicexml.write(flow, Catalogue()))
                     self.assertEqual(len(ids), len(flow.steps) + 1)

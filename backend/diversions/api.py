@@ -10,15 +10,15 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from accounts.kept_views import KeptSerializer, KeptViewSet, RevisionSerializer
+from accounts.item_views import ItemSerializer, ItemViewSet, RevisionSerializer
 from diversions import services
 from diversions.models import Diversion, Then, Where
-from numbers_app.answering import flow_choices
-from numbers_app.plan import NotANumber, national, read
+from phone_numbers.answering import flow_choices
+from phone_numbers.plan import NotANumber, national, read
 from web.clock import site_now
 
 
-class DiversionSerializer(KeptSerializer):
+class DiversionSerializer(ItemSerializer):
     """Numbers sent elsewhere. Without `begins` it counts from now."""
 
     outside = serializers.CharField(max_length=40, allow_blank=True, required=False)
@@ -103,7 +103,7 @@ class DiversionSerializer(KeptSerializer):
         return attrs
 
 
-class DiversionViewSet(KeptViewSet):
+class DiversionViewSet(ItemViewSet):
     area = "diversions"
     queryset = Diversion.objects.select_related("mailbox", "flow").prefetch_related("numbers")
     serializer_class = DiversionSerializer

@@ -9,10 +9,10 @@ from django.db.models import Q, QuerySet
 
 from callcore.centre.facts import DiversionFacts
 from callcore.numbers.plan import Diversion as Rule
-from changelog import kept
+from changelog import config_store
 from changelog.reading import Unreadable, readable
 from diversions.models import Diversion, Where
-from numbers_app.plan import national
+from phone_numbers.plan import national
 from web.clock import site_now
 from web.errors import Refused, Use
 
@@ -73,7 +73,7 @@ def lift(user: Any, diversion: Diversion, revision: int) -> Diversion:
     now = site_now()
     if state_of(diversion, now) in ("lifted", "over"):
         raise Refused("over", f"{diversion.reason} is over already.")
-    return kept.change(user, diversion, revision, lifted_at=now)
+    return config_store.change(user, diversion, revision, lifted_at=now)
 
 
 def of_number(identity: str) -> list[Use]:

@@ -17,7 +17,7 @@ from agents.services import agent_of, reached
 from callcore.errors import EventRefused
 from callcore.routing.events import Status
 from callcore.speech.recogniser import MOST_SAID
-from changelog import kept
+from changelog import config_store
 from exchange.commands import ask, reload_exchange
 from exchange.consumers import may_watch
 from exchange.models import Contact, StandIns
@@ -25,7 +25,7 @@ from exchange.reach import within
 from exchange.site_clock import SPEEDS, SiteClock
 from exchange.targets import targets
 from exchange.watching import seen
-from numbers_app.plan import NotANumber, read, read_any
+from phone_numbers.plan import NotANumber, read, read_any
 from web.base import Form, View
 from web.problems import Problem, bad_request
 
@@ -310,7 +310,7 @@ class StandInsView(View):
         row = _stand_ins()
         form = StandInsSerializer(row, data=request.data, partial=True)
         form.is_valid(raise_exception=True)
-        changed = kept.change(request.user, row, None, **form.validated_data)
+        changed = config_store.change(request.user, row, None, **form.validated_data)
         reload_exchange(request.user)
         return Response(StandInsSerializer(changed).data)
 
@@ -339,7 +339,7 @@ class LiveSerializer(Form):
 
 
 class LiveView(View):
-    """A live topic as it was last published: `floor`, `strip`, `pulse`, `call.{id}` …"""
+    """A live topic as it was last published: `floor`, `strip`, `heartbeat`, `call.{id}` …"""
 
     area = "session"
 

@@ -40,7 +40,7 @@ AUTHORS = "authors."
 _MOST_TOPICS = 30
 #: How often a line asks anew what its person may see, in seconds.
 ASK_ANEW_S = 15
-_TOPIC = re.compile(r"^(floor|strip|pulse|(call|desk|flow|queue|authors)\.[0-9a-f-]{36})$")
+_TOPIC = re.compile(r"^(floor|strip|heartbeat|(call|desk|flow|queue|authors)\.[0-9a-f-]{36})$")
 _AREAS = {
     "floor": "floor", "call": "telephone", "flow": "flows", "queue": "floor", "authors": "flows",
 }  # fmt: skip
@@ -49,7 +49,7 @@ _AREAS = {
 def may_watch(user: Any, topic: str) -> bool:
     """Whether a user may see a live topic: the policy, and one's own desk."""
     kind, _, identity = topic.partition(".")
-    if kind == "pulse":
+    if kind == "heartbeat":
         return user.is_authenticated
     if kind == "strip":
         return may(user, "see", "floor")

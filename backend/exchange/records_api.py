@@ -15,7 +15,7 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from accounts.kept_views import StableOrdering
+from accounts.item_views import StableOrdering
 from accounts.things import must
 from agents import services as agent_services
 from callcore.events import Kind, facts
@@ -26,7 +26,7 @@ from exchange.models import Callback, Contact
 from exchange.stories import told
 from flows import services as flow_services
 from flows.shapes import DefinitionField
-from numbers_app.plan import national
+from phone_numbers.plan import national
 from queues import services as queue_services
 from web.base import Form, ViewSet
 

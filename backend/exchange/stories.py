@@ -11,12 +11,12 @@ from django.core.exceptions import ObjectDoesNotExist
 from callcore.centre.setup import RunnableFlow
 from callcore.centre.telling import Line, Story
 from callcore.events import Happening, facts
+from callcore.flow.catalogue import Catalogue
 from callcore.flow.definition import load
-from callcore.flow.world import World
 from exchange.live import reading
 from flows import services as flow_services
-from flows.surroundings import surroundings
-from numbers_app.plan import national
+from flows.catalogue import catalogue_of
+from phone_numbers.plan import national
 from wrapup import services as wrapup_services
 
 _PLACES = {"queue": "queues", "mailbox": "mailboxes", "flow": "flows", "group": "groups",
@@ -26,8 +26,8 @@ _PLACES = {"queue": "queues", "mailbox": "mailboxes", "flow": "flows", "group": 
 class KnownNames:
     """What things are called now. See `callcore.centre.telling.Names`."""
 
-    def __init__(self, world: World, codes: dict[str, str]) -> None:
-        self._world = world
+    def __init__(self, catalogue: Catalogue, codes: dict[str, str]) -> None:
+        self._catalogue = catalogue
         self._codes = codes
 
     def name_of(self, reference: str) -> str | None:
@@ -35,8 +35,10 @@ class KnownNames:
         if not found:
             return national(reference)
         if kind == "agent":
-            return self._world.agents.get(reference)
-        known: Any = getattr(self._world, _PLACES[kind]).get(reference) if kind in _PLACES else None
+            return self._catalogue.agents.get(reference)
+        known: Any = (
+            getattr(self._catalogue, _PLACES[kind]).get(reference) if kind in _PLACES else None
+        )
         return known.name if known is not None else None
 
     def code_name(self, code: str) -> str:
@@ -45,7 +47,7 @@ class KnownNames:
 
 def told(events: Iterable[Happening]) -> list[Line]:
     """The lines of a contact, in words made from the versions that ran."""
-    world = surroundings(flow_services.facts())
+    catalogue = catalogue_of(flow_services.facts())
     codes = wrapup_services.code_names()
 
     @cache
@@ -60,9 +62,9 @@ def told(events: Iterable[Happening]) -> list[Line]:
             return version(fact.version_id, tuple(sorted(fact.blocks.items())))
         if fact.definition is None:
             return None
-        return reading.runnable(load(fact.definition), "", fact.flow_name, world)
+        return reading.runnable(load(fact.definition), "", fact.flow_name, catalogue)
 
     def plan_of(key: str) -> RunnableFlow | None:
         return version(int(key), ()) if key.isdecimal() else None
 
-    return Story(KnownNames(world, codes), flow_of, plan_of).lines(events)
+    return Story(KnownNames(catalogue, codes), flow_of, plan_of).lines(events)

@@ -18,15 +18,15 @@ from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from accounts.kept_views import KeptViewSet, RevisionSerializer
+from accounts.item_views import ItemViewSet, RevisionSerializer
 from callcore.flow import flow_file, scxml, voicexml
 from callcore.flow.compare import clashes, in_words
 from callcore.flow.definition import dump, json_schema, load
 from callcore.flow.routes import routes as routes_of
 from callcore.flow.trial_setup import setup_of
-from changelog import kept
+from changelog import config_store
 from flows import files, running, services, trials
-from flows.inspect import inspect, world_of
+from flows.inspect import catalogue_around, inspect
 from flows.models import Flow, Trial
 from flows.shapes import (
     BringBackSerializer,
@@ -77,7 +77,7 @@ def _read_file(request: Request) -> flow_file.FlowFile:
     return flow_file.read(data)
 
 
-class FlowViewSet(KeptViewSet):
+class FlowViewSet(ItemViewSet):
     area = "flows"
     queryset = (
         Flow.objects.select_related("in_force", "scheduled")
@@ -135,7 +135,7 @@ class FlowViewSet(KeptViewSet):
                 instance = services.save_draft(user, instance, revision, values.pop("draft"))
                 revision = instance.revision
             if values:
-                kept.change(user, instance, revision, **values)
+                config_store.change(user, instance, revision, **values)
 
     @extend_schema(request=DraftInHandSerializer, responses=InspectionSerializer)
     @action(detail=True, methods=["post"])
@@ -147,8 +147,8 @@ class FlowViewSet(KeptViewSet):
         in_force = flow.in_force.definition if flow.in_force else None
         counts = running.arm_counts(str(flow.pk))
         draft = load(form.validated_data["draft"])
-        world = world_of(draft, str(flow.pk), services.facts(), services.library)
-        return Response(inspect(draft, world, in_force, counts))
+        catalogue = catalogue_around(draft, str(flow.pk), services.facts(), services.library)
+        return Response(inspect(draft, catalogue, in_force, counts))
 
     @extend_schema(request=PublishingSerializer, responses=PublishedSerializer)
     @action(detail=True, methods=["post"])
@@ -162,7 +162,7 @@ class FlowViewSet(KeptViewSet):
         done = {
             "version": version,
             "at": form.validated_data["at"],
-            "change": kept.revision_in_database(),
+            "change": config_store.revision_in_database(),
             "in_effect": running.take_up(request.user),
         }
         return Response(PublishedSerializer(done).data)
@@ -170,7 +170,7 @@ class FlowViewSet(KeptViewSet):
     def _staged(self, flow: Flow, data: Any) -> trials.Stage:
         draft = load(data)
         return services.stage(
-            draft, world_of(draft, str(flow.pk), services.facts(), services.library)
+            draft, catalogue_around(draft, str(flow.pk), services.facts(), services.library)
         )
 
     @extend_schema(request=DraftInHandSerializer, responses=RoutesSerializer)
@@ -181,8 +181,8 @@ class FlowViewSet(KeptViewSet):
         form = DraftInHandSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         draft = load(form.validated_data["draft"])
-        world = world_of(draft, str(flow.pk), services.facts(), services.library)
-        found = routes_of(draft, world, running.arm_counts(str(flow.pk)))
+        catalogue = catalogue_around(draft, str(flow.pk), services.facts(), services.library)
+        found = routes_of(draft, catalogue, running.arm_counts(str(flow.pk)))
         return Response(RoutesSerializer(found._asdict()).data)
 
     @extend_schema(request=TryingSerializer, responses=TriedSerializer)
@@ -236,10 +236,10 @@ class FlowViewSet(KeptViewSet):
         flow = self.get_object()
         before = self._definition(flow, request.query_params.get("before"))
         after = self._definition(flow, request.query_params.get("after"))
-        world = world_of(after, str(flow.pk), services.facts(), services.library)
-        rows = in_words(before, after, world)
+        catalogue = catalogue_around(after, str(flow.pk), services.facts(), services.library)
+        rows = in_words(before, after, catalogue)
         maps = {
-            name: {"start": shown.start, "inspection": inspect(shown, world, None)}
+            name: {"start": shown.start, "inspection": inspect(shown, catalogue, None)}
             for name, shown in (("before", before), ("after", after))
         }
         changes = [row._asdict() for row in rows]
@@ -253,8 +253,8 @@ class FlowViewSet(KeptViewSet):
         form = ClashesSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         base, mine, theirs = (load(form.validated_data[n]) for n in ("base", "mine", "theirs"))
-        world = world_of(theirs, str(flow.pk), services.facts(), services.library)
-        rows = [row._asdict() for row in clashes(base, mine, theirs, world)]
+        catalogue = catalogue_around(theirs, str(flow.pk), services.facts(), services.library)
+        rows = [row._asdict() for row in clashes(base, mine, theirs, catalogue)]
         return Response(ClashSerializer(rows, many=True).data)
 
     def _definition(self, flow: Flow, number: str | None) -> Any:
@@ -274,9 +274,9 @@ class FlowViewSet(KeptViewSet):
         form.is_valid(raise_exception=True)
         flow, values = self.get_object(), form.validated_data
         draft = load(values["draft"])
-        world = world_of(draft, str(flow.pk), services.facts(), services.library)
+        catalogue = catalogue_around(draft, str(flow.pk), services.facts(), services.library)
         block, used, made = services.extract_block(
-            request.user, draft, values["steps"], values["name"], world
+            request.user, draft, values["steps"], values["name"], catalogue
         )
         done = {"draft": dump(used), "made": made, "block": block.pk}
         return Response(ExtractedSerializer(done).data, status=201)
@@ -316,15 +316,15 @@ class FlowViewSet(KeptViewSet):
             text = json.dumps(flow_file.write(files.export(flow)), indent=1, ensure_ascii=False)
             return download(flow.name, text, "application/json", "json")
         draft = load(flow.draft)
-        world = world_of(draft, str(flow.pk), services.facts(), services.library)
+        catalogue = catalogue_around(draft, str(flow.pk), services.facts(), services.library)
         if form == "scxml":
-            text = scxml.write(draft, flow.name, world)
+            text = scxml.write(draft, flow.name, catalogue)
             return download(flow.name, text, "application/scxml+xml", "scxml")
         if form != "voicexml":
             raise Http404
         if draft.channel != "voice":
             raise Problem(409, "voice-only", "A text flow has no dialogues for VoiceXML.")
-        text = voicexml.write(draft, world)
+        text = voicexml.write(draft, catalogue)
         return download(flow.name, text, "application/voicexml+xml", "vxml")
 
     @extend_schema(
@@ -366,13 +366,13 @@ class TrialView(View):
         form = DraftInHandSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         draft = load(form.validated_data["draft"])
-        world = world_of(draft, str(saved.flow_id), services.facts(), services.library)
-        trials.expect_now(request.user, saved, services.stage(draft, world))
+        catalogue = catalogue_around(draft, str(saved.flow_id), services.facts(), services.library)
+        trials.expect_now(request.user, saved, services.stage(draft, catalogue))
         return Response(status=204)
 
     @extend_schema(responses={204: None})
     def delete(self, request: Request, pk: Any) -> Response:
-        kept.remove(request.user, get_object_or_404(Trial, pk=pk))
+        config_store.remove(request.user, get_object_or_404(Trial, pk=pk))
         return Response(status=204)
 
 

@@ -13,7 +13,7 @@ class FlowsConfig(AppConfig):
         from accounts.things import register as say
         from changelog.kinds import Kind, never, register, register_numbers, register_use, when
         from flows import models, services
-        from numbers_app.answering import Flows, known_by
+        from phone_numbers.answering import Flows, known_by
 
         register(Kind("trial", models.Trial, "Saved trial", "/guide/flows", runs=never))
         register(Kind("flow_rules", models.FlowRules, "Rules of all flows", "/guide/flows"))

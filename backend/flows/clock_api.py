@@ -31,9 +31,9 @@ def callers_clock(values: dict[str, Any]) -> Clock:
     longest_s = values["longest_wait_s"]
     rule = QueueRule(
         "", longest_wait_ms=None if longest_s is None else longest_s * 1000,
-        widening=tuple(steps), prefer_ms=values["prefer_s"] * 1000,
+        widening=tuple(steps), prefer_ms=values["last_agent_s"] * 1000,
     )  # fmt: skip
-    plan, world = machine_of(str(values["plan"] or ""))
+    plan, catalogue = machine_of(str(values["plan"] or ""))
 
     def teams(at: int) -> str:
         return " and ".join(names.get(team, "another team") for team in rows[at].teams)
@@ -41,13 +41,13 @@ def callers_clock(values: dict[str, Any]) -> Clock:
     def goes_on(name: str) -> str:
         return f"goes on to {name_of(values[name])}" if values[name] else ""
 
-    waited = goes_on("then") or "the flow goes on"
+    waited = goes_on("overflow") or "the flow goes on"
     at_once = []
     if values["when_nobody"] == "leave":
-        at_once.append(("nobody", goes_on("then_nobody") or waited))
+        at_once.append(("nobody", goes_on("overflow_nobody") or waited))
     if values["when_closed"] == "leave" and values["hours"]:
-        at_once.append(("closed", goes_on("then_closed") or waited))
-    return clock(rule, plan, world, waited, teams, at_once)
+        at_once.append(("closed", goes_on("overflow_closed") or waited))
+    return clock(rule, plan, catalogue, waited, teams, at_once)
 
 
 class MarkSerializer(Form):

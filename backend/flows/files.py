@@ -19,7 +19,7 @@ from callcore.flow.flow_file import (
     SoundThing,
     with_references,
 )
-from changelog import kept
+from changelog import config_store
 from changelog.kinds import kind_named
 from flows import services
 from flows.models import Flow
@@ -147,7 +147,7 @@ def _make(user: Any, thing: AnyThing, made: dict[str, str | None]) -> Any:
         return make_sound(user, thing.name, content["recordings"])
     if isinstance(thing, MailboxThing) and thing.content.greeting is not None:
         speak(thing.content.greeting.language, thing.content.greeting.text)
-    return kept.create(user, kind_named(thing.kind).model, name=thing.name, **content)
+    return config_store.create(user, kind_named(thing.kind).model, name=thing.name, **content)
 
 
 def _free_name(name: str) -> str:

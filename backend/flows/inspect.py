@@ -7,6 +7,7 @@ from typing import Any
 
 from callcore.flow import describe
 from callcore.flow.blocks import Library, laid_size
+from callcore.flow.catalogue import Catalogue, FlowFacts
 from callcore.flow.checks import check
 from callcore.flow.compare import compare
 from callcore.flow.definition import (
@@ -20,14 +21,15 @@ from callcore.flow.definition import (
 )
 from callcore.flow.fates import OWN_ARMS, Fates, arm_shares, fates, own_fate
 from callcore.flow.steps import kinds_for
-from callcore.flow.world import FlowFacts, World
-from flows.surroundings import surroundings
-from numbers_app import services as number_services
-from numbers_app.plan import national
+from flows.catalogue import catalogue_of
+from phone_numbers import services as number_services
+from phone_numbers.plan import national
 from sounds import services as sound_services
 
 
-def world_of(flow: Flow, identity: str, flows: Mapping[str, FlowFacts], library: Library) -> World:
+def catalogue_around(
+    flow: Flow, identity: str, flows: Mapping[str, FlowFacts], library: Library
+) -> Catalogue:
     """What exists around a flow, with the real lengths of its texts.
 
     Args:
@@ -37,7 +39,7 @@ def world_of(flow: Flow, identity: str, flows: Mapping[str, FlowFacts], library:
     """
     texts = {(p.language, p.text) for p in all_prompts(flow) if isinstance(p, SpokenText)}
     called = number_services.calling(identity)
-    return surroundings(flows)._replace(
+    return catalogue_of(flows)._replace(
         language=flow.language,
         channel=flow.channel,
         own=f"flow:{identity}",
@@ -51,19 +53,19 @@ def world_of(flow: Flow, identity: str, flows: Mapping[str, FlowFacts], library:
 
 def inspect(
     flow: Flow,
-    world: World,
+    catalogue: Catalogue,
     in_force: Any | None,
     counts: Mapping[tuple[str, str], int] | None = None,
 ) -> dict[str, Any]:
     """Stops, arms, findings and what differs from the version in force, as plain data."""
-    findings = check(flow, world)
+    findings = check(flow, catalogue)
     chain = fates(flow, counts)
     shares = arm_shares(flow, counts or {})
     difference = compare(load(in_force), flow) if in_force is not None else None
     return {
-        "stops": [_stop(step, world, chain, shares) for step in flow.steps],
+        "stops": [_stop(step, catalogue, chain, shares) for step in flow.steps],
         "kinds": kinds_for(flow.purpose, flow.channel),
-        "findings": [_finding(finding, flow, world) for finding in findings],
+        "findings": [_finding(finding, flow, catalogue) for finding in findings],
         "blocked": any(f.severity == "blocks" for f in findings),
         "changes": difference.size if difference is not None else None,
         "difference": difference._asdict() if difference is not None else None,
@@ -72,11 +74,11 @@ def inspect(
 
 def _stop(
     step: Any,
-    world: World,
+    catalogue: Catalogue,
     chain: Fates,
     shares: dict[tuple[str, str], float],
 ) -> dict[str, Any]:
-    words = describe.stop(step, world)
+    words = describe.stop(step, catalogue)
     ways = [(e.name, e.to, e.failure) for e in exits(step)]
     if step.kind in OWN_ARMS:
         ways.insert(0, (OWN_ARMS[step.kind], None, False))
@@ -86,7 +88,7 @@ def _stop(
         "title": words.title,
         "sentence": words.sentence,
         "name": words.name,
-        "seconds": sum(world.length_ms(p) for p in prompts(step)[:1]) / 1000,
+        "seconds": sum(catalogue.length_ms(p) for p in prompts(step)[:1]) / 1000,
         "place": words.name,
         "fate": own_fate(step),
         "fates": chain.ends[step.id],
@@ -97,7 +99,7 @@ def _stop(
                 "to": to,
                 "failure": failure,
                 "ends": to is None and name == OWN_ARMS.get(step.kind),
-                "label": describe.exit_label(step, name, world.channel),
+                "label": describe.exit_label(step, name, catalogue.channel),
                 "share": shares.get((step.id, name), 0.0),
             }
             for name, to, failure in ways
@@ -105,9 +107,9 @@ def _stop(
     }
 
 
-def _finding(finding: Any, flow: Flow, world: World) -> dict[str, Any]:
+def _finding(finding: Any, flow: Flow, catalogue: Catalogue) -> dict[str, Any]:
     step = next((s for s in flow.steps if s.id == finding.step), None)
-    name = describe.stop(step, world).name if step else "The flow"
+    name = describe.stop(step, catalogue).name if step else "The flow"
     fix = finding.fix
     return {
         **finding._asdict(),

@@ -3,7 +3,7 @@
 from django.conf import settings
 from django.db import models
 
-from changelog.recorded import Described, Kept, Recorded
+from changelog.recorded import ConfigItem, Described, Recorded
 
 
 class Flow(Described):
@@ -71,7 +71,7 @@ class Version(models.Model):
         ]
 
 
-class Trial(Kept):
+class Trial(ConfigItem):
     """A saved trial call: its setup, and what is expected of it."""
 
     flow = models.ForeignKey(Flow, on_delete=models.CASCADE, related_name="trials")

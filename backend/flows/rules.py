@@ -8,7 +8,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from accounts.things import must
-from changelog import kept
+from changelog import config_store
 from flows.models import FlowRules
 from web.base import View
 
@@ -44,5 +44,5 @@ class FlowRulesView(View):
         form = FlowRulesSerializer(data=request.data, partial=True)
         form.is_valid(raise_exception=True)
         row, _ = FlowRules.objects.get_or_create(pk=RULES_ID)
-        changed = kept.change(request.user, row, None, **form.validated_data)
+        changed = config_store.change(request.user, row, None, **form.validated_data)
         return Response(FlowRulesSerializer(changed).data)

@@ -11,6 +11,7 @@ from django.utils import timezone
 
 from callcore.errors import DefinitionError, Problem
 from callcore.flow.blocks import laid_out
+from callcore.flow.catalogue import Catalogue, FlowFacts
 from callcore.flow.checks import blocking, check
 from callcore.flow.definition import (
     Flow as Definition,
@@ -30,13 +31,12 @@ from callcore.flow.extract import NEW_BLOCK, extract
 from callcore.flow.flow_file import with_references
 from callcore.flow.parts import values_in
 from callcore.flow.runner import Machine
-from callcore.flow.world import FlowFacts, World
-from changelog import kept
+from changelog import config_store
 from changelog.reading import Unreadable, readable
 from flows import trials
-from flows.inspect import world_of
+from flows.inspect import catalogue_around
 from flows.models import Flow, Version
-from numbers_app.answering import FlowChoice
+from phone_numbers.answering import FlowChoice
 from sounds import services as sound_services
 from sounds.tasks import speak_ahead
 from web.errors import Refused, Use
@@ -82,7 +82,7 @@ def make_flow(
     if definition is None:
         first = Music(id="music") if purpose == "plan" else Say(id="greeting")
         definition = Definition(start=first.id, steps=(first,), purpose=purpose)
-    return kept.create(
+    return config_store.create(
         user, Flow, name=name, draft=dump(definition), refers_to=_refs(definition),
         description=description,
     )  # fmt: skip
@@ -99,7 +99,7 @@ def save_draft(user: Any, flow: Flow, revision: int | None, data: Any) -> Flow:
     if definition.purpose != flow.draft.get("purpose", "flow"):
         words = "A flow, a shared block or a waiting plan stays what it is: make a new one."
         raise DefinitionError([Problem(("purpose",), words)])
-    saved = kept.change(
+    saved = config_store.change(
         user,
         flow,
         revision,
@@ -137,13 +137,13 @@ def publish(
     with transaction.atomic():
         current = Flow.objects.select_for_update(of=("self",)).get(pk=flow.pk)
         if current.revision != revision:
-            raise kept.stale(current)
+            raise config_store.stale(current)
         definition = load(current.draft)
-        world = world_of(definition, str(flow.pk), facts(), library)
-        blocked = blocking(check(definition, world))
+        catalogue = catalogue_around(definition, str(flow.pk), facts(), library)
+        blocked = blocking(check(definition, catalogue))
         if blocked:
             raise NotPublishable(blocked)
-        failed = [t for t in trials.run_all(current, stage(definition, world)) if not t.passed]
+        failed = [t for t in trials.run_all(current, stage(definition, catalogue)) if not t.passed]
         if failed and not override.strip():
             raise TrialsFail(failed)
         _speak_all(definition)
@@ -159,21 +159,23 @@ def publish(
             author_name=getattr(user, "full_name", "") or "Hazeridge",
         )
         if at is None:
-            kept.change(user, current, None, in_force=version, scheduled=None, scheduled_at=None)
+            config_store.change(
+                user, current, None, in_force=version, scheduled=None, scheduled_at=None
+            )
         else:
-            kept.change(user, current, None, scheduled=version, scheduled_at=at)
+            config_store.change(user, current, None, scheduled=version, scheduled_at=at)
     return version
 
 
 def extract_block(
-    user: Any, definition: Definition, chosen: list[str], name: str, world: World
+    user: Any, definition: Definition, chosen: list[str], name: str, catalogue: Catalogue
 ) -> tuple[Flow, Definition, str]:
     """Make a shared block of some stops: the block, the flow that uses it, and the new stop.
 
     Raises:
         DefinitionError: the stops are no block, in words.
     """
-    made = extract(definition, chosen, world)
+    made = extract(definition, chosen, catalogue)
     block = make_flow(user, name, made.block)
     used = with_references(made.flow, {NEW_BLOCK: f"flow:{block.pk}"})
     return block, used, made.made
@@ -181,7 +183,7 @@ def extract_block(
 
 def unschedule(user: Any, flow: Flow, revision: int) -> Flow:
     """Let the version that was to come into force be; it stays among the versions."""
-    return kept.change(user, flow, revision, scheduled=None, scheduled_at=None)
+    return config_store.change(user, flow, revision, scheduled=None, scheduled_at=None)
 
 
 def bring_back(user: Any, flow: Flow, revision: int, number: int) -> Flow:
@@ -201,7 +203,9 @@ def promote_due() -> datetime | None:
     """Put in force what was scheduled for by now; gives when the next one is due."""
     now = timezone.now()
     for flow in Flow.objects.filter(scheduled__isnull=False, scheduled_at__lte=now):
-        kept.change(None, flow, None, in_force=flow.scheduled, scheduled=None, scheduled_at=None)
+        config_store.change(
+            None, flow, None, in_force=flow.scheduled, scheduled=None, scheduled_at=None
+        )
     coming = Flow.objects.filter(scheduled__isnull=False).order_by("scheduled_at")
     return coming.values_list("scheduled_at", flat=True).first()
 
@@ -212,9 +216,9 @@ def library(reference: str, number: int | None) -> Definition | None:
     return numbered(reference, wanted) if wanted is not None else None
 
 
-def stage(definition: Definition, world: World) -> trials.Stage:
+def stage(definition: Definition, catalogue: Catalogue) -> trials.Stage:
     """What trials of a definition need."""
-    return trials.stage_of(definition, world, library)
+    return trials.stage_of(definition, catalogue, library)
 
 
 def versions_in_force(left_out: list[Unreadable] | None = None) -> list[VersionFacts]:
@@ -240,19 +244,19 @@ def draft(flow_id: str) -> tuple[str, Definition]:
     return flow.name, load(flow.draft)
 
 
-def machine_of(flow_id: str) -> tuple[Machine | None, World]:
+def machine_of(flow_id: str) -> tuple[Machine | None, Catalogue]:
     """A flow ready to run by itself, in force or else its draft, and what its words need."""
     flow = Flow.objects.filter(pk=flow_id).select_related("in_force").first() if flow_id else None
     if flow is None:
-        return None, World()
+        return None, Catalogue()
     written = load(flow.in_force.definition if flow.in_force else flow.draft)
     definition = laid_out(written, library)
-    world = World(
+    catalogue = Catalogue(
         sounds=sound_services.facts(),
         spoken_ms=sound_services.spoken_ms(_texts(definition)),
         language=definition.language,
     )
-    return Machine(definition, world.length_ms), world
+    return Machine(definition, catalogue.length_ms), catalogue
 
 
 def flow_names(identities: Iterable[str]) -> dict[str, str]:

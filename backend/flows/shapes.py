@@ -7,7 +7,7 @@ from typing import Any
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
-from accounts.kept_views import KeptSerializer, RevisionSerializer
+from accounts.item_views import ItemSerializer, RevisionSerializer
 from callcore.flow.definition import dump, load
 from callcore.flow.inputs import TYPE_WORDS
 from flows import services
@@ -34,7 +34,7 @@ class VersionSerializer(serializers.ModelSerializer):
         fields = ["id", "number", "note", "overridden", "author_name", "published_at"]
 
 
-class FlowSerializer(KeptSerializer):
+class FlowSerializer(ItemSerializer):
     """A flow without its definition, as lists show it."""
 
     in_force = VersionSerializer(read_only=True, allow_null=True)

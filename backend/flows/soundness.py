@@ -10,11 +10,11 @@ from typing import NamedTuple
 from django.db import connection, transaction
 
 from callcore.flow.checks import blocking, check
-from changelog.kept import CONFIG_CHANNEL
+from changelog.config_store import CONFIG_CHANNEL
 from flows import services
+from flows.catalogue import catalogue_of
 from flows.models import Unsound
-from flows.surroundings import surroundings
-from numbers_app import services as number_services
+from phone_numbers import services as number_services
 
 #: What the configuration's channel says when it was looked at anew.
 LOOKED_AT = "soundness"
@@ -30,19 +30,19 @@ class Finding(NamedTuple):
 
 def look() -> list[Finding]:
     """The versions in force that could not be published today."""
-    around = surroundings(services.facts())
+    around = catalogue_of(services.facts())
     callings = number_services.callings()
     found = []
     for version in services.versions_in_force([]):
         called = callings.get(version.flow, number_services.Callings())
-        world = around._replace(
+        catalogue = around._replace(
             own=f"flow:{version.flow}",
             handed=called.handed,
             called=called.channels,
             language=version.definition.language,
             channel=version.definition.channel,
         )
-        wrong = blocking(check(version.definition, world))
+        wrong = blocking(check(version.definition, catalogue))
         if wrong:
             words = f"version {version.number} in force is not sound any more: {wrong[0].message}"
             found.append(Finding(version.flow, version.flow_name, words))

@@ -182,7 +182,7 @@ class TrialTests(TestCase):
     def test_a_call_that_is_not_over_cannot_be_saved(self):
         self.data["steps"][1] |= {"no_key": "menu", "tries": None}
         waiting = {"waits": {f"queue:{self.queue.pk}": None}}
-        people.kept.change(self.admin, self.queue, None, longest_wait_s=None)
+        people.config_store.change(self.admin, self.queue, None, longest_wait_s=None)
         body = {"draft": self.data, "name": "x", "setup": {"keys": ["1"], "pretend": waiting}}
         self.assertEqual(self.client.post(f"{self.url}/trials", body).json()["code"], "not-over")
 

@@ -12,19 +12,19 @@ from callcore.centre.facts import directory
 from callcore.directory.extensions import dial
 from callcore.flow import describe, expectation, trial
 from callcore.flow.blocks import laid_out
+from callcore.flow.catalogue import Catalogue
 from callcore.flow.definition import Flow as Definition
 from callcore.flow.expectation import Expectation
 from callcore.flow.runner import GroupRule, Machine, MadeUp, MailboxRule
 from callcore.flow.trial import Result
 from callcore.flow.trial_setup import Setup, setup_of
-from callcore.flow.world import World
-from changelog import kept
+from changelog import config_store
 from flows.models import Flow, Trial
-from hours_app import services as hours_services
 from lookups.services import look_up
 from mailboxes import services as mailbox_services
-from numbers_app import numbering
-from numbers_app.plan import NotANumber, read
+from opening_hours import services as hours_services
+from phone_numbers import numbering
+from phone_numbers.plan import NotANumber, read
 from web.errors import Refused
 
 
@@ -46,10 +46,12 @@ class Outcome(NamedTuple):
 class Stage:
     """Everything that trials of one definition need, read once for all of them."""
 
-    def __init__(self, written: Definition, flow: Definition, world: World, library: Any) -> None:
+    def __init__(
+        self, written: Definition, flow: Definition, catalogue: Catalogue, library: Any
+    ) -> None:
         self.written = written
         self.flow = flow
-        self.world = world
+        self.catalogue = catalogue
         self.now_ms = round(time.time() * 1000)
         self._rows: dict[tuple[str, str], Mapping[str, Any] | None] = {}
         plans = hours_services.plans()
@@ -67,7 +69,7 @@ class Stage:
             return MailboxRule(box.greeting, box.longest_ms) if box else None
 
         def waiting_plan(queue: str, wanted: str | None) -> str:
-            facts = world.queues.get(queue)
+            facts = catalogue.queues.get(queue)
             return wanted or (facts.plan if facts else "")
 
         def elsewhere(reference: str) -> tuple[Definition, Definition] | None:
@@ -88,21 +90,21 @@ class Stage:
             if reference not in machines:
                 found = library(reference, None)
                 known = found is not None and found.purpose == "plan"
-                machine = Machine(found, world.length_ms, self._around) if known else None
+                machine = Machine(found, catalogue.length_ms, self._around) if known else None
                 machines[reference] = machine
             return machines[reference]
 
         self._around = MadeUp(
             open_at, mailbox, dial=lambda digits: dial(plan, digits), people=lambda: people,
             plan=waiting_plan, plan_machine=plan_machine, outside=_outside, group=ring_group,
-            silence_ends=world.silence_ends,
+            silence_ends=catalogue.silence_ends,
         )  # fmt: skip
 
     def run(self, setup: Setup, *, hold: bool = False) -> Result:
         """One trial."""
         call = trial.Trial(
-            self.written, self.flow, self.world, setup, self._around, self._look_up, self.now_ms,
-            self._elsewhere,
+            self.written, self.flow, self.catalogue, setup, self._around, self._look_up,
+            self.now_ms, self._elsewhere,
         )  # fmt: skip
         return call.run(hold=hold)
 
@@ -115,7 +117,7 @@ class Stage:
     @property
     def names(self) -> dict[str, str]:
         """The names of the stops, by id."""
-        return {s.id: describe.stop(s, self.world).name for s in self.written.steps}
+        return {s.id: describe.stop(s, self.catalogue).name for s in self.written.steps}
 
 
 def _outside(typed: str) -> str | None:
@@ -152,7 +154,7 @@ def save(user: Any, flow: Flow, name: str, setup: Setup, stage: Stage) -> Trial:
         message = f"There is a trial “{name}” already."
         raise Refused("not-valid", message, status=400, fields={"name": [message]})
     expected = expectation.expected(result).model_dump(mode="json")
-    return kept.create(
+    return config_store.create(
         user, Trial, flow=flow, name=name, setup=setup.model_dump(mode="json"), expected=expected
     )
 
@@ -161,13 +163,13 @@ def expect_now(user: Any, saved: Trial, stage: Stage) -> Trial:
     """What happens now is what is expected from now on."""
     result = stage.run(setup_of(saved.setup))
     expected = expectation.expected(result).model_dump(mode="json")
-    return kept.change(user, saved, None, expected=expected)
+    return config_store.change(user, saved, None, expected=expected)
 
 
-def stage_of(written: Definition, world: World, library: Any) -> Stage:
+def stage_of(written: Definition, catalogue: Catalogue, library: Any) -> Stage:
     """What trials of a definition need.
 
     Args:
         library: the shared blocks, as `callcore.flow.blocks` takes them.
     """
-    return Stage(written, laid_out(written, library), world, library)
+    return Stage(written, laid_out(written, library), catalogue, library)

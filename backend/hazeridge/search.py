@@ -10,14 +10,14 @@ from rest_framework.response import Response
 from accounts.policy import may
 from agents import groups
 from agents import services as agents
-from changelog.kept import Described
+from changelog.config_store import Described
 from changelog.kinds import kind_named
 from diversions import services as diversions
 from flows import services as flows
-from hours_app import services as hours
 from lookups import services as lookups
 from mailboxes import services as mailboxes
-from numbers_app import services as numbers
+from opening_hours import services as hours
+from phone_numbers import services as numbers
 from queues import services as queues
 from sounds import services as sounds
 from web.base import Form, View

@@ -35,10 +35,10 @@ from flows.api import FlowFileSchemaView, FlowSchemaView, FlowViewSet, TrialView
 from flows.clock_api import CallersClockView
 from flows.rules import FlowRulesView
 from hazeridge.search import SearchView
-from hours_app.api import HolidaysView, HoursViewSet, LookView
 from lookups.api import ImportView, RowView, TableViewSet
 from mailboxes.api import MailboxViewSet, MessageViewSet
-from numbers_app.api import NumberViewSet, ReadNumberView
+from opening_hours.api import HolidaysView, HoursViewSet, LookView
+from phone_numbers.api import NumberViewSet, ReadNumberView
 from queues.api import QueueViewSet
 from queues.leaving import LeaveView
 from sounds.api import MusicView, ReminderView, SoundViewSet, SpeechView, SpokenView, TakeView
@@ -70,7 +70,7 @@ for name, viewset in {
 }.items():
     router.register(name, viewset, basename=name)
 
-_LIVE = r"^live/(?P<topic>floor|strip|pulse|(?:call|desk|flow|queue)\.[0-9a-f-]{36})$"
+_LIVE = r"^live/(?P<topic>floor|strip|heartbeat|(?:call|desk|flow|queue)\.[0-9a-f-]{36})$"
 
 api = [
     path("session", SessionView.as_view()),

@@ -14,9 +14,9 @@ from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from accounts.kept_views import KeptSerializer, KeptViewSet, RevisionSerializer, csv_of
+from accounts.item_views import ItemSerializer, ItemViewSet, RevisionSerializer, csv_of
 from callcore.lookups.table import TYPE_WORDS, folded, shown
-from changelog import kept
+from changelog import config_store
 from lookups import services
 from lookups.keys import key_of
 from lookups.models import Row, Table
@@ -35,7 +35,7 @@ class ColumnSerializer(PartSerializer):
     type = serializers.ChoiceField(list(TYPE_WORDS))
 
 
-class TableSerializer(KeptSerializer):
+class TableSerializer(ItemSerializer):
     """A lookup table; its first column is the key."""
 
     columns = ColumnSerializer(many=True)
@@ -114,7 +114,7 @@ _ROW_QUERY = [
 ]
 
 
-class TableViewSet(KeptViewSet):
+class TableViewSet(ItemViewSet):
     area = "lookups"
     queryset = Table.objects.annotate(
         row_count=Count("rows", filter=Q(rows__generation=F("generation")))
@@ -234,7 +234,7 @@ class RowView(View):
 
     @extend_schema(responses={204: None})
     def delete(self, request: Request, pk: Any) -> Response:
-        kept.remove(request.user, self._row(pk))
+        config_store.remove(request.user, self._row(pk))
         return Response(status=204)
 
 

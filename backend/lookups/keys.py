@@ -6,7 +6,7 @@ import re
 from typing import Any
 
 from callcore.lookups.table import folded
-from numbers_app.plan import NotANumber, read
+from phone_numbers.plan import NotANumber, read
 
 #: What may be a telephone number: it begins as one is dialled or written, +, 00 or 0. Figures that
 #: begin otherwise are left alone: they may number anything.

@@ -2,7 +2,7 @@
 
 from django.db import models
 
-from changelog.recorded import Described, Kept
+from changelog.recorded import ConfigItem, Described
 
 
 class Table(Described):
@@ -20,7 +20,7 @@ class Table(Described):
         ordering = ["name"]
 
 
-class Row(Kept):
+class Row(ConfigItem):
     """One row: its key, folded for comparison, and its cells in the order of the columns."""
 
     # The constraint below is the index: one of the table alone would only tempt the planner to

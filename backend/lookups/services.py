@@ -11,9 +11,9 @@ from django.db import transaction
 from django.db.models import F
 
 from accounts.services import user_with
-from callcore.flow.world import TableFacts
+from callcore.flow.catalogue import TableFacts
 from callcore.lookups.table import Column, NotATable, Rows, read, row
-from changelog import kept
+from changelog import config_store
 from lookups.keys import key_of
 from lookups.models import Row, Table
 from lookups.things import Things
@@ -94,7 +94,7 @@ def take_in(
             )
             progress((begin + len(part)) / len(found.rows))
         before = table.generation
-        changed = kept.change(user, table, revision, generation=generation)
+        changed = config_store.change(user, table, revision, generation=generation)
         # The generation before stays, so that the file can be taken back.
         table.rows.exclude(generation__in=(before, generation)).delete()
     return changed
@@ -120,10 +120,10 @@ def change_row(user: Any, table: Table, found: Row | None, typed: list[Any]) -> 
         message = f"{columns[0].name}: “{cells[0]}” stands in the table already."
         raise Refused("not-valid", message, status=400, fields={columns[0].name: [message]})
     if found is None:
-        return kept.create(
+        return config_store.create(
             user, Row, table=table, generation=table.generation, key=key, cells=cells
         )
-    return kept.change(user, found, None, key=key, cells=cells)
+    return config_store.change(user, found, None, key=key, cells=cells)
 
 
 def change_columns(
@@ -139,12 +139,12 @@ def change_columns(
             message = "The columns can be changed while the table is empty; delete the rows first."
             raise Refused("has-rows", message, fields={"columns": [message]})
         values["columns"] = columns
-    return kept.change(user, table, revision, **values)
+    return config_store.change(user, table, revision, **values)
 
 
 def empty(user: Any, table: Table, revision: int) -> Table:
     """Delete every row; can be taken back."""
-    return kept.change(user, table, revision, generation=table.generation + 1)
+    return config_store.change(user, table, revision, generation=table.generation + 1)
 
 
 def _rows(table: Table) -> Any:

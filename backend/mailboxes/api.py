@@ -16,14 +16,14 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from accounts.kept_views import KeptSerializer, KeptViewSet, StableOrdering
+from accounts.item_views import ItemSerializer, ItemViewSet, StableOrdering
 from accounts.things import must, visible
 from callcore.flow.parts import Prompt
 from changelog import kinds
 from mailboxes import services
 from mailboxes.models import Mailbox, Message, Owner
-from numbers_app.fields import ExtensionField
-from numbers_app.plan import national
+from phone_numbers.fields import ExtensionField
+from phone_numbers.plan import national
 from sounds.services import speak, take_of
 from web.base import Form, ViewSet
 
@@ -53,7 +53,7 @@ class PromptField(serializers.JSONField):
         return prompt.model_dump(mode="json")
 
 
-class MailboxSerializer(KeptSerializer):
+class MailboxSerializer(ItemSerializer):
     """A mailbox, with its counts of messages."""
 
     owner = serializers.ChoiceField(Owner.choices, required=False)
@@ -100,7 +100,7 @@ def _of_messages(figure: Aggregate, **which: Any) -> Subquery:
     return Subquery(of_one.values("mailbox").annotate(figure=figure).values("figure"))
 
 
-class MailboxViewSet(KeptViewSet):
+class MailboxViewSet(ItemViewSet):
     area = "mailboxes"
     queryset = Mailbox.objects.annotate(
         kept=Coalesce(_of_messages(Count("pk"), deleted_at=None), 0),

@@ -11,7 +11,7 @@ class MailboxesConfig(AppConfig):
         from accounts.things import register as say
         from changelog.kinds import Kind, register, register_use
         from mailboxes import models, policy, services
-        from numbers_app import numbering
+        from phone_numbers import numbering
 
         register(
             Kind("mailbox", models.Mailbox, "Mailbox", "/wait/mailboxes", prune=services.prune)

@@ -13,15 +13,15 @@ from django.utils import timezone
 from callcore.centre.facts import MailboxSettings
 from callcore.events import Happening
 from callcore.events.facts import MessageLeft
+from callcore.flow.catalogue import MailboxFacts
 from callcore.flow.parts import AnyPrompt, LibrarySound, SpokenText
-from callcore.flow.world import MailboxFacts
-from changelog.kept import CONFIG_CHANNEL
+from changelog.config_store import CONFIG_CHANNEL
 from changelog.kinds import exists
 from changelog.reading import Unreadable, readable
 from mailboxes.models import Mailbox, Message
 from mailboxes.policy import heard_by
 from mailboxes.voices import said_by
-from numbers_app.numbering import Held
+from phone_numbers.numbering import Held
 from sounds import services as sound_services
 from web.errors import Refused, Use
 

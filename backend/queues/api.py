@@ -7,15 +7,15 @@ from typing import Any, get_args
 from django.db.models import Count
 from rest_framework import serializers
 
-from accounts.kept_views import KeptSerializer, KeptViewSet
+from accounts.item_views import ItemSerializer, ItemViewSet
 from accounts.services import supervisors
 from agents.services import reached, skills
 from callcore.measures.rows import FORMULAS
 from callcore.routing.choosing import WAYS
 from callcore.talk.recording import Told, Whose
 from changelog.kinds import exists
-from numbers_app.answering import flow_choices
-from numbers_app.fields import ExtensionField
+from phone_numbers.answering import flow_choices
+from phone_numbers.fields import ExtensionField
 from queues.models import Queue
 from web.base import Form
 from web.parts import PartSerializer
@@ -55,7 +55,7 @@ class ThenField(serializers.RegexField):
         super().__init__(pattern, required=False, allow_blank=True, **more)
 
 
-class QueueSerializer(KeptSerializer):
+class QueueSerializer(ItemSerializer):
     """A queue. Created with a name alone it stays unfinished until it is changed once."""
 
     member_count = serializers.IntegerField(read_only=True)
@@ -72,15 +72,15 @@ class QueueSerializer(KeptSerializer):
         [(f, f"{f}: {w}") for f, w in FORMULAS.items()], required=False
     )
 
-    growth = serializers.FloatField(min_value=0, max_value=20, required=False)
-    chooses = serializers.ChoiceField(list(WAYS.items()), required=False)
-    asks = AskSerializer(many=True, required=False)
+    priority_growth = serializers.FloatField(min_value=0, max_value=20, required=False)
+    distribution = serializers.ChoiceField(list(WAYS.items()), required=False)
+    required_skills = AskSerializer(many=True, required=False)
     widening = WidenSerializer(many=True, required=False)
     ranks = serializers.DictField(
         child=serializers.IntegerField(min_value=1, max_value=2000), required=False,
         help_text="Places in the list, by agent: 1 comes first, who has none last, by name.",
     )  # fmt: skip
-    prefer_s = serializers.IntegerField(min_value=0, max_value=3600, required=False)
+    last_agent_s = serializers.IntegerField(min_value=0, max_value=3600, required=False)
     when_closed = serializers.ChoiceField(["wait", "leave"], required=False)
     when_nobody = serializers.ChoiceField(["wait", "leave"], required=False)
     link = serializers.RegexField(
@@ -90,9 +90,9 @@ class QueueSerializer(KeptSerializer):
     channels = serializers.ListField(
         child=serializers.ChoiceField(["voice", "text"]), min_length=1, max_length=2, required=False
     )
-    then = ThenField()
-    then_nobody = ThenField()
-    then_closed = ThenField()
+    overflow = ThenField()
+    overflow_nobody = ThenField()
+    overflow_closed = ThenField()
     supervisors = serializers.PrimaryKeyRelatedField(
         many=True, queryset=supervisors(), pk_field=serializers.CharField(), required=False
     )
@@ -104,12 +104,11 @@ class QueueSerializer(KeptSerializer):
         model = Queue
         fields = [
             "id", "revision", "updated_at", "name", "extension", "finished", "colour", "members",
-            "teams", "ranks",
-            "member_count", "growth", "chooses", "asks", "widening", "prefer_s", "hours",
-            "when_closed", "when_nobody", "priority",
+            "teams", "ranks", "member_count", "priority_growth", "distribution", "required_skills",
+            "widening", "last_agent_s", "hours", "when_closed", "when_nobody", "priority",
             "longest_wait_s", "threshold_s", "goal_percent",
             "short_abandon_s", "formula", "code_set", "plan", "note", "link", "supervisors",
-            "channels", "then", "then_nobody", "then_closed",
+            "channels", "overflow", "overflow_nobody", "overflow_closed",
             "recording", "recording_percent", "recording_told", "recording_notice",
             "transcribed", "survey", "text_number", "music",
         ]  # fmt: skip
@@ -132,14 +131,14 @@ class QueueSerializer(KeptSerializer):
             )
         return number
 
-    def _validate_then(self, then: str) -> str:
+    def _validate_overflow(self, then: str) -> str:
         if then and not exists(then):
             raise serializers.ValidationError("This does not exist (any more).")
         if self.instance is not None and then == f"queue:{self.instance.pk}":
             raise serializers.ValidationError("The queue cannot send its callers to itself.")
         return then
 
-    validate_then = validate_then_nobody = validate_then_closed = _validate_then
+    validate_overflow = validate_overflow_nobody = validate_overflow_closed = _validate_overflow
 
     def validate_channels(self, channels: list[str]) -> list[str]:
         return sorted(set(channels), reverse=True)
@@ -157,7 +156,7 @@ class QueueSerializer(KeptSerializer):
         return attrs
 
 
-class QueueViewSet(KeptViewSet):
+class QueueViewSet(ItemViewSet):
     area = "queues"
     queryset = Queue.objects.annotate(
         member_count=Count("members", distinct=True) + Count("teams__agents", distinct=True)
@@ -182,14 +181,14 @@ class QueueInHandSerializer(Form):
         min_value=10, max_value=24 * 3600, required=False, allow_null=True, default=None
     )
     widening = WidenSerializer(many=True, required=False, default=list)
-    prefer_s = serializers.IntegerField(min_value=0, max_value=3600, required=False, default=0)
-    then = ThenField(default="")
-    then_nobody = ThenField(default="")
-    then_closed = ThenField(default="")
+    last_agent_s = serializers.IntegerField(min_value=0, max_value=3600, required=False, default=0)
+    overflow = ThenField(default="")
+    overflow_nobody = ThenField(default="")
+    overflow_closed = ThenField(default="")
     when_nobody = serializers.ChoiceField(["wait", "leave"], required=False, default="wait")
     when_closed = serializers.ChoiceField(["wait", "leave"], required=False, default="wait")
     hours = serializers.UUIDField(required=False, allow_null=True, default=None)
-    asks = AskSerializer(many=True, required=False, default=list)
+    required_skills = AskSerializer(many=True, required=False, default=list)
     members = serializers.ListField(
         child=serializers.UUIDField(), max_length=2000, required=False, default=list
     )

@@ -12,7 +12,7 @@ class QueuesConfig(AppConfig):
         from accounts.things import ThingRule
         from accounts.things import register as say
         from changelog.kinds import Kind, register, register_listener, register_use
-        from numbers_app import numbering
+        from phone_numbers import numbering
         from queues import models, policy, services
 
         register(Kind("queue", models.Queue, "Queue", "/wait/queues", prune=services.prune))

@@ -14,7 +14,7 @@ from rest_framework.response import Response
 from accounts.things import must
 from agents import groups
 from agents import services as agent_services
-from changelog import kept
+from changelog import config_store
 from changelog.kinds import kind_named
 from queues.models import Queue
 from web.base import View
@@ -30,10 +30,10 @@ def leave(user: Any, agent: Any) -> None:
         for queue in Queue.objects.filter(members=agent.pk):
             stay = queue.members.exclude(pk=agent.pk)
             ranks = {pk: rank for pk, rank in queue.ranks.items() if pk != str(agent.pk)}
-            kept.change(user, queue, None, members=list(stay), ranks=ranks)
+            config_store.change(user, queue, None, members=list(stay), ranks=ranks)
         groups.take_out(user, agent)
-        agent = kept.change(user, agent, None, team=None)
-        kept.remove(user, agent)
+        agent = config_store.change(user, agent, None, team=None)
+        config_store.remove(user, agent)
         agent_services.no_sign_in(user, agent)
 
 

@@ -23,13 +23,13 @@ class Queue(Described):
     teams = models.ManyToManyField("agents.Team", blank=True, related_name="queues")
     ranks = models.JSONField(default=dict, blank=True)
     priority = models.PositiveSmallIntegerField(default=5)
-    growth = models.FloatField(default=0)
-    chooses = models.CharField(max_length=20, default="longest_idle")
+    priority_growth = models.FloatField(default=0)
+    distribution = models.CharField(max_length=20, default="longest_idle")
     #: Skills with least levels: `[{"skill": id, "least": 1..10}]`.
-    asks = models.JSONField(default=list, blank=True)
+    required_skills = models.JSONField(default=list, blank=True)
     #: `[{"after_s": n, "lower": levels, "teams": [ids]}]`, by time.
     widening = models.JSONField(default=list, blank=True)
-    prefer_s = models.PositiveIntegerField(default=0)
+    last_agent_s = models.PositiveIntegerField(default=0)
     hours = models.ForeignKey(
         "hours_app.Hours", null=True, blank=True, on_delete=models.PROTECT, related_name="+"
     )
@@ -53,9 +53,9 @@ class Queue(Described):
     channels = models.JSONField(default=both_channels, blank=True)
     #: Where callers go whom the queue lets go and their flow says nothing, references: after the
     #: longest wait; while nobody is signed in, and outside of the hours, where these are given.
-    then = models.CharField(max_length=60, blank=True)
-    then_nobody = models.CharField(max_length=60, blank=True)
-    then_closed = models.CharField(max_length=60, blank=True)
+    overflow = models.CharField(max_length=60, blank=True)
+    overflow_nobody = models.CharField(max_length=60, blank=True)
+    overflow_closed = models.CharField(max_length=60, blank=True)
     recording = models.CharField(max_length=10, default="none")
     recording_percent = models.PositiveSmallIntegerField(default=100)
     recording_told = models.CharField(max_length=10, default="notice")

@@ -10,12 +10,12 @@ from django.db.models import Count, Q
 
 from agents.services import agents, members_of_teams
 from callcore.centre.facts import QueueSettings
-from callcore.flow.world import QueueFacts
+from callcore.flow.catalogue import QueueFacts
 from callcore.talk.recording import RecordingRule
-from changelog import kept
+from changelog import config_store
 from changelog.kinds import Kind, exists
 from changelog.reading import Unreadable, readable
-from numbers_app.numbering import Held
+from phone_numbers.numbering import Held
 from queues.models import Queue
 from queues.rows import ASKS, CHANNELS, RANKS, WIDENING
 from web.errors import Use
@@ -25,7 +25,7 @@ LAST_PLACE = 10_000
 
 
 #: The fields of a queue that say where it sends those whom it lets go.
-THENS = ("then", "then_nobody", "then_closed")
+OVERFLOWS = ("overflow", "overflow_nobody", "overflow_closed")
 
 
 def facts() -> dict[str, QueueFacts]:
@@ -34,7 +34,7 @@ def facts() -> dict[str, QueueFacts]:
     size = Count("members", distinct=True) + Count("teams__agents", distinct=True)
     rows = Queue.objects.annotate(size=size).values(
         "pk", "name", "finished", "size", "longest_wait_s", "plan", "when_nobody", "channels",
-        "when_closed", "hours", *THENS,
+        "when_closed", "hours", *OVERFLOWS,
     )  # fmt: skip
     return {
         f"queue:{row['pk']}": QueueFacts(
@@ -47,7 +47,7 @@ def facts() -> dict[str, QueueFacts]:
             lets_go=row["when_nobody"] == "leave",
             channels=tuple(row["channels"]),
             closes=row["when_closed"] == "leave" and row["hours"] is not None,
-            **{name: row[name] for name in THENS},
+            **{name: row[name] for name in OVERFLOWS},
         )
         for row in rows
     }
@@ -56,7 +56,7 @@ def facts() -> dict[str, QueueFacts]:
 def able_in_hand(values: dict[str, Any]) -> int | None:
     """How many agents could take the callers of a queue with these settings at last; None where
     it asks for no skills."""
-    asks = ASKS.validate_python(values["asks"])
+    asks = ASKS.validate_python(values["required_skills"])
     if not asks:
         return None
     of_team = members_of_teams()
@@ -94,14 +94,14 @@ def choices() -> list[tuple[str, str, str]]:
 
 def _able() -> dict[str, int]:
     """How many agents could take a queue's callers at last, for queues that ask for skills."""
-    if not Queue.objects.exclude(asks=[]).exists():
+    if not Queue.objects.exclude(required_skills=[]).exists():
         return {}
     found = {}
     for queue in settings():
-        if queue.asks:
+        if queue.required_skills:
             less = sum(step.lower for step in queue.widening)
             extras = (agent for step in queue.widening for agent in step.agents)
-            found[queue.id] = _count_able({*queue.members, *extras}, queue.asks, less)
+            found[queue.id] = _count_able({*queue.members, *extras}, queue.required_skills, less)
     return found
 
 
@@ -113,21 +113,21 @@ def settings(left_out: list[Unreadable] | None = None) -> list[QueueSettings]:
 
 
 def _settings_of(q: Queue, of_team: dict[str, tuple[str, ...]]) -> QueueSettings:
-    asks = ASKS.validate_python(q.asks)
+    asks = ASKS.validate_python(q.required_skills)
     return QueueSettings(
         str(q.pk), q.name, q.finished, q.colour, _members(q, of_team), q.priority,
         q.longest_wait_s, q.threshold_s, q.goal_percent, q.short_abandon_s, q.formula,
-        str(q.code_set_id or ""), q.note, str(q.plan_id or ""), q.growth, q.chooses,
+        str(q.code_set_id or ""), q.note, str(q.plan_id or ""), q.priority_growth, q.distribution,
         tuple((row.skill, row.least) for row in asks),
         tuple(row.step(of_team) for row in WIDENING.validate_python(q.widening)),
-        q.prefer_s, str(q.hours_id or ""), q.when_closed, q.when_nobody, q.link,
-        tuple(CHANNELS.validate_python(q.channels)), q.then,
+        q.last_agent_s, str(q.hours_id or ""), q.when_closed, q.when_nobody, q.link,
+        tuple(CHANNELS.validate_python(q.channels)), q.overflow,
         RecordingRule(
             q.recording, q.recording_percent, q.recording_told, q.recording_notice,
             q.transcribed,
         ),
         str(q.survey_id or ""), q.text_number.address if q.text_number else "",
-        q.then_nobody, q.then_closed, f"sound:{q.music_id}" if q.music_id else "",
+        q.overflow_nobody, q.overflow_closed, f"sound:{q.music_id}" if q.music_id else "",
     )  # fmt: skip
 
 
@@ -145,17 +145,17 @@ def prune(values: dict[str, Any]) -> list[str]:
     gone = []
     if "ranks" in values:
         values["ranks"] = {a: r for a, r in values["ranks"].items() if exists(f"agent:{a}")}
-    asks = values.get("asks", [])
+    asks = values.get("required_skills", [])
     stay = [row for row in asks if exists(f"skill:{row['skill']}")]
     if len(stay) < len(asks):
         gone.append("skills that it asked for, gone by now")
-        values["asks"] = stay
+        values["required_skills"] = stay
     for row in values.get("widening", ()):
         teams = [team for team in row.get("teams", ()) if exists(f"team:{team}")]
         if len(teams) < len(row.get("teams", ())):
             gone.append("teams that it widened to, gone by now")
             row["teams"] = teams
-    for name in THENS:
+    for name in OVERFLOWS:
         if values.get(name) and not exists(values[name]):
             gone.append("where it sent callers, gone by now")
             values[name] = ""
@@ -167,7 +167,7 @@ def follow_people(by: Any, kind: Kind, thing: Any, before: Any, after: Any) -> N
     if kind.name == "user" and after and thing.role != "supervisor":
         for queue in Queue.objects.filter(supervisors=thing.pk):
             stay = queue.supervisors.exclude(pk=thing.pk)
-            kept.change(by, queue, None, supervisors=list(stay))
+            config_store.change(by, queue, None, supervisors=list(stay))
 
 
 def queues_with_team(team_id: str) -> list[Use]:
@@ -181,7 +181,7 @@ def queues_with_team(team_id: str) -> list[Use]:
 
 def queues_with_skill(skill_id: str) -> list[Use]:
     """The queues that ask for a skill."""
-    found = Queue.objects.filter(asks__icontains=skill_id)
+    found = Queue.objects.filter(required_skills__icontains=skill_id)
     return [Use("queue", str(q.pk), q.name, "queue that asks for it") for q in found]
 
 
@@ -225,7 +225,7 @@ def queues_with_flow(flow_id: str) -> list[Use]:
 
 
 def _sending_to(reference: str) -> Q:
-    return Q(then=reference) | Q(then_nobody=reference) | Q(then_closed=reference)
+    return Q(overflow=reference) | Q(overflow_nobody=reference) | Q(overflow_closed=reference)
 
 
 _THEN = "where the queue sends callers whom it lets go"

@@ -16,7 +16,7 @@ from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from accounts.kept_views import KeptSerializer, KeptViewSet
+from accounts.item_views import ItemSerializer, ItemViewSet
 from accounts.things import visible
 from sounds import services
 from sounds.engine import WORDS_PER_MINUTE
@@ -54,7 +54,7 @@ class SoundListSerializer(serializers.ListSerializer):
         return [self.child.to_representation(sound) for sound in sounds]
 
 
-class SoundSerializer(KeptSerializer):
+class SoundSerializer(ItemSerializer):
     """A sound, with one recording a language."""
 
     recordings = RecordingSerializer(many=True, required=False)
@@ -128,7 +128,7 @@ class OneLanguageSerializer(Form):
     revision = serializers.IntegerField(min_value=1)
 
 
-class SoundViewSet(KeptViewSet):
+class SoundViewSet(ItemViewSet):
     area = "sounds"
     queryset = Sound.objects.all()
     serializer_class = SoundSerializer

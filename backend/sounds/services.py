@@ -10,9 +10,9 @@ from typing import Any
 import psycopg
 from django.db import OperationalError, connection, transaction
 
+from callcore.flow.catalogue import SoundFacts, Spoken
 from callcore.flow.parts import AnyPrompt, LibrarySound, SpokenText
-from callcore.flow.world import SoundFacts, Spoken
-from changelog import kept
+from changelog import config_store
 from changelog.kinds import Kind
 from sounds.canonical import Canonical, NotASound, canonical, louder
 from sounds.engine import WORDS_PER_MINUTE, EngineFailed, speak_aloud
@@ -86,7 +86,9 @@ def heard_by_all(user: Any, takes: Any) -> Any:
 
 def make_sound(user: Any, name: str, texts: list[dict[str, Any]], description: str = "") -> Sound:
     """A new library sound, spoken from its texts (`language`, `text`, `speed`)."""
-    return kept.create(user, Sound, name=name, takes=_takes({}, texts), description=description)
+    return config_store.create(
+        user, Sound, name=name, takes=_takes({}, texts), description=description
+    )
 
 
 def change_sound(
@@ -101,8 +103,8 @@ def change_sound(
     with transaction.atomic():
         if values.get("hold_music"):
             for other in Sound.objects.filter(hold_music=True).exclude(pk=sound.pk):
-                kept.change(user, other, None, hold_music=False)
-        return kept.change(user, sound, revision, **values)
+                config_store.change(user, other, None, hold_music=False)
+        return config_store.change(user, sound, revision, **values)
 
 
 def one_hold_music(kind: Kind, thing: Any, before: Any, after: dict[str, Any]) -> None:
@@ -151,7 +153,7 @@ def upload(
     known = sound.takes.get(language, {"text": "", "speed": WORDS_PER_MINUTE})
     source = "recorded" if recorded else "file"
     takes = {**sound.takes, language: {**known, "source": source, "take": take.pk}}
-    return kept.change(user, sound, revision, takes=takes)
+    return config_store.change(user, sound, revision, takes=takes)
 
 
 def speak_again(user: Any, sound: Sound, revision: int, language: str) -> Sound:
@@ -160,7 +162,7 @@ def speak_again(user: Any, sound: Sound, revision: int, language: str) -> Sound:
     if known is None or not known["text"]:
         raise Refused("nothing-to-say", "There is no text to speak.", status=400)
     spoken = _spoken(language, known["text"], known["speed"])
-    return kept.change(user, sound, revision, takes={**sound.takes, language: spoken})
+    return config_store.change(user, sound, revision, takes={**sound.takes, language: spoken})
 
 
 def take_in(user: Any, file_name: str, data: bytes, language: str) -> Sound:
@@ -173,7 +175,7 @@ def take_in(user: Any, file_name: str, data: bytes, language: str) -> Sound:
     with transaction.atomic():
         name = _free_name(file_name)
         entry = {"text": "", "source": "file", "speed": WORDS_PER_MINUTE, "take": take.pk}
-        return kept.create(user, Sound, name=name, takes={language: entry})
+        return config_store.create(user, Sound, name=name, takes={language: entry})
 
 
 def _stored(data: bytes, *, trim: bool = False) -> Take:
@@ -221,7 +223,7 @@ def even_out(user: Any, sound: Sound, revision: int, language: str) -> Sound:
     made = louder(bytes(take.wav), median - take.loudness)
     even = store(hashlib.sha256(b"even|" + made.wav).hexdigest(), made)
     takes = {**sound.takes, language: {**known, "take": even.pk}}
-    return kept.change(user, sound, revision, takes=takes)
+    return config_store.change(user, sound, revision, takes=takes)
 
 
 def _take_numbers(takes: Iterable[dict[str, Any]]) -> set[int]:

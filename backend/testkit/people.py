@@ -11,10 +11,10 @@ from agents.models import Agent
 from agents.services import make_agent
 from callcore.flow.definition import Flow as Definition
 from callcore.flow.definition import dump, load
-from changelog import kept
+from changelog import config_store
 from flows.models import Flow
 from flows.services import make_flow
-from numbers_app.models import Number
+from phone_numbers.models import Number
 from queues.models import Queue
 
 PASSWORD = "a-calm-crossing"  # noqa: S105  of nobody
@@ -46,7 +46,7 @@ def agent(admin: User, name: str, extension: str, *, password: str | None = None
 def queue(admin: User, name: str = "Bookings", *members: Agent, **values: Any) -> Queue:
     """A queue that is set up."""
     values = {"finished": True, **values}
-    return kept.create(admin, Queue, name=name, members=list(members), **values)
+    return config_store.create(admin, Queue, name=name, members=list(members), **values)
 
 
 def definition(queue_id: Any) -> dict[str, Any]:
@@ -78,4 +78,4 @@ def flow(admin: User, data: dict[str, Any], name: str = "Main line") -> Flow:
 
 def number(admin: User, answered_by: Flow | None, address: str = "+442079460210") -> Number:
     """A number and the flow that answers it."""
-    return kept.create(admin, Number, address=address, label="Main line", flow=answered_by)
+    return config_store.create(admin, Number, address=address, label="Main line", flow=answered_by)

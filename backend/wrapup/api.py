@@ -5,11 +5,11 @@ from __future__ import annotations
 from django.db.models import Count
 from rest_framework import serializers
 
-from accounts.kept_views import KeptSerializer, KeptViewSet
+from accounts.item_views import ItemSerializer, ItemViewSet
 from wrapup.models import Code, CodeSet
 
 
-class CodeSerializer(KeptSerializer):
+class CodeSerializer(ItemSerializer):
     digits = serializers.RegexField(
         r"^[0-9]{1,6}$", error_messages={"invalid": "Digits are 1 to 6 figures, for a keypad."}
     )
@@ -28,7 +28,7 @@ class CodeSerializer(KeptSerializer):
         return digits
 
 
-class CodeSetSerializer(KeptSerializer):
+class CodeSetSerializer(ItemSerializer):
     size = serializers.IntegerField(read_only=True)
     codes = serializers.PrimaryKeyRelatedField(
         many=True, required=False, queryset=Code.objects.all()
@@ -39,7 +39,7 @@ class CodeSetSerializer(KeptSerializer):
         fields = ["id", "revision", "updated_at", "name", "codes", "size"]
 
 
-class CodeViewSet(KeptViewSet):
+class CodeViewSet(ItemViewSet):
     area = "wrapup"
     queryset = Code.objects.all()
     serializer_class = CodeSerializer
@@ -47,7 +47,7 @@ class CodeViewSet(KeptViewSet):
     ordering_fields = ["name", "digits", "group"]
 
 
-class CodeSetViewSet(KeptViewSet):
+class CodeSetViewSet(ItemViewSet):
     area = "wrapup"
     queryset = CodeSet.objects.annotate(size=Count("codes")).prefetch_related("codes")
     serializer_class = CodeSetSerializer

@@ -69,7 +69,7 @@ class Asked(NamedTuple):
 
 _APPS = (
     "accounts", "changelog", "sounds", "agents", "wrapup", "queues", "mailboxes", "lookups",
-    "flows", "numbers_app", "diversions", "hours_app", "exchange", "demo", "hazeridge",
+    "flows", "phone_numbers", "diversions", "opening_hours", "exchange", "demo", "hazeridge",
 )  # fmt: skip
 
 

@@ -101,13 +101,13 @@ class AgentApiTests(TestCase):
         self.assertEqual(gone.status_code, 409)
         self.assertIn("Nerys", str(gone.json()))
         queue = self.client.post("/api/v1/queues", {
-            "name": "Freight", "chooses": "best_skill",
-            "asks": [{"skill": skill["id"], "least": 5}],
+            "name": "Freight", "distribution": "best_skill",
+            "required_skills": [{"skill": skill["id"], "least": 5}],
             "widening": [{"after_s": 60, "lower": 2, "teams": []},
                          {"after_s": 30, "lower": 1, "teams": []}],
         })  # fmt: skip
         self.assertEqual([row["after_s"] for row in queue.json()["widening"]], [30, 60])
-        for bad in ({"asks": [{"skill": "x", "least": 5}]}, {"chooses": "magic"},
+        for bad in ({"required_skills": [{"skill": "x", "least": 5}]}, {"distribution": "magic"},
                     {"widening": [{"after_s": 9, "teams": [self.nerys["id"]]}]}):  # fmt: skip
             with self.subTest(bad):
                 again = self.client.post("/api/v1/queues", {"name": "Other", **bad})

@@ -2,7 +2,7 @@
 
 from agents.models import RingGroup, Team
 from agents.tests.test_people import Centre
-from changelog import kept
+from changelog import config_store
 from exchange.live import reading
 from testkit import people
 
@@ -53,7 +53,9 @@ class GroupTests(Centre):
 
     def test_a_supervisor_makes_groups_of_their_own_teams_only(self):
         user = people.person("supervisor")
-        kept.change(self.admin, Team.objects.get(pk=self.haven.pk), None, supervisors=[user])
+        config_store.change(
+            self.admin, Team.objects.get(pk=self.haven.pk), None, supervisors=[user]
+        )
         client = people.client_of(user)
         self.assertEqual(self.make(client).status_code, 403)
         made = self.make(client, members=[f"team:{self.haven.pk}"])

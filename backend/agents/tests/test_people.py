@@ -6,7 +6,7 @@ from django.test import TestCase
 from accounts.models import User
 from agents.models import Agent, HandlingRules, Team
 from callcore.events import Kind
-from changelog import kept
+from changelog import config_store
 from exchange.live import reading
 from exchange.models import Journal
 from exchange.site_clock import wall_ms
@@ -19,8 +19,8 @@ class Centre(TestCase):
     def setUp(self):
         self.admin = people.person()
         self.client = people.client_of(self.admin)
-        self.ostrel = kept.create(self.admin, Team, name="Ostrel")
-        self.haven = kept.create(self.admin, Team, name="Haven Quay")
+        self.ostrel = config_store.create(self.admin, Team, name="Ostrel")
+        self.haven = config_store.create(self.admin, Team, name="Haven Quay")
         self.nerys = people.agent(self.admin, "Nerys Vaughan", "4101")
         self.kofi = people.agent(self.admin, "Kofi Mensah", "4102")
         Agent.objects.filter(pk=self.nerys.pk).update(team=self.ostrel)

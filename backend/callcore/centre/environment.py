@@ -24,7 +24,7 @@ class SiteEnvironment:
 
     @property
     def silence_ends(self) -> bool:
-        return self._site.setup.world.silence_ends
+        return self._site.setup.catalogue.silence_ends
 
     def open_at(self, reference: str, now_ms: int) -> tuple[bool, str] | None:
         return self._site.setup.open_at(reference, now_ms)
@@ -59,7 +59,7 @@ class SiteEnvironment:
         flow = self._site.plans.get(key)
         return flow.machine.asking(self) if flow else None
 
-    def then(self, queue: str, way: str) -> str:
+    def overflow(self, queue: str, way: str) -> str:
         known = self._site.setup.queues.get(queue.partition(":")[2])
         return known.sends(way) if known is not None else ""
 
@@ -104,7 +104,7 @@ class SiteEnvironment:
                 return len(waiting)
             first = min((w.entered_ms for w in waiting), default=site.now_ms)
             return max(0, site.now_ms - first) // 1000
-        row = site.fold.queue_total(queue) if queue else site.fold.centre_total()
+        row = site.figures.queue_total(queue) if queue else site.figures.centre_total()
         level = row.service_level(site.setup.queues[queue].formula if queue else "A")
         return None if level is None else round(level * 100, 1)
 

@@ -43,27 +43,29 @@ class QueueSettings(NamedTuple):
     code_set: str
     note: str
     plan: str = ""
-    growth: float = 0.0
-    chooses: str = "longest_idle"
-    asks: tuple[tuple[str, int], ...] = ()
+    priority_growth: float = 0.0
+    distribution: str = "longest_idle"
+    required_skills: tuple[tuple[str, int], ...] = ()
     widening: tuple[Widen, ...] = ()
-    prefer_s: int = 0
+    last_agent_s: int = 0
     hours: str = ""
     when_closed: str = "wait"
     when_nobody: str = "wait"
     link: str = ""
     channels: tuple[str, ...] = ("voice", "text")
-    then: str = ""
+    overflow: str = ""
     recording: RecordingRule = RecordingRule()
     survey: str = ""
     text_number: str = ""
-    then_nobody: str = ""
-    then_closed: str = ""
+    overflow_nobody: str = ""
+    overflow_closed: str = ""
     music: str = ""
 
     def sends(self, way: str) -> str:
         """Where it sends those whom it lets go by a way (`waited`, `nobody`, `closed`)."""
-        return {"nobody": self.then_nobody, "closed": self.then_closed}.get(way, self.then)
+        return {"nobody": self.overflow_nobody, "closed": self.overflow_closed}.get(
+            way, self.overflow
+        )
 
 
 class AgentFacts(NamedTuple):

@@ -12,7 +12,7 @@ from callcore.waiting.music import Places, heard
 def music_take(site: Site, contact: Contact) -> int | None:
     """The recording of the hold music that counts for a contact now; None for the built-in one."""
     machine = contact.flow.machine
-    facts = site.setup.world.sounds.get(music_of(site, contact))
+    facts = site.setup.catalogue.sounds.get(music_of(site, contact))
     # A sound that is gone, or was never recorded, is music all the same.
     return (facts.heard(machine.flow.language).take or None) if facts else None
 

@@ -23,15 +23,15 @@ from callcore.directory.names import Person
 from callcore.errors import EventRefused
 from callcore.flow import describe
 from callcore.flow.blocks import plain
+from callcore.flow.catalogue import Catalogue
 from callcore.flow.definition import AnyPrompt, Flow
 from callcore.flow.runner import Machine, MailboxRule
 from callcore.flow.state import WITHIN
 from callcore.flow.steps import SetValue
-from callcore.flow.world import World
 from callcore.handling.rules import DeskRule
 from callcore.hours.answer import decided
 from callcore.hours.plan import Hours
-from callcore.measures.fold import Limits
+from callcore.measures.figures import Limits
 from callcore.numbers import writing
 from callcore.numbers.detour import detour
 from callcore.numbers.plan import Diversion, diverted
@@ -54,7 +54,7 @@ class RunnableFlow:
     number: int
     version_id: int | None
     machine: Machine
-    world: World
+    catalogue: Catalogue
     takes: Mapping[AnyPrompt, int]
     #: The definition as its author wrote it: shared blocks are one step each.
     written: Flow | None = None
@@ -81,7 +81,7 @@ class RunnableFlow:
         step = step or self.machine.steps.get(step_id)
         if step is None or (isinstance(step, SetValue) and "." in step_id):
             return None
-        words = describe.stop(step, self.world)
+        words = describe.stop(step, self.catalogue)
         return describe.StopWords(*(plain(part) for part in words)) if "." in step_id else words
 
 
@@ -107,8 +107,8 @@ class Answer(NamedTuple):
     diversion: Diversion | None
 
 
-def _no_world() -> World:
-    return World()
+def _no_catalogue() -> Catalogue:
+    return Catalogue()
 
 
 @dataclass(frozen=True, slots=True)
@@ -138,12 +138,12 @@ class Setup:
     mailboxes: Mapping[str, MailboxSettings] = field(default_factory=dict)
     diversions: tuple[DiversionFacts, ...] = ()
     #: Things by name and the sounds of greetings, for what is not a flow of its own.
-    world: World = field(default_factory=_no_world)
+    catalogue: Catalogue = field(default_factory=_no_catalogue)
     greeting_takes: Mapping[AnyPrompt, int] = field(default_factory=dict)
     extensions: Mapping[str, str] = field(default_factory=dict)
     #: What cannot be read, and versions in force that could not be published any more.
     invalid: tuple[Invalid, ...] = ()
-    unsound: tuple[Invalid, ...] = ()
+    invalid_in_force: tuple[Invalid, ...] = ()
 
     def open_at(self, reference: str, now_ms: int) -> tuple[bool, str] | None:
         """Open or closed at a moment, and why; None where there are no such hours."""
@@ -179,7 +179,7 @@ class Setup:
             flow = self.flows.get(identity)
             return flow.flow_name if flow is not None else None
         if kind == "sound":
-            sound = self.world.sounds.get(reference)
+            sound = self.catalogue.sounds.get(reference)
             return sound.name if sound is not None else None
         where: dict[str, Mapping[str, Any]] = {
             "agent": self.agents, "queue": self.queues, "group": self.groups,
@@ -230,8 +230,8 @@ class Setup:
 
     def ad_hoc(self, flow: Flow, name: str) -> RunnableFlow:
         """A definition that belongs to no flow, ready to run."""
-        machine = Machine(flow, self.world.length_ms)
-        return RunnableFlow("", name, 0, None, machine, self.world, self.greeting_takes, flow)
+        machine = Machine(flow, self.catalogue.length_ms)
+        return RunnableFlow("", name, 0, None, machine, self.catalogue, self.greeting_takes, flow)
 
     def diversions_in_force(self, now_ms: int) -> list[DiversionFacts]:
         """The diversions that count at a moment."""
@@ -245,11 +245,11 @@ class Setup:
                 q.id,
                 q.priority,
                 None if q.longest_wait_s is None else q.longest_wait_s * 1000,
-                q.growth,
-                q.chooses,
-                q.asks,
+                q.priority_growth,
+                q.distribution,
+                q.required_skills,
                 q.widening,
-                q.prefer_s * 1000,
+                q.last_agent_s * 1000,
                 q.when_nobody == "wait",
             )
             for q in self.queues.values()

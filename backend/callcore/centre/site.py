@@ -36,9 +36,9 @@ from callcore.events import Fact, Happening, facts
 from callcore.flow import runner
 from callcore.flow.state import Environment
 from callcore.measures.acquaintances import Acquaintances
+from callcore.measures.activity import Activity
 from callcore.measures.callers import Callers
-from callcore.measures.fold import Fold
-from callcore.measures.ridge import Ridge
+from callcore.measures.figures import Figures
 from callcore.routing import events as e
 from callcore.routing.router import Router
 from callcore.waiting.estimate import Waits
@@ -74,8 +74,8 @@ class Site(ABC):
         self.count = 0
         #: Live topics that have changed.
         self.dirty: set[str] = {"floor", "strip"}
-        self.fold = Fold(setup.limits())
-        self.ridge = Ridge()
+        self.figures = Figures(setup.limits())
+        self.activity = Activity()
         self.waits = Waits()
         self.acquaintances = Acquaintances()
         self.alarms = Alarms()
@@ -138,8 +138,8 @@ class Site(ABC):
 
     def _table(self) -> dict[type, tuple[Callable[[Happening, Any], None], ...]]:
         """Who counts the events of callers, by the kind of fact: nobody is asked in vain."""
-        shown = (self.ridge,) if self.keeps.shown else ()
-        counting = (self.fold, self.waits, self.acquaintances, *shown)
+        shown = (self.activity,) if self.keeps.shown else ()
+        counting = (self.figures, self.waits, self.acquaintances, *shown)
         found: dict[type, tuple[Callable[[Happening, Any], None], ...]] = {}
         for one in counting:
             for kind, count in one.handlers.items():
@@ -182,7 +182,7 @@ class Site(ABC):
         midnight = today.replace(hour=0, minute=0, second=0, microsecond=0)
         self.day_begins_ms = round(midnight.timestamp() * 1000)
         self.day_ends_ms = round((midnight + timedelta(days=1)).timestamp() * 1000)
-        self.fold.begin_day(self.day_begins_ms)
+        self.figures.begin_day(self.day_begins_ms)
         self.acquaintances.forget(now_ms)
         self.touched |= self.router.handled.keys()
         self.router.handled.clear()
@@ -351,7 +351,7 @@ class Site(ABC):
         """Run on another setup from now on; contacts under way keep the versions of their flows."""
         self.setup = setup
         self.unheard = {box.id: box.new for box in setup.mailboxes.values()}
-        self.fold.limits = setup.limits()
+        self.figures.limits = setup.limits()
         decisions = self.router.configure(
             setup.queue_rules(),
             setup.members(),
@@ -377,9 +377,9 @@ class Site(ABC):
         """Something was changed that no contact depends on."""
         self.setup = replace(self.setup, revision=max(self.setup.revision, revision))
 
-    def looked_at(self, unsound: tuple[Invalid, ...]) -> None:
+    def looked_at(self, invalid_in_force: tuple[Invalid, ...]) -> None:
         """Which versions in force could not be published any more."""
-        self.setup = replace(self.setup, unsound=unsound)
+        self.setup = replace(self.setup, invalid_in_force=invalid_in_force)
         self.dirty.add("strip")
 
     def messages(self, unheard: dict[str, int]) -> None:

@@ -86,7 +86,7 @@ class Story:
         stop, _, inner = heard.step.partition(WITHIN)
         plan = self._plan_of(heard.plan_version) if inner else None
         found = (plan or flow).prompt_of(inner or stop, heard.role)
-        return {"words": prompt_words(found, flow.world) if found is not None else ""}
+        return {"words": prompt_words(found, flow.catalogue) if found is not None else ""}
 
     def rings(self, ring: facts.RingsPerson) -> Line:
         """Who is rung, with their group."""

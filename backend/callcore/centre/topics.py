@@ -188,13 +188,13 @@ class InvalidThing(TypedDict):
 
 
 class Strip(TypedDict):
-    """`strip`. `ridge`: for each stage what happened in each of the last 60 minutes."""
+    """`strip`. `activity`: for each stage what happened in each of the last 60 minutes."""
 
     figures: StripFigures
     diversions: dict[str, StandingDiversion]
     alarms: dict[str, StandingAlarm]
     invalid: dict[str, InvalidThing]
-    ridge: dict[str, list[int]]
+    activity: dict[str, list[int]]
 
 
 # A call
@@ -459,7 +459,7 @@ class Fault(TypedDict):
     contact: str
 
 
-class Pulse(TypedDict):
+class Heartbeat(TypedDict):
     """That the exchange lives: on which revision, and how the site's clock runs."""
 
     revision: int
@@ -470,10 +470,10 @@ class Pulse(TypedDict):
     fault: Fault | None
 
 
-class PulseTopic(TypedDict):
-    """`pulse`."""
+class HeartbeatTopic(TypedDict):
+    """`heartbeat`."""
 
-    pulse: Pulse
+    heartbeat: Heartbeat
 
 
 class Author(TypedDict):
@@ -498,7 +498,7 @@ class Topics(TypedDict):
     desk: Desk
     flow: FlowTopic
     queue: QueueTopic
-    pulse: PulseTopic
+    heartbeat: HeartbeatTopic
     authors: Authors
 
 

@@ -9,11 +9,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
+from callcore.flow.catalogue import Catalogue
 from callcore.flow.definition import Flow
 from callcore.flow.findings import SEVERITIES, Finding
 from callcore.flow.rules import comparing, forks, listening, menus, things, values, ways
 from callcore.flow.rules.walk import Walk
-from callcore.flow.world import World
 
 RULES: tuple[Callable[[Walk], Iterator[Finding]], ...] = (
     *ways.RULES,
@@ -26,9 +26,9 @@ RULES: tuple[Callable[[Walk], Iterator[Finding]], ...] = (
 )
 
 
-def check(flow: Flow, world: World) -> list[Finding]:
+def check(flow: Flow, catalogue: Catalogue) -> list[Finding]:
     """Every finding, worst first, accepted ones after the others, in the order of the steps."""
-    walk = Walk(flow, world)
+    walk = Walk(flow, catalogue)
     reasons = {(a.code, a.step, a.exit): a.reason for a in flow.accepted}
     found = [_with_reason(f, reasons) for rule in RULES for f in rule(walk)]
     order = {step.id: i for i, step in enumerate(flow.steps)}

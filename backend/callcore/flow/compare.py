@@ -6,11 +6,11 @@ from collections.abc import Mapping
 from typing import Any, NamedTuple
 
 from callcore.flow import conditions, describe, periods
+from callcore.flow.catalogue import Catalogue
 from callcore.flow.conditions import Group
 from callcore.flow.definition import AnyPrompt, AnyStep, Flow, LibrarySound, SpokenText
 from callcore.flow.parts import Part
 from callcore.flow.periods import Period
-from callcore.flow.world import World
 
 _SETTINGS = (
     "channel", "language", "inputs", "outputs", "start", "stay_limit_s", "failure_prompt",
@@ -53,20 +53,20 @@ def compare(before: Flow, after: Flow) -> Difference:
     )
 
 
-def in_words(before: Flow, after: Flow, world: World) -> list[Change]:
+def in_words(before: Flow, after: Flow, catalogue: Catalogue) -> list[Change]:
     """Every difference as a person reads it."""
     old = {step.id: step for step in before.steps}
     new = {step.id: step for step in after.steps}
-    names = {i: describe.stop(s, world).name for i, s in {**old, **new}.items()}
+    names = {i: describe.stop(s, catalogue).name for i, s in {**old, **new}.items()}
     found = compare(before, after)
-    rows = [Change("added", i, _stop(new[i], world), ()) for i in found.added]
+    rows = [Change("added", i, _stop(new[i], catalogue), ()) for i in found.added]
     for i in found.changed:
-        details = tuple(_details(old[i], new[i], names, world))
-        rows.append(Change("changed", i, _stop(new[i], world), details))
-    rows += [Change("removed", i, _stop(old[i], world), ()) for i in found.removed]
+        details = tuple(_details(old[i], new[i], names, catalogue))
+        rows.append(Change("changed", i, _stop(new[i], catalogue), details))
+    rows += [Change("removed", i, _stop(old[i], catalogue), ()) for i in found.removed]
     rows += [
         Change("settings", "", _LABELS.get(name, name),
-               (_pair(getattr(before, name), getattr(after, name), names, world),))
+               (_pair(getattr(before, name), getattr(after, name), names, catalogue),))
         for name in found.settings
     ]  # fmt: skip
     return rows
@@ -85,25 +85,25 @@ class Clash(NamedTuple):
     theirs: str
 
 
-def clashes(base: Flow, mine: Flow, theirs: Flow, world: World) -> list[Clash]:
+def clashes(base: Flow, mine: Flow, theirs: Flow, catalogue: Catalogue) -> list[Clash]:
     """What two who began from the same definition changed differently, in words.
 
     What only one of them touched is no clash: it is theirs (the interface brings it together).
     """
     both = [{step.id: step for step in flow.steps} for flow in (base, mine, theirs)]
-    names = {i: describe.stop(s, world).name for steps in both for i, s in steps.items()}
+    names = {i: describe.stop(s, catalogue).name for steps in both for i, s in steps.items()}
     found = []
     for step in dict.fromkeys(i for steps in both for i in steps):
         old, own, other = (steps.get(step) for steps in both)
         if own == other or old in (own, other):
             continue
         if old is None or own is None or other is None or len({old.kind, own.kind, other.kind}) > 1:
-            said = [_stop(s, world) if s is not None else "taken out" for s in (own, other)]
+            said = [_stop(s, catalogue) if s is not None else "taken out" for s in (own, other)]
             found.append(Clash(step, "", "the whole stop", said[0], said[1]))
             continue
-        found += _clashing(step, _parts(old), _parts(own), _parts(other), names, world)
+        found += _clashing(step, _parts(old), _parts(own), _parts(other), names, catalogue)
     settings = _settings(base), _settings(mine), _settings(theirs)
-    return found + _clashing("", *settings, names, world)
+    return found + _clashing("", *settings, names, catalogue)
 
 
 def _settings(flow: Flow) -> _Named:
@@ -132,14 +132,14 @@ def _parts(step: AnyStep) -> _Named:
 
 def _clashing(
     step: str, base: _Named, mine: _Named, theirs: _Named,
-    names: Mapping[str, str], world: World,
+    names: Mapping[str, str], catalogue: Catalogue,
 ) -> list[Clash]:  # fmt: skip
     found = []
     for part in dict.fromkeys((*mine, *theirs)):
         old, own, other = (side.get(part, ("", None)) for side in (base, mine, theirs))
         if own[1] == other[1] or old[1] in (own[1], other[1]):
             continue
-        said = [_said(value, names, world) for value in (own[1], other[1])]
+        said = [_said(value, names, catalogue) for value in (own[1], other[1])]
         found.append(Clash(step, part, own[0] or other[0], said[0], said[1]))
     return found
 
@@ -166,19 +166,21 @@ _LABELS = {
 }
 
 
-def _stop(step: AnyStep, world: World) -> str:
-    words = describe.stop(step, world)
+def _stop(step: AnyStep, catalogue: Catalogue) -> str:
+    words = describe.stop(step, catalogue)
     return f"{words.title}: {words.sentence}"
 
 
-def _details(old: AnyStep, new: AnyStep, names: Mapping[str, str], world: World) -> list[str]:
+def _details(
+    old: AnyStep, new: AnyStep, names: Mapping[str, str], catalogue: Catalogue
+) -> list[str]:
     if old.kind != new.kind:
-        return [f"was {_stop(old, world)}"]
+        return [f"was {_stop(old, catalogue)}"]
     rows = []
     for field in type(new).model_fields:
         before, after = getattr(old, field), getattr(new, field)
         if before != after:
-            rows.append(f"{_label(field)}: {_pair(before, after, names, world)}")
+            rows.append(f"{_label(field)}: {_pair(before, after, names, catalogue)}")
     return rows
 
 
@@ -186,43 +188,43 @@ def _label(field: str) -> str:
     return _LABELS.get(field, field.replace("_s", " (s)").replace("_", " "))
 
 
-def _pair(before: Any, after: Any, names: Mapping[str, str], world: World) -> str:
+def _pair(before: Any, after: Any, names: Mapping[str, str], catalogue: Catalogue) -> str:
     if isinstance(before, tuple) and isinstance(after, tuple):
         # Of a list only what differs.
         before, after = (
             tuple(part for part in before if part not in after),
             tuple(part for part in after if part not in before),
         )
-    return f"{_said(before, names, world)} → {_said(after, names, world)}"
+    return f"{_said(before, names, catalogue)} → {_said(after, names, catalogue)}"
 
 
-def _said(value: Any, names: Mapping[str, str], world: World) -> str:
+def _said(value: Any, names: Mapping[str, str], catalogue: Catalogue) -> str:
     """A part of a definition, short."""
     if value is None or value == "" or value == ():
         return "nothing"
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, SpokenText | LibrarySound):
-        return _prompt(value, world)
+        return _prompt(value, catalogue)
     if isinstance(value, Group):
         return conditions.words(value)
     if isinstance(value, Period):
         return periods.words(value)
     if isinstance(value, tuple):
-        return ", ".join(_said(item, names, world) for item in value)
+        return ", ".join(_said(item, names, catalogue) for item in value)
     if isinstance(value, Part):
         named = [
             (n, v) for n, v in value if n not in ("id", "kind") and v not in (None, "", (), False)
         ]
         return " ".join(
-            n.replace("_", " ") if v is True else _said(v, names, world) for n, v in named
+            n.replace("_", " ") if v is True else _said(v, names, catalogue) for n, v in named
         )
     if isinstance(value, str) and value in names:
         return f"“{names[value]}”"
     if isinstance(value, str) and value.partition(":")[0] in describe.PLACES and ":" in value:
-        return describe.place_name(value, world)
+        return describe.place_name(value, catalogue)
     return str(value)
 
 
-def _prompt(prompt: AnyPrompt, world: World) -> str:
-    return f"“{describe.prompt_words(prompt, world)}”"
+def _prompt(prompt: AnyPrompt, catalogue: Catalogue) -> str:
+    return f"“{describe.prompt_words(prompt, catalogue)}”"

@@ -7,6 +7,7 @@ from typing import Any, NamedTuple
 
 from callcore.flow import conditions, periods
 from callcore.flow.behaviour.decide import shown
+from callcore.flow.catalogue import Catalogue
 from callcore.flow.definition import (
     AnyStep,
     Block,
@@ -39,7 +40,6 @@ from callcore.flow.definition import (
 )
 from callcore.flow.parts import LANGUAGES, named
 from callcore.flow.steps.decide import counted
-from callcore.flow.world import World
 
 _SAMPLE = 46
 
@@ -70,17 +70,17 @@ def sample(text: str) -> str:
     return text[:_SAMPLE].rsplit(" ", 1)[0].rstrip(",.;:") + "…"
 
 
-def prompt_words(prompt: SpokenText | LibrarySound, world: World) -> str:
+def prompt_words(prompt: SpokenText | LibrarySound, catalogue: Catalogue) -> str:
     """What a prompt says, or the name of its sound."""
-    words = world.words(prompt)
+    words = catalogue.words(prompt)
     if words:
         return sample(words)
     if isinstance(prompt, LibrarySound):
-        return place_name(prompt.sound, world)
+        return place_name(prompt.sound, catalogue)
     return "nothing yet"
 
 
-#: Where things are found in a world, and what an open or lost one is called.
+#: Where things are found in a catalogue, and what an open or lost one is called.
 PLACES = {
     "queue": ("queues", "queue"),
     "hours": ("hours", "hours"),
@@ -92,7 +92,7 @@ PLACES = {
 }
 
 
-def place_name(reference: str | None, world: World, kind: str = "sound") -> str:
+def place_name(reference: str | None, catalogue: Catalogue, kind: str = "sound") -> str:
     """The name of what a reference leads to, or that there is none."""
     for name in named(reference):
         return f"whatever {name} holds"
@@ -100,81 +100,83 @@ def place_name(reference: str | None, world: World, kind: str = "sound") -> str:
         chosen = "hours" if kind == "hours" else kind
         return f"no {chosen} chosen yet"
     where, word = PLACES[reference.partition(":")[0]]
-    facts = getattr(world, where).get(reference)
+    facts = getattr(catalogue, where).get(reference)
     if facts is not None:
         return str(facts.name)
     return "hours that are gone" if word == "hours" else f"a {word} that is gone"
 
 
-def stop(step: AnyStep, world: World) -> StopWords:
+def stop(step: AnyStep, catalogue: Catalogue) -> StopWords:
     """A step in the caller's terms."""
-    return _STOPS[type(step)](step, world)
+    return _STOPS[type(step)](step, catalogue)
 
 
-def _say(step: Say, world: World) -> StopWords:
-    words = prompt_words(step.prompt, world)
-    if world.channel == "text":
+def _say(step: Say, catalogue: Catalogue) -> StopWords:
+    words = prompt_words(step.prompt, catalogue)
+    if catalogue.channel == "text":
         return StopWords("Writes", words, words)
-    return StopWords(f"Says · {duration(world.length_ms(step.prompt) / 1000)}", words, words)
+    return StopWords(f"Says · {duration(catalogue.length_ms(step.prompt) / 1000)}", words, words)
 
 
-def _menu(step: Menu, world: World) -> StopWords:
+def _menu(step: Menu, catalogue: Catalogue) -> StopWords:
     count = len(step.arms)
     keys = "no keys" if not count else "1 key" if count == 1 else f"{count} keys"
     name = step.name or "Menu"
-    if world.channel == "text":
+    if catalogue.channel == "text":
         choices = "1 choice" if count == 1 else f"{count} choices"
         return StopWords(f"Menu · {name}", f"{choices}, waits {duration(step.wait_s)}", name)
     choices = f"{keys} or words" if step.listens else keys
     return StopWords(f"Menu · {name}", f"{choices}, waits {duration(step.wait_s)}", name)
 
 
-def _hours(step: CheckHours, world: World) -> StopWords:
-    name = place_name(step.hours, world, "hours")
+def _hours(step: CheckHours, catalogue: Catalogue) -> StopWords:
+    name = place_name(step.hours, catalogue, "hours")
     return StopWords("Open?", name, name)
 
 
-def _queue(step: Queue, world: World) -> StopWords:
-    name = place_name(step.queue, world, "queue")
+def _queue(step: Queue, catalogue: Catalogue) -> StopWords:
+    name = place_name(step.queue, catalogue, "queue")
     return StopWords("Queue", name, name)
 
 
-def _callback(step: Callback, world: World) -> StopWords:
-    where = place_name(step.queue, world, "queue") if step.queue else "the place in line is kept"
+def _callback(step: Callback, catalogue: Catalogue) -> StopWords:
+    where = (
+        place_name(step.queue, catalogue, "queue") if step.queue else "the place in line is kept"
+    )
     return StopWords("Offers a callback", where, "Callback")
 
 
-def _tell(step: TellWait, world: World) -> StopWords:
+def _tell(step: TellWait, catalogue: Catalogue) -> StopWords:
     told = [word for word, on in (("place", step.position), ("wait", step.wait)) if on]
-    where = f" in {place_name(step.queue, world, 'queue')}" if step.queue else ""
+    where = f" in {place_name(step.queue, catalogue, 'queue')}" if step.queue else ""
     sentence = f"{' and '.join(told) or 'nothing'}{where}"
     return StopWords("Tells", sentence, f"Tell the {sentence}")
 
 
-def _digits(step: Digits, world: World) -> StopWords:
+def _digits(step: Digits, catalogue: Catalogue) -> StopWords:
     count = f"{step.most}" if step.least == step.most else f"{step.least} to {step.most}"
     figures = "1 figure" if step.most == 1 else f"{count} figures"
     how = "keys or voice, " if step.listens else ""
     return StopWords(f"Asks · {figures}", f"{how}into {step.into}", step.into)
 
 
-def _times(step: Times, world: World) -> StopWords:
+def _times(step: Times, catalogue: Catalogue) -> StopWords:
     name = step.name or "Day and time"
     return StopWords("When?", name, name)
 
 
-def _fork(step: Fork, world: World) -> StopWords:
+def _fork(step: Fork, catalogue: Catalogue) -> StopWords:
     name = step.name or "By value"
     return StopWords("Which?", name, name)
 
 
-def _lookup(step: Lookup, world: World) -> StopWords:
-    name = place_name(step.table, world, "table")
+def _lookup(step: Lookup, catalogue: Catalogue) -> StopWords:
+    name = place_name(step.table, catalogue, "table")
     return StopWords("Looks up", f"{step.key} in {name}", name)
 
 
-def _check_queue(step: CheckQueue, world: World) -> StopWords:
-    where = "the centre" if step.whole_centre else place_name(step.queue, world, "queue")
+def _check_queue(step: CheckQueue, catalogue: Catalogue) -> StopWords:
+    where = "the centre" if step.whole_centre else place_name(step.queue, catalogue, "queue")
     if step.figure in ("position", "expected_wait") and step.queue is None:
         where = "the wait"
     than = "at least" if step.how == "at_least" else "less than"
@@ -182,82 +184,84 @@ def _check_queue(step: CheckQueue, world: World) -> StopWords:
     return StopWords(f"Checks · {where}", sentence, f"{where}: {sentence}")
 
 
-def _set(step: SetValue, world: World) -> StopWords:
+def _set(step: SetValue, catalogue: Catalogue) -> StopWords:
     to = f"as {step.copy_of}" if step.copy_of else f"= {shown(step.to)}"
     return StopWords("Notes", f"{step.value} {to}", step.value)
 
 
-def _label(step: Label, world: World) -> StopWords:
+def _label(step: Label, catalogue: Catalogue) -> StopWords:
     parts = [step.label] if step.label else []
     if step.priority is not None:
         parts.append(f"priority {step.priority}")
-    parts += [f"{world.skills.get(a.skill, 'a skill that is gone')} {a.least}" for a in step.skills]
+    parts += [
+        f"{catalogue.skills.get(a.skill, 'a skill that is gone')} {a.least}" for a in step.skills
+    ]
     if step.language is not None:
         parts.append(LANGUAGES[step.language])
     sentence = ", ".join(parts) or "no label yet"
     return StopWords("Labels", sentence, step.label or "Label")
 
 
-def _music(step: Music, world: World) -> StopWords:
+def _music(step: Music, catalogue: Catalogue) -> StopWords:
     return StopWords(f"Music · {duration(step.seconds)}", "hold music", "Hold music")
 
 
-def _fax(step: FaxCheck, world: World) -> StopWords:
+def _fax(step: FaxCheck, catalogue: Catalogue) -> StopWords:
     return StopWords(f"Fax? · {duration(step.seconds)}", "listens for a fax tone", "Fax check")
 
 
-def _repeat(step: Repeat, world: World) -> StopWords:
+def _repeat(step: Repeat, catalogue: Catalogue) -> StopWords:
     times = "once" if step.times == 1 else f"{step.times} times"
     return StopWords("Repeats", f"{times}, then goes on", f"Repeat {times}")
 
 
-def _extension(step: Extension, world: World) -> StopWords:
+def _extension(step: Extension, catalogue: Catalogue) -> StopWords:
     return StopWords("Dials", "an extension", "Dial an extension")
 
 
-def _directory(step: Directory, world: World) -> StopWords:
+def _directory(step: Directory, catalogue: Catalogue) -> StopWords:
     return StopWords("Spells", "a name on the keys", "Name directory")
 
 
-def _block(step: Block, world: World) -> StopWords:
-    name = place_name(step.flow, world, "flow") if step.flow else "no block chosen yet"
+def _block(step: Block, catalogue: Catalogue) -> StopWords:
+    name = place_name(step.flow, catalogue, "flow") if step.flow else "no block chosen yet"
     sentence = f"version {step.version}" if step.version else "as it is in force"
     return StopWords(f"Block · {name}", sentence, name)
 
 
-def _ring(step: Ring, world: World) -> StopWords:
+def _ring(step: Ring, catalogue: Catalogue) -> StopWords:
     if step.group:
-        name = place_name(step.group, world, "ring group")
-        facts = world.groups.get(step.group)
+        name = place_name(step.group, catalogue, "ring group")
+        facts = catalogue.groups.get(step.group)
         return StopWords(f"Rings · {duration(facts.seconds if facts else 0)}", name, name)
     if step.people:
         between = ", with " if step.at_once else ", then "
-        names = between.join(world.agents.get(p, "somebody who is gone") for p in step.people)
+        names = between.join(catalogue.agents.get(p, "somebody who is gone") for p in step.people)
         return StopWords(f"Rings · {duration(step.ring_s)}", names, names)
-    number = world.national.get(step.number, step.number) or "no number yet"
+    number = catalogue.national.get(step.number, step.number) or "no number yet"
     return StopWords(f"Rings · {duration(step.ring_s)}", number, number)
 
 
-def _message(step: Message, world: World) -> StopWords:
-    name = place_name(step.mailbox, world, "mailbox")
+def _message(step: Message, catalogue: Catalogue) -> StopWords:
+    name = place_name(step.mailbox, catalogue, "mailbox")
     return StopWords("Leaves a message", name, name)
 
 
-def _go(step: GoOn, world: World) -> StopWords:
-    name = place_name(step.flow, world, "flow")
+def _go(step: GoOn, catalogue: Catalogue) -> StopWords:
+    name = place_name(step.flow, catalogue, "flow")
     return StopWords("Goes on in", name, name)
 
 
-def _end(step: End, world: World) -> StopWords:
-    name = step.label or (prompt_words(step.prompt, world) if step.prompt else "Call ends")
+def _end(step: End, catalogue: Catalogue) -> StopWords:
+    name = step.label or (prompt_words(step.prompt, catalogue) if step.prompt else "Call ends")
     if step.prompt is None:
         return StopWords("Ends", name, name)
-    if world.channel == "text":
+    if catalogue.channel == "text":
         return StopWords("Writes, then ends", name, name)
-    return StopWords(f"Ends · {duration(world.length_ms(step.prompt) / 1000)}", name, name)
+    return StopWords(f"Ends · {duration(catalogue.length_ms(step.prompt) / 1000)}", name, name)
 
 
-_STOPS: dict[type, Callable[[Any, World], StopWords]] = {
+_STOPS: dict[type, Callable[[Any, Catalogue], StopWords]] = {
     Say: _say,
     Menu: _menu,
     CheckHours: _hours,

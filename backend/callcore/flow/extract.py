@@ -7,11 +7,11 @@ from typing import Any, NamedTuple
 
 from callcore.errors import DefinitionError, Problem
 from callcore.flow import describe, usage
+from callcore.flow.catalogue import Catalogue
 from callcore.flow.definition import AnyStep, Block, End, Flow, Input
 from callcore.flow.findings import free_id
 from callcore.flow.inputs import ALWAYS
 from callcore.flow.steps import Given, Returned
-from callcore.flow.world import World
 
 #: Where the block is used until it has a reference of its own.
 NEW_BLOCK = "flow:new"
@@ -25,7 +25,7 @@ class Extracted(NamedTuple):
     made: str
 
 
-def extract(flow: Flow, chosen: Iterable[str], world: World) -> Extracted:
+def extract(flow: Flow, chosen: Iterable[str], catalogue: Catalogue) -> Extracted:
     """Make a shared block of some stops.
 
     Values that are set before go in, values that are used after come out. The way that callers
@@ -40,7 +40,7 @@ def extract(flow: Flow, chosen: Iterable[str], world: World) -> Extracted:
     ids = set(chosen)
     inside = [step for step in flow.steps if step.id in ids]
     outside = [step for step in flow.steps if step.id not in ids]
-    names = {step.id: describe.stop(step, world).name for step in flow.steps}
+    names = {step.id: describe.stop(step, catalogue).name for step in flow.steps}
     if flow.purpose == "plan":
         raise _refused("A waiting plan cannot use shared blocks.")
     if not inside:

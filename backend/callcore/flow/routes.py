@@ -19,10 +19,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from callcore.flow import describe
+from callcore.flow.catalogue import Catalogue
 from callcore.flow.definition import AnyStep, Flow
 from callcore.flow.fates import OWN_ARMS, arm_shares, own_fate
 from callcore.flow.times import seconds
-from callcore.flow.world import World
 
 #: More routes than this are not listed one by one: those with a small share stand together.
 MOST_LISTED = 300
@@ -68,7 +68,9 @@ class _Arm(NamedTuple):
     share: float
 
 
-def routes(flow: Flow, world: World, counts: Mapping[tuple[str, str], int] | None = None) -> Routes:
+def routes(
+    flow: Flow, catalogue: Catalogue, counts: Mapping[tuple[str, str], int] | None = None
+) -> Routes:
     """Every route of a flow, by recorded counts where there are some, else by estimate."""
     steps = {step.id: step for step in flow.steps}
     if flow.start not in steps:
@@ -83,7 +85,7 @@ def routes(flow: Flow, world: World, counts: Mapping[tuple[str, str], int] | Non
             complete = False
             break
     found.sort(key=lambda item: -item[0])
-    listed = [_route(way, share, steps, world) for share, way, _ in found[:MOST_LISTED]]
+    listed = [_route(way, share, steps, catalogue) for share, way, _ in found[:MOST_LISTED]]
     return Routes(listed, len(found), complete, max(0.0, 1.0 - sum(r.share for r in listed)))
 
 
@@ -220,23 +222,23 @@ _NO_CHOICE = ("next", "answered", "left", "went_on", "")
 
 
 def _route(
-    way: list[tuple[str, str]], share: float, steps: Mapping[str, AnyStep], world: World
+    way: list[tuple[str, str]], share: float, steps: Mapping[str, AnyStep], catalogue: Catalogue
 ) -> Route:
     turns = []
     shortest = 0.0
     longest: float | None = 0.0
     for step_id, exit_name in way:
         step = steps[step_id]
-        label = describe.exit_label(step, exit_name, world.channel) if exit_name else ""
+        label = describe.exit_label(step, exit_name, catalogue.channel) if exit_name else ""
         key = exit_name.removeprefix("key:") if exit_name.startswith("key:") else ""
         said = f"{key} {label}" if key and not label.startswith("key") else label
         turns.append(Turn(step_id, exit_name, said, exit_name not in _NO_CHOICE))
-        least, most = seconds(step, exit_name, world)
+        least, most = seconds(step, exit_name, catalogue)
         shortest += least
         longest = None if longest is None or most is None else longest + most
     last = steps[way[-1][0]]
     ends = way[-1][1] in ("", OWN_ARMS.get(last.kind))
     fate = (own_fate(last) or "ended") if ends else "ended"
-    place = describe.stop(last, world).name if ends else "the failure rule"
+    place = describe.stop(last, catalogue).name if ends else "the failure rule"
     return Route(tuple(turns), fate, place, share, round(shortest, 1),
                  None if longest is None else round(longest, 1))  # fmt: skip

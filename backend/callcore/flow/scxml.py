@@ -7,15 +7,15 @@ import re
 from xml.etree import ElementTree as Xml
 
 from callcore.flow import describe
+from callcore.flow.catalogue import Catalogue
 from callcore.flow.definition import AnyStep, Flow
 from callcore.flow.fates import OWN_ARMS
-from callcore.flow.world import World
 from callcore.flow.xml_names import Names, clean, document, token
 
 NAMESPACE = "http://www.w3.org/2005/07/scxml"
 
 
-def write(flow: Flow, name: str, world: World) -> str:
+def write(flow: Flow, name: str, catalogue: Catalogue) -> str:
     """The flow as an SCXML document; exits are events, named as in the definition.
 
     Each state logs what the stop is and says: its expressions are ECMAScript strings.
@@ -33,7 +33,7 @@ def write(flow: Flow, name: str, world: World) -> str:
         state = Xml.SubElement(root, "final" if step.kind == "end" else "state")
         state.set("id", names.of(step.id))
         entry = Xml.SubElement(state, "onentry")
-        said = _string(_words(step, world))
+        said = _string(_words(step, catalogue))
         Xml.SubElement(entry, "log", {"label": step.kind, "expr": said})
         for way in step.exits():
             Xml.SubElement(
@@ -51,10 +51,10 @@ def _owned(flow: Flow) -> list[tuple[AnyStep, str]]:
     return [(step, OWN_ARMS[step.kind]) for step in flow.steps if step.kind in OWN_ARMS]
 
 
-def _words(step: AnyStep, world: World) -> str:
+def _words(step: AnyStep, catalogue: Catalogue) -> str:
     """What a stop is, and the whole of what it says."""
-    words = describe.stop(step, world)
-    said = [text for prompt in step.prompts() if (text := world.words(prompt))]
+    words = describe.stop(step, catalogue)
+    said = [text for prompt in step.prompts() if (text := catalogue.words(prompt))]
     return f"{words.title}: {' / '.join(said) or words.sentence}"
 
 

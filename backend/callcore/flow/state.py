@@ -109,7 +109,7 @@ class Environment(Protocol):
     def outside(self, typed: str, /) -> str | None:
         """A number that was typed, as it can be rung (E.164)."""
 
-    def then(self, queue: str, way: str, /) -> str:
+    def overflow(self, queue: str, way: str, /) -> str:
         """Where a queue sends callers whom it lets go by one of `QUEUE_WAYS` and whose flow says
         nothing; or empty."""
 
@@ -129,7 +129,7 @@ class MadeUp(NamedTuple):
     plan_machine: Callable[[str], Any] = lambda _key: None
     place: Callable[[str], Place | None] = lambda _queue: None
     outside: Callable[[str], str | None] = lambda _typed: None
-    then: Callable[[str, str], str] = lambda _queue, _way: ""
+    overflow: Callable[[str, str], str] = lambda _queue, _way: ""
     group: Callable[[str], GroupRule | None] = lambda _group: None
     silence_ends: bool = False
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from callcore.flow.catalogue import Catalogue
 from callcore.flow.definition import (
     AnyStep,
     Callback,
@@ -16,20 +17,19 @@ from callcore.flow.definition import (
     Ring,
     Say,
 )
-from callcore.flow.world import World
 
 
-def longest_s(step: AnyStep, exit_name: str, world: World) -> float:
+def longest_s(step: AnyStep, exit_name: str, catalogue: Catalogue) -> float:
     """The longest time (s) of the flow's own at a stop: neither queues nor talks."""
     if isinstance(step, Queue):
         return 0.0
-    longest = seconds(step, exit_name, world)[1]
+    longest = seconds(step, exit_name, catalogue)[1]
     return 0.0 if longest is None else longest
 
 
-def seconds(step: AnyStep, exit_name: str, world: World) -> tuple[float, float | None]:
+def seconds(step: AnyStep, exit_name: str, catalogue: Catalogue) -> tuple[float, float | None]:
     """The shortest and longest time at a stop that is left by an exit; talk is not counted."""
-    heard = sum(world.length_ms(p) for p in step.prompts()[:1]) / 1000
+    heard = sum(catalogue.length_ms(p) for p in step.prompts()[:1]) / 1000
     if isinstance(step, Menu | Digits | Extension | Directory):
         tries = step.tries or 1
         silent = (heard + step.wait_s) * tries
@@ -39,15 +39,15 @@ def seconds(step: AnyStep, exit_name: str, world: World) -> tuple[float, float |
     if isinstance(step, Music | FaxCheck):
         return (0.0 if exit_name == "fax" else float(step.seconds)), float(step.seconds)
     if isinstance(step, Ring):
-        group = world.groups.get(step.group or "")
+        group = catalogue.groups.get(step.group or "")
         most = float(group.seconds if group else step.ring_s * max(1, len(step.people)))
         return (most if exit_name == "no_answer" else 0.0), most
     if isinstance(step, Message):
-        facts = world.mailboxes.get(step.mailbox or "")
+        facts = catalogue.mailboxes.get(step.mailbox or "")
         greeting = facts.greeting_ms / 1000 if facts else 0.0
         return greeting, greeting + (facts.longest_ms / 1000 if facts else 0.0)
     if isinstance(step, Queue):
-        facts_of_queue = world.queues.get(step.queue or "")
+        facts_of_queue = catalogue.queues.get(step.queue or "")
         wait = step.longest_wait_s or (facts_of_queue.longest_wait_s if facts_of_queue else 0)
         least = float(wait or 0) if exit_name == "waited" else 0.0
         return least, None if wait is None else float(wait)

@@ -13,6 +13,7 @@ from typing import Any, NamedTuple
 from callcore.errors import DefinitionError, Problem
 from callcore.flow import describe
 from callcore.flow.blocks import plain, way_out
+from callcore.flow.catalogue import Catalogue
 from callcore.flow.definition import AnyStep, Flow, SetValue
 from callcore.flow.onward import onward
 from callcore.flow.runner import (
@@ -51,7 +52,6 @@ from callcore.flow.runner import (
 from callcore.flow.state import WITHIN
 from callcore.flow.trial_setup import Setup, pretended, pretended_rows, with_failures
 from callcore.flow.why import why
-from callcore.flow.world import World
 from callcore.speech.recogniser import TypedSpeech
 
 #: After so many events a trial is given up: it goes round.
@@ -122,22 +122,22 @@ class Trial:
         self,
         written: Flow,
         flow: Flow,
-        world: World,
+        catalogue: Catalogue,
         setup: Setup,
         around: MadeUp,
         look_up: Callable[[str, str], Mapping[str, Any] | None],
         now_ms: int,
         elsewhere: Callable[[str], tuple[Flow, Flow] | None] = lambda _: None,
     ) -> None:
-        self._world = world
+        self._catalogue = catalogue
         self._setup = setup
         self._real = around
         self._look_up = look_up
         self._elsewhere = elsewhere
-        self._pretended = pretended(setup.pretend, around, world)
+        self._pretended = pretended(setup.pretend, around, catalogue)
         tried = with_failures(flow, setup.pretend, setup.start)
         self._leg = self._begin_leg(written, tried, "")
-        self._rows = pretended_rows(setup.pretend, world)
+        self._rows = pretended_rows(setup.pretend, catalogue)
         self._begins = round(setup.at.timestamp() * 1000) if setup.at else now_ms
         self._text = written.channel == "text"
         self._keys = list(setup.keys)
@@ -239,7 +239,7 @@ class Trial:
 
     def _queued(self, state: RunState, hold: bool) -> Event | None:
         pretended = self._setup.pretend.waits
-        facts = self._world.queues.get(self._queue)
+        facts = self._catalogue.queues.get(self._queue)
         step = self._machine.steps.get(state.step)
         longest_s = getattr(step, "longest_wait_s", None) or (
             facts.longest_wait_s if facts else None
@@ -306,7 +306,7 @@ class Trial:
         """Whether the call went on in another flow, or in what a queue says then."""
         here = self._leg.written
         if self._going.startswith("flow:"):
-            facts = self._world.flows.get(self._going)
+            facts = self._catalogue.flows.get(self._going)
             found = self._elsewhere(self._going) if facts is not None and facts.in_force else None
         else:
             then = onward(self._going, "", here.channel, here.language)
@@ -319,11 +319,11 @@ class Trial:
         return True
 
     def _begin_leg(self, written: Flow, flow: Flow, prefix: str) -> Leg:
-        machine = Machine(flow, self._world.length_ms, self._pretended)
+        machine = Machine(flow, self._catalogue.length_ms, self._pretended)
         return Leg(written, machine, prefix, {step.id: step for step in written.steps})
 
     def _go_on(self, state: RunState) -> Event | None:
-        facts = self._world.flows.get(self._going)
+        facts = self._catalogue.flows.get(self._going)
         return None if facts is not None and facts.in_force else NowhereToGo()
 
     # Writing down
@@ -353,7 +353,7 @@ class Trial:
         if target is None and moved.to is not None:
             inner = self._inner_step(moved.to)
             target = None if isinstance(inner, SetValue) else inner
-        said = describe.stop(target, self._world) if target is not None else None
+        said = describe.stop(target, self._catalogue) if target is not None else None
         if said is not None and self._leg.prefix and moved.to is not None:
             self._names[self._leg.prefix + moved.to] = said.name
         reason = why(*self._where(moved))
@@ -380,37 +380,39 @@ class Trial:
         return moved._replace(step=rest, to=to), plan.flow
 
     def _booked(self, booked: BookCallback) -> None:
-        number = self._world.national.get(booked.number, booked.number)
+        number = self._catalogue.national.get(booked.number, booked.number)
         self._line("callback", booked.step, f"A callback to {number} is booked")
 
     def _played(self, play: Play) -> None:
-        words = self._world.words(play.prompt) or describe.prompt_words(play.prompt, self._world)
+        words = self._catalogue.words(play.prompt) or describe.prompt_words(
+            play.prompt, self._catalogue
+        )
         self._heard.append(words)
         self._line("heard", play.step, f"{'Reads' if self._text else 'Hears'} “{words}”")
 
     def _joined(self, join: JoinQueue) -> None:
         self._queue = join.queue
-        facts = self._world.queues.get(join.queue)
+        facts = self._catalogue.queues.get(join.queue)
         music = "" if self._text else ", music"
         self._line("queue", join.step, f"Waits in {facts.name if facts else 'the queue'}{music}")
 
     def _rang(self, ring: Dial | RingPerson) -> None:
         if isinstance(ring, Dial):
-            name = self._world.national.get(ring.number, ring.number)
+            name = self._catalogue.national.get(ring.number, ring.number)
         else:
-            name = ", ".join(self._world.agents.get(p, "somebody") for p in ring.people)
-            group = self._world.groups.get(ring.group)
+            name = ", ".join(self._catalogue.agents.get(p, "somebody") for p in ring.people)
+            group = self._catalogue.groups.get(ring.group)
             name = f"{group.name} ({name})" if group else name
         self._line("ring", ring.step, f"Rings {name}")
 
     def _looks_up(self, asked: LookUp) -> None:
         self._asked = asked
-        facts = self._world.tables.get(asked.table)
+        facts = self._catalogue.tables.get(asked.table)
         self._line("lookup", asked.step, f"Looks {asked.key} up in {facts.name if facts else 'it'}")
 
     def _handed_over(self, over: HandOver) -> None:
         self._going = over.flow
-        found = (self._world.flows, self._world.queues, self._world.mailboxes)
+        found = (self._catalogue.flows, self._catalogue.queues, self._catalogue.mailboxes)
         names = [known[over.flow].name for known in found if over.flow in known]
         self._line("going", over.step, f"Goes on in {names[0] if names else 'another flow'}")
 
@@ -424,7 +426,7 @@ class Trial:
         step = (self._finish.step if self._finish else state.step).partition(".")[0]
         step = step.partition(WITHIN)[0]
         found = self._leg.steps.get(step)
-        place = describe.stop(found, self._world).name if found is not None else ""
+        place = describe.stop(found, self._catalogue).name if found is not None else ""
         seconds = round((self._now - self._begins) / 1000, 1)
         return Result(
             self._lines, self._stops, self._heard, ending, place, seconds, waits_for, state.phase,

@@ -8,10 +8,10 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, StringConstraints, ValidationError
 
 from callcore.errors import DefinitionError, Problem
+from callcore.flow.catalogue import Catalogue
 from callcore.flow.definition import AnyStep, Flow, SetValue
 from callcore.flow.parts import Part, StepId
 from callcore.flow.runner import Machine, MadeUp, Place
-from callcore.flow.world import World
 from callcore.lookups.table import cell
 
 CENTRE = "centre"
@@ -72,7 +72,7 @@ def setup_of(data: Any) -> Setup:
         raise DefinitionError(problems) from None
 
 
-def pretended_rows(pretend: Pretend, world: World) -> dict[str, dict[str, Any] | None]:
+def pretended_rows(pretend: Pretend, catalogue: Catalogue) -> dict[str, dict[str, Any] | None]:
     """The rows that are made up, each cell as its column keeps it.
 
     Raises:
@@ -80,18 +80,18 @@ def pretended_rows(pretend: Pretend, world: World) -> dict[str, dict[str, Any] |
     """
     rows: dict[str, dict[str, Any] | None] = {}
     for table, row in pretend.rows.items():
-        facts = world.tables.get(table)
+        facts = catalogue.tables.get(table)
         types = dict(zip(facts.columns, facts.types, strict=False)) if facts else {}
         try:
             rows[table] = row and {
-                n: cell(types[n], v, world.thing) if n in types else v for n, v in row.items()
+                n: cell(types[n], v, catalogue.thing) if n in types else v for n, v in row.items()
             }
         except ValueError as error:
             raise DefinitionError([Problem(("setup", "pretend", "rows"), str(error))]) from None
     return rows
 
 
-def pretended(pretend: Pretend, real: MadeUp, world: World) -> MadeUp:
+def pretended(pretend: Pretend, real: MadeUp, catalogue: Catalogue) -> MadeUp:
     """What a trial's machines ask: what is made up, and all else as it really is."""
 
     def open_at(reference: str, now_ms: int) -> tuple[bool, str] | None:
@@ -103,7 +103,7 @@ def pretended(pretend: Pretend, real: MadeUp, world: World) -> MadeUp:
         known = pretend.figures.get(reference or CENTRE, {})
         if name in known:
             return known[name]
-        facts = world.queues.get(reference) if reference else None
+        facts = catalogue.queues.get(reference) if reference else None
         members = facts.members if facts else 1
         return {"signed_in": members, "available": members, "waiting": 0.0,
                 "longest_wait": 0.0, "position": 1.0}.get(name)  # fmt: skip
@@ -113,16 +113,16 @@ def pretended(pretend: Pretend, real: MadeUp, world: World) -> MadeUp:
         expected_s = known.get("expected_wait")
         return Place(max(1, int(known.get("position", 1))), expected_s)
 
-    def then(queue: str, way: str) -> str:
-        facts = world.queues.get(queue)
+    def overflow(queue: str, way: str) -> str:
+        facts = catalogue.queues.get(queue)
         return facts.sends(way) if facts else ""
 
-    around = real._replace(open_at=open_at, figure=figure, place=place, then=then)
+    around = real._replace(open_at=open_at, figure=figure, place=place, overflow=overflow)
 
     def plan_machine(key: str) -> Any:
         """The plan with this trial's pretences: others share the machine."""
         plan = real.plan_machine(key)
-        return Machine(plan.flow, world.length_ms, around) if plan else None
+        return Machine(plan.flow, catalogue.length_ms, around) if plan else None
 
     return around._replace(plan_machine=plan_machine)
 

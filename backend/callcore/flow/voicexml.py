@@ -12,6 +12,7 @@ from collections.abc import Callable, Iterable
 from typing import Any
 from xml.etree import ElementTree as Xml
 
+from callcore.flow.catalogue import Catalogue
 from callcore.flow.definition import (
     AnyPrompt,
     Digits,
@@ -25,7 +26,6 @@ from callcore.flow.definition import (
 from callcore.flow.inputs import ALWAYS
 from callcore.flow.parts import FROM_VALUE, PLACE, Exit, values_in
 from callcore.flow.usage import sets, uses
-from callcore.flow.world import World
 from callcore.flow.xml_names import Names, document
 from callcore.speech.recogniser import YES
 
@@ -39,14 +39,14 @@ _OF_THE_LINE = {"caller": "session.connection.remote.uri",
 Element = Xml.Element
 
 
-def write(flow: Flow, world: World) -> str:
+def write(flow: Flow, catalogue: Catalogue) -> str:
     """The flow as a VoiceXML document."""
-    return document(_Writer(flow, world).root)
+    return document(_Writer(flow, catalogue).root)
 
 
 class _Writer:
-    def __init__(self, flow: Flow, world: World) -> None:
-        self.world = world
+    def __init__(self, flow: Flow, catalogue: Catalogue) -> None:
+        self.catalogue = catalogue
         self.language = flow.language
         self.names = Names(step.id for step in flow.steps)
         self.failed = self.names.new("failure-rule")
@@ -83,7 +83,7 @@ class _Writer:
     def prompt(self, parent: Element, prompt: AnyPrompt) -> None:
         element = self.add(parent, "prompt")
         if not isinstance(prompt, SpokenText):
-            self._sound(element, prompt.sound or "", self.world.words(prompt))
+            self._sound(element, prompt.sound or "", self.catalogue.words(prompt))
             return
         element.set("xml:lang", LANGUAGES[prompt.language])
         element.text = ""
@@ -214,7 +214,7 @@ def _message(w: _Writer, form: Element, step: Message) -> None:
     if step.mailbox is None:
         w.goto(w.add(form, "block"), step.failed)
         return
-    facts = w.world.mailboxes.get(step.mailbox)
+    facts = w.catalogue.mailboxes.get(step.mailbox)
     longest = f"{(facts.longest_ms if facts else 120_000) // 1000}s"
     record = w.add(form, "record", name="message", beep="true", maxtime=longest, dtmfterm="true")
     w.add(w.add(record, "noinput"), "exit")

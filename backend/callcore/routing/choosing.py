@@ -98,7 +98,7 @@ def ruled_out(agent: Agent, contact: Waiting, rule: QueueRule, now_ms: int) -> s
         return "not_yet"
     if contact.preferred and waited_ms < rule.prefer_ms and agent.id not in contact.preferred:
         return "others_preferred"
-    asks = (*rule.asks, *contact.asks)
+    asks = (*rule.required_skills, *contact.asks)
     if asks:
         less = lowered(contact, rule, now_ms)
         for skill, least in asks:
@@ -129,7 +129,7 @@ def next_change_ms(contact: Waiting, rule: QueueRule, now_ms: int) -> int | None
 def effective(contact: Waiting, rule: QueueRule, now_ms: int) -> float:
     """Base priority plus what it has grown by waiting."""
     base = rule.priority if contact.priority is None else contact.priority
-    return base + rule.growth * (now_ms - contact.entered_ms) / 60_000
+    return base + rule.priority_growth * (now_ms - contact.entered_ms) / 60_000
 
 
 def choose(
@@ -148,7 +148,7 @@ def choose(
         members: the queue's agents in the order of its list.
         last: the agent whom the queue took last.
     """
-    return _CHOOSE[rule.chooses](list(idle), contact, rule, handled, members, last)
+    return _CHOOSE[rule.distribution](list(idle), contact, rule, handled, members, last)
 
 
 def _fewest(
@@ -162,7 +162,7 @@ def _best_skill(
     idle: list[Agent], contact: Waiting, rule: QueueRule, handled: Mapping[str, int],
     members: tuple[str, ...], last: str,
 ) -> Agent:  # fmt: skip
-    asked = [skill for skill, _ in (*rule.asks, *contact.asks)]
+    asked = [skill for skill, _ in (*rule.required_skills, *contact.asks)]
     return max(idle, key=lambda agent: sum(agent.skills.get(skill, 0) for skill in asked))
 
 

@@ -28,9 +28,9 @@ class Widen(NamedTuple):
 class QueueRule(NamedTuple):
     """How a queue treats its contacts.
 
-    `priority`: higher is served first; it grows by `growth` for each minute waited.
-    `longest_wait_ms`: None waits for ever. `chooses`: how the next agent is chosen (see
-    `callcore.routing.choosing.WAYS`). `asks`: skills and their least levels (1 to 10).
+    `priority`: higher is served first; it grows by `priority_growth` for each minute waited.
+    `longest_wait_ms`: None waits for ever. `distribution`: how the next agent is chosen (see
+    `callcore.routing.choosing.WAYS`). `required_skills`: skills and their least levels (1 to 10).
     `widening`: in the order of time; what it lowers adds up. `prefer_ms`: how long only a
     contact's preferred agents may take it. `keeps`: whether callers wait on while nobody is
     signed in who could take them, by skill as widened as it ever gets; callbacks always do.
@@ -39,9 +39,9 @@ class QueueRule(NamedTuple):
     id: str
     priority: int = 5
     longest_wait_ms: int | None = None
-    growth: float = 0.0
-    chooses: str = "longest_idle"
-    asks: tuple[tuple[str, int], ...] = ()
+    priority_growth: float = 0.0
+    distribution: str = "longest_idle"
+    required_skills: tuple[tuple[str, int], ...] = ()
     widening: tuple[Widen, ...] = ()
     prefer_ms: int = 0
     keeps: bool = True

@@ -17,7 +17,6 @@ from typing import Any
 
 from callcore.errors import EventRefused
 from callcore.routing import events as e
-from callcore.routing.books import Books
 from callcore.routing.choosing import (
     Agent,
     Waiting,
@@ -25,6 +24,7 @@ from callcore.routing.choosing import (
     ruled_out,
 )
 from callcore.routing.events import Decision, HandlingRule, QueueRule, Status
+from callcore.routing.state import RoutingState
 
 __all__ = ["DIRECT", "Agent", "Router", "Waiting"]
 
@@ -32,7 +32,7 @@ __all__ = ["DIRECT", "Agent", "Router", "Waiting"]
 DIRECT = "agent:"
 
 
-class Router(Books):
+class Router(RoutingState):
     """Queues and agents of one site.
 
     Args:
@@ -284,7 +284,7 @@ class Router(Books):
         eligible = [agent for agent in idle if not ruled_out(agent, contact, rule, now_ms)]
         if not eligible:
             return self._offer_beside(contact, now_ms) if contact.text else []
-        if rule.chooses == "all":
+        if rule.distribution == "all":
             decisions: list[Decision] = []
             for agent in eligible:
                 decisions += self._ring(contact, agent, "all", now_ms)
@@ -293,7 +293,7 @@ class Router(Books):
         members = self._members[contact.queue]
         last = self._last_chosen.get(contact.queue, "")
         chosen = choose(others or eligible, contact, rule, self.handled, members, last)
-        return self._ring(contact, chosen, rule.chooses, now_ms)
+        return self._ring(contact, chosen, rule.distribution, now_ms)
 
     def _offer_beside(self, contact: Waiting, now_ms: int) -> list[Decision]:
         """Give a text to whoever of those with room has the fewest."""

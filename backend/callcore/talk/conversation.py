@@ -60,7 +60,7 @@ def _call(talk: Talk, facts: Facts) -> bool:
     return _plain(talk, facts) and not facts.text
 
 
-#: When each deed may be done, and the words that refuse it.
+#: When each action may be done, and the words that refuse it.
 _RULES: dict[str, _Rule] = {
     "hold": _Rule(
         lambda t, f: _call(t, f) and not t.held and not t.joined,
@@ -111,15 +111,15 @@ _RULES: dict[str, _Rule] = {
 
 def allowed(talk: Talk, facts: Facts) -> list[str]:
     """What may be done with a contact now."""
-    return [deed for deed, rule in _RULES.items() if rule.holds(talk, facts)]
+    return [action for action, rule in _RULES.items() if rule.holds(talk, facts)]
 
 
-def refuse(deed: str, talk: Talk, facts: Facts) -> None:
-    """Let a deed pass that may be done.
+def refuse(action: str, talk: Talk, facts: Facts) -> None:
+    """Let a action pass that may be done.
 
     Raises:
         EventRefused: it may not; the text says why.
     """
-    rule = _RULES[deed]
+    rule = _RULES[action]
     if not rule.holds(talk, facts):
         raise EventRefused("not-now", rule.words)

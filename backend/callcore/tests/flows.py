@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
+from callcore.flow.catalogue import Catalogue, HoursFacts, QueueFacts
 from callcore.flow.definition import CheckHours, End, Flow, Menu, MenuArm, Queue, Say, SpokenText
-from callcore.flow.world import HoursFacts, QueueFacts, World
 
 BOOKINGS = "queue:bookings"
 OFFICE = "hours:office"
-WORLD = World(
+WORLD = Catalogue(
     queues={BOOKINGS: QueueFacts("Bookings", True, 2, 900)},
     hours={OFFICE: HoursFacts("Office hours", True)},
 )

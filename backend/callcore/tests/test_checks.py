@@ -3,6 +3,15 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from callcore.flow.catalogue import (
+    Catalogue,
+    FlowFacts,
+    HoursFacts,
+    MailboxFacts,
+    QueueFacts,
+    SoundFacts,
+    Spoken,
+)
 from callcore.flow.certain import certain
 from callcore.flow.checks import blocking, check
 from callcore.flow.conditions import OPERATORS, Comparison, Group, holds
@@ -29,15 +38,6 @@ from callcore.flow.definition import (
 from callcore.flow.spoken_keys import offered_keys
 from callcore.flow.steps import STEP_KINDS, Fork, Repeat, kinds_for
 from callcore.flow.steps.decide import ForkArm
-from callcore.flow.world import (
-    FlowFacts,
-    HoursFacts,
-    MailboxFacts,
-    QueueFacts,
-    SoundFacts,
-    Spoken,
-    World,
-)
 from callcore.tests.flows import BOOKINGS, OFFICE, WORLD, main_line, text, with_hours, with_step
 
 CELLS = (None, "", "no", "yes", "ten", "x", -1, 0, 1, 2, 3, 9, 10)
@@ -58,8 +58,8 @@ certain_conditions = st.recursive(
 )  # fmt: skip
 
 
-def codes(flow, world=WORLD):
-    return [(f.severity, f.code, f.step) for f in check(flow, world)]
+def codes(flow, catalogue=WORLD):
+    return [(f.severity, f.code, f.step) for f in check(flow, catalogue)]
 
 
 def patched(flow, patch):
@@ -87,10 +87,10 @@ class RoundsInNoTimeTests(unittest.TestCase):
         end = End(id="end")
         queues = {BOOKINGS: QueueFacts("Bookings", True, 3, 900, **facts)}
         agents = {"agent:x": "Ann"}
-        world = WORLD._replace(queues=queues, agents=agents)
+        catalogue = WORLD._replace(queues=queues, agents=agents)
         flow = Flow(start=steps[0].id, steps=(*steps, end))
         return [
-            (f.severity, f.step, f.exit) for f in check(flow, world) if f.code == "no-time-loop"
+            (f.severity, f.step, f.exit) for f in check(flow, catalogue) if f.code == "no-time-loop"
         ]
 
     def test_a_queue_that_lets_go_at_once_leads_to_itself(self):
@@ -183,14 +183,14 @@ class CheckTests(unittest.TestCase):
         self.assertEqual(codes(silent), [("warns", "arm-not-named", "menu")])
 
     def test_queues_that_nobody_serves(self):
-        unfinished = World(queues={BOOKINGS: QueueFacts("Freight desk", False, 0)})
-        empty = World(queues={BOOKINGS: QueueFacts("Bookings", True, 0)})
+        unfinished = Catalogue(queues={BOOKINGS: QueueFacts("Freight desk", False, 0)})
+        empty = Catalogue(queues={BOOKINGS: QueueFacts("Bookings", True, 0)})
         self.assertEqual(codes(main_line(), unfinished), [("blocks", "unfinished-queue", "wait")])
         self.assertEqual(codes(main_line(), empty), [("warns", "empty-queue", "wait")])
 
     def test_queues_that_keep_callers_for_ever_or_whose_skills_nobody_has(self):
         def found(facts):
-            return codes(main_line(), World(queues={BOOKINGS: facts}))
+            return codes(main_line(), Catalogue(queues={BOOKINGS: facts}))
 
         self.assertEqual(found(QueueFacts("Bookings", True, 2)),
                          [("warns", "waits-for-ever", "wait")])  # fmt: skip
@@ -215,14 +215,14 @@ class CheckTests(unittest.TestCase):
         self.assertEqual(codes(behind), [])
 
     def test_hours_that_are_missing_or_never_open(self):
-        never = World(queues=WORLD.queues, hours={OFFICE: HoursFacts("Office hours", False)})
+        never = Catalogue(queues=WORLD.queues, hours={OFFICE: HoursFacts("Office hours", False)})
         self.assertEqual(codes(with_hours()), [])
         for ref in (None, "hours:gone"):
             self.assertEqual(codes(with_hours(hours=ref)), [("blocks", "missing-hours", "open")])
         self.assertEqual(codes(with_hours(), never), [("warns", "never-open", "open")])
 
     def test_things_that_calls_are_sent_to(self):
-        world = WORLD._replace(
+        catalogue = WORLD._replace(
             mailboxes={"mailbox:a": MailboxFacts("Night", False, 0, 60_000)},
             flows={
                 "flow:draft": FlowFacts("Draft", False, "voice"),
@@ -249,7 +249,7 @@ class CheckTests(unittest.TestCase):
             with self.subTest(expected):
                 flow = main_line(steps=(*main_line().steps, step))
                 flow = with_step(flow, "hello", next="x")
-                found = [(f.severity, f.code) for f in check(flow, world) if f.step == "x"]
+                found = [(f.severity, f.code) for f in check(flow, catalogue) if f.step == "x"]
                 self.assertIn(expected, found)
 
     def test_values_are_looked_through_to_their_defaults(self):
@@ -270,9 +270,9 @@ class CheckTests(unittest.TestCase):
     def test_a_sound_that_lacks_the_flows_language_is_named(self):
         facts = SoundFacts("Welcome", {"en": Spoken("Hello.", 900)})
         flow = with_step(main_line(language="cy"), "hello", prompt=LibrarySound(sound="sound:w"))
-        world = WORLD._replace(sounds={"sound:w": facts}, language="cy")
-        self.assertEqual(codes(flow, world), [("warns", "sound-in-other-language", "hello")])
-        self.assertEqual(world.length_ms(LibrarySound(sound="sound:w")), 900)
+        catalogue = WORLD._replace(sounds={"sound:w": facts}, language="cy")
+        self.assertEqual(codes(flow, catalogue), [("warns", "sound-in-other-language", "hello")])
+        self.assertEqual(catalogue.length_ms(LibrarySound(sound="sound:w")), 900)
 
     def test_comparisons_that_decide_nothing_are_found(self):
         def part(value, how, other=None):
@@ -321,8 +321,10 @@ class CheckTests(unittest.TestCase):
         self.assertEqual(centre, [("figure-of-a-queue", "")])
 
     def test_a_number_of_another_channel_would_lose_its_callers(self):
-        world = WORLD._replace(called=frozenset({"voice", "text"}))
-        self.assertEqual(codes(main_line(), world), [("blocks", "number-of-another-channel", "")])
+        catalogue = WORLD._replace(called=frozenset({"voice", "text"}))
+        self.assertEqual(
+            codes(main_line(), catalogue), [("blocks", "number-of-another-channel", "")]
+        )
         self.assertEqual(codes(main_line(), WORLD._replace(called=frozenset({"voice"}))), [])
 
     def test_the_kinds_that_are_offered_are_those_that_are_not_blocked(self):
@@ -332,7 +334,7 @@ class CheckTests(unittest.TestCase):
                 for kind in STEP_KINDS:
                     flow = load({"purpose": purpose, "channel": channel,
                                  "steps": [{"kind": kind, "id": "x"}]})  # fmt: skip
-                    found = {f.code for f in check(flow, World(channel=channel))}
+                    found = {f.code for f in check(flow, Catalogue(channel=channel))}
                     with self.subTest(f"{purpose} {channel} {kind}"):
                         offered = kind in kinds_for(purpose, channel)
                         self.assertEqual(offered, not found & barred)
@@ -412,11 +414,11 @@ class CheckTests(unittest.TestCase):
             main_line(steps=(*main_line().steps, Say(id="island", prompt=text("x"), next="bye"))),
         ]
         box = MailboxFacts("Night", True, 0, 60_000)
-        world = WORLD._replace(mailboxes={"mailbox:night": box})
+        catalogue = WORLD._replace(mailboxes={"mailbox:night": box})
         for flow in faults:
-            finding = next(f for f in check(flow, world) if f.fix)
+            finding = next(f for f in check(flow, catalogue) if f.fix)
             with self.subTest(finding.code):
-                after = check(patched(flow, finding.fix.patch), world)
+                after = check(patched(flow, finding.fix.patch), catalogue)
                 self.assertNotIn((finding.code, finding.step), [(f.code, f.step) for f in after])
 
     def test_keys_are_read_out_of_texts(self):

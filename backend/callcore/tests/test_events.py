@@ -10,9 +10,9 @@ from callcore.centre.setup import RunnableFlow
 from callcore.centre.telling import Story
 from callcore.events import Happening, Kind, Unreadable, decode, encode, facts, read
 from callcore.events.codec import FACTS, VERSIONS
+from callcore.flow.catalogue import Catalogue
 from callcore.flow.definition import End, Flow, Menu, MenuArm, Music, Say
 from callcore.flow.runner import Machine
-from callcore.flow.world import World
 from callcore.tests.flows import text
 
 
@@ -99,7 +99,7 @@ class Names:
 
 
 def runnable(flow: Flow) -> RunnableFlow:
-    return RunnableFlow("f", "Line", 1, 1, Machine(flow, lambda _: 1000), World(), {}, flow)
+    return RunnableFlow("f", "Line", 1, 1, Machine(flow, lambda _: 1000), Catalogue(), {}, flow)
 
 
 def told(*happened: Any, flow: RunnableFlow | None = None) -> list[dict[str, Any]]:

@@ -4,13 +4,13 @@ import unittest
 
 from callcore.errors import DefinitionError
 from callcore.flow.blocks import MOST_LAID, laid_out, laid_size
+from callcore.flow.catalogue import Catalogue
 from callcore.flow.checks import check
 from callcore.flow.definition import Block, Digits, End, Flow, Input, Say
 from callcore.flow.extract import NEW_BLOCK, extract
 from callcore.flow.runner import NOTHING_AROUND
 from callcore.flow.trial import Trial
 from callcore.flow.trial_setup import Setup
-from callcore.flow.world import World
 from callcore.tests.flows import WORLD, main_line, text, with_step
 
 
@@ -28,7 +28,7 @@ class ExtractTests(unittest.TestCase):
                 End(id="bye", prompt=text("Goodbye.")),
             ),
         )  # fmt: skip
-        block, left, made = extract(flow, ["ask", "thanks"], World())
+        block, left, made = extract(flow, ["ask", "thanks"], Catalogue())
         self.assertEqual([(i.name, i.default) for i in block.inputs], [("port", "Ostrel")])
         use = next(step for step in left.steps if step.id == made)
         self.assertEqual((use.worked, use.not_worked), ("read", "bye"))
@@ -38,7 +38,9 @@ class ExtractTests(unittest.TestCase):
         def heard(flow, keys):
             setup = Setup(keys=keys)
             laid = laid_out(flow, lambda ref, _: block if ref == NEW_BLOCK else None)
-            run = Trial(flow, laid, World(), setup, NOTHING_AROUND, lambda _t, _k: None, 0).run()
+            run = Trial(
+                flow, laid, Catalogue(), setup, NOTHING_AROUND, lambda _t, _k: None, 0
+            ).run()
             return run.heard, run.ending, run.place
 
         for keys in (("4", "2"), ("wait",)):
@@ -60,8 +62,8 @@ class ExtractTests(unittest.TestCase):
 
         self.assertGreater(laid_size(flow, library), 40**4)
         self.assertLess(len(laid_out(flow, library).steps), 3 * MOST_LAID)
-        world = World(laid=laid_size(flow, library))
-        self.assertIn("too-large", {f.code for f in check(flow, world)})
+        catalogue = Catalogue(laid=laid_size(flow, library))
+        self.assertIn("too-large", {f.code for f in check(flow, catalogue)})
         self.assertEqual(laid_size(levels["flow:5"], library), 1)
 
     def test_what_is_no_block_is_refused_in_words(self):

@@ -6,9 +6,9 @@ from hypothesis import strategies as st
 
 from callcore.errors import DefinitionError
 from callcore.flow import flow_file, scxml, voicexml
+from callcore.flow.catalogue import Catalogue
 from callcore.flow.definition import End, Flow, Queue, Ring, Say, SpokenText
 from callcore.flow.flow_file import FlowFile, QueueThing, SoundThing, with_references
-from callcore.flow.world import World
 from callcore.flow.xml_names import NAME
 from callcore.lookups.table import Column, NotATable, guarded, read, unguarded
 from callcore.tests.flows import BOOKINGS, WORLD, main_line, with_hours, with_step
@@ -68,7 +68,7 @@ class FlowFileTests(unittest.TestCase):
 class MachineFileTests(unittest.TestCase):
     @given(random_flows(), st.text(max_size=8))
     def test_scxml_names_every_stop_once_and_every_target_is_there(self, flow, name):
-        root, ids = read_file(self, SCXML, scxml.write(flow, name, World()))
+        root, ids = read_file(self, SCXML, scxml.write(flow, name, Catalogue()))
         targets = {t.get("target") for t in root.iter(f"{SCXML}transition")}
         self.assertLessEqual(targets | {root.get("initial")}, ids)
         self.assertRegex(root.get("name"), NAME)
@@ -79,7 +79,7 @@ class MachineFileTests(unittest.TestCase):
     def test_voicexml_leads_only_to_dialogs_that_are_there_and_begins_where_the_flow_does(
         self, flow
     ):
-        root, ids = read_file(self, VXML, voicexml.write(flow, World()))
+        root, ids = read_file(self, VXML, voicexml.write(flow, Catalogue()))
         used = {goto.get("next").removeprefix("#") for goto in root.iter(f"{VXML}goto")}
         self.assertLessEqual(used, ids)
         declared = {v.get("name") for v in root.findall(f"{VXML}var")}

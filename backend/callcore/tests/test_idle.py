@@ -25,9 +25,9 @@ def random_rule(rng: random.Random, queue: str) -> QueueRule:
         e.Widen(30_000, lower=9, agents=(rng.choice(AGENTS),)),
     )
     return QueueRule(
-        queue, priority=rng.randint(1, 9), growth=rng.choice([0, 0, 2.5]),
-        longest_wait_ms=rng.choice([None, 60_000]), chooses=rng.choice(sorted(WAYS)),
-        asks=(("x", rng.randint(1, 9)),) if rng.random() < 0.4 else (),
+        queue, priority=rng.randint(1, 9), priority_growth=rng.choice([0, 0, 2.5]),
+        longest_wait_ms=rng.choice([None, 60_000]), distribution=rng.choice(sorted(WAYS)),
+        required_skills=(("x", rng.randint(1, 9)),) if rng.random() < 0.4 else (),
         widening=widening if rng.random() < 0.5 else (), prefer_ms=rng.choice([0, 8_000]),
     )  # fmt: skip
 
@@ -106,7 +106,7 @@ class IdleTests(unittest.TestCase):
 
     def test_who_lets_pass_what_rings_elsewhere_takes_what_waits_in_another_queue(self):
         router = Router()
-        rules = [QueueRule("desk", chooses="all", priority=9), QueueRule("bookings")]
+        rules = [QueueRule("desk", distribution="all", priority=9), QueueRule("bookings")]
         members = {"desk": ["ann", "bea"], "bookings": ["ann"]}
         router.configure(rules, members, HandlingRule(), 0)
         for agent in ("ann", "bea"):
@@ -159,7 +159,7 @@ class AtWorkTests(unittest.TestCase):
     def test_who_is_away_or_not_able_counts_for_no_wait(self):
         router = Router()
         rule = QueueRule(
-            "desk", asks=(("x", 5),),
+            "desk", required_skills=(("x", 5),),
             widening=(e.Widen(10_000, lower=2), e.Widen(20_000, agents=("dov",))),
         )  # fmt: skip
         skills = {"ann": {"x": 9}, "bea": {"x": 3}, "cai": {"x": 2}, "dov": {"x": 9}}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 
+from callcore.flow.catalogue import Catalogue, QueueFacts
 from callcore.flow.checks import check
 from callcore.flow.definition import Digits, End, Flow, Menu, MenuArm, Queue
 from callcore.flow.runner import NOTHING_AROUND, Machine, Spoken
@@ -12,12 +13,11 @@ from callcore.flow.trial import Trial
 from callcore.flow.trial_setup import Setup
 from callcore.flow.voicexml import write
 from callcore.flow.why import why
-from callcore.flow.world import QueueFacts, World
 from callcore.speech.recogniser import Grammar, TypedSpeech, sounds_alike
 from callcore.tests.flows import text
 
 NOON = 1_795_435_200_000
-WORLD = World(queues={"queue:q": QueueFacts("Desk", True, 2, 900)})
+WORLD = Catalogue(queues={"queue:q": QueueFacts("Desk", True, 2, 900)})
 ARMS = (
     MenuArm(key="1", label="Bookings", words=("book a crossing", "tocyn"), next="ref"),
     MenuArm(key="2", label="Lost property", words=("lost",), next="wait"),

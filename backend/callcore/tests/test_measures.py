@@ -2,7 +2,7 @@ import unittest
 
 from callcore.events import Kind
 from callcore.events import read as happened
-from callcore.measures.fold import Fold, Limits
+from callcore.measures.figures import Figures, Limits
 from callcore.measures.rows import INTERVAL_MS, QueueRow
 
 SECOND = 1000
@@ -26,7 +26,7 @@ def contact(name, arrived, queued, *, answered=None, talked=0, left=None, why="h
 
 
 def folded(*contacts):
-    fold = Fold({"q": Limits(threshold_ms=20 * SECOND, short_abandon_ms=5 * SECOND)})
+    fold = Figures({"q": Limits(threshold_ms=20 * SECOND, short_abandon_ms=5 * SECOND)})
     for event in sorted((e for events in contacts for e in events), key=lambda e: e.at_ms):
         fold.apply(event)
     return fold

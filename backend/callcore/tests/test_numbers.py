@@ -1,8 +1,8 @@
 import unittest
 from datetime import UTC, datetime, timedelta
 
+from callcore.flow.catalogue import Catalogue, FlowFacts, MailboxFacts
 from callcore.flow.checks import blocking, check
-from callcore.flow.world import FlowFacts, MailboxFacts, World
 from callcore.numbers.detour import detour
 from callcore.numbers.plan import Applies, Diversion, Planned, applies, diverted
 
@@ -49,7 +49,7 @@ class DiversionTests(unittest.TestCase):
         self.assertIsNone(diverted("+442", [diversion()], MARCH))
 
     def test_a_detour_is_a_sound_flow_for_every_way_of_diverting(self):
-        world = World(
+        catalogue = Catalogue(
             mailboxes={"mailbox:m": MailboxFacts("Night", True, 2000, 60_000)},
             flows={f"flow:{f}": FlowFacts(f, True, "voice") for f in ("f", "n")},
         )
@@ -65,5 +65,5 @@ class DiversionTests(unittest.TestCase):
             with self.subTest(changes):
                 flow = detour(diversion(**changes), "n")
                 self.assertEqual([step.kind for step in flow.steps], kinds)
-                self.assertEqual(blocking(check(flow, world)), [])
+                self.assertEqual(blocking(check(flow, catalogue)), [])
         self.assertEqual(detour(diversion(), "").steps[1].kind, "end")

@@ -226,22 +226,22 @@ class ChoosingTests(unittest.TestCase):
             return [self.serve(router, f"c{i}", 100 + 10 * i) for i in range(4)]
 
         self.assertEqual(order(), ["ann", "bea", "cai", "ann"])
-        self.assertEqual(order(chooses="listed", members=("cai", "ann", "bea"))[::3],
+        self.assertEqual(order(distribution="listed", members=("cai", "ann", "bea"))[::3],
                          ["cai", "cai"])  # fmt: skip
-        self.assertEqual(order(chooses="turn", agents=("cai", "bea", "ann")),
+        self.assertEqual(order(distribution="turn", agents=("cai", "bea", "ann")),
                          ["ann", "bea", "cai", "ann"])  # fmt: skip
         levels = {"ann": {"freight": 3}, "bea": {"freight": 9}}
-        best = order(chooses="best_skill", asks=(("freight", 2),), skills=levels)
+        best = order(distribution="best_skill", required_skills=(("freight", 2),), skills=levels)
         self.assertEqual(best, ["bea"] * 4)
 
     def test_fewest_contacts_of_today(self):
-        router = self.router(chooses="fewest")
+        router = self.router(distribution="fewest")
         router.handled.update(ann=3, bea=1, cai=2)
         self.assertEqual([self.serve(router, f"c{i}", 100 + 10 * i) for i in range(4)],
                          ["bea", "cai", "bea", "ann"])  # fmt: skip
 
     def test_all_ring_at_once_and_the_first_to_answer_has_it(self):
-        router = self.router(chooses="all")
+        router = self.router(distribution="all")
         decisions = router.apply(e.Join("c1", "q", 9), 9)
         self.assertEqual([agent for _, agent in rung(decisions)], ["ann", "bea", "cai"])
         decisions = router.apply(e.Answer("bea"), 12)
@@ -253,7 +253,7 @@ class ChoosingTests(unittest.TestCase):
         self.assertEqual(router.apply(e.Leave("c1", "hung_up"), 20)[0].by, "caller")
 
     def test_one_who_declines_leaves_the_others_ringing(self):
-        router = self.router(chooses="all", agents=("ann", "bea"))
+        router = self.router(distribution="all", agents=("ann", "bea"))
         router.apply(e.Join("c1", "q", 9), 9)
         self.assertEqual(rung(router.apply(e.Decline("ann"), 10)), [])
         self.assertEqual(rung(router.apply(e.Decline("bea"), 11)), [("c1", "ann"), ("c1", "bea")])
@@ -263,7 +263,7 @@ class ChoosingTests(unittest.TestCase):
     def test_skills_rule_out_and_widening_lets_in_and_says_so(self):
         router = self.router(
             skills={"ann": {"cy": 4}, "cai": {"cy": 9}}, members=("ann", "bea"),
-            asks=(("cy", 6),), longest_wait_ms=90_000,
+            required_skills=(("cy", 6),), longest_wait_ms=90_000,
             widening=(e.Widen(10_000, lower=2), e.Widen(30_000, agents=("cai",))),
         )  # fmt: skip
         self.assertEqual(router.apply(e.Join("c1", "q", 0), 0), [])
@@ -286,7 +286,7 @@ class ChoosingTests(unittest.TestCase):
 
     def test_a_priority_that_grows_overtakes_one_that_does_not(self):
         router = Router()
-        rules = [QueueRule("slow", 5, growth=2.0), QueueRule("fast", 9)]
+        rules = [QueueRule("slow", 5, priority_growth=2.0), QueueRule("fast", 9)]
         router.configure(rules, {"slow": ["ann"], "fast": ["ann"]}, HandlingRule(), 0)
         router.apply(e.Join("old", "slow", 0), 0)
         router.apply(e.Join("new", "fast", 90_000), 90_000)
@@ -326,7 +326,7 @@ class ChoosingTests(unittest.TestCase):
 
     def test_whoever_lacks_the_skill_at_any_level_does_not_count_as_there(self):
         router = Router()
-        rule = QueueRule("q", asks=(("ferry", 5),), widening=(e.Widen(60_000, lower=3),),
+        rule = QueueRule("q", required_skills=(("ferry", 5),), widening=(e.Widen(60_000, lower=3),),
                          keeps=False)  # fmt: skip
         skills = {"ann": {"ferry": 2}, "bea": {"ferry": 1}}
         router.configure([rule], {"q": ["ann", "bea"]}, HandlingRule(), 0, skills=skills)
@@ -365,8 +365,8 @@ class ChoosingTests(unittest.TestCase):
         skills = {a: {s: rng.randint(1, 10) for s in ("x", "y") if rng.random() < 0.7}
                   for a in names}  # fmt: skip
         rule = QueueRule(
-            "q", growth=rng.choice([0, 1.5]), chooses=rng.choice(sorted(WAYS)),
-            asks=(("x", rng.randint(1, 9)),),
+            "q", priority_growth=rng.choice([0, 1.5]), distribution=rng.choice(sorted(WAYS)),
+            required_skills=(("x", rng.randint(1, 9)),),
             widening=(e.Widen(10_000, lower=3), e.Widen(20_000, lower=9, agents=("dov",))),
         )  # fmt: skip
         router = Router()

@@ -4,10 +4,10 @@ from collections import Counter
 
 from hypothesis import given, settings
 
+from callcore.flow.catalogue import Catalogue
 from callcore.flow.definition import Flow, Menu, MenuArm, Say
 from callcore.flow.fates import fates
 from callcore.flow.routes import _arms, routes
-from callcore.flow.world import World
 from callcore.tests.flows import WORLD, main_line, text, with_step
 from callcore.tests.random_flows import random_flows
 
@@ -44,8 +44,8 @@ class RouteTests(unittest.TestCase):
 
     def test_a_queue_without_a_longest_wait_makes_the_longest_time_open(self):
         facts = WORLD.queues["queue:bookings"]._replace(longest_wait_s=None)
-        world = WORLD._replace(queues={"queue:bookings": facts})
-        by_choice = {r.turns[1].exit: r for r in routes(main_line(), world).listed}
+        catalogue = WORLD._replace(queues={"queue:bookings": facts})
+        by_choice = {r.turns[1].exit: r for r in routes(main_line(), catalogue).listed}
         self.assertIsNone(by_choice["key:1"].longest_s)
 
     def test_recorded_counts_give_the_shares(self):
@@ -60,7 +60,7 @@ class RouteTests(unittest.TestCase):
             arms = tuple(MenuArm(key=k, next=f"s{i}{k}") for k in "123")
             steps.append(Menu(id=f"m{i}", prompt=text("x"), arms=arms, no_key=f"m{i + 1}"))
             steps += [Say(id=f"s{i}{k}", prompt=text("x"), next=f"m{i + 1}") for k in "123"]
-        found = routes(Flow(start="m0", steps=tuple(steps)), World())
+        found = routes(Flow(start="m0", steps=tuple(steps)), Catalogue())
         self.assertFalse(found.complete)
         self.assertEqual(len(found.listed), 300)
         self.assertGreater(found.rest, 0.5)
@@ -71,7 +71,7 @@ class RouteTests(unittest.TestCase):
         if flow.start not in steps:
             return
         leaves = sum(fates(flow).ends[flow.start].values())
-        found = routes(flow, World())
+        found = routes(flow, Catalogue())
         if found.complete and found.total <= 300 and leaves > 0.999:
             self.assertAlmostEqual(sum(r.share for r in found.listed), 1.0, places=5)
 
@@ -94,6 +94,6 @@ class RouteTests(unittest.TestCase):
         if None in ways:
             return
         seen = Counter(ways)
-        for route in routes(flow, World()).listed:
+        for route in routes(flow, Catalogue()).listed:
             way = tuple((t.step, t.exit) for t in route.turns)
             self.assertAlmostEqual(seen[way] / runs, route.share, delta=0.07)

@@ -3,22 +3,22 @@
 import unittest
 
 from callcore.errors import DefinitionError
-from callcore.flow.checks import blocking, check
-from callcore.flow.definition import End, Flow, Lookup, Music, Queue, Ring
-from callcore.flow.runner import JoinQueue, Looked, Machine, RingPerson
-from callcore.flow.steps.away import Taken
-from callcore.flow.trial_setup import Pretend, pretended_rows
-from callcore.flow.world import (
+from callcore.flow.catalogue import (
+    Catalogue,
     GroupFacts,
     QueueFacts,
     SoundFacts,
     Spoken,
     TableFacts,
-    World,
 )
+from callcore.flow.checks import blocking, check
+from callcore.flow.definition import End, Flow, Lookup, Music, Queue, Ring
+from callcore.flow.runner import JoinQueue, Looked, Machine, RingPerson
+from callcore.flow.steps.away import Taken
+from callcore.flow.trial_setup import Pretend, pretended_rows
 
 TABLE = TableFacts("Customers", ("Ref", "Desk", "Who"), ("text", "queue", "agent"))
-WORLD = World(tables={"table:t": TABLE}, queues={"queue:q": QueueFacts("Freight", True, 2, 60)})
+WORLD = Catalogue(tables={"table:t": TABLE}, queues={"queue:q": QueueFacts("Freight", True, 2, 60)})
 ROW = {"Ref": "A1", "Desk": "queue:q", "Who": "agent:ann"}
 
 
@@ -66,9 +66,11 @@ class RowValueTests(unittest.TestCase):
 class GroupAndMusicTests(unittest.TestCase):
     """What the checker says of ring groups and of hold music."""
 
-    def codes(self, step, **world):
-        checked = Flow(start=step.id, steps=(step, End(id="end")), music=world.pop("music", None))
-        return {f.code for f in check(checked, World(**world))}
+    def codes(self, step, **catalogue):
+        checked = Flow(
+            start=step.id, steps=(step, End(id="end")), music=catalogue.pop("music", None)
+        )
+        return {f.code for f in check(checked, Catalogue(**catalogue))}
 
     def test_a_group_must_be_there_have_people_and_stand_alone(self):
         exits = {"no_answer": "end", "busy": "end", "failed": "end"}

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from callcore.directory.extensions import dial
 from callcore.directory.names import Person
 from callcore.flow.blocks import laid_out
+from callcore.flow.catalogue import Catalogue
 from callcore.flow.checks import check
 from callcore.flow.conditions import Comparison, Group, holds, words
 from callcore.flow.definition import (
@@ -68,7 +69,6 @@ from callcore.flow.runner import (
     to_data,
 )
 from callcore.flow.why import why
-from callcore.flow.world import World
 from callcore.routing.groups import WAYS, rounds
 from callcore.tests.flows import text
 
@@ -230,7 +230,9 @@ class MenuTests(unittest.TestCase):
             self.assertEqual([e.exit for e in moved][: len(exits)], exits)
             self.assertEqual(moved[0].why == "silence_ends", around is quiet and not more)
         flow = Flow(start="m", steps=(Menu(**menu), End(id="a")))
-        codes = {ends: [f.code for f in check(flow, World(silence_ends=ends))] for ends in (0, 1)}
+        codes = {
+            ends: [f.code for f in check(flow, Catalogue(silence_ends=ends))] for ends in (0, 1)
+        }
         self.assertEqual((codes[0], codes[1]), (["default-failure"], []))
 
     def test_each_has_words_of_its_own(self):
@@ -504,7 +506,7 @@ class QueueAfterExtensionTests(unittest.TestCase):
         ]
         for reason, exits, then, end in cases:
             with self.subTest(reason=reason, exits=exits):
-                around = MadeUp(then=lambda _queue, way, then=then: then.get(way, ""))
+                around = MadeUp(overflow=lambda _queue, way, then=then: then.get(way, ""))
                 call = Call(Queue(id="q", queue="queue:x", **exits), around=around)
                 call.feed(WaitedOut(reason))
                 handed = call.last.flow if isinstance(call.last, HandOver) else call.ended_at

@@ -9,15 +9,15 @@ from hypothesis import strategies as st
 from callcore.errors import EventRefused
 from callcore.events import Kind
 from callcore.events import read as happened
+from callcore.flow.catalogue import Catalogue, MailboxFacts, QueueFacts
 from callcore.flow.checks import blocking, check
 from callcore.flow.definition import Flow, exits
 from callcore.flow.onward import aside, onward
 from callcore.flow.runner import Machine
 from callcore.flow.steps import Callback, Menu, MenuArm, Message, Music, TellWait
-from callcore.flow.world import MailboxFacts, QueueFacts, World
 from callcore.handling.rules import desk, handling, resolve, wrong
 from callcore.measures.coverage import coverage, presence
-from callcore.measures.fold import Fold
+from callcore.measures.figures import Figures
 from callcore.routing.events import QueueRule, Widen
 from callcore.talk.conversation import Facts, Talk, allowed, refuse
 from callcore.talk.recording import RecordingRule, notice, recorded
@@ -25,7 +25,7 @@ from callcore.waiting.clock import FURTHEST_MS, clock
 from callcore.waiting.estimate import Waits
 
 QUEUE, MAILBOX, AGENT = "queue:q", "mailbox:m", "agent:a"
-WORLD = World(
+WORLD = Catalogue(
     queues={QUEUE: QueueFacts("Bookings", True, 2, 900), "queue:r": QueueFacts("R", True, 1, 60)},
     mailboxes={MAILBOX: MailboxFacts("Night", True, 2000, 60_000)},
     agents={AGENT: "Ann"},
@@ -48,9 +48,9 @@ class ConversationTests(unittest.TestCase):
         self.assertEqual(allowed(Talk(), Facts(aside=True)), ["end"])
 
     def test_what_may_not_be_done_is_refused_in_words(self):
-        for deed in ("resume", "join", "record", "help", "emergency", "by_text"):
-            with self.subTest(deed), self.assertRaises(EventRefused) as refused:
-                refuse(deed, Talk(), Facts())
+        for action in ("resume", "join", "record", "help", "emergency", "by_text"):
+            with self.subTest(action), self.assertRaises(EventRefused) as refused:
+                refuse(action, Talk(), Facts())
             self.assertGreater(len(str(refused.exception)), 20)
 
     @given(st.builds(Talk, st.booleans(), st.sampled_from(["", "s"])), st.builds(Facts))
@@ -172,7 +172,7 @@ class SumTests(unittest.TestCase):
         ]
 
     def test_hold_is_no_talk_and_a_colleague_is_no_caller(self):
-        fold, waits = Fold(), Waits()
+        fold, waits = Figures(), Waits()
         for event in self.story():
             fold.apply(event)
             waits.apply(event)
@@ -183,7 +183,7 @@ class SumTests(unittest.TestCase):
         self.assertEqual(len(waits.lines["q"].handled), 2)
 
     def test_moves_after_going_on_are_counted_in_the_flow_that_it_went_to(self):
-        fold = Fold()
+        fold = Figures()
         for at, kind, body in (
             (0, Kind.ARRIVED, {"flow": "f", "number": "n", "caller": "x"}),
             (1, Kind.MOVED, {"step": "a", "exit": "next"}),

@@ -2,6 +2,7 @@
 
 import unittest
 
+from callcore.flow.catalogue import Catalogue, QueueFacts
 from callcore.flow.checks import check
 from callcore.flow.conditions import Comparison, Group
 from callcore.flow.definition import (
@@ -18,11 +19,10 @@ from callcore.flow.definition import (
 from callcore.flow.runner import NOTHING_AROUND, Due, JoinQueue, Machine, Play, Texted
 from callcore.flow.trial import Trial
 from callcore.flow.trial_setup import Setup
-from callcore.flow.world import QueueFacts, World
 from callcore.tests.flows import text
 
 NOON = 1_795_435_200_000
-WORLD = World(queues={"queue:q": QueueFacts("Desk", True, 2, 900)}, channel="text")
+WORLD = Catalogue(queues={"queue:q": QueueFacts("Desk", True, 2, 900)}, channel="text")
 FLOW = Flow(
     channel="text",
     start="which",

@@ -1,6 +1,7 @@
 import unittest
 
 from callcore.errors import DefinitionError
+from callcore.flow.catalogue import FlowFacts, QueueFacts, TableFacts
 from callcore.flow.compare import in_words
 from callcore.flow.definition import (
     CheckQueue,
@@ -19,7 +20,6 @@ from callcore.flow.runner import MadeUp, MailboxRule
 from callcore.flow.steps.away import Taken as LookupTaken
 from callcore.flow.trial import Trial
 from callcore.flow.trial_setup import setup_of
-from callcore.flow.world import FlowFacts, QueueFacts, TableFacts
 from callcore.tests.flows import BOOKINGS, OFFICE, WORLD, main_line, text, with_hours, with_step
 
 AROUND = MadeUp(lambda _ref, _now: (True, "Mon 10:00"), lambda _ref: MailboxRule(None, 60_000))
@@ -90,8 +90,8 @@ class TrialTests(unittest.TestCase):
         setup = setup_of({"pretend": never})
 
         def with_longest(wait_s):
-            world = WORLD._replace(queues={BOOKINGS: QueueFacts("Bookings", True, 2, wait_s)})
-            return Trial(flow, flow, world, setup, AROUND, lambda *_: None, NOW).run()
+            catalogue = WORLD._replace(queues={BOOKINGS: QueueFacts("Bookings", True, 2, wait_s)})
+            return Trial(flow, flow, catalogue, setup, AROUND, lambda *_: None, NOW).run()
 
         self.assertEqual(with_longest(None).open, "queued")
         result = with_longest(600)
@@ -108,10 +108,10 @@ class TrialTests(unittest.TestCase):
 
     def test_it_goes_on_in_another_flow_with_its_values_and_round_and_round_ends(self):
         def there(flow, other):
-            world = WORLD._replace(flows={"flow:o": FlowFacts("Other", True, "voice")})
+            catalogue = WORLD._replace(flows={"flow:o": FlowFacts("Other", True, "voice")})
             setup = setup_of({"pretend": {"rings": {"flow:o/ring": "busy"}}})
             library = {"flow:o": (other, other)}
-            trial = Trial(flow, flow, world, setup, AROUND, lambda *_: None, NOW, library.get)
+            trial = Trial(flow, flow, catalogue, setup, AROUND, lambda *_: None, NOW, library.get)
             return trial.run()
 
         note = SetValue(id="note", value="port", to="Northby", next="go")

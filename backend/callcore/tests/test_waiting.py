@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from callcore.events import Kind
 from callcore.events import read as happened
+from callcore.flow.catalogue import Catalogue, FlowFacts, QueueFacts
 from callcore.flow.checks import check
 from callcore.flow.definition import (
     Callback,
@@ -43,7 +44,6 @@ from callcore.flow.runner import (
 from callcore.flow.telling import tell
 from callcore.flow.trial import Trial
 from callcore.flow.trial_setup import Pretend, Setup
-from callcore.flow.world import FlowFacts, QueueFacts, World
 from callcore.tests.flows import text
 from callcore.waiting.estimate import LEAST_SCORED, Waits, band
 
@@ -163,15 +163,15 @@ class PlanTests(unittest.TestCase):
         self.assertEqual((call.state.phase, call.heard()[-1]), ("queued", "Sorry."))
 
     def test_a_trial_walks_the_plan_until_the_pretended_answer(self):
-        world = World(queues={QUEUE: QueueFacts("Desk", True, 1, 900, "p")})
+        catalogue = Catalogue(queues={QUEUE: QueueFacts("Desk", True, 1, 900, "p")})
         around = MadeUp(
-            plan=lambda queue, wanted: wanted or world.queues[queue].plan,
-            plan_machine=lambda _: Machine(ROUND, world.length_ms), outside=lambda typed: typed,
+            plan=lambda queue, wanted: wanted or catalogue.queues[queue].plan,
+            plan_machine=lambda _: Machine(ROUND, catalogue.length_ms), outside=lambda typed: typed,
         )  # fmt: skip
 
         def run(keys, **pretend):
             setup = Setup(keys=keys, pretend=Pretend(**pretend))
-            return Trial(FLOW, FLOW, world, setup, around, lambda _t, _k: None, NOON).run()
+            return Trial(FLOW, FLOW, catalogue, setup, around, lambda _t, _k: None, NOON).run()
 
         figures = {QUEUE: {"position": 2, "expected_wait": 60}}
         result = run((), waits={QUEUE: 25}, figures=figures)
@@ -182,9 +182,9 @@ class PlanTests(unittest.TestCase):
         self.assertEqual((result.ending, result.place), ("callback", "Desk"))
 
     def test_the_checker_knows_what_a_plan_cannot_do_and_lets_it_go_round(self):
-        self.assertEqual(check(ROUND, World()), [])
+        self.assertEqual(check(ROUND, Catalogue()), [])
         ring = plan(Ring(id="ring", number="+441632960111"))
-        self.assertIn("not-while-waiting", {f.code for f in check(ring, World())})
+        self.assertIn("not-while-waiting", {f.code for f in check(ring, Catalogue())})
         flow = Flow(start="wait", steps=(Queue(id="wait", queue=QUEUE, plan="flow:x", waited="e"),
                                          End(id="e")))  # fmt: skip
         for facts, code in (
@@ -192,8 +192,8 @@ class PlanTests(unittest.TestCase):
             ({"flow:x": FlowFacts("X", True, "voice")}, "no-plan"),
             ({"flow:x": FlowFacts("X", False, "voice", purpose="plan")}, "plan-not-in-force"),
         ):
-            world = World(queues={QUEUE: QueueFacts("Desk", True, 2, 900)}, flows=facts)
-            self.assertEqual([f.code for f in check(flow, world)], [code])
+            catalogue = Catalogue(queues={QUEUE: QueueFacts("Desk", True, 2, 900)}, flows=facts)
+            self.assertEqual([f.code for f in check(flow, catalogue)], [code])
 
 
 class TellingTests(unittest.TestCase):

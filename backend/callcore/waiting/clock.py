@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator
 from typing import Literal, NamedTuple
 
+from callcore.flow.catalogue import Catalogue
 from callcore.flow.describe import prompt_words
 from callcore.flow.runner import Machine
 from callcore.flow.state import (
@@ -24,7 +25,6 @@ from callcore.flow.state import (
     RunState,
 )
 from callcore.flow.steps import Callback, Message, TellWait
-from callcore.flow.world import World
 from callcore.routing.events import QueueRule
 
 MarkKind = Literal["heard", "music", "told", "callback", "widens", "prefers", "message", "leaves"]
@@ -64,7 +64,7 @@ class Clock(NamedTuple):
 def clock(
     rule: QueueRule,
     plan: Machine | None,
-    world: World,
+    catalogue: Catalogue,
     then: str = "the flow goes on",
     team_names: Callable[[int], str] = lambda _step: "other teams",
     at_once: Iterable[tuple[str, str]] = (),
@@ -74,14 +74,14 @@ def clock(
     Args:
         rule: the queue's settings.
         plan: its waiting plan, ready to run; None is music only.
-        world: names and lengths, for words.
+        catalogue: names and lengths, for words.
         then: what comes after the longest wait, in words.
         team_names: the teams that a step of the widening lets in, by its place.
         at_once: see `Clock`.
     """
     longest_ms = rule.longest_wait_ms
     end_ms = longest_ms if longest_ms is not None else FURTHEST_MS
-    marks = list(_planned(plan, world, end_ms)) if plan else [Mark(0, end_ms, "music", "Music")]
+    marks = list(_planned(plan, catalogue, end_ms)) if plan else [Mark(0, end_ms, "music", "Music")]
     gone = next((mark for mark in marks if mark.kind == "message"), None)
     if gone is not None:
         end_ms = gone.at_ms
@@ -108,15 +108,15 @@ def _figure(queue: str | None, name: str) -> float | None:
     return {**busy, "position": position, "expected_wait": wait_s}.get(name)
 
 
-def _planned(plan: Machine, world: World, end_ms: int) -> Iterator[Mark]:
+def _planned(plan: Machine, catalogue: Catalogue, end_ms: int) -> Iterator[Mark]:
     """The marks of a waiting plan, until the end or until it leads out of the queue."""
     around = MadeUp(place=lambda _: Place(*_STANDS), figure=_figure)
-    shown = Machine(plan.flow, world.length_ms, around)
+    shown = Machine(plan.flow, catalogue.length_ms, around)
     state, effects = shown.start(0, queue="queue:")
     now_ms = 0
     for _ in range(_MOST_MARKS):
         for effect in effects:
-            mark = _mark(shown, effect, now_ms, state, world, end_ms)
+            mark = _mark(shown, effect, now_ms, state, catalogue, end_ms)
             if mark is not None:
                 yield mark
                 if mark.kind == "message":
@@ -131,7 +131,7 @@ def _planned(plan: Machine, world: World, end_ms: int) -> Iterator[Mark]:
 
 
 def _mark(
-    plan: Machine, effect: Effect, now_ms: int, state: RunState, world: World, end_ms: int
+    plan: Machine, effect: Effect, now_ms: int, state: RunState, catalogue: Catalogue, end_ms: int
 ) -> Mark | None:
     if isinstance(effect, Finish | BookCallback | LeaveQueue):
         return None
@@ -147,4 +147,4 @@ def _mark(
         return Mark(now_ms, until_ms, "told", _TOLD)
     if isinstance(step, Callback):
         return Mark(now_ms, until_ms, "callback", "a callback is offered")
-    return Mark(now_ms, until_ms, "heard", prompt_words(effect.prompt, world))
+    return Mark(now_ms, until_ms, "heard", prompt_words(effect.prompt, catalogue))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Any, Generic, TypeVar
 
-from changelog.kept import Newest
+from changelog.config_store import Newest
 from changelog.reading import Unreadable
 
 T = TypeVar("T")

@@ -80,7 +80,7 @@ class Publisher:
 
     def forget(self) -> set[str]:
         """Nothing is known any more of what readers have; the topics that were told."""
-        told = set(self._last) - {"pulse"}
+        told = set(self._last) - {"heartbeat"}
         self._last = {
             topic: last._replace(wall_ms=0, view=None) for topic, last in self._last.items()
         }

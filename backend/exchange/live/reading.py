@@ -15,27 +15,27 @@ from agents import services as agent_services
 from callcore.centre.facts import AgentFacts
 from callcore.centre.setup import Invalid, RunnableFlow, Setup
 from callcore.flow.blocks import laid_out
+from callcore.flow.catalogue import Catalogue
 from callcore.flow.definition import AnyPrompt, Flow, SpokenText, all_prompts, outside_numbers
 from callcore.flow.inputs import filled, said
 from callcore.flow.parts import values_in
 from callcore.flow.runner import Machine
-from callcore.flow.world import World
 from callcore.handling.rules import DeskRule, desk, handling, resolve
 from callcore.routing.events import HandlingRule
-from changelog.kept import Newest, newest_of, revision_in_database
+from changelog.config_store import Newest, newest_of, revision_in_database
 from changelog.kinds import kind_named
 from changelog.reading import Unreadable
 from diversions import services as diversion_services
 from exchange.live.parts import Part
 from flows import services as flow_services
 from flows import soundness
+from flows.catalogue import catalogue_of
 from flows.services import VersionFacts
-from flows.surroundings import surroundings
-from hours_app import services as hours_services
 from mailboxes import services as mailbox_services
-from numbers_app import numbering
-from numbers_app import services as number_services
-from numbers_app.plan import national
+from opening_hours import services as hours_services
+from phone_numbers import numbering
+from phone_numbers import services as number_services
+from phone_numbers.plan import national
 from queues import services as queue_services
 from sounds import services as sound_services
 from wrapup import services as wrapup_services
@@ -55,12 +55,12 @@ def read() -> Setup:
         _forget_what_changed()
         mailboxes = {m.id: m for m in mailbox_services.settings(left_out)}
         greetings = [m.greeting for m in mailboxes.values() if m.greeting is not None]
-        surroundings = _SURROUNDINGS.at(newest, left_out)
+        catalogue = _CATALOGUE.at(newest, left_out)
         people = _PEOPLE.at(newest, left_out)
         queues = _QUEUES.at(newest, left_out)
         numbers = _NUMBERS.at(newest, left_out)
         groups = _GROUPS.at(newest, left_out)
-        flows = _flows(_VERSIONS.at(newest, left_out), surroundings, left_out)
+        flows = _flows(_VERSIONS.at(newest, left_out), catalogue, left_out)
         hours = hours_services.plans(left_out)
         diversions = diversion_services.rules(left_out)
         return Setup(
@@ -72,7 +72,7 @@ def read() -> Setup:
             hours=hours,
             flows=flows,
             invalid=tuple(map(_told_of, left_out)),
-            unsound=unsound(),
+            invalid_in_force=invalid_in_force(),
             queues={q.id: q for q in queues if q.finished},
             agents=people.agents,
             codes=wrapup_services.codes_by_set(),
@@ -86,7 +86,7 @@ def read() -> Setup:
             mailboxes=mailboxes,
             extensions=_EXTENSIONS.at(newest, left_out),
             diversions=tuple(diversions),
-            world=_with_texts(surroundings, greetings, "en"),
+            catalogue=_with_texts(catalogue, greetings, "en"),
             greeting_takes=sound_services.takes(greetings, "en"),
         )
 
@@ -114,7 +114,7 @@ def _people() -> People:
     return People(agents, handling(resolve({"centre": centre})), handling_of, desks, away_reasons)
 
 
-def unsound() -> tuple[Invalid, ...]:
+def invalid_in_force() -> tuple[Invalid, ...]:
     """The versions in force that could not be published any more, as the worker found them."""
     page = kind_named("flow").page
     return tuple(Invalid(f.flow, page, f.name, f.message) for f in soundness.kept())
@@ -141,13 +141,13 @@ def _versions(left_out: list[Unreadable]) -> list[Version]:
 
 
 def _flows(
-    versions: Iterable[Version], surroundings: World, left_out: list[Unreadable]
+    versions: Iterable[Version], catalogue: Catalogue, left_out: list[Unreadable]
 ) -> dict[str, RunnableFlow]:
     """The versions in force, ready to run. One that cannot be made ready answers nobody."""
     flows = {}
     for version in versions:
         with _kept_apart(version.facts, left_out):
-            flows[version.facts.flow] = _ready(version, surroundings)
+            flows[version.facts.flow] = _ready(version, catalogue)
     return flows
 
 
@@ -175,24 +175,24 @@ def _extensions() -> dict[str, str]:
     }
 
 
-def _surroundings() -> World:
-    return surroundings(flow_services.facts())
+def _whole_catalogue() -> Catalogue:
+    return catalogue_of(flow_services.facts())
 
 
-def _with_texts(world: World, prompts: list[AnyPrompt], language: str) -> World:
+def _with_texts(catalogue: Catalogue, prompts: list[AnyPrompt], language: str) -> Catalogue:
     texts = [(p.language, p.text) for p in prompts if isinstance(p, SpokenText)]
-    return world._replace(spoken_ms=sound_services.spoken_ms(texts), language=language)
+    return catalogue._replace(spoken_ms=sound_services.spoken_ms(texts), language=language)
 
 
-def _ready(version: Version, surroundings: World) -> RunnableFlow:
+def _ready(version: Version, around: Catalogue) -> RunnableFlow:
     facts, laid, used = version
-    made = _made(laid, facts.flow, facts.id, used, surroundings)
-    world = surroundings._replace(
+    made = _made(laid, facts.flow, facts.id, used, around)
+    catalogue = around._replace(
         spoken_ms=made.spoken_ms, language=laid.language, channel=laid.channel,
         national={n: national(n) for n in outside_numbers(laid)},
     )  # fmt: skip
     return RunnableFlow(
-        facts.flow, facts.flow_name, facts.number, facts.id, made.machine, world, made.takes,
+        facts.flow, facts.flow_name, facts.number, facts.id, made.machine, catalogue, made.takes,
         facts.definition, used,
     )  # fmt: skip
 
@@ -214,11 +214,11 @@ def _laid(definition: Flow, blocks: Mapping[str, int]) -> tuple[Flow, dict[str, 
     return laid_out(definition, library), used
 
 
-def runnable(definition: Flow, flow_id: str, flow_name: str, surroundings: World) -> RunnableFlow:
+def runnable(definition: Flow, flow_id: str, flow_name: str, catalogue: Catalogue) -> RunnableFlow:
     """A definition that is no version, ready to run, with the takes that exist."""
     _forget_what_changed()
     facts = VersionFacts(None, flow_id, flow_name, 0, definition)
-    return _ready(Version(facts, *_laid(definition, {})), surroundings)
+    return _ready(Version(facts, *_laid(definition, {})), catalogue)
 
 
 class Made(NamedTuple):
@@ -244,7 +244,11 @@ def _forget_what_changed() -> None:
 
 
 def _made(
-    definition: Flow, flow_id: str, version_id: int | None, blocks: dict[str, int], around: World
+    definition: Flow,
+    flow_id: str,
+    version_id: int | None,
+    blocks: dict[str, int],
+    around: Catalogue,
 ) -> Made:
     """A definition with its blocks laid in, made ready; a known version is not made again."""
     key = (version_id or 0, tuple(sorted(blocks.items())))
@@ -252,8 +256,8 @@ def _made(
         return _kept[key]
     prompts = [*_all_said(definition, flow_id), *mailbox_services.greetings()]
     takes = sound_services.takes(prompts, definition.language)
-    world = _with_texts(around, prompts, definition.language)
-    made = Made(Machine(definition, world.length_ms), takes, world.spoken_ms)
+    catalogue = _with_texts(around, prompts, definition.language)
+    made = Made(Machine(definition, catalogue.length_ms), takes, catalogue.spoken_ms)
     if version_id is not None:
         _kept[key] = made
     return made
@@ -274,7 +278,7 @@ def flow_of_version(version_id: int, blocks: dict[str, int]) -> RunnableFlow:
     """A version that a contact began on, in force or not, with the blocks of that time."""
     _forget_what_changed()
     facts = flow_services.version(version_id)
-    return _ready(Version(facts, *_laid(facts.definition, blocks)), _surroundings())
+    return _ready(Version(facts, *_laid(facts.definition, blocks)), _whole_catalogue())
 
 
 def flow_of_draft(flow_id: str, definition: Flow | None = None) -> RunnableFlow:
@@ -282,7 +286,7 @@ def flow_of_draft(flow_id: str, definition: Flow | None = None) -> RunnableFlow:
     name, draft = flow_services.draft(flow_id)
     definition = definition or draft
     flow_services.speak_prompts(definition)
-    return runnable(definition, flow_id, name, _surroundings())
+    return runnable(definition, flow_id, name, _whole_catalogue())
 
 
 # What is long to read, and of which kinds of things. The rest is read each time: it is short, goes
@@ -293,12 +297,12 @@ _NUMBERS = Part(number_services.numbers, "number")
 _GROUPS = Part(ring_groups.settings, "group", "agent", "team")
 _VERSIONS = Part(_versions, "flow")
 _EXTENSIONS = Part(lambda _: _extensions(), "agent", "queue", "mailbox", "group", "number", "flow")
-_SURROUNDINGS = Part(
-    lambda _: _surroundings(), "queue", "sound", "hours", "mailbox", "flow", "table", "agent",
+_CATALOGUE = Part(
+    lambda _: _whole_catalogue(), "queue", "sound", "hours", "mailbox", "flow", "table", "agent",
     "team", "group", "flow_rules", "skill", "number", "code", "code_set",
 )  # fmt: skip
 _PARTS: tuple[Part[Any], ...] = (
-    _PEOPLE, _QUEUES, _NUMBERS, _GROUPS, _VERSIONS, _EXTENSIONS, _SURROUNDINGS,
+    _PEOPLE, _QUEUES, _NUMBERS, _GROUPS, _VERSIONS, _EXTENSIONS, _CATALOGUE,
 )  # fmt: skip
 _KINDS = sorted({kind for part in _PARTS for kind in part.kinds})
 

@@ -38,10 +38,10 @@ from callcore.centre.handlers.messaging import arrives
 from callcore.centre.handlers.telephone import place_call
 from callcore.centre.setup import Setup
 from callcore.centre.standing import Row
-from callcore.centre.topics import CentreTopic, PulseTopic
+from callcore.centre.topics import CentreTopic, HeartbeatTopic
 from callcore.centre.views import view
 from callcore.errors import EventRefused
-from changelog.kept import CONFIG_CHANNEL, QUIET
+from changelog.config_store import CONFIG_CHANNEL, QUIET
 from exchange.commands import COMMAND_CHANNEL
 from exchange.live import journal, reading, taking_up
 from exchange.live.publisher import Publisher
@@ -229,7 +229,7 @@ class Exchange:
             await self._configure()
         if self._soundness_changed:
             self._soundness_changed = False
-            self.centre.looked_at(await database(reading.unsound))
+            self.centre.looked_at(await database(reading.invalid_in_force))
         if self._messages_changed:
             self._messages_changed = False
             self.centre.messages(await database(mailbox_services.unheard))
@@ -423,11 +423,11 @@ class Exchange:
             wall = wall_ms()
             try:
                 await self._publish_told(wall)
-                # The pulse is that of the rounds: where they stand still, it stands still.
+                # The heartbeat is that of the rounds: where they stand still, it stands still.
                 works = time.monotonic() - self._beat_at < 3 * _BEAT_S
                 if works and wall - beat_ms >= _BEAT_S * 1000:
                     beat_ms = wall
-                    await self._pulse(wall)
+                    await self._heartbeat(wall)
             except (RedisError, OSError) as error:
                 log.warning("not published (%s); trying again", error)
                 # What was kept there may be gone with it: all of it is told anew.
@@ -467,18 +467,18 @@ class Exchange:
             log.exception("topic %s cannot be shown", topic)
             return None
 
-    async def _pulse(self, wall: int) -> None:
+    async def _heartbeat(self, wall: int) -> None:
         """Every second: that we live, on which revision, and how the site's clock runs."""
         self._told.add("strip")
         now = self.clock.at(wall)
-        await self._publisher.publish("pulse", self._how_it_beats(now, wall), now, wall)
+        await self._publisher.publish("heartbeat", self._how_it_beats(now, wall), now, wall)
         await self._publisher.keep(wall)
 
-    def _how_it_beats(self, now: int, wall: int) -> PulseTopic:
+    def _how_it_beats(self, now: int, wall: int) -> HeartbeatTopic:
         troubles = self.centre.troubles
         last = troubles[-1] if troubles else None
         return {
-            "pulse": {
+            "heartbeat": {
                 "revision": self.centre.setup.revision, "at_ms": now, "speed": self.clock.speed,
                 "wall_ms": wall, "faults": len(troubles),
                 "fault": (

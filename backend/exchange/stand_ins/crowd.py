@@ -44,7 +44,7 @@ HELD, SENT_ON = 0.12, 0.04
 SHIFT_S, OFF_S = (4 * 3600.0, 9 * 3600.0), (1800.0, 7200.0)
 #: Contacts of the crowd are known by how their ids begin.
 OWN = "51a05100-"
-#: More contacts than any agent has at once; and an agent's way home, deed by deed.
+#: More contacts than any agent has at once; and an agent's way home, action by action.
 MOST_CONTACTS = 20
 _HOME = ("agent.decline", "agent.end_side", "agent.end", "agent.wrap_up", "agent.sign_out")
 #: Share of callers who say what they want where a stop listens; what nobody understands.
@@ -175,10 +175,10 @@ class Crowd:
                 agent = self.centre.router.agents.get(agent_id)
                 if agent is None or agent.status is Status.OUT:
                     break
-                for deed in _HOME:
+                for action in _HOME:
                     with contextlib.suppress(EventRefused):
                         code = next((c.id for c in codes_of(self.centre, agent)), "")
-                        self._do(deed, now_ms, agent=agent_id, code=code)
+                        self._do(action, now_ms, agent=agent_id, code=code)
             else:
                 self._later(now_ms + 5 * SECOND, self._send_home(agent_id))
                 return
@@ -361,14 +361,14 @@ class Crowd:
             self._soon(agent_id, WRITE_S, 3 * WRITE_S, "agent.text", text=words)
 
     def _soon(self, agent: str, least_s: float, most_s: float, kind: str, **body: Any) -> None:
-        """A deed of an agent, if they are still in the state that led to it."""
+        """A action of an agent, if they are still in the state that led to it."""
         before = self._agents[agent]
 
-        def deed(now_ms: int) -> None:
+        def action(now_ms: int) -> None:
             if self._agents.get(agent) == before:
                 self._do(kind, now_ms, agent=agent, **body)
 
-        self._later(self.centre.now_ms + self._between(least_s, most_s), deed)
+        self._later(self.centre.now_ms + self._between(least_s, most_s), action)
 
     def _do(self, kind: str, now_ms: int, **body: Any) -> None:
         self.centre.command(kind, body, now_ms)

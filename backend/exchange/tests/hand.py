@@ -27,10 +27,10 @@ from callcore.centre.standing import Row
 from callcore.centre.topics import Topics
 from callcore.centre.views import view
 from callcore.events import Happening, Kind
+from callcore.flow.catalogue import Catalogue, QueueFacts
 from callcore.flow.definition import Flow, load
 from callcore.flow.parts import SpokenText
 from callcore.flow.runner import Machine
-from callcore.flow.world import QueueFacts, World
 from callcore.numbers.plan import Diversion
 from callcore.people.fax import tone_after_ms
 from callcore.people.outside_line import SimulatedLine
@@ -49,9 +49,9 @@ _TOPICS = {name: TypeAdapter(said) for name, said in get_type_hints(Topics).item
 def script(definition: Flow | None = None) -> RunnableFlow:
     """The shared test flow, ready to run; every prompt lasts two seconds."""
     definition = definition or load(people.definition("bookings"))
-    world = World(queues={"queue:bookings": QueueFacts("Bookings", True, 2)})
+    catalogue = Catalogue(queues={"queue:bookings": QueueFacts("Bookings", True, 2)})
     machine = Machine(definition, lambda _: 2 * SECOND)
-    return RunnableFlow("flow-1", "Main line", 1, 11, machine, world, {})
+    return RunnableFlow("flow-1", "Main line", 1, 11, machine, catalogue, {})
 
 
 def configuration(**changes: Any) -> Setup:
@@ -89,7 +89,7 @@ def diversion(**changes: Any) -> DiversionFacts:
 
 
 def devices() -> Devices:
-    """What stands around a centre; ids count up, so that the same deeds give the same journal."""
+    """What stands around a centre; ids count up, so that the same actions give the same journal."""
     numbers = count(1)
     return Devices(lambda: f"id-{next(numbers)}", SimulatedLine(), TypedSpeech(), tone_after_ms)
 

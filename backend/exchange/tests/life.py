@@ -65,15 +65,16 @@ def begun() -> Hand:
     """A centre in which all of it can happen, with two at work."""
     base = configuration()
     number = base.numbers[NUMBER]
-    world = base.flows["flow-1"].world
+    catalogue = base.flows["flow-1"].catalogue
 
     def runnable(flow: Any, identity: str, version: int) -> RunnableFlow:
         return RunnableFlow(
-            identity, identity, 1, version, Machine(flow, lambda _: 2 * SECOND), world, {}
+            identity, identity, 1, version, Machine(flow, lambda _: 2 * SECOND), catalogue, {}
         )
 
     queue = base.queues["bookings"]._replace(
-        plan="plan-1", members=AGENTS, longest_wait_s=120, chooses="longest_idle", prefer_s=5,
+        plan="plan-1", members=AGENTS, longest_wait_s=120,
+        distribution="longest_idle", last_agent_s=5,
         recording=RecordingRule("all"), survey="", text_number=TEXT_NUMBER,
     )  # fmt: skip
     ann = base.agents["ann"]
@@ -126,12 +127,12 @@ def _caller(hand: Hand, rng: random.Random, number: int) -> None:
     if not hand.centre.contacts:
         return
     contact = rng.choice(sorted(hand.centre.contacts))
-    deeds = [
+    actions = [
         ("call.key", {"key": rng.choice("123451#9")}), ("call.key", {"key": "1"}),
         ("call.say", {"words": rng.choice(["bookings", "er", "two"])}),
         ("call.hang_up", {}), ("text.say", {"text": "Still there?"}), ("callback.cancel", {}),
     ]  # fmt: skip
-    kind, body = rng.choice(deeds)
+    kind, body = rng.choice(actions)
     with suppress(EventRefused):
         hand.do(kind, contact=contact, **body)
 
@@ -139,7 +140,7 @@ def _caller(hand: Hand, rng: random.Random, number: int) -> None:
 def _agent(hand: Hand, rng: random.Random, number: int) -> None:
     agent, other = rng.sample(AGENTS, 2)
     to = rng.choice(["queue:bookings", f"agent:{other}", "+441632960113", "mailbox:night"])
-    deeds = [
+    actions = [
         ("sign_in", {}), ("available", {}), ("available", {}), ("answer", {}), ("answer", {}),
         ("answer", {}), ("end", {}), ("end", {}), ("hold", {}), ("resume", {}), ("wrap_up", {}),
         ("wrap_up", {"code": "code-1"}), ("away", {"reason": "Lunch"}), ("decline", {}),
@@ -147,7 +148,7 @@ def _agent(hand: Hand, rng: random.Random, number: int) -> None:
         ("join", {}), ("help", {}), ("emergency", {}), ("record", {}), ("stop_recording", {}),
         ("by_text", {"text": "As said."}), ("text", {"text": "We look."}), ("sign_out", {}),
     ]  # fmt: skip
-    kind, body = rng.choice(deeds)
+    kind, body = rng.choice(actions)
     with suppress(EventRefused):
         hand.do(f"agent.{kind}", agent=agent, **body)
 

@@ -18,7 +18,7 @@ from exchange.tests.hand import (
     restarted,
     script,
 )
-from numbers_app.services import NumberFacts
+from phone_numbers.services import NumberFacts
 
 
 def diverted(**changes):

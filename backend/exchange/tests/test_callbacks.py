@@ -6,9 +6,9 @@ from callcore.centre.handlers.telephone import place_call
 from callcore.centre.setup import RunnableFlow
 from callcore.errors import EventRefused
 from callcore.events import Kind
+from callcore.flow.catalogue import Catalogue, SoundFacts, Spoken
 from callcore.flow.definition import load
 from callcore.flow.runner import Machine
-from callcore.flow.world import SoundFacts, Spoken, World
 from exchange.stand_ins.crowd import OWN, Crowd, CrowdSettings
 from exchange.tests.hand import SECOND, Hand, configuration, restarted
 
@@ -29,7 +29,7 @@ def config():
     """The test configuration whose queue has a waiting plan."""
     base = configuration()
     machine = Machine(PLAN, lambda _: 2 * SECOND)
-    plan = RunnableFlow("plan-1", "Waiting", 1, 21, machine, base.flows["flow-1"].world, {})
+    plan = RunnableFlow("plan-1", "Waiting", 1, 21, machine, base.flows["flow-1"].catalogue, {})
     queue = base.queues["bookings"]._replace(plan="plan-1")
     return configuration(flows={**base.flows, "plan-1": plan}, queues={"bookings": queue})
 
@@ -75,7 +75,7 @@ class CallbackTests(SimpleTestCase):
         self.assertTrue(desk["callback"]["talking"])
         self.hand.after(40)
         self.assertEqual(self.endings(), {"c1": "callback", back: "person"})
-        row = self.hand.centre.fold.queue_total("bookings")
+        row = self.hand.centre.figures.queue_total("bookings")
         self.assertEqual((row.offered, row.left_otherwise, row.answered), (2, 1, 0))
         self.assertEqual(row.talk_ms, 30 * SECOND)
 
@@ -163,10 +163,10 @@ class CallbackTests(SimpleTestCase):
             data["steps"][0]["sound"] = "sound:4" if "stop" in has else None
             machine = Machine(load(data), lambda _: 2 * SECOND)
             plan = RunnableFlow("plan-1", "Waiting", 1, 21, machine,
-                          base.flows["flow-1"].world, {})  # fmt: skip
+                          base.flows["flow-1"].catalogue, {})  # fmt: skip
             hand = Hand(configuration(
                 flows={**base.flows, "plan-1": plan}, queues={"bookings": queue},
-                music="sound:1", world=World(sounds=sounds),
+                music="sound:1", catalogue=Catalogue(sounds=sounds),
             ))  # fmt: skip
             hand.queued("c1")
             shown = hand.shown("call.c1")["call"]

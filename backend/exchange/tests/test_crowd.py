@@ -28,8 +28,8 @@ def lived(seconds: int, load: float = 20.0, seed: int = 3, *, misheard: int = 10
 class CrowdTests(SimpleTestCase):
     def test_callers_come_press_keys_and_are_answered_or_give_up(self):
         hand, _ = lived(1800)
-        row = hand.centre.fold.centre_total()
-        self.assertGreater(hand.centre.fold.arrived, 200)
+        row = hand.centre.figures.centre_total()
+        self.assertGreater(hand.centre.figures.arrived, 200)
         self.assertGreater(row.answered, 5)
         self.assertGreater(row.abandoned, 50)
         self.assertEqual(row.offered, row.answered + row.abandoned + row.left_otherwise

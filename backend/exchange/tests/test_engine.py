@@ -39,7 +39,7 @@ class EngineTests(SimpleTestCase):
         hand.after(70)
         hand.do("call.hang_up", contact="c1")
         self.assertEqual(hand.shown("call.c2")["call"]["position"], 1)
-        row = hand.centre.fold.queue_total("bookings")
+        row = hand.centre.figures.queue_total("bookings")
         self.assertEqual((row.abandoned, row.abandoned_late, row.under_way), (1, 1, 1))
         with self.assertRaisesRegex(EventRefused, "This call is over"):
             hand.do("call.key", contact="c1", key="1")
@@ -112,9 +112,9 @@ class EngineTests(SimpleTestCase):
         hand = Hand()
         hand.queued("c1")
         hand.do("call.hang_up", contact="c1")
-        self.assertEqual(hand.centre.fold.arrived, 1)
+        self.assertEqual(hand.centre.figures.arrived, 1)
         hand.after(12 * 3600)
-        self.assertEqual(hand.centre.fold.arrived, 0)
+        self.assertEqual(hand.centre.figures.arrived, 0)
 
 
 class RecoveryTests(SimpleTestCase):
@@ -127,7 +127,7 @@ class RecoveryTests(SimpleTestCase):
         self.assertEqual([w.id for w in again.centre.router.waiting("bookings")], ["c1", "c3"])
         again.ready("ann")
         self.assertEqual(again.centre.router.agents["ann"].contact, "c1")
-        row = again.centre.fold.queue_total("bookings")
+        row = again.centre.figures.queue_total("bookings")
         self.assertEqual((row.offered, row.abandoned, row.under_way), (3, 1, 2))
 
     def test_a_contact_with_an_agent_stays_with_the_agent(self):

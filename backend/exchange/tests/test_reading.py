@@ -7,7 +7,7 @@ from unittest.mock import patch
 from django.test import TestCase
 
 from agents import services as agent_services
-from changelog import kept
+from changelog import config_store
 from changelog.kinds import kind_named
 from exchange.live import reading
 from flows.services import publish
@@ -20,7 +20,7 @@ def seen(setup: Any) -> dict[str, Any]:
     flows = found.pop("flows").values()
     return found | {
         "flows": [
-            (f.flow_id, f.flow_name, f.number, f.world, f.machine.flow, f.blocks, f.takes)
+            (f.flow_id, f.flow_name, f.number, f.catalogue, f.machine.flow, f.blocks, f.takes)
             for f in flows
         ]
     }
@@ -42,7 +42,7 @@ class ReadingTests(TestCase):
     def setUp(self):
         admin = self.admin = people.person()
         self.ann = people.agent(admin, "Ann Vaughan", "4101")
-        self.team = kept.create(admin, model("team"), name="Shore")
+        self.team = config_store.create(admin, model("team"), name="Shore")
         self.queue = people.queue(admin, "Bookings", self.ann, teams=[self.team])
         self.flow = people.flow(admin, people.definition(self.queue.pk))
         publish(admin, self.flow, 1, "")
@@ -59,8 +59,8 @@ class ReadingTests(TestCase):
             "code": {"name": "Booked", "digits": "11"},
             "number": {"address": "+442079460210", "label": "Main line", "flow": self.flow},
         }
-        things = {kind: kept.create(admin, model(kind), **v) for kind, v in made.items()}
-        kept.create(admin, model("code_set"), name="All", codes=[things["code"]])
+        things = {kind: config_store.create(admin, model(kind), **v) for kind, v in made.items()}
+        config_store.create(admin, model("code_set"), name="All", codes=[things["code"]])
         changes: list[tuple[Any, dict[str, Any]]] = [
             (self.ann, {"name": "Ann Vance", "team": self.team}),
             (self.team, {"name": "Harbour"}),
@@ -78,19 +78,19 @@ class ReadingTests(TestCase):
         for thing, values in changes:
             before = seen(reading.read())
             thing.refresh_from_db()
-            kept.change(admin, thing, None, **values)
+            config_store.change(admin, thing, None, **values)
             after = seen(reading.read())
             with self.subTest(thing=thing.title, kind=type(thing).__name__):
                 self.assertNotEqual(after, before)
                 self.assertEqual(after, seen(anew()))
         people.client_of(admin).patch("/api/v1/flow-rules", {"revision": 1, "silence_ends": True})
-        self.assertTrue(reading.read().world.silence_ends)
+        self.assertTrue(reading.read().catalogue.silence_ends)
 
     def test_a_new_version_is_taken_up_and_nothing_else_is_read(self):
         reading.read()
         draft = people.definition(self.queue.pk)
         draft["steps"][0]["prompt"]["text"] = "Good morning."
-        kept.change(self.admin, self.flow, None, draft=draft)
+        config_store.change(self.admin, self.flow, None, draft=draft)
         self.flow.refresh_from_db()
         publish(self.admin, self.flow, self.flow.revision, "")
         with patch.object(reading._PEOPLE, "_read", side_effect=AssertionError("read again")):

@@ -150,9 +150,11 @@ class RecordTests(TestCase):
             f"/api/v1/lookups/{table['id']}", {"revision": 1, "columns": columns}
         )
         self.assertEqual(changed.status_code, 200)
-        self.assertEqual(reading.read().unsound, (), "it is looked at off the path of the calls")
+        self.assertEqual(
+            reading.read().invalid_in_force, (), "it is looked at off the path of the calls"
+        )
         look_whether_sound()
-        (found,) = reading.read().unsound
+        (found,) = reading.read().invalid_in_force
         self.assertEqual((found.id, found.name), (str(flow.pk), "Groups"))
         self.assertIn("version 1", found.message)
         self.assertIn("Party", found.message)

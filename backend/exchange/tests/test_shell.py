@@ -99,7 +99,7 @@ class RoundTests(SimpleTestCase):
         for stale, beats in ((True, 0), (False, 1)):
             exchange = Exchange("main")
             exchange._beat_at = time.monotonic() - (60 if stale else 0)
-            pulse = mock.AsyncMock()
+            heartbeat = mock.AsyncMock()
 
             async def publish(exchange=exchange):
                 task = asyncio.create_task(exchange._publish())
@@ -107,7 +107,7 @@ class RoundTests(SimpleTestCase):
                 exchange._stopping = True
                 await task
 
-            with mock.patch.object(exchange, "_pulse", pulse), \
+            with mock.patch.object(exchange, "_heartbeat", heartbeat), \
                     mock.patch.object(exchange, "_publish_told", mock.AsyncMock()):  # fmt: skip
                 asyncio.run(publish())
-            self.assertEqual(pulse.await_count > 0, beats > 0)
+            self.assertEqual(heartbeat.await_count > 0, beats > 0)

@@ -9,9 +9,9 @@ from callcore.centre.setup import RunnableFlow
 from callcore.errors import EventRefused
 from callcore.events import Kind
 from callcore.flow.blocks import laid_out
+from callcore.flow.catalogue import Catalogue, FlowFacts
 from callcore.flow.definition import load
 from callcore.flow.runner import Machine
-from callcore.flow.world import FlowFacts, World
 from exchange.tests.hand import NUMBER, SECOND, Hand, configuration, mailbox, restarted, script
 
 WORDS = {"kind": "text", "text": "x"}
@@ -70,7 +70,7 @@ class LiveStepTests(SimpleTestCase):
         )
         waiting = script(waits)
         of_plan = RunnableFlow("p", "Waiting", 1, 21, Machine(plan, lambda _: 2 * SECOND),
-                         waiting.world, {})  # fmt: skip
+                         waiting.catalogue, {})  # fmt: skip
         hand = Hand(configuration(flows={"flow-1": waiting, "p": of_plan}))
         hand.call("c1")
         hand.do("call.say", contact="c1", words="book")
@@ -86,7 +86,7 @@ class LiveStepTests(SimpleTestCase):
         hand.do("agent.answer", agent="bea")
         hand.do("agent.end", agent="bea")
         self.assertEqual(hand.centre.contacts, {})
-        self.assertEqual(hand.centre.fold.centre_total().offered, 0)
+        self.assertEqual(hand.centre.figures.centre_total().offered, 0)
         for more, there, end in (({}, False, "b"), ({"away": "c"}, False, "c"),
                                  ({"away": "c"}, True, "b")):  # fmt: skip
             hand = hand_of({**ring, **more})
@@ -249,9 +249,9 @@ class LiveStepTests(SimpleTestCase):
             {"kind": "block", "id": "use", "flow": "flow:b", "worked": "a", "not_worked": "b"},
             {"kind": "end", "id": "a"}, {"kind": "end", "id": "b"}]})  # fmt: skip
         flow = laid_out(written, lambda _ref, _version: block)
-        world = World(flows={"flow:b": FlowFacts("Booking check", True, "voice")})
+        catalogue = Catalogue(flows={"flow:b": FlowFacts("Booking check", True, "voice")})
         machine = Machine(flow, lambda _: 2 * SECOND)
-        used = RunnableFlow("flow-1", "Line", 1, 11, machine, world, {}, written, {"flow:b": 3})
+        used = RunnableFlow("flow-1", "Line", 1, 11, machine, catalogue, {}, written, {"flow:b": 3})
         hand = Hand(configuration(flows={"flow-1": used}))
         hand.call("c1")
         hand.do("call.key", contact="c1", key="4")

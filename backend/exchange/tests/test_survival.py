@@ -126,7 +126,7 @@ class FaultTests(SimpleTestCase):
         words = [line["words"] for line in hand.told("c1", Kind.MOVED)]
         self.assertIn("went wrong on our side", words[-1])
         self.assertEqual(hand.written()[-1].fact.ending, "failed")
-        row = hand.centre.fold.queue_total("bookings")
+        row = hand.centre.figures.queue_total("bookings")
         self.assertEqual((row.offered, row.left_otherwise, row.under_way), (1, 1, 0))
 
     def test_an_agent_whose_contact_is_cut_off_goes_on(self):
@@ -261,7 +261,7 @@ class RestartTests(SimpleTestCase):
     def test_a_setup_that_refers_to_nothing_costs_its_callers_no_more_than_their_way(self):
         base = configuration()
         queue = base.queues["bookings"]._replace(
-            code_set="gone", plan="gone", survey="gone", music="sound:gone", then="queue:gone",
+            code_set="gone", plan="gone", survey="gone", music="sound:gone", overflow="queue:gone",
             hours="gone", when_closed="leave", members=("ann", "gone"), text_number="+44",
         )  # fmt: skip
         lost = base.numbers[NUMBER]._replace(address="+442079460211", flow="gone")

@@ -44,8 +44,8 @@ class Talking(unittest.TestCase):
         self.hand.do("agent.answer", agent="ann")
         return self.hand
 
-    def do(self, deed, agent="ann", **body):
-        return self.hand.do(f"agent.{deed}", agent=agent, **body)
+    def do(self, action, agent="ann", **body):
+        return self.hand.do(f"agent.{action}", agent=agent, **body)
 
     def status(self, agent):
         return self.hand.centre.router.agents[agent].status
@@ -69,7 +69,7 @@ class HoldTests(Talking):
         self.do("resume")
         hand.after(3)
         self.do("end")
-        row = hand.centre.fold.queue_total("bookings")
+        row = hand.centre.figures.queue_total("bookings")
         self.assertEqual((row.talk_ms, row.hold_ms), (13_000, 5_000))
 
     def test_nobody_holds_what_they_do_not_have(self):
@@ -94,7 +94,7 @@ class TransferTests(Talking):
         self.do("wrap_up", code="code-1")
         coded = [h for h in hand.written() if h.kind is Kind.CODED]
         self.assertEqual((coded[0].agent, coded[0].fact.code), ("ann", "code-1"))
-        rows = {q: hand.centre.fold.queue_total(q).answered for q in ("bookings", "freight")}
+        rows = {q: hand.centre.figures.queue_total(q).answered for q in ("bookings", "freight")}
         self.assertEqual(rows, {"bookings": 1, "freight": 1})
 
     def test_to_a_colleague_who_does_not_answer_it_goes_back_into_its_queue(self):
@@ -147,14 +147,14 @@ class ConsultTests(Talking):
         self.do("end", agent="bea")
         self.do("wrap_up", code="code-1")
         self.do("wrap_up", agent="bea", code="code-1")
-        row = hand.centre.fold.queue_total("bookings")
+        row = hand.centre.figures.queue_total("bookings")
         self.assertEqual((row.offered, row.answered, row.under_way), (1, 1, 0))
         self.assertEqual((row.talk_ms, row.hold_ms), (6_000, 4_000))
-        self.assertEqual((hand.centre.fold.legs, hand.centre.fold.coded), (2, 2))
+        self.assertEqual((hand.centre.figures.legs, hand.centre.figures.coded), (2, 2))
 
     def test_a_question_is_in_no_figure_of_callers(self):
         hand = self.asked()
-        fold = hand.centre.fold
+        fold = hand.centre.figures
         self.assertEqual((fold.arrived, fold.centre_total().offered), (1, 1))
         self.do("end_side")
         self.assertIs(self.status("bea"), Status.AVAILABLE)
@@ -187,9 +187,9 @@ class ConsultTests(Talking):
 
     def test_while_asking_the_agent_cannot_just_hang_up_or_put_through_to_a_ringing(self):
         self.asked(answer=False)
-        for deed in ("end", "put_through", "join", "transfer"):
-            with self.subTest(deed), self.assertRaises(EventRefused):
-                self.do(deed, to="50")
+        for action in ("end", "put_through", "join", "transfer"):
+            with self.subTest(action), self.assertRaises(EventRefused):
+                self.do(action, to="50")
 
     def test_nobody_answers_and_the_agent_is_told(self):
         hand = self.asked(answer=False)
@@ -320,11 +320,11 @@ class RuleTests(Talking):
 
     def test_a_required_code_traps_nobody_where_there_is_none_and_may_have_no_end(self):
         rule = HandlingRule(wrap_up="required", longest_wrap_ms=0)
-        for deed in ("wrap_up", "available"):
+        for action in ("wrap_up", "available"):
             hand = self.start(code_set="", handling=rule)
             self.do("end")
             self.assertFalse(hand.shown("desk.ann")["agent"]["must_code"])
-            self.do(deed)
+            self.do(action)
             self.assertIs(self.status("ann"), Status.AVAILABLE)
         hand = self.start(handling=rule)
         self.do("end")
@@ -444,4 +444,4 @@ class ThreadTests(Talking):
         hand.ready("bea")
         hand.after(2)
         self.assertEqual(hand.centre.router.agents["bea"].contact, thread.id)
-        self.assertEqual(hand.centre.fold.arrived, 1)
+        self.assertEqual(hand.centre.figures.arrived, 1)

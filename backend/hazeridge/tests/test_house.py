@@ -19,9 +19,9 @@ from django.test import SimpleTestCase, TestCase
 from rest_framework import serializers
 from rest_framework.test import APIClient
 
-from accounts.kept_views import KeptSerializer
+from accounts.item_views import ItemSerializer
 from changelog import kinds
-from changelog.kept import Described, Kept, Recorded
+from changelog.config_store import ConfigItem, Described, Recorded
 from hazeridge.limits import BodyLimit
 from testkit import people
 from web.codes import CODES
@@ -41,7 +41,11 @@ class HouseTests(TestCase):
         self.assertEqual(out.getvalue().strip(), Path(OPENAPI).read_text().strip(), message)
 
     def test_every_kept_model_is_registered(self):
-        bases = (*Recorded.__subclasses__(), *Kept.__subclasses__(), *Described.__subclasses__())
+        bases = (
+            *Recorded.__subclasses__(),
+            *ConfigItem.__subclasses__(),
+            *Described.__subclasses__(),
+        )
         models = {model for model in bases if not model._meta.abstract}
         self.assertEqual({kind.model for kind in kinds.all_kinds()}, models)
 
@@ -149,7 +153,7 @@ class StrictTests(TestCase):
 class PartTests(TestCase):
     def test_what_stands_inside_a_kept_thing_is_a_part(self):
         """A plain serializer inside would let a PATCH leave out what the exchange runs on."""
-        for kind in KeptSerializer.__subclasses__():
+        for kind in ItemSerializer.__subclasses__():
             for name, field in kind().fields.items():
                 inner = getattr(field, "child", field)
                 if isinstance(inner, serializers.Serializer) and not field.read_only:

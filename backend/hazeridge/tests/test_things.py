@@ -17,7 +17,7 @@ from accounts import things
 from accounts.models import Role
 from accounts.policy import may
 from agents.models import HandlingRules, Notice, Team
-from changelog import kept, kinds
+from changelog import config_store, kinds
 from changelog.models import Change
 from exchange.models import Callback, Contact
 from mailboxes.models import Mailbox, Message
@@ -45,12 +45,12 @@ class ThingsTests(TestCase):
         cls.admin = admin = people.person(A, "tamsin")
         cls.deepa = people.person(S, "deepa")
         teams = Pair(
-            kept.create(admin, Team, name="Ostrel", supervisors=[cls.deepa]),
-            kept.create(admin, Team, name="Haven Quay"),
+            config_store.create(admin, Team, name="Ostrel", supervisors=[cls.deepa]),
+            config_store.create(admin, Team, name="Haven Quay"),
         )
         made = (people.agent(admin, "Ann", "411"), people.agent(admin, "Bea", "412"))
         agents = Pair(*(
-            kept.change(admin, agent, None, team=team)
+            config_store.change(admin, agent, None, team=team)
             for agent, team in zip(made, teams, strict=True)
         ))  # fmt: skip
         queues = Pair(
@@ -63,7 +63,7 @@ class ThingsTests(TestCase):
             "queues": queues,
             "mailboxes": cls.of_each("mailbox", agents, queues),
             "notices": Pair(*(
-                kept.create(admin, Notice, text="Fog", teams=[team],
+                config_store.create(admin, Notice, text="Fog", teams=[team],
                             until=timezone.now() + timedelta(hours=1))
                 for team in teams
             )),
@@ -81,7 +81,7 @@ class ThingsTests(TestCase):
     @classmethod
     def of_each(cls, name, agents, queues):
         return Pair(*(
-            kept.create(cls.admin, Mailbox, name=f"{q.name} {name}", owner="queue", queue=q)
+            config_store.create(cls.admin, Mailbox, name=f"{q.name} {name}", owner="queue", queue=q)
             for q in queues
         ))  # fmt: skip
 
@@ -111,7 +111,7 @@ class ThingsTests(TestCase):
                             expected = role == A or (role == S and whose == "own")
                             self.assertEqual(lets, expected)
                             if method == "delete" and status == 204:
-                                kept.undo(self.admin, newest_change(thing))
+                                config_store.undo(self.admin, newest_change(thing))
 
     def test_each_operation_of_the_schema_that_names_a_thing_asks_about_it(self):
         """An address with an id leads to a view whose model has a rule, or to one named here."""
@@ -167,7 +167,7 @@ class ThingsTests(TestCase):
 
     def test_a_persons_mailbox_stays_theirs(self):
         own = self.pairs["agents"].own
-        box = kept.create(self.admin, Mailbox, name="Ann's", owner="person", agent=own)
+        box = config_store.create(self.admin, Mailbox, name="Ann's", owner="person", agent=own)
         url = f"/mailboxes/{box.pk}"
         for body in ({"owner": "shared"}, {"listeners": [str(self.pairs['agents'].foreign.pk)]},
                      {"owner": "queue", "queue": str(self.pairs['queues'].own.pk)}):  # fmt: skip
@@ -215,7 +215,7 @@ class ThingsTests(TestCase):
     def test_agents_see_what_their_own_team_does(self):
         foreign = self.pairs["agents"].foreign
         third = people.agent(self.admin, "Cai", "413")
-        kept.change(self.admin, third, None, team=self.teams.own)
+        config_store.change(self.admin, third, None, team=self.teams.own)
         floor = {"data": {"agents": {str(a.pk): {"status": "away"} for a in (third, foreign)}}}
         with mock.patch("exchange.targets.snapshot", return_value=floor):
             found = self.client_as(G).get("/api/v1/desk/targets").json()

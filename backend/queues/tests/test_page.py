@@ -4,7 +4,7 @@ from django.test import TestCase
 
 from agents.models import Skill
 from callcore.events import Kind
-from changelog import kept
+from changelog import config_store
 from exchange.live import reading
 from exchange.models import Journal
 from testkit import people
@@ -26,7 +26,7 @@ class PageTests(TestCase):
         other = people.queue(self.admin, "Groups")
         answer = self.change(
             recording="share", recording_percent=20, transcribed=True, survey=str(flow.pk),
-            link="https://find.example/{caller}", then=f"queue:{other.pk}", channels=["voice"],
+            link="https://find.example/{caller}", overflow=f"queue:{other.pk}", channels=["voice"],
         )  # fmt: skip
         self.assertEqual(answer.status_code, 200, answer.content)
         settings = reading.read().queues[str(self.queue.pk)]
@@ -37,16 +37,19 @@ class PageTests(TestCase):
         self.assertEqual(self.client.delete(f"/api/v1/flows/{flow.pk}").status_code, 409)
 
     def test_a_part_is_written_whole_also_by_a_change_of_some_fields(self):
-        skill = kept.create(self.admin, Skill, name="Welsh history")
+        skill = config_store.create(self.admin, Skill, name="Welsh history")
         answer = self.change(widening=[{"after_s": 8, "lower": 3}, {"after_s": 20}],
-                             asks=[{"skill": str(skill.pk), "least": 3}])  # fmt: skip
+                             required_skills=[{"skill": str(skill.pk), "least": 3}])  # fmt: skip
         self.assertEqual(answer.status_code, 200, answer.content)
         self.queue.refresh_from_db()
         self.assertEqual(
             self.queue.widening,
             [{"after_s": 8, "lower": 3, "teams": []}, {"after_s": 20, "lower": 0, "teams": []}],
         )
-        for name, rows in (("widening", [{"lower": 3}]), ("asks", [{"skill": str(skill.pk)}])):
+        for name, rows in (
+            ("widening", [{"lower": 3}]),
+            ("required_skills", [{"skill": str(skill.pk)}]),
+        ):
             missing = self.change(**{name: rows})
             self.assertEqual(missing.status_code, 400, missing.content)
             self.assertIn("required", str(missing.json()["fields"]))
@@ -54,7 +57,7 @@ class PageTests(TestCase):
     def test_what_does_not_fit_is_refused_at_its_field(self):
         number = people.number(self.admin, people.flow(self.admin, people.definition("x")))
         for name, value in {
-            "link": "javascript:alert(1)", "channels": [], "then": f"queue:{self.queue.pk}",
+            "link": "javascript:alert(1)", "channels": [], "overflow": f"queue:{self.queue.pk}",
             "recording": "secretly", "recording_percent": 0, "text_number": str(number.pk),
             "supervisors": [str(self.admin.pk)],
         }.items():  # fmt: skip
@@ -62,12 +65,12 @@ class PageTests(TestCase):
                 answer = self.change(**{name: value})
                 self.assertEqual(answer.status_code, 400, answer.content)
                 self.assertTrue(any(f.startswith(name) for f in answer.json()["fields"]))
-        gone = self.change(then="mailbox:00000000-0000-4000-8000-000000000000")
-        self.assertIn("does not exist", gone.json()["fields"]["then"][0])
+        gone = self.change(overflow="mailbox:00000000-0000-4000-8000-000000000000")
+        self.assertIn("does not exist", gone.json()["fields"]["overflow"][0])
 
     def test_the_clock_answers_for_settings_that_are_not_saved(self):
         body = {"longest_wait_s": 120, "widening": [{"after_s": 30, "lower": 2, "teams": []}],
-                "then": f"queue:{self.queue.pk}"}  # fmt: skip
+                "overflow": f"queue:{self.queue.pk}"}  # fmt: skip
         told = self.client.post("/api/v1/queues/clock", body).json()
         self.assertEqual((told["end_s"], told["leaves"]), (120, True))
         self.assertEqual([m["kind"] for m in told["marks"]], ["music", "widens", "leaves"])

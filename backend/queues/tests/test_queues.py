@@ -33,12 +33,12 @@ class QueueApiTests(TestCase):
         queue, other = people.queue(self.admin, "Freight"), people.queue(self.admin, "Groups")
         url = f"/api/v1/queues/{queue.pk}"
         there, gone = f"queue:{other.pk}", "mailbox:6b3a7c1e-0000-4000-8000-000000000000"
-        for name in ("then", "then_nobody", "then_closed"):
+        for name in ("overflow", "overflow_nobody", "overflow_closed"):
             for bad in (gone, f"queue:{queue.pk}", "elsewhere"):
                 answer = self.client.patch(url, {"revision": queue.revision, name: bad})
                 self.assertIn(name, answer.json()["fields"])
-        done = self.client.patch(url, {"revision": queue.revision, "then_nobody": there}).json()
-        self.assertEqual((done["then"], done["then_nobody"]), ("", there))
+        done = self.client.patch(url, {"revision": queue.revision, "overflow_nobody": there}).json()
+        self.assertEqual((done["overflow"], done["overflow_nobody"]), ("", there))
         self.assertEqual(services.facts()[f"queue:{queue.pk}"].sends("nobody"), there)
         refused = self.client.delete(f"/api/v1/queues/{other.pk}")
         self.assertIn("Freight", refused.json()["detail"])
@@ -46,7 +46,7 @@ class QueueApiTests(TestCase):
     def test_the_clock_tells_what_happens_at_once_and_whether_anybody_is_able(self):
         nerys = people.agent(self.admin, "Nerys Vaughan", "4101")
         skill = self.client.post("/api/v1/skills", {"name": "Freight"}).json()["id"]
-        asked = {"members": [str(nerys.pk)], "asks": [{"skill": skill, "least": 3}],
+        asked = {"members": [str(nerys.pk)], "required_skills": [{"skill": skill, "least": 3}],
                  "when_nobody": "leave", "when_closed": "leave", "longest_wait_s": 60}  # fmt: skip
         told = self.client.post("/api/v1/queues/clock", asked).json()
         self.assertEqual(told["able"], 0)

@@ -7,7 +7,7 @@ export interface Page<T> {
 }
 
 /** What every kept thing has. */
-export interface Kept {
+export interface ConfigItem {
   id: string;
   revision?: number;
   description?: string;
@@ -16,7 +16,7 @@ export interface Kept {
 export type Values = Record<string, unknown>;
 
 /** A kind of kept things in the API. */
-export interface Resource<T extends Kept> {
+export interface Resource<T extends ConfigItem> {
   what: string;
   list: (query: Record<string, string | number>) => Promise<Page<T>>;
   get: (id: string) => Promise<T>;
@@ -43,7 +43,7 @@ const calls = api as unknown as Record<"GET" | "POST" | "PATCH" | "DELETE", Call
 /** Notices say all that they are, and people belong to the house. */
 const undescribed = new Set(["notices", "people", "supervisors"]);
 
-function resource<T extends Kept>(what: string, begins?: Resource<T>["begins"]): Resource<T> {
+function resource<T extends ConfigItem>(what: string, begins?: Resource<T>["begins"]): Resource<T> {
   const base = `/api/v1/${what}`;
   const one = (id: string) => `${base}/${id}`;
   return {
@@ -63,7 +63,7 @@ function resource<T extends Kept>(what: string, begins?: Resource<T>["begins"]):
 }
 
 /** The same things, only those that a list asked so would show. */
-export function only<T extends Kept>(all: Resource<T>, always: Record<string, string>, begins = all.begins): Resource<T> {
+export function only<T extends ConfigItem>(all: Resource<T>, always: Record<string, string>, begins = all.begins): Resource<T> {
   return { ...all, always, begins, csv: `${all.csv}&${new URLSearchParams(always).toString()}`, list: (query) => all.list({ ...always, ...query }) };
 }
 

@@ -1035,7 +1035,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description A live topic as it was last published: `floor`, `strip`, `pulse`, `call.{id}` … */
+        /** @description A live topic as it was last published: `floor`, `strip`, `heartbeat`, `call.{id}` … */
         get: operations["live_read"];
         put?: never;
         post?: never;
@@ -2276,16 +2276,6 @@ export interface components {
          * @enum {string}
          */
         ChannelsEnum: "voice" | "text";
-        /**
-         * @description * `longest_idle` - longest idle first
-         *     * `fewest` - fewest contacts today first
-         *     * `best_skill` - best skill, then longest idle
-         *     * `turn` - each in turn
-         *     * `listed` - always from the top of the list
-         *     * `all` - all at once, the first to answer
-         * @enum {string}
-         */
-        ChoosesEnum: "longest_idle" | "fewest" | "best_skill" | "turn" | "listed" | "all";
         /** @description A part of a stop (`step` empty: a setting) that both changed, and differently. */
         Clash: {
             step: string;
@@ -2493,6 +2483,16 @@ export interface components {
             changed: string[];
             settings: string[];
         };
+        /**
+         * @description * `longest_idle` - longest idle first
+         *     * `fewest` - fewest contacts today first
+         *     * `best_skill` - best skill, then longest idle
+         *     * `turn` - each in turn
+         *     * `listed` - always from the top of the list
+         *     * `all` - all at once, the first to answer
+         * @enum {string}
+         */
+        DistributionEnum: "longest_idle" | "fewest" | "best_skill" | "turn" | "listed" | "all";
         /** @description Numbers sent elsewhere. Without `begins` it counts from now. */
         Diversion: {
             /** Format: uuid */
@@ -3531,11 +3531,11 @@ export interface components {
                 [key: string]: number;
             };
             /** Format: double */
-            growth?: number;
-            chooses?: components["schemas"]["ChoosesEnum"];
-            asks?: components["schemas"]["AskRequest"][];
+            priority_growth?: number;
+            distribution?: components["schemas"]["DistributionEnum"];
+            required_skills?: components["schemas"]["AskRequest"][];
             widening?: components["schemas"]["WidenRequest"][];
-            prefer_s?: number;
+            last_agent_s?: number;
             /** Format: uuid */
             hours?: string | null;
             when_closed?: components["schemas"]["WhenShutEnum"];
@@ -3554,9 +3554,9 @@ export interface components {
             link?: string;
             supervisors?: string[];
             channels?: components["schemas"]["ChannelsEnum"][];
-            then?: string;
-            then_nobody?: string;
-            then_closed?: string;
+            overflow?: string;
+            overflow_nobody?: string;
+            overflow_closed?: string;
             recording?: components["schemas"]["RecordingEnum"];
             recording_percent?: number;
             recording_told?: components["schemas"]["RecordingToldEnum"];
@@ -3789,11 +3789,11 @@ export interface components {
             };
             readonly member_count: number;
             /** Format: double */
-            growth?: number;
-            chooses?: components["schemas"]["ChoosesEnum"];
-            asks?: components["schemas"]["Ask"][];
+            priority_growth?: number;
+            distribution?: components["schemas"]["DistributionEnum"];
+            required_skills?: components["schemas"]["Ask"][];
             widening?: components["schemas"]["Widen"][];
-            prefer_s?: number;
+            last_agent_s?: number;
             /** Format: uuid */
             hours?: string | null;
             when_closed?: components["schemas"]["WhenShutEnum"];
@@ -3812,9 +3812,9 @@ export interface components {
             link?: string;
             supervisors?: string[];
             channels?: components["schemas"]["ChannelsEnum"][];
-            then?: string;
-            then_nobody?: string;
-            then_closed?: string;
+            overflow?: string;
+            overflow_nobody?: string;
+            overflow_closed?: string;
             recording?: components["schemas"]["RecordingEnum"];
             recording_percent?: number;
             recording_told?: components["schemas"]["RecordingToldEnum"];
@@ -3835,17 +3835,17 @@ export interface components {
             longest_wait_s?: number | null;
             widening?: components["schemas"]["WidenRequest"][];
             /** @default 0 */
-            prefer_s: number;
-            then?: string;
-            then_nobody?: string;
-            then_closed?: string;
+            last_agent_s: number;
+            overflow?: string;
+            overflow_nobody?: string;
+            overflow_closed?: string;
             /** @default wait */
             when_nobody: components["schemas"]["WhenShutEnum"];
             /** @default wait */
             when_closed: components["schemas"]["WhenShutEnum"];
             /** Format: uuid */
             hours?: string | null;
-            asks?: components["schemas"]["AskRequest"][];
+            required_skills?: components["schemas"]["AskRequest"][];
             members?: string[];
             teams?: string[];
         };
@@ -3862,11 +3862,11 @@ export interface components {
                 [key: string]: number;
             };
             /** Format: double */
-            growth?: number;
-            chooses?: components["schemas"]["ChoosesEnum"];
-            asks?: components["schemas"]["AskRequest"][];
+            priority_growth?: number;
+            distribution?: components["schemas"]["DistributionEnum"];
+            required_skills?: components["schemas"]["AskRequest"][];
             widening?: components["schemas"]["WidenRequest"][];
-            prefer_s?: number;
+            last_agent_s?: number;
             /** Format: uuid */
             hours?: string | null;
             when_closed?: components["schemas"]["WhenShutEnum"];
@@ -3885,9 +3885,9 @@ export interface components {
             link?: string;
             supervisors?: string[];
             channels?: components["schemas"]["ChannelsEnum"][];
-            then?: string;
-            then_nobody?: string;
-            then_closed?: string;
+            overflow?: string;
+            overflow_nobody?: string;
+            overflow_closed?: string;
             recording?: components["schemas"]["RecordingEnum"];
             recording_percent?: number;
             recording_told?: components["schemas"]["RecordingToldEnum"];
@@ -5433,6 +5433,19 @@ export interface components {
                 [key: string]: number;
             };
         };
+        /** @description That the exchange lives: on which revision, and how the site's clock runs. */
+        LiveHeartbeat: {
+            revision: number;
+            at_ms: number;
+            speed: number;
+            wall_ms: number;
+            faults: number;
+            fault: components["schemas"]["LiveFault"] | null;
+        };
+        /** @description `heartbeat`. */
+        LiveHeartbeatTopic: {
+            heartbeat: components["schemas"]["LiveHeartbeat"];
+        };
         /** @description Something that does not do what it should; `page` is where it is mended. */
         LiveInvalidThing: {
             id: string;
@@ -5479,19 +5492,6 @@ export interface components {
             length_ms: number;
             step: string;
             spoken: components["schemas"]["LiveSpokenNow"] | null;
-        };
-        /** @description That the exchange lives: on which revision, and how the site's clock runs. */
-        LivePulse: {
-            revision: number;
-            at_ms: number;
-            speed: number;
-            wall_ms: number;
-            faults: number;
-            fault: components["schemas"]["LiveFault"] | null;
-        };
-        /** @description `pulse`. */
-        LivePulseTopic: {
-            pulse: components["schemas"]["LivePulse"];
         };
         /** @description `queue.<queue>`. */
         LiveQueueTopic: {
@@ -5542,7 +5542,7 @@ export interface components {
          * @enum {string}
          */
         LiveStatus: "out" | "available" | "ringing" | "on_contact" | "wrapping" | "away";
-        /** @description `strip`. `ridge`: for each stage what happened in each of the last 60 minutes. */
+        /** @description `strip`. `activity`: for each stage what happened in each of the last 60 minutes. */
         LiveStrip: {
             figures: components["schemas"]["LiveStripFigures"];
             diversions: {
@@ -5554,7 +5554,7 @@ export interface components {
             invalid: {
                 [key: string]: components["schemas"]["LiveInvalidThing"];
             };
-            ridge: {
+            activity: {
                 [key: string]: number[];
             };
         };
@@ -5630,7 +5630,7 @@ export interface components {
             desk: components["schemas"]["LiveDesk"];
             flow: components["schemas"]["LiveFlowTopic"];
             queue: components["schemas"]["LiveQueueTopic"];
-            pulse: components["schemas"]["LivePulseTopic"];
+            heartbeat: components["schemas"]["LiveHeartbeatTopic"];
             authors: components["schemas"]["LiveAuthors"];
         };
         /**

@@ -37,8 +37,8 @@ const HOUR_MS = 3_600_000;
 function FaultBanner() {
   const { session, may } = useSession();
   const now = useNow();
-  const pulse = useTopic("pulse").view?.pulse;
-  const fault = pulse?.fault;
+  const heartbeat = useTopic("heartbeat").view?.heartbeat;
+  const fault = heartbeat?.fault;
   if (!fault || !may("change", "flows") || now - fault.at_ms > HOUR_MS) return <div />;
   return (
     <div className={styles.invalid} role="alert" aria-label="A fault of Hazeridge">

@@ -14,7 +14,7 @@ import { Search } from "./Search";
 import { useSession } from "./session";
 import { stages } from "./stages";
 import { Glyph, Loading } from "./states";
-import { useLineState, useNow, usePulse } from "./useLive";
+import { useLineState, useNow, useHeartbeat } from "./useLive";
 
 export function Mark() {
   return (
@@ -25,19 +25,19 @@ export function Mark() {
   );
 }
 
-const pulses = {
+const beats = {
   running: { word: "Running", glyph: "ridge", colour: "var(--fern)" },
   lost: { word: "Exchange lost", glyph: "dashed", colour: "var(--plum)" },
   unknown: { word: "Exchange not seen yet", glyph: "dashed", colour: "var(--slate)" },
 } as const;
 
-function Pulse() {
+function Heartbeat() {
   const { session } = useSession();
-  const { state, revision, speed } = usePulse();
+  const { state, revision, speed } = useHeartbeat();
   const now = useNow();
-  const shown = pulses[state];
+  const shown = beats[state];
   return (
-    <span className={styles.pulse} role="status" aria-label={`Exchange: ${shown.word}`}>
+    <span className={styles.heartbeat} role="status" aria-label={`Exchange: ${shown.word}`}>
       <Glyph name={shown.glyph} colour={shown.colour} />
       {shown.word}
       <span className="dim">
@@ -132,7 +132,7 @@ export function Frame() {
         <button className={styles.find} onClick={() => { setSearching(true); }}>
           Find, go to or create <kbd>Ctrl K</kbd>
         </button>
-        <Pulse />
+        <Heartbeat />
         <UserMenu />
       </header>
       {withStrip && <JourneyStrip stale={stale} />}

@@ -45,14 +45,14 @@ function Counts({ stage, f, now, alarms }: { stage: string; f: Figures; now: num
 }
 
 /** The last 60 minutes of a stage as a hill; flat where nothing happened. */
-function Ridge({ counts, active }: { counts: number[]; active: boolean }) {
+function ActivityLine({ counts, active }: { counts: number[]; active: boolean }) {
   const points = counts.map((_, i) =>
     counts.reduce((sum, n, j) => (Math.abs(i - j) < 5 ? sum + n * Math.cos(((i - j) / 5) * (Math.PI / 2)) ** 2 : sum), 0),
   );
   const top = Math.max(1, ...points);
   const line = points.map((n, i) => `${(i / 59) * 100},${19 - (n / top) * 15}`).join(" ");
   return (
-    <svg className={styles.ridge} viewBox="0 0 100 58" preserveAspectRatio="none" aria-hidden="true">
+    <svg className={styles.activity} viewBox="0 0 100 58" preserveAspectRatio="none" aria-hidden="true">
       <polygon points={`0,58 0,19 ${line} 100,58`} fill={active ? "var(--sheet)" : "var(--haze-1)"} />
       <polyline
         points={line}
@@ -87,7 +87,7 @@ export function JourneyStrip({ stale }: { stale: boolean }) {
             aria-current={active ? "true" : undefined}
             title="The line: what happened here in each of the last 60 minutes"
           >
-            <Ridge counts={view?.ridge[stage.key] ?? still} active={active} />
+            <ActivityLine counts={view?.activity[stage.key] ?? still} active={active} />
             <span className={styles.stageName}>{stage.name}</span>
             <span className={styles.stageCounts} style={{ opacity: stale ? 0.45 : 1 }}>
               {figures ? <Counts stage={stage.key} f={figures} now={now} alarms={alarms} /> : "–"}

@@ -57,7 +57,7 @@ class LiveLine {
   private oursMs = Date.now();
   speed = 1;
   /** When the exchange last gave a sign, by our clock. */
-  lastPulseMs = 0;
+  lastBeatMs = 0;
 
   /** What the site's clock shows at a moment of ours. */
   siteTime = (ours: number): number => this.siteMs + (ours - this.oursMs) * this.speed;
@@ -128,19 +128,19 @@ class LiveLine {
     const { topic } = envelope;
     if (envelope.refused) this.topics.set(topic, { ...NOTHING, refused: envelope.refused });
     else this.merge(envelope);
-    if (topic === "pulse") this.takePulse(envelope.sent_ms);
+    if (topic === "heartbeat") this.takeHeartbeat(envelope.sent_ms);
     this.tell();
   }
 
-  /** How the site's clock runs; a snapshot's pulse is as old as it says. */
-  private takePulse(sentMs: number | undefined): void {
-    const pulse = (this.topic("pulse").view as Topics["pulse"] | null)?.pulse;
-    if (!pulse) return;
-    const ageMs = sentMs ? Math.max(0, sentMs - pulse.wall_ms) : 0;
-    this.speed = pulse.speed;
+  /** How the site's clock runs; a snapshot's heartbeat is as old as it says. */
+  private takeHeartbeat(sentMs: number | undefined): void {
+    const heartbeat = (this.topic("heartbeat").view as Topics["heartbeat"] | null)?.heartbeat;
+    if (!heartbeat) return;
+    const ageMs = sentMs ? Math.max(0, sentMs - heartbeat.wall_ms) : 0;
+    this.speed = heartbeat.speed;
     this.oursMs = Date.now();
-    this.siteMs = pulse.at_ms + ageMs * this.speed;
-    this.lastPulseMs = this.oursMs - ageMs;
+    this.siteMs = heartbeat.at_ms + ageMs * this.speed;
+    this.lastBeatMs = this.oursMs - ageMs;
   }
 
   private merge(envelope: Envelope): void {

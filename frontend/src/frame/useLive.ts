@@ -29,7 +29,7 @@ function useOurTime(everyMs: number): number {
   return now;
 }
 
-export interface Pulse {
+export interface Heartbeat {
   state: "running" | "lost" | "unknown";
   revision: number | null;
   /** Seconds since the exchange last gave a sign. */
@@ -39,10 +39,10 @@ export interface Pulse {
 }
 
 /** Whether the exchange runs, and which configuration; `lost` when it has been silent for 4 s. */
-export function usePulse(): Pulse {
+export function useHeartbeat(): Heartbeat {
   const now = useOurTime(1000);
-  const pulse = useTopic("pulse").view?.pulse;
-  if (!pulse) return { state: "unknown", revision: null, ageS: 0, speed: 1 };
-  const ageS = Math.max(0, Math.floor((now - line.lastPulseMs) / 1000));
-  return { state: ageS >= 4 ? "lost" : "running", revision: pulse.revision, ageS, speed: line.speed };
+  const heartbeat = useTopic("heartbeat").view?.heartbeat;
+  if (!heartbeat) return { state: "unknown", revision: null, ageS: 0, speed: 1 };
+  const ageS = Math.max(0, Math.floor((now - line.lastBeatMs) / 1000));
+  return { state: ageS >= 4 ? "lost" : "running", revision: heartbeat.revision, ageS, speed: line.speed };
 }

@@ -68,9 +68,9 @@ def held_by(site: Site, body: Body) -> Contact:
     return contact
 
 
-def _may(site: Site, body: Body, deed: str) -> Contact:
+def _may(site: Site, body: Body, action: str) -> Contact:
     contact = held_by(site, body)
-    refuse(deed, contact.talk, facts_of(site, contact))
+    refuse(action, contact.talk, facts_of(site, contact))
     return contact
 
 

@@ -50,7 +50,7 @@ def moved(site: Site, contact: Contact, moved: runner.Moved, now_ms: int) -> Non
 def play(site: Site, contact: Contact, play: runner.Play, now_ms: int) -> None:
     """It hears, or reads, a prompt."""
     if contact.text:
-        text = contact.flow.world.words(play.prompt)
+        text = contact.flow.catalogue.words(play.prompt)
         site.emit(facts.Heard(play.step, play.role, text=text), now_ms, contact=contact.id)
         return
     take = contact.flow.takes.get(play.prompt)
@@ -63,7 +63,7 @@ def play(site: Site, contact: Contact, play: runner.Play, now_ms: int) -> None:
         "spoken": spoken,
     }  # fmt: skip
     own = _is_own(plan if WITHIN in play.step else contact.flow, play)
-    text = "" if own and not spoken else contact.flow.world.words(play.prompt)
+    text = "" if own and not spoken else contact.flow.catalogue.words(play.prompt)
     language = spoken["language"] if spoken else ""
     version = str(plan.version_id) if plan is not None and WITHIN in play.step else ""
     fact = facts.Heard(
@@ -236,7 +236,7 @@ def _unspoken(prompt: runner.AnyPrompt) -> SpokenNow | None:
 def joining(site: Site, contact: Contact, entered_ms: int) -> e.Join:
     """A contact as it enters a queue; who spoke with the caller before may be preferred."""
     queue = site.setup.queues.get(contact.queue)
-    prefers = queue is not None and bool(queue.prefer_s)
+    prefers = queue is not None and bool(queue.last_agent_s)
     known = site.acquaintances.of(contact.caller) if prefers else None
     step = contact.flow.machine.steps.get(contact.state.step)
     own_s = step.longest_wait_s if isinstance(step, Queue) else None

@@ -53,7 +53,7 @@ def floor(site: Site) -> Floor:
             "known": len(site.setup.agents),
             "waiting": sum(len(q["waiting"]) for q in queues.values()),
             "first_entered_ms": _first(q["first_entered_ms"] for q in queues.values()),
-            "figures": _figures(site.fold.centre_total(), "A"),
+            "figures": _figures(site.figures.centre_total(), "A"),
         },
     }
 
@@ -98,7 +98,7 @@ def _queue(site: Site, queue_id: str, agents: list[Agent]) -> FloorQueue:
         "first_entered_ms": _first(w.entered_ms for w in waiting if not w.callback),
         "expected": _expected(site, queue_id, len(waiting)),
         **counts,
-        "figures": _figures(site.fold.queue_total(queue_id), known.formula),
+        "figures": _figures(site.figures.queue_total(queue_id), known.formula),
     }
 
 
@@ -164,7 +164,7 @@ def strip(site: Site, now_ms: int) -> Strip:
     lines = [w for q in site.setup.queues for w in site.router.waiting(q)]
     waiting = [w for w in lines if not w.callback]
     in_flows = [c for c in site.contacts.values() if c.state.phase not in ("queued", "with_person")]
-    fold = site.fold
+    fold = site.figures
     return {
         "figures": {
             "arrived": fold.arrived,
@@ -172,7 +172,7 @@ def strip(site: Site, now_ms: int) -> Strip:
             "waiting": len(waiting),
             "first_entered_ms": _first(w.entered_ms for w in waiting),
             **_counts(agents),
-            "invalid": len(site.setup.invalid) + len(site.setup.unsound),
+            "invalid": len(site.setup.invalid) + len(site.setup.invalid_in_force),
             "diversions": len(site.setup.diversions_in_force(now_ms)),
             "callbacks": sum(c.callback is not None for c in site.contacts.values()),
             "messages": sum(site.unheard.values()),
@@ -193,7 +193,7 @@ def strip(site: Site, now_ms: int) -> Strip:
         "alarms": alarms.standing(site),
         "invalid": {
             row.id: {"id": row.id, "page": row.page, "name": row.name, "message": row.message}
-            for row in (*site.setup.invalid, *site.setup.unsound)
+            for row in (*site.setup.invalid, *site.setup.invalid_in_force)
         },
-        "ridge": site.ridge.lines(now_ms),
+        "activity": site.activity.lines(now_ms),
     }

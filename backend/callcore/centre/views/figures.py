@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from callcore.centre.site import Site
 from callcore.centre.topics import FlowTopic, QueueTopic
-from callcore.measures.fold import WAIT_BIN_MS
+from callcore.measures.figures import WAIT_BIN_MS
 
 
 def flow(site: Site, flow_id: str) -> FlowTopic:
@@ -19,11 +19,11 @@ def flow(site: Site, flow_id: str) -> FlowTopic:
         if contact.flow.flow_id == flow_id:
             stop = contact.state.step.partition(".")[0]
             here[stop] = here.get(stop, 0) + 1
-    arms: Mapping[tuple[str, str], int] = site.fold.arms.get(flow_id, {})
+    arms: Mapping[tuple[str, str], int] = site.figures.arms.get(flow_id, {})
     return {
         "here": here,
         "arms": {f"{step} {exit_name}": count for (step, exit_name), count in arms.items()},
-        "endings": dict(site.fold.endings.get(flow_id, {})),
+        "endings": dict(site.figures.endings.get(flow_id, {})),
     }
 
 
@@ -31,8 +31,8 @@ def waits_of(site: Site, queue_id: str) -> QueueTopic | None:
     """Today's waits in a queue, counted by how long they were."""
     if queue_id not in site.setup.queues:
         return None
-    found = site.fold.waits.get(queue_id)
-    row = site.fold.queue_total(queue_id)
+    found = site.figures.waits.get(queue_id)
+    row = site.figures.queue_total(queue_id)
     return {
         "waits": {
             "threshold_s": site.setup.queues[queue_id].threshold_s,

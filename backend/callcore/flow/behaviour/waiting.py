@@ -91,11 +91,11 @@ def _way_out(m: Machine, state: RunState, why: str) -> tuple[str, str | None, st
     step = m.steps.get(state.step)
     if not isinstance(step, Queue):
         to = getattr(step, "no_answer", None)
-        return "no_answer", to, "" if to else m.environment.then(state.queue, "waited")
+        return "no_answer", to, "" if to else m.environment.overflow(state.queue, "waited")
     way = QUEUE_WAYS.get(why, "waited")
     for name in dict.fromkeys((way, "waited")):
         to = getattr(step, name)
-        then = "" if to else m.environment.then(state.queue, name)
+        then = "" if to else m.environment.overflow(state.queue, name)
         if to or then:
             return name, to, then
     return "waited", None, ""

@@ -68,7 +68,7 @@ def _lookups(walk: Walk) -> Iterator[Finding]:
     for step in walk.flow.steps:
         if not isinstance(step, Lookup):
             continue
-        facts = walk.world.tables.get(step.table or "")
+        facts = walk.catalogue.tables.get(step.table or "")
         if facts is None:
             yield from missing(walk, step, step.table, "table", "would meet the failure exit")
             continue
@@ -88,13 +88,15 @@ def _checked_queues(walk: Walk) -> Iterator[Finding]:
             continue
         if walk.flow.purpose == "plan" and step.queue is None:
             continue
-        if walk.counted(step.queue) not in walk.world.queues:
+        if walk.counted(step.queue) not in walk.catalogue.queues:
             yield from missing(walk, step, step.queue, "queue", "would meet the failure rule")
 
 
 def _skills(walk: Walk) -> Iterator[Finding]:
     for step in walk.flow.steps:
-        if isinstance(step, Label) and any(a.skill not in walk.world.skills for a in step.skills):
+        if isinstance(step, Label) and any(
+            a.skill not in walk.catalogue.skills for a in step.skills
+        ):
             yield Finding(
                 "missing-skill", "blocks", step.id, "",
                 "A skill that is asked for does not exist any more: nobody could take the caller.",
@@ -106,7 +108,7 @@ def _people(walk: Walk) -> Iterator[Finding]:
     for step in walk.flow.steps:
         if not isinstance(step, Ring):
             continue
-        known = (p in walk.world.agents or walk.from_a_row(p) for p in step.people)
+        known = (p in walk.catalogue.agents or walk.from_a_row(p) for p in step.people)
         if not all(known):
             yield Finding(
                 "missing-person", "blocks", step.id, "",
@@ -119,7 +121,7 @@ def _people(walk: Walk) -> Iterator[Finding]:
                 "of them would be rung.",
                 "Take the others out; they can follow in steps of their own.",
             )  # fmt: skip
-        group = walk.world.groups.get(walk.counted(step.group) or "")
+        group = walk.catalogue.groups.get(walk.counted(step.group) or "")
         if step.group and group is None and not walk.all_numbers_name(step.group):
             yield Finding(
                 "missing-group", "blocks", step.id, "",
@@ -137,7 +139,7 @@ def _blocks(walk: Walk) -> Iterator[Finding]:
     for step in walk.flow.steps:
         if not isinstance(step, Block):
             continue
-        facts = walk.world.flows.get(step.flow or "")
+        facts = walk.catalogue.flows.get(step.flow or "")
         if facts is None:
             yield from missing(walk, step, step.flow, "block", "would go on as not worked")
         elif not facts.in_force:
@@ -146,7 +148,7 @@ def _blocks(walk: Walk) -> Iterator[Finding]:
                 f"“{facts.name}” is not in force yet: callers would go on as not worked.",
                 "Publish the block first.", Fix(f"Open {facts.name}…", goto=step.flow or ""),
             )  # fmt: skip
-        elif walk.world.leads_back(step.flow or ""):
+        elif walk.catalogue.leads_back(step.flow or ""):
             yield Finding(
                 "flows-in-a-circle", "blocks", step.id, "",
                 f"“{facts.name}” leads back to this flow: it would hold itself without end.",
@@ -157,7 +159,7 @@ def _blocks(walk: Walk) -> Iterator[Finding]:
 
 
 def _too_large(walk: Walk) -> Iterator[Finding]:
-    if walk.world.laid > MOST_LAID:
+    if walk.catalogue.laid > MOST_LAID:
         first = next((s.id for s in walk.flow.steps if isinstance(s, Block)), "")
         yield Finding(
             "too-large", "blocks", first, "",
@@ -168,7 +170,7 @@ def _too_large(walk: Walk) -> Iterator[Finding]:
 
 
 def _block_values(step: Block, name: str, walk: Walk) -> Iterator[Finding]:
-    facts = walk.world.flows[step.flow or ""]
+    facts = walk.catalogue.flows[step.flow or ""]
     inputs = {declared.name: declared for declared in facts.inputs}
     for row in step.give:
         declared = inputs.get(row.input)

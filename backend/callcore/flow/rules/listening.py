@@ -39,7 +39,7 @@ def _alike(menu: Menu) -> Iterator[Finding]:
 def _not_understood(walk: Walk, menu: Menu) -> Iterator[Finding]:
     """Words that the text invites callers to say and no arm knows."""
     known = {plain(phrase) for arm in menu.arms for phrase in arm.spoken()}
-    for words in offered_words(walk.world.words(menu.prompt)):
+    for words in offered_words(walk.catalogue.words(menu.prompt)):
         if plain(words) in known:
             continue
         yield Finding(

@@ -37,7 +37,7 @@ def _menu_arms(walk: Walk) -> Iterator[Finding]:
 
 
 def _menu_text(walk: Walk, menu: Menu) -> Iterator[Finding]:
-    text = walk.world.words(menu.prompt)
+    text = walk.catalogue.words(menu.prompt)
     offered = offered_keys(text)
     arms = {arm.key: arm for arm in menu.arms}
     at = walk.positions[menu.id]
@@ -66,7 +66,7 @@ def _menu_text(walk: Walk, menu: Menu) -> Iterator[Finding]:
 def _said_before(walk: Walk, menu: Menu) -> Iterator[str]:
     """What callers hear at the stops that lead straight to a menu."""
     for step in walk.said_before.get(menu.id, ()):
-        yield walk.world.words(step.prompt)
+        yield walk.catalogue.words(step.prompt)
 
 
 def _arm_not_named(menu: Menu, key: str, label: str, at: int) -> Finding:
@@ -102,7 +102,7 @@ def _late_choice(walk: Walk) -> Iterator[Finding]:
                 "Shorten what is said before the menu.",
             )  # fmt: skip
         if isinstance(step, Say):
-            spent_ms += walk.world.length_ms(step.prompt)
+            spent_ms += walk.catalogue.length_ms(step.prompt)
             at = step.next
         elif isinstance(step, CheckHours):
             at = step.open

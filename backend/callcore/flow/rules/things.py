@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from callcore.flow.catalogue import QueueFacts
 from callcore.flow.definition import (
     AnyStep,
     Callback,
@@ -23,7 +24,6 @@ from callcore.flow.findings import Finding, Fix, position
 from callcore.flow.parts import LANGUAGES
 from callcore.flow.rules.walk import Walk
 from callcore.flow.steps import NOT_WAITING
-from callcore.flow.world import QueueFacts
 
 
 def missing(
@@ -63,7 +63,7 @@ def _queues(walk: Walk) -> Iterator[Finding]:
         if walk.flow.purpose == "plan" and step.queue is None:
             continue
         reference = walk.counted(step.queue)
-        facts = walk.world.queues.get(reference or "")
+        facts = walk.catalogue.queues.get(reference or "")
         if facts is None:
             yield from missing(walk, step, step.queue, "queue", "would wait for nobody")
         elif not facts.finished:
@@ -129,7 +129,7 @@ def _plans(walk: Walk) -> Iterator[Finding]:
 
 
 def _plan_of(walk: Walk, step: Queue, plan: str) -> Iterator[Finding]:
-    facts = walk.world.flows.get(plan)
+    facts = walk.catalogue.flows.get(plan)
     if facts is None:
         yield from missing(walk, step, plan, "plan", "would wait to music only")
     elif facts.purpose != "plan":
@@ -151,7 +151,7 @@ def _hours(walk: Walk) -> Iterator[Finding]:
         if not isinstance(step, CheckHours):
             continue
         reference = walk.counted(step.hours)
-        facts = walk.world.hours.get(reference or "")
+        facts = walk.catalogue.hours.get(reference or "")
         if facts is None:
             yield from missing(walk, step, step.hours, "hours", "would meet the failure rule")
         elif not facts.ever_open:
@@ -167,7 +167,7 @@ def _mailboxes(walk: Walk) -> Iterator[Finding]:
         if not isinstance(step, Message):
             continue
         reference = walk.counted(step.mailbox)
-        facts = walk.world.mailboxes.get(reference or "")
+        facts = walk.catalogue.mailboxes.get(reference or "")
         if facts is None:
             mend = _a_mailbox(walk, step)
             yield from missing(walk, step, step.mailbox, "mailbox", "could leave no message", mend)
@@ -182,7 +182,7 @@ def _mailboxes(walk: Walk) -> Iterator[Finding]:
 
 def _a_mailbox(walk: Walk, step: Message) -> Fix:
     """The first mailbox with a greeting, or else the way to a new one."""
-    known = walk.world.mailboxes
+    known = walk.catalogue.mailboxes
     if not known:
         return Fix("Make a mailbox…", goto="mailbox:new")
     reference = min(known, key=lambda ref: (not known[ref].greeting, known[ref].name))
@@ -197,7 +197,7 @@ def _music(walk: Walk) -> Iterator[Finding]:
     places += [(step.id, step.music) for step in walk.flow.steps if isinstance(step, Queue)]
     for where, sound in (*places, ("", walk.flow.music)):
         counted = walk.counted(sound)
-        if counted and counted not in walk.world.sounds:
+        if counted and counted not in walk.catalogue.sounds:
             yield Finding(
                 "missing-music", "warns", where, "",
                 "The hold music does not exist any more: callers hear what else counts.",
@@ -265,7 +265,7 @@ def _other_flows(walk: Walk) -> Iterator[Finding]:
     for step in walk.flow.steps:
         if not isinstance(step, GoOn):
             continue
-        facts = walk.world.flows.get(step.flow or "")
+        facts = walk.catalogue.flows.get(step.flow or "")
         if facts is None:
             yield from missing(walk, step, step.flow, "flow", "would be cut off")
         elif facts.purpose != "flow":
@@ -285,7 +285,7 @@ def _other_flows(walk: Walk) -> Iterator[Finding]:
                 f"“{facts.name}” is a {facts.channel} flow: these contacts cannot go on there.",
                 "Choose a flow of the same channel.",
             )  # fmt: skip
-        elif walk.world.leads_back(step.flow or ""):
+        elif walk.catalogue.leads_back(step.flow or ""):
             yield Finding(
                 "flows-in-a-circle", "blocks", step.id, "",
                 f"“{facts.name}” leads back to this flow: a caller could be handed round for ever.",
@@ -307,7 +307,7 @@ def _heard(walk: Walk) -> Iterator[Finding]:
 
 
 def _sound(walk: Walk, step: AnyStep, prompt: LibrarySound) -> Iterator[Finding]:
-    facts = walk.world.sounds.get(walk.counted(prompt.sound) or "")
+    facts = walk.catalogue.sounds.get(walk.counted(prompt.sound) or "")
     if facts is None:
         yield from missing(walk, step, prompt.sound, "sound", "would hear silence")
     elif facts.takes and walk.flow.language not in facts.takes:

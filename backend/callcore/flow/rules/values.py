@@ -116,7 +116,7 @@ def _voice_in_text(walk: Walk) -> Iterator[Finding]:
 
 
 def _numbers_of_another_channel(walk: Walk) -> Iterator[Finding]:
-    if walk.world.called - {walk.flow.channel}:
+    if walk.catalogue.called - {walk.flow.channel}:
         kind, lost = {
             "voice": ("text messages", "what is written to it would be lost"),
             "text": ("calls", "its callers would be cut off"),

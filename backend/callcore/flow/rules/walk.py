@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from functools import cached_property
 
+from callcore.flow.catalogue import Catalogue
 from callcore.flow.definition import Exit, Flow, Input, Lookup, Say, exits
 from callcore.flow.parts import named
-from callcore.flow.world import World
 
 
 class Walk:
     """A flow with what several rules need to know of it."""
 
-    def __init__(self, flow: Flow, world: World) -> None:
+    def __init__(self, flow: Flow, catalogue: Catalogue) -> None:
         self.flow = flow
-        self.world = world
+        self.catalogue = catalogue
         self.steps = {step.id: step for step in flow.steps}
         self.exits: dict[str, tuple[Exit, ...]] = {s.id: exits(s) for s in flow.steps}
 
@@ -80,7 +80,9 @@ class Walk:
         """What columns of lookup tables put into values, by the values' names."""
         found: dict[str, set[str]] = {}
         for step in self.flow.steps:
-            facts = self.world.tables.get(step.table or "") if isinstance(step, Lookup) else None
+            facts = (
+                self.catalogue.tables.get(step.table or "") if isinstance(step, Lookup) else None
+            )
             types = dict(zip(facts.columns, facts.types, strict=False)) if facts else {}
             for take in step.take if isinstance(step, Lookup) else ():
                 found.setdefault(take.into, set()).add(types.get(take.column, "text"))
@@ -98,4 +100,4 @@ class Walk:
 
     def all_numbers_name(self, reference: str | None) -> bool:
         """Whether a reference is an input that every number of the flow fills."""
-        return any(name in self.world.handed for name in named(reference))
+        return any(name in self.catalogue.handed for name in named(reference))

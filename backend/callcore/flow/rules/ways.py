@@ -6,11 +6,11 @@ import math
 from collections.abc import Iterator
 
 from callcore.flow import describe
+from callcore.flow.catalogue import QueueFacts
 from callcore.flow.definition import AnyStep, Exit, Menu, Queue, Ring, Say
 from callcore.flow.findings import Finding, Fix, end_here, position
 from callcore.flow.rules.walk import Walk
 from callcore.flow.times import longest_s
-from callcore.flow.world import QueueFacts
 
 #: Steps at which a call can end, or leave the flow.
 ENDINGS = (
@@ -36,14 +36,14 @@ def _said_elsewhere(walk: Walk, step: AnyStep, way: Exit) -> bool:
     """Whether somebody else says what becomes of callers who leave by an exit that leads nowhere:
     a stop's queue or ring group of those whom nobody takes, the centre of those without a key."""
     if isinstance(step, Menu):
-        return way.failure and walk.world.silence_ends and walk.flow.channel == "voice"
+        return way.failure and walk.catalogue.silence_ends and walk.flow.channel == "voice"
     if isinstance(step, Ring):
-        group = walk.world.groups.get(walk.counted(step.group) or "")
+        group = walk.catalogue.groups.get(walk.counted(step.group) or "")
         return group is not None and bool(group.mailbox)
     if not isinstance(step, Queue):
         return False
-    facts = walk.world.queues.get(walk.counted(step.queue) or "")
-    return facts is not None and bool(facts.then)
+    facts = walk.catalogue.queues.get(walk.counted(step.queue) or "")
+    return facts is not None and bool(facts.overflow)
 
 
 def _open_exits(walk: Walk) -> Iterator[Finding]:
@@ -140,11 +140,11 @@ def _no_way_out(walk: Walk) -> Iterator[Finding]:
             leaves.extend(into[at])
     trapped = [i for i in walk.steps if i in walk.reached and i not in free]
     if trapped:
-        name = describe.stop(walk.steps[trapped[0]], walk.world).name
+        name = describe.stop(walk.steps[trapped[0]], walk.catalogue).name
         # A way that something going wrong takes ends the round soonest; else the last one does.
         out = [(i, way) for i in trapped for way in walk.exits[i]]
         at, last = next(((i, way) for i, way in out if way.failure), out[-1])
-        where = describe.stop(walk.steps[at], walk.world).name
+        where = describe.stop(walk.steps[at], walk.catalogue).name
         said = describe.exit_label(walk.steps[at], last.name)
         yield Finding(
             "no-way-out", "blocks", trapped[0], "",
@@ -173,7 +173,7 @@ def _at_once(walk: Walk, step: AnyStep) -> list[Exit]:
         names = ("failed",) if not people and not step.number else ()
         names = ("busy", "away", "failed", "no_answer") if people else names
     if isinstance(step, Queue):
-        facts = walk.world.queues.get(walk.counted(step.queue) or "")
+        facts = walk.catalogue.queues.get(walk.counted(step.queue) or "")
         names = _let_go_by(step, facts) if facts is not None else ()
     return [e for e in walk.exits[step.id] if walk.leads(e) and (names is None or e.name in names)]
 
@@ -255,9 +255,9 @@ def _longer_than_the_limit(walk: Walk) -> Iterator[Finding]:
             continue
         open_steps.discard(step.id)
         longest[step.id] = max(
-            (longest_s(step, way.name, walk.world) + longest.get(way.to or "", 0.0)
+            (longest_s(step, way.name, walk.catalogue) + longest.get(way.to or "", 0.0)
              for way in walk.exits[step.id]),
-            default=longest_s(step, "", walk.world),
+            default=longest_s(step, "", walk.catalogue),
         )  # fmt: skip
     needed = longest.get(walk.flow.start or "", 0.0)
     if needed > walk.flow.stay_limit_s:

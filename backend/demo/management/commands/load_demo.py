@@ -11,7 +11,7 @@ from agents.services import make_agent, rules, set_layer
 from callcore.events import Happening
 from callcore.events.facts import MessageLeft
 from callcore.flow.definition import load
-from changelog.kept import change, create
+from changelog.config_store import change, create
 from changelog.kinds import kind_named
 from demo import around_queues, scenario
 from exchange.services import settle_stand_ins

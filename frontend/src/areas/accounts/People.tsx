@@ -3,7 +3,7 @@ import { people, teams } from "../../api/resources";
 import { moment } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { picked } from "../shared/fields";
-import { KeptPage } from "../shared/KeptPage";
+import { ConfigListPage } from "../shared/ConfigListPage";
 
 type Person = Schemas["Person"];
 
@@ -16,7 +16,7 @@ export default function People() {
   const { session } = useSession();
   const at = (value: string | null | undefined) => (value ? moment(Date.parse(value), session.time_zone) : <span className="dim">never</span>);
   return (
-    <KeptPage<Person>
+    <ConfigListPage<Person>
       resource={people} area="people" base="/talk/people" title="People" noun="person" titleOf={(person) => person.full_name} sort={[{ field: "full_name", sort: "asc" }]} deletes={false}
       empty="Everybody who signs in is listed here, with what they may do."
       columns={[

@@ -3,7 +3,7 @@ import type { Schemas } from "../../api/client";
 import { agents, teams } from "../../api/resources";
 import { useSession } from "../../frame/session";
 import { picked } from "../shared/fields";
-import { KeptPage } from "../shared/KeptPage";
+import { ConfigListPage } from "../shared/ConfigListPage";
 import { UsedBy } from "../shared/UsedBy";
 import { AgentsFile } from "./AgentsFile";
 import { ChangeSeveral } from "./ChangeSeveral";
@@ -15,7 +15,7 @@ export default function Agents() {
   const navigate = useNavigate();
   const { may } = useSession();
   return (
-    <KeptPage<Schemas["Agent"]>
+    <ConfigListPage<Schemas["Agent"]>
       resource={agents}
       area="agents"
       base="/talk/agents"

@@ -3,13 +3,13 @@ import { notices, teams } from "../../api/resources";
 import { moment } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { picked } from "../shared/fields";
-import { KeptPage } from "../shared/KeptPage";
+import { ConfigListPage } from "../shared/ConfigListPage";
 
 /** What agents read at their desk until a moment. */
 export default function Notices() {
   const { session } = useSession();
   return (
-    <KeptPage<Schemas["Notice"]>
+    <ConfigListPage<Schemas["Notice"]>
       resource={notices} area="agents" base="/talk/notices" title="Notices" noun="notice" titleOf={(notice) => notice.text.slice(0, 40)} sort={[{ field: "until", sort: "desc" }]}
       empty="A notice stands at the top of agents’ desks until its moment: of some teams, or of everybody."
       columns={[

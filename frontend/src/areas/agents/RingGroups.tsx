@@ -3,7 +3,7 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { agents, mailboxes, ringGroups, teams } from "../../api/resources";
 import { type OwnProps, picked } from "../shared/fields";
-import { KeptPage } from "../shared/KeptPage";
+import { ConfigListPage } from "../shared/ConfigListPage";
 import { OrderedList } from "../shared/OrderedList";
 import { useThings } from "../shared/ThingPicker";
 
@@ -44,7 +44,7 @@ function Members({ value, error, disabled, change }: OwnProps) {
 /** People who are rung together or one after another; nobody waits in a group. */
 export default function RingGroups() {
   return (
-    <KeptPage<RingGroup>
+    <ConfigListPage<RingGroup>
       resource={ringGroups} area="agents" base="/talk/groups" title="Ring groups" noun="ring group" titleOf={(group) => group.name} sort={[{ field: "name", sort: "asc" }]}
       empty="A ring group rings people and teams all at once, or one after another. Flows, transfers and the name directory lead to it; who should wait belongs in a queue."
       columns={[

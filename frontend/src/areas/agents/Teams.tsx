@@ -1,13 +1,13 @@
 import type { Schemas } from "../../api/client";
 import { skills, supervisors, teams } from "../../api/resources";
 import { picked } from "../shared/fields";
-import { KeptPage } from "../shared/KeptPage";
+import { ConfigListPage } from "../shared/ConfigListPage";
 import { UsedBy } from "../shared/UsedBy";
 
 /** Agents who work together; queues can have whole teams as members. */
 export function Teams() {
   return (
-    <KeptPage<Schemas["Team"]>
+    <ConfigListPage<Schemas["Team"]>
       resource={teams} area="teams" base="/talk/teams" title="Teams" noun="team" titleOf={(team) => team.name} sort={[{ field: "name", sort: "asc" }]}
       empty="A team is a name that agents carry. Queues take whole teams as members, and handling rules can be set for a team."
       columns={[
@@ -28,7 +28,7 @@ export function Teams() {
 /** What agents can do, at levels from 1 to 10. */
 export function Skills() {
   return (
-    <KeptPage<Schemas["Skill"]>
+    <ConfigListPage<Schemas["Skill"]>
       resource={skills} area="teams" base="/talk/skills" title="Skills" noun="skill" titleOf={(skill) => skill.name} sort={[{ field: "name", sort: "asc" }]}
       empty="A skill is what some agents can do and others cannot. Queues ask for it with a least level; languages are set at the agent."
       columns={[{ field: "name", headerName: "Name", flex: 1, minWidth: 200 }]}

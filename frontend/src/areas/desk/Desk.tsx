@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import { useSession } from "../../frame/session";
 import { Empty, Loading } from "../../frame/states";
 import { ringTone } from "../../frame/tones";
-import { usePulse } from "../../frame/useLive";
+import { useHeartbeat } from "../../frame/useLive";
 import { Writing } from "../flows/phone/Thread";
 import { Messages } from "../mailboxes/Messages";
 import { ContactPanel, deedsOf } from "./ContactPanel";
@@ -82,7 +82,7 @@ function Side({ desk, contact, choice, close }: SideProps) {
 
 function DeskOf({ agentId }: { agentId: string }) {
   const desk = useDesk(agentId);
-  const pulse = usePulse();
+  const heartbeat = useHeartbeat();
   const { agent, contacts } = desk;
   const [looked, setLooked] = useState("");
   const [choice, setChoice] = useState<Choice>(null);
@@ -93,14 +93,14 @@ function DeskOf({ agentId }: { agentId: string }) {
   useRingTone(agent?.status === "ringing");
   if (desk.refused) return <Empty title={desk.refused} />;
   if (!agent) {
-    if (pulse.state === "running")
+    if (heartbeat.state === "running")
       return <Empty title="Your desk is ready"><Button variant="contained" onClick={() => { desk.act({ action: "sign_in" }); }}>Start work</Button></Empty>;
     return <Loading what="your desk" />;
   }
   return (
     <>
     {desk.notices.length > 0 && <div role="status" aria-label="Notices" className={styles.notices}>{desk.notices.map((notice) => <div key={notice.text}>{notice.text}</div>)}</div>}
-    <div className={styles.desk} style={{ opacity: pulse.state === "lost" ? 0.5 : 1 }}>
+    <div className={styles.desk} style={{ opacity: heartbeat.state === "lost" ? 0.5 : 1 }}>
       <StatePanel agent={agent} desk={desk} shown={contact?.id ?? ""} look={setLooked} />
       <ContactPanel key={contact?.id ?? ""} agent={agent} contact={contact} desk={desk} choose={setChoice} />
       <Side desk={desk} contact={contact} choice={choice} close={() => { setChoice(null); }} />

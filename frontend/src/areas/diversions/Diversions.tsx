@@ -8,7 +8,7 @@ import { moment } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Glyph } from "../../frame/states";
 import { type Field, picked } from "../shared/fields";
-import { KeptPage } from "../shared/KeptPage";
+import { ConfigListPage } from "../shared/ConfigListPage";
 
 type Diversion = Schemas["Diversion"];
 
@@ -80,7 +80,7 @@ export default function Diversions() {
   const { session } = useSession();
   const when = (value: string | null) => (value ? moment(value, session.time_zone) : "");
   return (
-    <KeptPage<Diversion>
+    <ConfigListPage<Diversion>
       resource={diversions}
       area="diversions"
       base="/arrive/diversions"

@@ -4,7 +4,7 @@ import { Link } from "react-router-dom";
 import { useAlarms } from "../../frame/AlarmBanner";
 import { clock, percent } from "../../frame/format";
 import { agentStates, Empty, Glyph, Loading } from "../../frame/states";
-import { useLineState, useNow, usePulse, useTopic } from "../../frame/useLive";
+import { useLineState, useNow, useHeartbeat, useTopic } from "../../frame/useLive";
 import styles from "./floor.module.css";
 import { HourStrip } from "./HourStrip";
 import type { Centre, FloorAgent, FloorQueue, Hour, Span } from "./types";
@@ -151,14 +151,14 @@ export default function Floor() {
   const { view, refused } = useTopic("floor");
   const alarms = useAlarms();
   const lineState = useLineState();
-  const pulse = usePulse();
+  const heartbeat = useHeartbeat();
   const now = useNow(250);
   if (refused) return <Empty title={refused} />;
-  if (!view) return pulse.state === "unknown" ? <Empty title="The exchange has not been seen yet">The floor fills as soon as it runs.</Empty> : <Loading what="the floor" />;
+  if (!view) return heartbeat.state === "unknown" ? <Empty title="The exchange has not been seen yet">The floor fills as soon as it runs.</Empty> : <Loading what="the floor" />;
   const queues = Object.entries(view.queues).sort(([, a], [, b]) => a.name.localeCompare(b.name));
   const { centre } = view;
   const said = verdict(queues.map(([, queue]) => queue), centre, now, alarms.map(([, alarm]) => alarm.name));
-  const stale = lineState === "lost" || pulse.state === "lost";
+  const stale = lineState === "lost" || heartbeat.state === "lost";
   const why = lineState === "lost" ? "line lost" : "exchange lost";
   return (
     <>
@@ -168,7 +168,7 @@ export default function Floor() {
           <Glyph name={said.bad ? "peak" : "ridge"} colour={said.bad ? "var(--plum)" : "var(--fern)"} />
           {said.text}
         </span>
-        <span className={`chip ${stale ? "blocks" : "good"} ${styles.age}`}>{stale ? `Figures stand still: ${why}` : `Data ${pulse.ageS} s old`}</span>
+        <span className={`chip ${stale ? "blocks" : "good"} ${styles.age}`}>{stale ? `Figures stand still: ${why}` : `Data ${heartbeat.ageS} s old`}</span>
       </div>
       <div className={stale ? styles.stale : undefined}>
         {queues.length === 0 ? (

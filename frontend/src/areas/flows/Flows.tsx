@@ -7,7 +7,7 @@ import { moment } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { AllFlows } from "./AllFlows";
 import { FlowFileDialog } from "./FlowFileDialog";
-import { KeptPage } from "../shared/KeptPage";
+import { ConfigListPage } from "../shared/ConfigListPage";
 import { places } from "./places";
 
 const resources = { flow: plainFlows, block: only(flows, { purpose: "block" }), plan: waitingPlans };
@@ -21,7 +21,7 @@ export default function Flows({ purpose = "flow" }: { purpose?: Definition["purp
   const [ruling, setRuling] = useState(false);
   return (
     <>
-      <KeptPage<Schemas["FlowDraft"]>
+      <ConfigListPage<Schemas["FlowDraft"]>
         key={purpose}
         resource={resources[purpose]}
         area="flows"

@@ -8,7 +8,7 @@ import { flows } from "../../api/resources";
 import { moment, zonedIso } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
-import { usePulse } from "../../frame/useLive";
+import { useHeartbeat } from "../../frame/useLive";
 import { places } from "./places";
 import shared from "../shared/shared.module.css";
 import { Findings } from "./Findings";
@@ -21,8 +21,8 @@ type Published = Schemas["Published"];
 /** From when callers meet it, as the exchange acknowledged it. */
 function InEffect({ done }: { done: Published }) {
   const { version, at, change } = done;
-  const pulse = usePulse();
-  const taken = pulse.state === "running" && pulse.revision !== null && pulse.revision >= change ? pulse.revision : null;
+  const heartbeat = useHeartbeat();
+  const taken = heartbeat.state === "running" && heartbeat.revision !== null && heartbeat.revision >= change ? heartbeat.revision : null;
   const in_effect = done.in_effect ?? taken;
   if (at) return <div role="status" style={{ padding: "0 16px 12px", color: "var(--fern-ink)", fontWeight: 620 }}>Version {version.number} is published for then.</div>;
   return (

@@ -1,13 +1,13 @@
 import { useNavigate } from "react-router-dom";
 import type { Schemas } from "../../api/client";
 import { hours } from "../../api/resources";
-import { KeptPage } from "../shared/KeptPage";
+import { ConfigListPage } from "../shared/ConfigListPage";
 
 /** Every set of opening hours, with its answer for this moment. */
 export default function HoursList() {
   const navigate = useNavigate();
   return (
-    <KeptPage<Schemas["Hours"]>
+    <ConfigListPage<Schemas["Hours"]>
       resource={hours}
       area="hours"
       base="/arrive/hours"

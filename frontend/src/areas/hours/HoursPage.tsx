@@ -13,7 +13,7 @@ import { useNow } from "../../frame/useLive";
 import { ConflictDialog } from "../shared/ConflictDialog";
 import { CopyButton } from "../shared/CopyButton";
 import { DeleteButton } from "../shared/DeleteButton";
-import { type KeptForm, useKeptForm } from "../shared/useKeptForm";
+import { type ItemForm, useItemForm } from "../shared/useItemForm";
 import { CalendarDialog } from "./CalendarDialog";
 import { CloseNowDialog, ExceptionDialog, HolidaysDialog, type HoursClosure, type HoursException } from "./dialogs";
 import { MomentBox } from "../shared/MomentBox";
@@ -113,7 +113,7 @@ function Closure({ closure, zone, mayChange, change }: { closure: HoursClosure |
   );
 }
 
-function Head({ form, name, mayChange, closeNow, id }: { form: KeptForm<Hours>; name: string; mayChange: boolean; closeNow: () => void; id: string }) {
+function Head({ form, name, mayChange, closeNow, id }: { form: ItemForm<Hours>; name: string; mayChange: boolean; closeNow: () => void; id: string }) {
   const navigate = useNavigate();
   return (
     <div className={styles.head}>
@@ -153,7 +153,7 @@ function Page({ id }: { id: string }) {
   const { enqueueSnackbar } = useSnackbar();
   const [at, setAt] = useState("");
   const [closing, setClosing] = useState(false);
-  const form = useKeptForm<Hours>(resource, id, {}, () => { enqueueSnackbar("The hours are saved; they count at once."); });
+  const form = useItemForm<Hours>(resource, id, {}, () => { enqueueSnackbar("The hours are saved; they count at once."); });
   const uses = useQuery({ queryKey: keys.uses("hours", id), queryFn: () => resource.uses(id) });
   const v = form.values as unknown as Hours;
   const plan = planOf(v);

@@ -16,7 +16,7 @@ import { FieldInput } from "../shared/FieldInput";
 import { DESCRIPTION, type Field } from "../shared/fields";
 import shared from "../shared/shared.module.css";
 import { UsedBy } from "../shared/UsedBy";
-import { useKeptForm } from "../shared/useKeptForm";
+import { useItemForm } from "../shared/useItemForm";
 import { ColumnsField, typeName } from "./Lookups";
 import { ImportDialog } from "./ImportDialog";
 
@@ -132,7 +132,7 @@ function Page({ id }: { id: string }) {
   const { enqueueSnackbar } = useSnackbar();
   const [importing, setImporting] = useState(false);
   const cache = useQueryClient();
-  const form = useKeptForm<Table>(lookups, id, {}, () => { enqueueSnackbar("The table is saved."); });
+  const form = useItemForm<Table>(lookups, id, {}, () => { enqueueSnackbar("The table is saved."); });
   const empty = useMutation({
     mutationFn: () => data(api.POST("/api/v1/lookups/{id}/empty", { params: { path: { id } }, body: { revision: form.record?.revision ?? 1 } })),
     onSuccess: (record) => { form.took(record); enqueueSnackbar("The table is empty. The change log can bring the rows back."); },

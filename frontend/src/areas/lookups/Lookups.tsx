@@ -3,7 +3,7 @@ import { useNavigate } from "react-router-dom";
 import type { Schemas } from "../../api/client";
 import { lookups } from "../../api/resources";
 import type { OwnProps } from "../shared/fields";
-import { KeptPage } from "../shared/KeptPage";
+import { ConfigListPage } from "../shared/ConfigListPage";
 
 type Column = Schemas["Column"];
 
@@ -40,7 +40,7 @@ export function ColumnsField({ value, error, disabled, change }: OwnProps) {
 export default function Lookups() {
   const navigate = useNavigate();
   return (
-    <KeptPage<Schemas["Table"]>
+    <ConfigListPage<Schemas["Table"]>
       resource={lookups}
       area="lookups"
       base="/guide/lookups"

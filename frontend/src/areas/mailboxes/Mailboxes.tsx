@@ -5,7 +5,7 @@ import { moment } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { PromptField } from "../flows/sheet/PromptField";
 import { type OwnProps, picked } from "../shared/fields";
-import { KeptPage } from "../shared/KeptPage";
+import { ConfigListPage } from "../shared/ConfigListPage";
 import { UsedBy } from "../shared/UsedBy";
 import { Messages } from "./Messages";
 
@@ -33,7 +33,7 @@ const owned = (owner: string) => (values: Values) => values.owner === owner;
 export default function Mailboxes() {
   const { session } = useSession();
   return (
-    <KeptPage<Mailbox>
+    <ConfigListPage<Mailbox>
       resource={mailboxes}
       area="mailboxes"
       base="/wait/mailboxes"

@@ -1,10 +1,10 @@
 import { Checkbox, FormControlLabel, MenuItem, TextField } from "@mui/material";
 import type { Schemas } from "../../api/client";
-import { hours, type Kept, mailboxes, queues, type Resource, sounds } from "../../api/resources";
+import { hours, type ConfigItem, mailboxes, queues, type Resource, sounds } from "../../api/resources";
 import { ThingPicker } from "../shared/ThingPicker";
 
 export type FlowInput = Schemas["Input"];
-type Named = Kept & { name: string };
+type Named = ConfigItem & { name: string };
 
 const things: Partial<Record<FlowInput["type"], Resource<Named>>> = {
   queue: queues as unknown as Resource<Named>,

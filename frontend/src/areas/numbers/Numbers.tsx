@@ -5,7 +5,7 @@ import { numbers, plainFlows } from "../../api/resources";
 import { useSession } from "../../frame/session";
 import { useNow } from "../../frame/useLive";
 import { picked } from "../shared/fields";
-import { KeptPage } from "../shared/KeptPage";
+import { ConfigListPage } from "../shared/ConfigListPage";
 import { PlannedChanges } from "./PlannedChanges";
 import { ValuesField } from "./ValuesField";
 
@@ -35,7 +35,7 @@ function DivertThis({ number }: { number: PhoneNumber }) {
 /** The numbers that callers dial, and the flow that answers each. */
 export default function Numbers() {
   return (
-    <KeptPage<PhoneNumber>
+    <ConfigListPage<PhoneNumber>
       resource={numbers}
       area="numbers"
       base="/arrive/numbers"

@@ -31,9 +31,9 @@ function asked(values: Values): Schemas["QueueInHandRequest"] | Record<string, u
   const widening = ((values.widening ?? []) as { after_s: unknown }[]).filter((row) => Number(row.after_s) > 0);
   const longest = values.longest_wait_s;
   return {
-    plan: values.plan ?? null, widening, prefer_s: Number(values.prefer_s) || 0, then: values.then ?? "",
-    then_nobody: values.then_nobody ?? "", then_closed: values.then_closed ?? "", when_nobody: values.when_nobody ?? "wait", when_closed: values.when_closed ?? "wait",
-    hours: values.hours ?? null, asks: values.asks ?? [], members: values.members ?? [], teams: values.teams ?? [],
+    plan: values.plan ?? null, widening, last_agent_s: Number(values.last_agent_s) || 0, overflow: values.overflow ?? "",
+    overflow_nobody: values.overflow_nobody ?? "", overflow_closed: values.overflow_closed ?? "", when_nobody: values.when_nobody ?? "wait", when_closed: values.when_closed ?? "wait",
+    hours: values.hours ?? null, required_skills: values.required_skills ?? [], members: values.members ?? [], teams: values.teams ?? [],
     longest_wait_s: longest === null || longest === undefined || longest === "" ? null : Number(longest),
   };
 }
@@ -190,7 +190,7 @@ export function CallersClock({ id, values, threshold_s, beads }: Props) {
   const laneOf = (number: number): Mark[] => {
     const found = marks.filter((mark) => lanes[mark.kind] === number && mark.kind !== "leaves");
     if (number === 0) return found;
-    const first = begins(number === 2 ? "hanging up" : Number(values.prefer_s) > 0 ? "who knows the caller" : "members");
+    const first = begins(number === 2 ? "hanging up" : Number(values.last_agent_s) > 0 ? "who knows the caller" : "members");
     // What comes round again in the plan is one stretch here.
     return [first, ...found.filter((mark, i) => mark.words !== found[i - 1]?.words)];
   };

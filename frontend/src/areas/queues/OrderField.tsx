@@ -34,7 +34,7 @@ export function OrderField({ value, error, disabled, change, values }: OwnProps)
   const list = ordered(found, (value ?? {}) as Places);
   return (
     <section aria-label="Order of the list" style={{ display: "grid", gap: 6 }}>
-      <span style={{ fontSize: 13, fontWeight: 620 }}>Order of the list <span className="dim" style={{ fontWeight: 400 }}>{values.chooses === "turn" ? "each in turn, from the one after the last" : "always from the top"}</span></span>
+      <span style={{ fontSize: 13, fontWeight: 620 }}>Order of the list <span className="dim" style={{ fontWeight: 400 }}>{values.distribution === "turn" ? "each in turn, from the one after the last" : "always from the top"}</span></span>
       {pending && <span className="dim">Reading the list…</span>}
       {!pending && list.length === 0 && <span className="dim">It has no members yet.</span>}
       <OrderedList items={list} disabled={disabled} change={(ids) => { change(Object.fromEntries(ids.map((id, at) => [id, at + 1]))); }} />

@@ -14,7 +14,7 @@ import { FieldInput } from "../shared/FieldInput";
 import type { Field } from "../shared/fields";
 import shared from "../shared/shared.module.css";
 import { UsedBy } from "../shared/UsedBy";
-import { type KeptForm, useKeptForm } from "../shared/useKeptForm";
+import { type ItemForm, useItemForm } from "../shared/useItemForm";
 import { CallersClock } from "./CallersClock";
 import { copied, fields, groups } from "./fields";
 import styles from "./queues.module.css";
@@ -27,7 +27,7 @@ function wide(field: Field): boolean {
 }
 
 /** One group of settings under its name. */
-function Group({ name, names, form, disabled }: { name: string; names: string[]; form: KeptForm<Queue>; disabled: boolean }) {
+function Group({ name, names, form, disabled }: { name: string; names: string[]; form: ItemForm<Queue>; disabled: boolean }) {
   return (
     <section className={styles.group} aria-label={name}>
       <h2>{name}</h2>
@@ -49,7 +49,7 @@ function Group({ name, names, form, disabled }: { name: string; names: string[];
 
 interface HeadProps {
   queue: Queue;
-  form: KeptForm<Queue>;
+  form: ItemForm<Queue>;
   live: FloorQueue | undefined;
   mayChange: boolean;
 }
@@ -81,7 +81,7 @@ export default function QueuePage() {
   const { may } = useSession();
   const { enqueueSnackbar } = useSnackbar();
   const floor = useTopic("floor").view?.queues;
-  const form = useKeptForm(queues, id, {}, (queue) => { enqueueSnackbar(`${queue.name} is saved, and counts at once.`); });
+  const form = useItemForm(queues, id, {}, (queue) => { enqueueSnackbar(`${queue.name} is saved, and counts at once.`); });
   if (form.pending) return <Loading what="the queue" />;
   if (form.failure || !form.record) return <Failure error={form.failure} retry={form.reload} />;
   const mayChange = may("change", "queues");

@@ -2,7 +2,7 @@ import { useNavigate } from "react-router-dom";
 import type { Schemas } from "../../api/client";
 import { queues } from "../../api/resources";
 import { clock } from "../../frame/format";
-import { KeptPage } from "../shared/KeptPage";
+import { ConfigListPage } from "../shared/ConfigListPage";
 import { asked, fields, initial } from "./fields";
 
 type Queue = Schemas["Queue"];
@@ -11,7 +11,7 @@ type Queue = Schemas["Queue"];
 export default function Queues() {
   const navigate = useNavigate();
   return (
-    <KeptPage<Queue>
+    <ConfigListPage<Queue>
       resource={queues}
       area="queues"
       base="/wait/queues"

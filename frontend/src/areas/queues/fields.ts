@@ -33,22 +33,22 @@ export const fields: Field[] = [
   { kind: "many", name: "members", label: "Members", ...picked(agents, (agent) => agent.name) },
   { kind: "many", name: "teams", label: "And whole teams", ...picked(teams, (team) => team.name) },
   { kind: "many", name: "supervisors", label: "Supervised by", ...picked(supervisors, (person) => person.name) },
-  { kind: "choice", name: "chooses", label: "The next agent", options: ways },
-  { kind: "own", name: "ranks", label: "Order of the list", Input: OrderField, when: (values) => values.chooses === "listed" || values.chooses === "turn" },
-  { kind: "own", name: "asks", label: "Callers need", Input: AsksField },
+  { kind: "choice", name: "distribution", label: "The next agent", options: ways },
+  { kind: "own", name: "ranks", label: "Order of the list", Input: OrderField, when: (values) => values.distribution === "listed" || values.distribution === "turn" },
+  { kind: "own", name: "required_skills", label: "Callers need", Input: AsksField },
   { kind: "own", name: "widening", label: "Widening", Input: WidenField },
   { kind: "text", name: "extension", label: "Extension", help: "Calls can be put through to it; empty: none." },
   { kind: "own", name: "channels", label: "Takes", Input: ChannelsField },
   { kind: "number", name: "priority", label: "Priority", unit: "of 99", help: "Higher is served first." },
-  { kind: "number", name: "growth", label: "Grows by", unit: "a minute", help: "0: a wait alone raises nobody." },
-  { kind: "number", name: "prefer_s", label: "Who knows the caller first", unit: "s", help: "Only the agent who spoke with them last may answer so long; 0: everybody at once." },
+  { kind: "number", name: "priority_growth", label: "Grows by", unit: "a minute", help: "0: a wait alone raises nobody." },
+  { kind: "number", name: "last_agent_s", label: "Who knows the caller first", unit: "s", help: "Only the agent who spoke with them last may answer so long; 0: everybody at once." },
   { kind: "number", name: "longest_wait_s", label: "Longest wait", unit: "s", nullable: "without end" },
-  { kind: "own", name: "then", label: "After the longest wait", Input: WaitedField },
+  { kind: "own", name: "overflow", label: "After the longest wait", Input: WaitedField },
   { kind: "choice", name: "when_nobody", label: "With nobody signed in", options: waitOrLeave, help: "Nobody who could take them: by skill, as widened, and by language." },
-  { kind: "own", name: "then_nobody", label: "While nobody is signed in", Input: NobodyField, when: (values) => values.when_nobody === "leave" },
+  { kind: "own", name: "overflow_nobody", label: "While nobody is signed in", Input: NobodyField, when: (values) => values.when_nobody === "leave" },
   { kind: "one", name: "hours", label: "Hours", none: "Always", ...picked(hours, (one) => one.name) },
   { kind: "choice", name: "when_closed", label: "Outside of the hours", options: waitOrLeave, when: (values) => Boolean(values.hours) },
-  { kind: "own", name: "then_closed", label: "While it is closed", Input: ClosedField, when: (values) => Boolean(values.hours) && values.when_closed === "leave" },
+  { kind: "own", name: "overflow_closed", label: "While it is closed", Input: ClosedField, when: (values) => Boolean(values.hours) && values.when_closed === "leave" },
   { kind: "one", name: "plan", label: "Waiting plan", none: "Music only", ...picked(waitingPlans, (plan) => plan.name) },
   { kind: "one", name: "music", label: "Hold music", none: "The centre’s", ...picked(sounds, (sound) => sound.name) },
   { kind: "number", name: "threshold_s", label: "Service threshold", unit: "s" },
@@ -70,18 +70,18 @@ export const fields: Field[] = [
 
 /** The settings in the order in which a caller meets them. */
 export const groups: Record<string, string[]> = {
-  "Who is asked": ["members", "teams", "asks", "chooses", "ranks", "priority", "growth", "prefer_s"],
-  "While the caller waits": ["plan", "music", "widening", "longest_wait_s", "then", "when_nobody", "then_nobody", "hours", "when_closed", "then_closed"],
+  "Who is asked": ["members", "teams", "required_skills", "distribution", "ranks", "priority", "priority_growth", "last_agent_s"],
+  "While the caller waits": ["plan", "music", "widening", "longest_wait_s", "overflow", "when_nobody", "overflow_nobody", "hours", "when_closed", "overflow_closed"],
   "What counts as good": ["threshold_s", "goal_percent", "formula", "short_abandon_s"],
   "During and after": ["recording", "recording_percent", "recording_told", "recording_notice", "transcribed", "survey", "text_number", "code_set", "note", "link"],
   "The queue itself": ["name", "description", "extension", "channels", "colour", "supervisors"],
 };
 
 /** What a new queue is asked for; its page has the rest. */
-export const asked = ["name", "members", "teams", "chooses", "threshold_s", "goal_percent"];
+export const asked = ["name", "members", "teams", "distribution", "threshold_s", "goal_percent"];
 
 /** What a new queue begins with. */
-export const initial = { members: [], teams: [], asks: [], widening: [], chooses: "longest_idle", threshold_s: 60, goal_percent: 80, growth: 0, when_nobody: "wait", when_closed: "wait", channels: ["voice", "text"], recording: "none" };
+export const initial = { members: [], teams: [], required_skills: [], widening: [], distribution: "longest_idle", threshold_s: 60, goal_percent: 80, growth: 0, when_nobody: "wait", when_closed: "wait", channels: ["voice", "text"], recording: "none" };
 const OWN = ["id", "revision", "updated_at", "extension", "finished", "member_count"];
 
 /** What a copy takes over. */

@@ -2,7 +2,7 @@ import { Button, Dialog, DialogActions, DialogContent, DialogTitle, Radio } from
 import { useState } from "react";
 import type { Values } from "../../api/resources";
 import type { Field } from "./fields";
-import type { Conflict } from "./useKeptForm";
+import type { Conflict } from "./useItemForm";
 
 function shown(value: unknown): string {
   if (value === null || value === undefined || value === "") return "nothing";

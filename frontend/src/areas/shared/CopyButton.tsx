@@ -3,9 +3,9 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useSnackbar } from "notistack";
 import { words } from "../../api/client";
 import { keys } from "../../api/keys";
-import type { Kept, Resource, Values } from "../../api/resources";
+import type { ConfigItem, Resource, Values } from "../../api/resources";
 
-interface Props<T extends Kept> {
+interface Props<T extends ConfigItem> {
   resource: Resource<T>;
   name: string;
   /** Everything but the name. */
@@ -15,7 +15,7 @@ interface Props<T extends Kept> {
 }
 
 /** Makes a copy under the next free name and opens it; for things that have a page of their own. */
-export function CopyButton<T extends Kept>({ resource, name, values, disabled, open }: Props<T>) {
+export function CopyButton<T extends ConfigItem>({ resource, name, values, disabled, open }: Props<T>) {
   const cache = useQueryClient();
   const { enqueueSnackbar } = useSnackbar();
   const copy = useMutation({

@@ -4,11 +4,11 @@ import { useSnackbar } from "notistack";
 import { useState } from "react";
 import { words } from "../../api/client";
 import { keys } from "../../api/keys";
-import { type Kept, type Resource, undoLast } from "../../api/resources";
+import { type ConfigItem, type Resource, undoLast } from "../../api/resources";
 import { Loading } from "../../frame/states";
 
 /** Deletes after saying what uses the thing; refused while something does; can be undone. */
-export function DeleteButton<T extends Kept>({ resource, id, name, gone }: { resource: Resource<T>; id: string; name: string; gone: () => void }) {
+export function DeleteButton<T extends ConfigItem>({ resource, id, name, gone }: { resource: Resource<T>; id: string; name: string; gone: () => void }) {
   const [asking, setAsking] = useState(false);
   const cache = useQueryClient();
   const { enqueueSnackbar, closeSnackbar } = useSnackbar();

@@ -2,13 +2,13 @@ import { Autocomplete, TextField, type TextFieldProps } from "@mui/material";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useDeferredValue, useState } from "react";
 import { keys } from "../../api/keys";
-import type { Kept, Resource } from "../../api/resources";
+import type { ConfigItem, Resource } from "../../api/resources";
 import { useCreating } from "./useCreating";
 
 const SHOWN = 30;
 
 /** Things that fit what was typed, found by the server, and those that are chosen already. */
-export function useThings<T extends Kept>(resource: Resource<T>, text: string, chosen: string[]) {
+export function useThings<T extends ConfigItem>(resource: Resource<T>, text: string, chosen: string[]) {
   const search = useDeferredValue(text.trim());
   const query = { ...resource.always, page_size: SHOWN, ...(search && { search }) };
   const list = useQuery({ queryKey: keys.list(resource.what, query), queryFn: () => resource.list(query), placeholderData: keepPreviousData });
@@ -22,14 +22,14 @@ export function useThings<T extends Kept>(resource: Resource<T>, text: string, c
   return { found, known, pending: list.isPending };
 }
 
-interface Shared<T extends Kept> {
+interface Shared<T extends ConfigItem> {
   resource: Resource<T>;
   nameOf: (item: T) => string;
   disabled: boolean;
   field: Pick<TextFieldProps, "label" | "error" | "helperText" | "placeholder" | "required">;
 }
 
-function options<T extends Kept>(things: ReturnType<typeof useThings<T>>, nameOf: (item: T) => string) {
+function options<T extends ConfigItem>(things: ReturnType<typeof useThings<T>>, nameOf: (item: T) => string) {
   const labelOf = (id: string) => {
     const item = things.known.get(id);
     return item ? nameOf(item) : "…";
@@ -42,7 +42,7 @@ function options<T extends Kept>(things: ReturnType<typeof useThings<T>>, nameOf
 
 const CREATE = "create";
 
-type OneProps<T extends Kept> = Shared<T> & {
+type OneProps<T extends ConfigItem> = Shared<T> & {
   value: string | null;
   choose: (id: string | null) => void;
   /** Whether one that is not there yet can be made by its name. */
@@ -50,7 +50,7 @@ type OneProps<T extends Kept> = Shared<T> & {
 };
 
 /** Chooses one thing of any number of them. */
-export function ThingPicker<T extends Kept>({ resource, nameOf, disabled, field, value, choose, creates = false }: OneProps<T>) {
+export function ThingPicker<T extends ConfigItem>({ resource, nameOf, disabled, field, value, choose, creates = false }: OneProps<T>) {
   const [text, setText] = useState("");
   const things = useThings(resource, text, value ? [value] : []);
   const creating = useCreating(resource);
@@ -70,7 +70,7 @@ export function ThingPicker<T extends Kept>({ resource, nameOf, disabled, field,
 }
 
 /** Chooses many things of any number of them. */
-export function ThingsPicker<T extends Kept>({ resource, nameOf, disabled, field, value, choose }: Shared<T> & { value: string[]; choose: (ids: string[]) => void }) {
+export function ThingsPicker<T extends ConfigItem>({ resource, nameOf, disabled, field, value, choose }: Shared<T> & { value: string[]; choose: (ids: string[]) => void }) {
   const [text, setText] = useState("");
   const things = useThings(resource, text, value);
   return (

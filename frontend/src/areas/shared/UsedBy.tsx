@@ -2,14 +2,14 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router-dom";
 import { words } from "../../api/client";
 import { keys } from "../../api/keys";
-import type { Kept, Resource } from "../../api/resources";
+import type { ConfigItem, Resource } from "../../api/resources";
 
 const pages: Record<string, string> = {
   flow: "/guide/flows", number: "/arrive/numbers", queue: "/wait/queues", mailbox: "/wait/mailboxes", diversion: "/arrive/diversions", agent: "/talk/agents", team: "/talk/teams", skill: "/talk/skills", code_set: "/wrap-up/sets",
 };
 
 /** Where a thing is used, each place a link. */
-export function UsedBy<T extends Kept>({ resource, id }: { resource: Resource<T>; id: string }) {
+export function UsedBy<T extends ConfigItem>({ resource, id }: { resource: Resource<T>; id: string }) {
   const uses = useQuery({ queryKey: keys.uses(resource.what, id), queryFn: () => resource.uses(id) });
   return (
     <section aria-label="Used by">

@@ -1,5 +1,5 @@
 import type { ComponentType } from "react";
-import type { Kept, Resource, Values } from "../../api/resources";
+import type { ConfigItem, Resource, Values } from "../../api/resources";
 
 /** What a field with a drawing of its own is given. */
 export interface OwnProps {
@@ -26,11 +26,11 @@ export type Field =
   | (Base & { kind: "choice"; options: { value: string; label: string }[] })
   | (Base & { kind: "list" })
   | (Base & { kind: "own"; Input: ComponentType<OwnProps> })
-  | (Base & { kind: "one" | "many"; from: Resource<Kept>; labelOf: (item: Kept) => string; none?: string });
+  | (Base & { kind: "one" | "many"; from: Resource<ConfigItem>; labelOf: (item: ConfigItem) => string; none?: string });
 
 /** A resource whose items a picker shows; the label function knows the real type. */
-export function picked<T extends Kept>(from: Resource<T>, labelOf: (item: T) => string) {
-  return { from: from as unknown as Resource<Kept>, labelOf: labelOf as unknown as (item: Kept) => string };
+export function picked<T extends ConfigItem>(from: Resource<T>, labelOf: (item: T) => string) {
+  return { from: from as unknown as Resource<ConfigItem>, labelOf: labelOf as unknown as (item: ConfigItem) => string };
 }
 
 /** What a thing is for, in a sentence. */

@@ -2,11 +2,11 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useSnackbar } from "notistack";
 import { words } from "../../api/client";
 import { keys } from "../../api/keys";
-import type { Kept, Resource } from "../../api/resources";
+import type { ConfigItem, Resource } from "../../api/resources";
 import { useSession } from "../../frame/session";
 
 /** Makes a thing by its name alone, from wherever it is first needed. */
-export function useCreating<T extends Kept>(resource: Resource<T>) {
+export function useCreating<T extends ConfigItem>(resource: Resource<T>) {
   const { may } = useSession();
   const cache = useQueryClient();
   const { enqueueSnackbar } = useSnackbar();

@@ -3,7 +3,7 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { sounds } from "../../api/resources";
 import { clock } from "../../frame/format";
-import { KeptPage } from "../shared/KeptPage";
+import { ConfigListPage } from "../shared/ConfigListPage";
 import { ManyFiles } from "./ManyFiles";
 import { languageName, Recordings, TextsField } from "./Recordings";
 import { UsedBy } from "../shared/UsedBy";
@@ -16,7 +16,7 @@ export default function Sounds() {
   const [many, setMany] = useState(false);
   return (
     <>
-      <KeptPage<Sound>
+      <ConfigListPage<Sound>
         resource={sounds}
         area="sounds"
         base="/guide/sounds"

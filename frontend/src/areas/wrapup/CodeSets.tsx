@@ -1,12 +1,12 @@
 import type { Schemas } from "../../api/client";
 import { codes, codeSets } from "../../api/resources";
 import { picked } from "../shared/fields";
-import { KeptPage } from "../shared/KeptPage";
+import { ConfigListPage } from "../shared/ConfigListPage";
 
 /** Collections of codes; a queue uses one. */
 export default function CodeSets() {
   return (
-    <KeptPage<Schemas["CodeSet"]>
+    <ConfigListPage<Schemas["CodeSet"]>
       resource={codeSets}
       area="wrapup"
       base="/wrap-up/sets"

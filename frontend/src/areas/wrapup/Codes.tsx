@@ -1,12 +1,12 @@
 import type { Schemas } from "../../api/client";
 import { codes } from "../../api/resources";
-import { KeptPage } from "../shared/KeptPage";
+import { ConfigListPage } from "../shared/ConfigListPage";
 import { UsedBy } from "../shared/UsedBy";
 
 /** The labels that agents give to their part of a contact. */
 export default function Codes() {
   return (
-    <KeptPage<Schemas["Code"]>
+    <ConfigListPage<Schemas["Code"]>
       resource={codes}
       area="wrapup"
       base="/wrap-up/codes"

@@ -2,13 +2,13 @@ import { Autocomplete, TextField } from "@mui/material";
 import { useState } from "react";
 import { Link } from "react-router-dom";
 import type { Definition } from "../../../api/client";
-import { agents, hours, type Kept, lookups, mailboxes, plainFlows, queues, type Resource, ringGroups, sharedBlocks, sounds, waitingPlans } from "../../../api/resources";
+import { agents, hours, type ConfigItem, lookups, mailboxes, plainFlows, queues, type Resource, ringGroups, sharedBlocks, sounds, waitingPlans } from "../../../api/resources";
 import { clock } from "../../../frame/format";
 import { useThings } from "../../shared/ThingPicker";
 import { useCreating } from "../../shared/useCreating";
 import type { ThingKind } from "../kinds";
 
-type Named = Kept & { name: string };
+type Named = ConfigItem & { name: string };
 
 interface Source {
   resource: Resource<Named>;

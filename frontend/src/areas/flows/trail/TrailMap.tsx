@@ -5,7 +5,7 @@ import { FlagShape, StopGlyph } from "./glyphs";
 import { type Flag, layOut, type PlacedArm, type PlacedStop, type Trail } from "./layout";
 import { fateLooks, strandsOf } from "./strands";
 import { ArmLabel, TrailStrands } from "./TrailArm";
-import { fold, FOLDED } from "./folds";
+import { fold, FOLDED } from "./collapse";
 import { Overview } from "./Overview";
 import { type Mark, TrailStop } from "./TrailStop";
 

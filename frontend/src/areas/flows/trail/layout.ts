@@ -8,7 +8,7 @@
  * therefore moves only what comes after it.
  */
 import type { Inspection, Stop } from "../../../api/client";
-import { FOLDED } from "./folds";
+import { FOLDED } from "./collapse";
 
 export const LANE = 52;
 const HALF = 34;

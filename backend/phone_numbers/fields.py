@@ -6,7 +6,7 @@ from typing import Any
 
 from rest_framework import serializers
 
-from numbers_app.numbering import NotFree, free
+from phone_numbers.numbering import NotFree, free
 
 
 class ExtensionField(serializers.CharField):

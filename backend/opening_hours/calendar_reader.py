@@ -16,7 +16,7 @@ from pathlib import Path
 from typing import Any
 
 from callcore.hours.plan import load
-from hours_app.calendar_files import LARGEST, NotACalendar, Taken, read
+from opening_hours.calendar_files import LARGEST, NotACalendar, Taken, read
 
 #: On the processor, and by the clock.
 CPU_S, PATIENCE_S = 4, 10.0
@@ -31,7 +31,7 @@ def read_bounded(data: bytes, zone: str, today: date) -> Taken:
     """
     if len(data) > LARGEST:
         raise NotACalendar("The file is larger than 1 MB.")
-    command = [sys.executable, "-m", "hours_app.calendar_reader", zone, today.isoformat()]
+    command = [sys.executable, "-m", "opening_hours.calendar_reader", zone, today.isoformat()]
     try:
         done = subprocess.run(  # noqa: S603  our own module
             command, input=data, capture_output=True, timeout=PATIENCE_S,

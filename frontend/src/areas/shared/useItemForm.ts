@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Problem } from "../../api/client";
 import { keys } from "../../api/keys";
-import type { Kept, Resource, Values } from "../../api/resources";
+import type { ConfigItem, Resource, Values } from "../../api/resources";
 
 /** Somebody else changed it first: both versions, for the user to choose from. */
 export interface Conflict {
@@ -12,7 +12,7 @@ export interface Conflict {
   theirs: Values;
 }
 
-export interface KeptForm<T extends Kept> {
+export interface ItemForm<T extends ConfigItem> {
   record: T | undefined;
   pending: boolean;
   failure: unknown;
@@ -43,12 +43,12 @@ function conflictFrom(error: unknown, mine: Values): Conflict | null {
  * The state of a form for one kept thing: loads it, keeps what was typed, saves only what
  * changed with the revision it was changed from, and holds both versions when somebody was faster.
  */
-export function useKeptForm<T extends Kept>(
+export function useItemForm<T extends ConfigItem>(
   resource: Resource<T>,
   id: string,
   initial: Values,
   saved: (record: T) => void,
-): KeptForm<T> {
+): ItemForm<T> {
   const cache = useQueryClient();
   const fresh = id === "new";
   const query = useQuery({

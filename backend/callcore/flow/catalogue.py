@@ -1,4 +1,4 @@
-"""What a flow's surroundings look like to the checker and to plain words."""
+"""The names of things, and what a flow must know of each: for the checker, and for plain words."""
 
 from __future__ import annotations
 
@@ -16,10 +16,10 @@ class QueueFacts(NamedTuple):
 
     `plan` is its waiting plan, a `flow:` reference; empty for none. `able`: how many agents have
     the skills that it asks for, widened as far as it goes; None where it asks for none.
-    `lets_go`: whether callers go on by themselves while nobody is signed in. `then`: where it
+    `lets_go`: whether callers go on by themselves while nobody is signed in. `overflow`: where it
     sends those whose flow says nothing, after the longest wait or where the way has no destination
-    of its own (`then_nobody`, `then_closed`). `channels`: what it takes. `closes`: whether it lets
-    nobody in outside of its hours.
+    of its own (`overflow_nobody`, `overflow_closed`). `channels`: what it takes.
+    `closes`: whether it lets nobody in outside of its hours.
     """
 
     name: str
@@ -29,15 +29,17 @@ class QueueFacts(NamedTuple):
     plan: str = ""
     able: int | None = None
     lets_go: bool = False
-    then: str = ""
+    overflow: str = ""
     channels: tuple[str, ...] = ("voice", "text")
     closes: bool = False
-    then_nobody: str = ""
-    then_closed: str = ""
+    overflow_nobody: str = ""
+    overflow_closed: str = ""
 
     def sends(self, way: str) -> str:
         """Where it sends those whom it lets go by a way (`waited`, `nobody`, `closed`)."""
-        return {"nobody": self.then_nobody, "closed": self.then_closed}.get(way, self.then)
+        return {"nobody": self.overflow_nobody, "closed": self.overflow_closed}.get(
+            way, self.overflow
+        )
 
 
 class GroupFacts(NamedTuple):
@@ -108,7 +110,7 @@ class TableFacts(NamedTuple):
     types: tuple[ColumnType, ...] = ()
 
 
-class World(NamedTuple):
+class Catalogue(NamedTuple):
     """Everything that exists, by reference (`queue:…`, `sound:…`, `hours:…` and so on).
 
     `spoken_ms` holds the real length of texts that the engine has spoken
@@ -150,7 +152,7 @@ class World(NamedTuple):
         return found[0] if len(found) == 1 else None
 
     def leads_back(self, flow: str) -> bool:
-        """Whether a flow hands contacts on, at last, to the flow that this world is about."""
+        """Whether a flow hands contacts on, at last, to the flow that this catalogue is about."""
         seen: set[str] = set()
         todo = [flow]
         while todo:

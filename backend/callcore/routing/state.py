@@ -34,7 +34,7 @@ def _waiting_of(state: dict[str, Any]) -> Waiting:
     return Waiting(**{**known, "passed": frozenset(state.get("passed", ()))})
 
 
-class Books:
+class RoutingState:
     """Plain data of one site; `callcore.routing.router` says what happens to it.
 
     Idle agents stand in an insertion-ordered dict for each queue, so the first is the one who has
@@ -166,7 +166,7 @@ class Books:
     def _open_line(self, line: str, agents: tuple[str, ...], longest_ms: int | None) -> None:
         """A line of one contact, or one person's own."""
         self.direct_rules[line] = self._rules[line] = QueueRule(
-            line, DIRECT_PRIORITY, longest_ms, chooses="all"
+            line, DIRECT_PRIORITY, longest_ms, distribution="all"
         )
         self._members[line] = self._direct_members[line] = agents
         self._waiting.setdefault(line, {})
@@ -225,7 +225,7 @@ class Books:
         best_key: tuple[float, int, int] | None = None
         for queue in agent.lines:
             rule = self._rules[queue]
-            at_once = rule.chooses == "all" and not texts
+            at_once = rule.distribution == "all" and not texts
             for contact in self._waiting[queue].values():
                 if contact.connected or (contact.agent and not at_once) or contact is besides:
                     continue

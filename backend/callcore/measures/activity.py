@@ -19,7 +19,7 @@ _STAGES: dict[type, str] = {
 STAGES = tuple(_STAGES.values())
 
 
-class Ridge:
+class Activity:
     """Counts by stage and minute; older minutes are forgotten as newer ones come."""
 
     def __init__(self) -> None:

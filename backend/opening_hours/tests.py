@@ -7,8 +7,8 @@ from django.test import TestCase
 from callcore.flow.definition import dump, load
 from changelog.models import Change
 from demo.scenario import HOURS
-from hours_app import calendar_files
-from hours_app.calendar_reader import CPU_S
+from opening_hours import calendar_files
+from opening_hours.calendar_reader import CPU_S
 from testkit import people
 
 WEEK = [[] for _ in range(7)]

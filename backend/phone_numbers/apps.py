@@ -6,13 +6,15 @@ from django.apps import AppConfig
 
 
 class NumbersConfig(AppConfig):
-    name = "numbers_app"
+    name = "phone_numbers"
+    #: Its tables, and the notes of what was migrated, have this name.
+    label = "numbers_app"
 
     def ready(self) -> None:
         from accounts.things import ThingRule
         from accounts.things import register as say
         from changelog.kinds import Kind, register, register_check, register_use
-        from numbers_app import models, numbering, services
+        from phone_numbers import models, numbering, services
 
         register(Kind("number", models.Number, "Number", "/arrive/numbers", prune=services.prune))
         register_check(numbering.check)

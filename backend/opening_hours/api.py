@@ -13,13 +13,13 @@ from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from accounts.kept_views import KeptSerializer, KeptViewSet
+from accounts.item_views import ItemSerializer, ItemViewSet
 from callcore.hours.answer import Answer, answer, in_words, next_changes, outlook
 from callcore.hours.plan import FIRST_YEAR, LAST_YEAR, dump, load
 from callcore.hours.plan import Hours as Plan
-from hours_app import calendar_files, services
-from hours_app.calendar_reader import read_bounded
-from hours_app.models import Hours
+from opening_hours import calendar_files, services
+from opening_hours.calendar_reader import read_bounded
+from opening_hours.models import Hours
 from web.base import Form, View
 from web.files import download
 from web.parts import PartSerializer
@@ -57,7 +57,7 @@ class PlanSerializer(Form):
     closure = ClosureSerializer(allow_null=True)
 
 
-class HoursSerializer(KeptSerializer):
+class HoursSerializer(ItemSerializer):
     """Named hours; what is not sent of the plan stays as it is."""
 
     week = serializers.ListField(child=SpanSerializer(many=True), required=False)
@@ -96,7 +96,7 @@ class CalendarPreviewSerializer(Form):
     )
 
 
-class HoursViewSet(KeptViewSet):
+class HoursViewSet(ItemViewSet):
     area = "hours"
     queryset = Hours.objects.all()
     serializer_class = HoursSerializer

@@ -2,8 +2,8 @@ from datetime import UTC, datetime, timedelta
 
 from django.test import SimpleTestCase, TestCase
 
-from numbers_app.plan import NotANumber, fictional, national, read, read_any
-from numbers_app.services import numbers
+from phone_numbers.plan import NotANumber, fictional, national, read, read_any
+from phone_numbers.services import numbers
 from testkit import people
 
 

@@ -25,8 +25,8 @@ from rest_framework.response import Response
 
 from accounts import things
 from callcore.lookups.table import guarded
-from changelog import kept, kinds
-from changelog.kept import Described
+from changelog import config_store, kinds
+from changelog.config_store import Described
 from web.base import Asked, Form, refuse_unknown
 from web.errors import Stale
 from web.problems import bad_request
@@ -49,7 +49,7 @@ def has_unseen(value: Any) -> bool:
     )
 
 
-class KeptSerializer(serializers.ModelSerializer):
+class ItemSerializer(serializers.ModelSerializer):
     """A kept thing. A change must name the `revision` that its author saw."""
 
     revision = serializers.IntegerField(required=False, min_value=1)
@@ -153,8 +153,9 @@ LIST_PARAMETERS = [
 ]
 
 
-class KeptViewSet(Asked, viewsets.ModelViewSet):
-    """List with search, order and pages; create, change and delete through `changelog.kept`.
+class ItemViewSet(Asked, viewsets.ModelViewSet):
+    """List with search, order and pages; create, change and delete through
+    `changelog.config_store`.
 
     The policy on things (`accounts.things`) is asked for every row and every act.
     """
@@ -189,11 +190,11 @@ class KeptViewSet(Asked, viewsets.ModelViewSet):
 
     def make(self, values: dict[str, Any]) -> Any:
         """Create one; an app with a service of its own for that calls it here."""
-        return kept.create(self.request.user, self.queryset.model, **values)
+        return config_store.create(self.request.user, self.queryset.model, **values)
 
     def keep(self, instance: Any, revision: int, values: dict[str, Any]) -> None:
         """Change one; an app with a service of its own for that calls it here."""
-        kept.change(self.request.user, instance, revision, **values)
+        config_store.change(self.request.user, instance, revision, **values)
 
     def perform_create(self, serializer: Any) -> None:
         values = dict(serializer.validated_data)
@@ -220,7 +221,7 @@ class KeptViewSet(Asked, viewsets.ModelViewSet):
 
     def perform_destroy(self, instance: Any) -> None:
         things.must(self.request.user, "delete", instance)
-        kept.remove(self.request.user, instance)
+        config_store.remove(self.request.user, instance)
 
     def _fresh(self, identity: Any) -> dict[str, Any]:
         return dict(self.get_serializer(self.get_queryset().get(pk=identity)).data)

@@ -3,22 +3,22 @@ import { useSnackbar } from "notistack";
 import type { ReactNode } from "react";
 import { useNavigate } from "react-router-dom";
 import { words } from "../../api/client";
-import type { Kept, Resource, Values } from "../../api/resources";
+import type { ConfigItem, Resource, Values } from "../../api/resources";
 import { Failure, Loading } from "../../frame/states";
-import { usePulse } from "../../frame/useLive";
+import { useHeartbeat } from "../../frame/useLive";
 import { ConflictDialog } from "./ConflictDialog";
 import { DeleteButton } from "./DeleteButton";
 import { FieldInput } from "./FieldInput";
 import type { Field } from "./fields";
 import styles from "./shared.module.css";
-import { useKeptForm } from "./useKeptForm";
+import { useItemForm } from "./useItemForm";
 
 /** The words about a field, or about something inside of it. */
 function errorOf(errors: Record<string, string[]>, name: string): string | undefined {
   return errors[name]?.[0] ?? Object.entries(errors).find(([path]) => path.startsWith(`${name}.`))?.[1][0];
 }
 
-interface Props<T extends Kept> {
+interface Props<T extends ConfigItem> {
   resource: Resource<T>;
   id: string;
   noun: string;
@@ -38,11 +38,11 @@ interface Props<T extends Kept> {
 }
 
 /** The form of one kept thing. */
-export function KeptSheet<T extends Kept>({ resource, id, noun, titleOf, fields, initial, mayChange, base, close, created, extra, top, copy, deletes }: Props<T>) {
+export function ItemSheet<T extends ConfigItem>({ resource, id, noun, titleOf, fields, initial, mayChange, base, close, created, extra, top, copy, deletes }: Props<T>) {
   const { enqueueSnackbar } = useSnackbar();
   const navigate = useNavigate();
-  const { revision } = usePulse();
-  const form = useKeptForm(resource, id, initial, (record) => {
+  const { revision } = useHeartbeat();
+  const form = useItemForm(resource, id, initial, (record) => {
     const running = revision === null ? "" : " It is in effect on the exchange within a second.";
     enqueueSnackbar(`${titleOf(record)} is saved.${resource.drafts ? " It is a draft: callers meet it once it is published." : running}`);
     if (id === "new") created(record.id);

@@ -6,7 +6,7 @@ from django.conf import settings
 
 from callcore.numbers import writing
 from callcore.numbers.writing import NotANumber, fictional
-from numbers_app.numbering import EXTENSION
+from phone_numbers.numbering import EXTENSION
 
 __all__ = ["NotANumber", "fictional", "national", "read", "read_any"]
 

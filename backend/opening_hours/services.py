@@ -7,12 +7,12 @@ from typing import NamedTuple
 
 import holidays
 
-from callcore.flow.world import HoursFacts
+from callcore.flow.catalogue import HoursFacts
 from callcore.hours.answer import answer, decided, ever_open, in_words
 from callcore.hours.plan import Hours as Plan
 from callcore.hours.plan import load
 from changelog.reading import Unreadable, readable
-from hours_app.models import Hours
+from opening_hours.models import Hours
 from web.errors import Refused, Use
 
 

@@ -10,14 +10,14 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from accounts.kept_views import LIST_PARAMETERS, KeptSerializer, KeptViewSet
+from accounts.item_views import LIST_PARAMETERS, ItemSerializer, ItemViewSet
 from callcore.flow.inputs import misfits
 from changelog import kinds
-from numbers_app import services
-from numbers_app.answering import FlowChoice, flow_choices, flow_names
-from numbers_app.models import Channel, Number
-from numbers_app.numbering import NotFree, free
-from numbers_app.plan import NotANumber, fictional, national, read, read_any
+from phone_numbers import services
+from phone_numbers.answering import FlowChoice, flow_choices, flow_names
+from phone_numbers.models import Channel, Number
+from phone_numbers.numbering import NotFree, free
+from phone_numbers.plan import NotANumber, fictional, national, read, read_any
 from web.base import Form, View
 from web.parts import PartSerializer
 from web.problems import bad_request
@@ -33,7 +33,7 @@ class PlannedSerializer(PartSerializer):
     values = serializers.DictField(child=serializers.JSONField(), default=dict)
 
 
-class NumberSerializer(KeptSerializer):
+class NumberSerializer(ItemSerializer):
     """A number, typed in any usual way and answered in E.164; or an internal extension."""
 
     address = serializers.CharField(max_length=40)
@@ -163,7 +163,7 @@ class ReadNumberView(View):
         return Response({**found, "fictional": fictional(address)})
 
 
-class NumberViewSet(KeptViewSet):
+class NumberViewSet(ItemViewSet):
     area = "numbers"
     queryset = Number.objects.all()
     serializer_class = NumberSerializer

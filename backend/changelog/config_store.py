@@ -20,15 +20,15 @@ from django.utils import timezone
 
 from changelog import kinds
 from changelog.models import Change
-from changelog.recorded import Described, Kept, Recorded
+from changelog.recorded import ConfigItem, Described, Recorded
 from web.errors import InUse, Refused, Stale
 
 __all__ = [
     "CONFIG_CHANNEL",
     "QUIET",
     "TAKE_UP",
+    "ConfigItem",
     "Described",
-    "Kept",
     "Newest",
     "Recorded",
     "change",

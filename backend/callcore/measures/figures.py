@@ -50,7 +50,7 @@ class WaitCounts:
     abandoned: defaultdict[int, int] = field(default_factory=lambda: defaultdict(int))
 
 
-class Fold:
+class Figures:
     """Figures of everything that has been applied.
 
     Args:

@@ -6,18 +6,18 @@ from collections.abc import Mapping
 
 from agents import groups
 from agents import services as agent_services
-from callcore.flow.world import FlowFacts, World
+from callcore.flow.catalogue import Catalogue, FlowFacts
 from flows.rules import rules
-from hours_app import services as hours_services
 from lookups import services as lookup_services
 from mailboxes import services as mailbox_services
+from opening_hours import services as hours_services
 from queues import services as queue_services
 from sounds import services as sound_services
 
 
-def surroundings(flows: Mapping[str, FlowFacts]) -> World:
+def catalogue_of(flows: Mapping[str, FlowFacts]) -> Catalogue:
     """Everything that flows can refer to; `flows` are the flows themselves, by reference."""
-    return World(
+    return Catalogue(
         queues=queue_services.facts(),
         sounds=sound_services.facts(),
         hours=hours_services.facts(),

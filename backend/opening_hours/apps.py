@@ -4,13 +4,15 @@ from django.apps import AppConfig
 
 
 class HoursConfig(AppConfig):
-    name = "hours_app"
+    name = "opening_hours"
+    #: Its tables, and the notes of what was migrated, have this name.
+    label = "hours_app"
 
     def ready(self) -> None:
         from accounts.things import ThingRule
         from accounts.things import register as say
         from changelog.kinds import Kind, register
-        from hours_app import models
+        from opening_hours import models
 
         register(Kind("hours", models.Hours, "Hours", "/arrive/hours"))
         say(models.Hours, ThingRule())

@@ -6,14 +6,14 @@ import { type ReactNode, useDeferredValue, useState } from "react";
 import { useLocation, useNavigate, useParams } from "react-router-dom";
 import { words } from "../../api/client";
 import { keys } from "../../api/keys";
-import type { Kept, Resource, Values } from "../../api/resources";
+import type { ConfigItem, Resource, Values } from "../../api/resources";
 import { useSession } from "../../frame/session";
 import { Empty, Failure } from "../../frame/states";
 import { DESCRIPTION, type Field } from "./fields";
-import { KeptSheet } from "./KeptSheet";
+import { ItemSheet } from "./ItemSheet";
 import styles from "./shared.module.css";
 
-interface Props<T extends Kept> {
+interface Props<T extends ConfigItem> {
   resource: Resource<T>;
   area: string;
   base: string;
@@ -66,7 +66,7 @@ function those(fields: Field[], names: string[] | undefined, described: boolean)
 }
 
 /** A list's columns, what each thing is for beside what it is called. */
-function describing<T extends Kept>(columns: Props<T>["columns"]): Props<T>["columns"] {
+function describing<T extends ConfigItem>(columns: Props<T>["columns"]): Props<T>["columns"] {
   const [first, ...others] = columns;
   if (!first) return columns;
   const plain = first.renderCell;
@@ -86,7 +86,7 @@ function counted(list: { data?: { count: number } }, search: string) {
 }
 
 /** Saves the cells of a row that were changed, and says so. */
-function useKeeping<T extends Kept>(resource: Resource<T>) {
+function useKeeping<T extends ConfigItem>(resource: Resource<T>) {
   const cache = useQueryClient();
   const { enqueueSnackbar } = useSnackbar();
   return async (row: T, before: T): Promise<T> => {
@@ -101,7 +101,7 @@ function useKeeping<T extends Kept>(resource: Resource<T>) {
   };
 }
 
-interface GridProps<T extends Kept> {
+interface GridProps<T extends ConfigItem> {
   title: string;
   rows: T[];
   columns: Props<T>["columns"];
@@ -121,7 +121,7 @@ interface GridProps<T extends Kept> {
 }
 
 /** One page of rows; the server orders and pages them. */
-function KeptGrid<T extends Kept>({ title, rows, columns, loading, count, page, setPage, order, setOrder, chosen, choose, search, keep, ticked, tick }: GridProps<T>) {
+function ItemGrid<T extends ConfigItem>({ title, rows, columns, loading, count, page, setPage, order, setOrder, chosen, choose, search, keep, ticked, tick }: GridProps<T>) {
   const { enqueueSnackbar } = useSnackbar();
   const open = chosen && chosen !== "new" ? [chosen] : [];
   const picked = (model: GridRowSelectionModel) => (model.type === "include" ? [...model.ids] : rows.map((row) => row.id).filter((id) => !model.ids.has(id))).map(String);
@@ -160,7 +160,7 @@ function KeptGrid<T extends Kept>({ title, rows, columns, loading, count, page, 
 }
 
 /** A list of kept things with search, order and pages by the server, and the sheet of the one chosen. */
-export function KeptPage<T extends Kept>({ resource, area, base, title, noun, titleOf, columns, fields, initial = {}, empty, sort, extra, top, copy, tools, open, asked, several, deletes = true }: Props<T>) {
+export function ConfigListPage<T extends ConfigItem>({ resource, area, base, title, noun, titleOf, columns, fields, initial = {}, empty, sort, extra, top, copy, tools, open, asked, several, deletes = true }: Props<T>) {
   const navigate = useNavigate();
   const location = useLocation();
   const params = useParams();
@@ -203,7 +203,7 @@ export function KeptPage<T extends Kept>({ resource, area, base, title, noun, ti
           ) : bare ? (
             <Empty title={`No ${title.toLowerCase()} yet`}>{empty}</Empty>
           ) : (
-            <KeptGrid title={title} rows={list.data?.results ?? []} columns={columns} loading={list.isPending} count={count} page={page} setPage={setPage}
+            <ItemGrid title={title} rows={list.data?.results ?? []} columns={columns} loading={list.isPending} count={count} page={page} setPage={setPage}
               order={order} setOrder={setOrder} chosen={id} choose={choose} search={search}
               keep={mayChange ? keep : null} ticked={several && mayChange ? ticked : null} tick={setTicked} />
           )}
@@ -211,7 +211,7 @@ export function KeptPage<T extends Kept>({ resource, area, base, title, noun, ti
       </section>
       {id && (!open || id === "new") && (
         <aside className={styles.aside}>
-          <KeptSheet deletes={deletes} key={id === "new" ? location.key : id} base={base} copy={copy} resource={resource} id={id} noun={noun} titleOf={titleOf} fields={those(fields, asked, resource.described)} initial={begun(initial, id, location.state)}
+          <ItemSheet deletes={deletes} key={id === "new" ? location.key : id} base={base} copy={copy} resource={resource} id={id} noun={noun} titleOf={titleOf} fields={those(fields, asked, resource.described)} initial={begun(initial, id, location.state)}
             mayChange={mayChange} close={close} created={(made) => void navigate(`${base}/${made}`)} extra={extra} top={top} />
         </aside>
       )}

@@ -12,9 +12,9 @@ from callcore.centre.facts import NumberFacts
 from callcore.numbers.plan import Planned
 from changelog.kinds import exists
 from changelog.reading import Unreadable, readable
-from numbers_app.models import Number
-from numbers_app.numbering import Held
-from numbers_app.plan import national
+from phone_numbers.models import Number
+from phone_numbers.numbering import Held
+from phone_numbers.plan import national
 from web.errors import Use
 
 
