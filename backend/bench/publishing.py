@@ -14,7 +14,7 @@ from callcore.centre.facts import AgentFacts, QueueSettings
 from callcore.centre.parts import Devices
 from callcore.centre.setup import Setup
 from callcore.centre.views import view
-from callcore.people.outside_line import SimulatedLine
+from callcore.devices.outside_line import SimulatedLine
 from callcore.routing import events as e
 from callcore.speech.recogniser import TypedSpeech
 from exchange.live.publisher import SHORTEST_GAP_MS, View, difference

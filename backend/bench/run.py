@@ -22,12 +22,12 @@ from callcore.centre.facts import AgentFacts, CodeFacts, NumberFacts, QueueSetti
 from callcore.centre.handlers.telephone import place_call
 from callcore.centre.parts import Devices, Keeps
 from callcore.centre.setup import RunnableFlow, Setup
+from callcore.devices.outside_line import SimulatedLine
 from callcore.flow.catalogue import Catalogue, QueueFacts
 from callcore.flow.checks import check
 from callcore.flow.definition import End, Flow, Menu, MenuArm, Queue, Say, SpokenText
 from callcore.flow.fates import fates
 from callcore.flow.runner import Due, Key, Machine
-from callcore.people.outside_line import SimulatedLine
 from callcore.routing import events as e
 from callcore.routing.events import HandlingRule, QueueRule, Status
 from callcore.routing.router import Router

@@ -150,7 +150,8 @@ class GoneTests(TestCase):
         agent = people.agent(self.admin, "Ann", "411")
         queue = people.queue(self.admin, "Bookings")
         config_store.change(self.admin, agent, None, skills={str(skill.pk): 3}, team=team)
-        config_store.change(self.admin, queue, None, required_skills=[{"skill": str(skill.pk), "least": 2}],
+        config_store.change(self.admin, queue, None,
+                    required_skills=[{"skill": str(skill.pk), "least": 2}],
                     widening=[{"after_s": 9, "lower": 0, "teams": [str(team.pk)]}],
                     teams=[team])  # fmt: skip
         agent = config_store.change(self.admin, agent, None, skills={}, team=None)

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import NamedTuple, Protocol
 
+from callcore.devices.outside_line import OutsideLine
 from callcore.errors import EventRefused
-from callcore.people.outside_line import OutsideLine
 from callcore.speech.recogniser import Recogniser
 
 #: How many contacts that are over can still be looked at, newest last.

@@ -14,12 +14,13 @@ from django.utils import timezone
 
 from callcore.centre.standing import CONTACT, KINDS, Row
 from callcore.events import Happening, Kind, Unreadable, encode, facts, read
+from callcore.people.crowd import CrowdSettings
+from callcore.people.traits import Traits
 from exchange.live.earlier import Written
 from exchange.live.rooms import make_room
 from exchange.live.tables import copy_in, update_from
 from exchange.models import Callback, Command, Contact, Journal, Lease, Standing, StandIns
 from exchange.site_clock import SiteClock
-from exchange.stand_ins.crowd import CrowdSettings
 from mailboxes import services as mailbox_services
 from mailboxes.tasks import give_voice
 
@@ -257,7 +258,10 @@ def crowd_settings(site: str) -> CrowdSettings:
     row = StandIns.objects.filter(site=site).first()
     if row is None:
         return CrowdSettings()
-    return CrowdSettings(row.on, row.load, row.agents, row.seed, row.fax, row.misheard)
+    usual = Traits()
+    callers = usual.callers._replace(misheard=row.misheard / 100)
+    traits = usual._replace(callers=callers)
+    return CrowdSettings(row.on, row.load, row.agents, row.seed, row.fax, traits)
 
 
 def site_clock(site: str) -> SiteClock:

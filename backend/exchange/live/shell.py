@@ -41,13 +41,13 @@ from callcore.centre.standing import Row
 from callcore.centre.topics import CentreTopic, HeartbeatTopic
 from callcore.centre.views import view
 from callcore.errors import EventRefused
+from callcore.people.crowd import Crowd
 from changelog.config_store import CONFIG_CHANNEL, QUIET
 from exchange.commands import COMMAND_CHANNEL
 from exchange.live import journal, reading, taking_up
 from exchange.live.publisher import Publisher
 from exchange.models import Command
 from exchange.site_clock import SiteClock, wall_ms
-from exchange.stand_ins.crowd import Crowd
 from exchange.stand_ins.devices import devices
 from exchange.watching import CALL, SHOWN_S
 from flows.soundness import LOOKED_AT
@@ -242,6 +242,7 @@ class Exchange:
         if self.centre.asked:
             # Once a round: one contact that asks again and again holds up no other.
             await self._look_up()
+            self.crowd.advance(self.clock.now_ms())
         self._told |= self.centre.topics()
         self._rows |= {(row.what, row.name): row for row in standing.changed(self.centre)}
         if self.centre.pending or self._answers or self._rows:

@@ -5,8 +5,8 @@ from __future__ import annotations
 import uuid
 
 from callcore.centre.parts import Devices
-from callcore.people.fax import tone_after_ms
-from callcore.people.outside_line import SimulatedLine
+from callcore.devices.fax import tone_after_ms
+from callcore.devices.outside_line import SimulatedLine
 from callcore.speech.recogniser import TypedSpeech
 
 

@@ -26,14 +26,14 @@ from callcore.centre.setup import RunnableFlow, Setup
 from callcore.centre.standing import Row
 from callcore.centre.topics import Topics
 from callcore.centre.views import view
+from callcore.devices.fax import tone_after_ms
+from callcore.devices.outside_line import SimulatedLine
 from callcore.events import Happening, Kind
 from callcore.flow.catalogue import Catalogue, QueueFacts
 from callcore.flow.definition import Flow, load
 from callcore.flow.parts import SpokenText
 from callcore.flow.runner import Machine
 from callcore.numbers.plan import Diversion
-from callcore.people.fax import tone_after_ms
-from callcore.people.outside_line import SimulatedLine
 from callcore.routing.events import HandlingRule
 from callcore.speech.recogniser import TypedSpeech
 from testkit import people

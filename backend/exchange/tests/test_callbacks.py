@@ -9,7 +9,7 @@ from callcore.events import Kind
 from callcore.flow.catalogue import Catalogue, SoundFacts, Spoken
 from callcore.flow.definition import load
 from callcore.flow.runner import Machine
-from exchange.stand_ins.crowd import OWN, Crowd, CrowdSettings
+from callcore.people.crowd import OWN, Crowd, CrowdSettings
 from exchange.tests.hand import SECOND, Hand, configuration, restarted
 
 PLAN = load({

@@ -5,7 +5,8 @@ from django.test import SimpleTestCase
 from callcore.centre.setup import Setup
 from callcore.events import Kind
 from callcore.flow.definition import load
-from exchange.stand_ins.crowd import OWN, Crowd, CrowdSettings
+from callcore.people.crowd import OWN, Crowd, CrowdSettings
+from callcore.people.traits import Traits
 from exchange.tests.hand import SECOND, Hand, configuration, script
 from testkit import people
 
@@ -14,7 +15,9 @@ def lived(seconds: int, load: float = 20.0, seed: int = 3, *, misheard: int = 10
           config: Setup | None = None) -> tuple[Hand, Crowd]:  # fmt: skip
     """A centre with a crowd, some time on."""
     hand = Hand(config)
-    settings = CrowdSettings(True, load, 2, seed, misheard=misheard)
+    usual = Traits()
+    traits = usual._replace(callers=usual.callers._replace(misheard=misheard / 100))
+    settings = CrowdSettings(True, load, 2, seed, traits=traits)
     crowd = Crowd(hand.centre, settings, hand.now)
     end = hand.now + seconds * SECOND
     while hand.now < end:

@@ -16,9 +16,9 @@ from callcore.events import Kind
 from callcore.events import read as happened
 from callcore.flow.definition import Flow, GoOn, Queue, Ring
 from callcore.flow.runner import Machine
+from callcore.people.crowd import OWN, Crowd, CrowdSettings
 from callcore.routing.events import HandlingRule
 from exchange.live import earlier
-from exchange.stand_ins.crowd import OWN, Crowd, CrowdSettings
 from exchange.tests import life
 from exchange.tests.hand import NUMBER, SECOND, Hand, after_a_stop, configuration, restarted, script
 from exchange.tests.life import whole

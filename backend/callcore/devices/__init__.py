@@ -1,0 +1,1 @@
+"""Simulated stand-ins for what is outside of a centre."""
