@@ -174,7 +174,8 @@ def _queues(admin: Any, teams: dict[str, Any], sets: dict[str, Any]) -> dict[str
         made = create(
             admin, queue, name=name, colour=colour, teams=[teams[t] for t in its_teams],
             code_set=sets[codes], note=note, finished=True, widening=widening,
-            required_skills=[{"skill": skills[asked[0]], "least": asked[1]}] if asked else [], **more,
+            required_skills=[{"skill": skills[asked[0]], "least": asked[1]}] if asked else [],
+            **more,
         )  # fmt: skip
         refs[name] = f"queue:{made.pk}"
     named = create(admin, queue, name="Lost property desk")
