@@ -227,7 +227,8 @@ class PeopleTests(TestCase):
         for bad, words in ((rows[:50], "96 rows"), ([*rows[:-1], "23:45,1,2"], "Line 97"),
                            ([rows[0], "00:00,1,2,x,4,5,6,7", *rows[2:]], f"Line 2, {DAYS[2]}"),
                            ([rows[0], "00:00,1,2,-3,4,5,6,7", *rows[2:]], "no number"),
-                           ([rows[0], "00:00,1,2,nan,4,5,6,7", *rows[2:]], "no number")):  # fmt: skip
+                           ([rows[0], "00:00,1,2,nan,4,5,6,7", *rows[2:]], "no number"),
+                           ):  # fmt: skip
             with self.subTest(words), self.assertRaisesRegex(ValueError, words):
                 from_csv("\n".join(bad))
 

@@ -1,0 +1,141 @@
+"""`manage.py simulate`: days of the set-up in force, with made-up people, in seconds."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import time
+from collections.abc import Callable
+from typing import Any
+
+from django.conf import settings
+from django.core.management.base import BaseCommand, CommandError, CommandParser
+from django.db import connections
+
+from callcore.centre.setup import Setup
+from callcore.measures.rows import QueueRow
+from callcore.simulation.intervals import Estimate, estimate
+from callcore.simulation.replications import MOST_RUNS, Outcome, replications
+from callcore.simulation.run import Impossible, Plan, midnight_of
+from exchange.live import journal, reading
+from lookups.services import look_up
+
+#: What is said of a queue: its name in the answer, in words, how it is written, and how it comes.
+_FIGURES: tuple[tuple[str, str, str, Callable[[QueueRow, Any], float | None]], ...] = (
+    ("offered", "offered", "{:.0f}", lambda row, _: row.offered),
+    ("answered", "answered", "{:.0f}", lambda row, _: row.answered),
+    ("abandoned", "hung up", "{:.1f}", lambda row, _: row.abandoned),
+    ("average_wait_s", "average wait, s", "{:.1f}", lambda row, _: _seconds(row.average_wait_ms)),
+    ("service_level", "level, %", "{:.1f}", lambda row, formula: _percent(row, formula)),
+)
+
+
+def _seconds(ms: float | None) -> float | None:
+    return None if ms is None else ms / 1000
+
+
+def _percent(row: QueueRow, formula: Any) -> float | None:
+    level = row.service_level(formula)
+    return None if level is None else 100 * level
+
+
+class Command(BaseCommand):
+    help = "Simulate the set-up in force with the stand-ins' people. Nothing is recorded."
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        parser.add_argument("--days", type=float, default=1.0, help="how long a run is")
+        parser.add_argument("--runs", type=_runs, default=10, help="each with a seed of its own")
+        parser.add_argument("--seed", type=int, default=1, help="the seed of the first run")
+        parser.add_argument("--load", type=float, default=1.0, help="callers, of the usual")
+        parser.add_argument("--agents", type=int, help="how many work; as many as stand-ins do")
+        parser.add_argument("--workers", type=int, help="how many run side by side; as many as fit")
+        parser.add_argument("--json", action="store_true", help="figures for programs")
+
+    def handle(self, *args: object, **said: Any) -> None:
+        setup = reading.read()
+        plan = _plan(setup, said)
+        # Every process has connections of its own.
+        connections.close_all()
+        began = time.monotonic()
+        try:
+            outcomes = self._outcomes(setup, plan, said)
+        except Impossible as error:
+            raise CommandError(str(error)) from None
+        except KeyboardInterrupt:
+            raise CommandError("Stopped. Nothing was kept.", returncode=130) from None
+        figures = _figures(setup, outcomes)
+        if said["json"]:
+            self.stdout.write(json.dumps(figures, indent=2, ensure_ascii=False))
+            return
+        self._tell(figures)
+        contacts = sum(outcome.arrived for outcome in outcomes)
+        took_s = time.monotonic() - began
+        self.stdout.write(
+            f"{contacts} contacts in {took_s:.1f} s, {contacts / took_s:.0f} a second"
+        )
+
+    def _outcomes(self, setup: Setup, plan: Plan, said: dict[str, Any]) -> list[Outcome]:
+        done: list[Outcome] = []
+        for outcome in replications(setup, plan, said["runs"], _row, said["workers"]):
+            done.append(outcome)
+            self.stderr.write(f"\r{len(done)} of {said['runs']} runs", ending="")
+        self.stderr.write("")
+        return sorted(done)
+
+    def _tell(self, figures: dict[str, Any]) -> None:
+        words = [words for _, words, _, _ in _FIGURES]
+        self.stdout.write(f"{'':26}" + "".join(f"{word:>20}" for word in words))
+        for name, row in [*figures["queues"].items(), ("Centre", figures["centre"])]:
+            cells = [_cell(row[key], form) for key, _, form, _ in _FIGURES]
+            self.stdout.write(f"{name[:25]:26}" + "".join(f"{cell:>20}" for cell in cells))
+        self.stdout.write(
+            f"Means of {figures['runs']} runs, each ± what 95 % of such means lie in."
+        )
+
+
+def _runs(text: str) -> int:
+    if not text.isdigit() or not 1 <= int(text) <= MOST_RUNS:
+        raise argparse.ArgumentTypeError(f"Between 1 and {MOST_RUNS:,} runs can be made.")
+    return int(text)
+
+
+def _plan(setup: Setup, said: dict[str, Any]) -> Plan:
+    usual = journal.crowd_settings(settings.EXCHANGE_SITE)
+    agents = said["agents"] if said["agents"] is not None else usual.agents
+    begins_ms = midnight_of(journal.site_clock(settings.EXCHANGE_SITE).now_ms(), setup.time_zone)
+    return Plan(begins_ms, said["days"], usual.traits, said["load"], agents or None, said["seed"])
+
+
+def _row(table: str, key: str) -> dict[str, Any] | None:
+    return look_up(table, key)
+
+
+def _figures(setup: Setup, outcomes: list[Outcome]) -> dict[str, Any]:
+    queues = sorted(setup.queues.values(), key=lambda queue: queue.name)
+    return {
+        "runs": len(outcomes),
+        "queues": {
+            queue.name: _estimates([o.queues[queue.id] for o in outcomes], queue.formula)
+            for queue in queues
+        },
+        "centre": _estimates([o.centre for o in outcomes], "A"),
+    }
+
+
+def _estimates(rows: list[QueueRow], formula: Any) -> dict[str, Any]:
+    found = {}
+    for key, _, _, figure in _FIGURES:
+        seen = [value for row in rows if (value := figure(row, formula)) is not None]
+        found[key] = _as_json(estimate(seen)) if seen else None
+    return found
+
+
+def _as_json(said: Estimate) -> dict[str, float | None]:
+    return {"mean": said.mean, "half_interval": said.half if said.runs > 1 else None}
+
+
+def _cell(said: dict[str, float | None] | None, form: str) -> str:
+    if said is None or said["mean"] is None:
+        return "–"
+    half = said["half_interval"]
+    return form.format(said["mean"]) + (f" ± {form.format(half)}" if half is not None else "")
