@@ -7,6 +7,7 @@ from django.conf import settings
 from callcore.events import Kind
 from exchange.live.journal import site_clock
 from exchange.models import Journal, StandIns
+from exchange.site_clock import wall_ms
 from web.errors import Use
 
 
@@ -28,3 +29,11 @@ def contacts_with_code(code_id: str) -> list[Use]:
 def site_clock_ms() -> int:
     """What this site's clock shows, in ms since the epoch."""
     return site_clock(settings.EXCHANGE_SITE).now_ms()
+
+
+def set_site_clock(shows_ms: int | None) -> None:
+    """Let this site's clock go on from another moment (ms), before the exchange starts; None for
+    the wall's."""
+    StandIns.objects.filter(site=settings.EXCHANGE_SITE).update(
+        clock_from_ms=wall_ms() if shows_ms else 0, clock_since_ms=shows_ms or 0
+    )

@@ -107,9 +107,13 @@ def _say_what_runs(busy: Failed, *, fresh: bool) -> None:
 
 def with_processes(
     servers: Servers, fresh: bool, use: Callable[[Processes], object], port: int | None = None,
-    *, fixed: bool = True,
+    *, fixed: bool = True, lived: bool = True,
 ) -> None:
-    """Start everything, hand it to `use`, and stop everything whatever happens."""
+    """Start everything, hand it to `use`, and stop everything whatever happens.
+
+    Args:
+        lived: with a day behind it, up to now; otherwise nobody has called yet.
+    """
     stop_left_over(servers)
     if fresh:
         say("starting over")
@@ -121,6 +125,8 @@ def with_processes(
         say("bringing the database up to date")
         processes.manage("migrate", "-v", "0")
         processes.manage("load_demo")
+        if lived:
+            processes.manage("load_past")
         say("starting exchange, worker and web server")
         processes.start(port, PORT if fixed else 0)
         _greet(processes)
@@ -196,7 +202,7 @@ def _alone(name: str, use: Callable[[Processes], object]) -> None:
     """On a centre of its own, new each time, on any free port."""
     with lock.held(name, f"./run {name} is at work already ({{who}}); let it end first."):
         prepare()
-        with_processes(Servers(name), True, use, fixed=False)
+        with_processes(Servers(name), True, use, fixed=False, lived=False)
 
 
 def stop(asked: argparse.Namespace) -> None:

@@ -40,20 +40,16 @@ class Caller:
         self._waits_since_ms = 0
         self._seen: RunState | None = None
 
-    def look(self, now_ms: int) -> bool:
-        """Take in how the contact stands now; whether it is still there."""
+    def look(self, now_ms: int) -> None:
+        """Take in how the contact stands now, if it is still there."""
         contact = self._site.contacts.get(self.id)
-        if contact is None:
-            return False
-        state = contact.state
-        if state is self._seen:
-            return True
-        self._seen = state
+        if contact is None or contact.state is self._seen:
+            return
+        state = self._seen = contact.state
         if state.phase == "queued" and state.entered_ms != self._waits_since_ms:
             self._waits_since_ms = state.entered_ms
             self._diary.at(now_ms + self.patience_ms, self._giving_up(state.entered_ms))
         self._react(contact, now_ms)
-        return True
 
     def _react(self, contact: Contact, now_ms: int) -> None:
         state = contact.state.inner or contact.state

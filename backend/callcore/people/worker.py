@@ -29,7 +29,8 @@ TalkOf = Callable[[str], float | None]
 
 
 class Worker:
-    """Reacts when the agent's state has changed, and to nothing else."""
+    """Reacts when the agent's state has changed, and to nothing else. Who looks does nothing at
+    once: it is written into the diary, be it for this very moment."""
 
     __slots__ = ("_diary", "_ends_ms", "_rng", "_seen", "_site", "_talk_of", "_traits", "id")
 
@@ -124,7 +125,7 @@ class Worker:
 
     def _waits(self, now_ms: int) -> None:
         if self._ends_ms and now_ms >= self._ends_ms:
-            self._command("agent.sign_out", now_ms)
+            self._soon(now_ms, 0, "agent.sign_out")
             return
         reasons = away_reasons(self._site, self.id)
         if reasons:

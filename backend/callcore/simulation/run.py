@@ -25,6 +25,8 @@ from callcore.people.traits import Traits
 from callcore.speech.recogniser import TypedSpeech
 
 DAY_MS = 86_400_000
+#: What a run keeps for people to look at.
+NOTHING = Keeps(False, False)
 #: Longer than anybody simulates at once.
 MOST_DAYS = 366
 #: Answers a look-up of a contact: table and key; the row's cells, or None.
@@ -82,20 +84,17 @@ class Run:
     """A centre with its people on a clock that jumps from one event to the next."""
 
     def __init__(
-        self, setup: Setup, plan: Plan, look_up: LookUp | None = None, keeps: Keeps | None = None
-    ) -> None:
+        self, setup: Setup, plan: Plan, look_up: LookUp | None = None,
+        keeps: Keeps = NOTHING, new_id: Callable[[], str] | None = None,
+    ) -> None:  # fmt: skip
         self.plan = plan
         numbers = count(1)
-        devices = Devices(
-            lambda: f"s{next(numbers)}", SimulatedLine(), TypedSpeech(), tone_after_ms
-        )
-        self.centre = Centre(setup, plan.begins_ms, devices, keeps or Keeps(False, False))
+        new_id = new_id or (lambda: f"{OWN}{next(numbers)}")
+        devices = Devices(new_id, SimulatedLine(), TypedSpeech(), tone_after_ms)
+        self.centre = Centre(setup, plan.begins_ms, devices, keeps)
         agents = len(setup.agents) if plan.agents is None else plan.agents
         settings = CrowdSettings(True, plan.load, agents, plan.seed, traits=plan.traits)
-        callers = count(1)
-        self.crowd = Crowd(
-            self.centre, settings, plan.begins_ms, lambda: f"{OWN}{next(callers)}", plan.all_in_s
-        )
+        self.crowd = Crowd(self.centre, settings, plan.begins_ms, new_id, plan.all_in_s)
         self._look_up = look_up or (lambda _table, _key: None)
 
     def until(self, end_ms: int) -> Iterator[list[Happening]]:

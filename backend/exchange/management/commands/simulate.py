@@ -131,11 +131,11 @@ def _estimates(rows: list[QueueRow], formula: Any) -> dict[str, Any]:
 
 
 def _as_json(said: Estimate) -> dict[str, float | None]:
-    return {"mean": said.mean, "half_interval": said.half if said.runs > 1 else None}
+    return {"mean": said.mean, "half_of_95_percent_interval": said.half if said.runs > 1 else None}
 
 
 def _cell(said: dict[str, float | None] | None, form: str) -> str:
     if said is None or said["mean"] is None:
         return "–"
-    half = said["half_interval"]
+    half = said["half_of_95_percent_interval"]
     return form.format(said["mean"]) + (f" ± {form.format(half)}" if half is not None else "")
