@@ -56,6 +56,8 @@ SKILLS: dict[str, dict[str, int]] = {
 
 #: How many agents the stand-ins let work, and by which seed: none of those that the README names.
 AT_WORK, SEED = 16, 10
+#: Callers, of what the profile says, once the demo has lived through its day: somebody waits.
+LOAD = 1.2
 
 CODES = [
     ("New booking", "11", "Bookings"), ("Booking changed", "12", "Bookings"),

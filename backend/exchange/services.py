@@ -11,10 +11,11 @@ from exchange.site_clock import wall_ms
 from web.errors import Use
 
 
-def settle_stand_ins(*, on: bool, agents: int, seed: int = 1) -> None:
+def settle_stand_ins(*, on: bool, agents: int, seed: int = 1, load: float = 1.0) -> None:
     """Switch the simulated callers and agents of this site, before the exchange starts."""
     StandIns.objects.update_or_create(
-        site=settings.EXCHANGE_SITE, defaults={"on": on, "agents": agents, "seed": seed}
+        site=settings.EXCHANGE_SITE,
+        defaults={"on": on, "agents": agents, "seed": seed, "load": load},
     )
 
 

@@ -184,7 +184,7 @@ def shots(asked: argparse.Namespace) -> None:
         if subprocess.run(command, env=build.environment()).returncode:
             raise Failed("The pictures were not all made; the words are above.")
 
-    _alone("shots", use)
+    _alone("shots", use, lived=True)
 
 
 def _tried(name: str, words: list[str]) -> None:
@@ -198,11 +198,11 @@ def _tried(name: str, words: list[str]) -> None:
     _alone(name, use)
 
 
-def _alone(name: str, use: Callable[[Processes], object]) -> None:
+def _alone(name: str, use: Callable[[Processes], object], *, lived: bool = False) -> None:
     """On a centre of its own, new each time, on any free port."""
     with lock.held(name, f"./run {name} is at work already ({{who}}); let it end first."):
         prepare()
-        with_processes(Servers(name), True, use, fixed=False, lived=False)
+        with_processes(Servers(name), True, use, fixed=False, lived=lived)
 
 
 def stop(asked: argparse.Namespace) -> None:

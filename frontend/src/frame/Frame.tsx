@@ -5,7 +5,7 @@ import { NavLink, Outlet, useLocation, useNavigate } from "react-router-dom";
 import { api, data } from "../api/client";
 import { PasswordDialog } from "../areas/accounts/PasswordDialog";
 import { keys } from "../api/keys";
-import { timeOfDay } from "./format";
+import { timeOfDay, weekday } from "./format";
 import styles from "./frame.module.css";
 import { Banners } from "./Banners";
 import { JourneyStrip } from "./JourneyStrip";
@@ -33,7 +33,7 @@ const beats = {
 
 function Heartbeat() {
   const { session } = useSession();
-  const { state, revision, speed } = useHeartbeat();
+  const { state, revision, speed, apart } = useHeartbeat();
   const now = useNow();
   const shown = beats[state];
   return (
@@ -41,7 +41,7 @@ function Heartbeat() {
       <Glyph name={shown.glyph} colour={shown.colour} />
       {shown.word}
       <span className="dim">
-        {revision !== null && <>· revision {revision} </>}{speed > 1 && <>· clock at {speed}× </>}· {timeOfDay(now, session.time_zone)}
+        {revision !== null && <>· revision {revision} </>}{speed > 1 && <>· clock at {speed}× </>}· {apart && <span title="This centre lives by a clock of its own, for trying: see Settings, Stand-ins.">own clock {weekday(now, session.time_zone)} </span>}{timeOfDay(now, session.time_zone)}
       </span>
     </span>
   );

@@ -28,6 +28,11 @@ export function timeOfDay(ms: number, zone: string): string {
   }).format(new Date(ms));
 }
 
+/** The weekday of a moment in a zone, short. */
+export function weekday(ms: number, zone: string): string {
+  return new Intl.DateTimeFormat("en-GB", { weekday: "short", timeZone: zone }).format(new Date(ms));
+}
+
 /** The date of a moment in a zone, as YYYY-MM-DD. */
 export function dateIn(iso: string, zone: string): string {
   return new Intl.DateTimeFormat("en-CA", { timeZone: zone, year: "numeric", month: "2-digit", day: "2-digit" }).format(new Date(iso));

@@ -36,13 +36,17 @@ export interface Heartbeat {
   ageS: number;
   /** How many times as fast as the wall's the site's clock runs. */
   speed: number;
+  /** Whether the site's clock shows another time than the wall's. */
+  apart: boolean;
 }
+
+const APART_MS = 60_000;
 
 /** Whether the exchange runs, and which configuration; `lost` when it has been silent for 4 s. */
 export function useHeartbeat(): Heartbeat {
   const now = useOurTime(1000);
   const heartbeat = useTopic("heartbeat").view?.heartbeat;
-  if (!heartbeat) return { state: "unknown", revision: null, ageS: 0, speed: 1 };
+  if (!heartbeat) return { state: "unknown", revision: null, ageS: 0, speed: 1, apart: false };
   const ageS = Math.max(0, Math.floor((now - line.lastBeatMs) / 1000));
-  return { state: ageS >= 4 ? "lost" : "running", revision: heartbeat.revision, ageS, speed: line.speed };
+  return { state: ageS >= 4 ? "lost" : "running", revision: heartbeat.revision, ageS, speed: line.speed, apart: Math.abs(line.siteTime(now) - now) > APART_MS };
 }

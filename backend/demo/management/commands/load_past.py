@@ -10,8 +10,9 @@ from django.conf import settings
 from django.core.management.base import BaseCommand
 from django.db import transaction
 
+from demo import scenario
 from exchange import past
-from exchange.services import set_site_clock, site_clock_ms
+from exchange.services import set_site_clock, settle_stand_ins, site_clock_ms
 
 #: When Ostrel Island Ferries is busy, by its own clock: from, until (hours), Monday to Saturday.
 BUSY = (9.5, 17.5)
@@ -27,6 +28,7 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         if past.there_is_one():
             return
+        settle_stand_ins(on=True, agents=scenario.AT_WORK, seed=scenario.SEED, load=scenario.LOAD)
         set_site_clock(_busy_moment(site_clock_ms()))
         contacts = past.live_through_today(self._tell)
         self.stderr.write("")

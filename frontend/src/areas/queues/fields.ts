@@ -81,7 +81,7 @@ export const groups: Record<string, string[]> = {
 export const asked = ["name", "members", "teams", "distribution", "threshold_s", "goal_percent"];
 
 /** What a new queue begins with. */
-export const initial = { members: [], teams: [], required_skills: [], widening: [], distribution: "longest_idle", threshold_s: 60, goal_percent: 80, growth: 0, when_nobody: "wait", when_closed: "wait", channels: ["voice", "text"], recording: "none" };
+export const initial = { members: [], teams: [], required_skills: [], widening: [], distribution: "longest_idle", threshold_s: 60, goal_percent: 80, priority_growth: 0, when_nobody: "wait", when_closed: "wait", channels: ["voice", "text"], recording: "none" };
 const OWN = ["id", "revision", "updated_at", "extension", "finished", "member_count"];
 
 /** What a copy takes over. */
