@@ -40,7 +40,7 @@ def _wanted(words: list[str]) -> list[tuple[str, list[str]]]:
 def verify(words: argparse.Namespace) -> None:
     """What is too slow for every day."""
     checks: dict[str, Callable[[], None]] = {
-        "moments": _at_odd_moments, "api-attack": _attack, "client": _client,
+        "moments": _at_odd_moments, "api-attack": _attack, "client": _client, "theory": _theory,
     }  # fmt: skip
     unknown = [word for word in words.parts if word not in checks]
     if unknown:
@@ -73,6 +73,11 @@ def _client() -> None:
             "--path", ROOT / "docs" / "openapi.yaml", "--output-path", Path(folder) / "client",
         ]  # fmt: skip
         Asked().step("a client from the schema", command, BACKEND)
+
+
+def _theory() -> None:
+    """The simulation against the closed forms of waiting."""
+    Asked().step("theory", [PYTHON, "-m", "bench.theory"], BACKEND)
 
 
 def bench(words: argparse.Namespace) -> None:

@@ -58,7 +58,7 @@ def _parser() -> argparse.ArgumentParser:
     tests.add_argument("-k", dest="like", action="append", default=[], help="tests whose name holds this")
     tests.add_argument("--at", metavar="DATE", help="as if it were this moment (YYYY-MM-DD[THH:MM], UTC): api and browser")
     checks = command("verify", verify, "what is too slow for every day: the tests at odd moments, the API attacked as each role")
-    checks.add_argument("parts", nargs="*", metavar="part", help="some of: moments api-attack client")
+    checks.add_argument("parts", nargs="*", metavar="part", help="some of: moments api-attack client theory")
     speed = command("bench", bench, "speed, as figures and ratios")
     speed.add_argument("words", nargs="*")
     for name, about in {
@@ -66,6 +66,10 @@ def _parser() -> argparse.ArgumentParser:
         "faults": "kill -9 of each process and server in turn: what is still there afterwards",
     }.items():
         command(name, lambda asked, name=name: _tried(name, asked.words), about).add_argument("words", nargs="*")
+    # Its options are those of manage.py simulate, --help too: nothing here looks like one.
+    days = commands.add_parser("simulate", help="days of the running demo's set-up with made-up people", prefix_chars="+", add_help=False)
+    days.set_defaults(do=simulate)
+    days.add_argument("words", nargs="*")
     pictures = command("shots", shots, "the pictures of docs/screenshots, made again from the demo")
     pictures.add_argument("words", nargs="*", metavar="picture")
     return whole
@@ -173,6 +177,16 @@ def dev(asked: argparse.Namespace) -> None:
                 end_group(vite)
 
         with_processes(Servers("demo"), False, use, asked.port)
+
+
+def simulate(asked: argparse.Namespace) -> int:
+    """Simulate the set-up that the running demo has in force."""
+    servers = Servers("demo")
+    if serving_at(servers) is None:
+        raise Failed("The set-up that is simulated is the running demo's: start it with ./run demo.")
+    command = [str(build.PYTHON), "manage.py", "simulate", *asked.words]
+    more = servers.settings()
+    return subprocess.run(command, cwd=build.BACKEND, env=build.environment(**more)).returncode
 
 
 def shots(asked: argparse.Namespace) -> None:

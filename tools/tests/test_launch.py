@@ -88,7 +88,8 @@ class LockTests(OwnFolder):
 class WordsTests(OwnFolder):
     def test_help_everywhere_does_nothing_else(self):
         with mock.patch("launch.main._end_holder", side_effect=AssertionError("it stopped")):
-            for name in ("demo", "dev", "stop", "test", "verify", "bench", "shots", "load", "faults"):
+            for name in ("demo", "dev", "stop", "test", "verify", "bench", "shots", "load",
+                         "faults"):
                 code, said = self.run_it(name, "--help")
                 self.assertEqual(code, 0, name)
                 self.assertIn(f"./run {name}", said)

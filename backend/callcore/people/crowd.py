@@ -44,6 +44,8 @@ class CrowdSettings(NamedTuple):
     seed: int = 1
     fax: bool = True
     traits: Traits = Traits()
+    #: The seed by which those who work are chosen, where it is not that of all else.
+    roster: int | None = None
 
 
 def _uuid() -> str:
@@ -83,7 +85,8 @@ class Crowd:
 
     def _begin(self, now_ms: int, all_in_s: float) -> None:
         known = sorted(self.site.setup.agents.values(), key=lambda a: (a.name, a.id))
-        chance = stream(self.settings.seed, "who works")
+        roster = self.settings.seed if self.settings.roster is None else self.settings.roster
+        chance = stream(roster, "who works")
         for chosen in chance.sample(known, min(self.settings.agents, len(known))):
             if not self._works_themself(chosen.id):
                 self._comes_to_work(chosen.id, now_ms, round(chance.uniform(0, all_in_s) * SECOND))

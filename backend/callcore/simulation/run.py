@@ -40,7 +40,8 @@ class Plan(NamedTuple):
         begins_ms: when (ms since the epoch); a centre that is empty.
         days: for how long. load: callers, of what the profile says. agents: how many come to
             work; None for all. warm_up_ms: what is not counted at the beginning. all_in_s: until
-            when after the beginning all agents are there.
+            when after the beginning all agents are there. roster: the seed by which those who work are
+            chosen, so that runs of several seeds have the same; None for the run's own.
     """
 
     begins_ms: int
@@ -51,6 +52,7 @@ class Plan(NamedTuple):
     seed: int = 1
     warm_up_ms: int = 0
     all_in_s: float = 20.0
+    roster: int | None = None
 
 
 class Impossible(Exception):
@@ -93,7 +95,9 @@ class Run:
         devices = Devices(new_id, SimulatedLine(), TypedSpeech(), tone_after_ms)
         self.centre = Centre(setup, plan.begins_ms, devices, keeps)
         agents = len(setup.agents) if plan.agents is None else plan.agents
-        settings = CrowdSettings(True, plan.load, agents, plan.seed, traits=plan.traits)
+        settings = CrowdSettings(
+            True, plan.load, agents, plan.seed, traits=plan.traits, roster=plan.roster
+        )
         self.crowd = Crowd(self.centre, settings, plan.begins_ms, new_id, plan.all_in_s)
         self._look_up = look_up or (lambda _table, _key: None)
 

@@ -47,15 +47,16 @@ class Command(BaseCommand):
         parser.add_argument("--runs", type=_runs, default=10, help="each with a seed of its own")
         parser.add_argument("--seed", type=int, default=1, help="the seed of the first run")
         parser.add_argument("--load", type=float, default=1.0, help="callers, of the usual")
-        parser.add_argument("--agents", type=int, help="how many work; as many as stand-ins do")
+        parser.add_argument("--agents", type=_agents, help="how many work; as many as stand-ins do")
         parser.add_argument("--workers", type=int, help="how many run side by side; as many as fit")
         parser.add_argument("--json", action="store_true", help="figures for programs")
 
     def handle(self, *args: object, **said: Any) -> None:
         setup = reading.read()
         plan = _plan(setup, said)
-        # Every process has connections of its own.
-        connections.close_all()
+        if said["workers"] != 1:
+            # Every process has connections of its own.
+            connections.close_all()
         began = time.monotonic()
         try:
             outcomes = self._outcomes(setup, plan, said)
@@ -88,9 +89,9 @@ class Command(BaseCommand):
         for name, row in [*figures["queues"].items(), ("Centre", figures["centre"])]:
             cells = [_cell(row[key], form) for key, _, form, _ in _FIGURES]
             self.stdout.write(f"{name[:25]:26}" + "".join(f"{cell:>20}" for cell in cells))
-        self.stdout.write(
-            f"Means of {figures['runs']} runs, each ± what 95 % of such means lie in."
-        )
+        runs = figures["runs"]
+        words = f"Means of {runs} runs, each with its 95 % interval." if runs > 1 else "One run."
+        self.stdout.write(words)
 
 
 def _runs(text: str) -> int:
@@ -99,11 +100,20 @@ def _runs(text: str) -> int:
     return int(text)
 
 
+def _agents(text: str) -> int:
+    if not text.isdigit() or int(text) < 1:
+        raise argparse.ArgumentTypeError("One or more agents are needed.")
+    return int(text)
+
+
 def _plan(setup: Setup, said: dict[str, Any]) -> Plan:
     usual = journal.crowd_settings(settings.EXCHANGE_SITE)
     agents = said["agents"] if said["agents"] is not None else usual.agents
     begins_ms = midnight_of(journal.site_clock(settings.EXCHANGE_SITE).now_ms(), setup.time_zone)
-    return Plan(begins_ms, said["days"], usual.traits, said["load"], agents or None, said["seed"])
+    return Plan(
+        begins_ms, said["days"], usual.traits, said["load"], agents or None, said["seed"],
+        roster=usual.seed,
+    )  # fmt: skip
 
 
 def _row(table: str, key: str) -> dict[str, Any] | None:

@@ -1,0 +1,115 @@
+"""A day that was never live: simulated, written, and gone on from; and days that leave no trace."""
+
+import json
+from io import StringIO
+
+from django.conf import settings
+from django.core.management import CommandError, call_command
+from django.test import TestCase
+
+from callcore.centre.centre import Centre
+from callcore.people.crowd import OWN, Crowd
+from exchange import past
+from exchange.live import journal, reading
+from exchange.live.shell import _new_centre
+from exchange.live.taking_up import take_up
+from exchange.models import Contact, Journal, Standing
+from exchange.services import set_site_clock, settle_stand_ins
+from flows.services import publish
+from testkit import people
+
+#: A Wednesday in London, 00:10: the day is young, and short to live through.
+NOW = 1_795_565_400_000
+SITE = settings.EXCHANGE_SITE
+
+
+class CentreTestCase(TestCase):
+    def setUp(self):
+        admin = people.person()
+        agents = [people.agent(admin, f"{name} Vaughan", f"410{n}") for n, name in enumerate("ABC")]
+        queue = people.queue(admin, "Bookings", *agents)
+        flow = people.flow(admin, people.definition(queue.pk))
+        people.number(admin, flow)
+        publish(admin, flow, 1, "")
+        settle_stand_ins(on=True, agents=3, seed=4, load=40.0)
+        set_site_clock(NOW)
+
+
+class PastTests(CentreTestCase):
+    def taken_up(self) -> Centre:
+        now_ms = journal.site_clock(SITE).now_ms()
+        centre = _new_centre(reading.read(), now_ms)
+        take_up(centre, SITE, now_ms)
+        return centre
+
+    def test_the_exchange_goes_on_from_where_the_simulator_stopped(self):
+        self.assertFalse(past.there_is_one())
+        contacts = past.live_through_today(lambda _percent: None)
+        self.assertTrue(past.there_is_one())
+        self.assertGreater(contacts, 15)
+        self.assertEqual(Contact.objects.count(), contacts)
+        self.assertTrue(Contact.objects.filter(ended_ms__isnull=True).exists())
+        centre = self.taken_up()
+        self.assertEqual(centre.figures.arrived, contacts)
+        self.assertEqual(len(centre.stood_in), 3)
+        row = centre.figures.centre_total()
+        self.assertGreater(row.answered, 3)
+        left = row.abandoned + row.left_otherwise
+        self.assertEqual(row.offered, row.answered + left + row.under_way)
+        self.assertEqual(
+            {c for c in centre.contacts if c.startswith(OWN)},
+            set(Contact.objects.filter(ended_ms__isnull=True).values_list("pk", flat=True)),
+        )
+
+    def test_the_stand_ins_that_are_at_it_go_on(self):
+        past.live_through_today(lambda _percent: None)
+        centre = self.taken_up()
+        under_way, now_ms = set(centre.contacts), centre.now_ms
+        crowd = Crowd(centre, journal.crowd_settings(SITE), now_ms)
+        for _ in range(3_000):
+            now_ms += 1_000
+            centre.advance(now_ms)
+            crowd.advance(now_ms)
+        self.assertEqual(under_way & set(centre.contacts), set(), "who was there has been served")
+        self.assertEqual(list(centre.troubles), [])
+        self.assertGreater(centre.figures.centre_total().answered, 20)
+
+    def test_the_demo_lives_through_its_day_once(self):
+        said = StringIO()
+        call_command("load_past", stdout=said, stderr=StringIO())
+        self.assertIn("contacts have come in today", said.getvalue())
+        events = Journal.objects.count()
+        self.assertGreater(events, 100)
+        call_command("load_past", stdout=said, stderr=StringIO())
+        self.assertEqual(Journal.objects.count(), events)
+
+
+class SimulateTests(CentreTestCase):
+    def simulated(self, *words: str) -> str:
+        said = StringIO()
+        call_command("simulate", "--workers", "1", *words, stdout=said, stderr=StringIO())
+        return said.getvalue()
+
+    def test_days_are_told_with_their_intervals_and_leave_no_trace(self):
+        said = json.loads(self.simulated("--days", "0.4", "--runs", "2", "--load", "0.3", "--json"))
+        self.assertEqual(said["runs"], 2)
+        queue = said["queues"]["Bookings"]
+        self.assertGreater(queue["answered"]["mean"], 1)
+        self.assertGreater(queue["offered"]["half_of_95_percent_interval"], 0)
+        self.assertEqual(queue["offered"]["mean"], said["centre"]["offered"]["mean"])
+        for model in (Journal, Contact, Standing):
+            self.assertFalse(model.objects.exists(), model)
+
+    def test_figures_are_for_people_too(self):
+        said = self.simulated("--days", "0.1", "--runs", "1")
+        self.assertIn("Bookings", said)
+        self.assertIn("One run.", said)
+
+    def test_what_cannot_be_simulated_is_refused_in_words(self):
+        for words, refusal in (
+            (("--days", "0"), "366 days"), (("--load", "-1"), "load"), (("--runs", "0"), "runs"),
+            (("--runs", "many"), "runs"), (("--seed", "x"), "invalid int"),
+            (("--agents", "0"), "agents"),
+        ):  # fmt: skip
+            with self.subTest(words), self.assertRaisesRegex(CommandError, refusal):
+                self.simulated(*words)
