@@ -40,8 +40,8 @@ class Plan(NamedTuple):
         begins_ms: when (ms since the epoch); a centre that is empty.
         days: for how long. load: callers, of what the profile says. agents: how many come to
             work; None for all. warm_up_ms: what is not counted at the beginning. all_in_s: until
-            when after the beginning all agents are there. roster: the seed by which those who work are
-            chosen, so that runs of several seeds have the same; None for the run's own.
+            when after the beginning all agents are there. roster: the seed by which those who work
+            are chosen, so that runs of several seeds have the same; None for the run's own.
     """
 
     begins_ms: int

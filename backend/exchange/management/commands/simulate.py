@@ -84,14 +84,15 @@ class Command(BaseCommand):
         return sorted(done)
 
     def _tell(self, figures: dict[str, Any]) -> None:
-        words = [words for _, words, _, _ in _FIGURES]
-        self.stdout.write(f"{'':26}" + "".join(f"{word:>20}" for word in words))
+        heads = [f"{words:>20}" for _, words, _, _ in _FIGURES]
+        self.stdout.write(f"{'':26}" + "".join(heads))
         for name, row in [*figures["queues"].items(), ("Centre", figures["centre"])]:
             cells = [_cell(row[key], form) for key, _, form, _ in _FIGURES]
             self.stdout.write(f"{name[:25]:26}" + "".join(f"{cell:>20}" for cell in cells))
         runs = figures["runs"]
-        words = f"Means of {runs} runs, each with its 95 % interval." if runs > 1 else "One run."
-        self.stdout.write(words)
+        self.stdout.write(
+            f"Means of {runs} runs, each with its 95 % interval." if runs > 1 else "One run."
+        )
 
 
 def _runs(text: str) -> int:
