@@ -1,11 +1,14 @@
 """What stands on every page: the live line, roles, sign-in, accessibility."""
 
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 from django.conf import settings
 
 from browser_tests.person import until
 from browser_tests.served import ServedTestCase
+from callcore.people.profile import always
+from exchange.models import StandIns
 from flows.models import Flow
 from lookups.models import Table
 from opening_hours.models import Hours
@@ -76,6 +79,35 @@ class StandingTests(ServedTestCase):
         mari.sees("Sign-in name")
         mari.sign_in("mari", "another-tide-7")
         mari.sees("The name or the password is wrong.")
+
+    def test_the_profile_and_the_people_are_edited_by_hand_and_by_a_table(self):
+        tamsin = self.person("tamsin")
+        tamsin.go("/settings/stand-ins")
+        tamsin.click("Tue")
+        tamsin.sees("callers are expected")
+        tamsin.fill("09:00", "12.5")
+        tamsin.fill("Mean, s", "95")
+        tamsin.click("Begin anew with these")
+        until(lambda: StandIns.objects.get().people.get("patience", {}).get("mean_s") == 95)
+        days = StandIns.objects.get().people["profile"]
+        self.assertEqual((days[1][36:40], days[2][36]), ([12.5] * 4, 220))
+        tamsin.click("Tue")
+        tamsin.click("As on every working day")
+        with TemporaryDirectory() as folder:
+            table = Path(folder) / "callers.csv"
+            table.write_text(always(7).as_csv().replace("10:00,7", "10:00,seven"))
+            tamsin.upload(table)
+            tamsin.sees("Line 42, Monday: “seven” is no number")
+            table.write_text(always(7).as_csv())
+            tamsin.upload(table)
+            tamsin.sees("The table is read")
+        tamsin.click("Begin anew with these")
+        until(lambda: StandIns.objects.get().people["profile"][4][36] == 7)
+        tamsin.fill("Mean, s", "0")
+        tamsin.click("Begin anew with these")
+        tamsin.sees("A mean lies above 0")
+        tamsin.click("People as usual")
+        until(lambda: StandIns.objects.get().people == {})
 
     def test_every_page_is_free_of_accessibility_faults_by_day_and_night(self):
         tamsin = self.person("tamsin")

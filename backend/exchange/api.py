@@ -5,7 +5,6 @@ from __future__ import annotations
 import uuid
 from typing import Any
 
-from django.conf import settings
 from django.http import Http404
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
@@ -17,12 +16,10 @@ from agents.services import agent_of, reached
 from callcore.errors import EventRefused
 from callcore.routing.events import Status
 from callcore.speech.recogniser import MOST_SAID
-from changelog import config_store
-from exchange.commands import ask, reload_exchange
+from exchange.commands import ask
 from exchange.consumers import may_watch
-from exchange.models import Contact, StandIns
+from exchange.models import Contact
 from exchange.reach import within
-from exchange.site_clock import SPEEDS, SiteClock
 from exchange.targets import targets
 from exchange.watching import seen
 from phone_numbers.plan import NotANumber, read, read_any
@@ -269,65 +266,6 @@ class TargetsView(View):
                 if wanted in row["name"].casefold() or row["extension"].startswith(wanted)
             ]  # fmt: skip
         return Response(TargetSerializer(found[:50], many=True).data)
-
-
-class StandInsSerializer(serializers.ModelSerializer):
-    """Simulated callers and agents. A load of 1 is the usual day."""
-
-    load = serializers.FloatField(min_value=0, max_value=20, required=False)
-    misheard = serializers.IntegerField(
-        min_value=0, max_value=100, required=False,
-        help_text="How many of a hundred things that callers say are not understood.",
-    )  # fmt: skip
-    agents = serializers.IntegerField(min_value=0, max_value=1000, required=False)
-    seed = serializers.IntegerField(min_value=1, max_value=10**9, required=False)
-    speed = serializers.ChoiceField(SPEEDS, required=False)
-    clock_ms = serializers.SerializerMethodField()
-
-    class Meta:
-        model = StandIns
-        fields = ["on", "load", "agents", "seed", "fax", "misheard", "speed", "clock_ms"]
-
-    def get_clock_ms(self, row: StandIns) -> int:
-        return _clock_of(row).now_ms()
-
-
-def _clock_of(row: StandIns) -> SiteClock:
-    return SiteClock(row.speed, row.clock_from_ms, row.clock_since_ms)
-
-
-class StandInsView(View):
-    """The stand-ins of this site: switched on and off here, for trying a set-up."""
-
-    area = "stand_ins"
-
-    @extend_schema(responses=StandInsSerializer)
-    def get(self, request: Request) -> Response:
-        return Response(StandInsSerializer(_stand_ins()).data)
-
-    @extend_schema(request=StandInsSerializer(partial=True), responses=StandInsSerializer)
-    def patch(self, request: Request) -> Response:
-        row = _stand_ins()
-        form = StandInsSerializer(row, data=request.data, partial=True)
-        form.is_valid(raise_exception=True)
-        changed = config_store.change(request.user, row, None, **form.validated_data)
-        reload_exchange(request.user)
-        return Response(StandInsSerializer(changed).data)
-
-
-class ResetView(View):
-    """Forget every contact and figure of the site, and go by the wall's clock again."""
-
-    area, verb = "stand_ins", "change"
-
-    @extend_schema(request=None, responses=StandInsSerializer)
-    def post(self, request: Request) -> Response:
-        ask(request.user, "reset", {})
-        return Response(StandInsSerializer(_stand_ins()).data)
-
-
-def _stand_ins() -> StandIns:
-    return StandIns.objects.get_or_create(site=settings.EXCHANGE_SITE)[0]
 
 
 class LiveSerializer(Form):

@@ -124,6 +124,8 @@ class StandIns(Recorded):
     fax = models.BooleanField(default=True)
     #: How many of a hundred things that callers say are not understood.
     misheard = models.PositiveSmallIntegerField(default=10)
+    #: What the people are like, as `callcore.people.said` has it; empty: as usual.
+    people = models.JSONField(default=dict, blank=True)
     #: How fast the site's clock runs, since which moment of the wall's (ms), and from which of its
     #: own; both 0 while it has never run at another speed.
     speed = models.PositiveSmallIntegerField(default=1)

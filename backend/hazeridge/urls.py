@@ -23,14 +23,13 @@ from exchange.api import (
     DeskView,
     HangUpView,
     LiveView,
-    ResetView,
     SayView,
-    StandInsView,
     TargetsView,
     TextsView,
 )
 from exchange.coverage_api import CoverageView
 from exchange.records_api import CallbackViewSet, ContactViewSet
+from exchange.stand_ins_api import ArrivalsView, ProfileView, ResetView, StandInsView
 from flows.api import FlowFileSchemaView, FlowSchemaView, FlowViewSet, TrialView
 from flows.clock_api import CallersClockView
 from flows.rules import FlowRulesView
@@ -94,6 +93,8 @@ api = [
     path("calls/<uuid:contact>/hang-up", HangUpView.as_view()),
     path("stand-ins", StandInsView.as_view()),
     path("stand-ins/reset", ResetView.as_view()),
+    path("stand-ins/today", ArrivalsView.as_view()),
+    path("stand-ins/profile", ProfileView.as_view()),
     path("queues/clock", CallersClockView.as_view()),
     path("agents/<uuid:pk>/leave", LeaveView.as_view()),
     path("agents/<uuid:pk>/coverage", CoverageView.as_view()),

@@ -4,6 +4,7 @@ import json
 from io import StringIO
 
 from django.conf import settings
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import CommandError, call_command
 from django.test import TestCase
 
@@ -113,3 +114,73 @@ class SimulateTests(CentreTestCase):
         ):  # fmt: skip
             with self.subTest(words), self.assertRaisesRegex(CommandError, refusal):
                 self.simulated(*words)
+
+
+class PeopleTests(CentreTestCase):
+    """What an administrator says of the people."""
+
+    URL = "/api/v1/stand-ins"
+
+    def setUp(self):
+        super().setUp()
+        self.client = people.client_of(people.person(name="admin-two"))
+
+    def test_what_is_not_said_stays_and_null_is_as_usual(self):
+        usual = self.client.get(self.URL).json()["people"]
+        self.assertEqual(usual["patience"], {"kind": "exponential", "mean_s": 150, "spread": 1})
+        self.assertEqual([len(day) for day in usual["profile"]], [96] * 7)
+        talk = {"kind": "erlang", "mean_s": 90, "spread": 0.5}
+        days = [[12.0] * 96] * 6 + [[0.0] * 96]
+        self.client.patch(self.URL, {"people": {"profile": days}})
+        said = self.client.patch(self.URL, {"people": {"talk": talk, "held": 0.5}}).json()["people"]
+        self.assertEqual((said["profile"], said["talk"], said["held"]), (days, talk, 0.5))
+        traits = journal.crowd_settings(SITE).traits
+        self.assertEqual((traits.profile.of_day(0), traits.callers.talk.mean_s), (288, 90))
+        back = self.client.patch(self.URL, {"people": None}).json()["people"]
+        self.assertEqual(back, usual)
+
+    def test_what_cannot_be_is_refused_where_it_is_wrong(self):
+        length = {"kind": "lognormal", "mean_s": 90, "spread": 0.5}
+        for said, field, words in (
+            ({"patience": {**length, "spread": 99}}, "patience", "spread"),
+            ({"talk": {**length, "mean_s": "long"}}, "talk", "numbers"),
+            ({"wraps": {**length, "kind": "odd"}}, "wraps", "no distribution"),
+            ({"wraps": 5}, "wraps", "mean and a spread"),
+            ({"held": 1.5}, "held", "between 0 and 1"), ({"held": True}, "held", "between 0 and 1"),
+            ({"profile": [[1.0] * 96] * 6}, "profile", "Seven days"),
+            ({"profile": [[-1.0] * 96] * 7}, "profile", "Monday, 00:00"),
+            ({"luck": 1}, "luck", "called so"), ([], "", "object"),
+        ):  # fmt: skip
+            with self.subTest(said=str(said)[:60]):
+                answer = self.client.patch(self.URL, {"people": said})
+                self.assertEqual(answer.status_code, 400)
+                fields = json.dumps(answer.json()["fields"], ensure_ascii=False)
+                self.assertIn(words, fields)
+                self.assertIn(field, fields)
+
+    def test_the_profile_goes_out_and_in_as_a_table(self):
+        answer = self.client.get(f"{self.URL}/profile")
+        self.assertEqual(answer["Content-Type"], "text/csv; charset=utf-8")
+        text = answer.content.decode()
+        self.assertTrue(text.startswith("From,Monday,Tuesday,"))
+
+        def read(data: bytes):
+            file = SimpleUploadedFile("callers.csv", data)
+            return self.client.post(f"{self.URL}/profile", {"file": file}, format="multipart")
+
+        profile = read(text.replace("00:00,4,", "00:00,8.5,").encode()).json()["profile"]
+        self.assertEqual((profile[0][0], profile[1][0]), (8.5, 4))
+        for data, words in ((text[:200].encode(), "96 rows"), (b"\xff\xfe", "UTF-8"),
+                            (text.replace("12:15,200", "12:15,-1").encode(), "Line 51"),
+                            (b"", "empty")):  # fmt: skip
+            answer = read(data)
+            with self.subTest(words):
+                self.assertEqual(answer.status_code, 400)
+                self.assertIn(words, json.dumps(answer.json(), ensure_ascii=False))
+
+    def test_todays_arrivals_stand_against_what_was_expected(self):
+        past.live_through_today(lambda _percent: None)
+        today = self.client.get(f"{self.URL}/today").json()
+        self.assertEqual((len(today["quarters"]), len(today["expected"])), (96, 96))
+        self.assertEqual((sum(today["quarters"]), today["weekday"]), (Contact.objects.count(), 2))
+        self.assertEqual(today["expected"][0], 4 * 40 / 4)

@@ -149,6 +149,11 @@ export async function importAgents(file: File): Promise<Schemas["File"]> {
   return data(api.POST("/api/v1/agents/import", fileForm(file)));
 }
 
+/** The profile of callers that a CSV file holds; nothing is changed. */
+export async function readProfile(file: File): Promise<number[][]> {
+  return (await data(api.POST("/api/v1/stand-ins/profile", fileForm(file)))).profile;
+}
+
 /** What an iCalendar file would bring to hours; nothing is changed. */
 export async function readCalendar(id: string, file: File): Promise<Schemas["CalendarPreview"]> {
   return data(api.POST("/api/v1/hours/{id}/calendar", { params: { path: { id } }, ...fileForm(file) }));

@@ -1944,6 +1944,24 @@ export interface paths {
         patch: operations["stand_ins_change"];
         trace?: never;
     };
+    "/api/v1/stand-ins/profile": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The profile as a table of 96 rows: handed out, and read. What was read is not in force. */
+        get: operations["stand_ins_profile_read"];
+        put?: never;
+        /** @description The profile as a table of 96 rows: handed out, and read. What was read is not in force. */
+        post: operations["stand_ins_profile_do"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/stand-ins/reset": {
         parameters: {
             query?: never;
@@ -1955,6 +1973,23 @@ export interface paths {
         put?: never;
         /** @description Forget every contact and figure of the site, and go by the wall's clock again. */
         post: operations["stand_ins_reset"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stand-ins/today": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Today's arrivals against the profile. */
+        get: operations["stand_ins_today_read"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2143,6 +2178,15 @@ export interface components {
             why: string[];
             /** Format: date-time */
             until: string | null;
+        };
+        /** @description Today by quarter-hours from midnight: who came, and who was expected at the present load. */
+        Arrivals: {
+            quarters: number[];
+            expected: number[];
+            /** @description 0 is Monday. */
+            weekday: number;
+            /** @description How many stand-ins are to be at work. */
+            agents: number;
         };
         /** @description A skill that callers of the queue need, and the least level. */
         Ask: {
@@ -3625,6 +3669,35 @@ export interface components {
             fax?: boolean;
             /** @description How many of a hundred things that callers say are not understood. */
             misheard?: number;
+            /** @description Arrivals an hour by weekday and quarter-hour, lengths and shares. What is not said stays; null is as usual. */
+            people?: {
+                profile?: number[][];
+                patience?: {
+                    /** @enum {string} */
+                    kind: "fixed" | "exponential" | "lognormal" | "erlang";
+                    mean_s: number;
+                    spread: number;
+                };
+                talk?: {
+                    /** @enum {string} */
+                    kind: "fixed" | "exponential" | "lognormal" | "erlang";
+                    mean_s: number;
+                    spread: number;
+                };
+                wraps?: {
+                    /** @enum {string} */
+                    kind: "fixed" | "exponential" | "lognormal" | "erlang";
+                    mean_s: number;
+                    spread: number;
+                };
+                called_back?: number;
+                miskeyed?: number;
+                leaves?: number;
+                missed?: number;
+                held?: number;
+                sent_on?: number;
+                coded?: number;
+            } | null;
             speed?: components["schemas"]["SpeedEnum"];
         };
         /** @description A lookup table; its first column is the key. */
@@ -3739,6 +3812,15 @@ export interface components {
             gone: number;
             bad: components["schemas"]["BadLine"][];
             bad_count: number;
+        };
+        /** @description Arrivals an hour: seven days from Monday, each of 96 quarter-hours. */
+        Profile: {
+            profile: number[][];
+        };
+        /** @description A profile as a file. */
+        ProfileFileRequest: {
+            /** Format: binary */
+            file: string;
         };
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Published: {
@@ -4185,6 +4267,35 @@ export interface components {
             fax?: boolean;
             /** @description How many of a hundred things that callers say are not understood. */
             misheard?: number;
+            /** @description Arrivals an hour by weekday and quarter-hour, lengths and shares. What is not said stays; null is as usual. */
+            people?: {
+                profile?: number[][];
+                patience?: {
+                    /** @enum {string} */
+                    kind: "fixed" | "exponential" | "lognormal" | "erlang";
+                    mean_s: number;
+                    spread: number;
+                };
+                talk?: {
+                    /** @enum {string} */
+                    kind: "fixed" | "exponential" | "lognormal" | "erlang";
+                    mean_s: number;
+                    spread: number;
+                };
+                wraps?: {
+                    /** @enum {string} */
+                    kind: "fixed" | "exponential" | "lognormal" | "erlang";
+                    mean_s: number;
+                    spread: number;
+                };
+                called_back?: number;
+                miskeyed?: number;
+                leaves?: number;
+                missed?: number;
+                held?: number;
+                sent_on?: number;
+                coded?: number;
+            } | null;
             speed?: components["schemas"]["SpeedEnum"];
             readonly clock_ms: number;
         };
@@ -10823,6 +10934,61 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    stand_ins_profile_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    stand_ins_profile_do: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["ProfileFileRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Profile"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
     stand_ins_reset: {
         parameters: {
             query?: never;
@@ -10845,6 +11011,28 @@ export interface operations {
             };
             403: components["responses"]["Problem"];
             409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    stand_ins_today_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Arrivals"];
+                };
+            };
+            403: components["responses"]["Problem"];
             503: components["responses"]["Problem"];
             default: components["responses"]["Problem"];
         };

@@ -8,23 +8,59 @@ import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
 import { useNow } from "../../frame/useLive";
 import shared from "../shared/shared.module.css";
+import type { People } from "./people";
+import { PeopleFields } from "./PeopleFields";
+import { ProfileEditor } from "./ProfileEditor";
+import styles from "./standins.module.css";
 
 type Settings = Schemas["StandIns"];
 
-/** The figures of the crowd, as they are typed. */
-function Figures({ settings, disabled, save }: { settings: Settings; disabled: boolean; save: (changed: Partial<Settings>) => void }) {
+const NOBODY: People = {};
+
+interface EditorProps {
+  /** What counts at once, above all else. */
+  top: React.ReactNode;
+  settings: Settings;
+  disabled: boolean;
+  save: (changed: Partial<Settings>) => void;
+}
+
+/** How many there are and what they are like; nothing counts until they begin anew. */
+function Editor({ top, settings, disabled, save }: EditorProps) {
   const [load, setLoad] = useState(String(settings.load));
   const [agents, setAgents] = useState(String(settings.agents));
   const [seed, setSeed] = useState(String(settings.seed));
   const [misheard, setMisheard] = useState(String(settings.misheard));
-  const changed = misheard !== String(settings.misheard) || load !== String(settings.load) || agents !== String(settings.agents) || seed !== String(settings.seed);
+  const known = settings.people ?? NOBODY;
+  const [people, setPeople] = useState<People>(known);
+  const changed = people !== known || misheard !== String(settings.misheard) || load !== String(settings.load) || agents !== String(settings.agents) || seed !== String(settings.seed);
+  const submit = (event: React.SyntheticEvent) => {
+    event.preventDefault();
+    save({ load: Number(load), agents: Number(agents), seed: Number(seed), misheard: Number(misheard), ...(people === known ? {} : { people }) });
+  };
   return (
-    <form className={shared.fields} onSubmit={(event) => { event.preventDefault(); save({ load: Number(load), agents: Number(agents), seed: Number(seed), misheard: Number(misheard) }); }}>
-      <TextField label="Load" type="number" value={load} disabled={disabled} helperText="1 is the usual day: some 200 calls an hour before noon, few at night; 0 to 20" slotProps={{ htmlInput: { min: 0, max: 20, step: 0.1 } }} onChange={(event) => { setLoad(event.target.value); }} />
-      <TextField label="Agents at work" type="number" value={agents} disabled={disabled} helperText="chosen by the seed; whoever works at one of their desks takes that agent over" slotProps={{ htmlInput: { min: 0, max: 1000 } }} onChange={(event) => { setAgents(event.target.value); }} />
-      <TextField label="Seed" type="number" value={seed} disabled={disabled} helperText="the same seed makes the same people" slotProps={{ htmlInput: { min: 1 } }} onChange={(event) => { setSeed(event.target.value); }} />
-      <TextField label="Not understood" type="number" value={misheard} disabled={disabled} helperText="of a hundred things that callers say where a stop listens for words" slotProps={{ htmlInput: { min: 0, max: 100 } }} onChange={(event) => { setMisheard(event.target.value); }} />
-      {!disabled && <div><Button type="submit" variant="contained" disabled={!changed}>Begin anew with these</Button></div>}
+    <form className={styles.page} onSubmit={submit}>
+      <div>
+        {top}
+        <div className={styles.group}>
+          <TextField label="Load" type="number" value={load} disabled={disabled} helperText="1 is as the profile says; 0 to 20" slotProps={{ htmlInput: { min: 0, max: 20, step: 0.1 } }} onChange={(event) => { setLoad(event.target.value); }} />
+          <TextField label="Agents at work" type="number" value={agents} disabled={disabled} helperText="chosen by the seed; whoever works at one of their desks takes that agent over" slotProps={{ htmlInput: { min: 0, max: 1000 } }} onChange={(event) => { setAgents(event.target.value); }} />
+          <TextField label="Seed" type="number" value={seed} disabled={disabled} helperText="the same seed makes the same people" slotProps={{ htmlInput: { min: 1 } }} onChange={(event) => { setSeed(event.target.value); }} />
+          <TextField label="Not understood" type="number" value={misheard} disabled={disabled} helperText="of a hundred things that callers say where a stop listens for words" slotProps={{ htmlInput: { min: 0, max: 100 } }} onChange={(event) => { setMisheard(event.target.value); }} />
+        </div>
+        {!disabled && (
+          <div className={styles.group}>
+            <div className={styles.tools}>
+              <Button type="submit" variant="contained" disabled={!changed}>Begin anew with these</Button>
+              <Button onClick={() => { save({ people: null }); }}>People as usual</Button>
+            </div>
+          </div>
+        )}
+      </div>
+      <div>
+        <ProfileEditor profile={people.profile ?? []} load={Number(load) || 0} disabled={disabled} change={(profile) => { setPeople({ ...people, profile }); }} />
+        <PeopleFields people={people} disabled={disabled} change={setPeople} />
+      </div>
     </form>
   );
 }
@@ -89,9 +125,8 @@ export default function StandIns() {
   if (found.isError) return <Failure error={found.error} retry={() => void found.refetch()} />;
   if (!found.data) return <Loading what="the stand-ins" />;
   const settings = found.data;
-  return (
-    <section aria-label="Stand-ins" style={{ maxWidth: 760 }}>
-      <div className={shared.head}><h1>Stand-ins</h1><span className="dim">simulated callers and agents; they use the exchange as everybody does, and count in the figures</span></div>
+  const top = (
+    <>
       <div style={{ padding: "0 16px" }}>
         <FormControlLabel control={<Switch checked={settings.on ?? false} disabled={!mayChange || change.isPending} onChange={(_, on) => { change.mutate({ on }); }} />} label={settings.on ? "At work" : "At home"} />
       </div>
@@ -99,7 +134,12 @@ export default function StandIns() {
       <div style={{ padding: "0 16px" }}>
         <FormControlLabel control={<Switch checked={settings.fax ?? true} disabled={!mayChange || change.isPending} onChange={(_, fax) => { change.mutate({ fax }); }} />} label="Some callers are fax machines: those whose numbers end in 99" />
       </div>
-      <Figures key={JSON.stringify(settings)} settings={settings} disabled={!mayChange || change.isPending} save={(changed) => { change.mutate(changed); }} />
+    </>
+  );
+  return (
+    <section aria-label="Stand-ins">
+      <div className={shared.head}><h1>Stand-ins</h1><span className="dim">simulated callers and agents; they use the exchange as everybody does, and count in the figures</span></div>
+      <Editor top={top} key={JSON.stringify({ ...settings, clock_ms: 0 })} settings={settings} disabled={!mayChange || change.isPending} save={(changed) => { change.mutate(changed); }} />
       {mayChange && <Reset />}
     </section>
   );

@@ -1,0 +1,112 @@
+"""What an administrator says of the people, as plain data; what is left unsaid is as usual."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any, TypeGuard
+
+from callcore.people.distributions import (
+    Distribution,
+    Erlang,
+    Exponential,
+    Fixed,
+    Lognormal,
+    distribution,
+)
+from callcore.people.profile import DAYS, MOST_AN_HOUR, QUARTERS, Profile
+from callcore.people.traits import Traits
+
+#: Lengths that can be set, by whose they are; and shares, from 0 to 1.
+LENGTHS = {"patience": "callers", "talk": "callers", "wraps": "agents"}
+SHARES = {
+    "called_back": "callers", "miskeyed": "callers", "leaves": "callers",
+    "missed": "agents", "held": "agents", "sent_on": "agents", "coded": "agents",
+}  # fmt: skip
+
+
+class Wrong(ValueError):
+    """Something that cannot be; `field` is what is wrong, the message says why."""
+
+    def __init__(self, field: str, words: str) -> None:
+        super().__init__(words)
+        self.field = field
+
+
+def traits_of(said: Mapping[str, Any]) -> Traits:
+    """The traits that somebody said.
+
+    Raises:
+        Wrong: the first thing that cannot be.
+    """
+    traits = Traits()
+    for name, value in said.items():
+        if name == "profile":
+            traits = traits._replace(profile=_profile(value))
+        elif name in LENGTHS:
+            traits = _with(traits, LENGTHS[name], name, _length(name, value))
+        elif name in SHARES:
+            traits = _with(traits, SHARES[name], name, _share(name, value))
+        else:
+            raise Wrong(str(name)[:40], "Nothing of the people is called so.")
+    return traits
+
+
+def as_said(traits: Traits) -> dict[str, Any]:
+    """Traits as plain data, everything of them that can be set."""
+    return {
+        "profile": [list(day) for day in traits.profile.days],
+        **{name: _as_length(getattr(getattr(traits, who), name)) for name, who in LENGTHS.items()},
+        **{name: getattr(getattr(traits, who), name) for name, who in SHARES.items()},
+    }
+
+
+def _with(traits: Traits, who: str, name: str, value: Any) -> Traits:
+    changed = getattr(traits, who)._replace(**{name: value})
+    return traits._replace(**{who: changed})
+
+
+def _profile(value: Any) -> Profile:
+    whole = isinstance(value, list) and len(value) == len(DAYS)
+    if not whole or not all(isinstance(day, list) and len(day) == QUARTERS for day in value):
+        raise Wrong("profile", "Seven days of 96 quarter-hours are needed.")
+    for name, day in zip(DAYS, value, strict=True):
+        for quarter, rate in enumerate(day):
+            if not _is_number(rate) or not 0 <= rate <= MOST_AN_HOUR:
+                at = f"{quarter // 4:02}:{quarter % 4 * 15:02}"
+                raise Wrong("profile", f"{name}, {at}: 0 to 100,000 callers an hour can come.")
+    return Profile(tuple(tuple(map(float, day)) for day in value))
+
+
+def _length(name: str, value: Any) -> Distribution:
+    if not isinstance(value, dict) or not value.keys() <= {"kind", "mean_s", "spread"}:
+        raise Wrong(name, "A kind of distribution, a mean and a spread are needed.")
+    mean_s, spread = value.get("mean_s"), value.get("spread", 1.0)
+    if not _is_number(mean_s) or not _is_number(spread):
+        raise Wrong(name, "The mean (in seconds) and the spread are numbers.")
+    try:
+        return distribution(str(value.get("kind"))[:20], float(mean_s), float(spread))
+    except ValueError as error:
+        raise Wrong(name, str(error)) from None
+
+
+def _share(name: str, value: Any) -> float:
+    if not _is_number(value) or not 0 <= value <= 1:
+        raise Wrong(name, "A share lies between 0 and 1.")
+    return float(value)
+
+
+def _is_number(value: Any) -> TypeGuard[float]:
+    return isinstance(value, int | float) and not isinstance(value, bool) and value == value
+
+
+def _as_length(known: Distribution) -> dict[str, Any]:
+    match known:
+        case Fixed(mean_s):
+            return {"kind": "fixed", "mean_s": mean_s, "spread": 0.0}
+        case Exponential(mean_s):
+            return {"kind": "exponential", "mean_s": mean_s, "spread": 1.0}
+        case Lognormal(mean_s, spread):
+            return {"kind": "lognormal", "mean_s": mean_s, "spread": spread}
+        case Erlang(mean_s, phases):
+            return {"kind": "erlang", "mean_s": mean_s, "spread": phases**-0.5}
+    raise TypeError(known)

@@ -1,0 +1,72 @@
+import { MenuItem, TextField } from "@mui/material";
+import { useState } from "react";
+import type { Length, People } from "./people";
+import styles from "./standins.module.css";
+
+const kinds: { value: Length["kind"]; label: string }[] = [
+  { value: "exponential", label: "Exponential" }, { value: "lognormal", label: "Lognormal" },
+  { value: "erlang", label: "Erlang" }, { value: "fixed", label: "Always the same" },
+];
+
+const lengths = [
+  { name: "patience", label: "Patience in a queue" }, { name: "talk", label: "Talk" }, { name: "wraps", label: "Wrap-up" },
+] as const;
+
+const shares = [
+  { name: "called_back", label: "Want a callback" }, { name: "leaves", label: "Hang up in a menu" },
+  { name: "miskeyed", label: "Press a wrong key" }, { name: "missed", label: "Rings missed" },
+  { name: "held", label: "Put on hold" }, { name: "sent_on", label: "Sent on" },
+] as const;
+
+interface FigureProps {
+  label: string;
+  value: number;
+  disabled: boolean;
+  help?: string;
+  change: (value: number) => void;
+}
+
+/** A figure with decimals: what is typed stays, what is a number counts; the server says what cannot be. */
+function Figure({ label, value, disabled, help, change }: FigureProps) {
+  const [typed, setTyped] = useState<string | null>(null);
+  const wrong = typed !== null && (typed.trim() === "" || Number.isNaN(Number(typed)));
+  return (
+    <TextField label={label} size="small" value={typed ?? String(Math.round(value * 1000) / 1000)} disabled={disabled} error={wrong} helperText={wrong ? "A number is needed." : help}
+      slotProps={{ htmlInput: { inputMode: "decimal" } }}
+      onChange={(event) => {
+        setTyped(event.target.value);
+        if (event.target.value.trim() !== "" && !Number.isNaN(Number(event.target.value))) change(Number(event.target.value));
+      }}
+      onBlur={() => { if (!wrong) setTyped(null); }} />
+  );
+}
+
+/** How long things take, as a distribution; and shares of all, in percent. */
+export function PeopleFields({ people, disabled, change }: { people: People; disabled: boolean; change: (people: People) => void }) {
+  return (
+    <section className={styles.group} aria-label="What they are like">
+      <h2>What they are like</h2>
+      {lengths.map(({ name, label }) => {
+        const value = people[name];
+        if (!value) return null;
+        const set = (changed: Partial<Length>) => { change({ ...people, [name]: { ...value, ...changed } }); };
+        const spreads = value.kind === "lognormal" || value.kind === "erlang";
+        return (
+          <div key={name} className={styles.row} role="group" aria-label={label}>
+            <TextField select size="small" label={label} value={value.kind} disabled={disabled} onChange={(event) => { set({ kind: event.target.value as Length["kind"], spread: value.spread > 0 && value.spread <= 1 ? value.spread : 0.5 }); }}>
+              {kinds.map((kind) => <MenuItem key={kind.value} value={kind.value}>{kind.label}</MenuItem>)}
+            </TextField>
+            <Figure label="Mean, s" value={value.mean_s} disabled={disabled} change={(mean_s) => { set({ mean_s }); }} />
+            {spreads ? <Figure label="Spread" value={value.spread} disabled={disabled} change={(spread) => { set({ spread }); }} /> : <span />}
+          </div>
+        );
+      })}
+      <span className="dim">Spread: the standard deviation, as a share of the mean.</span>
+      <div className={styles.shares}>
+        {shares.map(({ name, label }) => (
+          <Figure key={name} label={`${label}, %`} value={(people[name] ?? 0) * 100} disabled={disabled} change={(percent) => { change({ ...people, [name]: percent / 100 }); }} />
+        ))}
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,33 @@
+/** What the people of the stand-ins are like, as it is edited here. */
+
+import type { Schemas } from "../../api/client";
+
+export type People = NonNullable<Schemas["StandIns"]["people"]>;
+export type Length = NonNullable<People["patience"]>;
+
+export const QUARTERS = 96;
+export const days = ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"] as const;
+
+/** Callers an hour in each hour of a day: the mean of its quarter-hours. */
+export function byHours(day: number[]): number[] {
+  return Array.from({ length: 24 }, (_, hour) => {
+    const quarters = day.slice(hour * 4, hour * 4 + 4);
+    return quarters.reduce((sum, rate) => sum + rate, 0) / 4;
+  });
+}
+
+/** A day with as many callers an hour in all four quarters of one hour. */
+export function withHour(day: number[], hour: number, rate: number): number[] {
+  return day.map((known, quarter) => (Math.floor(quarter / 4) === hour ? rate : known));
+}
+
+/** A profile with another day. */
+export function withDay(profile: number[][], weekday: number, day: number[]): number[][] {
+  return profile.map((known, at) => (at === weekday ? day : known));
+}
+
+/** A profile in which every working day is as one of them is. */
+export function onWorkingDays(profile: number[][], weekday: number): number[][] {
+  const day = profile[weekday] ?? [];
+  return profile.map((known, at) => (at < 5 ? day : known));
+}
