@@ -22,16 +22,17 @@ interface FigureProps {
   label: string;
   value: number;
   disabled: boolean;
-  help?: string;
+  /** Why the server did not take it. */
+  error?: string;
   change: (value: number) => void;
 }
 
 /** A figure with decimals: what is typed stays, what is a number counts; the server says what cannot be. */
-function Figure({ label, value, disabled, help, change }: FigureProps) {
+function Figure({ label, value, disabled, error, change }: FigureProps) {
   const [typed, setTyped] = useState<string | null>(null);
   const wrong = typed !== null && (typed.trim() === "" || Number.isNaN(Number(typed)));
   return (
-    <TextField label={label} size="small" value={typed ?? String(Math.round(value * 1000) / 1000)} disabled={disabled} error={wrong} helperText={wrong ? "A number is needed." : help}
+    <TextField label={label} size="small" value={typed ?? String(Math.round(value * 1000) / 1000)} disabled={disabled} error={wrong || error !== undefined} helperText={wrong ? "A number is needed." : error}
       slotProps={{ htmlInput: { inputMode: "decimal" } }}
       onChange={(event) => {
         setTyped(event.target.value);
@@ -42,7 +43,8 @@ function Figure({ label, value, disabled, help, change }: FigureProps) {
 }
 
 /** How long things take, as a distribution; and shares of all, in percent. */
-export function PeopleFields({ people, disabled, change }: { people: People; disabled: boolean; change: (people: People) => void }) {
+export function PeopleFields({ people, disabled, wrong, change }: { people: People; disabled: boolean; wrong: Record<string, string[]>; change: (people: People) => void }) {
+  const said = (name: string) => wrong[`people.${name}`]?.join(" ");
   return (
     <section className={styles.group} aria-label="What they are like">
       <h2>What they are like</h2>
@@ -56,7 +58,7 @@ export function PeopleFields({ people, disabled, change }: { people: People; dis
             <TextField select size="small" label={label} value={value.kind} disabled={disabled} onChange={(event) => { set({ kind: event.target.value as Length["kind"], spread: value.spread > 0 && value.spread <= 1 ? value.spread : 0.5 }); }}>
               {kinds.map((kind) => <MenuItem key={kind.value} value={kind.value}>{kind.label}</MenuItem>)}
             </TextField>
-            <Figure label="Mean, s" value={value.mean_s} disabled={disabled} change={(mean_s) => { set({ mean_s }); }} />
+            <Figure label="Mean, s" value={value.mean_s} disabled={disabled} error={said(name)} change={(mean_s) => { set({ mean_s }); }} />
             {spreads ? <Figure label="Spread" value={value.spread} disabled={disabled} change={(spread) => { set({ spread }); }} /> : <span />}
           </div>
         );
@@ -64,7 +66,7 @@ export function PeopleFields({ people, disabled, change }: { people: People; dis
       <span className="dim">Spread: the standard deviation, as a share of the mean.</span>
       <div className={styles.shares}>
         {shares.map(({ name, label }) => (
-          <Figure key={name} label={`${label}, %`} value={(people[name] ?? 0) * 100} disabled={disabled} change={(percent) => { change({ ...people, [name]: percent / 100 }); }} />
+          <Figure key={name} label={`${label}, %`} value={(people[name] ?? 0) * 100} disabled={disabled} error={said(name)} change={(percent) => { change({ ...people, [name]: percent / 100 }); }} />
         ))}
       </div>
     </section>

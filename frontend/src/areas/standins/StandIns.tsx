@@ -2,7 +2,7 @@ import { Button, Dialog, DialogActions, DialogContent, DialogTitle, FormControlL
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useSnackbar } from "notistack";
 import { useState } from "react";
-import { api, data, type Schemas, words } from "../../api/client";
+import { api, data, Problem, type Schemas, words } from "../../api/client";
 import { moment, timeOfDay } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
@@ -22,11 +22,13 @@ interface EditorProps {
   top: React.ReactNode;
   settings: Settings;
   disabled: boolean;
+  /** What the server did not take, by field. */
+  wrong: Record<string, string[]>;
   save: (changed: Partial<Settings>) => void;
 }
 
 /** How many there are and what they are like; nothing counts until they begin anew. */
-function Editor({ top, settings, disabled, save }: EditorProps) {
+function Editor({ top, settings, disabled, wrong, save }: EditorProps) {
   const [load, setLoad] = useState(String(settings.load));
   const [agents, setAgents] = useState(String(settings.agents));
   const [seed, setSeed] = useState(String(settings.seed));
@@ -59,7 +61,7 @@ function Editor({ top, settings, disabled, save }: EditorProps) {
       </div>
       <div>
         <ProfileEditor profile={people.profile ?? []} load={Number(load) || 0} disabled={disabled} change={(profile) => { setPeople({ ...people, profile }); }} />
-        <PeopleFields people={people} disabled={disabled} change={setPeople} />
+        <PeopleFields people={people} disabled={disabled} wrong={wrong} change={setPeople} />
       </div>
     </form>
   );
@@ -139,7 +141,7 @@ export default function StandIns() {
   return (
     <section aria-label="Stand-ins">
       <div className={shared.head}><h1>Stand-ins</h1><span className="dim">simulated callers and agents; they use the exchange as everybody does, and count in the figures</span></div>
-      <Editor top={top} key={JSON.stringify({ ...settings, clock_ms: 0 })} settings={settings} disabled={!mayChange || change.isPending} save={(changed) => { change.mutate(changed); }} />
+      <Editor top={top} key={JSON.stringify({ ...settings, clock_ms: 0 })} settings={settings} disabled={!mayChange || change.isPending} wrong={change.error instanceof Problem ? change.error.fields : {}} save={(changed) => { change.mutate(changed); }} />
       {mayChange && <Reset />}
     </section>
   );
