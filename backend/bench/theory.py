@@ -22,7 +22,7 @@ from callcore.waiting.theory import Expected, two_priorities, with_patience
 SERVICE_S = 180.0
 RUNS = 30
 #: Callers that a run of a case has after its beginning, about; and what is not counted of it.
-CALLERS, BEGINNING_S = 1_000, 40 * SERVICE_S
+CALLERS, BEGINNING_S = 1_000, 20 * SERVICE_S
 #: Servers, load (of all servers), mean patience (s; None waits for ever; 1 ms is as good as loss).
 CASES = (
     (1, 0.5, None), (1, 0.8, 120.0), (2, 1.5, 60.0), (5, 0.7, None), (5, 1.0, 120.0),
@@ -65,7 +65,7 @@ def _priorities(servers: int, high: float, low: float) -> Case:
 
 def _plan(rates: list[float], patience_s: float | None) -> Plan:
     # Few servers forget slowly: their runs are longer in services.
-    length_s = BEGINNING_S + max(CALLERS / sum(rates), 200 * SERVICE_S)
+    length_s = BEGINNING_S + max(CALLERS / sum(rates), 30 * SERVICE_S)
     return Plan(
         textbook.BEGINS_MS, length_s * 1000 / DAY_MS,
         textbook.traits(rates, SERVICE_S, patience_s),

@@ -152,7 +152,7 @@ class Catalogue(NamedTuple):
         return found[0] if len(found) == 1 else None
 
     def leads_back(self, flow: str) -> bool:
-        """Whether a flow hands contacts on, at last, to the flow that this catalogue is about."""
+        """Whether a flow hands contacts on, at last, to the flow that this is about."""
         seen: set[str] = set()
         todo = [flow]
         while todo:

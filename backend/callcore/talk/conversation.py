@@ -115,7 +115,7 @@ def allowed(talk: Talk, facts: Facts) -> list[str]:
 
 
 def refuse(action: str, talk: Talk, facts: Facts) -> None:
-    """Let a action pass that may be done.
+    """Let an action pass that may be done.
 
     Raises:
         EventRefused: it may not; the text says why.

@@ -44,11 +44,11 @@ from callcore.errors import EventRefused
 from callcore.people.crowd import Crowd
 from changelog.config_store import CONFIG_CHANNEL, QUIET
 from exchange.commands import COMMAND_CHANNEL
+from exchange.devices import devices
 from exchange.live import journal, reading, taking_up
 from exchange.live.publisher import Publisher
 from exchange.models import Command
 from exchange.site_clock import SiteClock, wall_ms
-from exchange.stand_ins.devices import devices
 from exchange.watching import CALL, SHOWN_S
 from flows.soundness import LOOKED_AT
 from flows.tasks import look_whether_sound

@@ -1,1 +1,0 @@
-"""Small simulated devices behind interfaces; a real trunk takes their place."""
