@@ -69,22 +69,15 @@ def agents_at_work(shoot: Photographer) -> None:
 
 
 def a_busy_hour(shoot: Photographer) -> None:
-    """Stand-ins on a quick clock, so that queues have waits to show; then they go home.
-
-    From there on the pictures tell their own story: nobody simulated walks through them.
-    """
+    """The stand-ins at work, as a new demo begins; then they go home, and what is shown is ours."""
+    guest = shoot.person("guest")
+    guest.go("/learn/floor")
+    guest.sees("Bookings", "On contact")
+    shoot.take(guest, "floor")
     tamsin = shoot.person("tamsin")
     tamsin.go("/settings/stand-ins")
-    tamsin.sees("At work")
-    tamsin.fill("Load", "9")
-    tamsin.click("Begin anew with these")
-    tamsin.click("60×")
-    tamsin.sees("clock at 60×")
-    time.sleep(75)
+    tamsin.sees("callers are expected")
     shoot.take(tamsin, "stand-ins")
-    tamsin.click("1×", exact=True)
-    tamsin.sees_no("clock at 60×")
-    time.sleep(3)
     tamsin.browser.execute_script("document.querySelector('input[type=checkbox]').click()")
     tamsin.sees("At home")
 
@@ -129,13 +122,6 @@ def flow_pictures(shoot: Photographer) -> None:
     dial(tamsin, "1", caller="07700 900529")
     tamsin.sees("number 1 in line")
     shoot.take(tamsin, "trial")
-
-
-def floor_pictures(shoot: Photographer) -> None:
-    extra = shoot.person("guest")
-    extra.go("/learn/floor")
-    extra.sees("Bookings")
-    shoot.take(extra, "floor")
 
 
 def preparing(shoot: Photographer) -> None:
@@ -250,7 +236,7 @@ def waiting(shoot: Photographer) -> None:
 
 
 SCENES: tuple[Callable[[Photographer], None], ...] = (
-    a_busy_hour, morning, flow_pictures, floor_pictures, on_paper, people, waiting, rest,
+    a_busy_hour, morning, flow_pictures, on_paper, people, waiting, rest,
 )  # fmt: skip
 
 

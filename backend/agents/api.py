@@ -191,10 +191,10 @@ class AgentViewSet(ItemViewSet):
 
     @extend_schema(request={"multipart/form-data": AgentsFileSerializer}, responses=FileSerializer)
     @action(detail=False, methods=["post"], parser_classes=[MultiPartParser], url_path="import")
-    def take_in(self, request: Request) -> Response:
+    def import_file(self, request: Request) -> Response:
         """Make and change the agents of a CSV file, all or none; who is not in it stays."""
         found = self._look(request)
-        files.take_in(request.user, found)
+        files.import_file(request.user, found)
         return Response(_told_of(found))
 
     def _look(self, request: Request) -> files.Found:

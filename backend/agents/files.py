@@ -92,7 +92,7 @@ def look(user: Any, data: bytes, validate: Any) -> Found:
     return found._replace(same=same)
 
 
-def take_in(user: Any, found: Found) -> None:
+def import_file(user: Any, found: Found) -> None:
     """Make and change the agents of a file that has no bad line, or none of them."""
     if found.bad:
         raise EventRefused("bad-lines", "Some lines cannot be taken, so none was.")

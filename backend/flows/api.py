@@ -342,9 +342,9 @@ class FlowViewSet(ItemViewSet):
         request={"multipart/form-data": FlowFileSerializer}, responses={201: FlowDraftSerializer}
     )
     @action(detail=False, methods=["post"], parser_classes=[MultiPartParser], url_path="import")
-    def take_in(self, request: Request) -> Response:
+    def import_file(self, request: Request) -> Response:
         """Make the flow of a file, with what it refers to that is not there yet."""
-        made = files.take_in(request.user, _read_file(request))
+        made = files.import_file(request.user, _read_file(request))
         return Response(self._fresh(made.pk), status=201)
 
     @extend_schema(responses=VersionSerializer(many=True), filters=False)

@@ -11,7 +11,7 @@ from rest_framework.response import Response
 
 from agents.services import members_of_teams, team_names
 from callcore.routing.events import QueueRule
-from callcore.waiting.clock import Clock, MarkKind, clock
+from callcore.waiting.wait_timeline import Clock, MarkKind, clock
 from changelog.kinds import name_of
 from flows.services import machine_of
 from queues import services

@@ -115,7 +115,7 @@ def _state(thing: AnyThing) -> str:
     return "same" if _thing(thing.ref, thing.kind, found).content == thing.content else "differs"
 
 
-def take_in(user: Any, file: FlowFile) -> Flow:
+def import_file(user: Any, file: FlowFile) -> Flow:
     """Make the flow, and what it refers to that is not there yet.
 
     Raises:

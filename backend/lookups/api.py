@@ -171,7 +171,7 @@ class TableViewSet(ItemViewSet):
         request={"multipart/form-data": ImportFileSerializer}, responses={202: ImportSerializer}
     )
     @action(detail=True, methods=["post"], parser_classes=[MultiPartParser], url_path="import")
-    def take_in(self, request: Request, pk: str | None = None) -> Response:
+    def import_file(self, request: Request, pk: str | None = None) -> Response:
         """Put a file's rows in place of the table's; the worker does it, all or nothing."""
         form = ImportFileSerializer(data=request.data)
         form.is_valid(raise_exception=True)

@@ -67,7 +67,7 @@ def preview(table: Table, data: bytes) -> tuple[Rows, dict[str, int]]:
     return found, counts
 
 
-def take_in(
+def import_file(
     user: Any, table: Table, revision: int, data: bytes, progress: Callable[[float], None]
 ) -> Table:
     """Put a file's rows in place of the table's, all or nothing.
@@ -207,7 +207,7 @@ def run_import(name: str, table_id: str, revision: int) -> None:
 
     try:
         progress(0.0)
-        take_in(user, table, revision, data, progress)
+        import_file(user, table, revision, data, progress)
     except Cancelled as refused:
         set_state(name, "cancelled", words=str(refused))
     except Refused as refused:

@@ -23,7 +23,7 @@ class LookupTests(TestCase):
         file = SimpleUploadedFile("rows.csv", data)
         return self.client.post(f"{self.url}/{what}", {"file": file, **body}, format="multipart")
 
-    def take_in(self, text):
+    def import_file(self, text):
         """The file's rows, through the worker (which runs at once in tests)."""
         revision = self.client.get(self.url).json()["revision"]
         with self.captureOnCommitCallbacks(execute=True):
@@ -35,12 +35,12 @@ class LookupTests(TestCase):
         return [r["cells"] for r in self.client.get(f"{self.url}/rows").json()["results"]]
 
     def test_a_file_is_looked_at_then_taken_in_whole_and_can_be_taken_back(self):
-        self.take_in(HEAD + "AB1,2,yes,2027-05-01\nAB2,,no,\n")
+        self.import_file(HEAD + "AB1,2,yes,2027-05-01\nAB2,,no,\n")
         file = HEAD + "AB1,3,yes,2027-05-01\nAB2,,no,\nAB3,1,no,2027-06-01\n"
         seen = self.send("preview", file).json()
         self.assertEqual([seen[k] for k in ("new", "changed", "same", "gone")], [1, 1, 1, 0])
         self.assertEqual(len(self.rows()), 2)
-        self.assertEqual(self.take_in(file)["state"], "done")
+        self.assertEqual(self.import_file(file)["state"], "done")
         self.assertEqual(self.rows()[0], ["AB1", 3, True, "2027-05-01"])
         log = self.client.get("/api/v1/changes").json()["results"][0]
         undone = self.client.post(f"/api/v1/changes/{log['id']}/undo")
@@ -48,7 +48,7 @@ class LookupTests(TestCase):
         self.assertEqual(self.rows()[0], ["AB1", 2, True, "2027-05-01"])
 
     def test_a_telephone_number_is_the_same_key_in_any_spelling(self):
-        self.take_in(HEAD + "07700 900417,1,yes,\n12345678,2,no,\n")
+        self.import_file(HEAD + "07700 900417,1,yes,\n12345678,2,no,\n")
         table = self.table["id"]
         for spelling in ("+447700900417", "07700900417", "(07700) 900-417", "0044 7700 900417"):
             self.assertEqual(services.look_up(table, spelling)["Cars"], 1, spelling)
@@ -72,7 +72,7 @@ class LookupTests(TestCase):
         self.assertEqual([(line["line"], line["column"]) for line in bad["bad"]],
                          [(2, "Desk"), (3, "Who")])  # fmt: skip
         self.assertEqual(bad["bad"][0]["words"], "there is no queue “Nowhere”")
-        self.take_in("Ref,Desk,Who\nA1,freight,4101\nA2,,\n")
+        self.import_file("Ref,Desk,Who\nA1,freight,4101\nA2,,\n")
         self.assertEqual(self.rows(), [["A1", "Freight", "Ann Vaughan"], ["A2", None, None]])
         self.assertIn("A1,Freight,Ann Vaughan",
                       self.client.get(f"{self.url}/rows?as=csv").content.decode())  # fmt: skip
@@ -90,7 +90,7 @@ class LookupTests(TestCase):
         seen = self.send("preview", file).json()
         named = [(line["line"], line["column"]) for line in seen["bad"]]
         self.assertEqual(named, [(2, "Cars"), (3, "Booking"), (4, "Paid"), (5, "")])
-        state = self.take_in(file)
+        state = self.import_file(file)
         self.assertEqual((state["state"], self.rows()), ("failed", []))
         self.assertIn("Line 2, Cars", state["words"])
 
@@ -133,7 +133,7 @@ class LookupTests(TestCase):
         self.assertIsNone(services.look_up(self.table["id"], "ab 1"))
 
     def test_columns_stay_while_there_are_rows(self):
-        self.take_in(HEAD + "AB1,2,yes,\n")
+        self.import_file(HEAD + "AB1,2,yes,\n")
         body = {"columns": COLUMNS[:2], "revision": 2}
         refused = self.client.patch(self.url, body)
         self.assertEqual((refused.status_code, refused.json()["code"]), (409, "has-rows"))
@@ -141,9 +141,9 @@ class LookupTests(TestCase):
         self.assertEqual(self.client.patch(self.url, {**body, "revision": 3}).status_code, 200)
 
     def test_what_goes_out_comes_back_the_same(self):
-        self.take_in(HEAD + 'AB1,-2,yes,2027-05-01\n"Ä, B",,no,\n')
+        self.import_file(HEAD + 'AB1,-2,yes,2027-05-01\n"Ä, B",,no,\n')
         before = self.rows()
         out = self.client.get(f"{self.url}/rows?as=csv").content.decode()
         self.client.post(f"{self.url}/empty", {"revision": 2})
-        self.assertEqual(self.take_in(out)["state"], "done")
+        self.assertEqual(self.import_file(out)["state"], "done")
         self.assertEqual(self.rows(), before)

@@ -75,7 +75,7 @@ def facts() -> dict[str, MailboxFacts]:
     }
 
 
-def take_in(events: Iterable[Happening], callers: dict[str, tuple[str, str]]) -> list[str]:
+def keep_messages(events: Iterable[Happening], callers: dict[str, tuple[str, str]]) -> list[str]:
     """Keep the messages among events, in the transaction that writes the events.
 
     Args:

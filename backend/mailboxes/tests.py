@@ -29,7 +29,7 @@ class MailboxTests(TestCase):
     def leave(self, mailbox, contact="contact-1", length_ms=6000):
         body = {"mailbox": mailbox["id"], "length_ms": length_ms}
         event = happened(1_795_435_200_000, Kind.MESSAGE_LEFT, contact, "", body)
-        silent = services.take_in([event], {contact: ("+447700900123", "+442079460210")})
+        silent = services.keep_messages([event], {contact: ("+447700900123", "+442079460210")})
         give_voice(silent)
         return Message.objects.get(contact=contact)
 

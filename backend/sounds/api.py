@@ -170,7 +170,7 @@ class SoundViewSet(ItemViewSet):
         form = SoundFileSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         file = form.validated_data["file"]
-        made = services.take_in(
+        made = services.import_file(
             request.user, file.name, file.read(), form.validated_data["language"]
         )
         return Response(self._fresh(made.pk), status=201)

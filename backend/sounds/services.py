@@ -165,7 +165,7 @@ def speak_again(user: Any, sound: Sound, revision: int, language: str) -> Sound:
     return config_store.change(user, sound, revision, takes={**sound.takes, language: spoken})
 
 
-def take_in(user: Any, file_name: str, data: bytes, language: str) -> Sound:
+def import_file(user: Any, file_name: str, data: bytes, language: str) -> Sound:
     """A new sound from a file, named after it; a number is added where the name is taken.
 
     Raises:

@@ -111,7 +111,7 @@ class Contact:
         wrapping = agent.status is Status.WRAPPING
         return self.homes.get(agent.id, self.home) if wrapping else self.home
 
-    def let_go(self, by: str) -> None:
+    def release(self, by: str) -> None:
         """An agent's part of it is over, live or in a story that is read back."""
         self.sent_on = by in GOES_ON
         # What is recorded stays so with the next agent; nobody stays on hold.

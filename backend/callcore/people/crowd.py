@@ -135,7 +135,7 @@ class Crowd:
         known = agent is not None and agent.status is not Status.OUT
         return known and agent_id not in self.site.stood_in
 
-    def let_go(self, agent: str) -> None:
+    def release(self, agent: str) -> None:
         """Somebody works at this agent's desk themself."""
         self._workers.pop(agent, None)
         self.site.stand_in(agent, False)

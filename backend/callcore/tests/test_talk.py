@@ -21,8 +21,8 @@ from callcore.measures.figures import Figures
 from callcore.routing.events import QueueRule, Widen
 from callcore.talk.conversation import Facts, Talk, allowed, refuse
 from callcore.talk.recording import RecordingRule, notice, recorded
-from callcore.waiting.clock import FURTHEST_MS, clock
 from callcore.waiting.estimate import Waits
+from callcore.waiting.wait_timeline import FURTHEST_MS, clock
 
 QUEUE, MAILBOX, AGENT = "queue:q", "mailbox:m", "agent:a"
 WORLD = Catalogue(

@@ -176,7 +176,7 @@ def _retrace(live: Contact, event: Written) -> None:
         live.taken_by(event.agent)
         live.unanswered_ms = event.at_ms if live.text else 0
     elif event.kind is Kind.LEG_ENDED:
-        live.let_go(event.body["by"])
+        live.release(event.body["by"])
     elif event.kind is Kind.TEXTED and event.body["by"] == "agent":
         live.unanswered_ms = 0
     elif event.kind is Kind.TEXTED and event.body["by"] == "caller":

@@ -199,7 +199,7 @@ def _keep_messages(events: list[Happening]) -> None:
         return
     rows = Contact.objects.filter(pk__in=left).values_list("pk", "caller", "number")
     callers = {pk: (caller, number) for pk, caller, number in rows}
-    silent = mailbox_services.take_in(events, callers)
+    silent = mailbox_services.keep_messages(events, callers)
     # Without the queue of tasks the worker catches up by itself: nothing here must wait for it.
     transaction.on_commit(lambda: give_voice.apply_async((silent,), retry=False), robust=True)
 

@@ -83,7 +83,7 @@ def _new_centre(setup: Setup, now_ms: int) -> Centre:
     return Centre(setup, now_ms, devices())
 
 
-def let_go() -> None:
+def release_connections() -> None:
     """Close the database connection of the thread that this runs in; the next use opens another."""
     connection.close()
 
@@ -193,7 +193,7 @@ class Exchange:
                 self._failing_since = None
             except (OperationalError, InterfaceError) as error:
                 log.error("the database is away (%s); nothing is lost, trying again", error)
-                await database(let_go)
+                await database(release_connections)
                 await asyncio.sleep(0.5)
             except journal.LeaseLost:
                 raise
@@ -316,7 +316,7 @@ class Exchange:
             case "call.place" | "text.place":
                 return await self._place(command)
         if command.kind.startswith("agent."):
-            self.crowd.let_go(command.body["agent"])
+            self.crowd.release(command.body["agent"])
         return self.centre.command(command.kind, command.body, self.clock.now_ms())
 
     async def _configure(self) -> None:

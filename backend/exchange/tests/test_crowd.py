@@ -75,7 +75,7 @@ class CrowdTests(SimpleTestCase):
 
     def test_who_works_at_the_desk_themself_is_left_alone(self):
         hand, crowd = lived(30, load=0)
-        crowd.let_go("ann")
+        crowd.release("ann")
         hand.queued("c1")
         agent = hand.centre.router.contacts["c1"].agent
         if agent != "ann":

@@ -16,7 +16,7 @@ from redis.asyncio import Redis
 from accounts.models import Role
 from accounts.services import change_user
 from exchange.live.publisher import Publisher
-from exchange.live.shell import database, let_go
+from exchange.live.shell import database, release_connections
 from exchange.models import Contact
 from exchange.snapshots import snapshot
 from exchange.watching import seen
@@ -81,9 +81,9 @@ class ShellTests(TransactionTestCase):
     def test_a_lost_connection_is_let_go_in_the_thread_that_uses_it(self):
         async def lose_and_use_again():
             await database(Contact.objects.count)
-            await database(let_go)
+            await database(release_connections)
             count = await database(Contact.objects.count)
-            await database(let_go)
+            await database(release_connections)
             return count
 
         self.assertEqual(asyncio.run(lose_and_use_again()), 0)

@@ -356,7 +356,7 @@ def leg_ended(site: Site, contact: Contact, by: str, now_ms: int) -> None:
     """An agent's part of a contact is over: it goes on elsewhere, is asked about, or ends."""
     if by not in GOES_ON:
         records_no_more(site, contact, now_ms, "end")
-    contact.let_go(by)
+    contact.release(by)
     if by in GOES_ON:
         return
     survey = _survey(site, contact) if by == "agent" else None

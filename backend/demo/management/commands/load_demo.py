@@ -16,8 +16,8 @@ from changelog.kinds import kind_named
 from demo import around_queues, scenario
 from exchange.services import settle_stand_ins
 from flows.services import make_flow, publish
-from lookups.services import take_in as take_rows
-from mailboxes.services import give_voice, take_in
+from lookups.services import import_file as import_rows
+from mailboxes.services import give_voice, keep_messages
 from sounds.services import make_sound, speak
 
 
@@ -87,12 +87,12 @@ def _messages(mailboxes: dict[str, str]) -> None:
         mailbox = mailboxes[f"{name} mailbox"].partition(":")[2]
         fact = MessageLeft("", mailbox, seconds * 1000)
         left = Happening(now_ms - round(hours_ago * 3_600_000), contact, "", fact)
-        give_voice(take_in([left], {contact: (caller, scenario.NUMBERS[0][0])}))
+        give_voice(keep_messages([left], {contact: (caller, scenario.NUMBERS[0][0])}))
 
 
 def _table(admin: Any) -> str:
     table = create(admin, kind_named("table").model, **scenario.TABLE)
-    take_rows(admin, table, table.revision, scenario.ROWS.encode(), lambda _: None)
+    import_rows(admin, table, table.revision, scenario.ROWS.encode(), lambda _: None)
     return f"table:{table.pk}"
 
 
