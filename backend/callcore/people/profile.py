@@ -14,7 +14,7 @@ QUARTER_MS = 15 * 60 * 1000
 QUARTERS = 96
 DAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 #: More callers an hour than any centre of this kind has.
-MOST_AN_HOUR = 100_000.0
+MOST_AN_HOUR = 20_000.0
 
 
 class Profile(NamedTuple):
@@ -98,7 +98,7 @@ def _rate(number: int, day: str, cell: str) -> float:
         rate = math.nan
     if not 0 <= rate <= MOST_AN_HOUR:
         words = (
-            f"Line {number}, {day}: “{cell[:40]}” is no number of callers an hour (0 to 100,000)."
+            f"Line {number}, {day}: “{cell[:40]}” is no number of callers an hour (0 to 20,000)."
         )
         raise ValueError(words)
     return rate

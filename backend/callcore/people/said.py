@@ -73,7 +73,7 @@ def _profile(value: Any) -> Profile:
         for quarter, rate in enumerate(day):
             if not _is_number(rate) or not 0 <= rate <= MOST_AN_HOUR:
                 at = f"{quarter // 4:02}:{quarter % 4 * 15:02}"
-                raise Wrong("profile", f"{name}, {at}: 0 to 100,000 callers an hour can come.")
+                raise Wrong("profile", f"{name}, {at}: 0 to 20,000 callers an hour can come.")
     return Profile(tuple(tuple(map(float, day)) for day in value))
 
 

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from contextlib import suppress
-from datetime import datetime, timedelta
+from datetime import datetime
 from itertools import count
 from typing import Any, NamedTuple
 from zoneinfo import ZoneInfo
@@ -151,10 +151,3 @@ def midnight_of(at_ms: int, zone: str) -> int:
     local = datetime.fromtimestamp(at_ms / 1000, ZoneInfo(zone))
     begins = local.replace(hour=0, minute=0, second=0, microsecond=0)
     return round(begins.timestamp() * 1000)
-
-
-def next_midnight_of(at_ms: int, zone: str) -> int:
-    """The midnight at which that day ends; days of 23 and 25 hours are as long as they are."""
-    local = datetime.fromtimestamp(at_ms / 1000, ZoneInfo(zone))
-    begins = local.replace(hour=0, minute=0, second=0, microsecond=0)
-    return round((begins + timedelta(days=1)).timestamp() * 1000)

@@ -64,4 +64,6 @@ def _look_after(name: str, begins: int, ends: int) -> None:
                 f"FOR VALUES FROM ({begins:d}) TO ({ends:d})"
             )
     except DatabaseError as error:
-        log.info("no room of its own for %s in the journal: %s", name, error)
+        # The first room goes on to the end of its month, and the common one may hold some already.
+        why = str(error).splitlines()[0]
+        log.info("%s has no room of its own in the journal (%s)", name, why)

@@ -8,6 +8,8 @@ import styles from "./standins.module.css";
 const WIDTH = 768;
 const HEIGHT = 132;
 const BASE = 112;
+/** Callers an hour; the server says so too. */
+const MOST = 20_000;
 
 /** The profile as a line, today's arrivals as bars under it. */
 function Chart({ day, load, arrived }: { day: number[]; load: number; arrived: number[] | null }) {
@@ -32,15 +34,15 @@ function Chart({ day, load, arrived }: { day: number[]; load: number; arrived: n
 /** Callers an hour, hour by hour; what is typed stays until it is a number. */
 function Hour({ hour, rate, disabled, change }: { hour: number; rate: number; disabled: boolean; change: (rate: number) => void }) {
   const [typed, setTyped] = useState<string | null>(null);
-  const wrong = typed !== null && !(typed.trim() !== "" && Number(typed) >= 0 && Number(typed) <= 100_000);
+  const wrong = typed !== null && !(typed.trim() !== "" && Number(typed) >= 0 && Number(typed) <= MOST);
   return (
     <label>
       {String(hour).padStart(2, "0")}:00
-      <input value={typed ?? String(Math.round(rate * 100) / 100)} disabled={disabled} inputMode="decimal" aria-invalid={wrong} title={wrong ? "From 0 to 100,000 callers an hour" : undefined}
+      <input value={typed ?? String(Math.round(rate * 100) / 100)} disabled={disabled} inputMode="decimal" aria-invalid={wrong} title={wrong ? "From 0 to 20,000 callers an hour" : undefined}
         onChange={(event) => {
           const text = event.target.value;
           setTyped(text);
-          if (text.trim() !== "" && Number(text) >= 0 && Number(text) <= 100_000) change(Number(text));
+          if (text.trim() !== "" && Number(text) >= 0 && Number(text) <= MOST) change(Number(text));
         }}
         onBlur={() => { setTyped(null); }} />
     </label>
