@@ -23,11 +23,11 @@ SERVICE_S = 180.0
 RUNS = 30
 #: Callers that a run of a case has after its beginning, about; and what is not counted of it.
 CALLERS, BEGINNING_S = 1_000, 20 * SERVICE_S
-#: Servers, load (of all servers), mean patience (s; None waits for ever; 1 ms is as good as loss).
+#: Servers, load (of all servers), mean patience (s; None waits for ever; 2 s is nearly loss).
 CASES = (
     (1, 0.5, None), (1, 0.8, 120.0), (2, 1.5, 60.0), (5, 0.7, None), (5, 1.0, 120.0),
-    (5, 1.2, 0.001), (20, 0.85, None), (20, 1.0, 90.0), (20, 1.5, 240.0), (50, 0.9, 120.0),
-    (50, 1.1, 0.001), (100, 1.0, 60.0), (200, 0.5, 120.0), (200, 1.0, 120.0), (200, 1.5, 120.0),
+    (5, 1.2, 2.0), (20, 0.85, None), (20, 1.0, 90.0), (20, 1.5, 240.0), (50, 0.9, 120.0),
+    (50, 1.1, 2.0), (100, 1.0, 60.0), (200, 0.5, 120.0), (200, 1.0, 120.0), (200, 1.5, 120.0),
 )  # fmt: skip
 #: Servers, and what of them callers of the first priority and the others keep busy.
 PRIORITIES = ((3, 0.3, 0.45), (10, 0.4, 0.45))

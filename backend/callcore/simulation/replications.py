@@ -5,7 +5,6 @@ from __future__ import annotations
 import multiprocessing
 import os
 from collections.abc import Callable, Iterator
-from concurrent.futures import ProcessPoolExecutor, as_completed
 from typing import NamedTuple
 
 from callcore.centre.setup import Setup
@@ -62,11 +61,6 @@ def replications(
     if workers == 1:
         yield from map(_work, seeds)
         return
-    # Forked: a setup holds functions, which no pipe carries.
-    with ProcessPoolExecutor(workers, multiprocessing.get_context("fork")) as pool:
-        try:
-            for done in as_completed([pool.submit(_work, seed) for seed in seeds]):
-                yield done.result()
-        except BaseException:
-            pool.shutdown(wait=False, cancel_futures=True)
-            raise
+    # Forked: a setup holds functions, which no pipe carries. Whoever stops listening ends them all.
+    with multiprocessing.get_context("fork").Pool(workers) as pool:
+        yield from pool.imap_unordered(_work, seeds)
