@@ -78,6 +78,8 @@ class LiveConsumer(AsyncWebsocketConsumer):
 
     async def connect(self) -> None:
         self.topics: set[str] = set()
+        #: The run of the exchange that was heard of last.
+        self.run = ""
         self.user = self.scope["user"]
         self._asking_anew: asyncio.Task[None] | None = None
         self.teams = await database_sync_to_async(reached)(self.user)
@@ -218,7 +220,17 @@ class LiveConsumer(AsyncWebsocketConsumer):
 
     async def live_envelope(self, message: dict[str, Any]) -> None:
         """A change from the exchange."""
+        envelope = message["envelope"]
+        if envelope.get("topic") == "heartbeat":
+            await self._hear_of_run(envelope["epoch"])
         await self._send(message["envelope"])
+
+    async def _hear_of_run(self, run: str) -> None:
+        """Another run of the exchange does not know which desks are open."""
+        if self.run and run != self.run:
+            for topic in list(self.topics):
+                await self._tell_desk(topic, "desk.opened")
+        self.run = run
 
     async def _refuse(self, topic: str, words: str) -> None:
         await self._send({"topic": topic, "refused": words})

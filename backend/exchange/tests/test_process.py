@@ -17,7 +17,7 @@ from accounts.models import Role
 from accounts.services import change_user
 from exchange.live.publisher import Publisher
 from exchange.live.shell import database, release_connections
-from exchange.models import Contact
+from exchange.models import Command, Contact
 from exchange.snapshots import snapshot
 from exchange.watching import seen
 from hazeridge.asgi import application
@@ -262,6 +262,29 @@ class LineTests(ExchangeTestCase):
         self.assertIn(str(self.queue.pk), first["data"]["queues"])
         self.assertEqual(second["version"], first["version"] + 1)
         self.assertEqual(second["set"]["agents"][str(self.nerys.pk)]["status"], "away")
+
+    def test_another_run_of_the_exchange_is_told_which_desks_are_open(self):
+        opened = Command.objects.filter(kind="desk.opened")
+
+        def anew():
+            self.exchange.send_signal(signal.SIGKILL)
+            self.exchange.wait()
+            self.exchange = processes.start_exchange()
+
+        async def watch():
+            line = await Line(self.desk).open()
+            await line.say('{"watch": "heartbeat"}')
+            await line.hear("heartbeat")
+            await line.hear("heartbeat")
+            await line.say(f'{{"watch": "desk.{self.nerys.pk}"}}')
+            await line.hear(f"desk.{self.nerys.pk}")
+            await sync_to_async(anew)()
+            while await opened.acount() < 2:
+                await line.hear("heartbeat")
+            await line.close()
+
+        asyncio.run(asyncio.wait_for(watch(), 60))
+        self.assertEqual(opened.count(), 2)
 
     def test_what_may_not_be_watched_and_what_is_not_understood(self):
         async def ask(client, *messages):
