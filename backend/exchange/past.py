@@ -6,7 +6,6 @@ from __future__ import annotations
 import random
 import uuid
 from collections.abc import Callable
-from typing import Any
 
 from django.conf import settings
 
@@ -14,7 +13,6 @@ from callcore.centre import standing
 from callcore.centre.parts import EVERYTHING
 from callcore.centre.setup import Setup
 from callcore.events import Happening
-from callcore.people.crowd import OWN
 from callcore.people.streams import stream
 from callcore.simulation.run import Plan, Run, midnight_of
 from exchange.live import journal, reading
@@ -43,7 +41,7 @@ def live_through_today(progress: Callable[[int], object]) -> int:
     setup, now_ms = reading.read(), journal.site_clock(site).now_ms()
     plan = _plan(setup, now_ms)
     chance = stream(plan.seed, "ids")
-    run = Run(setup, plan, _row, keeps=EVERYTHING, new_id=lambda: _name(chance))
+    run = Run(setup, plan, look_up, keeps=EVERYTHING, new_id=lambda: _name(chance))
     owner = uuid.uuid4()
     journal.take_lease(site, owner, "the demo's past")
     waiting: list[Happening] = []
@@ -66,9 +64,5 @@ def _plan(setup: Setup, now_ms: int) -> Plan:
 
 
 def _name(chance: random.Random) -> str:
-    """A contact's name as all of them are, and known as the stand-ins' own."""
-    return OWN + str(uuid.UUID(int=chance.getrandbits(128), version=4))[9:]
-
-
-def _row(table: str, key: str) -> dict[str, Any] | None:
-    return look_up(table, key)
+    """A contact's name as all of them are."""
+    return str(uuid.UUID(int=chance.getrandbits(128), version=4))

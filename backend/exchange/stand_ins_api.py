@@ -7,6 +7,7 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from django.conf import settings
+from django.db.models import Count, F
 from django.http import HttpResponse
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema, extend_schema_field
@@ -16,7 +17,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from callcore.people.profile import QUARTER_MS, QUARTERS, from_csv
-from callcore.people.said import LENGTHS, SHARES, Wrong, as_said, traits_of
+from callcore.people.said import LENGTHS, SHARES, Wrong, as_said, traits_of, usual_unless
 from callcore.simulation.run import midnight_of
 from changelog import config_store
 from exchange.commands import ask, reload_exchange
@@ -63,7 +64,7 @@ class PeopleField(serializers.Field[Any, Any, Any, Any]):
         return dict(data)
 
     def to_representation(self, value: Any) -> dict[str, Any]:
-        return as_said(traits_of(value))
+        return as_said(usual_unless(value))
 
 
 class StandInsSerializer(serializers.ModelSerializer):
@@ -146,7 +147,6 @@ class ArrivalsSerializer(Form):
     quarters = serializers.ListField(child=serializers.IntegerField())
     expected = serializers.ListField(child=serializers.FloatField())
     weekday = serializers.IntegerField(help_text="0 is Monday.")
-    agents = serializers.IntegerField(help_text="How many stand-ins are to be at work.")
 
 
 class ArrivalsView(View):
@@ -156,24 +156,18 @@ class ArrivalsView(View):
 
     @extend_schema(responses=ArrivalsSerializer)
     def get(self, request: Request) -> Response:
-        site = settings.EXCHANGE_SITE
+        site, zone = settings.EXCHANGE_SITE, settings.CENTRE_TIME_ZONE
         now_ms = _clock_of(_stand_ins()).now_ms()
-        midnight_ms = midnight_of(now_ms, settings.CENTRE_TIME_ZONE)
+        since_ms = midnight_of(now_ms, zone)
+        quarter = (F("arrived_ms") - since_ms) / QUARTER_MS
+        arrived = Contact.objects.filter(site=site, arrived_ms__gte=since_ms, aside="")
         counts = [0] * QUARTERS
-        arrived = Contact.objects.filter(site=site, arrived_ms__gte=midnight_ms, aside="")
-        for at_ms in arrived.values_list("arrived_ms", flat=True).iterator(chunk_size=5_000):
-            counts[min(QUARTERS - 1, (at_ms - midnight_ms) // QUARTER_MS)] += 1
+        for at, count in arrived.values_list(quarter).annotate(Count("pk")):
+            counts[min(QUARTERS - 1, at)] += count
         crowd = crowd_settings(site)
-        weekday = datetime.fromtimestamp(
-            now_ms / 1000, ZoneInfo(settings.CENTRE_TIME_ZONE)
-        ).weekday()
+        weekday = datetime.fromtimestamp(now_ms / 1000, ZoneInfo(zone)).weekday()
         expected = [rate * crowd.load / 4 for rate in crowd.traits.profile.days[weekday]]
-        told = {
-            "quarters": counts,
-            "expected": expected,
-            "weekday": weekday,
-            "agents": crowd.agents,
-        }
+        told = {"quarters": counts, "expected": expected, "weekday": weekday}
         return Response(ArrivalsSerializer(told).data)
 
 
@@ -204,9 +198,12 @@ class ProfileView(View):
     def post(self, request: Request) -> Response:
         form = ProfileFileSerializer(data=request.data)
         form.is_valid(raise_exception=True)
+        data = form.validated_data["file"].read(_LARGEST + 1)
+        if len(data) > _LARGEST:
+            words = "The file is larger than any profile: 200 kB at the most."
+            raise bad_request(words, file=[words])
         try:
-            text = form.validated_data["file"].read(_LARGEST + 1).decode("utf-8-sig")
-            profile = from_csv(text)
+            profile = from_csv(data.decode("utf-8-sig"))
         except UnicodeDecodeError:
             words = "The file is no text in UTF-8."
             raise bad_request(words, file=[words]) from None

@@ -10,7 +10,7 @@ diary.
 from __future__ import annotations
 
 import uuid
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from functools import partial
 from typing import NamedTuple
 from zoneinfo import ZoneInfo
@@ -21,6 +21,7 @@ from callcore.centre.site import Site
 from callcore.errors import EventRefused
 from callcore.people.caller import SECOND, TEXTS, Caller
 from callcore.people.diary import Diary
+from callcore.people.profile import Arrivals
 from callcore.people.streams import stream
 from callcore.people.traits import Traits
 from callcore.people.worker import Worker
@@ -30,6 +31,7 @@ from callcore.routing.events import Status
 OWN = "51a05100-"
 #: Between them agents come to work.
 _ALL_IN_S = 20.0
+_DAY_MS = 86_400_000
 #: What people do to one another at one moment has an end.
 _MOST_AT_ONCE = 10_000
 
@@ -74,7 +76,7 @@ class Crowd:
         #: Who is there already when the crowd begins: they look first of all.
         self._unseen: set[str] = set()
         self._count = 0
-        self._arrivals: Iterator[int] = iter(())
+        self._arrivals: Arrivals | None = None
         if settings.on:
             self._begin(now_ms, all_in_s)
         # Whom an earlier crowd left behind.
@@ -98,9 +100,8 @@ class Crowd:
         zone = ZoneInfo(self.site.setup.time_zone)
         profile, load = self.settings.traits.profile, self.settings.load
         arrivals = stream(self.settings.seed, "arrivals")
-        if load > 0 and any(map(any, profile.days)):
-            self._arrivals = profile.arrivals(arrivals, zone, load, now_ms)
-        self._expect_next()
+        self._arrivals = Arrivals(profile, arrivals, zone, load, now_ms)
+        self._expect_next(now_ms)
 
     def _comes_to_work(self, agent: str, now_ms: int, after_ms: int) -> None:
         worker = self._workers[agent] = self._worker(agent)
@@ -194,13 +195,17 @@ class Crowd:
 
     # Arrivals
 
-    def _expect_next(self) -> None:
-        at_ms = next(self._arrivals, None)
+    def _expect_next(self, now_ms: int) -> None:
+        """Write the next caller down; where nobody comes for a day, look again then."""
+        tomorrow_ms = now_ms + _DAY_MS
+        at_ms = self._arrivals.before(tomorrow_ms) if self._arrivals else None
         if at_ms is not None:
             self._diary.at(at_ms, self._arrives)
+        else:
+            self._diary.at(tomorrow_ms, self._expect_next)
 
     def _arrives(self, now_ms: int) -> None:
-        self._expect_next()
+        self._expect_next(now_ms)
         setup = self.site.setup
         numbers = sorted(
             (n for n in setup.numbers.values()

@@ -91,7 +91,7 @@ def distribution(kind: str, mean_s: float, spread: float = 1.0) -> Distribution:
             return Exponential(mean_s)
         case "lognormal" if 0 < spread <= 10:
             return Lognormal(mean_s, spread)
-        case "erlang" if 0 < spread <= 1 and round(spread**-2) <= _MOST_PHASES:
+        case "erlang" if _MOST_PHASES**-0.5 <= spread <= 1:
             return Erlang(mean_s, max(1, round(spread**-2)))
         case "lognormal":
             raise ValueError("The spread of a lognormal distribution lies above 0, up to 10.")

@@ -6,7 +6,7 @@ import csv
 import io
 import math
 import random
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from datetime import datetime, tzinfo
 from typing import NamedTuple
 
@@ -31,25 +31,6 @@ class Profile(NamedTuple):
         """Arrivals of a whole day, Monday being 0."""
         return sum(self.days[weekday]) / 4
 
-    def arrivals(
-        self, rng: random.Random, zone: tzinfo, load: float, from_ms: int
-    ) -> Iterator[int]:
-        """The moments at which callers come, for ever, as a Poisson stream.
-
-        Within a quarter-hour the gaps are exponential; at its end the next one begins anew, which
-        changes nothing, since they have no memory. Offsets of all zones are whole quarter-hours.
-        """
-        now = float(from_ms)
-        while True:
-            ends = (math.floor(now / QUARTER_MS) + 1) * QUARTER_MS
-            rate = self.rate(math.floor(now), zone) * load / 3_600_000
-            gap = -math.log(1.0 - rng.random()) / rate if rate > 0 else math.inf
-            if now + gap < ends:
-                now += gap
-                yield round(now)
-            else:
-                now = ends
-
     def as_csv(self) -> str:
         """The profile as a table: a row a quarter-hour, a column a day."""
         out = io.StringIO()
@@ -59,6 +40,33 @@ class Profile(NamedTuple):
             moment = f"{quarter // 4:02}:{quarter % 4 * 15:02}"
             rows.writerow((moment, *(f"{day[quarter]:g}" for day in self.days)))
         return out.getvalue()
+
+
+class Arrivals:
+    """The moments at which callers come, as a Poisson stream over a profile.
+
+    Within a quarter-hour the gaps are exponential; at its end the next one begins anew, which
+    changes nothing, since they have no memory. Offsets of all zones are whole quarter-hours.
+    """
+
+    def __init__(
+        self, profile: Profile, rng: random.Random, zone: tzinfo, load: float, from_ms: int
+    ) -> None:
+        self._profile, self._rng, self._zone, self._load = profile, rng, zone, load
+        self._now = float(from_ms)
+
+    def before(self, until_ms: int) -> int | None:
+        """The next moment; None where nobody comes before another, from which on it is asked again.
+        However seldom callers come, no search is longer than that."""
+        while self._now < until_ms:
+            ends = (math.floor(self._now / QUARTER_MS) + 1) * QUARTER_MS
+            rate = self._profile.rate(math.floor(self._now), self._zone) * self._load / 3_600_000
+            gap = -math.log(1.0 - self._rng.random()) / rate if rate > 0 else math.inf
+            if self._now + gap < ends:
+                self._now += gap
+                return round(self._now)
+            self._now = ends
+        return None
 
 
 def by_hours(workday: Sequence[float], saturday: float, sunday: float) -> Profile:
@@ -79,7 +87,10 @@ def from_csv(text: str) -> Profile:
     Raises:
         ValueError: what is wrong, in words, by line.
     """
-    rows = list(csv.reader(io.StringIO(text)))[1:]
+    try:
+        rows = list(csv.reader(io.StringIO(text)))[1:]
+    except csv.Error as error:
+        raise ValueError(f"This is no table: {error}.") from None
     if len(rows) != QUARTERS:
         raise ValueError(f"96 rows are needed, one a quarter-hour; there are {len(rows)}.")
     days: list[list[float]] = [[] for _ in DAYS]

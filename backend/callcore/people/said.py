@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Mapping
 from typing import Any, TypeGuard
 
@@ -16,12 +17,16 @@ from callcore.people.distributions import (
 from callcore.people.profile import DAYS, MOST_AN_HOUR, QUARTERS, Profile
 from callcore.people.traits import Traits
 
+log = logging.getLogger(__name__)
+
 #: Lengths that can be set, by whose they are; and shares, from 0 to 1.
 LENGTHS = {"patience": "callers", "talk": "callers", "wraps": "agents"}
 SHARES = {
     "called_back": "callers", "miskeyed": "callers", "leaves": "callers",
     "missed": "agents", "held": "agents", "sent_on": "agents", "coded": "agents",
 }  # fmt: skip
+#: No figure of people lies further from 0.
+_FAR = 1e9
 
 
 class Wrong(ValueError):
@@ -60,6 +65,15 @@ def as_said(traits: Traits) -> dict[str, Any]:
     }
 
 
+def usual_unless(said: Mapping[str, Any]) -> Traits:
+    """The traits that were set; where a later version set them, or nobody could have, as usual."""
+    try:
+        return traits_of(said)
+    except Wrong as error:
+        log.warning("the stand-ins are as usual: %s (%s)", error, error.field)
+        return Traits()
+
+
 def _with(traits: Traits, who: str, name: str, value: Any) -> Traits:
     changed = getattr(traits, who)._replace(**{name: value})
     return traits._replace(**{who: changed})
@@ -96,7 +110,9 @@ def _share(name: str, value: Any) -> float:
 
 
 def _is_number(value: Any) -> TypeGuard[float]:
-    return isinstance(value, int | float) and not isinstance(value, bool) and value == value
+    """A number that is neither endless nor none; JSON's whole numbers may have any length."""
+    known = isinstance(value, int | float) and not isinstance(value, bool)
+    return known and -_FAR <= value <= _FAR
 
 
 def _as_length(known: Distribution) -> dict[str, Any]:

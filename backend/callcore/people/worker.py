@@ -151,13 +151,14 @@ class Worker:
         return round(seconds * SECOND)
 
     def _soon(self, now_ms: int, after_s: float, kind: str, **body: Any) -> None:
-        """An action, if the agent is still in the state that led to it."""
+        """An action, if the agent is still stood in for, and in the state that led to it."""
         self._diary.at(now_ms + self._drawn_ms(after_s), self._still(self._seen, kind, body))
 
     def _still(self, seen: tuple[Status, int], kind: str, body: dict[str, Any]) -> Task:
         def action(now_ms: int) -> None:
             agent = self._site.router.agents.get(self.id)
-            if agent is not None and (agent.status, agent.since_ms) == seen:
+            stands = agent is not None and (agent.status, agent.since_ms) == seen
+            if stands and self.id in self._site.stood_in:
                 self._command(kind, now_ms, **body)
 
         return action

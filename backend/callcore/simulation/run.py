@@ -83,7 +83,12 @@ def refuse(setup: Setup, plan: Plan) -> None:
 
 
 class Run:
-    """A centre with its people on a clock that jumps from one event to the next."""
+    """A centre with its people on a clock that jumps from one event to the next.
+
+    Args:
+        look_up: nothing is found without it.
+        new_id: names contacts, in the form of a UUID; without it they are counted.
+    """
 
     def __init__(
         self, setup: Setup, plan: Plan, look_up: LookUp | None = None,
@@ -91,14 +96,16 @@ class Run:
     ) -> None:  # fmt: skip
         self.plan = plan
         numbers = count(1)
-        new_id = new_id or (lambda: f"{OWN}{next(numbers)}")
+        new_id = new_id or (lambda: f"{next(numbers):036}")
         devices = Devices(new_id, SimulatedLine(), TypedSpeech(), tone_after_ms)
         self.centre = Centre(setup, plan.begins_ms, devices, keeps)
         agents = len(setup.agents) if plan.agents is None else plan.agents
         settings = CrowdSettings(
             True, plan.load, agents, plan.seed, traits=plan.traits, roster=plan.roster
         )
-        self.crowd = Crowd(self.centre, settings, plan.begins_ms, new_id, plan.all_in_s)
+        # Only callers have names by which a crowd knows its own; whom agents ask has not.
+        own = lambda: OWN + new_id()[len(OWN) :]  # noqa: E731
+        self.crowd = Crowd(self.centre, settings, plan.begins_ms, own, plan.all_in_s)
         self._look_up = look_up or (lambda _table, _key: None)
 
     def until(self, end_ms: int) -> Iterator[list[Happening]]:

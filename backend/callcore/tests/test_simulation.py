@@ -1,19 +1,19 @@
 """Simulation against closed forms, against a plain second way, and against bad plans."""
 
 import math
+from functools import partial
 from heapq import heappop, heappush
-from itertools import islice, takewhile
 from unittest import TestCase
 from zoneinfo import ZoneInfo
 
 from callcore.events import facts
 from callcore.people.distributions import Erlang, Lognormal, distribution
-from callcore.people.profile import DAYS, Profile, always, by_hours, from_csv
+from callcore.people.profile import DAYS, Arrivals, Profile, always, by_hours, from_csv
 from callcore.people.streams import stream
 from callcore.people.traits import USUAL_DAY
 from callcore.simulation.intervals import estimate, student
 from callcore.simulation.replications import replications
-from callcore.simulation.run import Impossible, Plan, Run, run
+from callcore.simulation.run import DAY_MS, Impossible, Plan, Run, run
 from callcore.tests import textbook
 from callcore.tests.textbook import BEGINS_MS
 from callcore.waiting.theory import loss, two_priorities, with_patience
@@ -117,9 +117,10 @@ class SecondWayTests(TestCase):
         """The same people as the centre meets, by their own streams."""
         traits = textbook.traits(self.RATES, 140.0, 200.0)
         chance, zone = stream(seed, "arrivals"), ZoneInfo("UTC")
-        arrivals = traits.profile.arrivals(chance, zone, 1.0, BEGINS_MS)
+        arrivals = Arrivals(traits.profile, chance, zone, 1.0, BEGINS_MS)
+        moments = iter(partial(arrivals.before, end_ms), None)
         found = []
-        for number, at_ms in enumerate(takewhile(lambda at: at < end_ms, arrivals), 1):
+        for number, at_ms in enumerate(moments, 1):
             call, caller = stream(seed, "call", number), stream(seed, "caller", number)
             queue = call.choices(range(3), self.RATES)[0]
             patience_s = traits.callers.patience.draw(caller)
@@ -201,7 +202,8 @@ class PeopleTests(TestCase):
         self.assertIsInstance(distribution("erlang", 9, 0.5), Erlang)
         self.assertEqual(distribution("lognormal", 9, 2), Lognormal(9, 2))
         for kind, mean_s, spread in (("lognormal", 9, 0), ("erlang", 9, 2), ("normal", 9, 1),
-                                     ("fixed", 0, 1), ("erlang", 9, 0.001)):  # fmt: skip
+                                     ("fixed", 0, 1), ("erlang", 9, 0.001),
+                                     ("erlang", 9, 1e-200)):  # fmt: skip
             with self.subTest(kind, mean=mean_s), self.assertRaises(ValueError):
                 distribution(kind, mean_s, spread)
 
@@ -212,12 +214,19 @@ class PeopleTests(TestCase):
         day = [sum(USUAL_DAY) * 0.5 + USUAL_DAY[1] * 0.5]
         counted = []
         for seed in range(40):
-            moments = profile.arrivals(stream(seed, "arrivals"), zone, 1.0, sunday)
-            counted.append(sum(1 for at in islice(moments, 5_000) if at < sunday + 25 * HOUR_MS))
+            arrivals = Arrivals(profile, stream(seed, "arrivals"), zone, 1.0, sunday)
+            moments = iter(partial(arrivals.before, sunday + 25 * HOUR_MS), None)
+            counted.append(sum(1 for _ in moments))
         self.assertTrue(estimate(counted, 0.99).holds(day[0]), (estimate(counted, 0.99), day))
         empty = Profile(((0.0,) * 95 + (4.0,),) * 7)
-        first = next(empty.arrivals(stream(1), zone, 1.0, sunday))
+        first = Arrivals(empty, stream(1), zone, 1.0, sunday).before(sunday + 90 * DAY_MS)
         self.assertEqual(first // (15 * 60_000) % 4, 3)
+
+    def test_where_callers_come_once_in_an_age_the_search_for_the_next_has_an_end(self):
+        seldom = Arrivals(always(1e-12), stream(1), ZoneInfo("UTC"), 1.0, BEGINS_MS)
+        self.assertIsNone(seldom.before(BEGINS_MS + DAY_MS))
+        plan = RunTests.plan(self, traits=textbook.traits([1e-15], 150.0, 90.0), days=3)
+        self.assertEqual(run(textbook.setup([(5, range(2))]), plan).arrived, 0)
 
     def test_a_profile_is_a_table_and_bad_rows_are_told_by_line(self):
         profile = by_hours(USUAL_DAY, 0.8, 0.5)
@@ -225,6 +234,7 @@ class PeopleTests(TestCase):
         self.assertEqual(again.as_csv(), profile.as_csv())
         rows = profile.as_csv().splitlines()
         for bad, words in ((rows[:50], "96 rows"), ([*rows[:-1], "23:45,1,2"], "Line 97"),
+                           (['"' + "9" * 150_000], "no table"),
                            ([rows[0], "00:00,1,2,x,4,5,6,7", *rows[2:]], f"Line 2, {DAYS[2]}"),
                            ([rows[0], "00:00,1,2,-3,4,5,6,7", *rows[2:]], "no number"),
                            ([rows[0], "00:00,1,2,nan,4,5,6,7", *rows[2:]], "no number"),

@@ -15,8 +15,7 @@ from django.utils import timezone
 from callcore.centre.standing import CONTACT, KINDS, Row
 from callcore.events import Happening, Kind, Unreadable, encode, facts, read
 from callcore.people.crowd import CrowdSettings
-from callcore.people.said import Wrong, traits_of
-from callcore.people.traits import Traits
+from callcore.people.said import usual_unless
 from exchange.live.earlier import Written
 from exchange.live.rooms import make_room
 from exchange.live.tables import copy_in, update_from
@@ -259,18 +258,9 @@ def crowd_settings(site: str) -> CrowdSettings:
     row = StandIns.objects.filter(site=site).first()
     if row is None:
         return CrowdSettings()
-    traits = _traits(row.people)
+    traits = usual_unless(row.people)
     traits = traits._replace(callers=traits.callers._replace(misheard=row.misheard / 100))
     return CrowdSettings(row.on, row.load, row.agents, row.seed, row.fax, traits)
-
-
-def _traits(said: dict[str, Any]) -> Traits:
-    """What was set; what a later version set, or nobody could have, is as usual."""
-    try:
-        return traits_of(said)
-    except Wrong as error:
-        log.warning("the stand-ins are as usual: %s (%s)", error, error.field)
-        return Traits()
 
 
 def site_clock(site: str) -> SiteClock:

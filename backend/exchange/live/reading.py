@@ -43,16 +43,20 @@ from wrapup import services as wrapup_services
 log = logging.getLogger(__name__)
 
 
-def read() -> Setup:
-    """The configuration in force, read in one snapshot; what is due by now is put in force."""
-    next_due = flow_services.promote_due()
+def read(*, promoting: bool = True) -> Setup:
+    """The configuration in force, read in one snapshot.
+
+    Args:
+        promoting: put in force what is due by now; whoever only looks leaves that to the exchange.
+    """
+    next_due = flow_services.promote_due() if promoting else None
     outermost = not connection.in_atomic_block
     with transaction.atomic():
         if outermost:
             _one_snapshot()
         left_out: list[Unreadable] = []
         newest = newest_of(*_KINDS)
-        _forget_what_changed()
+        _forget_what_changed(newest)
         mailboxes = {m.id: m for m in mailbox_services.settings(left_out)}
         greetings = [m.greeting for m in mailboxes.values() if m.greeting is not None]
         catalogue = _CATALOGUE.at(newest, left_out)
@@ -216,7 +220,7 @@ def _laid(definition: Flow, blocks: Mapping[str, int]) -> tuple[Flow, dict[str, 
 
 def runnable(definition: Flow, flow_id: str, flow_name: str, catalogue: Catalogue) -> RunnableFlow:
     """A definition that is no version, ready to run, with the takes that exist."""
-    _forget_what_changed()
+    _forget_what_changed(newest_of(*_MADE_OF))
     facts = VersionFacts(None, flow_id, flow_name, 0, definition)
     return _ready(Version(facts, *_laid(definition, {})), catalogue)
 
@@ -231,16 +235,20 @@ class Made(NamedTuple):
 
 #: What was made ready, by version and its blocks, as long as nothing that it is made of changes.
 _kept: dict[tuple[int, tuple[tuple[str, int], ...]], Made] = {}
-_kept_since: dict[str, Newest] = {}
+_kept_since: tuple[Newest, ...] = ()
 _MOST_KEPT = 2_000
 
 
-def _forget_what_changed() -> None:
+#: Of what kinds of things it is made.
+_MADE_OF = ("sound", "number", "mailbox")
+
+
+def _forget_what_changed(newest: Mapping[str, Newest]) -> None:
     global _kept_since
-    newest = newest_of("sound", "number", "mailbox")
-    if newest != _kept_since or len(_kept) > _MOST_KEPT:
+    since = tuple(newest[kind] for kind in _MADE_OF)
+    if since != _kept_since or len(_kept) > _MOST_KEPT:
         _kept.clear()
-        _kept_since = newest
+        _kept_since = since
 
 
 def _made(
@@ -276,7 +284,7 @@ def _all_said(definition: Flow, flow_id: str) -> list[AnyPrompt]:
 
 def flow_of_version(version_id: int, blocks: dict[str, int]) -> RunnableFlow:
     """A version that a contact began on, in force or not, with the blocks of that time."""
-    _forget_what_changed()
+    _forget_what_changed(newest_of(*_MADE_OF))
     facts = flow_services.version(version_id)
     return _ready(Version(facts, *_laid(facts.definition, blocks)), _whole_catalogue())
 
@@ -304,7 +312,7 @@ _CATALOGUE = Part(
 _PARTS: tuple[Part[Any], ...] = (
     _PEOPLE, _QUEUES, _NUMBERS, _GROUPS, _VERSIONS, _EXTENSIONS, _CATALOGUE,
 )  # fmt: skip
-_KINDS = sorted({kind for part in _PARTS for kind in part.kinds})
+_KINDS = sorted({*_MADE_OF, *(kind for part in _PARTS for kind in part.kinds)})
 
 
 def _one_snapshot() -> None:

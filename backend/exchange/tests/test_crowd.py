@@ -7,6 +7,7 @@ from callcore.events import Kind
 from callcore.flow.definition import load
 from callcore.people.crowd import OWN, Crowd, CrowdSettings
 from callcore.people.traits import Traits
+from callcore.routing.events import Status
 from exchange.tests.hand import SECOND, Hand, configuration, script
 from testkit import people
 
@@ -72,6 +73,18 @@ class CrowdTests(SimpleTestCase):
         self.assertEqual([c for c in hand.centre.contacts if c.startswith(OWN)
                           and hand.centre.contacts[c].state.phase == "queued"], [])  # fmt: skip
         self.assertIsNone(crowd.next_due_ms())
+
+    def test_whoever_takes_an_agent_over_keeps_the_contact_in_hand(self):
+        hand, crowd = lived(600, load=40)
+        agents = hand.centre.router.agents.values()
+        taken = next(agent for agent in agents if agent.status is Status.ON_CONTACT)
+        before = (taken.contact, taken.since_ms)
+        crowd.release(taken.id)
+        for _ in range(900):
+            hand.now += SECOND
+            hand.centre.advance(hand.now)
+            crowd.advance(hand.now)
+        self.assertEqual((taken.contact, taken.since_ms), before)
 
     def test_who_works_at_the_desk_themself_is_left_alone(self):
         hand, crowd = lived(30, load=0)

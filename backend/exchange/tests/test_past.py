@@ -14,7 +14,7 @@ from exchange import past
 from exchange.live import journal, reading
 from exchange.live.shell import _new_centre
 from exchange.live.taking_up import take_up
-from exchange.models import Contact, Journal, Standing
+from exchange.models import Contact, Journal, Standing, StandIns
 from exchange.services import set_site_clock, settle_stand_ins
 from flows.services import publish
 from testkit import people
@@ -150,6 +150,9 @@ class PeopleTests(CentreTestCase):
             ({"profile": [[1.0] * 96] * 6}, "profile", "Seven days"),
             ({"profile": [[-1.0] * 96] * 7}, "profile", "Monday, 00:00"),
             ({"luck": 1}, "luck", "called so"), ([], "", "object"),
+            ({"talk": {**length, "mean_s": 10**400}}, "talk", "numbers"),
+            ({"talk": {"kind": "erlang", "mean_s": 9, "spread": 1e-200}}, "talk", "spread"),
+            ({"held": 10**400}, "held", "between 0 and 1"),
         ):  # fmt: skip
             with self.subTest(said=str(said)[:60]):
                 answer = self.client.patch(self.URL, {"people": said})
@@ -172,11 +175,19 @@ class PeopleTests(CentreTestCase):
         self.assertEqual((profile[0][0], profile[1][0]), (8.5, 4))
         for data, words in ((text[:200].encode(), "96 rows"), (b"\xff\xfe", "UTF-8"),
                             (text.replace("12:15,200", "12:15,-1").encode(), "Line 51"),
-                            (b"", "empty")):  # fmt: skip
+                            (b"", "empty"), (b"1," * 150_000, "larger")):  # fmt: skip
             answer = read(data)
             with self.subTest(words):
                 self.assertEqual(answer.status_code, 400)
                 self.assertIn(words, json.dumps(answer.json(), ensure_ascii=False))
+
+    def test_what_a_later_version_has_set_is_as_usual(self):
+        usual = self.client.get(self.URL).json()["people"]
+        StandIns.objects.update(people={"moods": 3})
+        with self.assertLogs("callcore.people.said", "WARNING"):
+            self.assertEqual(self.client.get(self.URL).json()["people"], usual)
+        with self.assertLogs("callcore.people.said", "WARNING"):
+            self.assertEqual(journal.crowd_settings(SITE).load, 40)
 
     def test_todays_arrivals_stand_against_what_was_expected(self):
         past.live_through_today(lambda _percent: None)

@@ -52,7 +52,7 @@ class Command(BaseCommand):
         parser.add_argument("--json", action="store_true", help="figures for programs")
 
     def handle(self, *args: object, **said: Any) -> None:
-        setup = reading.read()
+        setup = reading.read(promoting=False)
         plan = _plan(setup, said)
         if said["workers"] != 1:
             # Every process has connections of its own.
@@ -77,7 +77,7 @@ class Command(BaseCommand):
 
     def _outcomes(self, setup: Setup, plan: Plan, said: dict[str, Any]) -> list[Outcome]:
         done: list[Outcome] = []
-        for outcome in replications(setup, plan, said["runs"], _row, said["workers"]):
+        for outcome in replications(setup, plan, said["runs"], look_up, said["workers"]):
             done.append(outcome)
             self.stderr.write(f"\r{len(done)} of {said['runs']} runs", ending="")
         self.stderr.write("")
@@ -115,10 +115,6 @@ def _plan(setup: Setup, said: dict[str, Any]) -> Plan:
         begins_ms, said["days"], usual.traits, said["load"], agents or None, said["seed"],
         roster=usual.seed,
     )  # fmt: skip
-
-
-def _row(table: str, key: str) -> dict[str, Any] | None:
-    return look_up(table, key)
 
 
 def _figures(setup: Setup, outcomes: list[Outcome]) -> dict[str, Any]:
