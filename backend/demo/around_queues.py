@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from demo.scenario import text
+from demo.definitions import text
 
 
 def after_the_call() -> dict[str, Any]:

@@ -6,7 +6,7 @@ from callcore.flow import scxml, voicexml
 from callcore.flow.catalogue import Catalogue
 from callcore.flow.definition import load
 from callcore.tests.machine_files import SCXML, VXML, read
-from demo import around_queues, scenario
+from demo import around_queues, definitions
 
 
 class Names(dict):
@@ -22,14 +22,15 @@ class Names(dict):
 class FileTests(SimpleTestCase):
     def test_every_flow_of_the_demo_is_a_sound_document_of_both_standards(self):
         refs = Names()
-        definitions = [
-            scenario.main_line(refs), scenario.after_hours(refs), scenario.lost_property("queue:q"),
-            scenario.port_desk(), scenario.booking_check("table:t"), scenario.inside_line(refs),
-            scenario.group_travel(refs, "flow:b"), scenario.welcome(refs, "sound:s", "sound:w"),
-            scenario.text_line(refs), around_queues.after_the_call(),
-            around_queues.while_waiting("mailbox:m"),
+        made = [
+            definitions.main_line(refs), definitions.after_hours(refs),
+            definitions.lost_property("queue:q"), definitions.port_desk(),
+            definitions.booking_check("table:t"), definitions.inside_line(refs),
+            definitions.group_travel(refs, "flow:b"),
+            definitions.welcome(refs, "sound:s", "sound:w"), definitions.text_line(refs),
+            around_queues.after_the_call(), around_queues.while_waiting("mailbox:m"),
         ]  # fmt: skip
-        for definition in definitions:
+        for definition in made:
             flow = load(definition)
             with self.subTest(flow.start):
                 _, ids = read(self, SCXML, scxml.write(flow, "A flow", Catalogue()))

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
+from callcore.centre.contact_topics import Playing
 from callcore.centre.setup import RunnableFlow
-from callcore.centre.topics import Playing
 from callcore.events import Happening
 from callcore.flow import runner
 from callcore.routing.choosing import Agent

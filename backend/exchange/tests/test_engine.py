@@ -218,5 +218,13 @@ class DifferenceTests(SimpleTestCase):
         self.assertEqual(told, ["ringing", "away"])
         self.assertEqual((spans.last("ann"), spans.last("bea")), (Status.AWAY, None))
 
+    def test_a_desk_that_changes_its_state_all_the_time_does_not_grow_without_end(self):
+        spans = Spans()
+        for second in range(3_000):
+            spans.add("ann", "t", second * SECOND, Status.AWAY if second % 2 else Status.AVAILABLE)
+        kept = [at_ms for span in spans.shown().values() for at_ms, _ in span["states"]]
+        self.assertEqual((kept[-1], sorted(kept)), (2_999 * SECOND, kept))
+        self.assertLess(len(kept), 1_000)
+
     def test_the_test_clock_is_noon(self):
         self.assertEqual(Hand().centre.day_begins_ms, NOON - 12 * 3600 * 1000)

@@ -2185,8 +2185,6 @@ export interface components {
             expected: number[];
             /** @description 0 is Monday. */
             weekday: number;
-            /** @description How many stand-ins are to be at work. */
-            agents: number;
         };
         /** @description A skill that callers of the queue need, and the least level. */
         Ask: {

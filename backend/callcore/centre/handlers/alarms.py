@@ -5,9 +5,10 @@ from __future__ import annotations
 from typing import Any
 
 from callcore.centre.alarms import Alarm
+from callcore.centre.contact_topics import AlarmAtDesk
 from callcore.centre.registry import command
 from callcore.centre.site import Site
-from callcore.centre.topics import AlarmAtDesk, StandingAlarm
+from callcore.centre.topics import StandingAlarm
 from callcore.errors import EventRefused
 from callcore.events import facts
 

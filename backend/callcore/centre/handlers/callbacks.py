@@ -10,9 +10,9 @@ from __future__ import annotations
 from typing import Any
 
 from callcore.centre.contact import CallbackState, Contact
+from callcore.centre.contact_topics import CallingBack
 from callcore.centre.registry import Occasion, command, effect, timer
 from callcore.centre.site import Site
-from callcore.centre.topics import CallingBack
 from callcore.errors import EventRefused
 from callcore.events import facts
 from callcore.flow import runner

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from callcore.centre import environment
 from callcore.centre.contact import Contact
+from callcore.centre.contact_topics import SpokenNow
 from callcore.centre.facts import LANGUAGE
 from callcore.centre.handlers.recordings import records_no_more
 from callcore.centre.hold_music import music_of
 from callcore.centre.registry import Occasion, effect, timer
 from callcore.centre.setup import RunnableFlow
 from callcore.centre.site import Site
-from callcore.centre.topics import SpokenNow
 from callcore.events import facts
 from callcore.flow import runner
 from callcore.flow.blocks import way_out

@@ -16,7 +16,7 @@ from callcore.centre.topics import (
     FloorAgent,
     FloorQueue,
     Strip,
-)  # fmt: skip
+)
 from callcore.centre.views.names import agent_name
 from callcore.measures.rows import Formula, QueueRow
 from callcore.routing.events import Status

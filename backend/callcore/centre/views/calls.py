@@ -5,9 +5,9 @@ from __future__ import annotations
 from typing import cast
 
 from callcore.centre.contact import Contact
+from callcore.centre.contact_topics import Call, CallTopic, LogLine
 from callcore.centre.hold_music import music_take
 from callcore.centre.site import Site
-from callcore.centre.topics import Call, CallTopic, LogLine
 from callcore.centre.views.names import agent_name, lines
 from callcore.events import Kind, facts
 

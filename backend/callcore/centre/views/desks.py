@@ -5,11 +5,11 @@ from __future__ import annotations
 from urllib.parse import quote
 
 from callcore.centre.contact import Contact
+from callcore.centre.contact_topics import Desk, DeskCode, DeskContact, TalkNow, Unreached, Written
 from callcore.centre.facts import CodeFacts
 from callcore.centre.handlers import alarms, call_control, callbacks
 from callcore.centre.handlers.agent_session import away_reasons, codes_of, must_code
 from callcore.centre.site import Site
-from callcore.centre.topics import Desk, DeskCode, DeskContact, TalkNow, Unreached, Written
 from callcore.centre.views.names import agent_name, lines
 from callcore.events import Kind, facts
 from callcore.routing.events import Status

@@ -13,7 +13,7 @@ from callcore.events.facts import MessageLeft
 from callcore.flow.definition import load
 from changelog.config_store import change, create
 from changelog.kinds import kind_named
-from demo import around_queues, scenario
+from demo import around_queues, definitions, scenario
 from exchange.services import settle_stand_ins
 from flows.services import make_flow, publish
 from lookups.services import import_file as import_rows
@@ -73,7 +73,7 @@ def _mailboxes(admin: Any, queues: dict[str, str]) -> dict[str, str]:
         owner = {"owner": "queue", "queue_id": queues[queue].partition(":")[2]} if queue else {}
         made = create(
             admin, mailbox, name=name, extension=extension, longest_s=longest_s,
-            greeting=scenario.text(words), **owner,
+            greeting=definitions.text(words), **owner,
         )  # fmt: skip
         refs[f"{name} mailbox"] = f"mailbox:{made.pk}"
     return refs
@@ -199,19 +199,19 @@ def _flows(admin: Any, refs: dict[str, str], sounds: dict[str, str]) -> dict[str
     put_in_force("After the call", around_queues.after_the_call())
     assistance = kind_named("queue").model.objects.get(pk=refs["Assistance"].partition(":")[2])
     change(admin, assistance, None, survey=flows["After the call"])
-    put_in_force("After hours", scenario.after_hours(refs))
+    put_in_force("After hours", definitions.after_hours(refs))
     refs["After hours"] = f"flow:{flows['After hours'].pk}"
     refs["storm words"] = sounds["Storm closure"]
     openings = (sounds[name] for name in scenario.OPENINGS)
-    put_in_force("Welcome", scenario.welcome(refs, *openings))
+    put_in_force("Welcome", definitions.welcome(refs, *openings))
     refs["Welcome"] = f"flow:{flows['Welcome'].pk}"
-    put_in_force("Main line", scenario.main_line(refs))
-    put_in_force("Port desk", scenario.port_desk())
-    put_in_force("Booking check", scenario.booking_check(refs["table"]))
+    put_in_force("Main line", definitions.main_line(refs))
+    put_in_force("Port desk", definitions.port_desk())
+    put_in_force("Booking check", definitions.booking_check(refs["table"]))
     block = f"flow:{flows['Booking check'].pk}"
-    put_in_force("Group travel", scenario.group_travel(refs, block))
-    put_in_force("Text line", scenario.text_line(refs))
-    put_in_force("Inside line", scenario.inside_line(refs))
-    lost = scenario.lost_property(refs["Lost property desk"])
+    put_in_force("Group travel", definitions.group_travel(refs, block))
+    put_in_force("Text line", definitions.text_line(refs))
+    put_in_force("Inside line", definitions.inside_line(refs))
+    lost = definitions.lost_property(refs["Lost property desk"])
     flows["Lost property"] = make_flow(admin, "Lost property", load(lost))
     return flows
