@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { keys } from "../../api/keys";
 import { flows, plainFlows } from "../../api/resources";
 import { wallClock, zonedIso } from "../../frame/format";
+import { line } from "../../frame/live";
 import { useSession } from "../../frame/session";
 import type { OwnProps } from "../shared/fields";
 import { MomentBox } from "../shared/MomentBox";
@@ -25,7 +26,7 @@ export function PlannedChanges({ value, error, disabled, change }: OwnProps) {
   const planned = (value as Planned[] | undefined) ?? [];
   const set = (index: number, changed: Partial<Planned>) => { change(planned.map((old, i) => (i === index ? { ...old, ...changed } : old))); };
   const add = () => {
-    const next = new Date(Date.now() + 24 * 3_600_000);
+    const next = new Date(line.siteTime(Date.now()) + 24 * 3_600_000);
     next.setUTCMinutes(0, 0, 0);
     change([...planned, { at: next.toISOString(), flow: null, values: {} }]);
   };

@@ -8,7 +8,7 @@ import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
 import { useNow } from "../../frame/useLive";
 import shared from "../shared/shared.module.css";
-import type { People } from "./people";
+import { changedOf, type People } from "./people";
 import { PeopleFields } from "./PeopleFields";
 import { ProfileEditor } from "./ProfileEditor";
 import styles from "./standins.module.css";
@@ -38,7 +38,7 @@ function Editor({ top, settings, disabled, wrong, save }: EditorProps) {
   const changed = people !== known || misheard !== String(settings.misheard) || load !== String(settings.load) || agents !== String(settings.agents) || seed !== String(settings.seed);
   const submit = (event: React.SyntheticEvent) => {
     event.preventDefault();
-    save({ load: Number(load), agents: Number(agents), seed: Number(seed), misheard: Number(misheard), ...(people === known ? {} : { people }) });
+    save({ load: Number(load), agents: Number(agents), seed: Number(seed), misheard: Number(misheard), ...(people === known ? {} : { people: changedOf(known, people) }) });
   };
   return (
     <form className={styles.page} onSubmit={submit}>

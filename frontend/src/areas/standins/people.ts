@@ -5,6 +5,11 @@ import type { Schemas } from "../../api/client";
 export type People = NonNullable<Schemas["StandIns"]["people"]>;
 export type Length = NonNullable<People["patience"]>;
 
+/** What of it is otherwise than before; the rest stays as it is. */
+export function changedOf(before: People, after: People): People {
+  return Object.fromEntries(Object.entries(after).filter(([name, value]) => before[name as keyof People] !== value));
+}
+
 export const QUARTERS = 96;
 export const days = ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"] as const;
 
