@@ -54,10 +54,25 @@ SKILLS: dict[str, dict[str, int]] = {
     "Groups": {"Nerys": 8, "Kofi": 5, "Leilani": 7, "Owain": 6},
 }  # fmt: skip
 
-#: How many agents the stand-ins let work, and by which seed: none of those that the README names.
-AT_WORK, SEED = 16, 10
-#: Callers, of what the profile says, once the demo has lived through its day: somebody waits.
-LOAD = 1.2
+#: How many agents the stand-ins let work, and by which seed.
+AT_WORK, SEED = 38, 10
+#: Callers, of what the usual profile says: somebody waits.
+LOAD = 0.75
+#: What the stand-ins are like, where they are not as usual; see `callcore.people.said`.
+PEOPLE: dict[str, Any] = {
+    "talk": {"kind": "lognormal", "mean_s": 270, "spread": 0.6},
+    "wraps": {"kind": "lognormal", "mean_s": 30, "spread": 0.5},
+    "shifts": [6.75, 7.5, 7.75, 8, 8, 8.5, 8.75, 9, 9, 9.5, 10, 10.5, 11, 12, 13, 14.5],
+    "days_off": 0.25,
+    "coded": 0.94,
+    "codes": {
+        "New booking": 6, "Booking changed": 4, "Booking cancelled": 1.4, "Refund asked for": 1,
+        "Fare question": 2.4, "Timetable question": 1.9, "Vehicle booked": 5,
+        "Dangerous goods": 0.8, "Assistance arranged": 5, "Complaint": 0.5, "Wrong number": 0.3,
+        "Passed on": 0.05,
+    },
+    "passes_as": "Passed on",
+}  # fmt: skip
 
 CODES = [
     ("New booking", "11", "Bookings"), ("Booking changed", "12", "Bookings"),
@@ -65,13 +80,13 @@ CODES = [
     ("Fare question", "21", "Questions"), ("Timetable question", "22", "Questions"),
     ("Vehicle booked", "31", "Freight"), ("Dangerous goods", "32", "Freight"),
     ("Assistance arranged", "41", "Care"), ("Complaint", "51", "Care"),
-    ("Wrong number", "91", "Other"),
+    ("Passed on", "81", "Other"), ("Wrong number", "91", "Other"),
 ]  # fmt: skip
 
 CODE_SETS = {
-    "Booking codes": ["11", "12", "13", "14", "21", "22", "51", "91"],
-    "Freight codes": ["31", "32", "21", "22", "51", "91"],
-    "Care codes": ["41", "22", "51", "91"],
+    "Booking codes": ["11", "12", "13", "14", "21", "22", "51", "81", "91"],
+    "Freight codes": ["31", "32", "21", "22", "51", "81", "91"],
+    "Care codes": ["41", "14", "22", "51", "81", "91"],
 }
 
 #: name, colour, teams, code set, skill and least level, changed settings, note

@@ -1,26 +1,99 @@
-"""A site's day up to now, as if the exchange had run it: by the simulator, with the stand-ins'
-people, written as the exchange writes. The exchange then goes on from there."""
+"""A site's past, as if the exchange had run it: by the simulator, with the stand-ins' people,
+written as the exchange writes. Days that are over, each by itself and on all cores; and today up to
+now, from where the exchange goes on."""
 
 from __future__ import annotations
 
+import multiprocessing
+import os
 import random
 import uuid
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Sequence
+from typing import NamedTuple
 
 from django.conf import settings
+from django.db import connections
 
 from callcore.centre import standing
-from callcore.centre.parts import EVERYTHING
+from callcore.centre.parts import EVERYTHING, Keeps
 from callcore.centre.setup import Setup
 from callcore.events import Happening
 from callcore.people.streams import stream
-from callcore.simulation.run import Plan, Run, midnight_of
+from callcore.people.traits import Traits
+from callcore.simulation.run import DAY_MS, Plan, Run, midnight_of
 from exchange.live import journal, reading
 from exchange.models import Standing
 from lookups.services import look_up
 
+_EXPLAINED = Keeps(shown=False, explained=True)
 #: Events that are written at once.
 _TOGETHER = 5_000
+
+
+#: Messages of days that lie further back were heard and deleted.
+_MESSAGES_KEPT = 2
+
+
+class Day(NamedTuple):
+    """A day that is over, as somebody wants it told.
+
+    Args:
+        ago: how many days before today. load, agents: as in a plan.
+        altered: what was set up otherwise then.
+    """
+
+    ago: int
+    load: float
+    agents: int
+    traits: Traits
+    altered: Callable[[Setup, int], Setup] = lambda setup, _begins_ms: setup
+
+
+def live_through_days(days: Sequence[Day]) -> Iterator[int]:
+    """Write days that are over; how many contacts each had, as it is ready.
+
+    Nothing else may write for the site meanwhile. What a run that was stopped left is taken out.
+    """
+    site, setup = settings.EXCHANGE_SITE, reading.read()
+    midnight_ms = midnight_of(journal.site_clock(site).now_ms(), setup.time_zone)
+    seed = journal.crowd_settings(site).seed
+    journal.forget_what_was_written(site)
+    # Half a day more, so that an hour that was put back or forward leaves the date as it is.
+    starts = [
+        midnight_of(midnight_ms - d.ago * DAY_MS + DAY_MS // 2, setup.time_zone) for d in days
+    ]
+    journal.make_room(starts)
+    global _write
+    _write = lambda n: _write_day(site, setup, days[n], starts[n], seed)  # noqa: E731
+    workers = min(os.cpu_count() or 1, len(days))
+    if workers == 1 or connections["default"].in_atomic_block:
+        yield from map(_work, range(len(days)))
+        return
+    # Forked: a setup holds functions, which no pipe carries; connections are each one's own.
+    connections.close_all()
+    with multiprocessing.get_context("fork").Pool(workers) as pool:
+        yield from pool.imap_unordered(_work, range(len(days)))
+
+
+#: What the processes of a pool do; they are forked from the one that set it.
+_write: Callable[[int], int] | None = None
+
+
+def _work(number: int) -> int:
+    assert _write is not None
+    return _write(number)
+
+
+def _write_day(site: str, setup: Setup, day: Day, begins_ms: int, seed: int) -> int:
+    setup = day.altered(setup, begins_ms)
+    plan = Plan(begins_ms, 1.0, day.traits, day.load, day.agents, seed + day.ago, roster=seed)
+    ends_ms = midnight_of(begins_ms + DAY_MS + DAY_MS // 2, setup.time_zone)
+    chance = stream(plan.seed, "ids")
+    run = Run(setup, plan, look_up, keeps=_EXPLAINED, new_id=lambda: _name(chance))
+    events = [event for some in run.until(ends_ms) for event in some]
+    events += [event for some in run.close(ends_ms) for event in some]
+    journal.write_past(site, events, messages=day.ago <= _MESSAGES_KEPT)
+    return run.centre.figures.arrived
 
 
 def there_is_one() -> bool:

@@ -2,20 +2,27 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.conf import settings
 
 from callcore.events import Kind
+from callcore.people.said import traits_of
 from exchange.live.journal import site_clock
 from exchange.models import Journal, StandIns
 from exchange.site_clock import wall_ms
 from web.errors import Use
 
 
-def settle_stand_ins(*, on: bool, agents: int, seed: int = 1, load: float = 1.0) -> None:
+def settle_stand_ins(
+    *, on: bool, agents: int, seed: int = 1, load: float = 1.0, people: dict[str, Any] | None = None
+) -> None:
     """Switch the simulated callers and agents of this site, before the exchange starts."""
+    people = people or {}
+    traits_of(people)
     StandIns.objects.update_or_create(
         site=settings.EXCHANGE_SITE,
-        defaults={"on": on, "agents": agents, "seed": seed, "load": load},
+        defaults={"on": on, "agents": agents, "seed": seed, "load": load, "people": people},
     )
 
 

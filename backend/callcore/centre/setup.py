@@ -31,7 +31,7 @@ from callcore.flow.steps import SetValue
 from callcore.handling.rules import DeskRule
 from callcore.hours.answer import decided
 from callcore.hours.plan import Hours
-from callcore.measures.figures import Limits
+from callcore.measures.rows import Limits
 from callcore.numbers import writing
 from callcore.numbers.detour import detour
 from callcore.numbers.plan import Diversion, diverted
@@ -267,12 +267,12 @@ class Setup:
         """What counts at an agent's desk."""
         return self.desks.get(agent, _NO_DESK)
 
-    def limits(self) -> dict[str, Limits]:
-        """What each queue counts as late and as a short abandon."""
-        return {
-            q.id: Limits(q.threshold_s * 1000, q.short_abandon_s * 1000)
-            for q in self.queues.values()
-        }
+    def limits_of(self, queue: str) -> Limits:
+        """What a queue counts as late and as a short abandon, and its formula."""
+        known = self.queues.get(queue)
+        if known is None:
+            return Limits()
+        return Limits(known.threshold_s * 1000, known.short_abandon_s * 1000, known.formula)
 
     def codes_of(self, queue: str) -> list[CodeFacts]:
         """The wrap-up codes that a queue's agents choose from."""

@@ -74,7 +74,7 @@ class Site(ABC):
         self.count = 0
         #: Live topics that have changed.
         self.dirty: set[str] = {"floor", "strip"}
-        self.figures = Figures(setup.limits())
+        self.figures = Figures()
         self.activity = Activity()
         self.waits = Waits()
         self.acquaintances = Acquaintances()
@@ -351,7 +351,6 @@ class Site(ABC):
         """Run on another setup from now on; contacts under way keep the versions of their flows."""
         self.setup = setup
         self.unheard = {box.id: box.new for box in setup.mailboxes.values()}
-        self.figures.limits = setup.limits()
         decisions = self.router.configure(
             setup.queue_rules(),
             setup.members(),

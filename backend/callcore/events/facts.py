@@ -9,8 +9,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from types import MappingProxyType
-from typing import Any, NamedTuple
+from typing import Any, Literal, NamedTuple
 
+#: A formula of the service level; see `callcore.measures.rows`.
+Formula = Literal["A", "B", "C", "D"]
 NOTHING: Mapping[str, Any] = MappingProxyType({})
 
 
@@ -97,11 +99,15 @@ class Texted(NamedTuple):
 
 
 class Queued(NamedTuple):
-    """It entered a queue, with so many at work who could take it."""
+    """It entered a queue, with so many at work who could take it. What counts as late and as a
+    short abandon there (ms), and the formula of the service level, at that moment."""
 
     queue: str = ""
     step: str = ""
     staff: int = 0
+    threshold_ms: int = 60_000
+    short_ms: int = 5_000
+    formula: Formula = "A"
 
 
 class LeftQueue(NamedTuple):

@@ -7,11 +7,14 @@ row reconciles: offered = answered + abandoned + left otherwise + under way.
 from __future__ import annotations
 
 from dataclasses import dataclass, fields
-from typing import Literal
+from typing import NamedTuple
+
+from callcore.events.facts import Formula
 
 INTERVAL_MS = 15 * 60 * 1000
 
-Formula = Literal["A", "B", "C", "D"]
+__all__ = ["COLUMNS", "FORMULAS", "INTERVAL_MS", "LONGEST", "Formula", "Limits", "QueueRow",
+           "total"]  # fmt: skip
 
 #: The service-level formulas in words; the queue chooses, the report names it.
 FORMULAS: dict[Formula, str] = {
@@ -21,57 +24,88 @@ FORMULAS: dict[Formula, str] = {
     "D": "answered in time ÷ (offered − short abandons)",
 }
 
-_LONGEST = ("longest_answered_ms", "longest_abandoned_ms")
+
+class Limits(NamedTuple):
+    """What a queue counts as late and as a short abandon (ms), and its formula: as they were when
+    the contact was offered."""
+
+    threshold_ms: int = 60_000
+    short_abandon_ms: int = 5_000
+    formula: Formula = "A"
 
 
 @dataclass(slots=True)
 class QueueRow:
-    """Counts and sums (milliseconds) of one queue; waits are waits in the queue."""
+    """Counts and sums (milliseconds) of one queue; waits are waits in the queue.
+
+    `messages`, `callbacks`, `elsewhere`, `ended`: left the queue without an answer and left a
+    message, was promised a callback, was sent elsewhere, or its flow ended. `legs`: agents' parts,
+    `talk_ms`, `hold_ms`, `wrap_ms` are of them. `longest_arrival_ms`: from arrival to answer.
+    """
 
     offered: int = 0
     answered: int = 0
     abandoned: int = 0
-    left_otherwise: int = 0
+    messages: int = 0
+    callbacks: int = 0
+    elsewhere: int = 0
+    ended: int = 0
     under_way: int = 0
     short_abandons: int = 0
     answered_late: int = 0
     abandoned_late: int = 0
     wait_answered_ms: int = 0
+    wait_abandoned_ms: int = 0
     longest_answered_ms: int = 0
     longest_abandoned_ms: int = 0
+    longest_arrival_ms: int = 0
     up_front_ms: int = 0
+    legs: int = 0
+    transferred: int = 0
+    callbacks_reached: int = 0
     talk_ms: int = 0
     hold_ms: int = 0
     wrap_ms: int = 0
 
     def add(self, other: QueueRow) -> None:
         """Take another row in: sums add, longest takes the longest."""
-        for name in _NAMES:
+        for name in COLUMNS:
             mine, theirs = getattr(self, name), getattr(other, name)
-            setattr(self, name, max(mine, theirs) if name in _LONGEST else mine + theirs)
+            setattr(self, name, max(mine, theirs) if name in LONGEST else mine + theirs)
+
+    @property
+    def left_otherwise(self) -> int:
+        """Out of the queue without an answer, and not given up."""
+        return self.messages + self.callbacks + self.elsewhere + self.ended
 
     @property
     def average_wait_ms(self) -> float | None:
         """Average wait in the queue over the answered; None where nobody was."""
         return self.wait_answered_ms / self.answered if self.answered else None
 
-    def service_level(self, formula: Formula) -> float | None:
-        """Share (0..1) by the chosen formula; None where there is nothing to divide by."""
+    def level_parts(self, formula: Formula) -> tuple[int, int]:
+        """What is divided by what for the service level of a formula."""
         in_time = self.answered - self.answered_late
         match formula:
             case "A":
                 whole = self.answered + self.abandoned
-                part = whole - self.answered_late - self.abandoned_late
+                return whole - self.answered_late - self.abandoned_late, whole
             case "B":
-                part, whole = in_time, self.answered
+                return in_time, self.answered
             case "C":
-                part, whole = in_time, self.offered
+                return in_time, self.offered
             case "D":
-                part, whole = in_time, self.offered - self.short_abandons
+                return in_time, self.offered - self.short_abandons
+
+    def service_level(self, formula: Formula) -> float | None:
+        """Share (0..1) by the chosen formula; None where there is nothing to divide by."""
+        part, whole = self.level_parts(formula)
         return part / whole if whole else None
 
 
-_NAMES = tuple(f.name for f in fields(QueueRow))
+COLUMNS = tuple(f.name for f in fields(QueueRow))
+#: Of these the longest counts; all others add up.
+LONGEST = tuple(name for name in COLUMNS if name.startswith("longest"))
 
 
 def total(rows: list[QueueRow]) -> QueueRow:

@@ -91,7 +91,7 @@ class Crowd:
         chance = stream(roster, "who works")
         for chosen in chance.sample(known, min(self.settings.agents, len(known))):
             if not self._works_themself(chosen.id):
-                self._comes_to_work(chosen.id, now_ms, round(chance.uniform(0, all_in_s) * SECOND))
+                self._comes_to_work(chosen.id, now_ms, round(all_in_s * SECOND))
         for contact in self.site.contacts:
             if contact.startswith(OWN):
                 self._count += 1
@@ -103,28 +103,20 @@ class Crowd:
         self._arrivals = Arrivals(profile, arrivals, zone, load, now_ms)
         self._expect_next(now_ms)
 
-    def _comes_to_work(self, agent: str, now_ms: int, after_ms: int) -> None:
+    def _comes_to_work(self, agent: str, now_ms: int, within_ms: int) -> None:
         worker = self._workers[agent] = self._worker(agent)
         state = self.site.router.agents.get(agent)
         self.site.stand_in(agent, True)
         if state is None or state.status is Status.OUT:
-            self._diary.at(now_ms + after_ms, self._first_shift(worker))
+            worker.comes(now_ms, within_ms)
         else:
             worker.goes_on(now_ms)
             self._unseen.add(agent)
 
-    def _first_shift(self, worker: Worker) -> Callable[[int], None]:
-        def begins(now_ms: int) -> None:
-            if worker.id in self._workers:
-                worker.begins(now_ms)
-
-        return begins
-
     def _worker(self, agent: str) -> Worker:
         chance = stream(self.settings.seed, "agent", agent)
-        return Worker(
-            agent, self.site, self._diary, chance, self.settings.traits.agents, self._talk_of
-        )
+        own = self.settings.traits.of_agent(agent)
+        return Worker(agent, self.site, self._diary, chance, own, self._talk_of)
 
     def _talk_of(self, contact: str) -> float | None:
         caller = self._callers.get(contact)

@@ -24,9 +24,11 @@ LENGTHS = {"patience": "callers", "talk": "callers", "wraps": "agents"}
 SHARES = {
     "called_back": "callers", "miskeyed": "callers", "leaves": "callers",
     "missed": "agents", "held": "agents", "sent_on": "agents", "coded": "agents",
+    "days_off": "agents",
 }  # fmt: skip
 #: No figure of people lies further from 0.
 _FAR = 1e9
+_MOST_SHIFTS, _MOST_CODES = 100, 1000
 
 
 class Wrong(ValueError):
@@ -49,6 +51,12 @@ def traits_of(said: Mapping[str, Any]) -> Traits:
             traits = traits._replace(profile=_profile(value))
         elif name in LENGTHS:
             traits = _with(traits, LENGTHS[name], name, _length(name, value))
+        elif name == "shifts":
+            traits = _with(traits, "agents", name, _shifts(value))
+        elif name == "codes":
+            traits = _with(traits, "agents", name, _weights(value))
+        elif name == "passes_as":
+            traits = _with(traits, "agents", name, str(value)[:80])
         elif name in SHARES:
             traits = _with(traits, SHARES[name], name, _share(name, value))
         else:
@@ -62,6 +70,9 @@ def as_said(traits: Traits) -> dict[str, Any]:
         "profile": [list(day) for day in traits.profile.days],
         **{name: _as_length(getattr(getattr(traits, who), name)) for name, who in LENGTHS.items()},
         **{name: getattr(getattr(traits, who), name) for name, who in SHARES.items()},
+        "shifts": list(traits.agents.shifts),
+        "codes": dict(traits.agents.codes),
+        "passes_as": traits.agents.passes_as,
     }
 
 
@@ -101,6 +112,20 @@ def _length(name: str, value: Any) -> Distribution:
         return distribution(str(value.get("kind"))[:20], float(mean_s), float(spread))
     except ValueError as error:
         raise Wrong(name, str(error)) from None
+
+
+def _shifts(value: Any) -> tuple[float, ...]:
+    known = isinstance(value, list) and len(value) <= _MOST_SHIFTS
+    if not known or not all(_is_number(hour) and 0 <= hour < 24 for hour in value):
+        raise Wrong("shifts", "Shifts begin at hours of the day, 0 to 23.99; 100 at the most.")
+    return tuple(map(float, value))
+
+
+def _weights(value: Any) -> dict[str, float]:
+    known = isinstance(value, dict) and len(value) <= _MOST_CODES
+    if not known or not all(_is_number(weight) and weight >= 0 for weight in value.values()):
+        raise Wrong("codes", "Codes are chosen by figures from 0 on, by their names.")
+    return {str(name): float(weight) for name, weight in value.items()}
 
 
 def _share(name: str, value: Any) -> float:

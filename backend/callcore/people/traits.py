@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 from callcore.people.distributions import Distribution, Exponential, Fixed, Lognormal
@@ -51,6 +51,10 @@ class AgentTraits(NamedTuple):
     put on hold, sent on to another queue, and about which a colleague is asked. `works`, `rests`:
     from one break to the next, and its length. `shift`, `off`: at work, and until the next time.
     `ends`: from the end of a call to closing it, while the caller is away already.
+    `shifts`: hours of the day (by the centre's clock) at which shifts begin, one of them for each
+    agent; empty: at any time, and again after `off`. `days_off`: days on which they do not come.
+    `codes`: what codes are chosen by, by their names (any positive figures; one that is not named
+    has 1). `passes_as`: the code's name for what they have sent on; empty for any.
     """
 
     answers: Distribution = Lognormal(4.0, 0.4)
@@ -65,16 +69,26 @@ class AgentTraits(NamedTuple):
     shift: Distribution = Lognormal(6.5 * 3600, 0.2)
     off: Distribution = Lognormal(4500.0, 0.4)
     writes: Distribution = Lognormal(25.0, 0.4)
+    shifts: Sequence[float] = ()
+    days_off: float = 0.0
+    codes: Mapping[str, float] = {}
+    passes_as: str = ""
 
 
 class Traits(NamedTuple):
     """Everybody, and when they come. `numbers`: what each number has of all callers (any positive
-    figures, by its address); one that is not named has 1."""
+    figures, by its address); one that is not named has 1. `own`: agents who are otherwise, by
+    their ids."""
 
     profile: Profile = by_hours(USUAL_DAY, 0.8, 0.5)
     callers: CallerTraits = CallerTraits()
     agents: AgentTraits = AgentTraits()
     numbers: Mapping[str, float] = {}
+    own: Mapping[str, AgentTraits] = {}
+
+    def of_agent(self, agent: str) -> AgentTraits:
+        """What one agent is like."""
+        return self.own.get(agent, self.agents)
 
 
 def textbook(profile: Profile, talk: Distribution, patience: Distribution | None) -> Traits:

@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 import random
+import zlib
 from collections.abc import Callable
+from datetime import datetime
 from typing import Any
+from zoneinfo import ZoneInfo
 
 from callcore.centre.contact import Contact
+from callcore.centre.facts import CodeFacts
 from callcore.centre.handlers.agent_session import away_reasons, codes_of
 from callcore.centre.site import Site
 from callcore.errors import EventRefused
@@ -23,6 +27,9 @@ _REPLY = "Thank you for writing. I have looked into it for you."
 _HOME = ("agent.decline", "agent.end_side", "agent.end", "agent.wrap_up", "agent.sign_out")
 _MOST_CONTACTS = 20
 _AGAIN_MS = 5 * SECOND
+_DAY_MS = 86_400_000
+#: Everybody works at some time.
+_MOST_OFF = 0.9
 
 #: How long the caller of a contact wants to talk (s); None where nobody knows.
 TalkOf = Callable[[str], float | None]
@@ -44,9 +51,43 @@ class Worker:
         self._seen: tuple[Status, int] = (Status.OUT, 0)
         self._ends_ms = 0
 
+    def comes(self, now_ms: int, within_ms: int) -> None:
+        """To work for the first time: at once if their shift has begun, or if they have none."""
+        after_ms = round(self._rng.uniform(0, within_ms))
+        begun = not self._traits.shifts or self._begun_before(now_ms)
+        self._diary.at(now_ms + after_ms if begun else self._next_shift_ms(now_ms), self.begins)
+
+    def _begun_before(self, now_ms: int) -> bool:
+        """Whether a usual shift of today goes on at a moment, which then ends when it would."""
+        began_ms = self._shift_on(now_ms)
+        ends_ms = began_ms + self._drawn_ms(self._traits.shift.draw(self._rng))
+        if not began_ms <= now_ms < ends_ms or self._rng.random() < self._traits.days_off:
+            return False
+        self._ends_ms = ends_ms
+        return True
+
+    def _shift_on(self, at_ms: int) -> int:
+        """When their shift begins on the day of a moment (ms): the same hour every day."""
+        local = datetime.fromtimestamp(at_ms / 1000, ZoneInfo(self._site.setup.time_zone))
+        hour = self._traits.shifts[zlib.crc32(self.id.encode()) % len(self._traits.shifts)]
+        at = local.replace(hour=int(hour), minute=round(hour % 1 * 60), second=0, microsecond=0)
+        return round(at.timestamp() * SECOND)
+
+    def _next_shift_ms(self, now_ms: int) -> int:
+        """When they come the next time: not on their days off, and not to the minute."""
+        late_ms = round(self._rng.uniform(-300, 240) * SECOND)
+        begins_ms = self._shift_on(now_ms) + late_ms
+        while begins_ms <= now_ms or self._rng.random() < min(self._traits.days_off, _MOST_OFF):
+            begins_ms = self._shift_on(begins_ms + _DAY_MS) + late_ms
+        return begins_ms
+
     def begins(self, now_ms: int) -> None:
-        """A shift begins."""
-        self._ends_ms = now_ms + self._drawn_ms(self._traits.shift.draw(self._rng))
+        """A shift begins, unless it has, or nobody stands in for them any more."""
+        agent = self._site.router.agents.get(self.id)
+        if self.id not in self._site.stood_in or not (agent is None or agent.status is Status.OUT):
+            return
+        if self._ends_ms <= now_ms:
+            self._ends_ms = now_ms + self._drawn_ms(self._traits.shift.draw(self._rng))
         self._command("agent.sign_in", now_ms)
         self._command("agent.available", now_ms)
 
@@ -75,14 +116,10 @@ class Worker:
             case Status.AWAY:
                 self._soon(now_ms, self._traits.rests.draw(self._rng), "agent.available")
             case Status.OUT:
-                self._diary.at(
-                    now_ms + self._drawn_ms(self._traits.off.draw(self._rng)), self._comes_back
-                )
-
-    def _comes_back(self, now_ms: int) -> None:
-        agent = self._site.router.agents.get(self.id)
-        if self.id in self._site.stood_in and (agent is None or agent.status is Status.OUT):
-            self.begins(now_ms)
+                off_ms = self._drawn_ms(self._traits.off.draw(self._rng))
+                shifts = bool(self._traits.shifts)
+                back_ms = self._next_shift_ms(now_ms) if shifts else now_ms + off_ms
+                self._diary.at(back_ms, self.begins)
 
     def _serve(self, agent: Agent, now_ms: int) -> None:
         """Talk or write; sometimes hold the caller, ask a colleague, or send them on."""
@@ -120,8 +157,18 @@ class Worker:
     def _wraps_up(self, agent: Agent, now_ms: int) -> None:
         codes = codes_of(self._site, agent)
         coded = bool(codes) and self._rng.random() < self._traits.coded
-        code = self._rng.choice(codes).id if coded else ""
+        code = self._code(codes, agent) if coded else ""
         self._soon(now_ms, self._traits.wraps.draw(self._rng), "agent.wrap_up", code=code)
+
+    def _code(self, codes: list[CodeFacts], agent: Agent) -> str:
+        """What they think it was about."""
+        contact = self._site.find(agent.contact)
+        passed = self._traits.passes_as if contact is not None and contact.sent_on else ""
+        for code in codes:
+            if passed and code.name == passed:
+                return code.id
+        weights = [self._traits.codes.get(code.name, 1.0) for code in codes]
+        return self._rng.choices(codes, weights)[0].id if sum(weights) > 0 else ""
 
     def _waits(self, now_ms: int) -> None:
         if self._ends_ms and now_ms >= self._ends_ms:

@@ -27,6 +27,8 @@ from callcore.speech.recogniser import TypedSpeech
 DAY_MS = 86_400_000
 #: What a run keeps for people to look at.
 NOTHING = Keeps(False, False)
+#: Nobody takes longer to go home.
+_GOING_HOME_MS = 15 * 60_000
 #: Longer than anybody simulates at once.
 MOST_DAYS = 366
 #: Answers a look-up of a contact: table and key; the row's cells, or None.
@@ -131,6 +133,14 @@ class Run:
             centre.timers.touched.clear()
             centre.dirty.clear()
 
+    def close(self, end_ms: int) -> Iterator[list[Happening]]:
+        """The end of it: callers hang up, agents finish and go home."""
+        self.crowd.go_home(end_ms)
+        if self.centre.pending:
+            yield self.centre.pending
+            self.centre.pending.clear()
+        yield from self.until(end_ms + _GOING_HOME_MS)
+
     def _answer(self, now_ms: int) -> None:
         asked, self.centre.asked = self.centre.asked, []
         for contact, table, key in asked:
@@ -145,7 +155,7 @@ def run(setup: Setup, plan: Plan, look_up: LookUp | None = None) -> Figures:
         Impossible: see `refuse`.
     """
     refuse(setup, plan)
-    figures = Figures(setup.limits())
+    figures = Figures()
     figures.begin_day(plan.begins_ms + plan.warm_up_ms)
     for events in Run(setup, plan, look_up).until(plan.begins_ms + round(plan.days * DAY_MS)):
         for event in events:

@@ -2,10 +2,11 @@ import unittest
 
 from callcore.events import Kind
 from callcore.events import read as happened
-from callcore.measures.figures import Figures, Limits
+from callcore.measures.figures import Figures
 from callcore.measures.rows import INTERVAL_MS, QueueRow
 
 SECOND = 1000
+LATE = {"queue": "q", "threshold_ms": 20 * SECOND, "short_ms": 5 * SECOND}
 
 
 def contact(name, arrived, queued, *, answered=None, talked=0, left=None, why="hung_up"):
@@ -14,19 +15,21 @@ def contact(name, arrived, queued, *, answered=None, talked=0, left=None, why="h
     def event(at, kind, agent="", **body):
         return happened(at * SECOND, kind, name, agent, body)
 
-    events = [event(arrived, Kind.ARRIVED, flow="f"), event(queued, Kind.QUEUED, queue="q")]
+    events = [event(arrived, Kind.ARRIVED, flow="f"), event(queued, Kind.QUEUED, **LATE)]
     if answered is not None:
         events.append(event(answered, Kind.ANSWERED, name, queue="q"))
         if talked:
             events.append(event(answered + talked, Kind.LEG_ENDED, name, queue="q"))
+            events.append(event(answered + talked, Kind.AGENT, name, status="wrapping"))
             events.append(event(answered + talked + 10, Kind.CODED, name, code="7"))
     if left is not None:
         events.append(event(left, Kind.LEFT_QUEUE, queue="q", why=why))
+        events.append(event(left + 1, Kind.ENDED, ending="ended"))
     return events
 
 
 def folded(*contacts):
-    fold = Figures({"q": Limits(threshold_ms=20 * SECOND, short_abandon_ms=5 * SECOND)})
+    fold = Figures()
     for event in sorted((e for events in contacts for e in events), key=lambda e: e.at_ms):
         fold.apply(event)
     return fold
@@ -85,21 +88,25 @@ class FoldTests(unittest.TestCase):
             (0, Kind.QUEUED, "b", "", {"queue": "r"}),
             *((5, Kind.ANSWERED, name, "ann", {"queue": "q"}) for name in ("a", "b")),
             (60, Kind.LEG_ENDED, "a", "ann", {}),
+            (60, Kind.AGENT, "a", "ann", {"status": "wrapping"}),
             (70, Kind.LEG_ENDED, "b", "ann", {}),
-            (70, Kind.CODED, "b", "ann", {"code": ""}),
             (90, Kind.CODED, "a", "ann", {"code": ""}),
+            (90, Kind.AGENT, "b", "ann", {"status": "wrapping"}),
+            (97, Kind.CODED, "b", "ann", {"code": ""}),
         )  # fmt: skip
         self.assertEqual(fold.queue_total("q").wrap_ms, 30 * SECOND)
-        self.assertEqual(fold.queue_total("r").wrap_ms, 0)
+        self.assertEqual(fold.queue_total("r").wrap_ms, 7 * SECOND)
 
     def test_whoever_takes_a_contact_straight_from_a_colleague_is_counted_as_well(self):
         fold = self.events(
             (0, Kind.QUEUED, "a", "", {"queue": "q"}),
             (10, Kind.ANSWERED, "a", "ann", {"queue": "q"}),
             (110, Kind.LEG_ENDED, "a", "ann", {"by": "transferred"}),
+            (110, Kind.AGENT, "a", "ann", {"status": "wrapping"}),
             (115, Kind.ANSWERED, "a", "bea", {"queue": "agent:bea"}),
             (120, Kind.CODED, "a", "ann", {"code": ""}),
             (315, Kind.LEG_ENDED, "a", "bea", {"by": "agent"}),
+            (315, Kind.AGENT, "a", "bea", {"status": "wrapping"}),
             (325, Kind.CODED, "a", "bea", {"code": ""}),
         )  # fmt: skip
         row = fold.queue_total("q")

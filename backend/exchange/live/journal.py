@@ -85,6 +85,16 @@ def write(
         )  # fmt: skip
 
 
+def write_past(site: str, events: list[Happening], *, messages: bool) -> None:
+    """Write events of a day that is over, all or nothing.
+
+    Args:
+        messages: whether what callers said for mailboxes is kept.
+    """
+    with transaction.atomic():
+        _write_events(site, events, messages=messages)
+
+
 def unwritable(site: str, events: list[Happening], rows: list[Row]) -> dict[str, Exception]:
     """The contacts whose events, or whose state, the database does not take, and why. Nothing is
     written."""
@@ -122,7 +132,7 @@ def standing(site: str) -> list[Row]:
     return [Row(*row) for row in found]
 
 
-def _write_events(site: str, events: list[Happening]) -> None:
+def _write_events(site: str, events: list[Happening], *, messages: bool = True) -> None:
     _write_contacts(site, events)
     make_room(h.at_ms for h in events)
     copy_in(
@@ -133,7 +143,8 @@ def _write_events(site: str, events: list[Happening]) -> None:
         ),
     )  # fmt: skip
     _write_callbacks(site, events)
-    _keep_messages(events)
+    if messages:
+        _keep_messages(events)
 
 
 def _write_contacts(site: str, events: list[Happening]) -> None:
@@ -269,11 +280,17 @@ def site_clock(site: str) -> SiteClock:
     return SiteClock(row.speed, row.clock_from_ms, row.clock_since_ms) if row else SiteClock()
 
 
-def forget_everything(site: str) -> None:
-    """Every contact, callback and event of a site goes, and its clock is the wall's again."""
+def forget_what_was_written(site: str) -> None:
+    """Every contact, callback and event of a site goes."""
     with transaction.atomic():
         for model in (Journal, Contact, Callback, Standing):
             model.objects.filter(site=site).delete()
+
+
+def forget_everything(site: str) -> None:
+    """Every contact, callback and event of a site goes, and its clock is the wall's again."""
+    with transaction.atomic():
+        forget_what_was_written(site)
         StandIns.objects.filter(site=site).update(speed=1, clock_from_ms=0, clock_since_ms=0)
 
 

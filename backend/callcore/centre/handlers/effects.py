@@ -83,15 +83,9 @@ def join(site: Site, contact: Contact, join: runner.JoinQueue, now_ms: int) -> N
     contact.queue = contact.home = join.queue.partition(":")[2]
     contact.entered_ms = now_ms
     contact.plan = contact.state.plan
-    site.emit(
-        facts.Queued(
-            queue=contact.queue,
-            step=join.step,
-            staff=site.router.at_work_for(contact.queue, contact.asks),
-        ),
-        now_ms,
-        contact=contact.id,
-    )
+    limits = site.setup.limits_of(contact.queue)
+    staff = site.router.at_work_for(contact.queue, contact.asks)
+    site.emit(facts.Queued(contact.queue, join.step, staff, *limits), now_ms, contact=contact.id)
     refused = environment.refuses(site, contact.queue, contact.text, now_ms)
     if refused:
         left = e.LeftQueue(contact.id, contact.queue, now_ms, refused)

@@ -5,6 +5,7 @@ from typing import Any
 
 from django.core.management.base import BaseCommand
 from django.db import transaction
+from django.utils.timezone import localdate
 
 from accounts.services import any_users, everybody, make_user, one_password_for, supervisors
 from agents.services import make_agent, rules, set_layer
@@ -14,6 +15,7 @@ from callcore.flow.definition import load
 from changelog.config_store import change, create
 from changelog.kinds import kind_named
 from demo import around_queues, definitions, scenario
+from demo.weeks import storm_closure
 from exchange.services import settle_stand_ins
 from flows.services import make_flow, publish
 from lookups.services import import_file as import_rows
@@ -34,7 +36,8 @@ class Command(BaseCommand):
         agents, teams = _agents(admin)
         queues = _queues(admin, teams, _code_sets(admin))
         mailboxes = _mailboxes(admin, queues)
-        storm = create(admin, kind_named("hours").model, **scenario.STORM)
+        sails = {**scenario.STORM, "exceptions": [storm_closure(localdate())]}
+        storm = create(admin, kind_named("hours").model, **sails)
         refs = {**queues, **mailboxes, "hours": f"hours:{hours.pk}", "storm": f"hours:{storm.pk}",
                 "table": _table(admin)}  # fmt: skip
         refs["Office"] = _group(admin, agents, teams, mailboxes)
@@ -42,7 +45,10 @@ class Command(BaseCommand):
         _numbers(admin, flows, refs)
         _text_number(admin, queues["Bookings"])
         _messages(mailboxes)
-        settle_stand_ins(on=True, agents=scenario.AT_WORK, seed=scenario.SEED)
+        settle_stand_ins(
+            on=True, agents=scenario.AT_WORK, seed=scenario.SEED, load=scenario.LOAD,
+            people=scenario.PEOPLE,
+        )  # fmt: skip
         one_password_for(everybody(), scenario.PASSWORD)
         self.stdout.write("The demo is loaded.")
 

@@ -1,4 +1,5 @@
-"""`manage.py load_past`: the demo's day up to now, once, so that its floor is alive at any hour."""
+"""`manage.py load_past`: the demo's four weeks and its day up to now, once, so that its reports
+tell something and its floor is alive at any hour."""
 
 from __future__ import annotations
 
@@ -7,12 +8,13 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from django.conf import settings
-from django.core.management.base import BaseCommand
+from django.core.management.base import BaseCommand, CommandParser
 from django.db import transaction
 
-from demo import scenario
+from demo import weeks
 from exchange import past
-from exchange.services import set_site_clock, settle_stand_ins, site_clock_ms
+from exchange.live import reading
+from exchange.services import set_site_clock, site_clock_ms
 
 #: When Ostrel Island Ferries is busy, by its own clock: from, until (hours), Monday to Saturday.
 BUSY = (9.5, 17.5)
@@ -22,20 +24,34 @@ _SUNDAY = 6
 
 
 class Command(BaseCommand):
-    help = "Let the demo's stand-ins have lived through today; does nothing where calls were taken."
+    help = "Let the demo's stand-ins have lived through four weeks and today; only once."
 
-    @transaction.atomic
+    def add_arguments(self, parser: CommandParser) -> None:
+        parser.add_argument("--days", type=int, default=weeks.DAYS, help="days before today")
+
     def handle(self, *args: Any, **options: Any) -> None:
         if past.there_is_one():
             return
-        settle_stand_ins(on=True, agents=scenario.AT_WORK, seed=scenario.SEED, load=scenario.LOAD)
-        set_site_clock(_busy_moment(site_clock_ms()))
-        contacts = past.live_through_today(self._tell)
+        shown_ms = _busy_moment(site_clock_ms())
+        set_site_clock(shown_ms)
+        before = self._live_through_days(options["days"])
+        with transaction.atomic():
+            today = past.live_through_today(lambda percent: self._tell(f"today: {percent} %"))
         self.stderr.write("")
-        self.stdout.write(f"{contacts} contacts have come in today.")
+        self.stdout.write(f"{before} contacts came in before today, {today} have come in today.")
 
-    def _tell(self, percent: int) -> None:
-        self.stderr.write(f"\rliving through today: {percent} %", ending="")
+    def _live_through_days(self, count: int) -> int:
+        zone = ZoneInfo(settings.CENTRE_TIME_ZONE)
+        today = datetime.fromtimestamp(site_clock_ms() / 1000, zone).date()
+        chosen = weeks.days(today, reading.read())[-count:] if count else []
+        whole = 0
+        for done, contacts in enumerate(past.live_through_days(chosen) if chosen else (), 1):
+            whole += contacts
+            self._tell(f"living through the last four weeks: day {done} of {len(chosen)}")
+        return whole
+
+    def _tell(self, words: str) -> None:
+        self.stderr.write(f"\r{words}  ", ending="")
 
 
 def _busy_moment(now_ms: int) -> int | None:
