@@ -49,21 +49,23 @@ WELSH = {
 #: skill: level by first name
 SKILLS: dict[str, dict[str, int]] = {
     "Vehicles and freight": {"Ingrid": 9, "Chidi": 7, "Tomasz": 5, "Marta": 6, "Ruben": 3,
-                             "Dilys": 4, "Karim": 8, "Lukas": 3, "Pekka": 2},
-    "Assistance on board": {"Bronwen": 9, "Viktor": 6, "Mei": 7, "Idris": 5, "Paula": 8},
+                             "Dilys": 4, "Karim": 8, "Lukas": 3, "Pekka": 2, "Aoife": 3,
+                             "Hana": 4, "Yuki": 3, "Emil": 2, "Rosa": 3},
+    "Assistance on board": {"Bronwen": 9, "Viktor": 6, "Mei": 7, "Idris": 5, "Paula": 8,
+                            "Anwen": 5, "Samir": 6, "Greta": 5},
     "Groups": {"Nerys": 8, "Kofi": 5, "Leilani": 7, "Owain": 6},
 }  # fmt: skip
 
 #: How many agents the stand-ins let work, and by which seed.
 AT_WORK, SEED = 38, 10
 #: Callers, of what the usual profile says: somebody waits.
-LOAD = 0.75
+LOAD = 0.62
 #: What the stand-ins are like, where they are not as usual; see `callcore.people.said`.
 PEOPLE: dict[str, Any] = {
-    "talk": {"kind": "lognormal", "mean_s": 270, "spread": 0.6},
+    "talk": {"kind": "lognormal", "mean_s": 320, "spread": 0.6},
     "wraps": {"kind": "lognormal", "mean_s": 30, "spread": 0.5},
     "shifts": [6.75, 7.5, 7.75, 8, 8, 8.5, 8.75, 9, 9, 9.5, 10, 10.5, 11, 12, 13, 14.5],
-    "days_off": 0.25,
+    "days_off": 0.32,
     "coded": 0.94,
     "codes": {
         "New booking": 6, "Booking changed": 4, "Booking cancelled": 1.4, "Refund asked for": 1,
@@ -100,14 +102,15 @@ QUEUES: list[tuple[str, str, list[str], str, tuple[str, int] | None, dict[str, A
      {"threshold_s": 60, "goal_percent": 80, "distribution": "best_skill", "priority_growth": 0.5,
       "extension": "4300", "recording": "on_demand", "recording_told": "tone", "last_agent_s": 15},
      "Ask for length, height and weight of the vehicle, and what it carries."),
-    ("Assistance", "#6C3B5E", ["Passenger care"], "Care codes", ("Assistance on board", 5),
+    ("Assistance", "#6C3B5E", ["Passenger care", "Evening line"], "Care codes",
+     ("Assistance on board", 5),
      {"threshold_s": 30, "goal_percent": 90, "priority": 8},
      "Ask what help is needed, at which port, and whether someone travels along."),
 ]  # fmt: skip
 #: queue: seconds, levels lower, team let in
 WIDENING = {
-    "Freight": [(45, 2, ""), (90, 1, "Bookings, Ostrel")],
-    "Assistance": [(60, 3, "")],
+    "Freight": [(20, 2, "Bookings, Ostrel"), (60, 1, "")],
+    "Assistance": [(30, 3, "")],
 }  # fmt: skip
 #: Teams whose people the supervisor of the demo reaches.
 SUPERVISED = ("Bookings, Ostrel", "Bookings, Haven Quay", "Passenger care", "Freight")

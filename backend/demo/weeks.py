@@ -4,6 +4,7 @@ Everything in it is made up."""
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from dataclasses import replace
 from datetime import UTC, date, datetime, timedelta
 from typing import Any
 
@@ -19,6 +20,8 @@ DAYS = 28
 _SATURDAY = 5
 #: How many weeks ago it was, and on which weekday (Monday is 0).
 STORM_DAY, LINE_DOWN, FEW_AT_WORK = (2, 3), (1, 1), (1, _SATURDAY)
+#: In a storm everybody asks whether the boats sail.
+_STORM_LOAD = 1.5
 #: Until so many days ago the main menu's words named a key that led elsewhere.
 WORDS_MENDED = 16
 _MISKEYED_BEFORE = 0.22
@@ -61,7 +64,8 @@ def _day(today: date, ago: int, traits: Traits) -> Day:
     few = day == day_of(today, FEW_AT_WORK)
     agents = scenario.AT_WORK * 2 // 5 if few else scenario.AT_WORK
     altered: dict[date, Callable[[Setup, int], Setup]] = {day_of(today, LINE_DOWN): _line_down}
-    return Day(ago, scenario.LOAD, agents, traits, altered.get(day, _as_set_up))
+    load = scenario.LOAD * (_STORM_LOAD if day == day_of(today, STORM_DAY) else 1)
+    return Day(ago, load, agents, traits, altered.get(day, _as_set_up))
 
 
 def _as_set_up(setup: Setup, _begins_ms: int) -> Setup:
@@ -71,11 +75,11 @@ def _as_set_up(setup: Setup, _begins_ms: int) -> Setup:
 def _line_down(setup: Setup, begins_ms: int) -> Setup:
     """From 10:00 to 13:30 the main line was broken, and its calls went to the after-hours flow."""
     begins = datetime.fromtimestamp(begins_ms / 1000, UTC) + timedelta(hours=10)
-    flow = next((f for f in setup.flows.values() if f.name == "After hours"), None)
+    flow = next((f for f in setup.flows.values() if f.flow_name == "After hours"), None)
     if flow is None:
         return setup
     rule = Diversion(
         "line-down", "The main line is broken", frozenset({_MAIN_LINE}), "flow", flow.flow_id,
         begins, begins + timedelta(hours=3, minutes=30),
     )  # fmt: skip
-    return setup._replace(diversions=(DiversionFacts(rule, ("Main line",), "After hours"),))
+    return replace(setup, diversions=(DiversionFacts(rule, ("Main line",), "After hours"),))

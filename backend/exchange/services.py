@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Callable, Iterable
+from typing import Any, NamedTuple
 
 from django.conf import settings
 
 from callcore.events import Kind
 from callcore.people.said import traits_of
+from exchange.live import journal
 from exchange.live.journal import site_clock
-from exchange.models import Journal, StandIns
+from exchange.models import Contact, Journal, StandIns
 from exchange.site_clock import wall_ms
 from web.errors import Use
 
@@ -45,3 +47,25 @@ def set_site_clock(shows_ms: int | None) -> None:
     StandIns.objects.filter(site=settings.EXCHANGE_SITE).update(
         clock_from_ms=wall_ms() if shows_ms else 0, clock_since_ms=shows_ms or 0
     )
+
+
+def forgotten_with(forget: Callable[[str], None]) -> None:
+    """Let others forget what they have made of a site's events, where these are forgotten."""
+    journal.forgotten_with.append(forget)
+
+
+class ContactLine(NamedTuple):
+    """A contact as lists of others name it."""
+
+    caller: str
+    number: str
+    arrived_ms: int
+    ended_ms: int | None
+    ending: str
+
+
+def contact_lines(identities: Iterable[str]) -> dict[str, ContactLine]:
+    """Some contacts, by their ids."""
+    rows = Contact.objects.filter(pk__in=list(identities))
+    columns = ("pk", "caller", "number", "arrived_ms", "ended_ms", "ending")
+    return {pk: ContactLine(*line) for pk, *line in rows.values_list(*columns)}

@@ -58,6 +58,7 @@ INSTALLED_APPS = [
     "phone_numbers",
     "diversions",
     "exchange",
+    "reports",
     "demo",
 ]
 
@@ -177,7 +178,10 @@ CELERY_TASK_IGNORE_RESULT = True
 CELERY_TASK_ALWAYS_EAGER = os.environ.get("HAZERIDGE_EAGER") == "1"
 CELERY_BROKER_CONNECTION_RETRY_ON_STARTUP = True
 # What was asked for while Redis or the worker was away is made up for.
-CELERY_BEAT_SCHEDULE = {"voices": {"task": "mailboxes.tasks.catch_up", "schedule": 30.0}}
+CELERY_BEAT_SCHEDULE = {
+    "voices": {"task": "mailboxes.tasks.catch_up", "schedule": 30.0},
+    "figures": {"task": "reports.tasks.catch_up", "schedule": 5.0},
+}
 
 USE_TZ = True
 TIME_ZONE = "UTC"

@@ -40,6 +40,7 @@ from opening_hours.api import HolidaysView, HoursViewSet, LookView
 from phone_numbers.api import NumberViewSet, ReadNumberView
 from queues.api import QueueViewSet
 from queues.leaving import LeaveView
+from reports.api import MeasuresView, QueueReportView, QueueSheetView, QueueSumView
 from sounds.api import MusicView, ReminderView, SoundViewSet, SpeechView, SpokenView, TakeView
 from wrapup.api import CodeSetViewSet, CodeViewSet
 
@@ -73,6 +74,10 @@ _LIVE = r"^live/(?P<topic>floor|strip|heartbeat|(?:call|desk|flow|queue)\.[0-9a-
 
 api = [
     path("session", SessionView.as_view()),
+    path("reports/measures", MeasuresView.as_view()),
+    path("reports/queues", QueueReportView.as_view()),
+    path("reports/queues/sheet", QueueSheetView.as_view()),
+    path("reports/queues/sum", QueueSumView.as_view()),
     path("session/password", PasswordView.as_view()),
     path("search", SearchView.as_view()),
     path("handling-rules", HandlingRulesView.as_view()),

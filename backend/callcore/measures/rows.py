@@ -9,12 +9,9 @@ from __future__ import annotations
 from dataclasses import dataclass, fields
 from typing import NamedTuple
 
-from callcore.events.facts import Formula
+from callcore.events.facts import Formula as Formula
 
 INTERVAL_MS = 15 * 60 * 1000
-
-__all__ = ["COLUMNS", "FORMULAS", "INTERVAL_MS", "LONGEST", "Formula", "Limits", "QueueRow",
-           "total"]  # fmt: skip
 
 #: The service-level formulas in words; the queue chooses, the report names it.
 FORMULAS: dict[Formula, str] = {
@@ -22,6 +19,30 @@ FORMULAS: dict[Formula, str] = {
     "B": "answered in time ÷ answered",
     "C": "answered in time ÷ offered",
     "D": "answered in time ÷ (offered − short abandons)",
+}
+
+
+class Term(NamedTuple):
+    """A part of a sum: a column of the rows, added (1) or taken off (-1)."""
+
+    column: str
+    sign: int = 1
+
+
+def terms(*names: str) -> tuple[Term, ...]:
+    """Terms by the names of their columns, those that are taken off with a minus before it."""
+    return tuple(Term(name.lstrip("-"), -1 if name.startswith("-") else 1) for name in names)
+
+
+#: What is divided by what for the service level of each formula.
+LEVELS: dict[Formula, tuple[tuple[Term, ...], tuple[Term, ...]]] = {
+    "A": (
+        terms("answered", "abandoned", "-answered_late", "-abandoned_late"),
+        terms("answered", "abandoned"),
+    ),
+    "B": (terms("answered", "-answered_late"), terms("answered")),
+    "C": (terms("answered", "-answered_late"), terms("offered")),
+    "D": (terms("answered", "-answered_late"), terms("offered", "-short_abandons")),
 }
 
 
@@ -85,17 +106,12 @@ class QueueRow:
 
     def level_parts(self, formula: Formula) -> tuple[int, int]:
         """What is divided by what for the service level of a formula."""
-        in_time = self.answered - self.answered_late
-        match formula:
-            case "A":
-                whole = self.answered + self.abandoned
-                return whole - self.answered_late - self.abandoned_late, whole
-            case "B":
-                return in_time, self.answered
-            case "C":
-                return in_time, self.offered
-            case "D":
-                return in_time, self.offered - self.short_abandons
+        over, under = LEVELS[formula]
+        return self.sum_of(over), self.sum_of(under)
+
+    def sum_of(self, terms: tuple[Term, ...]) -> int:
+        """What some terms come to."""
+        return sum(term.sign * int(getattr(self, term.column)) for term in terms)
 
     def service_level(self, formula: Formula) -> float | None:
         """Share (0..1) by the chosen formula; None where there is nothing to divide by."""

@@ -5,11 +5,12 @@ from __future__ import annotations
 import json
 import logging
 import uuid
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Collection, Iterable, Iterator
 from datetime import timedelta
-from typing import Any
+from typing import Any, NamedTuple
 
 from django.db import DataError, IntegrityError, connection, transaction
+from django.db.models import Max
 from django.utils import timezone
 
 from callcore.centre.standing import CONTACT, KINDS, Row
@@ -227,6 +228,39 @@ def events_since(site: str, at_ms: int) -> Iterable[Happening]:
     return _happenings(rows.values_list(*_READ).iterator(chunk_size=5000))
 
 
+class Numbered(NamedTuple):
+    """An event with its number in the journal."""
+
+    seq: int
+    event: Happening
+
+
+def after(site: str, seq: int, kinds: Collection[str], most: int) -> tuple[list[Numbered], int]:
+    """The next events of some kinds behind one, in order.
+
+    Returns:
+        The events, and the number up to which all of these kinds have been read.
+    """
+    rows = Journal.objects.filter(site=site, seq__gt=seq).order_by("seq")
+    chosen = list(rows.filter(kind__in=kinds).values_list(*_READ)[:most])
+    read_to = chosen[-1][0] if chosen else seq
+    if len(chosen) < most:
+        read_to = rows.aggregate(newest=Max("seq"))["newest"] or read_to
+    return [Numbered(row[0], event) for row in chosen for event in _happenings([row])], read_to
+
+
+def stories(contacts: Collection[str], up_to: int, kinds: Collection[str]) -> Iterable[Happening]:
+    """What was written of some contacts up to the event of a number, in order."""
+    rows = Journal.objects.filter(contact__in=contacts, seq__lte=up_to, kind__in=kinds)
+    return _happenings(rows.order_by("seq").values_list(*_READ).iterator(chunk_size=5000))
+
+
+def newest(site: str) -> tuple[int, int]:
+    """Number and moment (ms) of the newest event; zeros where there is none."""
+    last = Journal.objects.filter(site=site).order_by("-seq").values_list("seq", "at_ms").first()
+    return last or (0, 0)
+
+
 def acquaintances(site: str, since_ms: int) -> Iterable[tuple[str, str, int]]:
     """Callers and the agents who spoke with them since a moment: caller, agent, when (ms)."""
     with connection.cursor() as cursor:
@@ -280,11 +314,17 @@ def site_clock(site: str) -> SiteClock:
     return SiteClock(row.speed, row.clock_from_ms, row.clock_since_ms) if row else SiteClock()
 
 
+#: What others have made of a site's events, and forget with them.
+forgotten_with: list[Callable[[str], None]] = []
+
+
 def forget_what_was_written(site: str) -> None:
-    """Every contact, callback and event of a site goes."""
+    """Every contact, callback and event of a site goes, and what was made of them."""
     with transaction.atomic():
         for model in (Journal, Contact, Callback, Standing):
             model.objects.filter(site=site).delete()
+        for forget in forgotten_with:
+            forget(site)
 
 
 def forget_everything(site: str) -> None:

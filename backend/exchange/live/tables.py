@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from typing import Any
 
 import psycopg
@@ -47,3 +47,36 @@ def update_from(
     connection.ensure_connection()
     with connection.wrap_database_errors, psycopg.Cursor(connection.connection) as cursor:
         cursor.execute(words, [list(column) for column in zip(*rows, strict=True)])
+
+
+def add_to(
+    model: type[models.Model], key: dict[str, str], amounts: Sequence[str],
+    longest: Collection[str], rows: Sequence[Sequence[Any]],
+) -> None:  # fmt: skip
+    """Add amounts to rows that stand, or make them.
+
+    Args:
+        key: the columns of the model's unique key, with their types in PostgreSQL.
+        amounts: columns of whole numbers that add up; of those that are in `longest` the greater
+            counts.
+        rows: values in the order of `key` and `amounts`.
+    """
+    if not rows:
+        return
+    table = model._meta.db_table
+    kinds = {**key, **dict.fromkeys(amounts, "bigint")}
+    names = ", ".join(f'"{name}"' for name in kinds)
+    lists = ", ".join(f"%s::{kind}[]" for kind in kinds.values())
+    sets = ", ".join(
+        f'"{name}" = greatest(t."{name}", excluded."{name}")' if name in longest
+        else f'"{name}" = t."{name}" + excluded."{name}"'
+        for name in amounts
+    )  # fmt: skip
+    # Only names of our own models stand in it. In the order of the key, so that two who add to the
+    # same rows do not wait for one another for ever.
+    words = f'INSERT INTO "{table}" AS t ({names}) SELECT * FROM unnest({lists}) '  # noqa: S608
+    words += f"ON CONFLICT ({', '.join(key)}) DO UPDATE SET {sets}"
+    ordered = sorted(rows)
+    connection.ensure_connection()
+    with connection.wrap_database_errors, psycopg.Cursor(connection.connection) as cursor:
+        cursor.execute(words, [list(column) for column in zip(*ordered, strict=True)])

@@ -1575,6 +1575,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/reports/measures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Every measure of a queue, with its sentence and formula. */
+        get: operations["reports_measures_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/queues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How queues did. */
+        get: operations["reports_queues_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/queues/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How queues did, as a file: CSV, or XLSX with real numbers and times and the definitions. */
+        get: operations["reports_queues_sheet_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/queues/sum": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The sum behind a figure, and its contacts. */
+        get: operations["reports_queues_sum_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/ring-groups": {
         parameters: {
             query?: never;
@@ -2123,6 +2191,13 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * @description * `sum` - sum
+         *     * `longest` - longest
+         *     * `parts` - parts
+         * @enum {string}
+         */
+        AddsEnum: "sum" | "longest" | "parts";
         /** @description An agent; `username` and `password` make or change the sign-in. */
         Agent: {
             /** Format: uuid */
@@ -2218,6 +2293,17 @@ export interface components {
             line: number;
             column: string;
             words: string;
+        };
+        /** @description A contact behind a figure. */
+        Behind: {
+            contact: string;
+            at_ms: number;
+            caller: string;
+            wait_ms: number;
+            outcome: string;
+            late: boolean;
+            queue_name: string;
+            agent_name: string;
         };
         /** @enum {unknown} */
         BlankEnum: "";
@@ -2777,14 +2863,6 @@ export interface components {
         FlowRules: {
             silence_ends?: boolean;
         };
-        /**
-         * @description * `A` - A: (answered + abandoned − both late) ÷ (answered + abandoned)
-         *     * `B` - B: answered in time ÷ answered
-         *     * `C` - C: answered in time ÷ offered
-         *     * `D` - D: answered in time ÷ (offered − short abandons)
-         * @enum {string}
-         */
-        FormulaEnum: "A" | "B" | "C" | "D";
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Found: {
             kind: string;
@@ -2920,6 +2998,27 @@ export interface components {
             team: number | null;
             agent: number | null;
         };
+        /** @description The service level by one of the formulas. */
+        Level: {
+            formula: string;
+            words: string;
+            /** Format: double */
+            value: number | null;
+        };
+        /** @description What counted as late and as a short abandon (ms), and the formula of the service level. */
+        Limit: {
+            threshold_ms: number;
+            short_abandon_ms: number;
+            formula: components["schemas"]["LimitFormulaEnum"];
+        };
+        /**
+         * @description * `A` - A
+         *     * `B` - B
+         *     * `C` - C
+         *     * `D` - D
+         * @enum {string}
+         */
+        LimitFormulaEnum: "A" | "B" | "C" | "D";
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Live: {
             topic: string;
@@ -3001,6 +3100,16 @@ export interface components {
         MarkRequest: {
             what: components["schemas"]["WhatEnum"];
         };
+        /** @description A measure: what it is, and how it adds up. */
+        Measure: {
+            key: string;
+            name: string;
+            short: string;
+            unit: components["schemas"]["UnitEnum"];
+            adds: components["schemas"]["AddsEnum"];
+            sentence: string;
+            formula: string;
+        };
         /** @description A message that a caller left. */
         Message: {
             readonly id: number;
@@ -3022,6 +3131,11 @@ export interface components {
             readonly heard_by: string;
             /** Format: date-time */
             deleted_at?: string | null;
+        };
+        /** @description A thing and its name. */
+        Named: {
+            id: string;
+            name: string;
         };
         /** @description A notice at the desks of some teams, or of everybody, until a moment. */
         Notice: {
@@ -3587,7 +3701,7 @@ export interface components {
             threshold_s?: number;
             goal_percent?: number;
             short_abandon_s?: number;
-            formula?: components["schemas"]["FormulaEnum"];
+            formula?: components["schemas"]["QueueFormulaEnum"];
             /** Format: uuid */
             code_set?: string | null;
             /** Format: uuid */
@@ -3695,6 +3809,7 @@ export interface components {
                 held?: number;
                 sent_on?: number;
                 coded?: number;
+                days_off?: number;
             } | null;
             speed?: components["schemas"]["SpeedEnum"];
         };
@@ -3883,7 +3998,7 @@ export interface components {
             threshold_s?: number;
             goal_percent?: number;
             short_abandon_s?: number;
-            formula?: components["schemas"]["FormulaEnum"];
+            formula?: components["schemas"]["QueueFormulaEnum"];
             /** Format: uuid */
             code_set?: string | null;
             /** Format: uuid */
@@ -3908,6 +4023,14 @@ export interface components {
             music?: string | null;
             description?: string;
         };
+        /**
+         * @description * `A` - A: (answered + abandoned − both late) ÷ (answered + abandoned)
+         *     * `B` - B: answered in time ÷ answered
+         *     * `C` - C: answered in time ÷ offered
+         *     * `D` - D: answered in time ÷ (offered − short abandons)
+         * @enum {string}
+         */
+        QueueFormulaEnum: "A" | "B" | "C" | "D";
         /** @description The settings of a queue that its callers' clock depends on, as they stand in the form. */
         QueueInHandRequest: {
             /** Format: uuid */
@@ -3928,6 +4051,24 @@ export interface components {
             required_skills?: components["schemas"]["AskRequest"][];
             members?: string[];
             teams?: string[];
+        };
+        /**
+         * @description A queue, several, or (none named) all, over a period. `before`: the period before it, of the
+         *     same length. `limits`: those that counted; several where they were changed meanwhile.
+         */
+        QueueReport: {
+            queues: components["schemas"]["Named"][];
+            begin_ms: number;
+            end_ms: number;
+            /** @description Up to when everything is counted. */
+            counted_to_ms: number;
+            /** Format: double */
+            goal: number | null;
+            limits: components["schemas"]["Limit"][];
+            rows: components["schemas"]["Row"][];
+            total: components["schemas"]["Row"];
+            before: components["schemas"]["Row"];
+            sentence: string;
         };
         /** @description A queue. Created with a name alone it stays unfinished until it is changed once. */
         QueueRequest: {
@@ -3956,7 +4097,7 @@ export interface components {
             threshold_s?: number;
             goal_percent?: number;
             short_abandon_s?: number;
-            formula?: components["schemas"]["FormulaEnum"];
+            formula?: components["schemas"]["QueueFormulaEnum"];
             /** Format: uuid */
             code_set?: string | null;
             /** Format: uuid */
@@ -4177,6 +4318,12 @@ export interface components {
          * @enum {string}
          */
         SeverityEnum: "blocks" | "warns" | "hints";
+        /**
+         * @description * `1` - 1
+         *     * `-1` - -1
+         * @enum {integer}
+         */
+        SignEnum: 1 | -1;
         /** @description A skill; agents have it at a level from 1 to 10. */
         Skill: {
             /** Format: uuid */
@@ -4293,6 +4440,7 @@ export interface components {
                 held?: number;
                 sent_on?: number;
                 coded?: number;
+                days_off?: number;
             } | null;
             speed?: components["schemas"]["SpeedEnum"];
             readonly clock_ms: number;
@@ -4323,6 +4471,29 @@ export interface components {
             /** Format: double */
             reach: number;
             exits: components["schemas"]["Exit"][];
+        };
+        /** @description How a figure comes about: `over` divided by `under`, in words and with its numbers. */
+        Sum: {
+            key: string;
+            name: string;
+            sentence: string;
+            formula: string;
+            unit: components["schemas"]["UnitEnum"];
+            adds: components["schemas"]["AddsEnum"];
+            /** Format: double */
+            value: number | null;
+            over: components["schemas"]["Term"][];
+            under: components["schemas"]["Term"][];
+            over_sum: number;
+            under_sum: number | null;
+            limits: components["schemas"]["Limit"][];
+            levels: components["schemas"]["Level"][];
+            parts: {
+                [key: string]: number;
+            };
+            /** @description How many contacts stand behind it. */
+            count: number;
+            contacts: components["schemas"]["Behind"][];
         };
         /** @description A person who supervises teams and queues. */
         Supervisor: {
@@ -4383,6 +4554,13 @@ export interface components {
             name: string;
             supervisors?: string[];
             description?: string;
+        };
+        /** @description A part of a sum, added (1) or taken off (-1). */
+        Term: {
+            column: string;
+            name: string;
+            sign: components["schemas"]["SignEnum"];
+            value: number;
         };
         /**
          * @description * `normal` - the normal way
@@ -4492,6 +4670,13 @@ export interface components {
             label: string;
             choice: boolean;
         };
+        /**
+         * @description * `count` - count
+         *     * `ms` - ms
+         *     * `share` - share
+         * @enum {string}
+         */
+        UnitEnum: "count" | "ms" | "share";
         /** @description `recorded`: it came from a microphone, and silence at both ends is left out. */
         UploadRequest: {
             /** Format: binary */
@@ -9932,6 +10117,154 @@ export interface operations {
             409: components["responses"]["Problem"];
             413: components["responses"]["Problem"];
             415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    reports_measures_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Measure"][];
+                };
+            };
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    reports_queues_read: {
+        parameters: {
+            query?: {
+                /** @description How long a row is: minutes, or a word. */
+                by?: "15" | "30" | "60" | "day" | "month" | "week";
+                /** @description The first day, by the centre's clock. */
+                first?: string;
+                /** @description Only from this time of the day on: “08:00”. */
+                from?: string;
+                /** @description The last day. */
+                last?: string;
+                /** @description Days by words, in place of `first` and `last`; the last seven days where nothing is said. */
+                period?: "28days" | "7days" | "last_month" | "last_week" | "this_month" | "this_week" | "today" | "yesterday";
+                /** @description Ids of queues by commas; all without it. */
+                queues?: string;
+                /** @description Only up to this time of the day: “18:00”. */
+                until?: string;
+                /** @description Only these, Monday being 0: “0,1,4”. */
+                weekdays?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QueueReport"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    reports_queues_sheet_read: {
+        parameters: {
+            query?: {
+                as?: "csv" | "xlsx";
+                /** @description How long a row is: minutes, or a word. */
+                by?: "15" | "30" | "60" | "day" | "month" | "week";
+                /** @description The first day, by the centre's clock. */
+                first?: string;
+                /** @description Only from this time of the day on: “08:00”. */
+                from?: string;
+                /** @description The last day. */
+                last?: string;
+                /** @description Days by words, in place of `first` and `last`; the last seven days where nothing is said. */
+                period?: "28days" | "7days" | "last_month" | "last_week" | "this_month" | "this_week" | "today" | "yesterday";
+                /** @description Ids of queues by commas; all without it. */
+                queues?: string;
+                /** @description Only up to this time of the day: “18:00”. */
+                until?: string;
+                /** @description Only these, Monday being 0: “0,1,4”. */
+                weekdays?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    reports_queues_sum_read: {
+        parameters: {
+            query: {
+                /** @description The row that it stands in. */
+                begin_ms?: number;
+                end_ms?: number;
+                /** @description The key of a measure. */
+                figure: string;
+                /** @description The first day, by the centre's clock. */
+                first?: string;
+                /** @description Only from this time of the day on: “08:00”. */
+                from?: string;
+                /** @description The last day. */
+                last?: string;
+                limit?: number;
+                offset?: number;
+                /** @description Days by words, in place of `first` and `last`; the last seven days where nothing is said. */
+                period?: "28days" | "7days" | "last_month" | "last_week" | "this_month" | "this_week" | "today" | "yesterday";
+                /** @description Ids of queues by commas; all without it. */
+                queues?: string;
+                /** @description Only up to this time of the day: “18:00”. */
+                until?: string;
+                /** @description Only these, Monday being 0: “0,1,4”. */
+                weekdays?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sum"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
             503: components["responses"]["Problem"];
             default: components["responses"]["Problem"];
         };

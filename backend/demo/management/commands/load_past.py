@@ -15,6 +15,7 @@ from demo import weeks
 from exchange import past
 from exchange.live import reading
 from exchange.services import set_site_clock, site_clock_ms
+from reports import growing
 
 #: When Ostrel Island Ferries is busy, by its own clock: from, until (hours), Monday to Saturday.
 BUSY = (9.5, 17.5)
@@ -37,6 +38,8 @@ class Command(BaseCommand):
         before = self._live_through_days(options["days"])
         with transaction.atomic():
             today = past.live_through_today(lambda percent: self._tell(f"today: {percent} %"))
+            while growing.catch_up(settings.EXCHANGE_SITE):
+                pass
         self.stderr.write("")
         self.stdout.write(f"{before} contacts came in before today, {today} have come in today.")
 
@@ -44,10 +47,12 @@ class Command(BaseCommand):
         zone = ZoneInfo(settings.CENTRE_TIME_ZONE)
         today = datetime.fromtimestamp(site_clock_ms() / 1000, zone).date()
         chosen = weeks.days(today, reading.read())[-count:] if count else []
+        done_days = past.live_through_days(chosen, growing.count) if chosen else ()
         whole = 0
-        for done, contacts in enumerate(past.live_through_days(chosen) if chosen else (), 1):
+        for done, contacts in enumerate(done_days, 1):
             whole += contacts
             self._tell(f"living through the last four weeks: day {done} of {len(chosen)}")
+        growing.all_is_counted(settings.EXCHANGE_SITE)
         return whole
 
     def _tell(self, words: str) -> None:

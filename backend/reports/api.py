@@ -1,0 +1,244 @@
+"""Reports: how queues did, with every figure open down to its contacts."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.conf import settings
+from django.http import HttpResponse
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import OpenApiParameter, extend_schema
+from rest_framework import serializers
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from agents.services import agents
+from callcore.measures.catalogue import QUEUE_MEASURES
+from exchange.services import contact_lines
+from phone_numbers.plan import national
+from queues.services import settings as queue_settings
+from reports import behind, queue_report
+from reports.asking import (
+    BY_PARAMETER,
+    PERIOD,
+    PERIOD_PARAMETERS,
+    asked_by,
+    asked_count,
+    asked_ids,
+    asked_moment,
+    asked_period,
+)
+from reports.models import Progress
+from reports.sheets import queue_table, sheet_response
+from web.base import Form, View
+from web.problems import bad_request
+
+#: The contacts of a figure that are listed at once.
+_PAGE, _MOST = 20, 500
+#: No page of theirs begins later.
+_DEEPEST = 1_000_000
+_QUEUES = OpenApiParameter("queues", str, description="Ids of queues by commas; all without it.")
+
+
+class LimitSerializer(Form):
+    """What counted as late and as a short abandon (ms), and the formula of the service level."""
+
+    threshold_ms = serializers.IntegerField()
+    short_abandon_ms = serializers.IntegerField()
+    formula = serializers.ChoiceField(["A", "B", "C", "D"])
+
+
+class NamedSerializer(Form):
+    """A thing and its name."""
+
+    id = serializers.CharField()
+    name = serializers.CharField()
+
+
+class RowSerializer(Form):
+    """Figures from a moment to the next (ms). A figure that cannot be had is null."""
+
+    begin_ms = serializers.IntegerField()
+    end_ms = serializers.IntegerField()
+    running = serializers.BooleanField(help_text="It is not over yet.")
+    figures = serializers.DictField(child=serializers.FloatField(allow_null=True))
+
+
+class QueueReportSerializer(Form):
+    """A queue, several, or (none named) all, over a period. `before`: the period before it, of the
+    same length. `limits`: those that counted; several where they were changed meanwhile."""
+
+    queues = NamedSerializer(many=True)
+    begin_ms = serializers.IntegerField()
+    end_ms = serializers.IntegerField()
+    counted_to_ms = serializers.IntegerField(help_text="Up to when everything is counted.")
+    goal = serializers.FloatField(allow_null=True)
+    limits = LimitSerializer(many=True)
+    rows = RowSerializer(many=True)
+    total = RowSerializer()
+    before = RowSerializer()
+    sentence = serializers.CharField()
+
+
+class MeasureSerializer(Form):
+    """A measure: what it is, and how it adds up."""
+
+    key = serializers.CharField()
+    name = serializers.CharField()
+    short = serializers.CharField()
+    unit = serializers.ChoiceField(["count", "ms", "share"])
+    adds = serializers.ChoiceField(["sum", "longest", "parts"])
+    sentence = serializers.CharField()
+    formula = serializers.CharField()
+
+
+class TermSerializer(Form):
+    """A part of a sum, added (1) or taken off (-1)."""
+
+    column = serializers.CharField()
+    name = serializers.CharField()
+    sign = serializers.ChoiceField([1, -1])
+    value = serializers.IntegerField()
+
+
+class LevelSerializer(Form):
+    """The service level by one of the formulas."""
+
+    formula = serializers.CharField()
+    words = serializers.CharField()
+    value = serializers.FloatField(allow_null=True)
+
+
+class BehindSerializer(Form):
+    """A contact behind a figure."""
+
+    contact = serializers.CharField()
+    at_ms = serializers.IntegerField()
+    caller = serializers.CharField()
+    wait_ms = serializers.IntegerField()
+    outcome = serializers.CharField()
+    late = serializers.BooleanField()
+    queue_name = serializers.CharField()
+    agent_name = serializers.CharField()
+
+
+class SumSerializer(Form):
+    """How a figure comes about: `over` divided by `under`, in words and with its numbers."""
+
+    key = serializers.CharField()
+    name = serializers.CharField()
+    sentence = serializers.CharField()
+    formula = serializers.CharField()
+    unit = serializers.ChoiceField(["count", "ms", "share"])
+    adds = serializers.ChoiceField(["sum", "longest", "parts"])
+    value = serializers.FloatField(allow_null=True)
+    over = TermSerializer(many=True)
+    under = TermSerializer(many=True)
+    over_sum = serializers.IntegerField()
+    under_sum = serializers.IntegerField(allow_null=True)
+    limits = LimitSerializer(many=True)
+    levels = LevelSerializer(many=True)
+    parts = serializers.DictField(child=serializers.IntegerField())
+    count = serializers.IntegerField(help_text="How many contacts stand behind it.")
+    contacts = BehindSerializer(many=True)
+
+
+class MeasuresView(View):
+    """Every measure of a queue, with its sentence and formula."""
+
+    area = "reports"
+
+    @extend_schema(responses=MeasureSerializer(many=True))
+    def get(self, request: Request) -> Response:
+        told = [{**m._asdict(), "adds": m.adds} for m in QUEUE_MEASURES.values()]
+        return Response(MeasureSerializer(told, many=True).data)
+
+
+def counted_to_ms() -> int:
+    """Up to when everything is counted (ms)."""
+    known = Progress.objects.filter(site=settings.EXCHANGE_SITE).first()
+    return known.at_ms if known else 0
+
+
+class QueueReportView(View):
+    """How queues did."""
+
+    area = "reports"
+    asks = {"get": ("queues", "by", *PERIOD)}
+
+    @extend_schema(
+        parameters=[_QUEUES, BY_PARAMETER, *PERIOD_PARAMETERS], responses=QueueReportSerializer
+    )
+    def get(self, request: Request) -> Response:
+        by = asked_by(request)
+        told = queue_report.report(
+            asked_ids(request, "queues"), asked_period(request, by), by, counted_to_ms()
+        )
+        return Response(QueueReportSerializer(told).data)
+
+
+class QueueSheetView(View):
+    """How queues did, as a file: CSV, or XLSX with real numbers and times and the definitions."""
+
+    area = "reports"
+    asks = {"get": ("queues", "by", "as", *PERIOD)}
+
+    @extend_schema(
+        parameters=[
+            _QUEUES, BY_PARAMETER, *PERIOD_PARAMETERS,
+            OpenApiParameter("as", str, enum=["csv", "xlsx"]),
+        ],
+        responses={(200, "text/csv"): OpenApiTypes.STR},
+    )  # fmt: skip
+    def get(self, request: Request) -> HttpResponse:
+        by, queues = asked_by(request), asked_ids(request, "queues")
+        told = queue_report.report(queues, asked_period(request, by), by, counted_to_ms())
+        return sheet_response(queue_table(told, by), request.query_params.get("as", "csv"))
+
+
+class QueueSumView(View):
+    """The sum behind a figure, and its contacts."""
+
+    area = "reports"
+    asks = {"get": ("queues", "figure", "begin_ms", "end_ms", "offset", "limit", *PERIOD)}
+
+    @extend_schema(
+        parameters=[
+            _QUEUES, *PERIOD_PARAMETERS,
+            OpenApiParameter("figure", str, required=True, description="The key of a measure."),
+            OpenApiParameter("begin_ms", int, description="The row that it stands in."),
+            OpenApiParameter("end_ms", int),
+            OpenApiParameter("offset", int), OpenApiParameter("limit", int),
+        ],
+        responses=SumSerializer,
+    )  # fmt: skip
+    def get(self, request: Request) -> Response:
+        queues, period = asked_ids(request, "queues"), asked_period(request)
+        figure = request.query_params.get("figure", "")
+        if figure != queue_report.LEVEL and figure not in QUEUE_MEASURES:
+            words = "There is no measure of this name."
+            raise bad_request(words, figure=[words])
+        begin = asked_moment(request, "begin_ms", period)
+        end = asked_moment(request, "end_ms", period)
+        told = queue_report.sum_behind(queues, period, begin, end, figure)
+        column = QUEUE_MEASURES[figure].contacts if figure in QUEUE_MEASURES else "offered"
+        first = asked_count(request, "offset", 0, _DEEPEST)
+        most = asked_count(request, "limit", _PAGE, _MOST)
+        count, found = behind.contacts(column, queues, period, begin, end, first, most)
+        told |= {"count": count, "contacts": lines(found)}
+        return Response(SumSerializer(told).data)
+
+
+def lines(found: list[behind.Behind]) -> list[dict[str, Any]]:
+    """Contacts behind a figure, with their names."""
+    known = contact_lines(one.contact for one in found)
+    people, queues = agents(), {q.id: q.name for q in queue_settings()}
+    return [
+        {
+            **one._asdict(),
+            "caller": national(known[one.contact].caller) if one.contact in known else "",
+            "queue_name": queues.get(one.queue, ""),
+            "agent_name": people[one.agent].name if one.agent in people else "",
+        }
+        for one in found
+    ]

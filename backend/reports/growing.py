@@ -1,0 +1,151 @@
+"""The rows of the past grow with the journal: what is new in it is counted, and nothing twice."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterable, Iterator
+from typing import Any
+
+from django.db import connection, transaction
+
+from callcore.events import Happening
+from callcore.events.codec import KINDS
+from callcore.events.facts import AgentChanged
+from callcore.measures import account, tallies
+from callcore.measures.account import Account
+from callcore.measures.ledger import Ledger, Span
+from callcore.measures.rows import COLUMNS, INTERVAL_MS, LONGEST
+from exchange.live import journal
+from exchange.live.tables import add_to, copy_in
+from reports.models import AgentSpan, Leg, Progress, QueueInterval, Stay, TallyInterval
+
+#: Kinds of events that something is counted of; all others are not even read.
+KINDS_COUNTED = sorted({str(KINDS[fact]) for fact in (*account.TAKEN, *tallies.TAKEN)})
+#: So many events are counted at once.
+MOST_AT_ONCE = 20_000
+
+_QUEUE_KEY = {"site": "text", "queue": "text", "at_ms": "bigint", "threshold_ms": "integer",
+              "short_abandon_ms": "integer", "formula": "text"}  # fmt: skip
+_TALLY_KEY = {"site": "text", "what": "text", "thing": "text", "at_ms": "bigint", "detail": "text"}
+_STAY = ("site", "contact", "number", "queue", "entered_ms", "left_ms", "up_front_ms", "wait_ms",
+         "outcome", "late", "short", "agent")  # fmt: skip
+_LEG = ("site", "contact", "number", "agent", "queue", "how", "offered_ms", "answered_ms",
+        "ended_ms", "by", "wait_ms", "talk_ms", "hold_ms", "wrap_ms", "code", "coded")  # fmt: skip
+_SPAN = ("site", "agent", "status", "reason", "from_ms", "until_ms")
+
+
+def catch_up(site: str) -> bool:
+    """Count what the journal has more than was counted, up to a bound.
+
+    Returns:
+        Whether there may be more to count.
+    """
+    with transaction.atomic():
+        Progress.objects.get_or_create(site=site)
+        progress = Progress.objects.select_for_update().get(site=site)
+        new, read_to = journal.after(site, progress.seq, KINDS_COUNTED, MOST_AT_ONCE)
+        events = [numbered.event for numbered in new]
+        if read_to == progress.seq:
+            return False
+        _count(site, events, progress.seq)
+        progress.seq = read_to
+        progress.at_ms = max([progress.at_ms, *(event.at_ms for event in events)])
+        progress.save()
+    return len(new) == MOST_AT_ONCE
+
+
+def count(site: str, events: list[Happening]) -> None:
+    """Count events of contacts that nothing was counted of before, wherever they stand in the
+    journal; `all_is_counted` follows, before anybody catches up."""
+    _count(site, events, 0)
+
+
+def all_is_counted(site: str) -> None:
+    """What the journal has by now was counted."""
+    seq, at_ms = journal.newest(site)
+    Progress.objects.update_or_create(site=site, defaults={"seq": seq, "at_ms": at_ms})
+
+
+def forget(site: str) -> None:
+    """Nothing is counted any more; the journal's next events are the first."""
+    for model in (QueueInterval, TallyInterval, Stay, Leg, AgentSpan):
+        model.objects.filter(site=site).delete()
+    Progress.objects.filter(site=site).update(seq=journal.newest(site)[0], at_ms=0)
+
+
+def rebuild(site: str) -> Iterator[int]:
+    """Count everything anew, from the first event on; tells after each step up to which number."""
+    with transaction.atomic():
+        forget(site)
+        Progress.objects.update_or_create(site=site, defaults={"seq": 0, "at_ms": 0})
+    while catch_up(site):
+        yield Progress.objects.get(site=site).seq
+
+
+def _count(site: str, events: list[Happening], counted_to: int) -> None:
+    agents = {event.agent for event in events if isinstance(event.fact, AgentChanged)}
+    contacts = {event.contact for event in events if event.contact}
+    ledger = Ledger(_standing(site, agents))
+    if counted_to:
+        ledger.knew(journal.stories(contacts, counted_to, KINDS_COUNTED))
+    ledger.take(events)
+    _write(site, ledger, agents, contacts)
+
+
+def _standing(site: str, agents: Collection[str]) -> Iterable[Span]:
+    rows = AgentSpan.objects.filter(site=site, agent__in=agents, until_ms__isnull=True)
+    return [Span(*row) for row in rows.values_list("agent", "status", "reason", "from_ms")]
+
+
+def _write(site: str, ledger: Ledger, agents: Collection[str], contacts: Collection[str]) -> None:
+    add_to(
+        QueueInterval, _QUEUE_KEY, COLUMNS, LONGEST,
+        [
+            (site, key.queue, key.interval * INTERVAL_MS, *key.limits,
+             *(getattr(row, name) for name in COLUMNS))
+            for key, row in ledger.rows.items()
+        ],
+    )  # fmt: skip
+    add_to(
+        TallyInterval, _TALLY_KEY, ("count", "ms", "longest_ms"), ("longest_ms",),
+        [
+            (site, str(t.what), t.thing[:40], t.interval * INTERVAL_MS, t.detail[:200],
+             amount.count, amount.ms, amount.longest_ms)
+            for t, amount in ledger.tallies.items()
+        ],
+    )  # fmt: skip
+    _take_out(Stay, contacts)
+    _take_out(Leg, contacts)
+    copy_in(Stay, _STAY, (row for c in contacts for row in _stays(site, c, ledger.accounts[c])))
+    copy_in(Leg, _LEG, (row for c in contacts for row in _legs(site, c, ledger.accounts[c])))
+    AgentSpan.objects.filter(site=site, agent__in=agents, until_ms__isnull=True).delete()
+    copy_in(AgentSpan, _SPAN, ((site, s.agent, s.status, s.reason[:80], s.from_ms, s.until_ms)
+                               for s in ledger.spans))  # fmt: skip
+
+
+def _take_out(model: type[Stay | Leg], contacts: Collection[str]) -> None:
+    """Rows of contacts, by their index: a list of thousands would have the whole table read."""
+    table = model._meta.db_table
+    with connection.cursor() as cursor:
+        # Only names of our own models stand in it.
+        cursor.execute(
+            f'DELETE FROM "{table}" USING unnest(%s::text[]) AS old(name) WHERE contact = old.name',  # noqa: S608
+            [list(contacts)],
+        )
+
+
+def _stays(site: str, contact: str, known: Account) -> Iterator[tuple[Any, ...]]:
+    for number, stay in enumerate(known.stays):
+        short = stay.outcome == "abandoned" and stay.wait_ms < stay.limits.short_abandon_ms
+        yield (site, contact, number, stay.queue, stay.entered_ms, stay.left_ms or None,
+               stay.up_front_ms, stay.wait_ms, str(stay.outcome), stay.late, short,
+               stay.agent)  # fmt: skip
+
+
+def _legs(site: str, contact: str, known: Account) -> Iterator[tuple[Any, ...]]:
+    for number, leg in enumerate(known.legs):
+        home = leg.home
+        waited_ms = home.wait_ms if home is not None and leg.how == "queue" else 0
+        yield (site, contact, number, leg.agent, leg.queue, str(leg.how),
+               home.entered_ms if home is not None else leg.answered_ms, leg.answered_ms,
+               leg.ended_ms or None, leg.by, waited_ms, leg.talk_ms, leg.held_ms, leg.wrap_ms,
+               leg.code or "", leg.code is not None)  # fmt: skip

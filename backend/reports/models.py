@@ -1,0 +1,144 @@
+"""The past in rows: what the journal's events come to. All of it can be made anew from them."""
+
+from django.db import models
+
+
+class Progress(models.Model):
+    """Up to which event of a site's journal everything is counted, and of which moment that is."""
+
+    site = models.CharField(max_length=40, primary_key=True)
+    seq = models.BigIntegerField(default=0)
+    at_ms = models.BigIntegerField(default=0)
+
+
+class QueueInterval(models.Model):
+    """A queue in 15 minutes: `callcore.measures.rows.QueueRow`, by the limits that counted."""
+
+    site = models.CharField(max_length=40)
+    queue = models.CharField(max_length=40)
+    at_ms = models.BigIntegerField()
+    threshold_ms = models.IntegerField()
+    short_abandon_ms = models.IntegerField()
+    formula = models.CharField(max_length=1)
+    offered = models.IntegerField()
+    answered = models.IntegerField()
+    abandoned = models.IntegerField()
+    messages = models.IntegerField()
+    callbacks = models.IntegerField()
+    elsewhere = models.IntegerField()
+    ended = models.IntegerField()
+    under_way = models.IntegerField()
+    short_abandons = models.IntegerField()
+    answered_late = models.IntegerField()
+    abandoned_late = models.IntegerField()
+    wait_answered_ms = models.BigIntegerField()
+    wait_abandoned_ms = models.BigIntegerField()
+    longest_answered_ms = models.BigIntegerField()
+    longest_abandoned_ms = models.BigIntegerField()
+    longest_arrival_ms = models.BigIntegerField()
+    up_front_ms = models.BigIntegerField()
+    legs = models.IntegerField()
+    transferred = models.IntegerField()
+    callbacks_reached = models.IntegerField()
+    talk_ms = models.BigIntegerField()
+    hold_ms = models.BigIntegerField()
+    wrap_ms = models.BigIntegerField()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(
+                fields=["site", "queue", "at_ms", "threshold_ms", "short_abandon_ms", "formula"],
+                name="one_queue_interval",
+            )
+        ]
+
+
+class TallyInterval(models.Model):
+    """How often something happened in 15 minutes; see `callcore.measures.tallies.Counted`."""
+
+    site = models.CharField(max_length=40)
+    what = models.CharField(max_length=10)
+    thing = models.CharField(max_length=40)
+    detail = models.CharField(max_length=200)
+    at_ms = models.BigIntegerField()
+    count = models.IntegerField()
+    ms = models.BigIntegerField()
+    longest_ms = models.BigIntegerField()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(
+                fields=["site", "what", "thing", "at_ms", "detail"], name="one_tally"
+            )
+        ]
+        indexes = [models.Index(fields=["site", "what", "at_ms"], name="tallies_by_time")]
+
+
+class Stay(models.Model):
+    """One stay of a contact in a queue; `number` counts them. See `callcore.measures.account`."""
+
+    site = models.CharField(max_length=40)
+    contact = models.CharField(max_length=40)
+    number = models.PositiveSmallIntegerField()
+    queue = models.CharField(max_length=40)
+    entered_ms = models.BigIntegerField()
+    left_ms = models.BigIntegerField(null=True)
+    up_front_ms = models.BigIntegerField()
+    wait_ms = models.BigIntegerField()
+    outcome = models.CharField(max_length=10)
+    late = models.BooleanField()
+    short = models.BooleanField()
+    agent = models.CharField(max_length=40, blank=True)
+
+    class Meta:
+        indexes = [
+            models.Index(fields=["contact"], name="stays_of_contact"),
+            models.Index(fields=["site", "queue", "entered_ms"], name="stays_of_queue"),
+            models.Index(fields=["site", "entered_ms"], name="stays_by_time"),
+        ]
+
+
+class Leg(models.Model):
+    """One agent's part of a contact; `number` counts them. `offered_ms`: the moment whose interval
+    it is booked to. `code` is empty for no code, `coded` says whether that is settled."""
+
+    site = models.CharField(max_length=40)
+    contact = models.CharField(max_length=40)
+    number = models.PositiveSmallIntegerField()
+    agent = models.CharField(max_length=40)
+    queue = models.CharField(max_length=40, blank=True)
+    how = models.CharField(max_length=12)
+    offered_ms = models.BigIntegerField()
+    answered_ms = models.BigIntegerField()
+    ended_ms = models.BigIntegerField(null=True)
+    by = models.CharField(max_length=12, blank=True)
+    wait_ms = models.BigIntegerField()
+    talk_ms = models.BigIntegerField()
+    hold_ms = models.BigIntegerField()
+    wrap_ms = models.BigIntegerField()
+    code = models.CharField(max_length=40, blank=True)
+    coded = models.BooleanField()
+
+    class Meta:
+        indexes = [
+            models.Index(fields=["contact"], name="legs_of_contact"),
+            models.Index(fields=["site", "offered_ms"], name="legs_by_time"),
+            models.Index(fields=["site", "agent", "answered_ms"], name="legs_of_agent"),
+        ]
+
+
+class AgentSpan(models.Model):
+    """An agent's state from a moment on; `until_ms` is null while it goes on."""
+
+    site = models.CharField(max_length=40)
+    agent = models.CharField(max_length=40)
+    status = models.CharField(max_length=12)
+    reason = models.CharField(max_length=80, blank=True)
+    from_ms = models.BigIntegerField()
+    until_ms = models.BigIntegerField(null=True)
+
+    class Meta:
+        indexes = [
+            models.Index(fields=["site", "agent", "from_ms"], name="spans_of_agent"),
+            models.Index(fields=["site", "until_ms"], name="spans_by_end"),
+        ]

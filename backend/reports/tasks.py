@@ -1,0 +1,17 @@
+"""Work for the worker."""
+
+from celery import shared_task
+from django.conf import settings
+
+from reports import growing
+
+#: So many steps at once; the next run goes on.
+_MOST_STEPS = 20
+
+
+@shared_task(expires=5)
+def catch_up() -> None:
+    """Count what has happened since the last time. Safe to run twice."""
+    for _ in range(_MOST_STEPS):
+        if not growing.catch_up(settings.EXCHANGE_SITE):
+            return
