@@ -23,6 +23,7 @@ from callcore.people.streams import stream
 from callcore.people.traits import Traits
 from callcore.simulation.run import DAY_MS, Plan, Run, midnight_of
 from exchange.live import journal, reading
+from exchange.live.rooms import make_room
 from exchange.models import Standing
 from lookups.services import look_up
 
@@ -31,8 +32,8 @@ _EXPLAINED = Keeps(shown=False, explained=True)
 _TOGETHER = 5_000
 
 
-#: Messages of days that lie further back were heard and deleted.
-_MESSAGES_KEPT = 2
+#: Messages of days that lie further back than this were heard and deleted.
+_MESSAGES_KEPT = 0
 
 
 class Day(NamedTuple):
@@ -67,7 +68,7 @@ def live_through_days(days: Sequence[Day], count: Counting) -> Iterator[int]:
     starts = [
         midnight_of(midnight_ms - d.ago * DAY_MS + DAY_MS // 2, setup.time_zone) for d in days
     ]
-    journal.make_room(starts)
+    make_room(starts)
     global _write
     _write = lambda n: _write_day(site, setup, days[n], starts[n], seed, count)  # noqa: E731
     workers = min(os.cpu_count() or 1, len(days))

@@ -41,6 +41,15 @@ from phone_numbers.api import NumberViewSet, ReadNumberView
 from queues.api import QueueViewSet
 from queues.leaving import LeaveView
 from reports.api import MeasuresView, QueueReportView, QueueSheetView, QueueSumView
+from reports.more_api import (
+    AgentDayView,
+    AgentsReportView,
+    CodedContactsView,
+    CodesReportView,
+    FlowReportView,
+    HoursReportView,
+    UsageReportView,
+)
 from sounds.api import MusicView, ReminderView, SoundViewSet, SpeechView, SpokenView, TakeView
 from wrapup.api import CodeSetViewSet, CodeViewSet
 
@@ -78,6 +87,13 @@ api = [
     path("reports/queues", QueueReportView.as_view()),
     path("reports/queues/sheet", QueueSheetView.as_view()),
     path("reports/queues/sum", QueueSumView.as_view()),
+    path("reports/codes", CodesReportView.as_view()),
+    path("reports/codes/contacts", CodedContactsView.as_view()),
+    path("reports/agents", AgentsReportView.as_view()),
+    path("reports/agents/<uuid:pk>/day", AgentDayView.as_view()),
+    path("reports/flows/<uuid:pk>", FlowReportView.as_view()),
+    path("reports/hours", HoursReportView.as_view()),
+    path("reports/usage", UsageReportView.as_view()),
     path("session/password", PasswordView.as_view()),
     path("search", SearchView.as_view()),
     path("handling-rules", HandlingRulesView.as_view()),

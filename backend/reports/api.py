@@ -40,7 +40,7 @@ _DEEPEST = 1_000_000
 _QUEUES = OpenApiParameter("queues", str, description="Ids of queues by commas; all without it.")
 
 
-class LimitSerializer(Form):
+class QueueLimitsSerializer(Form):
     """What counted as late and as a short abandon (ms), and the formula of the service level."""
 
     threshold_ms = serializers.IntegerField()
@@ -48,14 +48,14 @@ class LimitSerializer(Form):
     formula = serializers.ChoiceField(["A", "B", "C", "D"])
 
 
-class NamedSerializer(Form):
+class ReportedSerializer(Form):
     """A thing and its name."""
 
     id = serializers.CharField()
     name = serializers.CharField()
 
 
-class RowSerializer(Form):
+class FigureRowSerializer(Form):
     """Figures from a moment to the next (ms). A figure that cannot be had is null."""
 
     begin_ms = serializers.IntegerField()
@@ -68,15 +68,15 @@ class QueueReportSerializer(Form):
     """A queue, several, or (none named) all, over a period. `before`: the period before it, of the
     same length. `limits`: those that counted; several where they were changed meanwhile."""
 
-    queues = NamedSerializer(many=True)
+    queues = ReportedSerializer(many=True)
     begin_ms = serializers.IntegerField()
     end_ms = serializers.IntegerField()
     counted_to_ms = serializers.IntegerField(help_text="Up to when everything is counted.")
     goal = serializers.FloatField(allow_null=True)
-    limits = LimitSerializer(many=True)
-    rows = RowSerializer(many=True)
-    total = RowSerializer()
-    before = RowSerializer()
+    limits = QueueLimitsSerializer(many=True)
+    rows = FigureRowSerializer(many=True)
+    total = FigureRowSerializer()
+    before = FigureRowSerializer()
     sentence = serializers.CharField()
 
 
@@ -92,7 +92,7 @@ class MeasureSerializer(Form):
     formula = serializers.CharField()
 
 
-class TermSerializer(Form):
+class SumTermSerializer(Form):
     """A part of a sum, added (1) or taken off (-1)."""
 
     column = serializers.CharField()
@@ -101,7 +101,7 @@ class TermSerializer(Form):
     value = serializers.IntegerField()
 
 
-class LevelSerializer(Form):
+class LevelByFormulaSerializer(Form):
     """The service level by one of the formulas."""
 
     formula = serializers.CharField()
@@ -109,7 +109,7 @@ class LevelSerializer(Form):
     value = serializers.FloatField(allow_null=True)
 
 
-class BehindSerializer(Form):
+class ContactBehindSerializer(Form):
     """A contact behind a figure."""
 
     contact = serializers.CharField()
@@ -122,7 +122,7 @@ class BehindSerializer(Form):
     agent_name = serializers.CharField()
 
 
-class SumSerializer(Form):
+class FigureSumSerializer(Form):
     """How a figure comes about: `over` divided by `under`, in words and with its numbers."""
 
     key = serializers.CharField()
@@ -132,15 +132,15 @@ class SumSerializer(Form):
     unit = serializers.ChoiceField(["count", "ms", "share"])
     adds = serializers.ChoiceField(["sum", "longest", "parts"])
     value = serializers.FloatField(allow_null=True)
-    over = TermSerializer(many=True)
-    under = TermSerializer(many=True)
+    over = SumTermSerializer(many=True)
+    under = SumTermSerializer(many=True)
     over_sum = serializers.IntegerField()
     under_sum = serializers.IntegerField(allow_null=True)
-    limits = LimitSerializer(many=True)
-    levels = LevelSerializer(many=True)
+    limits = QueueLimitsSerializer(many=True)
+    levels = LevelByFormulaSerializer(many=True)
     parts = serializers.DictField(child=serializers.IntegerField())
     count = serializers.IntegerField(help_text="How many contacts stand behind it.")
-    contacts = BehindSerializer(many=True)
+    contacts = ContactBehindSerializer(many=True)
 
 
 class MeasuresView(View):
@@ -210,7 +210,7 @@ class QueueSumView(View):
             OpenApiParameter("end_ms", int),
             OpenApiParameter("offset", int), OpenApiParameter("limit", int),
         ],
-        responses=SumSerializer,
+        responses=FigureSumSerializer,
     )  # fmt: skip
     def get(self, request: Request) -> Response:
         queues, period = asked_ids(request, "queues"), asked_period(request)
@@ -226,7 +226,7 @@ class QueueSumView(View):
         most = asked_count(request, "limit", _PAGE, _MOST)
         count, found = behind.contacts(column, queues, period, begin, end, first, most)
         told |= {"count": count, "contacts": lines(found)}
-        return Response(SumSerializer(told).data)
+        return Response(FigureSumSerializer(told).data)
 
 
 def lines(found: list[behind.Behind]) -> list[dict[str, Any]]:

@@ -20,6 +20,7 @@ const Sounds = lazy(() => import("./areas/sounds/Sounds"));
 const Callbacks = lazy(() => import("./areas/callbacks/Callbacks"));
 const Contacts = lazy(() => import("./areas/contacts/Contacts"));
 const Trace = lazy(() => import("./areas/contacts/Trace"));
+const Reports = lazy(() => import("./areas/reports/Reports"));
 const Queues = lazy(() => import("./areas/queues/Queues"));
 const QueuePage = lazy(() => import("./areas/queues/QueuePage"));
 const Agents = lazy(() => import("./areas/agents/Agents"));
@@ -72,6 +73,7 @@ export function App() {
           <Route path="/wait/callbacks" element={<Callbacks />} />
           <Route path="/learn/contacts" element={<Contacts />} />
           <Route path="/learn/contacts/:id" element={<Trace />} />
+          <Route path="/learn/reports/:report?" element={<Reports />} />
           <Route path="/talk/agents/:id?" element={<Agents />} />
           <Route path="/talk/teams/:id?" element={<Teams />} />
           <Route path="/talk/skills/:id?" element={<Skills />} />

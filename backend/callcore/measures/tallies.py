@@ -20,7 +20,7 @@ class Counted(StrEnum):
     NUMBER = "number"
     #: Exits of a flow's stops: `stop exit`, with the time spent at the stop.
     ARM = "arm"
-    #: Ends of contacts in a flow: `stop ending`.
+    #: Ends of contacts in a flow: `stop ending`, the stop empty where they had left it.
     END = "end"
     #: Keys that callers pressed in a flow: `stop key`.
     KEY = "key"
@@ -77,6 +77,8 @@ class Steps:
     flow: str = ""
     arrived_ms: int = 0
     since_ms: int = 0
+    #: Whether it has left its last stop for none: it is with an agent.
+    nowhere: bool = False
     outside: str = ""
     outside_ms: int = 0
     booked: str = ""
@@ -112,10 +114,10 @@ class Steps:
         detail = f"{inner if within else step} {fact.exit}"
         amount_of(self._at(Counted.ARM, flow, detail, event.at_ms)).add(lasted_ms)
         if not within:
-            self.since_ms = event.at_ms
+            self.since_ms, self.nowhere = event.at_ms, not fact.to
 
     def _went_on(self, event: Happening, fact: facts.WentOn, _amount_of: AmountOf) -> None:
-        self.flow, self.since_ms = fact.flow, event.at_ms
+        self.flow, self.since_ms, self.nowhere = fact.flow, event.at_ms, False
 
     def _keyed(self, event: Happening, fact: facts.Keyed, amount_of: AmountOf) -> None:
         if not fact.by and self.flow:
@@ -164,7 +166,7 @@ class Steps:
             where = self._at(Counted.NUMBER, self.number, fact.ending, self.arrived_ms)
             amount_of(where).add(lasted_ms)
         if self.flow:
-            step = fact.step.partition(WITHIN)[0]
+            step = "" if self.nowhere else fact.step.partition(WITHIN)[0]
             where = self._at(Counted.END, self.flow, f"{step} {fact.ending}", event.at_ms)
             amount_of(where).add(event.at_ms - self.since_ms if self.since_ms else 0)
 

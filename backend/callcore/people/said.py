@@ -54,7 +54,9 @@ def traits_of(said: Mapping[str, Any]) -> Traits:
         elif name == "shifts":
             traits = _with(traits, "agents", name, _shifts(value))
         elif name == "codes":
-            traits = _with(traits, "agents", name, _weights(value))
+            traits = _with(traits, "agents", name, _weights(name, value))
+        elif name == "numbers":
+            traits = traits._replace(numbers=_weights(name, value))
         elif name == "passes_as":
             traits = _with(traits, "agents", name, str(value)[:80])
         elif name in SHARES:
@@ -73,6 +75,7 @@ def as_said(traits: Traits) -> dict[str, Any]:
         "shifts": list(traits.agents.shifts),
         "codes": dict(traits.agents.codes),
         "passes_as": traits.agents.passes_as,
+        "numbers": dict(traits.numbers),
     }
 
 
@@ -121,11 +124,11 @@ def _shifts(value: Any) -> tuple[float, ...]:
     return tuple(map(float, value))
 
 
-def _weights(value: Any) -> dict[str, float]:
+def _weights(name: str, value: Any) -> dict[str, float]:
     known = isinstance(value, dict) and len(value) <= _MOST_CODES
     if not known or not all(_is_number(weight) and weight >= 0 for weight in value.values()):
-        raise Wrong("codes", "Codes are chosen by figures from 0 on, by their names.")
-    return {str(name): float(weight) for name, weight in value.items()}
+        raise Wrong(name, "Shares are figures from 0 on, by what they are of.")
+    return {str(of): float(weight) for of, weight in value.items()}
 
 
 def _share(name: str, value: Any) -> float:

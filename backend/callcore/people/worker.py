@@ -28,6 +28,8 @@ _HOME = ("agent.decline", "agent.end_side", "agent.end", "agent.wrap_up", "agent
 _MOST_CONTACTS = 20
 _AGAIN_MS = 5 * SECOND
 _DAY_MS = 86_400_000
+#: Of those who have sent a contact on, who label it as just that.
+_SAYS_SO = 0.7
 #: Everybody works at some time.
 _MOST_OFF = 0.9
 
@@ -39,7 +41,8 @@ class Worker:
     """Reacts when the agent's state has changed, and to nothing else. Who looks does nothing at
     once: it is written into the diary, be it for this very moment."""
 
-    __slots__ = ("_diary", "_ends_ms", "_rng", "_seen", "_site", "_talk_of", "_traits", "id")
+    __slots__ = ("_diary", "_ends_ms", "_rests_ms", "_rng", "_seen", "_site", "_talk_of", "_traits",
+                 "id")  # fmt: skip
 
     def __init__(
         self, agent: str, site: Site, diary: Diary, rng: random.Random, traits: AgentTraits,
@@ -50,6 +53,8 @@ class Worker:
         self._talk_of = talk_of
         self._seen: tuple[Status, int] = (Status.OUT, 0)
         self._ends_ms = 0
+        #: When they next want a break, once they have nothing in hand.
+        self._rests_ms = 0
 
     def comes(self, now_ms: int, within_ms: int) -> None:
         """To work for the first time: at once if their shift has begun, or if they have none."""
@@ -114,6 +119,7 @@ class Worker:
             case Status.AVAILABLE:
                 self._waits(now_ms)
             case Status.AWAY:
+                self._rests_ms = 0
                 self._soon(now_ms, self._traits.rests.draw(self._rng), "agent.available")
             case Status.OUT:
                 off_ms = self._drawn_ms(self._traits.off.draw(self._rng))
@@ -164,6 +170,7 @@ class Worker:
         """What they think it was about."""
         contact = self._site.find(agent.contact)
         passed = self._traits.passes_as if contact is not None and contact.sent_on else ""
+        passed = passed if self._rng.random() < _SAYS_SO else ""
         for code in codes:
             if passed and code.name == passed:
                 return code.id
@@ -175,9 +182,12 @@ class Worker:
             self._soon(now_ms, 0, "agent.sign_out")
             return
         reasons = away_reasons(self._site, self.id)
-        if reasons:
-            reason = self._rng.choice(reasons)
-            self._soon(now_ms, self._traits.works.draw(self._rng), "agent.away", reason=reason)
+        if not reasons:
+            return
+        if not self._rests_ms:
+            self._rests_ms = now_ms + self._drawn_ms(self._traits.works.draw(self._rng))
+        left_s = max(0, self._rests_ms - now_ms) / SECOND
+        self._soon(now_ms, left_s, "agent.away", reason=self._rng.choice(reasons))
 
     def goes_home(self, now_ms: int) -> None:
         """The end of work: contact by contact, and again later where one cannot end yet."""

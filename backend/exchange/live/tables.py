@@ -76,7 +76,7 @@ def add_to(
     # same rows do not wait for one another for ever.
     words = f'INSERT INTO "{table}" AS t ({names}) SELECT * FROM unnest({lists}) '  # noqa: S608
     words += f"ON CONFLICT ({', '.join(key)}) DO UPDATE SET {sets}"
-    ordered = sorted(rows)
+    ordered = sorted(rows, key=tuple)
     connection.ensure_connection()
     with connection.wrap_database_errors, psycopg.Cursor(connection.connection) as cursor:
         cursor.execute(words, [list(column) for column in zip(*ordered, strict=True)])

@@ -1575,6 +1575,108 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/reports/agents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What agents did. */
+        get: operations["reports_agents_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/agents/{id}/day": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What one agent did. */
+        get: operations["reports_agents_day_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What contacts were about. */
+        get: operations["reports_codes_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/codes/contacts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The contacts behind a count of codes. */
+        get: operations["reports_codes_contacts_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/flows/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What callers do in a flow. */
+        get: operations["reports_flows_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description When it is busy. */
+        get: operations["reports_hours_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/reports/measures": {
         parameters: {
             query?: never;
@@ -1635,6 +1737,23 @@ export interface paths {
         };
         /** @description The sum behind a figure, and its contacts. */
         get: operations["reports_queues_sum_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/usage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What is used. */
+        get: operations["reports_usage_read"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2221,6 +2340,27 @@ export interface components {
             username?: string;
             description?: string;
         };
+        /** @description How often an agent gave a code. */
+        AgentCode: {
+            name: string;
+            legs: number;
+        };
+        /** @description One agent over a period; `row` is null where they were not there. */
+        AgentDay: {
+            row: components["schemas"]["AgentRow"] | null;
+            spans: components["schemas"]["StateSpan"][];
+            reasons: components["schemas"]["Reason"][];
+            queues: components["schemas"]["AgentQueue"][];
+            codes: components["schemas"]["AgentCode"][];
+        };
+        /** @description An agent's parts of a queue's contacts. */
+        AgentQueue: {
+            name: string;
+            legs: number;
+            talk_ms: number;
+            hold_ms: number;
+            wrap_ms: number;
+        };
         /** @description An agent; `username` and `password` make or change the sign-in. */
         AgentRequest: {
             revision?: number;
@@ -2239,10 +2379,46 @@ export interface components {
             password?: string;
             description?: string;
         };
+        /** @description An agent over a period; the states (ms) add up to the time signed in. Null: no figure. */
+        AgentRow: {
+            agent: string;
+            name: string;
+            team: string;
+            signed_in_ms: number;
+            available_ms: number;
+            ringing_ms: number;
+            on_contact_ms: number;
+            wrapping_ms: number;
+            away_ms: number;
+            legs: number;
+            talk_ms: number;
+            hold_ms: number;
+            wrap_ms: number;
+            handed_on: number;
+            coded: number;
+            missed: number;
+            rang: number;
+            /** Format: double */
+            occupancy: number | null;
+            /** Format: double */
+            handle_average_ms: number | null;
+            /** Format: double */
+            coded_share: number | null;
+            /** Format: double */
+            missed_share: number | null;
+        };
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         AgentsFileRequest: {
             /** Format: binary */
             file: string;
+        };
+        /** @description Every agent who was there, by team and name, and all of them together. */
+        AgentsReport: {
+            begin_ms: number;
+            end_ms: number;
+            sentence: string;
+            rows: components["schemas"]["AgentRow"][];
+            total: components["schemas"]["AgentRow"];
         };
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Answer: {
@@ -2253,6 +2429,15 @@ export interface components {
             why: string[];
             /** Format: date-time */
             until: string | null;
+        };
+        /** @description How many left a stop by an exit; `misses`: no key, or none that is known. */
+        Arm: {
+            exit: string;
+            label: string;
+            count: number;
+            /** Format: double */
+            share: number | null;
+            misses: boolean;
         };
         /** @description Today by quarter-hours from midnight: who came, and who was expected at the present load. */
         Arrivals: {
@@ -2293,17 +2478,6 @@ export interface components {
             line: number;
             column: string;
             words: string;
-        };
-        /** @description A contact behind a figure. */
-        Behind: {
-            contact: string;
-            at_ms: number;
-            caller: string;
-            wait_ms: number;
-            outcome: string;
-            late: boolean;
-            queue_name: string;
-            agent_name: string;
         };
         /** @enum {unknown} */
         BlankEnum: "";
@@ -2368,6 +2542,16 @@ export interface components {
          * @enum {string}
          */
         CallbackStateEnum: "waiting" | "calling" | "talking" | "done" | "not_reached" | "cancelled";
+        /** @description Callbacks of a queue, by when they were booked. */
+        CallbackUse: {
+            queue_name: string;
+            booked: number;
+            reached: number;
+            not_reached: number;
+            cancelled: number;
+            /** Format: double */
+            until_reached_ms: number | null;
+        };
         /** @description One change; `page` is where its thing is edited, `words` what its kind is called. */
         Change: {
             readonly id: number;
@@ -2458,6 +2642,28 @@ export interface components {
             retired?: boolean;
             description?: string;
         };
+        /** @description Legs of a code by the 24 hours of the day. */
+        CodeHours: {
+            code: string;
+            counts: number[];
+        };
+        /** @description A code over the legs that have it; times are averages (ms). */
+        CodeLegs: {
+            code: string;
+            name: string;
+            legs: number;
+            /** Format: double */
+            share: number;
+            /** @description Of these, the first ones of their contacts. */
+            first_legs: number;
+            /** Format: double */
+            talk_ms: number;
+            /** Format: double */
+            hold_ms: number;
+            /** Format: double */
+            wrap_ms: number;
+            handed_on: number;
+        };
         /** @description A kept thing. A change must name the `revision` that its author saw. */
         CodeRequest: {
             revision?: number;
@@ -2486,6 +2692,40 @@ export interface components {
             name: string;
             codes?: string[];
             description?: string;
+        };
+        /** @description A contact behind a count of codes: the leg that counts, and the one after it. */
+        CodedContact: {
+            contact: string;
+            at_ms: number;
+            caller: string;
+            first: components["schemas"]["Leg"];
+            second: components["schemas"]["Leg"] | null;
+        };
+        /**
+         * @description How many there are, some of them, and what they cost: the first legs' talk and wrap-up, the
+         *     waits before the second ones (ms).
+         */
+        CodedContacts: {
+            count: number;
+            first_talk_ms: number;
+            second_wait_ms: number;
+            contacts: components["schemas"]["CodedContact"][];
+        };
+        /** @description Codes of legs, by hour, and from one leg to the next. The empty code is no code. */
+        CodesReport: {
+            begin_ms: number;
+            end_ms: number;
+            sentence: string;
+            legs: number;
+            contacts: number;
+            coded: number;
+            codes: components["schemas"]["CodeLegs"][];
+            hours: components["schemas"]["CodeHours"][];
+            handed_on: number;
+            matrix: components["schemas"]["HandOver"][];
+            names: {
+                [key: string]: string;
+            };
         };
         /** @description One part. */
         Column: {
@@ -2538,6 +2778,17 @@ export interface components {
             /** Format: date-time */
             readonly ended_at: string | null;
             readonly ending: components["schemas"]["EndingEnum"] | components["schemas"]["BlankEnum"];
+        };
+        /** @description A contact behind a figure. */
+        ContactBehind: {
+            contact: string;
+            at_ms: number;
+            caller: string;
+            wait_ms: number;
+            outcome: string;
+            late: boolean;
+            queue_name: string;
+            agent_name: string;
         };
         /** @description The value that counts, and the layer that it comes from. */
         Counted: {
@@ -2746,6 +2997,39 @@ export interface components {
             steps: string[];
             name: string;
         };
+        /** @description Figures from a moment to the next (ms). A figure that cannot be had is null. */
+        FigureRow: {
+            begin_ms: number;
+            end_ms: number;
+            /** @description It is not over yet. */
+            running: boolean;
+            figures: {
+                [key: string]: number | null;
+            };
+        };
+        /** @description How a figure comes about: `over` divided by `under`, in words and with its numbers. */
+        FigureSum: {
+            key: string;
+            name: string;
+            sentence: string;
+            formula: string;
+            unit: components["schemas"]["UnitEnum"];
+            adds: components["schemas"]["AddsEnum"];
+            /** Format: double */
+            value: number | null;
+            over: components["schemas"]["SumTerm"][];
+            under: components["schemas"]["SumTerm"][];
+            over_sum: number;
+            under_sum: number | null;
+            limits: components["schemas"]["QueueLimits"][];
+            levels: components["schemas"]["LevelByFormula"][];
+            parts: {
+                [key: string]: number;
+            };
+            /** @description How many contacts stand behind it. */
+            count: number;
+            contacts: components["schemas"]["ContactBehind"][];
+        };
         /** @description What a file of agents does. `bad_count` 0: it can be taken in. */
         File: {
             new: number;
@@ -2859,6 +3143,17 @@ export interface components {
             /** Format: binary */
             file: string;
         };
+        /** @description What callers did in a flow. */
+        FlowReport: {
+            begin_ms: number;
+            end_ms: number;
+            sentence: string;
+            flow: string;
+            name: string;
+            callers: number;
+            ends: components["schemas"]["StopEnd"][];
+            stops: components["schemas"]["StopRow"][];
+        };
         /** @description What counts in all flows. */
         FlowRules: {
             silence_ends?: boolean;
@@ -2871,6 +3166,12 @@ export interface components {
             how: string;
             page: string;
             description: string;
+        };
+        /** @description How often one leg's code was followed by another's; `nobody` where none followed. */
+        HandOver: {
+            first: string;
+            second: string;
+            count: number;
         };
         /** @description The rules of the centre, a team or an agent: layer by layer. */
         HandlingRules: {
@@ -2885,6 +3186,17 @@ export interface components {
             /** Format: date */
             day: string;
             name: string;
+        };
+        /** @description An hour of a weekday, Monday being 0, over all days of a period. */
+        HourCell: {
+            weekday: number;
+            hour: number;
+            offered: number;
+            /** Format: double */
+            a_day: number;
+            /** Format: double */
+            level: number | null;
+            abandoned: number;
         };
         /** @description Named hours; what is not sent of the plan stays as it is. */
         Hours: {
@@ -2906,6 +3218,21 @@ export interface components {
             plan: components["schemas"]["PlanRequest"];
             /** @description A wall clock time in the plan's zone, YYYY-MM-DDTHH:MM. */
             at?: string;
+        };
+        /**
+         * @description When it is busy, and how long was waited: counts by stretches of `bin_ms`, the last of which
+         *     holds all that were longer.
+         */
+        HoursReport: {
+            begin_ms: number;
+            end_ms: number;
+            sentence: string;
+            /** Format: double */
+            goal: number | null;
+            cells: components["schemas"]["HourCell"][];
+            bin_ms: number;
+            answered: number[];
+            abandoned: number[];
         };
         /** @description Named hours; what is not sent of the plan stays as it is. */
         HoursRequest: {
@@ -2998,27 +3325,20 @@ export interface components {
             team: number | null;
             agent: number | null;
         };
+        /** @description One agent's part. */
+        Leg: {
+            agent_name: string;
+            at_ms: number;
+            wait_ms: number;
+            talk_ms: number;
+        };
         /** @description The service level by one of the formulas. */
-        Level: {
+        LevelByFormula: {
             formula: string;
             words: string;
             /** Format: double */
             value: number | null;
         };
-        /** @description What counted as late and as a short abandon (ms), and the formula of the service level. */
-        Limit: {
-            threshold_ms: number;
-            short_abandon_ms: number;
-            formula: components["schemas"]["LimitFormulaEnum"];
-        };
-        /**
-         * @description * `A` - A
-         *     * `B` - B
-         *     * `C` - C
-         *     * `D` - D
-         * @enum {string}
-         */
-        LimitFormulaEnum: "A" | "B" | "C" | "D";
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Live: {
             topic: string;
@@ -3074,6 +3394,14 @@ export interface components {
             greeting?: components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"] | null;
             longest_s?: number;
             description?: string;
+        };
+        /** @description Messages of a mailbox. */
+        MailboxUse: {
+            name: string;
+            messages: number;
+            /** Format: double */
+            average_ms: number;
+            longest_ms: number;
         };
         /** @description What happens at a moment after entering the queue; it lasts until `until_s`. */
         Mark: {
@@ -3131,11 +3459,6 @@ export interface components {
             readonly heard_by: string;
             /** Format: date-time */
             deleted_at?: string | null;
-        };
-        /** @description A thing and its name. */
-        Named: {
-            id: string;
-            name: string;
         };
         /** @description A notice at the desks of some teams, or of everybody, until a moment. */
         Notice: {
@@ -3197,6 +3520,21 @@ export interface components {
             planned?: components["schemas"]["PlannedRequest"][];
             description?: string;
         };
+        /** @description A number: who arrived, and how their contacts ended. */
+        NumberUse: {
+            number: string;
+            address: string;
+            label: string;
+            arrived: number;
+            person: number;
+            hung_up: number;
+            message: number;
+            elsewhere: number;
+            callback: number;
+            ended: number;
+            /** Format: double */
+            average_ms: number | null;
+        };
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         OneLanguageRequest: {
             language: components["schemas"]["LanguageEnum"];
@@ -3214,6 +3552,13 @@ export interface components {
             setup: {
                 [key: string]: unknown;
             };
+        };
+        /** @description An outside number that was rung, and for how long somebody spoke (ms). */
+        OutsideUse: {
+            number: string;
+            rung: number;
+            answered: number;
+            talk_ms: number;
         };
         /**
          * @description * `shared` - Shared
@@ -3916,6 +4261,12 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /** @description How often a key was pressed at a stop, and whether it leads anywhere now. */
+        Pressed: {
+            key: string;
+            count: number;
+            has_arm: boolean;
+        };
         /** @description What a file would do; nothing has been changed. `bad_count` 0: it can be taken in. */
         Preview: {
             rows: number;
@@ -4052,22 +4403,36 @@ export interface components {
             members?: string[];
             teams?: string[];
         };
+        /** @description What counted as late and as a short abandon (ms), and the formula of the service level. */
+        QueueLimits: {
+            threshold_ms: number;
+            short_abandon_ms: number;
+            formula: components["schemas"]["QueueLimitsFormulaEnum"];
+        };
+        /**
+         * @description * `A` - A
+         *     * `B` - B
+         *     * `C` - C
+         *     * `D` - D
+         * @enum {string}
+         */
+        QueueLimitsFormulaEnum: "A" | "B" | "C" | "D";
         /**
          * @description A queue, several, or (none named) all, over a period. `before`: the period before it, of the
          *     same length. `limits`: those that counted; several where they were changed meanwhile.
          */
         QueueReport: {
-            queues: components["schemas"]["Named"][];
+            queues: components["schemas"]["Reported"][];
             begin_ms: number;
             end_ms: number;
             /** @description Up to when everything is counted. */
             counted_to_ms: number;
             /** Format: double */
             goal: number | null;
-            limits: components["schemas"]["Limit"][];
-            rows: components["schemas"]["Row"][];
-            total: components["schemas"]["Row"];
-            before: components["schemas"]["Row"];
+            limits: components["schemas"]["QueueLimits"][];
+            rows: components["schemas"]["FigureRow"][];
+            total: components["schemas"]["FigureRow"];
+            before: components["schemas"]["FigureRow"];
             sentence: string;
         };
         /** @description A queue. Created with a name alone it stays unfinished until it is changed once. */
@@ -4128,6 +4493,11 @@ export interface components {
             national: string;
             fictional: boolean;
         };
+        /** @description How long somebody was away for a reason. */
+        Reason: {
+            reason: string;
+            ms: number;
+        };
         /** @description One language of a sound. `off` is how far (LU) it is from the library's median. */
         Recording: {
             language: components["schemas"]["LanguageEnum"];
@@ -4168,6 +4538,11 @@ export interface components {
          * @enum {string}
          */
         RecordingToldEnum: "notice" | "tone" | "nothing";
+        /** @description A thing and its name. */
+        Reported: {
+            id: string;
+            name: string;
+        };
         /** @description Which revision the author saw. */
         RevisionRequest: {
             revision: number;
@@ -4445,6 +4820,13 @@ export interface components {
             speed?: components["schemas"]["SpeedEnum"];
             readonly clock_ms: number;
         };
+        /** @description An agent's state for a while (ms). */
+        StateSpan: {
+            status: string;
+            reason: string;
+            from_ms: number;
+            until_ms: number;
+        };
         /**
          * @description * `available` - available
          *     * `ringing` - ringing
@@ -4472,28 +4854,33 @@ export interface components {
             reach: number;
             exits: components["schemas"]["Exit"][];
         };
-        /** @description How a figure comes about: `over` divided by `under`, in words and with its numbers. */
-        Sum: {
-            key: string;
+        /** @description How many contacts ended at a stop, and how. */
+        StopEnd: {
+            ending: string;
+            count: number;
+            /** Format: double */
+            share: number | null;
+        };
+        /** @description A stop: who came, for how long (ms), and where they went. */
+        StopRow: {
+            stop: string;
             name: string;
             sentence: string;
-            formula: string;
-            unit: components["schemas"]["UnitEnum"];
-            adds: components["schemas"]["AddsEnum"];
+            kind: string;
+            callers: number;
             /** Format: double */
-            value: number | null;
-            over: components["schemas"]["Term"][];
-            under: components["schemas"]["Term"][];
-            over_sum: number;
-            under_sum: number | null;
-            limits: components["schemas"]["Limit"][];
-            levels: components["schemas"]["Level"][];
-            parts: {
-                [key: string]: number;
-            };
-            /** @description How many contacts stand behind it. */
-            count: number;
-            contacts: components["schemas"]["Behind"][];
+            average_ms: number | null;
+            longest_ms: number;
+            arms: components["schemas"]["Arm"][];
+            ends: components["schemas"]["StopEnd"][];
+            keys: components["schemas"]["Pressed"][];
+        };
+        /** @description A part of a sum, added (1) or taken off (-1). */
+        SumTerm: {
+            column: string;
+            name: string;
+            sign: components["schemas"]["SignEnum"];
+            value: number;
         };
         /** @description A person who supervises teams and queues. */
         Supervisor: {
@@ -4554,13 +4941,6 @@ export interface components {
             name: string;
             supervisors?: string[];
             description?: string;
-        };
-        /** @description A part of a sum, added (1) or taken off (-1). */
-        Term: {
-            column: string;
-            name: string;
-            sign: components["schemas"]["SignEnum"];
-            value: number;
         };
         /**
          * @description * `normal` - the normal way
@@ -4686,6 +5066,16 @@ export interface components {
             revision: number;
             /** @default false */
             recorded: boolean;
+        };
+        /** @description What is used, and how much. */
+        UsageReport: {
+            begin_ms: number;
+            end_ms: number;
+            numbers: components["schemas"]["NumberUse"][];
+            callbacks: components["schemas"]["CallbackUse"][];
+            mailboxes: components["schemas"]["MailboxUse"][];
+            diversions: number;
+            outside: components["schemas"]["OutsideUse"][];
         };
         Use: {
             kind: string;
@@ -10121,6 +10511,244 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    reports_agents_read: {
+        parameters: {
+            query?: {
+                /** @description The first day, by the centre's clock. */
+                first?: string;
+                /** @description Only from this time of the day on: “08:00”. */
+                from?: string;
+                /** @description The last day. */
+                last?: string;
+                /** @description Days by words, in place of `first` and `last`; the last seven days where nothing is said. */
+                period?: "28days" | "7days" | "last_month" | "last_week" | "this_month" | "this_week" | "today" | "yesterday";
+                /** @description Only agents of this team. */
+                team?: string;
+                /** @description Only up to this time of the day: “18:00”. */
+                until?: string;
+                /** @description Only these, Monday being 0: “0,1,4”. */
+                weekdays?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgentsReport"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    reports_agents_day_read: {
+        parameters: {
+            query?: {
+                /** @description The first day, by the centre's clock. */
+                first?: string;
+                /** @description Only from this time of the day on: “08:00”. */
+                from?: string;
+                /** @description The last day. */
+                last?: string;
+                /** @description Days by words, in place of `first` and `last`; the last seven days where nothing is said. */
+                period?: "28days" | "7days" | "last_month" | "last_week" | "this_month" | "this_week" | "today" | "yesterday";
+                /** @description Only up to this time of the day: “18:00”. */
+                until?: string;
+                /** @description Only these, Monday being 0: “0,1,4”. */
+                weekdays?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgentDay"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    reports_codes_read: {
+        parameters: {
+            query?: {
+                /** @description The first day, by the centre's clock. */
+                first?: string;
+                /** @description Only from this time of the day on: “08:00”. */
+                from?: string;
+                /** @description The last day. */
+                last?: string;
+                /** @description Days by words, in place of `first` and `last`; the last seven days where nothing is said. */
+                period?: "28days" | "7days" | "last_month" | "last_week" | "this_month" | "this_week" | "today" | "yesterday";
+                /** @description Ids of queues by commas; all without it. */
+                queues?: string;
+                /** @description Only up to this time of the day: “18:00”. */
+                until?: string;
+                /** @description Only these, Monday being 0: “0,1,4”. */
+                weekdays?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodesReport"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    reports_codes_contacts_read: {
+        parameters: {
+            query?: {
+                /** @description Of the leg; empty for no code. */
+                code?: string;
+                /** @description The first day, by the centre's clock. */
+                first?: string;
+                /** @description Only from this time of the day on: “08:00”. */
+                from?: string;
+                /** @description The hour of the day, 0 to 23. */
+                hour?: number;
+                /** @description The last day. */
+                last?: string;
+                limit?: number;
+                offset?: number;
+                /** @description Days by words, in place of `first` and `last`; the last seven days where nothing is said. */
+                period?: "28days" | "7days" | "last_month" | "last_week" | "this_month" | "this_week" | "today" | "yesterday";
+                /** @description Ids of queues by commas; all without it. */
+                queues?: string;
+                /** @description The code of the leg after it; `nobody`. */
+                second?: string;
+                /** @description Only up to this time of the day: “18:00”. */
+                until?: string;
+                /** @description Only these, Monday being 0: “0,1,4”. */
+                weekdays?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodedContacts"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    reports_flows_read: {
+        parameters: {
+            query?: {
+                /** @description The first day, by the centre's clock. */
+                first?: string;
+                /** @description Only from this time of the day on: “08:00”. */
+                from?: string;
+                /** @description The last day. */
+                last?: string;
+                /** @description Days by words, in place of `first` and `last`; the last seven days where nothing is said. */
+                period?: "28days" | "7days" | "last_month" | "last_week" | "this_month" | "this_week" | "today" | "yesterday";
+                /** @description Only up to this time of the day: “18:00”. */
+                until?: string;
+                /** @description Only these, Monday being 0: “0,1,4”. */
+                weekdays?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FlowReport"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    reports_hours_read: {
+        parameters: {
+            query?: {
+                /** @description The first day, by the centre's clock. */
+                first?: string;
+                /** @description Only from this time of the day on: “08:00”. */
+                from?: string;
+                /** @description The last day. */
+                last?: string;
+                /** @description Days by words, in place of `first` and `last`; the last seven days where nothing is said. */
+                period?: "28days" | "7days" | "last_month" | "last_week" | "this_month" | "this_week" | "today" | "yesterday";
+                /** @description Ids of queues by commas; all without it. */
+                queues?: string;
+                /** @description Only up to this time of the day: “18:00”. */
+                until?: string;
+                /** @description Only these, Monday being 0: “0,1,4”. */
+                weekdays?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoursReport"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
     reports_measures_read: {
         parameters: {
             query?: never;
@@ -10260,7 +10888,43 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sum"];
+                    "application/json": components["schemas"]["FigureSum"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    reports_usage_read: {
+        parameters: {
+            query?: {
+                /** @description The first day, by the centre's clock. */
+                first?: string;
+                /** @description Only from this time of the day on: “08:00”. */
+                from?: string;
+                /** @description The last day. */
+                last?: string;
+                /** @description Days by words, in place of `first` and `last`; the last seven days where nothing is said. */
+                period?: "28days" | "7days" | "last_month" | "last_week" | "this_month" | "this_week" | "today" | "yesterday";
+                /** @description Only up to this time of the day: “18:00”. */
+                until?: string;
+                /** @description Only these, Monday being 0: “0,1,4”. */
+                weekdays?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UsageReport"];
                 };
             };
             400: components["responses"]["Problem"];

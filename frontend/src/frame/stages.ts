@@ -69,6 +69,7 @@ export const stages: Stage[] = [
     pages: [
       { path: "/learn/floor", name: "Floor", area: "floor" },
       { path: "/learn/contacts", name: "Contacts", area: "contacts" },
+      { path: "/learn/reports", name: "Reports", area: "reports" },
     ],
   },
 ];

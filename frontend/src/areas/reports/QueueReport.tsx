@@ -1,0 +1,206 @@
+import { Button, Menu, MenuItem, TextField } from "@mui/material";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, data, type Schemas } from "../../api/client";
+import { keys } from "../../api/keys";
+import { clock, percent } from "../../frame/format";
+import { useSession } from "../../frame/session";
+import { Empty, Failure, Glyph, Loading } from "../../frame/states";
+import { daysBetween, figure, rowName, type Unit } from "./figures";
+import { PeriodField } from "./PeriodField";
+import { ChartLegend, QueueChart } from "./QueueChart";
+import styles from "./reports.module.css";
+import { ReportTabs } from "./ReportTabs";
+import { QueueField } from "./QueueField";
+import { type Opened, SumPanel } from "./SumPanel";
+import { periodOf, useAsked } from "./useAsked";
+
+type Report = Schemas["QueueReport"];
+type Row = Schemas["FigureRow"];
+
+const rowLengths: Record<string, string> = { "15": "By quarter-hours", "30": "By half hours", "60": "By hours", day: "By days", week: "By weeks", month: "By months" };
+const usual = ["offered", "answered", "abandoned", "messages", "callbacks", "elsewhere", "ended", "under_way", "answered_late", "abandoned_late", "level", "wait_average", "wait_longest", "handle_average"];
+/** Each of these is one of those offered. */
+const ways = new Set(["answered", "abandoned", "messages", "callbacks", "elsewhere", "ended", "under_way"]);
+const FRESH_MS = 30_000;
+const KEPT = "hazeridge.report.columns";
+
+function useColumns() {
+  const [chosen, setChosen] = useState<string[]>(() => {
+    try {
+      const kept: unknown = JSON.parse(localStorage.getItem(KEPT) ?? "null");
+      return Array.isArray(kept) ? kept.filter((one) => typeof one === "string") : usual;
+    } catch {
+      return usual;
+    }
+  });
+  const choose = (next: string[]) => {
+    setChosen(next);
+    localStorage.setItem(KEPT, JSON.stringify(next));
+  };
+  return { chosen, choose };
+}
+
+interface Column { key: string; short: string; unit: Unit; adds: Schemas["Measure"]["adds"]; tip: string }
+
+function columnsOf(measures: Schemas["Measure"][], formula: string, chosen: string[]): Column[] {
+  const level: Column = { key: "level", short: `Service level${formula ? ` ${formula}` : ""}`, unit: "share", adds: "parts", tip: "By the formula that the queue has chosen." };
+  const all = [...measures.map((m) => ({ key: m.key, short: m.short, unit: m.unit, adds: m.adds, tip: `${m.sentence} = ${m.formula}` }))];
+  all.splice(all.findIndex((one) => one.key.startsWith("level_")), 0, level);
+  return all.filter((one) => chosen.includes(one.key));
+}
+
+const totals: Record<string, string> = { sum: "sum", longest: "longest", parts: "from parts" };
+
+function Figures({ row, columns, goal, open, opened }: { row: Row; columns: Column[]; goal: number | null; open: (key: string) => void; opened: Opened | null }) {
+  return (
+    <>
+      {columns.map((column) => {
+        const value = row.figures[column.key];
+        const below = column.key === "level" && goal !== null && value != null && value < goal;
+        const here = opened?.figure === column.key && opened.begin_ms === row.begin_ms && opened.end_ms === row.end_ms;
+        return (
+          <td key={column.key} className={`num ${here ? styles.openedCell : ""} ${value === 0 && column.unit === "count" ? styles.zero : ""}`}>
+            <button type="button" className={below ? styles.below : styles.figure} onClick={() => { open(column.key); }} aria-label={`${column.short}: ${figure(value, column.unit)}`}>
+              {below && <Glyph name="peak" colour="var(--plum)" />}{figure(value, column.unit)}
+            </button>
+          </td>
+        );
+      })}
+    </>
+  );
+}
+
+function Head({ columns }: { columns: Column[] }) {
+  return (
+    <thead>
+      <tr><th scope="col">From</th>{columns.map((column) => <th key={column.key} scope="col" className="num" title={column.tip}>{ways.has(column.key) && <i>{column.key === "answered" ? "=\u00a0" : "+\u00a0"}</i>}{column.short}</th>)}</tr>
+    </thead>
+  );
+}
+
+function Change({ now, before }: { now: number | null | undefined; before: number | null | undefined }) {
+  if (now == null || before == null) return <>–</>;
+  const points = (now - before) * 100;
+  return <>{points >= 0 ? "+" : "−"}{Math.abs(points).toFixed(1)} pt</>;
+}
+
+/** What was counted as late, told beside the title. */
+function limitsOf(report: Report): string {
+  const told = report.limits.map((limit) => `formula ${limit.formula}, threshold ${clock(limit.threshold_ms)}`);
+  const goal = report.goal === null ? "" : `, goal ${percent(report.goal, 0)}`;
+  return told.length > 1 ? `by each queue’s or day’s own formula and threshold${goal}` : `${told[0] ?? ""}${goal}`;
+}
+
+/** Which columns there are: chosen once, and kept in this browser. */
+function ColumnsMenu({ measures, chosen, choose }: { measures: Schemas["Measure"][]; chosen: string[]; choose: (next: string[]) => void }) {
+  const [menu, setMenu] = useState<HTMLElement | null>(null);
+  const toggle = (key: string) => { choose(chosen.includes(key) ? chosen.filter((one) => one !== key) : [...chosen, key]); };
+  return (
+    <>
+      <Button onClick={(event) => { setMenu(event.currentTarget); }} aria-haspopup="menu">Columns</Button>
+      <Menu anchorEl={menu} open={menu !== null} onClose={() => { setMenu(null); }}>
+        {[{ key: "level", name: "Service level, own formula" }, ...measures].map((one) => (
+          <MenuItem key={one.key} dense role="menuitemcheckbox" aria-checked={chosen.includes(one.key)} onClick={() => { toggle(one.key); }}>
+            <span style={{ width: 20 }}>{chosen.includes(one.key) ? "✓" : ""}</span>{one.name}
+          </MenuItem>
+        ))}
+        <MenuItem dense onClick={() => { choose(usual); }}><span style={{ width: 20 }} />As usual</MenuItem>
+      </Menu>
+    </>
+  );
+}
+
+/** The rows with their totals, and the period before. */
+function Rows({ report, by, columns, opened, open }: { report: Report; by: string; columns: Column[]; opened: Opened | null; open: (row: Row, title: string) => (key: string) => void }) {
+  const { session } = useSession();
+  const zone = session.time_zone;
+  const shared = { columns, goal: report.goal, opened };
+  const { total, before } = report;
+  return (
+    <div className={styles.tableBox}>
+      <table className={styles.table}>
+        <Head columns={columns} />
+        <tbody>
+          {report.rows.map((row) => {
+            const name = rowName(row.begin_ms, row.end_ms, by, zone);
+            return (
+              <tr key={row.begin_ms} className={opened?.begin_ms === row.begin_ms && opened.end_ms === row.end_ms ? styles.openedRow : undefined}>
+                <th scope="row">{name}{row.running && <span className={styles.running}> so far</span>}</th>
+                <Figures {...shared} row={row} open={open(row, name)} />
+              </tr>
+            );
+          })}
+        </tbody>
+        <tfoot>
+          <tr><th scope="row">All of it</th><Figures {...shared} row={total} open={open(total, daysBetween(total.begin_ms, total.end_ms, zone))} /></tr>
+          <tr className={styles.how}><td>how it adds up</td>{columns.map((column) => <td key={column.key} className="num">{totals[column.adds]}</td>)}</tr>
+          <tr className={styles.how}><td>{daysBetween(before.begin_ms, before.end_ms, zone)}</td>{columns.map((column) => <td key={column.key} className="num">{figure(before.figures[column.key], column.unit)}</td>)}</tr>
+        </tfoot>
+      </table>
+    </div>
+  );
+}
+
+function useReport(query: { by: "day" }) {
+  const measures = useQuery({ queryKey: keys.all("measures"), queryFn: () => data(api.GET("/api/v1/reports/measures")), staleTime: Infinity });
+  const report = useQuery({ queryKey: keys.list("report-queues", query), queryFn: () => data(api.GET("/api/v1/reports/queues", { params: { query } })), placeholderData: keepPreviousData, refetchInterval: FRESH_MS });
+  return { measures: measures.data, report };
+}
+
+function Told({ report, measures, chosen, by, queue, opened, setOpened }: { report: Report; measures: Schemas["Measure"][]; chosen: string[]; by: string; queue: string; opened: Opened | null; setOpened: (opened: Opened) => void }) {
+  const { session } = useSession();
+  const zone = session.time_zone;
+  const columns = columnsOf(measures, report.limits.length === 1 ? (report.limits[0]?.formula ?? "") : "", chosen);
+  const name = report.queues[0]?.name ?? "all queues";
+  const open = (row: Row, title: string) => (key: string) => { setOpened({ figure: key, begin_ms: row.begin_ms, end_ms: row.end_ms, title: `${title}, ${name}` }); };
+  return (
+    <>
+      <p className={styles.sentence}>
+        {report.sentence || `Nobody came into ${queue ? name : "any queue"} in these days.`} <span className="dim">{daysBetween(report.begin_ms, report.end_ms, zone)} · {limitsOf(report)}</span>
+      </p>
+      {report.total.figures.offered ? (
+        <>
+          <QueueChart rows={report.rows} by={by} zone={zone} goal={report.goal} chosen={opened?.begin_ms ?? null} choose={(row) => { open(row, rowName(row.begin_ms, row.end_ms, by, zone))("level"); }} />
+          <Rows report={report} by={by} columns={columns} opened={opened} open={open} />
+          <div className={styles.foot}><ChartLegend goal={report.goal} /><span style={{ flex: 1 }} /><span className="dim">Level against the days before: <Change now={report.total.figures.level} before={report.before.figures.level} /></span></div>
+        </>
+      ) : <Empty title="Nothing to show for these days">Choose other days or another queue. What happens from now on is counted within seconds.</Empty>}
+    </>
+  );
+}
+
+/** How a queue did, row by row, every figure open. */
+export default function QueueReport() {
+  const asked = useAsked();
+  const { chosen, choose } = useColumns();
+  const [opened, setOpened] = useState<Opened | null>(null);
+  const by = asked.get("by") || "day";
+  const queue = asked.get("queues");
+  const period = periodOf(asked);
+  const query = { ...period, by, ...(queue && { queues: queue }) } as { by: "day" };
+  const { measures, report } = useReport(query);
+  const file = (as: string) => `/api/v1/reports/queues/sheet?${new URLSearchParams({ ...(query as Record<string, string>), as }).toString()}`;
+  return (
+    <section className={styles.page} aria-label="Queues, a report">
+      <div className={styles.main}>
+        <ReportTabs here="queues" />
+        <div className={styles.bar}>
+          <QueueField asked={asked} changed={() => { setOpened(null); }} />
+          <PeriodField asked={asked} />
+          <TextField select size="small" label="Rows" value={by} sx={{ width: 150 }} onChange={(event) => { setOpened(null); asked.set({ by: event.target.value }); }}>
+            {Object.entries(rowLengths).map(([value, label]) => <MenuItem key={value} value={value}>{label}</MenuItem>)}
+          </TextField>
+          <span style={{ flex: 1 }} />
+          <ColumnsMenu measures={measures ?? []} chosen={chosen} choose={choose} />
+          <Button href={file("csv")}>CSV</Button>
+          <Button href={file("xlsx")}>XLSX</Button>
+        </div>
+        {report.isError ? <Failure error={report.error} retry={() => void report.refetch()} /> : !report.data || !measures ? <Loading what="the report" /> : (
+          <Told report={report.data} measures={measures} chosen={chosen} by={by} queue={queue} opened={opened} setOpened={setOpened} />
+        )}
+      </div>
+      {opened && <SumPanel key={`${opened.figure} ${opened.begin_ms} ${opened.end_ms}`} opened={opened} queues={queue} period={period as Record<string, string>} close={() => { setOpened(null); }} />}
+    </section>
+  );
+}

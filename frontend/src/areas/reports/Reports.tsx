@@ -1,0 +1,16 @@
+import { Navigate, useParams } from "react-router-dom";
+import AgentsReport from "./AgentsReport";
+import CodesReport from "./CodesReport";
+import FlowReport from "./FlowReport";
+import HoursReport from "./HoursReport";
+import QueueReport from "./QueueReport";
+import UsageReport from "./UsageReport";
+
+const reports: Record<string, React.ComponentType> = { queues: QueueReport, codes: CodesReport, agents: AgentsReport, flows: FlowReport, hours: HoursReport, usage: UsageReport };
+
+/** The report that the address names. */
+export default function Reports() {
+  const { report = "" } = useParams();
+  const Report = reports[report];
+  return Report ? <Report /> : <Navigate to="/learn/reports/queues" replace />;
+}
