@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Collection, Iterable, Iterator
 from typing import Any
 
@@ -79,6 +80,32 @@ def rebuild(site: str) -> Iterator[int]:
         Progress.objects.update_or_create(site=site, defaults={"seq": 0, "at_ms": 0})
     while catch_up(site):
         yield Progress.objects.get(site=site).seq
+
+
+Rows = dict[str, Counter[tuple[Any, ...]]]
+
+
+def everything(site: str) -> Rows:
+    """All rows of a site without their own numbers, by table: to be compared."""
+    found: Rows = {}
+    for model in (QueueInterval, TallyInterval, Stay, Leg, AgentSpan):
+        columns = [field.name for field in model._meta.fields if field.name not in ("id", "site")]
+        rows = model.objects.filter(site=site).values_list(*columns)
+        found[model._meta.model_name or ""] = Counter(rows.iterator(chunk_size=5000))
+    return found
+
+
+def differences(before: Rows, after: Rows) -> list[str]:
+    """The rows that are in one and not in the other, in words."""
+    return [
+        f"{name}, {said}: {row}"
+        for name in after
+        for said, rows in (
+            ("only stood", before[name] - after[name]),
+            ("only counted anew", after[name] - before[name]),
+        )
+        for row in rows.elements()
+    ]
 
 
 def _count(site: str, events: list[Happening], counted_to: int) -> None:

@@ -55,7 +55,8 @@ class Ledger:
         rows: defaultdict[QueueKey, QueueRow] = defaultdict(QueueRow)
         tallies: defaultdict[Tally, Amount] = defaultdict(Amount)
         for event in events:
-            self._contact(event, rows, tallies)
+            if event.contact:
+                self._contact(event, rows, tallies)
 
     def take(self, events: Iterable[Happening]) -> None:
         """What is new, in its order."""

@@ -25,7 +25,8 @@ SITE = settings.EXCHANGE_SITE
 
 
 class CentreTestCase(TestCase):
-    def setUp(self):
+    @classmethod
+    def setUpTestData(cls):
         admin = people.person()
         agents = [people.agent(admin, f"{name} Vaughan", f"410{n}") for n, name in enumerate("ABC")]
         queue = people.queue(admin, "Bookings", *agents)

@@ -1,0 +1,218 @@
+"""Reports as the API gives them: figures that open, files, rights, and what cannot be asked."""
+
+import io
+from datetime import timedelta
+from unittest.mock import patch
+
+import openpyxl
+from django.conf import settings
+
+from accounts.models import Role, User
+from agents.models import Agent, Team
+from agents.services import set_teams
+from callcore.measures.catalogue import QUEUE_MEASURES
+from callcore.measures.rows import INTERVAL_MS
+from changelog.config_store import change, create
+from exchange import past
+from exchange.services import set_site_clock, settle_stand_ins
+from exchange.tests.test_past import NOW, CentreTestCase
+from flows.models import Flow
+from queues.models import Queue
+from reports import growing
+from testkit import people
+
+SITE = settings.EXCHANGE_SITE
+DAY = {"first": "2026-11-25", "last": "2026-11-25"}
+
+
+class ReportTestCase(CentreTestCase):
+    """A centre with most of an hour behind it."""
+
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        admin = User.objects.get(username=Role.ADMINISTRATOR)
+        people.queue(admin, "Refunds", *Agent.objects.all())
+        settle_stand_ins(on=True, agents=3, seed=4, load=18.0, people={"sent_on": 0.3})
+        set_site_clock(NOW + 2_400_000)
+        past.live_through_today(lambda _percent: None)
+        while growing.catch_up(SITE):
+            pass
+        cls.queue = str(Queue.objects.get(name="Bookings").pk)
+
+    def setUp(self):
+        self.client = people.client_of(people.person(Role.READ_ONLY))
+
+    def get(self, name, status=200, **asked):
+        answer = self.client.get(f"/api/v1/reports/{name}", {**DAY, **asked})
+        self.assertEqual(answer.status_code, status, answer.content[:300])
+        return answer.json() if "json" in answer["Content-Type"] else answer
+
+
+class QueueReportTests(ReportTestCase):
+    def test_every_row_reconciles_and_rows_come_to_the_total(self):
+        for by in ("15", "60", "day"):
+            told = self.get("queues", queues=self.queue, by=by)
+            rows = [row["figures"] for row in told["rows"]]
+            for figures in (*rows, told["total"]["figures"]):
+                ways = ("answered", "abandoned", "messages", "callbacks", "elsewhere", "ended",
+                        "under_way")  # fmt: skip
+                self.assertEqual(figures["offered"], sum(figures[way] for way in ways))
+            self.assertEqual(sum(f["offered"] for f in rows), told["total"]["figures"]["offered"])
+            self.assertEqual(max(f["wait_longest"] for f in rows),
+                             told["total"]["figures"]["wait_longest"])  # fmt: skip
+        self.assertGreater(told["total"]["figures"]["answered"], 5)
+
+    def test_where_nobody_came_there_is_no_share_and_no_average(self):
+        told = self.get("queues", first="2026-11-20", last="2026-11-20")
+        figures = told["total"]["figures"]
+        self.assertEqual((figures["level"], figures["wait_average"], figures["offered"]),
+                         (None, None, 0))  # fmt: skip
+        self.assertEqual(told["sentence"], "")
+
+    def test_what_is_not_over_says_so(self):
+        rows = self.get("queues", by="60")["rows"]
+        self.assertEqual([n for n, row in enumerate(rows) if row["running"]], [0])
+
+    def test_each_figure_opens_to_as_many_contacts_as_it_counts(self):
+        total = self.get("queues", queues=self.queue)["total"]["figures"]
+        for key, measure in QUEUE_MEASURES.items():
+            told = self.get("queues/sum", queues=self.queue, figure=key, limit=500)
+            self.assertEqual(told["value"], total[key], key)
+            self.assertEqual(told["count"], len(told["contacts"]))
+            if measure.unit == "count":
+                self.assertEqual(told["count"], total[key], key)
+        told = self.get("queues/sum", queues=self.queue, figure="level")
+        self.assertEqual([level["formula"] for level in told["levels"]], ["A", "B", "C", "D"])
+        self.assertEqual(told["value"], told["over_sum"] / told["under_sum"])
+
+    def test_of_a_part_of_the_day_only_that_part_counts(self):
+        quarter = self.get("queues", by="15", until="00:15")
+        self.assertEqual(len(quarter["rows"]), 1)
+        row = quarter["rows"][0]
+        self.assertEqual(row["end_ms"] - row["begin_ms"], INTERVAL_MS)
+        opened = self.get("queues/sum", figure="offered", until="00:15", limit=500)
+        self.assertEqual(opened["value"], row["figures"]["offered"])
+        self.assertTrue(all(one["at_ms"] < row["end_ms"] for one in opened["contacts"]))
+        none = self.get("queues", weekdays="0")
+        self.assertEqual(none["rows"], [])
+
+    def test_a_threshold_that_was_changed_counts_from_then_on_and_both_are_told(self):
+        admin = people.person(name="other")
+        queue = Queue.objects.get(name="Bookings")
+        change(admin, queue, queue.revision, threshold_s=1, formula="B")
+        before = self.get("queues", queues=self.queue)
+        self.assertEqual(len(before["limits"]), 1, "what is over stays as it counted")
+        set_site_clock(NOW + 4_000_000)
+        past_days = [past.Day(1, 30.0, 3, past.Traits())]
+        list(past.live_through_days(past_days, growing.count))
+        growing.all_is_counted(SITE)
+        told = self.get("queues", queues=self.queue, first="2026-11-24", last="2026-11-24")
+        self.assertEqual([limit["threshold_ms"] for limit in told["limits"]], [1000])
+
+    def test_files_can_be_read_back(self):
+        sheet = self.get("queues/sheet", queues=self.queue, by="60", **{"as": "xlsx"})
+        book = openpyxl.load_workbook(io.BytesIO(sheet.content))
+        rows = list(book["Report"].values)
+        heads = {name: at for at, name in enumerate(rows[0])}
+        total = self.get("queues", queues=self.queue)["total"]["figures"]
+        self.assertEqual(rows[-1][heads["Answered"]], total["answered"])
+        self.assertEqual(rows[-1][heads["Longest wait"]],
+                         timedelta(milliseconds=total["wait_longest"]))  # fmt: skip
+        self.assertEqual(rows[1][heads["From"]].isoformat(), "2026-11-25T00:00:00")
+        self.assertIn("answered ÷", " ".join(str(row[1]) for row in book["Definitions"].values)
+                      .replace("waits of the answered ÷ answered", "answered ÷"))  # fmt: skip
+        lines = self.get("queues/sheet", by="60", **{"as": "csv"}).content.decode().splitlines()
+        self.assertEqual(len(lines), 1 + 24 + 1)
+
+    def test_what_cannot_be_asked_is_refused_where_it_stands(self):
+        for name, asked, field in (
+            ("queues", {"first": "2026-13-01"}, "first"),
+            ("queues", {"last": "2026-11-01"}, "last"),
+            ("queues", {"last": "2029-11-01"}, "last"),
+            ("queues", {"first": "0001-01-01"}, "first"),
+            ("queues", {"by": "7"}, "by"), ("queues", {"queues": "all"}, "queues"),
+            ("queues", {"from": "9"}, "from"), ("queues", {"until": "00:00"}, "until"),
+            ("queues", {"weekdays": "8"}, "weekdays"), ("queues", {"period": "ever"}, "period"),
+            ("queues", {"by": "15", "first": "2026-01-01"}, "by"),
+            ("queues/sum", {"figure": "luck"}, "figure"),
+            ("queues/sum", {"figure": "offered", "begin_ms": "1"}, "begin_ms"),
+            ("queues/sum", {"figure": "offered", "limit": "-1"}, "limit"),
+            ("queues/sheet", {"as": "pdf"}, "as"), ("codes/contacts", {"hour": "24"}, "hour"),
+            ("queues", {"colour": "red"}, "colour"),
+        ):  # fmt: skip
+            with self.subTest(name=name, **asked):
+                self.assertIn(field, self.get(name, 400, **asked)["fields"])
+
+    def test_agents_read_no_reports(self):
+        self.client = people.client_of(Agent.objects.first().user)
+        for name in ("queues", "queues/sum", "codes", "agents", "hours", "usage", "measures"):
+            self.get(name, 403)
+
+
+class OtherReportTests(ReportTestCase):
+    def test_codes_add_up_and_hand_overs_open(self):
+        told = self.get("codes")
+        self.assertEqual(told["legs"], sum(code["legs"] for code in told["codes"]))
+        self.assertEqual(told["handed_on"], sum(cell["count"] for cell in told["matrix"]))
+        self.assertGreater(told["handed_on"], 0)
+        for cell in told["matrix"]:
+            opened = self.get("codes/contacts", code=cell["first"], second=cell["second"])
+            self.assertEqual(opened["count"], cell["count"])
+        for code in told["codes"]:
+            self.assertEqual(self.get("codes/contacts", code=code["code"])["count"], code["legs"])
+        for row in told["hours"]:
+            opened = self.get("codes/contacts", code=row["code"], hour=0)
+            self.assertEqual(opened["count"], row["counts"][0])
+
+    @patch("reports.more_api.site_clock_ms", lambda: NOW + 2_400_000)
+    def test_an_agents_states_add_up_to_the_time_signed_in(self):
+        told = self.get("agents")
+        self.assertEqual(len(told["rows"]), 3)
+        for row in (*told["rows"], told["total"]):
+            states = ("available", "ringing", "on_contact", "wrapping", "away")
+            self.assertEqual(row["signed_in_ms"], sum(row[f"{state}_ms"] for state in states))
+        for row in told["rows"]:
+            day = self.get(f"agents/{row['agent']}/day")
+            self.assertEqual(day["row"], row)
+            spans = sum(span["until_ms"] - span["from_ms"] for span in day["spans"])
+            self.assertEqual(spans, row["signed_in_ms"])
+            self.assertEqual(row["legs"], sum(queue["legs"] for queue in day["queues"]))
+
+    def test_a_supervisor_looks_at_the_days_of_their_own_teams(self):
+        admin = people.person(name="chief")
+        team = create(admin, Team, name="Evening line")
+        mine, other = Agent.objects.order_by("extension")[:2]
+        change(admin, mine, mine.revision, team=team)
+        deepa = people.person(Role.SUPERVISOR, "deepa")
+        set_teams(admin, deepa, [team])
+        self.client = people.client_of(deepa)
+        self.assertEqual([row["agent"] for row in self.get("agents")["rows"]], [str(mine.pk)])
+        self.get(f"agents/{mine.pk}/day")
+        self.get(f"agents/{other.pk}/day", 403)
+        self.assertGreater(self.get("queues")["total"]["figures"]["offered"], 0)
+
+    def test_stops_of_a_flow_lose_nobody(self):
+        told = self.get(f"flows/{Flow.objects.get().pk}")
+        stops = {stop["stop"]: stop for stop in told["stops"]}
+        menu = stops["menu"]
+        left = sum(arm["count"] for arm in menu["arms"]) + sum(e["count"] for e in menu["ends"])
+        self.assertEqual(menu["callers"], left)
+        to_queue = next(arm["count"] for arm in menu["arms"] if arm["exit"] == "key:1")
+        offered = self.get("queues", queues=self.queue)["total"]["figures"]["offered"]
+        handed_on = self.get("codes")["handed_on"]
+        self.assertLessEqual(to_queue, offered)
+        self.assertGreaterEqual(to_queue + handed_on, offered - 1)
+        self.assertEqual(self.get(f"flows/{self.queue}")["stops"], [], "a flow that is gone")
+
+    def test_hours_and_use_say_the_same_as_the_queues(self):
+        offered = self.get("queues")["total"]["figures"]["offered"]
+        hours = self.get("hours")
+        self.assertEqual(sum(cell["offered"] for cell in hours["cells"]), offered)
+        figures = self.get("queues")["total"]["figures"]
+        self.assertEqual(sum(hours["answered"]), figures["answered"])
+        self.assertEqual(sum(hours["abandoned"]), figures["abandoned"])
+        number = self.get("usage")["numbers"][0]
+        ends = ("person", "hung_up", "message", "elsewhere", "callback", "ended")
+        self.assertGreaterEqual(number["arrived"], sum(number[end] for end in ends))
+        self.assertGreater(number["person"], 0)
