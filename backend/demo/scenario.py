@@ -57,12 +57,12 @@ SKILLS: dict[str, dict[str, int]] = {
 }  # fmt: skip
 
 #: How many agents the stand-ins let work, and by which seed.
-AT_WORK, SEED = 38, 10
+AT_WORK, SEED = 34, 10
 #: Callers, of what the usual profile says: somebody waits.
-LOAD = 0.62
+LOAD = 0.68
 #: What the stand-ins are like, where they are not as usual; see `callcore.people.said`.
 PEOPLE: dict[str, Any] = {
-    "talk": {"kind": "lognormal", "mean_s": 320, "spread": 0.6},
+    "talk": {"kind": "lognormal", "mean_s": 370, "spread": 0.6},
     "wraps": {"kind": "lognormal", "mean_s": 30, "spread": 0.5},
     "shifts": [6.75, 7.5, 7.75, 8, 8, 8.5, 8.75, 9, 9, 9.5, 10, 10.5, 11, 12, 13, 14.5],
     "days_off": 0.32,

@@ -11,7 +11,7 @@ from callcore.events import Kind
 from callcore.people.said import traits_of
 from exchange.live import journal
 from exchange.live.journal import site_clock
-from exchange.models import Contact, Journal, StandIns
+from exchange.models import Callback, Contact, Journal, StandIns
 from exchange.site_clock import wall_ms
 from web.errors import Use
 
@@ -69,3 +69,19 @@ def contact_lines(identities: Iterable[str]) -> dict[str, ContactLine]:
     rows = Contact.objects.filter(pk__in=list(identities))
     columns = ("pk", "caller", "number", "arrived_ms", "ended_ms", "ending")
     return {pk: ContactLine(*line) for pk, *line in rows.values_list(*columns)}
+
+
+def callbacks_of(identity: str) -> list[tuple[str, str, int]]:
+    """The callbacks that a contact booked, and the call that booked it if it is one: contact, what
+    it is, when (ms)."""
+    booked = Callback.objects.filter(origin=identity).values_list("contact", "booked_ms")
+    found = [(contact, "callback", at_ms) for contact, at_ms in booked]
+    own = Callback.objects.filter(contact=identity).values_list("origin", "booked_ms").first()
+    return [*found, (own[0], "origin", own[1])] if own else found
+
+
+def contacts_of_caller(caller: str, at_ms: int, days: int) -> int:
+    """How many contacts a caller had in the days up to a moment (ms), this one among them."""
+    since_ms = at_ms - days * 86_400_000
+    found = Contact.objects.filter(caller=caller, arrived_ms__gt=since_ms, arrived_ms__lte=at_ms)
+    return found.filter(aside="").count() if caller else 0

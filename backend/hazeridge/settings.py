@@ -38,6 +38,7 @@ EXCHANGE_BEAT_FILE = os.environ.get("HAZERIDGE_BEAT_FILE", "")
 INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
+    "django.contrib.postgres",
     "django.contrib.sessions",
     "django.contrib.staticfiles",
     "rest_framework",

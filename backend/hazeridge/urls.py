@@ -41,6 +41,7 @@ from phone_numbers.api import NumberViewSet, ReadNumberView
 from queues.api import QueueViewSet
 from queues.leaving import LeaveView
 from reports.api import MeasuresView, QueueReportView, QueueSheetView, QueueSumView
+from reports.contacts_api import ContactRecordsView, CourseView, FindContactsView
 from reports.more_api import (
     AgentDayView,
     AgentsReportView,
@@ -83,6 +84,9 @@ _LIVE = r"^live/(?P<topic>floor|strip|heartbeat|(?:call|desk|flow|queue)\.[0-9a-
 
 api = [
     path("session", SessionView.as_view()),
+    path("contacts/find", FindContactsView.as_view()),
+    path("contacts/records", ContactRecordsView.as_view()),
+    path("contacts/<uuid:pk>/course", CourseView.as_view()),
     path("reports/measures", MeasuresView.as_view()),
     path("reports/queues", QueueReportView.as_view()),
     path("reports/queues/sheet", QueueSheetView.as_view()),

@@ -11,16 +11,27 @@ from django.db import connection, transaction
 from callcore.events import Happening
 from callcore.events.codec import KINDS
 from callcore.events.facts import AgentChanged
-from callcore.measures import account, tallies
+from callcore.measures import account, summary, tallies
 from callcore.measures.account import Account
 from callcore.measures.ledger import Ledger, Span
 from callcore.measures.rows import COLUMNS, INTERVAL_MS, LONGEST
+from callcore.measures.summary import Summary
 from exchange.live import journal
 from exchange.live.tables import add_to, copy_in
-from reports.models import AgentSpan, Leg, Progress, QueueInterval, Stay, TallyInterval
+from reports.models import (
+    AgentSpan,
+    ContactLine,
+    Leg,
+    Progress,
+    QueueInterval,
+    Stay,
+    TallyInterval,
+)
 
 #: Kinds of events that something is counted of; all others are not even read.
-KINDS_COUNTED = sorted({str(KINDS[fact]) for fact in (*account.TAKEN, *tallies.TAKEN)})
+KINDS_COUNTED = sorted(
+    {str(KINDS[fact]) for fact in (*account.TAKEN, *tallies.TAKEN, *summary.TAKEN)}
+)
 #: So many events are counted at once.
 MOST_AT_ONCE = 20_000
 
@@ -31,7 +42,12 @@ _STAY = ("site", "contact", "number", "queue", "entered_ms", "left_ms", "up_fron
          "outcome", "late", "short", "agent")  # fmt: skip
 _LEG = ("site", "contact", "number", "agent", "queue", "how", "offered_ms", "answered_ms",
         "ended_ms", "by", "wait_ms", "talk_ms", "hold_ms", "wrap_ms", "code", "coded")  # fmt: skip
+_LINE = ("site", "contact", "number", "caller", "flow", "arrived_ms", "ended_ms", "ending", "keys",
+         "recorded", "texts", "callback", "queue", "agent", "code", "wait_ms", "up_front_ms",
+         "talk_ms", "hold_ms", "wrap_ms", "legs", "transferred")  # fmt: skip
 _SPAN = ("site", "agent", "status", "reason", "from_ms", "until_ms")
+
+_ROWS = (QueueInterval, TallyInterval, Stay, Leg, ContactLine, AgentSpan)
 
 
 def catch_up(site: str) -> bool:
@@ -68,7 +84,7 @@ def all_is_counted(site: str) -> None:
 
 def forget(site: str) -> None:
     """Nothing is counted any more; the journal's next events are the first."""
-    for model in (QueueInterval, TallyInterval, Stay, Leg, AgentSpan):
+    for model in _ROWS:
         model.objects.filter(site=site).delete()
     Progress.objects.filter(site=site).update(seq=journal.newest(site)[0], at_ms=0)
 
@@ -88,7 +104,7 @@ Rows = dict[str, Counter[tuple[Any, ...]]]
 def everything(site: str) -> Rows:
     """All rows of a site without their own numbers, by table: to be compared."""
     found: Rows = {}
-    for model in (QueueInterval, TallyInterval, Stay, Leg, AgentSpan):
+    for model in _ROWS:
         columns = [field.name for field in model._meta.fields if field.name not in ("id", "site")]
         rows = model.objects.filter(site=site).values_list(*columns)
         found[model._meta.model_name or ""] = Counter(rows.iterator(chunk_size=5000))
@@ -142,14 +158,17 @@ def _write(site: str, ledger: Ledger, agents: Collection[str], contacts: Collect
     )  # fmt: skip
     _take_out(Stay, contacts)
     _take_out(Leg, contacts)
+    _take_out(ContactLine, contacts)
     copy_in(Stay, _STAY, (row for c in contacts for row in _stays(site, c, ledger.accounts[c])))
     copy_in(Leg, _LEG, (row for c in contacts for row in _legs(site, c, ledger.accounts[c])))
+    copy_in(ContactLine, _LINE, (_line(site, c, ledger.summaries[c], ledger.accounts[c])
+                                 for c in contacts if not ledger.summaries[c].inner))  # fmt: skip
     AgentSpan.objects.filter(site=site, agent__in=agents, until_ms__isnull=True).delete()
     copy_in(AgentSpan, _SPAN, ((site, s.agent, s.status, s.reason[:80], s.from_ms, s.until_ms)
                                for s in ledger.spans))  # fmt: skip
 
 
-def _take_out(model: type[Stay | Leg], contacts: Collection[str]) -> None:
+def _take_out(model: type[Stay | Leg | ContactLine], contacts: Collection[str]) -> None:
     """Rows of contacts, by their index: a list of thousands would have the whole table read."""
     table = model._meta.db_table
     with connection.cursor() as cursor:
@@ -176,3 +195,19 @@ def _legs(site: str, contact: str, known: Account) -> Iterator[tuple[Any, ...]]:
                home.entered_ms if home is not None else leg.answered_ms, leg.answered_ms,
                leg.ended_ms or None, leg.by, waited_ms, leg.talk_ms, leg.held_ms, leg.wrap_ms,
                leg.code or "", leg.code is not None)  # fmt: skip
+
+
+def _line(site: str, contact: str, known: Summary, counted: Account) -> tuple[Any, ...]:
+    stays, legs = counted.stays, counted.legs
+    last = legs[-1] if legs else None
+    queue = (last.queue if last else "") or (stays[-1].queue if stays else "")
+    return (
+        site, contact, known.number[:20], known.caller[:20], known.flow, known.arrived_ms,
+        known.ended_ms or None, known.ending, known.keys, known.recorded, known.texts,
+        known.callback, queue, last.agent if last else "",
+        next((leg.code for leg in reversed(legs) if leg.code), ""),
+        max((stay.wait_ms for stay in stays), default=0),
+        stays[0].up_front_ms if stays else 0, sum(leg.talk_ms for leg in legs),
+        sum(leg.held_ms for leg in legs), sum(leg.wrap_ms for leg in legs), len(legs),
+        any(leg.by == "transferred" for leg in legs),
+    )  # fmt: skip

@@ -1,5 +1,6 @@
 """The past in rows: what the journal's events come to. All of it can be made anew from them."""
 
+from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 
 
@@ -124,6 +125,45 @@ class Leg(models.Model):
             models.Index(fields=["contact"], name="legs_of_contact"),
             models.Index(fields=["site", "offered_ms"], name="legs_by_time"),
             models.Index(fields=["site", "agent", "answered_ms"], name="legs_of_agent"),
+            models.Index(fields=["site", "code", "answered_ms"], name="legs_of_code"),
+        ]
+
+
+class ContactLine(models.Model):
+    """One contact as lists find it: `callcore.measures.summary.Summary`, and of its stays and legs
+    the longest wait, all talk, and the last queue, agent and code."""
+
+    site = models.CharField(max_length=40)
+    contact = models.CharField(max_length=40)
+    number = models.CharField(max_length=20)
+    caller = models.CharField(max_length=20)
+    flow = models.CharField(max_length=40, blank=True)
+    arrived_ms = models.BigIntegerField()
+    ended_ms = models.BigIntegerField(null=True)
+    ending = models.CharField(max_length=20, blank=True)
+    keys = models.CharField(max_length=40, blank=True)
+    recorded = models.BooleanField()
+    texts = models.BooleanField()
+    callback = models.BooleanField()
+    queue = models.CharField(max_length=40, blank=True)
+    agent = models.CharField(max_length=40, blank=True)
+    code = models.CharField(max_length=40, blank=True)
+    wait_ms = models.BigIntegerField()
+    up_front_ms = models.BigIntegerField()
+    talk_ms = models.BigIntegerField()
+    hold_ms = models.BigIntegerField()
+    wrap_ms = models.BigIntegerField()
+    legs = models.PositiveSmallIntegerField()
+    transferred = models.BooleanField()
+
+    class Meta:
+        indexes = [
+            models.Index(fields=["contact"], name="line_of_contact"),
+            models.Index(fields=["site", "-arrived_ms", "-contact"], name="lines_by_time"),
+            models.Index(fields=["site", "wait_ms"], name="lines_by_wait"),
+            models.Index(fields=["site", "ending", "-arrived_ms"], name="lines_by_ending"),
+            GinIndex(fields=["caller"], opclasses=["gin_trgm_ops"], name="lines_by_caller"),
+            GinIndex(fields=["number"], opclasses=["gin_trgm_ops"], name="lines_by_number"),
         ]
 
 

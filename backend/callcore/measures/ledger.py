@@ -10,6 +10,7 @@ from typing import NamedTuple
 from callcore.events import Happening, facts
 from callcore.measures.account import Account, Stay
 from callcore.measures.rows import Limits, QueueRow
+from callcore.measures.summary import Summary
 from callcore.measures.tallies import Amount, Steps, Tally
 
 
@@ -38,8 +39,8 @@ class Ledger:
         standing: the states that agents were in before, which go on.
 
     Attributes:
-        rows, tallies: what is to be added to rows that stand. accounts: stays and legs of every
-            contact that was met, as they are now. spans: the agents' states from those given on.
+        rows, tallies: what is to be added to rows that stand. accounts, summaries: of every contact
+            that was met, as they are now. spans: the agents' states from those given on.
     """
 
     def __init__(self, standing: Iterable[Span] = ()) -> None:
@@ -47,6 +48,7 @@ class Ledger:
         self.tallies: defaultdict[Tally, Amount] = defaultdict(Amount)
         self.accounts: defaultdict[str, Account] = defaultdict(Account)
         self.spans = list(standing)
+        self.summaries: defaultdict[str, Summary] = defaultdict(Summary)
         self._steps: defaultdict[str, Steps] = defaultdict(Steps)
         self._open = {span.agent: number for number, span in enumerate(self.spans)}
 
@@ -75,6 +77,7 @@ class Ledger:
 
         self.accounts[event.contact].apply(event, row_of)
         self._steps[event.contact].apply(event, tallies.__getitem__)
+        self.summaries[event.contact].apply(event)
 
     def _agent(self, agent: str, fact: facts.AgentChanged, at_ms: int) -> None:
         since_ms = fact.since_ms or at_ms

@@ -78,8 +78,13 @@ class PastTests(CentreTestCase):
 
     def test_the_demo_lives_through_its_day_once(self):
         said = StringIO()
-        call_command("load_past", stdout=said, stderr=StringIO())
-        self.assertIn("contacts have come in today", said.getvalue())
+        StandIns.objects.update(load=2.0)
+        call_command("load_past", days=1, stdout=said, stderr=StringIO())
+        self.assertIn("have come in today", said.getvalue())
+        days = {
+            at_ms // 86_400_000 for at_ms in Contact.objects.values_list("arrived_ms", flat=True)
+        }
+        self.assertEqual(len(days), 2, "yesterday and today")
         events = Journal.objects.count()
         self.assertGreater(events, 100)
         call_command("load_past", stdout=said, stderr=StringIO())

@@ -20,6 +20,7 @@ from flows.models import Flow
 from queues.models import Queue
 from reports import growing
 from testkit import people
+from wrapup.models import Code, CodeSet
 
 SITE = settings.EXCHANGE_SITE
 DAY = {"first": "2026-11-25", "last": "2026-11-25"}
@@ -33,6 +34,11 @@ class ReportTestCase(CentreTestCase):
         super().setUpTestData()
         admin = User.objects.get(username=Role.ADMINISTRATOR)
         people.queue(admin, "Refunds", *Agent.objects.all())
+        names = {"11": "New booking", "14": "Refund asked for"}
+        codes = [create(admin, Code, name=name, digits=digits) for digits, name in names.items()]
+        booking = Queue.objects.get(name="Bookings")
+        code_set = create(admin, CodeSet, name="Booking codes", codes=codes)
+        change(admin, booking, booking.revision, code_set=code_set)
         settle_stand_ins(on=True, agents=3, seed=4, load=18.0, people={"sent_on": 0.3})
         set_site_clock(NOW + 2_400_000)
         past.live_through_today(lambda _percent: None)

@@ -455,6 +455,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/contacts/{id}/course": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The course of one contact. */
+        get: operations["contacts_course_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/contacts/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Contacts, found by anything that is known of them. */
+        get: operations["contacts_find_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/contacts/records": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description All contacts that fit, as a file that is written while it is read, however many there are. */
+        get: operations["contacts_records_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/desk/{action}": {
         parameters: {
             query?: never;
@@ -2795,6 +2846,40 @@ export interface components {
             value: unknown;
             layer: components["schemas"]["LayerEnum"];
         };
+        /** @description One contact over time, lane by lane, in a sentence, and the rows that it is counted in. */
+        Course: {
+            begins_ms: number;
+            ends_ms: number;
+            over: boolean;
+            sentence: string;
+            where: components["schemas"]["Piece"][];
+            hears: components["schemas"]["Piece"][];
+            keys: components["schemas"]["Press"][];
+            rings: components["schemas"]["Piece"][];
+            holds: components["schemas"]["Piece"][];
+            recorded: components["schemas"]["Piece"][];
+            texts: components["schemas"]["Piece"][];
+            waits: components["schemas"]["Wait"][];
+            legs: components["schemas"]["CourseLeg"][];
+            gathered: components["schemas"]["Gathered"][];
+            linked: components["schemas"]["Linked"][];
+            /** @description Contacts of this caller in 28 days. */
+            same_caller: number;
+            counted: string[];
+        };
+        /** @description An agent's part, and their wrap-up of it. */
+        CourseLeg: {
+            agent_name: string;
+            from_ms: number;
+            until_ms: number;
+            talk_ms: number;
+            hold_ms: number;
+            how: string;
+            by: string;
+            wrap_from_ms: number | null;
+            wrap_until_ms: number | null;
+            code_name: string;
+        };
         /** @description `days`: whole days of sign-ins that were looked at; 0 where there are none yet. */
         Coverage: {
             days: number;
@@ -3167,6 +3252,41 @@ export interface components {
             page: string;
             description: string;
         };
+        /** @description A contact in one line: its longest wait, all its talk, the last queue, agent and code. */
+        FoundContact: {
+            id: string;
+            arrived_ms: number;
+            ended_ms: number | null;
+            caller: string;
+            number: string;
+            flow_name: string;
+            queue_name: string;
+            agent_name: string;
+            code_name: string;
+            ending: string;
+            keys: string;
+            recorded: boolean;
+            texts: boolean;
+            callback: boolean;
+            wait_ms: number;
+            up_front_ms: number;
+            talk_ms: number;
+            hold_ms: number;
+            wrap_ms: number;
+            legs: number;
+            transferred: boolean;
+        };
+        /** @description Contacts, newest first. `more`: there are more than `count`. */
+        FoundContacts: {
+            count: number;
+            more: boolean;
+            contacts: components["schemas"]["FoundContact"][];
+        };
+        /** @description A value that the contact had at last. */
+        Gathered: {
+            name: string;
+            value: string;
+        };
         /** @description How often one leg's code was followed by another's; `nobody` where none followed. */
         HandOver: {
             first: string;
@@ -3338,6 +3458,15 @@ export interface components {
             words: string;
             /** Format: double */
             value: number | null;
+        };
+        /**
+         * @description A contact that belongs to it: a `callback` and its `origin`, a `consult`, and what it was
+         *     `about`.
+         */
+        Linked: {
+            contact: string;
+            kind: string;
+            at_ms: number;
         };
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Live: {
@@ -4210,6 +4339,13 @@ export interface components {
             teams?: string[];
             extension?: string;
         };
+        /** @description Something from a moment to another (ms). */
+        Piece: {
+            kind: string;
+            label: string;
+            from_ms: number;
+            until_ms: number;
+        };
         /** @description `number` is dialled; with `flow` the call tries that flow's draft instead. */
         PlaceCallRequest: {
             /** @default  */
@@ -4260,6 +4396,11 @@ export interface components {
             values?: {
                 [key: string]: unknown;
             };
+        };
+        /** @description A key, and when. */
+        Press: {
+            at_ms: number;
+            key: string;
         };
         /** @description How often a key was pressed at a stop, and whether it leads anywhere now. */
         Pressed: {
@@ -5104,6 +5245,14 @@ export interface components {
             note?: string;
             overridden?: string;
             author_name: string;
+        };
+        /** @description A stay in a queue; `late_from_ms` is null where it was in time. */
+        Wait: {
+            queue_name: string;
+            from_ms: number;
+            until_ms: number;
+            late_from_ms: number | null;
+            outcome: string;
         };
         /**
          * @description * `heard` - heard
@@ -7507,6 +7656,146 @@ export interface operations {
             };
             403: components["responses"]["Problem"];
             404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    contacts_course_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Course"];
+                };
+            };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    contacts_find_read: {
+        parameters: {
+            query?: {
+                /** @description This agent had a part of it. */
+                agent?: string;
+                /** @description A part has this code; `none`: no part has one. */
+                code?: string;
+                /** @description Ended so. */
+                ending?: string;
+                /** @description The first day, by the centre's clock. */
+                first?: string;
+                /** @description This flow answered it. */
+                flow?: string;
+                /** @description Only from this time of the day on: “08:00”. */
+                from?: string;
+                /** @description These keys were pressed, one after the other. */
+                keys?: string;
+                /** @description The last day. */
+                last?: string;
+                limit?: number;
+                offset?: number;
+                /** @description Days by words, in place of `first` and `last`; the last seven days where nothing is said. */
+                period?: "28days" | "7days" | "last_month" | "last_week" | "this_month" | "this_week" | "today" | "yesterday";
+                /** @description Was in this queue. */
+                queue?: string;
+                recorded?: "no" | "yes";
+                /** @description Figures of the caller or the number. */
+                search?: string;
+                /** @description Agents spoke longer with it (s). */
+                talk_over?: number;
+                transferred?: "no" | "yes";
+                /** @description Only up to this time of the day: “18:00”. */
+                until?: string;
+                /** @description Waited longer in a queue (s). */
+                wait_over?: number;
+                /** @description Only these, Monday being 0: “0,1,4”. */
+                weekdays?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundContacts"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    contacts_records_read: {
+        parameters: {
+            query?: {
+                /** @description This agent had a part of it. */
+                agent?: string;
+                as?: "csv" | "jsonl";
+                /** @description A part has this code; `none`: no part has one. */
+                code?: string;
+                /** @description Ended so. */
+                ending?: string;
+                /** @description The first day, by the centre's clock. */
+                first?: string;
+                /** @description This flow answered it. */
+                flow?: string;
+                /** @description Only from this time of the day on: “08:00”. */
+                from?: string;
+                /** @description These keys were pressed, one after the other. */
+                keys?: string;
+                /** @description The last day. */
+                last?: string;
+                /** @description Days by words, in place of `first` and `last`; the last seven days where nothing is said. */
+                period?: "28days" | "7days" | "last_month" | "last_week" | "this_month" | "this_week" | "today" | "yesterday";
+                /** @description Was in this queue. */
+                queue?: string;
+                recorded?: "no" | "yes";
+                /** @description Figures of the caller or the number. */
+                search?: string;
+                /** @description Agents spoke longer with it (s). */
+                talk_over?: number;
+                transferred?: "no" | "yes";
+                /** @description Only up to this time of the day: “18:00”. */
+                until?: string;
+                /** @description Waited longer in a queue (s). */
+                wait_over?: number;
+                /** @description Only these, Monday being 0: “0,1,4”. */
+                weekdays?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
             503: components["responses"]["Problem"];
             default: components["responses"]["Problem"];
         };

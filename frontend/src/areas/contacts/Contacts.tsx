@@ -1,4 +1,4 @@
-import { InputBase, MenuItem, TextField } from "@mui/material";
+import { Button, InputBase, MenuItem, TextField } from "@mui/material";
 import { DataGrid, type GridColDef } from "@mui/x-data-grid";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useDeferredValue, useState } from "react";
@@ -9,56 +9,109 @@ import { clock, moment } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Empty, Failure } from "../../frame/states";
 import { endingWords } from "../flows/endings";
+import { PeriodField } from "../reports/PeriodField";
+import { type Asked, periodOf, useAsked } from "../reports/useAsked";
 import shared from "../shared/shared.module.css";
+import styles from "./contacts.module.css";
 
-type Contact = Schemas["Contact"];
+type Found = Schemas["FoundContact"];
 const PAGE = 50;
 const FRESH_MS = 5000;
+const MOST = { page_size: 500 };
+const wanted = ["search", "queue", "agent", "code", "ending", "keys", "wait_over", "talk_over", "transferred", "recorded"] as const;
 
-/** Every contact, newest first; one of them opens its trace. */
+/** What narrows the list; nothing that is empty. */
+function queryOf(asked: Asked): Record<string, string> {
+  const named = Object.fromEntries(wanted.map((name) => [name, asked.get(name)]).filter(([, value]) => value));
+  const days = asked.get("first") || asked.get("period") || asked.get("weekdays") || asked.get("from") || asked.get("until");
+  return { ...named, ...(days ? periodOf(asked) : {}) };
+}
+
+function Choice({ name, label, asked, options, width = 150, none = "any" }: { name: string; label: string; asked: Asked; options: [string, string][]; width?: number; none?: string }) {
+  return (
+    <TextField select size="small" label={label} value={asked.get(name)} sx={{ width }} slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }} onChange={(event) => { asked.set({ [name]: event.target.value }); }}>
+      <MenuItem value="">{none}</MenuItem>
+      {options.map(([value, words]) => <MenuItem key={value} value={value}>{words}</MenuItem>)}
+    </TextField>
+  );
+}
+
+const seconds: [string, string][] = [["20", "0:20"], ["60", "1:00"], ["120", "2:00"], ["300", "5:00"], ["600", "10:00"], ["1800", "30:00"]];
+const yesNo: [string, string][] = [["yes", "yes"], ["no", "no"]];
+
+function Filters({ asked }: { asked: Asked }) {
+  const [text, setText] = useState(asked.get("search"));
+  const queues = useQuery({ queryKey: keys.list("queues", MOST), queryFn: () => data(api.GET("/api/v1/queues", { params: { query: MOST } })) });
+  const agents = useQuery({ queryKey: keys.list("agents", MOST), queryFn: () => data(api.GET("/api/v1/agents", { params: { query: MOST } })) });
+  const codes = useQuery({ queryKey: keys.list("codes", MOST), queryFn: () => data(api.GET("/api/v1/codes", { params: { query: MOST } })) });
+  const named = (rows: { id: string; name: string }[] | undefined): [string, string][] => (rows ?? []).map((row) => [row.id, row.name]);
+  const narrowed = wanted.some((name) => asked.get(name)) || asked.get("period") || asked.get("first");
+  return (
+    <div className={styles.bar}>
+      <InputBase placeholder="Figures of a number" value={text} inputProps={{ "aria-label": "Find by number", maxLength: 30 }} onChange={(event) => { setText(event.target.value); asked.set({ search: event.target.value.trim() }); }}
+        sx={{ px: 1, background: "var(--sheet)", border: "1px solid var(--edge)", borderRadius: 1, height: 36, width: 170 }} />
+      <Choice name="queue" label="Queue" asked={asked} options={named(queues.data?.results)} />
+      <Choice name="agent" label="Agent" asked={asked} options={named(agents.data?.results)} />
+      <Choice name="code" label="Code" asked={asked} options={[["none", "no code"], ...named(codes.data?.results)]} />
+      <Choice name="ending" label="Ended" asked={asked} options={Object.entries(endingWords)} none="in any way" />
+      <Choice name="wait_over" label="Waited over" asked={asked} options={seconds} width={110} />
+      <Choice name="talk_over" label="Spoke over" asked={asked} options={seconds} width={110} />
+      <TextField size="small" label="Keys" placeholder="1*" value={asked.get("keys")} sx={{ width: 80 }} slotProps={{ inputLabel: { shrink: true }, htmlInput: { maxLength: 10 } }} onChange={(event) => { asked.set({ keys: event.target.value.replace(/[^0-9*#]/g, "") }); }} />
+      <Choice name="transferred" label="Passed on" asked={asked} options={yesNo} width={100} />
+      <Choice name="recorded" label="Recorded" asked={asked} options={yesNo} width={100} />
+      <PeriodField asked={asked} any="Any day" />
+      {narrowed && <Button onClick={() => { setText(""); asked.set(Object.fromEntries([...wanted, "period", "first", "last", "weekdays", "from", "until"].map((name) => [name, ""]))); }}>All contacts</Button>}
+    </div>
+  );
+}
+
+function columnsFor(zone: string): GridColDef<Found>[] {
+  const time = (field: keyof Found, headerName: string): GridColDef<Found> => ({ field, headerName, width: 74, align: "right", headerAlign: "right", renderCell: ({ row }) => (row[field] ? clock(row[field] as number) : <span className="dim">–</span>) });
+  return [
+    { field: "arrived_ms", headerName: "Arrived", width: 140, renderCell: ({ row }) => moment(row.arrived_ms, zone) },
+    { field: "caller", headerName: "Caller", width: 118 },
+    { field: "number", headerName: "Number", width: 118 },
+    { field: "queue_name", headerName: "Queue", flex: 1, minWidth: 90, renderCell: ({ row }) => row.queue_name || <span className="dim">{row.flow_name}</span> },
+    { field: "agent_name", headerName: "Agent", flex: 1.2, minWidth: 110 },
+    time("wait_ms", "Waited"), time("talk_ms", "Talk"),
+    { field: "code_name", headerName: "Code", flex: 1.2, minWidth: 110 },
+    { field: "keys", headerName: "Keys", width: 64 },
+    { field: "ended_ms", headerName: "Lasted", width: 84, align: "right", headerAlign: "right", renderCell: ({ row }) => (row.ended_ms ? clock(row.ended_ms - row.arrived_ms) : "under way") },
+    { field: "ending", headerName: "Ended", width: 150, renderCell: ({ row }) => endingWords[row.ending] ?? "" },
+  ];
+}
+
+/** Every contact, found by anything that is known of it; one of them opens its course. */
 export default function Contacts() {
   const { session } = useSession();
   const navigate = useNavigate();
+  const asked = useAsked();
   const [page, setPage] = useState(0);
-  const [text, setText] = useState("");
-  const [ending, setEnding] = useState<Contact["ending"]>("");
-  const search = useDeferredValue(text.trim());
-  const query = { page: page + 1, page_size: PAGE, ...(search && { search }), ...(ending && { ending }) };
-  const list = useQuery({
-    queryKey: keys.list("contacts", query), queryFn: () => data(api.GET("/api/v1/contacts", { params: { query } })), placeholderData: keepPreviousData, refetchInterval: FRESH_MS,
-  });
-  const columns: GridColDef<Contact>[] = [
-    { field: "arrived_at", headerName: "Arrived", width: 170, renderCell: ({ row }) => moment(row.arrived_at, session.time_zone) },
-    { field: "caller", headerName: "Caller", width: 150 },
-    { field: "number", headerName: "Number", width: 150 },
-    { field: "flow_name", headerName: "Flow", flex: 1, minWidth: 140 },
-    {
-      field: "ended_at", headerName: "Lasted", width: 100, align: "right", headerAlign: "right",
-      renderCell: ({ row }) => (row.ended_at ? clock(Date.parse(row.ended_at) - Date.parse(row.arrived_at)) : "under way"),
-    },
-    { field: "ending", headerName: "Ended", width: 180, renderCell: ({ row }) => endingWords[row.ending ?? ""] ?? "" },
-  ];
-  const bare = list.data?.count === 0 && !search && !ending;
+  const narrowing = useDeferredValue(JSON.stringify(queryOf(asked)));
+  const query = JSON.parse(narrowing) as Record<string, string>;
+  const paged = { ...query, offset: page * PAGE, limit: PAGE };
+  const list = useQuery({ queryKey: keys.list("found", paged), queryFn: () => data(api.GET("/api/v1/contacts/find", { params: { query: paged as object } })), placeholderData: keepPreviousData, refetchInterval: page === 0 ? FRESH_MS : false });
+  const count = list.data?.count ?? 0;
+  const bare = count === 0 && list.data && Object.keys(query).length === 0;
+  const file = (as: string) => `/api/v1/contacts/records?${new URLSearchParams({ ...query, as }).toString()}`;
+  const open = (id: string) => void navigate(`/learn/contacts/${id}`);
   return (
     <section className={shared.listSide} aria-label="Contacts">
       <div className={shared.head}>
         <h1>Contacts</h1>
-        <span className="dim">{list.data?.count}</span>
-        <InputBase placeholder="Figures of a number" value={text} inputProps={{ "aria-label": "Find by number" }} onChange={(event) => { setText(event.target.value); setPage(0); }}
-          sx={{ ml: 1, px: 1, background: "var(--sheet)", border: "1px solid var(--edge)", borderRadius: 1, height: 28, width: 200 }} />
-        <TextField select size="small" label="Ended" value={ending} slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }} sx={{ width: 190 }} onChange={(event) => { setEnding(event.target.value as Contact["ending"]); setPage(0); }}>
-          <MenuItem value="">in any way</MenuItem>
-          {Object.entries(endingWords).map(([value, label]) => <MenuItem key={value} value={value}>{label}</MenuItem>)}
-        </TextField>
+        <span className="dim">{list.data?.more ? `more than ${count.toLocaleString("en-GB")}` : list.data && count.toLocaleString("en-GB")}</span>
+        <span className={shared.grow} />
+        <Button href={file("csv")}>CSV</Button><Button href={file("jsonl")}>JSON lines</Button>
       </div>
+      <Filters asked={asked} />
       <div className={shared.grid}>
         {list.isError ? <Failure error={list.error} retry={() => void list.refetch()} /> : bare ? (
-          <Empty title="Nobody has called yet">Every contact leaves its trace here: what was heard, pressed and decided, and why.</Empty>
+          <Empty title="Nobody has called yet">Every contact leaves its course here: what was heard, pressed and decided, and why.</Empty>
         ) : (
-          <DataGrid<Contact> aria-label="Contacts" rows={list.data?.results ?? []} columns={columns.map((column) => ({ ...column, sortable: false }))} loading={list.isPending} rowCount={list.data?.count ?? 0}
+          <DataGrid<Found> aria-label="Contacts" rows={list.data?.contacts ?? []} columns={columnsFor(session.time_zone).map((column) => ({ ...column, sortable: false }))} loading={list.isPending} rowCount={count}
             paginationMode="server" pageSizeOptions={[PAGE]} paginationModel={{ page, pageSize: PAGE }} onPaginationModelChange={(model) => { setPage(model.page); }} disableColumnFilter disableColumnMenu
-            rowHeight={36} columnHeaderHeight={36} hideFooter={(list.data?.count ?? 0) <= PAGE} onRowClick={(row) => void navigate(`/learn/contacts/${String(row.id)}`)}
-            onCellKeyDown={(cell, event) => { if (event.key === "Enter") void navigate(`/learn/contacts/${String(cell.id)}`); }} localeText={{ noRowsLabel: "No contact fits." }}
+            rowHeight={32} columnHeaderHeight={34} hideFooter={count <= PAGE} onRowClick={(row) => { open(String(row.id)); }}
+            onCellKeyDown={(cell, event) => { if (event.key === "Enter") open(String(cell.id)); }} localeText={{ noRowsLabel: "No contact fits." }}
             sx={{ background: "var(--sheet)", fontSize: 13, "& .MuiDataGrid-row": { cursor: "pointer" }, "--DataGrid-t-header-background-base": "var(--sheet)" }} />
         )}
       </div>

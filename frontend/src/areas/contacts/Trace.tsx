@@ -12,7 +12,9 @@ import styles from "../flows/flows.module.css";
 import { Transcript } from "../flows/phone/Transcript";
 import type { LogLine } from "../flows/phone/useTelephone";
 import { TrailMap, type Walk } from "../flows/trail/TrailMap";
-import shared from "../shared/shared.module.css";
+import { Around } from "./Around";
+import own from "./contacts.module.css";
+import { Lanes } from "./Lanes";
 
 type Contact = Schemas["Contact"];
 
@@ -58,32 +60,36 @@ export default function Trace() {
     queryKey: keys.one("contacts", id), queryFn: () => data(api.GET("/api/v1/contacts/{id}", { params: { path: { id } } })),
     refetchInterval: (query) => (query.state.data?.contact.ended_at ? false : FRESH_MS),
   });
+  const ended = trace.data?.contact.ended_at;
+  const course = useQuery({
+    queryKey: keys.one("courses", id), queryFn: () => data(api.GET("/api/v1/contacts/{id}/course", { params: { path: { id } } })),
+    refetchInterval: (query) => (ended && query.state.data?.over ? false : FRESH_MS),
+  });
+  const [onMap, setOnMap] = useState(false);
   if (trace.isError) return <Failure error={trace.error} retry={() => void trace.refetch()} />;
   if (!trace.data) return <Loading what="the trace" />;
   const { contact, definition, flow_name, version } = trace.data;
   const lines = trace.data.lines.map((line) => ({ ...line.body, at_ms: line.at_ms, kind: line.kind, agent_name: line.agent_name }) as LogLine);
   const began = Date.parse(contact.arrived_at);
   const over = contact.ended_at ? `${endingWords[contact.ending ?? ""] ?? "Over"}, after ${clock(Date.parse(contact.ended_at) - began)}` : "Under way";
+  const ran = contact.flow ? <Link to={`/guide/flows/${contact.flow}`}>{flow_name}</Link> : flow_name;
   return (
-    <div className={styles.editor}>
-      <section className={styles.main} aria-label="Trace">
-        <div className={styles.head}>
-          <h1 className="nowrap">{contact.caller}</h1>
-          <span className="dim nowrap">called {contact.number}, {moment(contact.arrived_at, session.time_zone)} · <b>{over}</b></span>
-          <span style={{ flex: 1 }} />
-          <Button onClick={() => void navigate("/learn/contacts")}>All contacts</Button>
-        </div>
-        {definition && contact.flow ? <PathMap contact={contact} definition={definition as Definition} lines={lines} /> : <p className="dim" style={{ padding: 16 }}>No flow of its own answered: a diversion, or a callback.</p>}
-      </section>
-      <aside className={styles.aside}>
-        <div className={shared.sheet}>
-          <div className={shared.sheetHead}><h1><span style={{ color: "var(--clay-ink)", fontWeight: 500, fontSize: 13 }}>Trace</span> What happened</h1></div>
-          <div style={{ padding: "8px 16px 0" }} className="dim">
-            {contact.flow ? <Link to={`/guide/flows/${contact.flow}`}>{flow_name}</Link> : flow_name}{version ? `, version ${version}` : contact.flow ? ", a draft on trial" : ""}
-          </div>
-          <Transcript log={lines} began={began} />
-        </div>
-      </aside>
-    </div>
+    <section className={styles.main} style={{ height: "100%" }} aria-label="Trace">
+      <div className={styles.head}>
+        <h1 className="nowrap">{contact.caller}</h1>
+        <span className="dim nowrap">called {contact.number}, {moment(contact.arrived_at, session.time_zone)} · <b>{over}</b> · {ran}{version ? `, version ${version}` : contact.flow ? ", a draft on trial" : ""}</span>
+        <span style={{ flex: 1 }} />
+        {definition && contact.flow && <Button aria-pressed={onMap} onClick={() => { setOnMap(!onMap); }}>{onMap ? "What happened" : "On the map"}</Button>}
+        <Button onClick={() => void navigate("/learn/contacts")}>All contacts</Button>
+      </div>
+      {course.data && <p className={own.sentence}>{course.data.sentence}</p>}
+      {course.data && <Lanes course={course.data} />}
+      <div className={own.below}>
+        {onMap && definition && contact.flow
+          ? <div className={own.map}><PathMap contact={contact} definition={definition as Definition} lines={lines} /></div>
+          : <div className={own.happened}><Transcript log={lines} began={began} /></div>}
+        {course.data && <Around course={course.data} caller={contact.caller} />}
+      </div>
+    </section>
   );
 }

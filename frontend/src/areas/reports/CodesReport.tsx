@@ -34,10 +34,10 @@ function Codes({ report, opened, open }: { report: Report; opened: Opened | null
         <tbody>
           {report.codes.map((code) => (
             <tr key={code.code} aria-selected={opened?.code === code.code && opened.second === undefined && opened.hour === undefined}>
-              <td className={code.code ? undefined : styles.noCode}>{code.name}</td>
+              <td className={`${styles.codeName} ${code.code ? "" : styles.noCode}`}>{code.name}</td>
               <td className="num"><button type="button" className={styles.figure} onClick={() => { open({ code: code.code, title: code.name }); }}>{code.legs.toLocaleString("en-GB")}</button></td>
               <td className="num">{percent(code.share)}</td>
-              <td style={{ width: "26%" }}><i className={styles.share} data-tone={code.code ? (code.handed_on > code.legs / 2 ? "warm" : undefined) : "none"} style={{ width: `${(100 * code.legs) / most}%` }} /></td>
+              <td style={{ width: "22%" }}><i className={styles.share} data-tone={code.code ? (code.handed_on > code.legs / 2 ? "warm" : undefined) : "none"} style={{ width: `${(100 * code.legs) / most}%` }} /></td>
               <td className="num">{clock(code.talk_ms)}</td><td className="num">{clock(code.wrap_ms)}</td><td className="num">{code.handed_on || <span className={styles.zero}>0</span>}</td>
             </tr>
           ))}

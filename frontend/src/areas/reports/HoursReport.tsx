@@ -49,7 +49,7 @@ function Waits({ report }: { report: Report }) {
         <tbody>
           {rows.map((at) => (
             <tr key={at}>
-              <td>{at === ends ? `over ${clock(at * report.bin_ms)}` : `${clock(at * report.bin_ms)} – ${clock((at + 1) * report.bin_ms)}`}</td>
+              <td className={styles.codeName}>{at === ends ? `over ${clock(at * report.bin_ms)}` : `${clock(at * report.bin_ms)} – ${clock((at + 1) * report.bin_ms)}`}</td>
               <td className="num">{report.answered[at]?.toLocaleString("en-GB")}</td><td style={{ width: "30%" }}><i className={styles.share} style={{ width: `${(100 * (report.answered[at] ?? 0)) / most}%` }} /></td>
               <td className="num">{report.abandoned[at]?.toLocaleString("en-GB")}</td><td style={{ width: "30%" }}><i className={styles.share} data-tone="late" style={{ width: `${(100 * (report.abandoned[at] ?? 0)) / most}%` }} /></td>
             </tr>

@@ -12,24 +12,24 @@ const weekdays = ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"];
 const hoursOfDay = Array.from({ length: 25 }, (_, hour) => `${String(hour).padStart(2, "0")}:00`);
 
 /** Which days, and of them which weekdays and hours. */
-export function PeriodField({ asked, told }: { asked: Asked; told?: string }) {
+export function PeriodField({ asked, any }: { asked: Asked; any?: string }) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const custom = asked.get("first") !== "";
-  const chosen = custom ? "days" : asked.get("period") || "7days";
+  const chosen = custom ? "days" : asked.get("period") || (any ? "" : "7days");
   const only = asked.get("weekdays");
   const narrowed = only || asked.get("from") || asked.get("until");
   return (
     <>
-      <TextField select size="small" label="Period" value={chosen} sx={{ width: 170 }}
+      <TextField select size="small" label="Period" value={chosen} sx={{ width: 170 }} slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }}
         onChange={(event) => {
           if (event.target.value === "days") setAnchor(document.activeElement as HTMLElement);
           else asked.set({ period: event.target.value, first: "", last: "" });
         }}>
+        {any && <MenuItem value="">{any}</MenuItem>}
         {Object.entries(periods).map(([value, label]) => <MenuItem key={value} value={value}>{label}</MenuItem>)}
         <MenuItem value="days">{custom ? "Chosen days" : "Choose days…"}</MenuItem>
       </TextField>
       <Button onClick={(event) => { setAnchor(event.currentTarget); }} aria-haspopup="dialog">{narrowed ? "Days and hours: narrowed" : "Days and hours…"}</Button>
-      {told && <span className="dim nowrap">{told}</span>}
       <Popover open={anchor !== null} anchorEl={anchor} onClose={() => { setAnchor(null); }} anchorOrigin={{ vertical: "bottom", horizontal: "left" }}>
         <div className={styles.days} role="group" aria-label="Days and hours">
           <div className={styles.pair}>
