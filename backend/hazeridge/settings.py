@@ -182,7 +182,16 @@ CELERY_BROKER_CONNECTION_RETRY_ON_STARTUP = True
 CELERY_BEAT_SCHEDULE = {
     "voices": {"task": "mailboxes.tasks.catch_up", "schedule": 30.0},
     "figures": {"task": "reports.tasks.catch_up", "schedule": 5.0},
+    "files": {"task": "reports.tasks.make_files", "schedule": 60.0},
 }
+
+# Mail is written to a folder unless a server is named: nothing leaves the machine by itself.
+EMAIL_HOST = os.environ.get("HAZERIDGE_MAIL_HOST", "")
+EMAIL_PORT = int(os.environ.get("HAZERIDGE_MAIL_PORT", "25"))
+EMAIL_TIMEOUT = 20
+EMAIL_FILE_PATH = os.environ.get("HAZERIDGE_MAIL_DIR", str(BACKEND.parent / "var" / "mail"))
+EMAIL_BACKEND = f"django.core.mail.backends.{'smtp' if EMAIL_HOST else 'filebased'}.EmailBackend"
+MAIL_FROM = os.environ.get("HAZERIDGE_MAIL_FROM", "reports@hazeridge.example")
 
 USE_TZ = True
 TIME_ZONE = "UTC"

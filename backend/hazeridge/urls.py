@@ -40,7 +40,13 @@ from opening_hours.api import HolidaysView, HoursViewSet, LookView
 from phone_numbers.api import NumberViewSet, ReadNumberView
 from queues.api import QueueViewSet
 from queues.leaving import LeaveView
-from reports.api import MeasuresView, QueueReportView, QueueSheetView, QueueSumView
+from reports.api import (
+    InUseView,
+    MeasuresView,
+    QueueReportView,
+    QueueSumView,
+    SheetView,
+)
 from reports.contacts_api import ContactRecordsView, CourseView, FindContactsView
 from reports.more_api import (
     AgentDayView,
@@ -50,6 +56,14 @@ from reports.more_api import (
     FlowReportView,
     HoursReportView,
     UsageReportView,
+)
+from reports.people_api import RecordedPeopleView
+from reports.saved_api import (
+    MakeFileView,
+    ReportFilesView,
+    ReportFileView,
+    SavedReportsView,
+    SavedReportView,
 )
 from sounds.api import MusicView, ReminderView, SoundViewSet, SpeechView, SpokenView, TakeView
 from wrapup.api import CodeSetViewSet, CodeViewSet
@@ -87,9 +101,16 @@ api = [
     path("contacts/find", FindContactsView.as_view()),
     path("contacts/records", ContactRecordsView.as_view()),
     path("contacts/<uuid:pk>/course", CourseView.as_view()),
+    path("stand-ins/recorded", RecordedPeopleView.as_view()),
+    path("reports/in-use", InUseView.as_view()),
     path("reports/measures", MeasuresView.as_view()),
     path("reports/queues", QueueReportView.as_view()),
-    path("reports/queues/sheet", QueueSheetView.as_view()),
+    path("reports/<str:report>/sheet", SheetView.as_view()),
+    path("reports/saved", SavedReportsView.as_view()),
+    path("reports/saved/<int:pk>", SavedReportView.as_view()),
+    path("reports/saved/<int:pk>/file", MakeFileView.as_view()),
+    path("reports/saved/files", ReportFilesView.as_view()),
+    path("reports/files/<int:pk>", ReportFileView.as_view()),
     path("reports/queues/sum", QueueSumView.as_view()),
     path("reports/codes", CodesReportView.as_view()),
     path("reports/codes/contacts", CodedContactsView.as_view()),

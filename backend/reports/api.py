@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.conf import settings
-from django.http import HttpResponse
+from django.core.cache import cache
+from django.http import Http404, HttpResponse
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
@@ -17,7 +17,7 @@ from callcore.measures.catalogue import QUEUE_MEASURES
 from exchange.services import contact_lines
 from phone_numbers.plan import national
 from queues.services import settings as queue_settings
-from reports import behind, queue_report
+from reports import behind, in_use, queue_report
 from reports.asking import (
     BY_PARAMETER,
     PERIOD,
@@ -27,9 +27,12 @@ from reports.asking import (
     asked_ids,
     asked_moment,
     asked_period,
+    today,
 )
-from reports.models import Progress
-from reports.sheets import queue_table, sheet_response
+from reports.models import counted_to_ms
+from reports.reach import reached_agents
+from reports.sheets import sheet_response
+from reports.tables import KINDS, Reader, table_of
 from web.base import Form, View
 from web.problems import bad_request
 
@@ -37,6 +40,8 @@ from web.problems import bad_request
 _PAGE, _MOST = 20, 500
 #: No page of theirs begins later.
 _DEEPEST = 1_000_000
+#: For so long what is used stays as it was counted.
+_FRESH_S = 60
 _QUEUES = OpenApiParameter("queues", str, description="Ids of queues by commas; all without it.")
 
 
@@ -154,12 +159,6 @@ class MeasuresView(View):
         return Response(MeasureSerializer(told, many=True).data)
 
 
-def counted_to_ms() -> int:
-    """Up to when everything is counted (ms)."""
-    known = Progress.objects.filter(site=settings.EXCHANGE_SITE).first()
-    return known.at_ms if known else 0
-
-
 class QueueReportView(View):
     """How queues did."""
 
@@ -170,30 +169,37 @@ class QueueReportView(View):
         parameters=[_QUEUES, BY_PARAMETER, *PERIOD_PARAMETERS], responses=QueueReportSerializer
     )
     def get(self, request: Request) -> Response:
-        by = asked_by(request)
+        by = asked_by(request.query_params)
         told = queue_report.report(
-            asked_ids(request, "queues"), asked_period(request, by), by, counted_to_ms()
+            asked_ids(request.query_params, "queues"),
+            asked_period(request.query_params, by),
+            by,
+            counted_to_ms(),
         )
         return Response(QueueReportSerializer(told).data)
 
 
-class QueueSheetView(View):
-    """How queues did, as a file: CSV, or XLSX with real numbers and times and the definitions."""
+class SheetView(View):
+    """Any report as a file: CSV, or XLSX with real numbers and times and the definitions. It is
+    asked with what the report itself is asked with."""
 
     area = "reports"
-    asks = {"get": ("queues", "by", "as", *PERIOD)}
+    asks = {"get": ("queues", "by", "as", "team", "flow", *PERIOD)}
 
     @extend_schema(
         parameters=[
             _QUEUES, BY_PARAMETER, *PERIOD_PARAMETERS,
+            OpenApiParameter("team", str), OpenApiParameter("flow", str),
             OpenApiParameter("as", str, enum=["csv", "xlsx"]),
         ],
         responses={(200, "text/csv"): OpenApiTypes.STR},
     )  # fmt: skip
-    def get(self, request: Request) -> HttpResponse:
-        by, queues = asked_by(request), asked_ids(request, "queues")
-        told = queue_report.report(queues, asked_period(request, by), by, counted_to_ms())
-        return sheet_response(queue_table(told, by), request.query_params.get("as", "csv"))
+    def get(self, request: Request, report: str) -> HttpResponse:
+        if report not in KINDS:
+            raise Http404
+        asked = request.query_params.dict()
+        reader = Reader(reached_agents(request.user, asked.get("team", "")))
+        return sheet_response(table_of(report, asked, reader), asked.get("as", "csv"))
 
 
 class QueueSumView(View):
@@ -213,20 +219,49 @@ class QueueSumView(View):
         responses=FigureSumSerializer,
     )  # fmt: skip
     def get(self, request: Request) -> Response:
-        queues, period = asked_ids(request, "queues"), asked_period(request)
+        queues, period = (
+            asked_ids(request.query_params, "queues"),
+            asked_period(request.query_params),
+        )
         figure = request.query_params.get("figure", "")
         if figure != queue_report.LEVEL and figure not in QUEUE_MEASURES:
             words = "There is no measure of this name."
             raise bad_request(words, figure=[words])
-        begin = asked_moment(request, "begin_ms", period)
-        end = asked_moment(request, "end_ms", period)
+        begin = asked_moment(request.query_params, "begin_ms", period)
+        end = asked_moment(request.query_params, "end_ms", period)
         told = queue_report.sum_behind(queues, period, begin, end, figure)
         column = QUEUE_MEASURES[figure].contacts if figure in QUEUE_MEASURES else "offered"
-        first = asked_count(request, "offset", 0, _DEEPEST)
-        most = asked_count(request, "limit", _PAGE, _MOST)
+        first = asked_count(request.query_params, "offset", 0, _DEEPEST)
+        most = asked_count(request.query_params, "limit", _PAGE, _MOST)
         count, found = behind.contacts(column, queues, period, begin, end, first, most)
         told |= {"count": count, "contacts": lines(found)}
         return Response(FigureSumSerializer(told).data)
+
+
+class InUseSerializer(Form):
+    """How often a thing (a reference; a number by its address) was used on each of the last days,
+    up to yesterday; of a queue how well."""
+
+    thing = serializers.CharField()
+    count = serializers.IntegerField()
+    days = serializers.ListField(child=serializers.IntegerField())
+    level = serializers.FloatField(allow_null=True)
+    wait_average_ms = serializers.FloatField(allow_null=True)
+
+
+class InUseView(View):
+    """What of everything was used in the last 28 days; counted anew each minute."""
+
+    area = "reports"
+
+    @extend_schema(responses=InUseSerializer(many=True))
+    def get(self, request: Request) -> Response:
+        told = cache.get_or_set(f"in-use {today()}", self._told, _FRESH_S)
+        return Response(InUseSerializer(told, many=True).data)
+
+    @staticmethod
+    def _told() -> list[dict[str, Any]]:
+        return [use.told() for use in in_use.everything()]
 
 
 def lines(found: list[behind.Behind]) -> list[dict[str, Any]]:

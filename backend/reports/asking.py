@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from datetime import date, datetime, timedelta
 from typing import Any, cast
 from zoneinfo import ZoneInfo
 
 from django.conf import settings
 from drf_spectacular.utils import OpenApiParameter
-from rest_framework.request import Request
 
 from exchange.services import site_clock_ms
 from reports.period import BYS, By, Impossible, Period, period
@@ -18,6 +18,7 @@ from web.problems import bad_request
 #: Days by words, as pairs of days from today and of how many back they end.
 _WORDS = ("today", "yesterday", "7days", "28days", "this_week", "last_week", "this_month",
           "last_month")  # fmt: skip
+Asked = Mapping[str, str]
 _IDENTITY = re.compile(r"[0-9a-f-]{36}")
 _MOST_QUEUES = 200
 
@@ -36,9 +37,8 @@ BY_PARAMETER = OpenApiParameter("by", str, enum=list(BYS), description="How long
                                 "minutes, or a word.")  # fmt: skip
 
 
-def asked_period(request: Request, by: By = "day") -> Period:
+def asked_period(asked: Asked, by: By = "day") -> Period:
     """The days that are asked for."""
-    asked = request.query_params
     zone = settings.CENTRE_TIME_ZONE
     first, last = _days(asked.get("period", ""), asked.get("first"), asked.get("last"))
     try:
@@ -51,25 +51,25 @@ def asked_period(request: Request, by: By = "day") -> Period:
         raise bad_request(str(error), **{error.field: [str(error)]}) from None
 
 
-def asked_by(request: Request) -> By:
+def asked_by(asked: Asked) -> By:
     """How long a row is."""
-    by = request.query_params.get("by", "day")
+    by = asked.get("by", "day")
     if by not in BYS:
         raise _wrong("by", f"Rows are one of {', '.join(BYS)} long.")
     return cast(By, by)
 
 
-def asked_ids(request: Request, name: str) -> list[str]:
+def asked_ids(asked: Asked, name: str) -> list[str]:
     """Ids of things, by commas; none for all."""
-    found = [part for part in request.query_params.get(name, "").split(",") if part]
+    found = [part for part in asked.get(name, "").split(",") if part]
     if len(found) > _MOST_QUEUES or not all(map(_IDENTITY.fullmatch, found)):
         raise _wrong(name, "These are no ids.")
     return found
 
 
-def asked_moment(request: Request, name: str, within: Period) -> int:
+def asked_moment(asked: Asked, name: str, within: Period) -> int:
     """A moment (ms) within a period; its beginning or end where nothing is said."""
-    said = request.query_params.get(name)
+    said = asked.get(name)
     if said is None:
         return within.begin_ms if name == "begin_ms" else within.end_ms
     if not said.isascii() or not said.isdigit() or len(said) > 15:
@@ -79,9 +79,9 @@ def asked_moment(request: Request, name: str, within: Period) -> int:
     return int(said)
 
 
-def asked_count(request: Request, name: str, usual: int, most: int) -> int:
+def asked_count(asked: Asked, name: str, usual: int, most: int) -> int:
     """A whole number from 0 on."""
-    said = request.query_params.get(name)
+    said = asked.get(name)
     if said is None:
         return usual
     if not said.isascii() or not said.isdigit() or len(said) > 9 or int(said) > most:

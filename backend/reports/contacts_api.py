@@ -6,6 +6,7 @@ import re
 import uuid
 from typing import Any
 
+from django.conf import settings
 from django.http import Http404, StreamingHttpResponse
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
@@ -15,7 +16,7 @@ from rest_framework.response import Response
 
 from exchange.live.journal import story
 from exchange.services import contact_lines, site_clock_ms
-from reports import course, finding
+from reports import course, finding, growing
 from reports.asking import PERIOD, PERIOD_PARAMETERS, asked_count, asked_period
 from reports.period import Period
 from web.base import Form, View
@@ -94,7 +95,7 @@ def _wanted(request: Request) -> finding.Wanted:
 def _seconds(request: Request, name: str) -> int | None:
     if not request.query_params.get(name):
         return None
-    return asked_count(request, name, 0, 1_000_000) * 1000
+    return asked_count(request.query_params, name, 0, 1_000_000) * 1000
 
 
 def _flag(request: Request, name: str) -> bool | None:
@@ -107,7 +108,7 @@ def _flag(request: Request, name: str) -> bool | None:
 def _period(request: Request) -> Period | None:
     """The days that are asked for; all where nothing is said of them."""
     named = any(request.query_params.get(name) for name in PERIOD)
-    return asked_period(request) if named else None
+    return asked_period(request.query_params) if named else None
 
 
 def _wrong(name: str, words: str) -> Exception:
@@ -126,9 +127,13 @@ class FindContactsView(View):
         responses=FoundContactsSerializer,
     )  # fmt: skip
     def get(self, request: Request) -> Response:
-        rows = finding.found(_wanted(request), _period(request))
-        first = asked_count(request, "offset", 0, finding.MOST_COUNTED)
-        count, contacts = finding.page(rows, first, asked_count(request, "limit", _PAGE, _MOST))
+        wanted, period = _wanted(request), _period(request)
+        growing.freshen(settings.EXCHANGE_SITE)
+        rows = finding.found(wanted, period)
+        first = asked_count(request.query_params, "offset", 0, finding.MOST_COUNTED)
+        count, contacts = finding.page(
+            rows, first, asked_count(request.query_params, "limit", _PAGE, _MOST)
+        )
         more = count > finding.MOST_COUNTED
         told = {"count": min(count, finding.MOST_COUNTED), "more": more, "contacts": contacts}
         return Response(FoundContactsSerializer(told).data)

@@ -34,6 +34,7 @@ KINDS_COUNTED = sorted(
 )
 #: So many events are counted at once.
 MOST_AT_ONCE = 20_000
+_A_LITTLE = 2_000
 
 _QUEUE_KEY = {"site": "text", "queue": "text", "at_ms": "bigint", "threshold_ms": "integer",
               "short_abandon_ms": "integer", "formula": "text"}  # fmt: skip
@@ -50,16 +51,23 @@ _SPAN = ("site", "agent", "status", "reason", "from_ms", "until_ms")
 _ROWS = (QueueInterval, TallyInterval, Stay, Leg, ContactLine, AgentSpan)
 
 
-def catch_up(site: str) -> bool:
+def catch_up(site: str, most: int = 0) -> bool:
     """Count what the journal has more than was counted, up to a bound.
+
+    Args:
+        most: so many events, where not as many as usual.
 
     Returns:
         Whether there may be more to count.
     """
+    most = most or MOST_AT_ONCE
     with transaction.atomic():
         Progress.objects.get_or_create(site=site)
-        progress = Progress.objects.select_for_update().get(site=site)
-        new, read_to = journal.after(site, progress.seq, KINDS_COUNTED, MOST_AT_ONCE)
+        rows = Progress.objects.select_for_update(skip_locked=True)
+        progress = rows.filter(site=site).first()
+        if progress is None:  # somebody else is at it
+            return False
+        new, read_to = journal.after(site, progress.seq, KINDS_COUNTED, most)
         events = [numbered.event for numbered in new]
         if read_to == progress.seq:
             return False
@@ -67,7 +75,12 @@ def catch_up(site: str) -> bool:
         progress.seq = read_to
         progress.at_ms = max([progress.at_ms, *(event.at_ms for event in events)])
         progress.save()
-    return len(new) == MOST_AT_ONCE
+    return len(new) == most
+
+
+def freshen(site: str) -> None:
+    """Count a little of what is new, for whoever looks now: the worker does the most of it."""
+    catch_up(site, _A_LITTLE)
 
 
 def count(site: str, events: list[Happening]) -> None:

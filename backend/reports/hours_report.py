@@ -31,7 +31,7 @@ def report(queues: Sequence[str], period: Period) -> dict[str, Any]:
     for row in rows_of(queues, period, "60"):
         at = datetime.fromtimestamp(row.begin_ms / 1000, local)
         cells.setdefault((at.weekday(), at.hour), Row(0, 0)).take_in(row)
-    days = _days(period)
+    days = days_by_weekday(period)
     goal = queues_named(queues)[0].goal if len(queues) == 1 else None
     told = [_cell(day, hour, row, days[day]) for (day, hour), row in sorted(cells.items())]
     return {
@@ -40,7 +40,7 @@ def report(queues: Sequence[str], period: Period) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _days(period: Period) -> list[int]:
+def days_by_weekday(period: Period) -> list[int]:
     """How many days of each weekday a period has."""
     counts = [0] * 7
     for begins, _ in period.buckets("day"):

@@ -1,5 +1,6 @@
 """The past in rows: what the journal's events come to. All of it can be made anew from them."""
 
+from django.conf import settings
 from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 
@@ -10,6 +11,12 @@ class Progress(models.Model):
     site = models.CharField(max_length=40, primary_key=True)
     seq = models.BigIntegerField(default=0)
     at_ms = models.BigIntegerField(default=0)
+
+
+def counted_to_ms() -> int:
+    """Up to when everything of this site is counted (ms)."""
+    known = Progress.objects.filter(site=settings.EXCHANGE_SITE).first()
+    return known.at_ms if known else 0
 
 
 class QueueInterval(models.Model):
@@ -182,3 +189,40 @@ class AgentSpan(models.Model):
             models.Index(fields=["site", "agent", "from_ms"], name="spans_of_agent"),
             models.Index(fields=["site", "until_ms"], name="spans_by_end"),
         ]
+
+
+class SavedReport(models.Model):
+    """A report with what it is asked with, as somebody keeps it; and when a file of it is made.
+
+    `asked`: the parameters of its address. `at_min`: minute of the day, by the centre's clock, at
+    which a file is made; null for never. `weekdays`: only on these, Monday being 0; none for all.
+    `last_day`: the day of the last file that was made so.
+    """
+
+    name = models.CharField(max_length=80)
+    report = models.CharField(max_length=10)
+    asked = models.JSONField(default=dict)
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    shared = models.BooleanField(default=False)
+    at_min = models.PositiveSmallIntegerField(null=True)
+    weekdays = models.JSONField(default=list)
+    to = models.JSONField(default=list)
+    file = models.CharField(max_length=4, default="xlsx")
+    last_day = models.DateField(null=True)
+
+    class Meta:
+        ordering = ["name", "pk"]
+
+
+class ReportFile(models.Model):
+    """A file of a saved report, or why there is none."""
+
+    report = models.ForeignKey(SavedReport, on_delete=models.CASCADE, related_name="files")
+    made_ms = models.BigIntegerField()
+    name = models.CharField(max_length=120)
+    content = models.BinaryField()
+    sent_to = models.JSONField(default=list)
+    error = models.CharField(max_length=300, blank=True)
+
+    class Meta:
+        ordering = ["-made_ms", "-pk"]

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 import uuid
-from typing import Any
 
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
@@ -12,7 +11,6 @@ from rest_framework.exceptions import PermissionDenied
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from agents.services import agents, reached
 from exchange.services import site_clock_ms
 from reports import agents_report, codes_report, flow_report, hours_report, usage_report
 from reports.asking import (
@@ -22,6 +20,7 @@ from reports.asking import (
     asked_ids,
     asked_period,
 )
+from reports.reach import reached_agents
 from web.base import Form, View
 from web.problems import bad_request
 
@@ -117,9 +116,9 @@ class CodesReportView(View):
 
     @extend_schema(parameters=[_QUEUES, *PERIOD_PARAMETERS], responses=CodesReportSerializer)
     def get(self, request: Request) -> Response:
-        period = asked_period(request)
+        period = asked_period(request.query_params)
         try:
-            told = codes_report.report(asked_ids(request, "queues"), period)
+            told = codes_report.report(asked_ids(request.query_params, "queues"), period)
         except codes_report.TooMany:
             raise _too_many() from None
         return Response(CodesReportSerializer(told).data)
@@ -142,16 +141,17 @@ class CodedContactsView(View):
         responses=CodedContactsSerializer,
     )  # fmt: skip
     def get(self, request: Request) -> Response:
-        asked = {name: request.query_params[name][:40] for name in ("code", "hour", "second")
-                 if name in request.query_params}  # fmt: skip
+        query = request.query_params
+        names = ("code", "hour", "second")
+        asked = {name: query[name][:40] for name in names if name in query}
         if asked.get("hour") and not re.fullmatch(r"1?\d|2[0-3]", asked["hour"]):
             words = "An hour of the day is 0 to 23."
             raise bad_request(words, hour=[words])
         try:
             told = codes_report.behind(
-                asked_ids(request, "queues"), asked_period(request), asked,
-                asked_count(request, "offset", 0, _DEEPEST),
-                asked_count(request, "limit", _PAGE, _MOST),
+                asked_ids(query, "queues"), asked_period(query), asked,
+                asked_count(query, "offset", 0, _DEEPEST),
+                asked_count(query, "limit", _PAGE, _MOST),
             )  # fmt: skip
         except codes_report.TooMany:
             raise _too_many() from None
@@ -241,15 +241,6 @@ class AgentDaySerializer(Form):
     codes = AgentCodeSerializer(many=True)
 
 
-def _reached_agents(user: Any, team: str = "") -> list[str]:
-    """The agents whose days a person may look at: a supervisor those of their teams."""
-    mine = reached(user)
-    return [
-        agent.id for agent in agents().values()
-        if (mine is None or agent.team_id in mine) and team in ("", agent.team_id)
-    ]  # fmt: skip
-
-
 class AgentsReportView(View):
     """What agents did."""
 
@@ -258,8 +249,8 @@ class AgentsReportView(View):
 
     @extend_schema(parameters=[_TEAM, *PERIOD_PARAMETERS], responses=AgentsReportSerializer)
     def get(self, request: Request) -> Response:
-        who = _reached_agents(request.user, request.query_params.get("team", ""))
-        told = agents_report.report(who, asked_period(request), site_clock_ms())
+        who = reached_agents(request.user, request.query_params.get("team", ""))
+        told = agents_report.report(who, asked_period(request.query_params), site_clock_ms())
         return Response(AgentsReportSerializer(told).data)
 
 
@@ -271,9 +262,9 @@ class AgentDayView(View):
 
     @extend_schema(parameters=PERIOD_PARAMETERS, responses=AgentDaySerializer)
     def get(self, request: Request, pk: uuid.UUID) -> Response:
-        if str(pk) not in _reached_agents(request.user):
+        if str(pk) not in reached_agents(request.user):
             raise PermissionDenied("This is nobody of a team that you supervise.")
-        told = agents_report.day_of(str(pk), asked_period(request), site_clock_ms())
+        told = agents_report.day_of(str(pk), asked_period(request.query_params), site_clock_ms())
         return Response(AgentDaySerializer(told).data)
 
 
@@ -336,7 +327,7 @@ class FlowReportView(View):
 
     @extend_schema(parameters=PERIOD_PARAMETERS, responses=FlowReportSerializer)
     def get(self, request: Request, pk: uuid.UUID) -> Response:
-        told = flow_report.report(str(pk), asked_period(request))
+        told = flow_report.report(str(pk), asked_period(request.query_params))
         return Response(FlowReportSerializer(told).data)
 
 
@@ -370,7 +361,9 @@ class HoursReportView(View):
 
     @extend_schema(parameters=[_QUEUES, *PERIOD_PARAMETERS], responses=HoursReportSerializer)
     def get(self, request: Request) -> Response:
-        told = hours_report.report(asked_ids(request, "queues"), asked_period(request, "60"))
+        told = hours_report.report(
+            asked_ids(request.query_params, "queues"), asked_period(request.query_params, "60")
+        )
         return Response(HoursReportSerializer(told).data)
 
 
@@ -439,4 +432,6 @@ class UsageReportView(View):
 
     @extend_schema(parameters=PERIOD_PARAMETERS, responses=UsageReportSerializer)
     def get(self, request: Request) -> Response:
-        return Response(UsageReportSerializer(usage_report.report(asked_period(request))).data)
+        return Response(
+            UsageReportSerializer(usage_report.report(asked_period(request.query_params))).data
+        )

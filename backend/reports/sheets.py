@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import io
 from collections.abc import Sequence
 from datetime import datetime, timedelta
@@ -15,14 +16,16 @@ from openpyxl.cell import WriteOnlyCell
 from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
 
-from accounts.item_views import csv_of
-from callcore.measures.catalogue import QUEUE_MEASURES
-from reports.queue_report import LEVEL
+from callcore.lookups.table import guarded
 from web.files import download
 from web.problems import bad_request
 
 Unit = Literal["text", "moment", "count", "ms", "share"]
-_XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+#: Files by their ending: what they are.
+KINDS = {
+    "csv": "text/csv; charset=utf-8",
+    "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+}
 _FORMATS: dict[str, str] = {
     "moment": "yyyy-mm-dd hh:mm", "count": "#,##0", "ms": "[h]:mm:ss", "share": "0.0 %",
 }  # fmt: skip
@@ -44,34 +47,26 @@ class Table(NamedTuple):
     rows: Sequence[Sequence[Any]]
 
 
-def queue_table(told: dict[str, Any], by: str) -> Table:
-    """A report of queues as a table, its total last."""
-    level = Column("Service level", "share", "By the formula that the queue has chosen: "
-                   + ", ".join(sorted({limit["formula"] for limit in told["limits"]})))  # fmt: skip
-    columns = [
-        Column("From", "moment"), Column("Until", "moment"), level,
-        *(Column(m.name, m.unit, f"{m.sentence} = {m.formula}") for m in QUEUE_MEASURES.values()),
-    ]  # fmt: skip
-    names = ", ".join(queue["name"] for queue in told["queues"]) or "All queues"
-    rows = [
-        (row["begin_ms"], row["end_ms"], row["figures"][LEVEL],
-         *(row["figures"][key] for key in QUEUE_MEASURES))
-        for row in (*told["rows"], told["total"])
-    ]  # fmt: skip
-    return Table(f"{names} by {by}", columns, rows)
-
-
 def sheet_response(table: Table, kind: str) -> HttpResponse:
     """A table as a file, CSV or XLSX."""
-    if kind == "csv":
-        names = [_csv_name(column) for column in table.columns]
-        rows = ({n: _csv_cell(c, v) for n, c, v in zip(names, table.columns, row, strict=True)}
-                for row in table.rows)  # fmt: skip
-        return csv_of(table.title.replace('"', ""), rows, names)
-    if kind == "xlsx":
-        return download(table.title, xlsx(table), _XLSX, "xlsx")
-    words = "A file is csv or xlsx."
-    raise bad_request(words, **{"as": [words]})
+    if kind not in KINDS:
+        words = "A file is csv or xlsx."
+        raise bad_request(words, **{"as": [words]})
+    return download(table.title, content_of(table, kind), KINDS[kind], kind)
+
+
+def content_of(table: Table, kind: str) -> bytes:
+    """What a file of a table holds, CSV (in UTF-8) or XLSX."""
+    return xlsx(table) if kind == "xlsx" else _csv(table).encode()
+
+
+def _csv(table: Table) -> str:
+    out = io.StringIO()
+    rows = csv.writer(out)
+    rows.writerow(_csv_name(column) for column in table.columns)
+    for row in table.rows:
+        rows.writerow(_csv_cell(c, v) for c, v in zip(table.columns, row, strict=True))
+    return out.getvalue()
 
 
 def xlsx(table: Table) -> bytes:
@@ -127,8 +122,10 @@ def _csv_name(column: Column) -> str:
 
 
 def _csv_cell(column: Column, value: Any) -> Any:
-    if value is None or column.unit in ("text", "count"):
+    if value is None or column.unit == "count":
         return value
+    if column.unit == "text":
+        return guarded(str(value))
     if column.unit == "moment":
         return _local(value).isoformat(timespec="minutes")
     return round(value / 1000, 3) if column.unit == "ms" else round(value, 5)

@@ -3,7 +3,7 @@
 from celery import shared_task
 from django.conf import settings
 
-from reports import growing
+from reports import growing, saved
 
 #: So many steps at once; the next run goes on.
 _MOST_STEPS = 20
@@ -15,3 +15,9 @@ def catch_up() -> None:
     for _ in range(_MOST_STEPS):
         if not growing.catch_up(settings.EXCHANGE_SITE):
             return
+
+
+@shared_task(expires=60)
+def make_files() -> None:
+    """Make the files of saved reports that are due. Safe to run twice."""
+    saved.make_what_is_due()

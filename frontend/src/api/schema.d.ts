@@ -1626,6 +1626,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/reports/{report}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * @description Any report as a file: CSV, or XLSX with real numbers and times and the definitions. It is
+         *     asked with what the report itself is asked with.
+         */
+        get: operations["reports_sheet_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/reports/agents": {
         parameters: {
             query?: never;
@@ -1694,6 +1714,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/reports/files/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A file that was made. */
+        get: operations["reports_files_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/reports/flows/{id}": {
         parameters: {
             query?: never;
@@ -1720,6 +1757,23 @@ export interface paths {
         };
         /** @description When it is busy. */
         get: operations["reports_hours_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/in-use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What of everything was used in the last 28 days; counted anew each minute. */
+        get: operations["reports_in_use_read"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1762,23 +1816,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/reports/queues/sheet": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** @description How queues did, as a file: CSV, or XLSX with real numbers and times and the definitions. */
-        get: operations["reports_queues_sheet_read"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/reports/queues/sum": {
         parameters: {
             query?: never;
@@ -1788,6 +1825,76 @@ export interface paths {
         };
         /** @description The sum behind a figure, and its contacts. */
         get: operations["reports_queues_sum_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/saved": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One's own reports, and those that others share. */
+        get: operations["reports_saved_read"];
+        put?: never;
+        /** @description One's own reports, and those that others share. */
+        post: operations["reports_saved_do"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/saved/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description One saved report. */
+        delete: operations["reports_saved_delete"];
+        options?: never;
+        head?: never;
+        /** @description One saved report. */
+        patch: operations["reports_saved_change"];
+        trace?: never;
+    };
+    "/api/v1/reports/saved/{id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A file of a saved report, made now. */
+        post: operations["reports_saved_file_do"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/saved/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The files that were made, newest first. */
+        get: operations["reports_saved_files_read"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2194,6 +2301,23 @@ export interface paths {
         put?: never;
         /** @description The profile as a table of 96 rows: handed out, and read. What was read is not in force. */
         post: operations["stand_ins_profile_do"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stand-ins/recorded": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The people of the last 28 days, as stand-ins could be. Nothing of it is in force. */
+        get: operations["stand_ins_recorded_read"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3123,6 +3247,12 @@ export interface components {
             bad: components["schemas"]["BadAgentLine"][];
             bad_count: number;
         };
+        /**
+         * @description * `xlsx` - xlsx
+         *     * `csv` - csv
+         * @enum {string}
+         */
+        FileEnum: "xlsx" | "csv";
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Finding: {
             code: string;
@@ -3387,6 +3517,19 @@ export interface components {
          * @enum {string}
          */
         ImportStateEnum: "waiting" | "running" | "done" | "failed" | "cancelled";
+        /**
+         * @description How often a thing (a reference; a number by its address) was used on each of the last days,
+         *     up to yesterday; of a queue how well.
+         */
+        InUse: {
+            thing: string;
+            count: number;
+            days: number[];
+            /** Format: double */
+            level: number | null;
+            /** Format: double */
+            wait_average_ms: number | null;
+        };
         /** @description An input that a number may fill: in force, or added by the draft. */
         Input: {
             name: string;
@@ -4217,6 +4360,22 @@ export interface components {
         PatchedRowRequest: {
             cells?: unknown[];
         };
+        /**
+         * @description A report that is kept. `at_min`: the minute of the day at which a file is made, null for
+         *     never; `weekdays`: only on these (Monday is 0), none for all; `to`: addresses it is sent to.
+         */
+        PatchedSavedReportRequest: {
+            name?: string;
+            report?: components["schemas"]["ReportEnum"];
+            asked?: {
+                [key: string]: string;
+            };
+            shared?: boolean;
+            at_min?: number | null;
+            weekdays?: number[];
+            to?: string[];
+            file?: components["schemas"]["FileEnum"];
+        };
         /** @description Rules that one layer sets; None clears. Away reasons are the centre's only. */
         PatchedSetRulesRequest: {
             layer?: components["schemas"]["LayerEnum"];
@@ -4639,6 +4798,38 @@ export interface components {
             reason: string;
             ms: number;
         };
+        /** @description What can be taken from what was recorded; what is not there stays as it is. */
+        RecordedPeople: {
+            people: {
+                profile?: number[][];
+                patience?: {
+                    /** @enum {string} */
+                    kind: "fixed" | "exponential" | "lognormal" | "erlang";
+                    mean_s: number;
+                    spread: number;
+                };
+                talk?: {
+                    /** @enum {string} */
+                    kind: "fixed" | "exponential" | "lognormal" | "erlang";
+                    mean_s: number;
+                    spread: number;
+                };
+                wraps?: {
+                    /** @enum {string} */
+                    kind: "fixed" | "exponential" | "lognormal" | "erlang";
+                    mean_s: number;
+                    spread: number;
+                };
+                called_back?: number;
+                miskeyed?: number;
+                leaves?: number;
+                missed?: number;
+                held?: number;
+                sent_on?: number;
+                coded?: number;
+                days_off?: number;
+            } | null;
+        };
         /** @description One language of a sound. `off` is how far (LU) it is from the library's median. */
         Recording: {
             language: components["schemas"]["LanguageEnum"];
@@ -4679,6 +4870,27 @@ export interface components {
          * @enum {string}
          */
         RecordingToldEnum: "notice" | "tone" | "nothing";
+        /**
+         * @description * `queues` - queues
+         *     * `codes` - codes
+         *     * `agents` - agents
+         *     * `flows` - flows
+         *     * `hours` - hours
+         *     * `usage` - usage
+         * @enum {string}
+         */
+        ReportEnum: "queues" | "codes" | "agents" | "flows" | "hours" | "usage";
+        /** @description A file that was made of a report; `error` says why there is none. */
+        ReportFile: {
+            readonly id: number;
+            report: number;
+            readonly report_name: string;
+            /** Format: int64 */
+            made_ms: number;
+            name: string;
+            sent_to?: unknown;
+            error?: string;
+        };
         /** @description A thing and its name. */
         Reported: {
             id: string;
@@ -4787,6 +4999,41 @@ export interface components {
             setup: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * @description A report that is kept. `at_min`: the minute of the day at which a file is made, null for
+         *     never; `weekdays`: only on these (Monday is 0), none for all; `to`: addresses it is sent to.
+         */
+        SavedReport: {
+            readonly id: number;
+            name: string;
+            report: components["schemas"]["ReportEnum"];
+            asked?: {
+                [key: string]: string;
+            };
+            shared?: boolean;
+            at_min?: number | null;
+            weekdays?: number[];
+            to?: string[];
+            file?: components["schemas"]["FileEnum"];
+            readonly mine: boolean;
+            readonly owner_name: string;
+        };
+        /**
+         * @description A report that is kept. `at_min`: the minute of the day at which a file is made, null for
+         *     never; `weekdays`: only on these (Monday is 0), none for all; `to`: addresses it is sent to.
+         */
+        SavedReportRequest: {
+            name: string;
+            report: components["schemas"]["ReportEnum"];
+            asked?: {
+                [key: string]: string;
+            };
+            shared?: boolean;
+            at_min?: number | null;
+            weekdays?: number[];
+            to?: string[];
+            file?: components["schemas"]["FileEnum"];
         };
         /** @description What the caller says to the flow. */
         SayRequest: {
@@ -10800,6 +11047,52 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    reports_sheet_read: {
+        parameters: {
+            query?: {
+                as?: "csv" | "xlsx";
+                /** @description How long a row is: minutes, or a word. */
+                by?: "15" | "30" | "60" | "day" | "month" | "week";
+                /** @description The first day, by the centre's clock. */
+                first?: string;
+                flow?: string;
+                /** @description Only from this time of the day on: “08:00”. */
+                from?: string;
+                /** @description The last day. */
+                last?: string;
+                /** @description Days by words, in place of `first` and `last`; the last seven days where nothing is said. */
+                period?: "28days" | "7days" | "last_month" | "last_week" | "this_month" | "this_week" | "today" | "yesterday";
+                /** @description Ids of queues by commas; all without it. */
+                queues?: string;
+                team?: string;
+                /** @description Only up to this time of the day: “18:00”. */
+                until?: string;
+                /** @description Only these, Monday being 0: “0,1,4”. */
+                weekdays?: string;
+            };
+            header?: never;
+            path: {
+                report: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
     reports_agents_read: {
         parameters: {
             query?: {
@@ -10961,6 +11254,31 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    reports_files_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
     reports_flows_read: {
         parameters: {
             query?: {
@@ -11038,6 +11356,28 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    reports_in_use_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InUse"][];
+                };
+            };
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
     reports_measures_read: {
         parameters: {
             query?: never;
@@ -11100,47 +11440,6 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    reports_queues_sheet_read: {
-        parameters: {
-            query?: {
-                as?: "csv" | "xlsx";
-                /** @description How long a row is: minutes, or a word. */
-                by?: "15" | "30" | "60" | "day" | "month" | "week";
-                /** @description The first day, by the centre's clock. */
-                first?: string;
-                /** @description Only from this time of the day on: “08:00”. */
-                from?: string;
-                /** @description The last day. */
-                last?: string;
-                /** @description Days by words, in place of `first` and `last`; the last seven days where nothing is said. */
-                period?: "28days" | "7days" | "last_month" | "last_week" | "this_month" | "this_week" | "today" | "yesterday";
-                /** @description Ids of queues by commas; all without it. */
-                queues?: string;
-                /** @description Only up to this time of the day: “18:00”. */
-                until?: string;
-                /** @description Only these, Monday being 0: “0,1,4”. */
-                weekdays?: string;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "text/csv": string;
-                };
-            };
-            400: components["responses"]["Problem"];
-            403: components["responses"]["Problem"];
-            503: components["responses"]["Problem"];
-            default: components["responses"]["Problem"];
-        };
-    };
     reports_queues_sum_read: {
         parameters: {
             query: {
@@ -11181,6 +11480,176 @@ export interface operations {
                 };
             };
             400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    reports_saved_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedReport"][];
+                };
+            };
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    reports_saved_do: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SavedReportRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedReport"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    reports_saved_delete: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    reports_saved_change: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedSavedReportRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedReport"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    reports_saved_file_do: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportFile"];
+                };
+            };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    reports_saved_files_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportFile"][];
+                };
+            };
             403: components["responses"]["Problem"];
             503: components["responses"]["Problem"];
             default: components["responses"]["Problem"];
@@ -12269,6 +12738,28 @@ export interface operations {
             409: components["responses"]["Problem"];
             413: components["responses"]["Problem"];
             415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    stand_ins_recorded_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordedPeople"];
+                };
+            };
+            403: components["responses"]["Problem"];
             503: components["responses"]["Problem"];
             default: components["responses"]["Problem"];
         };

@@ -2,6 +2,7 @@ import { useNavigate } from "react-router-dom";
 import type { Schemas } from "../../api/client";
 import { agents, teams } from "../../api/resources";
 import { useSession } from "../../frame/session";
+import { useInUse } from "../reports/InUse";
 import { picked } from "../shared/fields";
 import { ConfigListPage } from "../shared/ConfigListPage";
 import { UsedBy } from "../shared/UsedBy";
@@ -14,6 +15,7 @@ import { LanguagesField, SkillLevels } from "./SkillLevels";
 export default function Agents() {
   const navigate = useNavigate();
   const { may } = useSession();
+  const used = useInUse<Schemas["Agent"]>("agent");
   return (
     <ConfigListPage<Schemas["Agent"]>
       resource={agents}
@@ -35,6 +37,7 @@ export default function Agents() {
           field: "username", headerName: "Signs in as", width: 140, sortable: false,
           renderCell: ({ row }) => row.username || <span className="dim">cannot yet</span>,
         },
+        ...used,
       ]}
       fields={[
         { kind: "text", name: "name", label: "Name", required: true },

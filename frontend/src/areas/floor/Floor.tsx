@@ -9,6 +9,7 @@ import styles from "./floor.module.css";
 import { HourStrip } from "./HourStrip";
 import type { Centre, FloorAgent, FloorQueue, Hour, Span } from "./types";
 import { verdict } from "./verdict";
+import { sumOf } from "../reports/sumOf";
 import { AXIS_S, WaitRibbon } from "./WaitRibbon";
 
 const counts = ["signed_in", "available", "ringing", "on_contact", "wrapping", "away"] as const;
@@ -18,14 +19,14 @@ function Count({ n }: { n: number }) {
   return <span className={n === 0 ? styles.zero : undefined}>{n}</span>;
 }
 
-function Level({ queue }: { queue: FloorQueue }) {
+function Level({ id, queue }: { id: string; queue: FloorQueue }) {
   const level = queue.figures.service_level;
   const goal = queue.goal_percent / 100;
   if (level === null) return <span className="dim">no figure yet</span>;
   const met = level >= goal;
   return (
     <span title={`Formula ${queue.formula}, goal ${queue.goal_percent} %`}>
-      <b style={{ color: met ? "var(--fern-ink)" : "var(--plum-ink)" }}>{percent(level)}</b>{" "}
+      <Link className={styles.level} to={sumOf("level", id)} aria-label={`Service level today ${percent(level)}: show its sum`} style={{ color: met ? "var(--fern-ink)" : "var(--plum-ink)" }}>{percent(level)}</Link>{" "}
       <span className={styles.meter} aria-hidden="true">
         <i style={{ width: `${level * 100}%`, background: met ? "var(--fern)" : "var(--plum)" }} />
         <b style={{ left: `${goal * 100}%` }} />
@@ -47,7 +48,7 @@ function QueueRow({ id, queue, now }: { id: string; queue: FloorQueue; now: numb
       <td className="num">{longest === null ? <span className={styles.zero}>none</span> : <b style={{ color: late ? "var(--plum-ink)" : undefined }}>{clock(longest)}</b>}</td>
       <td className="num" title={expected?.told ? "Told to callers" : "Not sure enough to be told to callers"}>{expected?.seconds != null ? <span className={expected.told ? undefined : styles.zero}>{clock(expected.seconds * 1000)}</span> : <span className={styles.zero}>–</span>}</td>
       {counts.map((name) => <td key={name} className="num"><Count n={queue[name]} /></td>)}
-      <td><Level queue={queue} /></td>
+      <td><Level id={id} queue={queue} /></td>
     </tr>
   );
 }
@@ -73,7 +74,7 @@ function Queues({ queues, centre, now }: { queues: [string, FloorQueue][]; centr
           <td className="dim nowrap" style={{ fontWeight: 400, fontSize: 12 }} title="Each agent is counted once here, and in every queue they serve above.">each agent counted once here</td>
           <td className="num">{centre.waiting}</td><td className="num">{longest}</td><td />
           {counts.map((name) => <td key={name} className="num"><Count n={centre[name]} /></td>)}
-          <td>{percent(centre.figures.service_level)} <span className="dim">formula A</span></td>
+          <td><Link className={styles.level} to={sumOf("level_A")}>{percent(centre.figures.service_level)}</Link> <span className="dim">formula A</span></td>
         </tr>
       </tbody>
     </table>

@@ -7,6 +7,7 @@ import { moment } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { AllFlows } from "./AllFlows";
 import { FlowFileDialog } from "./FlowFileDialog";
+import { useInUse } from "../reports/InUse";
 import { ConfigListPage } from "../shared/ConfigListPage";
 import { places } from "./places";
 
@@ -19,6 +20,7 @@ export default function Flows({ purpose = "flow" }: { purpose?: Definition["purp
   const place = places[purpose];
   const [taking, setTaking] = useState(false);
   const [ruling, setRuling] = useState(false);
+  const used = useInUse<Schemas["FlowDraft"]>("flow");
   return (
     <>
       <ConfigListPage<Schemas["FlowDraft"]>
@@ -42,6 +44,7 @@ export default function Flows({ purpose = "flow" }: { purpose?: Definition["purp
             renderCell: ({ row }) =>
               row.in_force ? <>version {row.in_force.number} <span className="dim">&nbsp;since {moment(row.in_force.published_at, session.time_zone)}, {row.in_force.author_name}</span></> : <span className="chip warns">nothing yet</span>,
           },
+          ...(purpose === "flow" ? used : []),
           { field: "updated_at", headerName: "Last edited", width: 190, renderCell: ({ row }) => moment(row.updated_at, session.time_zone) },
         ]}
         tools={purpose === "flow" && <><Button onClick={() => { setRuling(true); }}>All flows…</Button><Button onClick={() => { setTaking(true); }}>From a file…</Button></>}

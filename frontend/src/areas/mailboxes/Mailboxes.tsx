@@ -5,6 +5,7 @@ import { moment } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { PromptField } from "../flows/sheet/PromptField";
 import { type OwnProps, picked } from "../shared/fields";
+import { useInUse } from "../reports/InUse";
 import { ConfigListPage } from "../shared/ConfigListPage";
 import { UsedBy } from "../shared/UsedBy";
 import { Messages } from "./Messages";
@@ -32,6 +33,7 @@ const owned = (owner: string) => (values: Values) => values.owner === owner;
 /** Where callers leave messages, and what they left. */
 export default function Mailboxes() {
   const { session } = useSession();
+  const used = useInUse<Mailbox>("mailbox");
   return (
     <ConfigListPage<Mailbox>
       resource={mailboxes}
@@ -51,6 +53,7 @@ export default function Mailboxes() {
         { field: "newest_at", headerName: "Newest", width: 150, valueFormatter: (value: string | null) => (value ? moment(value, session.time_zone) : "") },
         { field: "owner", headerName: "Whose", width: 110, valueFormatter: (value: string) => owners[value] ?? value },
         { field: "extension", headerName: "Extension", width: 100 },
+        ...used,
         { field: "greeting", headerName: "", width: 120, sortable: false, renderCell: ({ row }) => (row.greeting ? "" : <span className="chip warns">no greeting</span>) },
       ]}
       fields={[

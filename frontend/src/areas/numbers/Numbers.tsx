@@ -5,6 +5,7 @@ import { numbers, plainFlows } from "../../api/resources";
 import { useSession } from "../../frame/session";
 import { useNow } from "../../frame/useLive";
 import { picked } from "../shared/fields";
+import { useInUse } from "../reports/InUse";
 import { ConfigListPage } from "../shared/ConfigListPage";
 import { PlannedChanges } from "./PlannedChanges";
 import { ValuesField } from "./ValuesField";
@@ -34,6 +35,7 @@ function DivertThis({ number }: { number: PhoneNumber }) {
 
 /** The numbers that callers dial, and the flow that answers each. */
 export default function Numbers() {
+  const used = useInUse<PhoneNumber>("number", (number) => number.address);
   return (
     <ConfigListPage<PhoneNumber>
       resource={numbers}
@@ -50,7 +52,7 @@ export default function Numbers() {
       columns={[
         {
           field: "address", headerName: "Number", width: 170,
-          renderCell: ({ row }) => <span title={row.address}>{row.national}</span>,
+          renderCell: ({ row }) => <span title={row.fictional ? `${row.address}, of a fictional range` : row.address}>{row.national}</span>,
         },
         { field: "label", headerName: "Label", flex: 1, minWidth: 140 },
         {
@@ -61,10 +63,7 @@ export default function Numbers() {
           field: "channel", headerName: "Takes", width: 130,
           renderCell: ({ row }) => (row.channel === "text" ? "text messages" : row.internal ? "calls from inside" : "calls"),
         },
-        {
-          field: "fictional", headerName: "", width: 130, sortable: false,
-          renderCell: ({ row }) => (row.fictional ? <span className="chip">fictional range</span> : row.internal ? <span className="chip">extension</span> : ""),
-        },
+        ...used,
       ]}
       fields={[
         { kind: "text", name: "address", label: "Number", required: true, help: "As it is usually written, such as 020 7946 0210; or an extension, such as 4700." },

@@ -98,7 +98,7 @@ export default function QueuePage() {
         </div>
         <div className={styles.shown}>
           <CallersClock id={id} values={form.values} threshold_s={Number(form.values.threshold_s) || 0} beads={live?.waiting ?? []} />
-          <Today queue={live} />
+          <Today id={id} queue={live} />
           <ExpectedWait queue={live} />
         </div>
       </div>

@@ -2,6 +2,7 @@ import { useNavigate } from "react-router-dom";
 import type { Schemas } from "../../api/client";
 import { queues } from "../../api/resources";
 import { clock } from "../../frame/format";
+import { useInUse } from "../reports/InUse";
 import { ConfigListPage } from "../shared/ConfigListPage";
 import { asked, fields, initial } from "./fields";
 
@@ -10,6 +11,7 @@ type Queue = Schemas["Queue"];
 /** Where contacts wait for a person. */
 export default function Queues() {
   const navigate = useNavigate();
+  const used = useInUse<Queue>("queue");
   return (
     <ConfigListPage<Queue>
       resource={queues}
@@ -35,7 +37,7 @@ export default function Queues() {
         { field: "extension", headerName: "Extension", width: 110 },
         { field: "channels", headerName: "Takes", width: 130, sortable: false, valueFormatter: (value: string[]) => value.map((one) => (one === "voice" ? "calls" : "texts")).join(", ") },
         { field: "member_count", headerName: "Members", width: 100, align: "right", headerAlign: "right" },
-        { field: "priority", headerName: "Priority", width: 90, align: "right", headerAlign: "right" },
+        ...used,
         { field: "threshold_s", headerName: "Threshold", width: 100, align: "right", headerAlign: "right", valueFormatter: (value: number) => clock(value * 1000) },
         { field: "goal_percent", headerName: "Goal", width: 80, align: "right", headerAlign: "right", sortable: false, valueFormatter: (value: number) => `${value} %` },
       ]}

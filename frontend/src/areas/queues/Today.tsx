@@ -1,27 +1,30 @@
+import { Link } from "react-router-dom";
 import { clock, percent } from "../../frame/format";
+import { sumOf } from "../reports/sumOf";
 import type { FloorQueue } from "../floor/types";
 import styles from "./queues.module.css";
 
 /** Today's figures of a queue: every way out, adding up to those offered. */
-export function Today({ queue }: { queue: FloorQueue | undefined }) {
+export function Today({ id, queue }: { id: string; queue: FloorQueue | undefined }) {
   if (!queue) return <span className="dim">Today’s figures come with the exchange.</span>;
   const f = queue.figures;
-  const parts: [string, number][] = [["answered", f.answered], ["abandoned", f.abandoned], ["left otherwise", f.left_otherwise], ["waiting now", f.under_way], ["offered", f.offered]];
-  const rows: [string, string][] = [
-    [`Service level ${queue.formula}, goal ${queue.goal_percent} %`, percent(f.service_level)],
-    ["Average wait in queue, answered", f.average_wait_ms === null ? "–" : clock(f.average_wait_ms)],
-    ["Longest wait, answered", f.answered ? clock(f.longest_answered_ms) : "–"],
-    [`Answered after ${clock(queue.threshold_s * 1000)}`, String(f.answered_late)],
+  const parts: [string, number, string][] = [["answered", f.answered, "answered"], ["abandoned", f.abandoned, "abandoned"], ["left otherwise", f.left_otherwise, ""], ["waiting now", f.under_way, "under_way"], ["offered", f.offered, "offered"]];
+  const rows: [string, string, string][] = [
+    [`Service level ${queue.formula}, goal ${queue.goal_percent} %`, percent(f.service_level), "level"],
+    ["Average wait in queue, answered", f.average_wait_ms === null ? "–" : clock(f.average_wait_ms), "wait_average"],
+    ["Longest wait, answered", f.answered ? clock(f.longest_answered_ms) : "–", "wait_longest"],
+    [`Answered after ${clock(queue.threshold_s * 1000)}`, String(f.answered_late), "answered_late"],
   ];
   return (
     <section aria-label="Today so far">
       <h2>Today so far <span className="dim" style={{ fontWeight: 400 }}>offered = every way out + waiting now</span></h2>
       <div className={styles.sum}>
-        {parts.map(([name, value], i) => <div key={name} className={i === parts.length - 1 ? styles.whole : undefined}><b>{value}</b><span>{name}</span></div>)}
+        {parts.map(([name, value, sum], i) => <div key={name} className={i === parts.length - 1 ? styles.whole : undefined}><b>{sum ? <Link to={sumOf(sum, id)}>{value}</Link> : value}</b><span>{name}</span></div>)}
       </div>
       <table className={styles.figures}>
-        <tbody>{rows.map(([name, value]) => <tr key={name}><td>{name}</td><td className="num">{value}</td></tr>)}</tbody>
+        <tbody>{rows.map(([name, value, sum]) => <tr key={name}><td>{name}</td><td className="num"><Link to={sumOf(sum, id)}>{value}</Link></td></tr>)}</tbody>
       </table>
+      <p style={{ margin: "4px 0 0" }}><Link to={`/learn/reports/queues?period=28days&queues=${id}`}>The last 28 days</Link> · <Link to={`/learn/reports/hours?period=28days&queues=${id}`}>When it is busy</Link></p>
     </section>
   );
 }

@@ -71,7 +71,7 @@ export default function FlowReport() {
     </TextField>
   );
   return (
-    <ReportPage here="flows" name="Flows" asked={asked} report={report} fields={field} bare={(told) => (told.callers ? `${told.callers.toLocaleString("en-GB")} callers began in ${told.name}.` : `Nobody came into ${told.name} in these days.`)}>
+    <ReportPage here="flows" name="Flows" asked={asked} also={{ flow: chosen }} report={report} fields={field} bare={(told) => (told.callers ? `${told.callers.toLocaleString("en-GB")} callers began in ${told.name}.` : `Nobody came into ${told.name} in these days.`)}>
       {(told) => told.stops.length === 0 ? <Empty title="Nothing to show for these days">Every exit that a caller takes is counted, with the time spent before it. <Link to={`/guide/flows/${chosen}`}>The flow</Link></Empty> : <><Ends flow={told} /><Stops flow={told} /></>}
     </ReportPage>
   );

@@ -180,27 +180,31 @@ export default function QueueReport() {
   const period = periodOf(asked);
   const query = { ...period, by, ...(queue && { queues: queue }) } as { by: "day" };
   const { measures, report } = useReport(query);
-  const file = (as: string) => `/api/v1/reports/queues/sheet?${new URLSearchParams({ ...(query as Record<string, string>), as }).toString()}`;
+  const sum = asked.get("sum");
+  const whole = report.data?.total;
+  const shown = opened ?? (sum && whole ? { figure: sum, begin_ms: whole.begin_ms, end_ms: whole.end_ms, title: report.data?.queues[0]?.name ?? "all queues" } : null);
+  const open = (next: Opened | null) => {
+    setOpened(next);
+    if (sum) asked.set({ sum: "" });
+  };
   return (
     <section className={styles.page} aria-label="Queues, a report">
       <div className={styles.main}>
         <ReportTabs here="queues" />
         <div className={styles.bar}>
-          <QueueField asked={asked} changed={() => { setOpened(null); }} />
+          <QueueField asked={asked} changed={() => { open(null); }} />
           <PeriodField asked={asked} />
-          <TextField select size="small" label="Rows" value={by} sx={{ width: 150 }} onChange={(event) => { setOpened(null); asked.set({ by: event.target.value }); }}>
+          <TextField select size="small" label="Rows" value={by} sx={{ width: 150 }} onChange={(event) => { setOpened(null); asked.set({ by: event.target.value, sum: "" }); }}>
             {Object.entries(rowLengths).map(([value, label]) => <MenuItem key={value} value={value}>{label}</MenuItem>)}
           </TextField>
           <span style={{ flex: 1 }} />
           <ColumnsMenu measures={measures ?? []} chosen={chosen} choose={choose} />
-          <Button href={file("csv")}>CSV</Button>
-          <Button href={file("xlsx")}>XLSX</Button>
         </div>
         {report.isError ? <Failure error={report.error} retry={() => void report.refetch()} /> : !report.data || !measures ? <Loading what="the report" /> : (
-          <Told report={report.data} measures={measures} chosen={chosen} by={by} queue={queue} opened={opened} setOpened={setOpened} />
+          <Told report={report.data} measures={measures} chosen={chosen} by={by} queue={queue} opened={shown} setOpened={open} />
         )}
       </div>
-      {opened && <SumPanel key={`${opened.figure} ${opened.begin_ms} ${opened.end_ms}`} opened={opened} queues={queue} period={period as Record<string, string>} close={() => { setOpened(null); }} />}
+      {shown && <SumPanel key={`${shown.figure} ${shown.begin_ms} ${shown.end_ms}`} opened={shown} queues={queue} period={period as Record<string, string>} close={() => { open(null); }} />}
     </section>
   );
 }

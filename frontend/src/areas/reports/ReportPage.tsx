@@ -11,15 +11,15 @@ import type { Asked } from "./useAsked";
 interface Told { begin_ms: number; end_ms: number; sentence?: string }
 
 /** What all reports share: the tabs, what is asked with, and the sentence that answers. */
-export function ReportPage<T extends Told>({ here, name, asked, fields, report, bare, children, aside }: {
-  here: string; name: string; asked: Asked; fields?: ReactNode; report: UseQueryResult<T>; bare: (told: T) => string; children: (told: T) => ReactNode; aside?: ReactNode;
+export function ReportPage<T extends Told>({ here, name, asked, also, fields, report, bare, children, aside }: {
+  here: string; name: string; asked: Asked; also?: Record<string, string>; fields?: ReactNode; report: UseQueryResult<T>; bare: (told: T) => string; children: (told: T) => ReactNode; aside?: ReactNode;
 }) {
   const { session } = useSession();
   const told = report.data;
   return (
     <section className={styles.page} aria-label={`${name}, a report`}>
       <div className={styles.main}>
-        <ReportTabs here={here} />
+        <ReportTabs here={here} also={also} />
         <div className={styles.bar}>{fields}<PeriodField asked={asked} /></div>
         {report.isError ? <Failure error={report.error} retry={() => void report.refetch()} /> : !told ? <Loading what="the report" /> : (
           <>

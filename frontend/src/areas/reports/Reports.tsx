@@ -4,9 +4,10 @@ import CodesReport from "./CodesReport";
 import FlowReport from "./FlowReport";
 import HoursReport from "./HoursReport";
 import QueueReport from "./QueueReport";
+import SavedReports from "./SavedReports";
 import UsageReport from "./UsageReport";
 
-const reports: Record<string, React.ComponentType> = { queues: QueueReport, codes: CodesReport, agents: AgentsReport, flows: FlowReport, hours: HoursReport, usage: UsageReport };
+const reports: Record<string, React.ComponentType> = { queues: QueueReport, codes: CodesReport, agents: AgentsReport, flows: FlowReport, hours: HoursReport, usage: UsageReport, saved: SavedReports };
 
 /** The report that the address names. */
 export default function Reports() {

@@ -35,6 +35,12 @@ function Editor({ top, settings, disabled, wrong, save }: EditorProps) {
   const [misheard, setMisheard] = useState(String(settings.misheard));
   const known = settings.people ?? NOBODY;
   const [people, setPeople] = useState<People>(known);
+  const { enqueueSnackbar } = useSnackbar();
+  const recorded = useMutation({
+    mutationFn: () => data(api.GET("/api/v1/stand-ins/recorded")),
+    onSuccess: (found) => { setPeople({ ...people, ...found.people }); enqueueSnackbar("Taken from the last 28 days. Nothing counts before you begin anew."); },
+    onError: (error) => { enqueueSnackbar(words(error), { variant: "error" }); },
+  });
   const changed = people !== known || misheard !== String(settings.misheard) || load !== String(settings.load) || agents !== String(settings.agents) || seed !== String(settings.seed);
   const submit = (event: React.SyntheticEvent) => {
     event.preventDefault();
@@ -55,6 +61,7 @@ function Editor({ top, settings, disabled, wrong, save }: EditorProps) {
             <div className={styles.tools}>
               <Button type="submit" variant="contained" disabled={!changed}>Begin anew with these</Button>
               <Button onClick={() => { save({ people: null }); }}>People as usual</Button>
+              <Button disabled={recorded.isPending} onClick={() => { recorded.mutate(); }} title="Arrivals, talk, wrap-up, patience and shares of the last 28 days; nothing counts before you begin anew">People as recorded</Button>
             </div>
           </div>
         )}

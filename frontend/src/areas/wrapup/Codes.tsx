@@ -1,10 +1,12 @@
 import type { Schemas } from "../../api/client";
 import { codes } from "../../api/resources";
+import { useInUse } from "../reports/InUse";
 import { ConfigListPage } from "../shared/ConfigListPage";
 import { UsedBy } from "../shared/UsedBy";
 
 /** The labels that agents give to their part of a contact. */
 export default function Codes() {
+  const used = useInUse<Schemas["Code"]>("code");
   return (
     <ConfigListPage<Schemas["Code"]>
       resource={codes}
@@ -19,6 +21,7 @@ export default function Codes() {
         { field: "digits", headerName: "Digits", width: 90 },
         { field: "name", headerName: "Name", flex: 1, minWidth: 160, renderCell: ({ row }) => <>{row.name}{row.retired && <span className="chip" style={{ marginLeft: 8 }}>retired</span>}</> },
         { field: "group", headerName: "Group", flex: 1, minWidth: 140 },
+        ...used,
       ]}
       fields={[
         { kind: "text", name: "name", label: "Name", required: true },

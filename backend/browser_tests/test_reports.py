@@ -1,0 +1,121 @@
+"""What has been: reports that open down to a contact, files of them, and contacts found."""
+
+import base64
+import io
+
+import openpyxl
+
+from browser_tests.served import ServedTestCase, _demo
+from callcore.people.said import traits_of
+from demo import scenario
+from exchange import past
+from reports import growing
+from testkit import processes
+
+_FETCH = """
+const [address, done] = arguments;
+fetch(address).then((answer) => answer.arrayBuffer()).then((bytes) =>
+  done(btoa(Array.from(new Uint8Array(bytes), (one) => String.fromCharCode(one)).join(""))));
+"""
+
+
+class ReportsTests(ServedTestCase):
+    """The demo with a day behind it."""
+
+    @classmethod
+    def setUpClass(cls):
+        super().setUpClass()
+        processes.stop(cls.exchange)
+        people = traits_of({**scenario.PEOPLE, "sent_on": 0.15})
+        day = past.Day(1, 0.3, 16, people)
+        list(past.live_through_days([day], growing.count))
+        growing.all_is_counted("main")
+        cls.exchange = processes.start_exchange()
+
+    @classmethod
+    def tearDownClass(cls):
+        super().tearDownClass()
+        _demo.bring_back()
+
+    def test_a_figure_opens_to_its_sum_and_down_to_a_contact(self):
+        deepa = self.person("deepa")
+        deepa.go("/learn/reports/queues?period=yesterday")
+        deepa.choose("Queue", "Bookings")
+        deepa.sees("Service level", "the goal of 80.0 %")
+        deepa.choose("Rows", "By hours")
+        deepa.sees("10:00")
+        deepa.click("Service level A:")
+        deepa.sees("The sum behind", "divided by", "The same by each formula")
+        deepa.click("Close the sum")
+        deepa.click("Answered:")
+        deepa.sees("An agent took them out of the queue.")
+        deepa.browser.find_element("css selector", "aside a").click()
+        deepa.sees("Waited", "Counted in", "Bookings", "answered")
+        deepa.click("On the map")
+        deepa.sees("Arrives on")
+
+    def test_codes_hours_flows_agents_and_use_answer_their_questions(self):
+        deepa = self.person("deepa")
+        deepa.go("/learn/reports/codes?period=yesterday")
+        deepa.sees("What contacts were about", "Hand-overs", "New booking")
+        deepa.browser.find_element(
+            "css selector", "section[aria-label=Hand-overs] td button"
+        ).click()
+        deepa.sees("First part", "What it costs")
+        deepa.click("Agents", "link")
+        deepa.sees("Occupancy", "All of them")
+        deepa.browser.find_element("css selector", "tbody th button").click()
+        deepa.sees("Where the time went", "Contacts by queue")
+        deepa.click("Flows", "link")
+        deepa.sees("Main menu", "Bookings & changes", "How contacts ended in it")
+        deepa.click("When it is busy", "link")
+        deepa.sees("Busiest on", "How long they waited")
+        deepa.click("Numbers & callbacks", "link")
+        deepa.sees("Freephone", "With a person")
+
+    def test_a_report_is_saved_and_its_file_holds_what_the_page_shows(self):
+        deepa = self.person("deepa")
+        deepa.go("/learn/reports/queues?period=yesterday&by=60")
+        deepa.sees("were answered")
+        deepa.click("Save…")
+        deepa.fill("Name", "Every morning")
+        deepa.choose("A file is made", "at 07:30")
+        deepa.click("Save", exact=True)
+        deepa.click("Saved", "link")
+        deepa.sees("Every morning", "at 07:30, every day")
+        deepa.click("Make a file now")
+        deepa.sees("is listed below", ".xlsx")
+        link = deepa.browser.find_element("css selector", "a[href*='/reports/files/']")
+        data = deepa.browser.execute_async_script(_FETCH, link.get_attribute("href"))
+        book = openpyxl.load_workbook(io.BytesIO(base64.b64decode(data)))
+        rows = list(book["Report"].values)
+        offered = rows[-1][rows[0].index("Offered")]
+        self.assertGreater(offered, 100)
+        deepa.click("Every morning", "link")
+        deepa.sees(f"of {offered:,} were answered")
+        deepa.click("Saved", "link")
+        deepa.click("Delete")
+        deepa.sees("No report is saved yet")
+
+    def test_contacts_are_found_in_any_combination_and_opened_by_key(self):
+        deepa = self.person("deepa")
+        deepa.go("/learn/contacts")
+        deepa.choose("Ended", "With a person")
+        deepa.choose("Queue", "Bookings")
+        deepa.choose("Code", "New booking")
+        deepa.sees("New booking", "With a person")
+        deepa.sees_no("Hung up on the way")
+        deepa.fill("Keys", "9*9#9")
+        deepa.sees("No contact fits.")
+        deepa.click("All contacts")
+        deepa.sees("Hung up on the way")
+        cell = deepa.browser.find_element("css selector", "[role=gridcell]")
+        cell.click()
+        deepa.sees("Counted in")
+
+    def test_lists_say_whether_things_are_used(self):
+        deepa = self.person("deepa")
+        deepa.go("/arrive/numbers")
+        deepa.sees("Contacts in 28 days", "not used")
+        deepa.go("/wait/queues")
+        deepa.sees("28 days: offered, level, wait")

@@ -1,0 +1,95 @@
+"""The stand-ins as real people were: what a site's last four weeks say of them."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from datetime import datetime
+from zoneinfo import ZoneInfo
+
+from django.conf import settings
+from django.db.models import Avg, Count, Q, StdDev, Sum
+from drf_spectacular.utils import extend_schema
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from callcore.measures.rows import INTERVAL_MS
+from callcore.measures.tallies import Counted
+from callcore.people.profile import QUARTER_MS
+from callcore.people.recorded import Lengths, Recorded, as_said
+from exchange.live.journal import crowd_settings
+from exchange.stand_ins_api import PeopleField
+from reports.asking import days_of, today
+from reports.hours_report import days_by_weekday
+from reports.models import Leg, TallyInterval
+from reports.period import Period
+from reports.queue_rows import total
+from reports.tally_rows import tallies
+from web.base import Form, View
+from web.problems import bad_request
+
+assert QUARTER_MS == INTERVAL_MS, "arrivals are counted as profiles have them"
+
+
+class RecordedPeopleSerializer(Form):
+    """What can be taken from what was recorded; what is not there stays as it is."""
+
+    people = PeopleField()
+
+
+class RecordedPeopleView(View):
+    """The people of the last 28 days, as stand-ins could be. Nothing of it is in force."""
+
+    area = "stand_ins"
+
+    @extend_schema(responses=RecordedPeopleSerializer)
+    def get(self, request: Request) -> Response:
+        first, last = days_of("28days", today())
+        said = as_said(_recorded(Period(first, last, settings.CENTRE_TIME_ZONE)))
+        if not said:
+            words = "Too little was recorded in the last 28 days to say what people are like."
+            raise bad_request(words)
+        return Response({"people": said})
+
+
+def _recorded(period: Period) -> Recorded:
+    site = settings.EXCHANGE_SITE
+    legs = Leg.objects.filter(
+        site=site, answered_ms__gte=period.begin_ms, answered_ms__lt=period.end_ms,
+        ended_ms__isnull=False,
+    ).exclude(how="consult")  # fmt: skip
+    sums = legs.aggregate(
+        parts=Count("pk"), held=Count("pk", filter=Q(hold_ms__gt=0)),
+        sent_on=Count("pk", filter=Q(by="transferred")), coded=Count("pk", filter=~Q(code="")),
+        talk=Avg("talk_ms"), talk_deviation=StdDev("talk_ms"),
+        wrapped=Count("pk", filter=Q(wrap_ms__gt=0)), wrap=Avg("wrap_ms", filter=Q(wrap_ms__gt=0)),
+        wrap_deviation=StdDev("wrap_ms", filter=Q(wrap_ms__gt=0)),
+    )  # fmt: skip
+    rings: defaultdict[str, int] = defaultdict(int)
+    for told in tallies(Counted.RING, period):
+        rings[told.detail] += told.count
+    row = total([], period).parts
+    return Recorded(
+        arrivals=_arrivals(period), days=days_by_weekday(period), load=crowd_settings(site).load,
+        talk=_lengths(sums["parts"], sums["talk"], sums["talk_deviation"]),
+        wraps=_lengths(sums["wrapped"], sums["wrap"], sums["wrap_deviation"]),
+        waited_s=(row.wait_answered_ms + row.wait_abandoned_ms) / 1000, gave_up=row.abandoned,
+        rings=rings["rang"], missed=rings["missed"], parts=sums["parts"], held=sums["held"],
+        sent_on=sums["sent_on"], coded=sums["coded"],
+    )  # fmt: skip
+
+
+def _lengths(count: int, mean_ms: float | None, deviation_ms: float | None) -> Lengths:
+    return Lengths(count, float(mean_ms or 0) / 1000, float(deviation_ms or 0) / 1000)
+
+
+def _arrivals(period: Period) -> dict[tuple[int, int], int]:
+    zone = ZoneInfo(period.zone)
+    rows = TallyInterval.objects.filter(
+        site=settings.EXCHANGE_SITE, what=str(Counted.NUMBER), detail="arrived",
+        at_ms__gte=period.begin_ms, at_ms__lt=period.end_ms,
+    )  # fmt: skip
+    found: defaultdict[tuple[int, int], int] = defaultdict(int)
+    for at_ms, count in rows.values_list("at_ms").annotate(Sum("count")).order_by():
+        local = datetime.fromtimestamp(at_ms / 1000, zone)
+        found[(local.weekday(), local.hour * 4 + local.minute // 15)] += count
+    return found
