@@ -13,7 +13,7 @@ OWN = frozenset({"desk", "messages"})
 #: What supervisors may change beside seeing everything: the people, where they work, and where
 #: callers are sent for a while.
 SUPERVISED = frozenset(
-    {"agents", "queues", "mailboxes", "diversions", "telephone", "callbacks", "alarms"}
+    {"agents", "queues", "mailboxes", "diversions", "telephone", "callbacks", "alarms", "reports"}
 )
 
 

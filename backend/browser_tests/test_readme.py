@@ -62,4 +62,6 @@ class FirstTenMinutesTests(ServedTestCase):
         tamsin.sees("Nerys Vaughan", "Available")
         self.do(tamsin, "Learn → Contacts")
         tamsin.sees("With a person")
+        self.do(tamsin, "Learn → Reports")
+        tamsin.sees("Wrap-up codes", "When it is busy")
         self.assertEqual(self.said, [], "all that it says was done")

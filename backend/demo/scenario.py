@@ -58,8 +58,8 @@ SKILLS: dict[str, dict[str, int]] = {
 
 #: How many agents the stand-ins let work, and by which seed.
 AT_WORK, SEED = 34, 10
-#: Callers, of what the usual profile says: somebody waits.
-LOAD = 0.68
+#: Callers, of what the usual profile says: in the weeks before, and today, when somebody waits.
+LOAD, LOAD_TODAY = 0.68, 0.95
 #: What the stand-ins are like, where they are not as usual; see `callcore.people.said`.
 PEOPLE: dict[str, Any] = {
     "talk": {"kind": "lognormal", "mean_s": 370, "spread": 0.6},

@@ -256,7 +256,7 @@ class InUseView(View):
 
     @extend_schema(responses=InUseSerializer(many=True))
     def get(self, request: Request) -> Response:
-        told = cache.get_or_set(f"in-use {today()}", self._told, _FRESH_S)
+        told = cache.get_or_set(f"in-use-{today()}", self._told, _FRESH_S)
         return Response(InUseSerializer(told, many=True).data)
 
     @staticmethod

@@ -7,6 +7,7 @@ from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from django.conf import settings
+from django.core.exceptions import ImproperlyConfigured
 from django.core.mail import EmailMessage
 from django.db.models import Q, QuerySet
 from rest_framework.exceptions import APIException
@@ -46,13 +47,11 @@ def make_file(report: SavedReport) -> ReportFile:
         made.content = content_of(table_of(report.report, asked, reader), report.file)
         made.sent_to = _sent(report, made)
     except (Problem, APIException, TooMany, KeyError) as error:
-        made.error = str(getattr(error, "detail", "") or "This report cannot be made any more.")[
-            :300
-        ]
-    except OSError as error:
-        made.error = f"The file was made, but could not be sent: {error.strerror or 'no mail'}."[
-            :300
-        ]
+        words = getattr(error, "detail", "") or "This report cannot be made any more."
+        made.error = str(words)[:_LONGEST]
+    except (OSError, ImproperlyConfigured) as error:
+        why = getattr(error, "strerror", None) or "no mail can be sent"
+        made.error = f"The file was made, but not sent: {why}."[:_LONGEST]
     made.save()
     kept = report.files.values_list("pk", flat=True)[:MOST_FILES]
     report.files.exclude(pk__in=list(kept)).delete()

@@ -6,6 +6,7 @@ from typing import Any
 
 from django.core.validators import validate_email
 from django.db.models import QuerySet
+from django.db.models.functions import Length
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
@@ -15,7 +16,7 @@ from rest_framework.exceptions import PermissionDenied
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from accounts.models import Role
+from accounts.policy import may
 from reports import saved, sheets
 from reports.models import ReportFile, SavedReport
 from reports.tables import KINDS
@@ -58,19 +59,21 @@ class SavedReportSerializer(Form):
         return asked
 
     def validate_shared(self, shared: bool) -> bool:
-        if shared and self.context["user"].role == Role.READ_ONLY:
+        if shared and not may(self.context["user"], "change", "reports"):
             raise serializers.ValidationError("Who only reads keeps reports for themself.")
         return shared
 
 
 class ReportFileSerializer(serializers.ModelSerializer):
-    """A file that was made of a report; `error` says why there is none."""
+    """A file that was made of a report: its `size` (bytes), 0 where there is none; `error` says
+    why, or why it was not sent."""
 
     report_name = serializers.CharField(source="report.name", read_only=True)
+    size = serializers.IntegerField(read_only=True)
 
     class Meta:
         model = ReportFile
-        fields = ["id", "report", "report_name", "made_ms", "name", "sent_to", "error"]
+        fields = ["id", "report", "report_name", "made_ms", "name", "size", "sent_to", "error"]
 
 
 class SavedReportsView(View):
@@ -108,12 +111,10 @@ class SavedReportView(View):
 
     area, verb = "reports", "see"
 
-    @extend_schema(request=SavedReportSerializer(partial=True), responses=SavedReportSerializer)
-    def patch(self, request: Request, pk: int) -> Response:
+    @extend_schema(request=SavedReportSerializer, responses=SavedReportSerializer)
+    def put(self, request: Request, pk: int) -> Response:
         report = _own(request, pk)
-        form = SavedReportSerializer(
-            report, data=request.data, partial=True, context={"user": request.user}
-        )
+        form = SavedReportSerializer(report, data=request.data, context={"user": request.user})
         form.is_valid(raise_exception=True)
         for name, value in form.validated_data.items():
             setattr(report, name, value)
@@ -133,12 +134,14 @@ class MakeFileView(View):
 
     @extend_schema(request=None, responses=ReportFileSerializer)
     def post(self, request: Request, pk: int) -> Response:
-        return Response(ReportFileSerializer(saved.make_file(_own(request, pk))).data)
+        made = saved.make_file(_own(request, pk))
+        return Response(ReportFileSerializer(_files(request.user).get(pk=made.pk)).data)
 
 
 def _files(user: Any) -> QuerySet[ReportFile]:
     """Files of one's own reports, and of those that are shared."""
-    return ReportFile.objects.filter(report__in=saved.readable_by(user)).select_related("report")
+    rows = ReportFile.objects.filter(report__in=saved.readable_by(user)).select_related("report")
+    return rows.annotate(size=Length("content"))
 
 
 class ReportFilesView(View):
@@ -159,6 +162,6 @@ class ReportFileView(View):
 
     @extend_schema(responses={(200, "application/octet-stream"): OpenApiTypes.BINARY})
     def get(self, request: Request, pk: int) -> HttpResponse:
-        made: ReportFile = get_object_or_404(_files(request.user), pk=pk, error="")
+        made: ReportFile = get_object_or_404(_files(request.user), pk=pk, size__gt=0)
         name, _, ending = made.name.rpartition(".")
         return download(name, bytes(made.content), sheets.KINDS[ending], ending)

@@ -10,6 +10,7 @@ from web.codes import CODES
 
 PREFIX = "/api/v1/"
 _WORDS = {
+    "put": "write",
     "list": "list", "retrieve": "read", "create": "make", "partial_update": "change",
     "destroy": "delete", "get": "read", "post": "do", "patch": "change", "delete": "delete",
 }  # fmt: skip

@@ -14,9 +14,9 @@ ENOUGH = 30
 
 
 class Lengths(NamedTuple):
-    """How many there were, their mean and their standard deviation (s)."""
+    """How many there were (`number`), their mean and their standard deviation (s)."""
 
-    count: int
+    number: int
     mean_s: float
     deviation_s: float
 
@@ -57,7 +57,7 @@ def as_said(recorded: Recorded) -> dict[str, Any]:
     if sum(recorded.arrivals.values()) >= ENOUGH and recorded.load > 0:
         said["profile"] = _profile(recorded)
     for name, lengths in (("talk", recorded.talk), ("wraps", recorded.wraps)):
-        if lengths.count >= ENOUGH and 0 < lengths.mean_s <= LONGEST_S:
+        if lengths.number >= ENOUGH and 0 < lengths.mean_s <= LONGEST_S:
             spread = min(10.0, max(0.05, lengths.deviation_s / lengths.mean_s))
             said[name] = {"kind": "lognormal", "mean_s": round(lengths.mean_s, 1),
                           "spread": round(spread, 2)}  # fmt: skip

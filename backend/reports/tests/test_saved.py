@@ -9,6 +9,7 @@ from zoneinfo import ZoneInfo
 
 import openpyxl
 from django.core import mail
+from django.core.cache.backends.dummy import DummyCache
 from django.test import override_settings
 
 from accounts.models import Role
@@ -26,7 +27,7 @@ ASKED = {"first": "2026-11-25", "last": "2026-11-25", "by": "60"}
 class SavedTests(ReportTestCase):
     def save(self, status=201, **more):
         body = {"name": "The night", "report": "queues", "asked": ASKED, **more}
-        answer = self.client.post(URL, body, "application/json")
+        answer = self.client.post(URL, body)
         self.assertEqual(answer.status_code, status, answer.content[:300])
         return answer.json()
 
@@ -68,10 +69,10 @@ class SavedTests(ReportTestCase):
         self.assertEqual(deepa.get(URL).json(), [])
         self.assertEqual(deepa.post(f"{URL}/{mine['id']}/file").status_code, 404)
         body = {"name": "All", "report": "codes", "shared": True}
-        shared = deepa.post(URL, body, "application/json").json()
+        shared = deepa.post(URL, body).json()
         self.assertEqual([one["name"] for one in self.client.get(URL).json()], ["All", "The night"])
         self.assertEqual(self.client.delete(f"{URL}/{shared['id']}").status_code, 403)
-        answer = self.client.patch(f"{URL}/{shared['id']}", {"name": "x"}, "application/json")
+        answer = self.client.put(f"{URL}/{shared['id']}", {"name": "x", "report": "codes"})
         self.assertEqual(answer.status_code, 403)
         self.assertEqual(deepa.delete(f"{URL}/{shared['id']}").status_code, 204)
 
@@ -127,7 +128,8 @@ class SavedTests(ReportTestCase):
 
 class InUseTests(ReportTestCase):
     def test_things_are_told_by_their_references_and_days(self):
-        with patch("reports.in_use.today", lambda: date(2026, 11, 26)):
+        nothing_kept = patch("reports.api.cache", DummyCache("", {}))
+        with nothing_kept, patch("reports.in_use.today", lambda: date(2026, 11, 26)):
             told = {one["thing"]: one for one in self.client.get("/api/v1/reports/in-use").json()}
         number = told["number:+442079460210"]
         self.assertEqual(number["count"], sum(number["days"]))

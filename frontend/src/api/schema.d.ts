@@ -1859,14 +1859,14 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        put?: never;
+        /** @description One saved report. */
+        put: operations["reports_saved_write"];
         post?: never;
         /** @description One saved report. */
         delete: operations["reports_saved_delete"];
         options?: never;
         head?: never;
-        /** @description One saved report. */
-        patch: operations["reports_saved_change"];
+        patch?: never;
         trace?: never;
     };
     "/api/v1/reports/saved/{id}/file": {
@@ -4360,22 +4360,6 @@ export interface components {
         PatchedRowRequest: {
             cells?: unknown[];
         };
-        /**
-         * @description A report that is kept. `at_min`: the minute of the day at which a file is made, null for
-         *     never; `weekdays`: only on these (Monday is 0), none for all; `to`: addresses it is sent to.
-         */
-        PatchedSavedReportRequest: {
-            name?: string;
-            report?: components["schemas"]["ReportEnum"];
-            asked?: {
-                [key: string]: string;
-            };
-            shared?: boolean;
-            at_min?: number | null;
-            weekdays?: number[];
-            to?: string[];
-            file?: components["schemas"]["FileEnum"];
-        };
         /** @description Rules that one layer sets; None clears. Away reasons are the centre's only. */
         PatchedSetRulesRequest: {
             layer?: components["schemas"]["LayerEnum"];
@@ -4880,7 +4864,10 @@ export interface components {
          * @enum {string}
          */
         ReportEnum: "queues" | "codes" | "agents" | "flows" | "hours" | "usage";
-        /** @description A file that was made of a report; `error` says why there is none. */
+        /**
+         * @description A file that was made of a report: its `size` (bytes), 0 where there is none; `error` says
+         *     why, or why it was not sent.
+         */
         ReportFile: {
             readonly id: number;
             report: number;
@@ -4888,6 +4875,7 @@ export interface components {
             /** Format: int64 */
             made_ms: number;
             name: string;
+            readonly size: number;
             sent_to?: unknown;
             error?: string;
         };
@@ -11540,6 +11528,42 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    reports_saved_write: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SavedReportRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedReport"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
     reports_saved_delete: {
         parameters: {
             query?: never;
@@ -11564,42 +11588,6 @@ export interface operations {
             403: components["responses"]["Problem"];
             404: components["responses"]["Problem"];
             409: components["responses"]["Problem"];
-            503: components["responses"]["Problem"];
-            default: components["responses"]["Problem"];
-        };
-    };
-    reports_saved_change: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
-                "X-CSRFToken"?: string;
-            };
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: {
-            content: {
-                "application/json": components["schemas"]["PatchedSavedReportRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SavedReport"];
-                };
-            };
-            400: components["responses"]["Problem"];
-            403: components["responses"]["Problem"];
-            404: components["responses"]["Problem"];
-            409: components["responses"]["Problem"];
-            413: components["responses"]["Problem"];
-            415: components["responses"]["Problem"];
             503: components["responses"]["Problem"];
             default: components["responses"]["Problem"];
         };

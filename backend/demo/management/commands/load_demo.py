@@ -46,7 +46,7 @@ class Command(BaseCommand):
         _text_number(admin, queues["Bookings"])
         _messages(mailboxes)
         settle_stand_ins(
-            on=True, agents=scenario.AT_WORK, seed=scenario.SEED, load=scenario.LOAD,
+            on=True, agents=scenario.AT_WORK, seed=scenario.SEED, load=scenario.LOAD_TODAY,
             people=scenario.PEOPLE,
         )  # fmt: skip
         one_password_for(everybody(), scenario.PASSWORD)

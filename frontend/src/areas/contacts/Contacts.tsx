@@ -40,7 +40,9 @@ const seconds: [string, string][] = [["20", "0:20"], ["60", "1:00"], ["120", "2:
 const yesNo: [string, string][] = [["yes", "yes"], ["no", "no"]];
 
 function Filters({ asked }: { asked: Asked }) {
+  // What is typed stands here at once; the address follows when there is time.
   const [text, setText] = useState(asked.get("search"));
+  const [pressed, setPressed] = useState(asked.get("keys"));
   const queues = useQuery({ queryKey: keys.list("queues", MOST), queryFn: () => data(api.GET("/api/v1/queues", { params: { query: MOST } })) });
   const agents = useQuery({ queryKey: keys.list("agents", MOST), queryFn: () => data(api.GET("/api/v1/agents", { params: { query: MOST } })) });
   const codes = useQuery({ queryKey: keys.list("codes", MOST), queryFn: () => data(api.GET("/api/v1/codes", { params: { query: MOST } })) });
@@ -56,11 +58,11 @@ function Filters({ asked }: { asked: Asked }) {
       <Choice name="ending" label="Ended" asked={asked} options={Object.entries(endingWords)} none="in any way" />
       <Choice name="wait_over" label="Waited over" asked={asked} options={seconds} width={110} />
       <Choice name="talk_over" label="Spoke over" asked={asked} options={seconds} width={110} />
-      <TextField size="small" label="Keys" placeholder="1*" value={asked.get("keys")} sx={{ width: 80 }} slotProps={{ inputLabel: { shrink: true }, htmlInput: { maxLength: 10 } }} onChange={(event) => { asked.set({ keys: event.target.value.replace(/[^0-9*#]/g, "") }); }} />
+      <TextField size="small" label="Keys" placeholder="1*" value={pressed} sx={{ width: 80 }} slotProps={{ inputLabel: { shrink: true }, htmlInput: { maxLength: 10 } }} onChange={(event) => { const keys = event.target.value.replace(/[^0-9*#]/g, ""); setPressed(keys); asked.set({ keys }); }} />
       <Choice name="transferred" label="Passed on" asked={asked} options={yesNo} width={100} />
       <Choice name="recorded" label="Recorded" asked={asked} options={yesNo} width={100} />
       <PeriodField asked={asked} any="Any day" />
-      {narrowed && <Button onClick={() => { setText(""); asked.set(Object.fromEntries([...wanted, "period", "first", "last", "weekdays", "from", "until"].map((name) => [name, ""]))); }}>All contacts</Button>}
+      {narrowed && <Button onClick={() => { setText(""); setPressed(""); asked.set(Object.fromEntries([...wanted, "period", "first", "last", "weekdays", "from", "until"].map((name) => [name, ""]))); }}>All contacts</Button>}
     </div>
   );
 }

@@ -51,7 +51,7 @@ export function SaveDialog({ begun, close }: { begun: Draft; close: () => void }
     mutationFn: () => {
       const { id, ...rest } = draft;
       const body = { ...rest, to: (draft.to ?? []).map((one) => one.trim()).filter(Boolean) } as Saved;
-      return id === undefined ? data(api.POST("/api/v1/reports/saved", { body })) : data(api.PATCH("/api/v1/reports/saved/{id}", { params: { path: { id } }, body }));
+      return id === undefined ? data(api.POST("/api/v1/reports/saved", { body })) : data(api.PUT("/api/v1/reports/saved/{id}", { params: { path: { id } }, body }));
     },
     onSuccess: () => { void cache.invalidateQueries({ queryKey: keys.all("saved-reports") }); enqueueSnackbar("Saved."); close(); },
   });

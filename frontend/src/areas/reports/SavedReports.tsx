@@ -61,7 +61,7 @@ function Files({ rows }: { rows: Schemas["ReportFile"][] }) {
       {rows.length === 0 ? <p className="dim" style={{ padding: "0 16px 8px", margin: 0 }}>No file was made yet.</p> : (
         <table className={styles.plain}>
           <thead><tr><th>Made</th><th>File</th><th>Sent to</th></tr></thead>
-          <tbody>{rows.map((file) => <tr key={file.id}><td>{moment(file.made_ms, session.time_zone)}</td><td>{file.error ? <span className={styles.missWord}>{file.report_name}: {file.error}</span> : <a href={`/api/v1/reports/files/${file.id}`}>{file.name}</a>}</td><td className="dim">{(file.sent_to as string[] | undefined)?.join(", ")}</td></tr>)}</tbody>
+          <tbody>{rows.map((file) => <tr key={file.id}><td>{moment(file.made_ms, session.time_zone)}</td><td>{file.size > 0 ? <a href={`/api/v1/reports/files/${file.id}`}>{file.name}</a> : file.report_name}{file.error && <span className={styles.missWord}> {file.error}</span>}</td><td className="dim">{(file.sent_to as string[] | undefined)?.join(", ")}</td></tr>)}</tbody>
         </table>
       )}
     </section>
