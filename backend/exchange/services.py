@@ -54,7 +54,7 @@ def forgotten_with(forget: Callable[[str], None]) -> None:
     journal.forgotten_with.append(forget)
 
 
-class ContactLine(NamedTuple):
+class ContactBrief(NamedTuple):
     """A contact as lists of others name it."""
 
     caller: str
@@ -64,11 +64,11 @@ class ContactLine(NamedTuple):
     ending: str
 
 
-def contact_lines(identities: Iterable[str]) -> dict[str, ContactLine]:
+def contact_lines(identities: Iterable[str]) -> dict[str, ContactBrief]:
     """Some contacts, by their ids."""
     rows = Contact.objects.filter(pk__in=list(identities))
     columns = ("pk", "caller", "number", "arrived_ms", "ended_ms", "ending")
-    return {pk: ContactLine(*line) for pk, *line in rows.values_list(*columns)}
+    return {pk: ContactBrief(*line) for pk, *line in rows.values_list(*columns)}
 
 
 def callbacks_of(identity: str) -> list[tuple[str, str, int]]:

@@ -14,7 +14,7 @@ from callcore.measures.tallies import Counted
 from queues.services import settings as queue_settings
 from reports.models import AgentSpan, Leg
 from reports.period import Period
-from reports.queue_rows import Level
+from reports.queue_rows import share_of
 from reports.tally_rows import tallies, within
 from wrapup.services import code_names
 
@@ -95,13 +95,13 @@ def _derived(row: dict[str, Any]) -> dict[str, Any]:
     """Figures that are made of a row's own parts."""
     handled = sum(row[f"{state}_ms"] for state in _HANDLES)
     ready = sum(row[f"{state}_ms"] for state in _READY)
+    times = row["talk_ms"] + row["hold_ms"] + row["wrap_ms"]
     return {
-        "occupancy": Level(handled, handled + ready).share,
-        "handle_average_ms": (row["talk_ms"] + row["hold_ms"] + row["wrap_ms"]) / row["legs"]
-        if row["legs"] else None,
-        "coded_share": row["coded"] / row["legs"] if row["legs"] else None,
-        "missed_share": row["missed"] / row["rang"] if row["rang"] else None,
-    }  # fmt: skip
+        "occupancy": share_of(handled, handled + ready),
+        "handle_average_ms": share_of(times, row["legs"]),
+        "coded_share": share_of(row["coded"], row["legs"]),
+        "missed_share": share_of(row["missed"], row["rang"]),
+    }
 
 
 def _legs(

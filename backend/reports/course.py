@@ -13,7 +13,7 @@ from callcore.events import Happening, facts
 from callcore.measures.account import How, Leg, Outcome, Stay
 from callcore.measures.course import Course, Piece, course_of
 from callcore.measures.rows import INTERVAL_MS
-from exchange.services import ContactLine, callbacks_of, contacts_of_caller
+from exchange.services import ContactBrief, callbacks_of, contacts_of_caller
 from reports.finding import Names
 
 Name = Callable[[str, str], str]
@@ -38,7 +38,7 @@ def clock(ms: int) -> str:
     return f"{hours}:{minutes:02}:{seconds:02}" if hours else f"{minutes}:{seconds:02}"
 
 
-def told(identity: str, events: list[Happening], now_ms: int, line: ContactLine) -> dict[str, Any]:
+def told(identity: str, events: list[Happening], now_ms: int, line: ContactBrief) -> dict[str, Any]:
     """What there is to tell; see `CourseSerializer` for its shape."""
     course, names = course_of(events, now_ms), Names()
     begins = course.begins_ms or line.arrived_ms
@@ -88,7 +88,7 @@ def _leg(leg: Leg, course: Course, name: Name) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _sentence(course: Course, name: Name, line: ContactLine) -> str:
+def _sentence(course: Course, name: Name, line: ContactBrief) -> str:
     """The contact in one sentence."""
     moments = [(stay.entered_ms, _waited(stay, course, name)) for stay in course.stays]
     moments += [(leg.answered_ms, _spoke(leg, name)) for leg in course.legs]

@@ -15,6 +15,11 @@ from reports.models import QueueInterval
 from reports.period import By, Period
 
 
+def share_of(part: float, whole: float) -> float | None:
+    """A part of a whole; None where there is nothing to divide by."""
+    return part / whole if whole else None
+
+
 class Level(NamedTuple):
     """A service level by the formula that counted when each contact was offered."""
 
@@ -24,7 +29,7 @@ class Level(NamedTuple):
     @property
     def share(self) -> float | None:
         """From 0 to 1; None where there is nothing to divide by."""
-        return self.part / self.whole if self.whole else None
+        return share_of(self.part, self.whole)
 
     def plus(self, part: int, whole: int) -> Level:
         """With more of it."""

@@ -140,8 +140,3 @@ _TABLES: dict[str, Callable[[Asked, Reader], Table]] = {
     "queues": _queues, "codes": _codes, "agents": _agents, "flows": _flows, "hours": _hours,
     "usage": _usage,
 }  # fmt: skip
-
-
-def known(kind: str) -> bool:
-    """Whether there is such a report."""
-    return kind in _TABLES

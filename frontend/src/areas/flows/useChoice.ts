@@ -29,7 +29,12 @@ export function useChoice(selectedOne: (id: string | null) => void) {
       });
     },
     /** The sheet of the selected stop, now. */
-    show: () => { flushSync(() => { showing(selected); }); },
+    show: () => {
+      flushSync(() => {
+        if (walking) selectedOne(selected);
+        showing(selected);
+      });
+    },
     selectMore: (id: string) => {
       setChosen((before) => [...before.filter((one) => one !== id), id]);
       showing(id);
