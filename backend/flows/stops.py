@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from callcore.flow import describe
 from callcore.flow.definition import load
@@ -25,12 +25,20 @@ class StopNames(NamedTuple):
     called: Callable[[str], str]
 
 
-def stops_of(flow_id: str) -> dict[str, StopNames]:
-    """The stops of a flow in force, or else of its draft, by their ids, in the author's order."""
+def definition_of(flow_id: str) -> dict[str, Any] | None:
+    """The definition of a flow in force, or else its draft; None for a flow that is gone."""
     flow = Flow.objects.filter(pk=flow_id).select_related("in_force").first()
     if flow is None:
+        return None
+    return flow.in_force.definition if flow.in_force else flow.draft
+
+
+def stops_of(flow_id: str) -> dict[str, StopNames]:
+    """The stops of a flow in force, or else of its draft, by their ids, in the author's order."""
+    definition = definition_of(flow_id)
+    if definition is None:
         return {}
-    written = load(flow.in_force.definition if flow.in_force else flow.draft)
+    written = load(definition)
     catalogue = catalogue_of(facts())
     found = {}
     for step in written.steps:

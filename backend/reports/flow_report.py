@@ -9,7 +9,7 @@ from typing import Any
 
 from callcore.measures.tallies import Counted
 from flows.services import flow_names
-from flows.stops import StopNames, stops_of
+from flows.stops import StopNames, definition_of, stops_of
 from reports.period import Period
 from reports.tally_rows import Told, tallies
 
@@ -44,7 +44,7 @@ def report(flow: str, period: Period) -> dict[str, Any]:
             {"ending": ending, "count": count, "share": None}
             for ending, count in sorted(_all(ends).items(), key=lambda found: -found[1])
         ],
-        "stops": rows, "sentence": _sentence(rows),
+        "stops": rows, "definition": definition_of(flow), "sentence": _sentence(rows),
     }  # fmt: skip
 
 

@@ -317,6 +317,9 @@ class FlowReportSerializer(Between):
     callers = serializers.IntegerField()
     ends = StopEndSerializer(many=True)
     stops = StopRowSerializer(many=True)
+    definition = serializers.DictField(
+        allow_null=True, help_text="What is in force, for a map; null for a flow that is gone."
+    )
 
 
 class FlowReportView(View):

@@ -39,7 +39,9 @@ class Measure(NamedTuple):
         return "longest" if self.over[0].column in LONGEST else "sum"
 
     def value(self, row: QueueRow) -> float | None:
-        """The figure of a row; None where there is nothing to divide by."""
+        """The figure of a row; None where there is nothing to divide by, or nobody to be longest."""
+        if self.adds == "longest" and not getattr(row, self.contacts):
+            return None
         whole = row.sum_of(self.over)
         if not self.under:
             return whole

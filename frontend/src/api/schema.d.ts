@@ -3368,6 +3368,10 @@ export interface components {
             callers: number;
             ends: components["schemas"]["StopEnd"][];
             stops: components["schemas"]["StopRow"][];
+            /** @description What is in force, for a map; null for a flow that is gone. */
+            definition: {
+                [key: string]: unknown;
+            } | null;
         };
         /** @description What counts in all flows. */
         FlowRules: {

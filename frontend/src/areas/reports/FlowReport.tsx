@@ -1,11 +1,13 @@
-import { MenuItem, TextField } from "@mui/material";
+import { MenuItem, TextField, ToggleButton, ToggleButtonGroup } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { Link } from "react-router-dom";
-import { api, data, type Schemas } from "../../api/client";
+import { api, data, type Definition, type Schemas } from "../../api/client";
 import { keys } from "../../api/keys";
 import { clock, percent } from "../../frame/format";
-import { Empty, Loading } from "../../frame/states";
+import { Empty, Failure, Loading } from "../../frame/states";
 import { endingWords } from "../flows/endings";
+import { TrailMap } from "../flows/trail/TrailMap";
 import { figure } from "./figures";
 import { ReportPage } from "./ReportPage";
 import styles from "./reports.module.css";
@@ -55,6 +57,26 @@ function Stops({ flow }: { flow: Schemas["FlowReport"] }) {
   );
 }
 
+/** The map of what is in force, as wide as the callers of these days took each arm. */
+function OnTheMap({ flow }: { flow: Schemas["FlowReport"] }) {
+  const [selected, setSelected] = useState<string | null>(null);
+  const definition = flow.definition as Definition | null;
+  const drawn = useQuery({
+    queryKey: keys.inspection(flow.flow, JSON.stringify(definition)),
+    queryFn: () => data(api.POST("/api/v1/flows/{id}/inspect", { params: { path: { id: flow.flow } }, body: { draft: definition as Definition } })),
+    enabled: definition !== null, staleTime: Infinity, retry: false,
+  });
+  if (!definition) return <p className="dim" style={{ padding: 16 }}>The flow is gone, and its map with it.</p>;
+  if (drawn.isError) return <Failure error={drawn.error} retry={() => void drawn.refetch()} />;
+  if (!drawn.data) return <Loading what="the map" />;
+  const counts = Object.fromEntries(flow.stops.flatMap((stop) => stop.arms.map((arm) => [`${stop.stop} ${arm.exit}`, arm.count])));
+  return (
+    <div className={styles.map}>
+      <TrailMap inspection={{ ...drawn.data, findings: [] }} start={definition.start} begins={{ head: "Callers", words: flow.callers.toLocaleString("en-GB") }} selected={selected} select={setSelected} walk={null} here={{}} counts={counts} covered={false} keys={() => undefined} />
+    </div>
+  );
+}
+
 /** What callers do in a flow: which way they take, what they press, where they leave. */
 export default function FlowReport() {
   const asked = useAsked();
@@ -66,13 +88,18 @@ export default function FlowReport() {
   if (flows.data && !all.length) return <Empty title="There is no flow yet">Make one under Guide, Flows: what callers do in it stands here.</Empty>;
   if (!chosen) return <Loading what="the flows" />;
   const field = (
+    <>
+      <ToggleButtonGroup size="small" exclusive value={asked.get("map") ? "map" : "rows"} aria-label="How it is shown" onChange={(_, value: string | null) => { if (value) asked.set({ map: value === "map" ? "yes" : "" }); }}>
+        <ToggleButton value="rows">Stop by stop</ToggleButton><ToggleButton value="map">On the map</ToggleButton>
+      </ToggleButtonGroup>
     <TextField select size="small" label="Flow" value={chosen} sx={{ width: 200 }} onChange={(event) => { asked.set({ flow: event.target.value }); }}>
       {all.map((one) => <MenuItem key={one.id} value={one.id}>{one.name}</MenuItem>)}
     </TextField>
+    </>
   );
   return (
     <ReportPage here="flows" name="Flows" asked={asked} also={{ flow: chosen }} report={report} fields={field} bare={(told) => (told.callers ? `${told.callers.toLocaleString("en-GB")} callers began in ${told.name}.` : `Nobody came into ${told.name} in these days.`)}>
-      {(told) => told.stops.length === 0 ? <Empty title="Nothing to show for these days">Every exit that a caller takes is counted, with the time spent before it. <Link to={`/guide/flows/${chosen}`}>The flow</Link></Empty> : <><Ends flow={told} /><Stops flow={told} /></>}
+      {(told) => told.stops.length === 0 ? <Empty title="Nothing to show for these days">Every exit that a caller takes is counted, with the time spent before it. <Link to={`/guide/flows/${chosen}`}>The flow</Link></Empty> : <><Ends flow={told} />{asked.get("map") ? <OnTheMap flow={told} /> : <Stops flow={told} />}</>}
     </ReportPage>
   );
 }

@@ -1,6 +1,6 @@
 import type { Schemas } from "../../api/client";
 import { percent } from "../../frame/format";
-import { rowName } from "./figures";
+import { isOneDay, rowName } from "./figures";
 import styles from "./reports.module.css";
 
 type Row = Schemas["FigureRow"];
@@ -25,7 +25,9 @@ export function QueueChart({ rows, by, zone, goal, chosen, choose }: { rows: Row
   const levelY = (level: number) => LEVEL_TOP + LEVEL_HEIGHT * (1 - (level - low) / (1 - low || 1));
   const middle = (number: number) => (number + 0.5) * step;
   const points = rows.flatMap((row, number) => (row.figures.level == null ? [] : [`${middle(number)},${levelY(row.figures.level)}`]));
-  const every = Math.ceil(rows.length / (chosen === null ? 14 : 8));
+  const day = isOneDay(rows[0]?.begin_ms ?? 0, rows[rows.length - 1]?.end_ms ?? 0);
+  const fitting = (chosen === null ? 14 : 8) / (!day && by.length === 2 ? 2 : 1);
+  const every = Math.ceil(rows.length / fitting);
   const met = (row: Row) => goal === null || row.figures.level == null || row.figures.level >= goal;
   return (
     <figure className={styles.chart} aria-label="Service level and contacts over the period">
@@ -57,7 +59,7 @@ export function QueueChart({ rows, by, zone, goal, chosen, choose }: { rows: Row
         {rows.length <= 62 && rows.map((row, number) => row.figures.level != null && <i key={row.begin_ms} className={met(row) ? styles.met : styles.missed} style={{ left: `${(100 * middle(number)) / WIDTH}%`, top: levelY(row.figures.level) }} />)}
       </div>
       <div className={styles.names} style={{ height: FOOT }}>
-        {rows.map((row, number) => number % every === 0 && <span key={row.begin_ms} style={{ left: `${(100 * middle(number)) / WIDTH}%`, transform: number === 0 && rows.length > 12 ? "translateX(-25%)" : undefined }} className={row.begin_ms === chosen ? styles.chosenName : undefined}>{rowName(row.begin_ms, row.end_ms, by, zone)}</span>)}
+        {rows.map((row, number) => number % every === 0 && <span key={row.begin_ms} style={{ left: `${(100 * middle(number)) / WIDTH}%`, transform: number === 0 && rows.length > 12 ? "translateX(-25%)" : undefined }} className={row.begin_ms === chosen ? styles.chosenName : undefined}>{rowName(row.begin_ms, row.end_ms, by, zone, day)}</span>)}
       </div>
     </figure>
   );

@@ -6,7 +6,7 @@ import { keys } from "../../api/keys";
 import { clock, percent } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Empty, Failure, Glyph, Loading } from "../../frame/states";
-import { daysBetween, figure, rowName, type Unit } from "./figures";
+import { daysBetween, figure, isOneDay, rowName, type Unit } from "./figures";
 import { PeriodField } from "./PeriodField";
 import { ChartLegend, QueueChart } from "./QueueChart";
 import styles from "./reports.module.css";
@@ -123,7 +123,7 @@ function Rows({ report, by, columns, opened, open }: { report: Report; by: strin
         <Head columns={columns} />
         <tbody>
           {report.rows.map((row) => {
-            const name = rowName(row.begin_ms, row.end_ms, by, zone);
+            const name = rowName(row.begin_ms, row.end_ms, by, zone, isOneDay(report.begin_ms, report.end_ms));
             return (
               <tr key={row.begin_ms} className={opened?.begin_ms === row.begin_ms && opened.end_ms === row.end_ms ? styles.openedRow : undefined}>
                 <th scope="row">{name}{row.running && <span className={styles.running}> so far</span>}</th>

@@ -8,12 +8,15 @@ export const reportNames = new Map([["queues", "Queues"], ["codes", "Wrap-up cod
 /** What goes along from one report to the next. */
 const shared = ["period", "first", "last", "weekdays", "from", "until", "queues"];
 
+/** What is only of the page, and asked of nobody. */
+const shown = ["map", "sum"];
+
 /** The reports, each answering one question; and what was kept of them. */
 export function ReportTabs({ here, also }: { here: string; also?: Record<string, string> }) {
   const [params] = useSearchParams();
   const [saving, setSaving] = useState(false);
   const along = new URLSearchParams([...params].filter(([name]) => shared.includes(name))).toString();
-  const asked = { ...Object.fromEntries(params), ...also };
+  const asked = { ...Object.fromEntries([...params].filter(([name]) => !shown.includes(name))), ...also };
   const file = (as: string) => `/api/v1/reports/${here}/sheet?${new URLSearchParams({ ...asked, as }).toString()}`;
   const report = reportNames.get(here);
   return (

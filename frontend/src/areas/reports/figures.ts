@@ -24,11 +24,17 @@ const BYS: Record<string, Intl.DateTimeFormatOptions> = {
   month: { month: "long", year: "numeric" },
 };
 
-/** How a row is called. */
-export function rowName(begin: number, end: number, by: string, zone: string): string {
+/** How a row is called; of one day only (`day`) it is its time. */
+export function rowName(begin: number, end: number, by: string, zone: string, day = false): string {
+  if (day && BYS[by]?.hour) return new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit", timeZone: zone }).format(begin);
   const name = new Intl.DateTimeFormat("en-GB", { ...BYS[by], timeZone: zone }).format(begin);
   if (by !== "week") return name;
   return `${name} – ${new Intl.DateTimeFormat("en-GB", { ...BYS.week, timeZone: zone }).format(end - 1)}`;
+}
+
+/** Whether a period is one day. */
+export function isOneDay(begin: number, end: number): boolean {
+  return end - begin <= 25 * 3_600_000;
 }
 
 /** Days from and to, in words. */
@@ -41,6 +47,6 @@ export function daysBetween(begin: number, end: number, zone: string): string {
 
 /** A moment of a row: its time of day where the row is a day or less, else also its day. */
 export function momentWithin(ms: number, begin: number, end: number, zone: string): string {
-  const long = end - begin > 25 * 3_600_000;
+  const long = !isOneDay(begin, end);
   return new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit", ...(long && { day: "numeric", month: "short" }), timeZone: zone }).format(ms);
 }
