@@ -24,7 +24,7 @@ MOST_LEGS = 400_000
 #: What stands for a next leg that never came about: the caller gave up, or nobody was there.
 NOBODY = "nobody"
 #: A hand-over is worth a sentence from so many, and from such a share on.
-_TOLD_FROM, _TOLD_SHARE = 5, 0.25
+_TOLD_FROM, _TOLD_SHARE = 5, 0.12
 
 
 class Part(NamedTuple):

@@ -39,7 +39,7 @@ class Measure(NamedTuple):
         return "longest" if self.over[0].column in LONGEST else "sum"
 
     def value(self, row: QueueRow) -> float | None:
-        """The figure of a row; None where there is nothing to divide by, or nobody to be longest."""
+        """The figure of a row; None where nothing is to be divided by, or nobody is longest."""
         if self.adds == "longest" and not getattr(row, self.contacts):
             return None
         whole = row.sum_of(self.over)
