@@ -15,7 +15,7 @@ sys.path.insert(0, str(ROOT / "backend"))
 
 from selenium.webdriver.common.keys import Keys  # noqa: E402
 
-from browser_tests.person import Person  # noqa: E402
+from browser_tests.person import Person, until  # noqa: E402
 
 FOLDER = ROOT / "docs" / "screenshots"
 
@@ -88,8 +88,9 @@ def what_has_been(shoot: Photographer) -> None:
     guest.sees("What it costs")
     shoot.take(guest, "codes-report")
     guest.go("/learn/contacts?transferred=yes&wait_over=60&ending=person&recorded=yes")
-    guest.sees("With a person")
-    guest.browser.execute_script("document.querySelector('[role=gridcell]').click()")
+    cell = "[role=row][data-id] [role=gridcell]"
+    until(lambda: guest.browser.find_elements("css selector", cell))
+    guest.browser.execute_script(f"document.querySelector('{cell}').click()")
     guest.sees("Counted in")
     shoot.take(guest, "contact")
 

@@ -42,7 +42,7 @@ function Codes({ report, opened, open }: { report: Report; opened: Opened | null
             </tr>
           ))}
         </tbody>
-        <tfoot><tr><td>All</td><td className="num">{report.legs.toLocaleString("en-GB")}</td><td /><td className="dim" style={{ fontWeight: 400 }}>sum; of all parts</td><td className="num">{average((code) => code.talk_ms)}</td><td className="num">{average((code) => code.wrap_ms)}</td><td className="num">{report.handed_on}</td></tr></tfoot>
+        <tfoot><tr><td>All</td><td className="num">{report.legs.toLocaleString("en-GB")}</td><td /><td className="dim" style={{ fontWeight: 400 }}>sum</td><td className="num">{average((code) => code.talk_ms)}</td><td className="num">{average((code) => code.wrap_ms)}</td><td className="num">{report.handed_on}</td></tr></tfoot>
       </table>
     </section>
   );
