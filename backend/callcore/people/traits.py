@@ -50,7 +50,6 @@ class AgentTraits(NamedTuple):
     wrap-up takes; `coded`: wrap-ups that get a code. `held`, `sent_on`, `asks`: contacts that are
     put on hold, sent on to another queue, and about which a colleague is asked. `works`, `rests`:
     from one break to the next, and its length. `shift`, `off`: at work, and until the next time.
-    `ends`: from the end of a call to closing it, while the caller is away already.
     `shifts`: hours of the day (by the centre's clock) at which shifts begin, one of them for each
     agent; empty: at any time, and again after `off`. `days_off`: days on which they do not come.
     `codes`: what codes are chosen by, by their names (any positive figures; one that is not named
