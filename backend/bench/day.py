@@ -31,7 +31,7 @@ RATE, GREETING, TALK, WRAP, PATIENCE = 100_000 / 24, 4.0, 75.0, 20.0, 90.0
 #: Of the day only this much is run: the pace is the same all day long.
 HOURS = 1.0
 NOON = 1_795_435_200_000
-NUMBER = "+442079460210"
+NUMBER, MENU = "+442079460210", "Which desk"
 FIGURES = Path(__file__).resolve().parents[2] / "var" / "bench.json"
 
 
@@ -45,7 +45,7 @@ def _setup() -> Setup:
     names = [str(number) for number in range(QUEUES)]
     flow = Flow(start="hello", steps=(
         Say(id="hello", prompt=words, next="menu"),
-        Menu(id="menu", prompt=words, no_key="end", arms=tuple(
+        Menu(id="menu", name=MENU, prompt=words, no_key="end", arms=tuple(
             MenuArm(key=str(int(name) + 1), next=f"queue-{name}") for name in names)),
         *(Queue(id=f"queue-{name}", queue=f"queue:{name}", waited="end") for name in names),
         End(id="end"),
@@ -70,6 +70,7 @@ def _setup() -> Setup:
 def _traits() -> Traits:
     callers = CallerTraits(
         patience=Exponential(PATIENCE), least_patience_s=0.0, talk=Exponential(TALK),
+        shares={MENU: {str(key): 1.0 for key in range(1, QUEUES + 1)}},
         reacts=Fixed(0.0), robots=0, silent=0, miskeyed=0, leaves=0, called_back=0, speaks=0,
     )  # fmt: skip
     for_ever = Fixed(1e6)

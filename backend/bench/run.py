@@ -15,6 +15,7 @@ from collections import Counter
 from collections.abc import Callable
 from itertools import count
 
+from bench.day import compare
 from bench.publishing import publishing
 from callcore.centre import standing
 from callcore.centre.centre import Centre
@@ -238,6 +239,7 @@ def main() -> None:
         )
     print(f"a contact in the centre, by part: {shares(contacts())}")
     print(f"reference: a million additions, {pace * 1e3:.1f} ms")
+    compare()
 
 
 if __name__ == "__main__":
