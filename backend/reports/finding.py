@@ -12,14 +12,14 @@ from zoneinfo import ZoneInfo
 
 from asgiref.sync import sync_to_async
 from django.conf import settings
-from django.db.models import Exists, OuterRef, Q, QuerySet
+from django.db.models import Q, QuerySet
 
 from agents.services import agents
 from callcore.lookups.table import guarded
 from flows.services import flow_names
 from phone_numbers.plan import national
 from queues.services import settings as queue_settings
-from reports.models import ContactLine, Leg, Stay
+from reports.models import ContactLine
 from reports.period import Period
 from reports.tally_rows import within
 from wrapup.services import code_names
@@ -57,19 +57,16 @@ def found(wanted: Wanted, period: Period | None) -> QuerySet[ContactLine]:
     return rows.filter(*_conditions(wanted)).order_by("-arrived_ms", "-contact")
 
 
-def _conditions(wanted: Wanted) -> Iterator[Q | Exists]:
-    of_contact = {"contact": OuterRef("contact"), "site": settings.EXCHANGE_SITE}
+def _conditions(wanted: Wanted) -> Iterator[Q]:
     if wanted.figures:
         yield Q(caller__contains=wanted.figures) | Q(number__contains=wanted.figures)
-    if wanted.queue:
-        stays = Stay.objects.filter(**of_contact, queue=wanted.queue)
-        yield Exists(stays) | Q(queue=wanted.queue)
-    if wanted.agent:
-        yield Exists(Leg.objects.filter(**of_contact, agent=wanted.agent))
     if wanted.code == NO_CODE:
         yield Q(legs__gt=0, code="")
     elif wanted.code:
-        yield Exists(Leg.objects.filter(**of_contact, code=wanted.code))
+        yield Q(codes__contains=[wanted.code])
+    for of, thing in (("queues", wanted.queue), ("agents", wanted.agent)):
+        if thing:
+            yield Q(**{f"{of}__contains": [thing]})
     for column, value in (
         ("wait_ms__gt", wanted.wait_over_ms), ("talk_ms__gt", wanted.talk_over_ms),
         ("keys__contains", wanted.keys or None), ("ending", wanted.ending or None),

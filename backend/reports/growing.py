@@ -44,8 +44,8 @@ _STAY = ("site", "contact", "number", "queue", "entered_ms", "left_ms", "up_fron
 _LEG = ("site", "contact", "number", "agent", "queue", "how", "offered_ms", "answered_ms",
         "ended_ms", "by", "wait_ms", "talk_ms", "hold_ms", "wrap_ms", "code", "coded")  # fmt: skip
 _LINE = ("site", "contact", "number", "caller", "flow", "arrived_ms", "ended_ms", "ending", "keys",
-         "recorded", "texts", "callback", "queue", "agent", "code", "wait_ms", "up_front_ms",
-         "talk_ms", "hold_ms", "wrap_ms", "legs", "transferred")  # fmt: skip
+         "recorded", "texts", "callback", "queue", "agent", "code", "queues", "agents", "codes",
+         "wait_ms", "up_front_ms", "talk_ms", "hold_ms", "wrap_ms", "legs", "transferred")  # fmt: skip
 _SPAN = ("site", "agent", "status", "reason", "from_ms", "until_ms")
 
 _ROWS = (QueueInterval, TallyInterval, Stay, Leg, ContactLine, AgentSpan)
@@ -119,9 +119,13 @@ def everything(site: str) -> Rows:
     found: Rows = {}
     for model in _ROWS:
         columns = [field.name for field in model._meta.fields if field.name not in ("id", "site")]
-        rows = model.objects.filter(site=site).values_list(*columns)
-        found[model._meta.model_name or ""] = Counter(rows.iterator(chunk_size=5000))
+        rows = model.objects.filter(site=site).values_list(*columns).iterator(chunk_size=5000)
+        found[model._meta.model_name or ""] = Counter(map(_comparable, rows))
     return found
+
+
+def _comparable(row: tuple[Any, ...]) -> tuple[Any, ...]:
+    return tuple(tuple(cell) if isinstance(cell, list) else cell for cell in row)
 
 
 def differences(before: Rows, after: Rows) -> list[str]:
@@ -219,6 +223,9 @@ def _line(site: str, contact: str, known: Summary, counted: Account) -> tuple[An
         known.ended_ms or None, known.ending, known.keys, known.recorded, known.texts,
         known.callback, queue, last.agent if last else "",
         next((leg.code for leg in reversed(legs) if leg.code), ""),
+        sorted({of.queue for of in (*stays, *legs) if of.queue}),
+        sorted({leg.agent for leg in legs}),
+        sorted({leg.code for leg in legs if leg.code}),
         max((stay.wait_ms for stay in stays), default=0),
         stays[0].up_front_ms if stays else 0, sum(leg.talk_ms for leg in legs),
         sum(leg.held_ms for leg in legs), sum(leg.wrap_ms for leg in legs), len(legs),

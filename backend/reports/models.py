@@ -1,6 +1,7 @@
 """The past in rows: what the journal's events come to. All of it can be made anew from them."""
 
 from django.conf import settings
+from django.contrib.postgres.fields import ArrayField
 from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 
@@ -138,7 +139,8 @@ class Leg(models.Model):
 
 class ContactLine(models.Model):
     """One contact as lists find it: `callcore.measures.summary.Summary`, and of its stays and legs
-    the longest wait, all talk, and the last queue, agent and code."""
+    the longest wait, all talk, and the last queue, agent and code; `queues`, `agents` and `codes`
+    are all that it met."""
 
     site = models.CharField(max_length=40)
     contact = models.CharField(max_length=40)
@@ -155,6 +157,9 @@ class ContactLine(models.Model):
     queue = models.CharField(max_length=40, blank=True)
     agent = models.CharField(max_length=40, blank=True)
     code = models.CharField(max_length=40, blank=True)
+    queues = ArrayField(models.CharField(max_length=40))
+    agents = ArrayField(models.CharField(max_length=40))
+    codes = ArrayField(models.CharField(max_length=40))
     wait_ms = models.BigIntegerField()
     up_front_ms = models.BigIntegerField()
     talk_ms = models.BigIntegerField()
@@ -169,6 +174,9 @@ class ContactLine(models.Model):
             models.Index(fields=["site", "-arrived_ms", "-contact"], name="lines_by_time"),
             models.Index(fields=["site", "wait_ms"], name="lines_by_wait"),
             models.Index(fields=["site", "ending", "-arrived_ms"], name="lines_by_ending"),
+            GinIndex(fields=["queues"], name="lines_by_queues"),
+            GinIndex(fields=["agents"], name="lines_by_agents"),
+            GinIndex(fields=["codes"], name="lines_by_codes"),
             GinIndex(fields=["caller"], opclasses=["gin_trgm_ops"], name="lines_by_caller"),
             GinIndex(fields=["number"], opclasses=["gin_trgm_ops"], name="lines_by_number"),
         ]
