@@ -45,7 +45,8 @@ _LEG = ("site", "contact", "number", "agent", "queue", "how", "offered_ms", "ans
         "ended_ms", "by", "wait_ms", "talk_ms", "hold_ms", "wrap_ms", "code", "coded")  # fmt: skip
 _LINE = ("site", "contact", "number", "caller", "flow", "arrived_ms", "ended_ms", "ending", "keys",
          "recorded", "texts", "callback", "queue", "agent", "code", "queues", "agents", "codes",
-         "wait_ms", "up_front_ms", "talk_ms", "hold_ms", "wrap_ms", "legs", "transferred")  # fmt: skip
+         "wait_ms", "up_front_ms", "talk_ms", "hold_ms", "wrap_ms", "legs",
+         "transferred")  # fmt: skip
 _SPAN = ("site", "agent", "status", "reason", "from_ms", "until_ms")
 
 _ROWS = (QueueInterval, TallyInterval, Stay, Leg, ContactLine, AgentSpan)
