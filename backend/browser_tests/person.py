@@ -8,6 +8,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from django.conf import settings
 from selenium import webdriver
 from selenium.common.exceptions import (
     ElementClickInterceptedException,
@@ -84,6 +85,7 @@ _SELECTORS = {
     "tab": "nav a",
     "switch": "label",
 }
+_AXE = settings.BACKEND.parent / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 #: Browsers that nobody uses at the moment: starting one takes longer than emptying it.
 _free: list[webdriver.Chrome] = []
 
@@ -296,6 +298,15 @@ class Person:
             chain = chain.key_down(Keys.SHIFT)
         chain = chain.send_keys(key).key_up(Keys.CONTROL)
         (chain.key_up(Keys.SHIFT) if shift else chain).perform()
+
+    def accessibility_faults(self) -> list[tuple[str, str]]:
+        """What of the page is against WCAG 2 (A, AA): the rule, and the first place."""
+        self.browser.execute_script(_AXE.read_text())
+        found = self.browser.execute_async_script(
+            "axe.run(document, arguments[0]).then(r => arguments[1](r.violations))",
+            {"runOnly": ["wcag2a", "wcag2aa"]},
+        )
+        return [(fault["id"], fault["nodes"][0]["html"][:160]) for fault in found]
 
     def find_group(self, name: str) -> WebElement:
         """A part of the page by its name."""

@@ -11,6 +11,7 @@ from callcore.people.said import traits_of
 from demo import scenario
 from exchange import past
 from reports import growing
+from reports.models import Stay
 from testkit import processes
 
 _FETCH = """
@@ -125,3 +126,19 @@ class ReportsTests(ServedTestCase):
         deepa.sees("Contacts in 28 days", "not used")
         deepa.go("/wait/queues")
         deepa.sees("28 days: offered, level, wait")
+
+    def test_the_pages_are_free_of_accessibility_faults_by_day_and_night(self):
+        deepa = self.person("deepa")
+        contact = Stay.objects.filter(outcome="answered").first().contact
+        reports = ("queues", "codes", "agents", "flows", "hours", "usage")
+        pages = [f"/learn/reports/{report}?period=yesterday" for report in reports]
+        pages += ["/learn/reports/saved", "/learn/contacts", f"/learn/contacts/{contact}"]
+        for mode in ("day", "night"):
+            deepa.browser.execute_script(f"localStorage.setItem('hazeridge-mode', '{mode}')")
+            deepa.come_to("/")
+            for page in pages:
+                with self.subTest(page=page, mode=mode):
+                    deepa.go(page)
+                    deepa.sees("Running")
+                    until(lambda: "Loading" not in deepa.text)
+                    self.assertEqual(deepa.accessibility_faults(), [])

@@ -11,7 +11,7 @@ export function Around({ course, caller }: { course: Schemas["Course"]; caller: 
   const { session } = useSession();
   const codes = course.legs.filter((leg) => leg.code_name);
   return (
-    <aside className={styles.around} aria-label="About this contact">
+    <aside className={styles.around} tabIndex={0} aria-label="About this contact">
       {(course.gathered.length > 0 || codes.length > 0) && (
         <>
           <h2>What was gathered</h2>

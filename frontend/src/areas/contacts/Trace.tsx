@@ -87,7 +87,7 @@ export default function Trace() {
       <div className={own.below}>
         {onMap && definition && contact.flow
           ? <div className={own.map}><PathMap contact={contact} definition={definition as Definition} lines={lines} /></div>
-          : <div className={own.happened}><Transcript log={lines} began={began} /></div>}
+          : <div className={own.happened} tabIndex={0} role="region" aria-label="What happened"><Transcript log={lines} began={began} /></div>}
         {course.data && <Around course={course.data} caller={contact.caller} />}
       </div>
     </section>

@@ -50,6 +50,8 @@ function Codes({ report, opened, open }: { report: Report; opened: Opened | null
 
 /** A soft fill, the fuller the greater the share. */
 const fill = (share: number, colour: string) => `color-mix(in srgb, ${colour} ${Math.round(8 + 82 * share)}%, var(--sheet))`;
+/** As soft as words on it can be read, by day and by night. */
+const underWords = (share: number, colour: string) => `color-mix(in srgb, ${colour} ${Math.round(6 + 39 * share)}%, var(--sheet))`;
 
 function Hours({ report, opened, open }: { report: Report; opened: Opened | null; open: (opened: Opened) => void }) {
   const used = Array.from({ length: 24 }, (_, hour) => hour).filter((hour) => report.hours.some((row) => (row.counts[hour] ?? 0) > 0));
@@ -109,7 +111,7 @@ function HandOvers({ report, opened, open }: { report: Report; opened: Opened | 
                   const title = `${nameOf(report, first)}, then ${nameOf(report, second)}`;
                   const chosen = opened?.code === first && opened.second === second;
                   const tone = second === NOBODY ? "var(--plum)" : "var(--clay)";
-                  return <td key={second} data-chosen={chosen} style={{ background: fill(count ? Math.max(0.04, count / most) * 0.8 : 0, tone), color: count / most > 0.7 ? "var(--sheet)" : undefined }}>{count > 0 && <button type="button" aria-label={`${title}: ${count}`} onClick={() => { open({ code: first, second, title: `${nameOf(report, first)} → ${nameOf(report, second)}` }); }}>{count}</button>}</td>;
+                  return <td key={second} data-chosen={chosen} style={{ background: underWords(count / most, tone) }}>{count > 0 && <button type="button" aria-label={`${title}: ${count}`} onClick={() => { open({ code: first, second, title: `${nameOf(report, first)} → ${nameOf(report, second)}` }); }}>{count}</button>}</td>;
                 })}
                 {rest.length > 0 && <td data-rest>{rest.reduce((sum, second) => sum + (counts.get(`${first} ${second}`) ?? 0), 0) || ""}</td>}
               </tr>
@@ -162,8 +164,8 @@ export default function CodesReport() {
     <ReportPage here="codes" name="Wrap-up codes" asked={asked} report={report} bare={coded} fields={<QueueField asked={asked} changed={() => { setOpened(null); }} />}>
       {(told) => told.legs === 0 ? <Empty title="Nothing to show for these days">Agents label their part of each contact when it is over; the codes come from the queue’s code set.</Empty> : (
         <div className={styles.two}>
-          <div><Codes report={told} opened={opened} open={setOpened} /><Hours report={told} opened={opened} open={setOpened} /></div>
-          <div>
+          <div tabIndex={0} role="region" aria-label="Codes"><Codes report={told} opened={opened} open={setOpened} /><Hours report={told} opened={opened} open={setOpened} /></div>
+          <div tabIndex={0} role="region" aria-label="From one part to the next">
             <HandOvers report={told} opened={opened} open={setOpened} />
             {opened && <Behind opened={opened} query={query} />}
           </div>

@@ -43,17 +43,17 @@ function Ends({ flow }: { flow: Schemas["FlowReport"] }) {
 
 function Stops({ flow }: { flow: Schemas["FlowReport"] }) {
   return (
-    <div className={styles.block} style={{ paddingTop: 0 }} role="table" aria-label="Stops">
-      <div className={`${styles.stopRow} ${styles.stopHead}`} role="row"><span>Stop</span><span className="num">Callers</span><span className="num" title="From coming to the stop to leaving it">Time, average</span><span>Where they went</span></div>
+    <section className={styles.block} style={{ paddingTop: 0 }} aria-label="Stops">
+      <div className={`${styles.stopRow} ${styles.stopHead}`}><span>Stop</span><span className="num">Callers</span><span className="num" title="From coming to the stop to leaving it">Time, average</span><span>Where they went</span></div>
       {flow.stops.map((stop) => (
-        <div key={stop.stop} className={styles.stopRow} role="row">
+        <div key={stop.stop} className={styles.stopRow}>
           <span><b>{stop.name}</b><br /><span className="dim">{stop.sentence}</span></span>
           <span className="num">{stop.callers.toLocaleString("en-GB")}</span>
           <span className="num" title={`longest ${clock(stop.longest_ms)}`}>{figure(stop.average_ms, "ms")}</span>
           <Where stop={stop} />
         </div>
       ))}
-    </div>
+    </section>
   );
 }
 

@@ -11,7 +11,8 @@ type Report = Schemas["HoursReport"];
 type Cell = Report["cells"][number];
 
 const days = ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"];
-const mix = (share: number, colour: string) => `color-mix(in srgb, ${colour} ${Math.round(6 + 80 * share)}%, var(--sheet))`;
+/** The fuller the greater the share, as far as words on it can be read by day and by night. */
+const mix = (share: number, colour: string) => `color-mix(in srgb, ${colour} ${Math.round(5 + 40 * share)}%, var(--sheet))`;
 
 function Week({ name, note, report, fill, told }: { name: string; note: string; report: Report; fill: (cell: Cell) => string; told: (cell: Cell) => string }) {
   const cells = new Map(report.cells.map((cell) => [`${cell.weekday} ${cell.hour}`, cell]));
@@ -73,11 +74,11 @@ export default function HoursReport() {
     <ReportPage here="hours" name="When it is busy" asked={asked} report={report} bare={() => "Nobody came into a queue in these days."} fields={<QueueField asked={asked} />}>
       {(told) => !told.cells.some((cell) => cell.offered) ? <Empty title="Nothing to show for these days">Choose other days or another queue.</Empty> : (
         <div className={styles.two} style={{ gridTemplateColumns: "minmax(0, 745px) minmax(0, 1fr)" }}>
-          <div>
+          <div tabIndex={0} role="region" aria-label="By hour and weekday">
           <Week name="Contacts" note="that came in an hour, on average of these weekdays" report={told} fill={(cell) => mix(cell.a_day / busiest, "var(--pine-70)")} told={(cell) => String(Math.round(cell.a_day))} />
           <Week name="Service level" note={told.goal === null ? "in percent" : `in percent; below the goal of ${percent(told.goal, 0)} in plum`} report={told} fill={short(told.goal)} told={(cell) => (cell.level === null ? "–" : (cell.level * 100).toFixed(0))} />
           </div>
-          <div><Waits report={told} /></div>
+          <div tabIndex={0} role="region" aria-label="Waits"><Waits report={told} /></div>
         </div>
       )}
     </ReportPage>
