@@ -9,6 +9,7 @@ import { Empty, Failure, Loading } from "../../frame/states";
 import { endingWords } from "../flows/endings";
 import { TrailMap } from "../flows/trail/TrailMap";
 import { figure } from "./figures";
+import { useUses } from "./InUse";
 import { ReportPage } from "./ReportPage";
 import styles from "./reports.module.css";
 import { periodOf, useAsked } from "./useAsked";
@@ -82,7 +83,10 @@ export default function FlowReport() {
   const asked = useAsked();
   const flows = useQuery({ queryKey: keys.list("flows", MOST), queryFn: () => data(api.GET("/api/v1/flows", { params: { query: MOST } })) });
   const all = flows.data?.results ?? [];
-  const chosen = asked.get("flow") || (all.find((one) => one.name === "Main line") ?? all[0])?.id || "";
+  const uses = useUses();
+  const used = (id: string) => uses?.get(`flow:${id}`)?.count ?? 0;
+  const most = all.reduce<string>((best, one) => (best === "" || used(one.id) > used(best) ? one.id : best), "");
+  const chosen = asked.get("flow") || (uses ? most : "");
   const query = periodOf(asked) as object;
   const report = useReport("flow", { ...query, flow: chosen }, () => data(api.GET("/api/v1/reports/flows/{id}", { params: { path: { id: chosen }, query } })), chosen !== "");
   if (flows.data && !all.length) return <Empty title="There is no flow yet">Make one under Guide, Flows: what callers do in it stands here.</Empty>;
@@ -92,9 +96,9 @@ export default function FlowReport() {
       <ToggleButtonGroup size="small" exclusive value={asked.get("map") ? "map" : "rows"} aria-label="How it is shown" onChange={(_, value: string | null) => { if (value) asked.set({ map: value === "map" ? "yes" : "" }); }}>
         <ToggleButton value="rows">Stop by stop</ToggleButton><ToggleButton value="map">On the map</ToggleButton>
       </ToggleButtonGroup>
-    <TextField select size="small" label="Flow" value={chosen} sx={{ width: 200 }} onChange={(event) => { asked.set({ flow: event.target.value }); }}>
-      {all.map((one) => <MenuItem key={one.id} value={one.id}>{one.name}</MenuItem>)}
-    </TextField>
+      <TextField select size="small" label="Flow" value={chosen} sx={{ width: 200 }} onChange={(event) => { asked.set({ flow: event.target.value }); }}>
+        {all.map((one) => <MenuItem key={one.id} value={one.id}>{one.name}</MenuItem>)}
+      </TextField>
     </>
   );
   return (

@@ -30,11 +30,21 @@ function Cell({ use, well }: { use: Use | undefined; well: boolean }) {
 
 const heads: Record<Kind, string> = { number: "Contacts in 28 days", flow: "Callers in 28 days", queue: "28 days: offered, level, wait", mailbox: "Messages in 28 days", code: "Parts in 28 days", agent: "Contacts in 28 days" };
 
-/** A column that answers “is it used?”; none for those who may see no reports. */
-export function useInUse<T extends { id: string }>(kind: Kind, nameOf: (row: T) => string = (row) => row.id): GridColDef<T>[] {
+function useFound() {
   const { may } = useSession();
   const sees = may("see", "reports");
-  const found = useQuery({ queryKey: keys.all("in-use"), queryFn: () => data(api.GET("/api/v1/reports/in-use")), enabled: sees, staleTime: FRESH_MS });
+  return { sees, found: useQuery({ queryKey: keys.all("in-use"), queryFn: () => data(api.GET("/api/v1/reports/in-use")), enabled: sees, staleTime: FRESH_MS }) };
+}
+
+/** What was used in the last 28 days, by reference; null while it is not known yet. */
+export function useUses(): Map<string, Use> | null {
+  const { found } = useFound();
+  return found.isPending ? null : new Map(found.data?.map((use) => [use.thing, use]));
+}
+
+/** A column that answers “is it used?”; none for those who may see no reports. */
+export function useInUse<T extends { id: string }>(kind: Kind, nameOf: (row: T) => string = (row) => row.id): GridColDef<T>[] {
+  const { sees, found } = useFound();
   if (!sees) return [];
   const uses = new Map(found.data?.map((use) => [use.thing, use]));
   return [{ field: "in_use", headerName: heads[kind], width: kind === "queue" ? 240 : 160, sortable: false, renderCell: ({ row }) => found.data && <Cell use={uses.get(`${kind}:${nameOf(row)}`)} well={kind === "queue"} /> }];
