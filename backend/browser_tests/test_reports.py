@@ -86,10 +86,10 @@ class ReportsTests(ServedTestCase):
         deepa.sees("were answered")
         deepa.click("Save…")
         deepa.fill("Name", "Every morning")
-        deepa.choose("A file is made", "at 07:30")
+        deepa.choose("A file is made", "at 01:00")
         deepa.click("Save", exact=True)
         deepa.click("Saved")
-        deepa.sees("Every morning", "at 07:30, every day")
+        deepa.sees("Every morning", "at 01:00, every day")
         deepa.click("Make a file now")
         deepa.sees("is listed below", ".xlsx")
         listed = "a[href*='/reports/files/']"
