@@ -8,7 +8,6 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from django.conf import settings
 from selenium import webdriver
 from selenium.common.exceptions import (
     ElementClickInterceptedException,
@@ -85,7 +84,7 @@ _SELECTORS = {
     "tab": "nav a",
     "switch": "label",
 }
-_AXE = settings.BACKEND.parent / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
+_AXE = Path(__file__).resolve().parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 #: Browsers that nobody uses at the moment: starting one takes longer than emptying it.
 _free: list[webdriver.Chrome] = []
 

@@ -69,8 +69,11 @@ def live_through_days(days: Sequence[Day], count: Counting) -> Iterator[int]:
         midnight_of(midnight_ms - d.ago * DAY_MS + DAY_MS // 2, setup.time_zone) for d in days
     ]
     make_room(starts)
+    turns = _Turns()
     global _write
-    _write = lambda n: _write_day(site, setup, days[n], starts[n], seed, count)  # noqa: E731
+    _write = lambda n: _write_day(  # noqa: E731
+        site, setup, days[n], starts[n], seed, lambda write: turns.take(n, write), count
+    )
     workers = min(os.cpu_count() or 1, len(days))
     if workers == 1 or connections["default"].in_atomic_block:
         yield from map(_work, range(len(days)))
@@ -79,6 +82,22 @@ def live_through_days(days: Sequence[Day], count: Counting) -> Iterator[int]:
     connections.close_all()
     with multiprocessing.get_context("fork").Pool(workers) as pool:
         yield from pool.imap_unordered(_work, range(len(days)))
+
+
+class _Turns:
+    """Days are made side by side and written one after the other: the journal is in order."""
+
+    def __init__(self) -> None:
+        context = multiprocessing.get_context("fork")
+        self._changed, self._next = context.Condition(), context.Value("i", 0)
+
+    def take(self, number: int, write: Callable[[], None]) -> None:
+        """Write, once all before have written."""
+        with self._changed:
+            self._changed.wait_for(lambda: self._next.value == number)
+            write()
+            self._next.value += 1
+            self._changed.notify_all()
 
 
 #: What the processes of a pool do; they are forked from the one that set it.
@@ -98,8 +117,9 @@ def _work(number: int) -> int:
 
 
 def _write_day(
-    site: str, setup: Setup, day: Day, begins_ms: int, seed: int, count: Counting
-) -> int:
+    site: str, setup: Setup, day: Day, begins_ms: int, seed: int,
+    in_turn: Callable[[Callable[[], None]], None], count: Counting,
+) -> int:  # fmt: skip
     setup = day.altered(setup, begins_ms)
     plan = Plan(begins_ms, 1.0, day.traits, day.load, day.agents, seed + day.ago, roster=seed)
     ends_ms = midnight_of(begins_ms + DAY_MS + DAY_MS // 2, setup.time_zone)
@@ -108,9 +128,13 @@ def _write_day(
     events = [event for some in run.until(ends_ms) for event in some]
     arrived = run.centre.figures.arrived
     events += [event for some in run.close(ends_ms) for event in some]
-    with transaction.atomic():
-        journal.write_past(site, events, messages=day.ago <= _MESSAGES_KEPT)
-        count(site, events)
+
+    def write() -> None:
+        with transaction.atomic():
+            journal.write_past(site, events, messages=day.ago <= _MESSAGES_KEPT)
+            count(site, events)
+
+    in_turn(write)
     return arrived
 
 

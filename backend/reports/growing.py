@@ -52,11 +52,11 @@ _SPAN = ("site", "agent", "status", "reason", "from_ms", "until_ms")
 _ROWS = (QueueInterval, TallyInterval, Stay, Leg, ContactLine, AgentSpan)
 
 
-def catch_up(site: str, most: int = 0) -> bool:
+def catch_up(site: str, most: int = 0, up_to: int | None = None) -> bool:
     """Count what the journal has more than was counted, up to a bound.
 
     Args:
-        most: so many events, where not as many as usual.
+        most: so many events, where not as many as usual. up_to: none behind this number.
 
     Returns:
         Whether there may be more to count.
@@ -68,7 +68,7 @@ def catch_up(site: str, most: int = 0) -> bool:
         progress = rows.filter(site=site).first()
         if progress is None:  # somebody else is at it
             return False
-        new, read_to = journal.after(site, progress.seq, KINDS_COUNTED, most)
+        new, read_to = journal.after(site, progress.seq, KINDS_COUNTED, most, up_to)
         events = [numbered.event for numbered in new]
         if read_to == progress.seq:
             return False
@@ -104,12 +104,20 @@ def forget(site: str) -> None:
 
 
 def rebuild(site: str) -> Iterator[int]:
-    """Count everything anew, from the first event on; tells after each step up to which number."""
+    """Count anew all that was counted, from the first event on; tells after each step up to which
+    number. Whoever counts meanwhile lets it be."""
     with transaction.atomic():
+        counted_to = counted(site)
         forget(site)
         Progress.objects.update_or_create(site=site, defaults={"seq": 0, "at_ms": 0})
-    while catch_up(site):
-        yield Progress.objects.get(site=site).seq
+        while catch_up(site, up_to=counted_to):
+            yield Progress.objects.get(site=site).seq
+
+
+def counted(site: str) -> int:
+    """The number up to which everything is counted; nobody counts on in this transaction."""
+    rows = Progress.objects.select_for_update().filter(site=site)
+    return next(iter(rows.values_list("seq", flat=True)), 0)
 
 
 Rows = dict[str, Counter[tuple[Any, ...]]]

@@ -235,13 +235,16 @@ class Numbered(NamedTuple):
     event: Happening
 
 
-def after(site: str, seq: int, kinds: Collection[str], most: int) -> tuple[list[Numbered], int]:
-    """The next events of some kinds behind one, in order.
+def after(
+    site: str, seq: int, kinds: Collection[str], most: int, up_to: int | None = None
+) -> tuple[list[Numbered], int]:
+    """The next events of some kinds behind one, in order; none behind `up_to`, where it is said.
 
     Returns:
         The events, and the number up to which all of these kinds have been read.
     """
     rows = Journal.objects.filter(site=site, seq__gt=seq).order_by("seq")
+    rows = rows.filter(seq__lte=up_to) if up_to is not None else rows
     chosen = list(rows.filter(kind__in=kinds).values_list(*_READ)[:most])
     read_to = chosen[-1][0] if chosen else seq
     if len(chosen) < most:

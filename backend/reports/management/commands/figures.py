@@ -24,6 +24,7 @@ class Command(BaseCommand):
         site = settings.EXCHANGE_SITE
         with transaction.atomic():
             self._catch_up(site)
+            growing.counted(site)
             before = growing.everything(site) if options["check"] else None
             for number in growing.rebuild(site):
                 self.stderr.write(f"\rcounted to event {number:,}  ", ending="")
