@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections import Counter
 from collections.abc import Collection, Iterable, Iterator
 from typing import Any
@@ -27,6 +28,8 @@ from reports.models import (
     Stay,
     TallyInterval,
 )
+
+log = logging.getLogger(__name__)
 
 #: Kinds of events that something is counted of; all others are not even read.
 KINDS_COUNTED = sorted(
@@ -98,6 +101,7 @@ def all_is_counted(site: str) -> None:
 
 def forget(site: str) -> None:
     """Nothing is counted any more; the journal's next events are the first."""
+    counted(site)  # whoever counts at this moment has done so before what they wrote is taken out
     for model in _ROWS:
         model.objects.filter(site=site).delete()
     Progress.objects.filter(site=site).update(seq=journal.newest(site)[0], at_ms=0)
@@ -157,6 +161,8 @@ def _count(site: str, events: list[Happening], counted_to: int) -> None:
     if counted_to:
         ledger.knew(journal.stories(contacts, counted_to, KINDS_COUNTED))
     ledger.take(events)
+    for contact, error in ledger.broken.items():
+        log.error("contact %s cannot be counted further", contact, exc_info=error)
     _write(site, ledger, agents, contacts)
 
 
@@ -190,7 +196,7 @@ def _write(site: str, ledger: Ledger, agents: Collection[str], contacts: Collect
     copy_in(ContactLine, _LINE, (_line(site, c, ledger.summaries[c], ledger.accounts[c])
                                  for c in contacts if not ledger.summaries[c].inner))  # fmt: skip
     AgentSpan.objects.filter(site=site, agent__in=agents, until_ms__isnull=True).delete()
-    copy_in(AgentSpan, _SPAN, ((site, s.agent, s.status, s.reason[:80], s.from_ms, s.until_ms)
+    copy_in(AgentSpan, _SPAN, ((site, s.agent, s.status[:12], s.reason[:80], s.from_ms, s.until_ms)
                                for s in ledger.spans))  # fmt: skip
 
 
@@ -219,7 +225,7 @@ def _legs(site: str, contact: str, known: Account) -> Iterator[tuple[Any, ...]]:
         waited_ms = home.wait_ms if home is not None and leg.how == "queue" else 0
         yield (site, contact, number, leg.agent, leg.queue, str(leg.how),
                home.entered_ms if home is not None else leg.answered_ms, leg.answered_ms,
-               leg.ended_ms or None, leg.by, waited_ms, leg.talk_ms, leg.held_ms, leg.wrap_ms,
+               leg.ended_ms or None, leg.by[:12], waited_ms, leg.talk_ms, leg.held_ms, leg.wrap_ms,
                leg.code or "", leg.code is not None)  # fmt: skip
 
 
@@ -229,7 +235,7 @@ def _line(site: str, contact: str, known: Summary, counted: Account) -> tuple[An
     queue = (last.queue if last else "") or (stays[-1].queue if stays else "")
     return (
         site, contact, known.number[:20], known.caller[:20], known.flow, known.arrived_ms,
-        known.ended_ms or None, known.ending, known.keys, known.recorded, known.texts,
+        known.ended_ms or None, known.ending[:20], known.keys, known.recorded, known.texts,
         known.callback, queue, last.agent if last else "",
         next((leg.code for leg in reversed(legs) if leg.code), ""),
         sorted({of.queue for of in (*stays, *legs) if of.queue}),

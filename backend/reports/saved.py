@@ -71,7 +71,9 @@ def _sent(report: SavedReport, made: ReportFile) -> list[str]:
 def due(now: datetime) -> list[SavedReport]:
     """The reports of which a file is due at a moment of the centre's clock, and not made yet."""
     today, minute = now.date(), now.hour * 60 + now.minute
-    planned = SavedReport.objects.filter(at_min__isnull=False, at_min__lte=minute)
+    planned = SavedReport.objects.filter(
+        at_min__isnull=False, at_min__lte=minute, owner__is_active=True
+    )
     waiting = planned.filter(Q(last_day__isnull=True) | Q(last_day__lt=today))
     late = minute - round(_LATE.total_seconds() / 60)
     return [

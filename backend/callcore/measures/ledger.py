@@ -50,6 +50,8 @@ class Ledger:
         self.spans = list(standing)
         self.summaries: defaultdict[str, Summary] = defaultdict(Summary)
         self._steps: defaultdict[str, Steps] = defaultdict(Steps)
+        #: Contacts whose events cannot be counted, and why: from there on they add nothing.
+        self.broken: dict[str, Exception] = {}
         self._open = {span.agent: number for number, span in enumerate(self.spans)}
 
     def knew(self, events: Iterable[Happening]) -> None:
@@ -75,9 +77,14 @@ class Ledger:
         def row_of(stay: Stay) -> QueueRow:
             return rows[QueueKey(stay.queue, stay.interval, stay.limits)]
 
-        self.accounts[event.contact].apply(event, row_of)
-        self._steps[event.contact].apply(event, tallies.__getitem__)
-        self.summaries[event.contact].apply(event)
+        if event.contact in self.broken:
+            return
+        try:
+            self.accounts[event.contact].apply(event, row_of)
+            self._steps[event.contact].apply(event, tallies.__getitem__)
+            self.summaries[event.contact].apply(event)
+        except Exception as error:  # noqa: BLE001  it costs this contact only
+            self.broken[event.contact] = error
 
     def _agent(self, agent: str, fact: facts.AgentChanged, at_ms: int) -> None:
         since_ms = fact.since_ms or at_ms

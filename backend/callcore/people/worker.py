@@ -91,6 +91,7 @@ class Worker:
         agent = self._site.router.agents.get(self.id)
         if self.id not in self._site.stood_in or not (agent is None or agent.status is Status.OUT):
             return
+        self._rests_ms = 0
         if self._ends_ms <= now_ms:
             self._ends_ms = now_ms + self._drawn_ms(self._traits.shift.draw(self._rng))
         self._command("agent.sign_in", now_ms)

@@ -243,12 +243,13 @@ def after(
     Returns:
         The events, and the number up to which all of these kinds have been read.
     """
-    rows = Journal.objects.filter(site=site, seq__gt=seq).order_by("seq")
-    rows = rows.filter(seq__lte=up_to) if up_to is not None else rows
-    chosen = list(rows.filter(kind__in=kinds).values_list(*_READ)[:most])
-    read_to = chosen[-1][0] if chosen else seq
-    if len(chosen) < most:
-        read_to = rows.aggregate(newest=Max("seq"))["newest"] or read_to
+    rows = Journal.objects.filter(site=site, seq__gt=seq)
+    if up_to is None:
+        # Asked before they are read: what is written meanwhile is left for the next time.
+        up_to = rows.aggregate(newest=Max("seq"))["newest"] or seq
+    rows = rows.filter(seq__lte=up_to, kind__in=kinds).order_by("seq")
+    chosen = list(rows.values_list(*_READ)[:most])
+    read_to = chosen[-1][0] if len(chosen) == most else max(seq, up_to)
     return [Numbered(row[0], event) for row in chosen for event in _happenings([row])], read_to
 
 

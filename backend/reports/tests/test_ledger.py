@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from callcore.events import Kind, facts
+from callcore.events import read as happened
 from callcore.measures.figures import Figures
 from callcore.measures.ledger import Ledger
 from callcore.measures.rows import COLUMNS, LONGEST, QueueRow, total
@@ -183,6 +184,18 @@ class LedgerTests(SimpleTestCase):
             for one, after in itertools.pairwise(spans):
                 self.assertEqual(one.until_ms, after.from_ms)
             self.assertIsNone(spans[-1].until_ms)
+
+
+class BrokenTests(SimpleTestCase):
+    def test_a_contact_that_cannot_be_counted_costs_itself_only(self):
+        def stay(name, **queued):
+            return [happened(0, Kind.QUEUED, name, "", {"queue": "q", **queued}),
+                    happened(9_000, Kind.ANSWERED, name, "ann", {"queue": "q"})]  # fmt: skip
+
+        ledger = Ledger()
+        ledger.take([*stay("bad", threshold_ms="soon"), *stay("good")])
+        self.assertEqual(list(ledger.broken), ["bad"])
+        self.assertEqual(len(ledger.accounts["good"].legs), 1)
 
 
 class SumTests(SimpleTestCase):
