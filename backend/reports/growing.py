@@ -213,9 +213,8 @@ def _take_out(model: type[Stay | Leg | ContactLine], contacts: Collection[str]) 
 
 def _stays(site: str, contact: str, known: Account) -> Iterator[tuple[Any, ...]]:
     for number, stay in enumerate(known.stays):
-        short = stay.outcome == "abandoned" and stay.wait_ms < stay.limits.short_abandon_ms
         yield (site, contact, number, stay.queue, stay.entered_ms, stay.left_ms or None,
-               stay.up_front_ms, stay.wait_ms, str(stay.outcome), stay.late, short,
+               stay.up_front_ms, stay.wait_ms, str(stay.outcome), stay.late, stay.short,
                stay.agent)  # fmt: skip
 
 

@@ -70,6 +70,11 @@ class Stay:
         """Whether it waited longer than the queue's threshold."""
         return self.wait_ms > self.limits.threshold_ms
 
+    @property
+    def short(self) -> bool:
+        """Whether it was given up sooner than the queue counts as waiting."""
+        return self.outcome is Outcome.ABANDONED and self.wait_ms < self.limits.short_abandon_ms
+
 
 @dataclass(slots=True)
 class Leg:
@@ -176,7 +181,7 @@ class Account:
         if fact.why != "hung_up":
             return None
         row = self._settle(Outcome.ABANDONED, row_of)
-        row.short_abandons += stay.wait_ms < stay.limits.short_abandon_ms
+        row.short_abandons += stay.short
         row.abandoned_late += stay.late
         row.wait_abandoned_ms += stay.wait_ms
         row.longest_abandoned_ms = max(row.longest_abandoned_ms, stay.wait_ms)
