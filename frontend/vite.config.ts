@@ -1,11 +1,12 @@
 import react from "@vitejs/plugin-react";
-import { defineConfig } from "vite";
+import { defineConfig } from "vitest/config";
 
 const backend = process.env.HAZERIDGE_BACKEND ?? "http://127.0.0.1:8000";
 
 export default defineConfig({
   plugins: [react()],
   build: { assetsDir: "assets", chunkSizeWarningLimit: 900 },
+  test: { include: ["tests/**/*.test.ts"] },
   server: {
     proxy: {
       "/api": { target: backend },

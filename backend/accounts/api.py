@@ -36,6 +36,7 @@ class SessionSerializer(Form):
 
     centre = serializers.CharField()
     time_zone = serializers.CharField()
+    user = serializers.CharField(allow_null=True)
     username = serializers.CharField(allow_null=True)
     full_name = serializers.CharField(allow_null=True)
     role = serializers.ChoiceField(Role.choices, allow_null=True)
@@ -51,6 +52,7 @@ def session_data(user: Any) -> dict[str, Any]:
     return {
         "centre": settings.CENTRE_NAME,
         "time_zone": settings.CENTRE_TIME_ZONE,
+        "user": str(user.pk) if known else None,
         "username": user.username if known else None,
         "full_name": user.full_name if known else None,
         "role": user.role if known else None,

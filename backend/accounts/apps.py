@@ -12,7 +12,7 @@ class AccountsConfig(AppConfig):
         from accounts.things import ThingRule
         from accounts.things import register as say
         from changelog.kinds import (
-            Kind,
+            RecordedKind,
             never,
             register,
             register_check,
@@ -23,7 +23,7 @@ class AccountsConfig(AppConfig):
         hidden = ("password", "last_login", "groups", "user_permissions", "is_staff",
                   "is_superuser", "date_joined", "email")  # fmt: skip
         register(
-            Kind("user", models.User, "Person", "/talk/people", hidden, runs=never,
+            RecordedKind("user", models.User, "Person", "/talk/people", hidden, runs=never,
                  prune=services.prune_user, rights=True)
         )  # fmt: skip
         for field in ("supervisors", "user_id"):

@@ -6,8 +6,9 @@ import csv
 import json
 import re
 import unicodedata
-from collections.abc import Iterable, Iterator
-from contextlib import contextmanager
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import AbstractContextManager, contextmanager
+from datetime import datetime
 from typing import Any
 
 from django.core.serializers.json import DjangoJSONEncoder
@@ -28,6 +29,7 @@ from callcore.lookups.table import guarded
 from changelog import config_store, kinds
 from changelog.config_store import Described
 from web.base import Asked, Form, refuse_unknown
+from web.clock import site_now
 from web.errors import Stale
 from web.problems import bad_request
 
@@ -49,6 +51,16 @@ def has_unseen(value: Any) -> bool:
     )
 
 
+@contextmanager
+def saying_what_stands(told: Callable[[], Any]) -> Iterator[None]:
+    """Whoever changed an older revision is shown the one that stands now."""
+    try:
+        yield
+    except Stale as stale:
+        stale.current = told()
+        raise
+
+
 class ItemSerializer(serializers.ModelSerializer):
     """A kept thing. A change must name the `revision` that its author saw."""
 
@@ -67,6 +79,13 @@ class ItemSerializer(serializers.ModelSerializer):
     def shown(self, instance: Any) -> list[Any]:
         """All that are shown together with one: what they need is asked once, and for them only."""
         return list(self.parent.instance) if self.parent else [instance]
+
+    def moment(self) -> datetime:
+        """What time it is in the centre, for all that are shown together."""
+        if "now" not in self.context:
+            self.context["now"] = site_now()
+        known: datetime = self.context["now"]
+        return known
 
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
         if self.instance is not None and "revision" not in attrs:
@@ -210,14 +229,9 @@ class ItemViewSet(Asked, viewsets.ModelViewSet):
             self.keep(serializer.instance, revision, values)
         serializer.instance = self.get_queryset().get(pk=serializer.instance.pk)
 
-    @contextmanager
-    def saying_what_stands(self, instance: Any) -> Iterator[None]:
+    def saying_what_stands(self, instance: Any) -> AbstractContextManager[None]:
         """Whoever changed an older revision is shown the one that stands now."""
-        try:
-            yield
-        except Stale as stale:
-            stale.current = self._fresh(instance.pk)
-            raise
+        return saying_what_stands(lambda: self._fresh(instance.pk))
 
     def perform_destroy(self, instance: Any) -> None:
         things.must(self.request.user, "delete", instance)

@@ -10,7 +10,7 @@ from accounts.policy import may
 AREAS = (
     "numbers", "diversions", "hours", "flows", "sounds", "lookups", "queues", "mailboxes",
     "messages", "callbacks", "contacts", "agents", "teams", "people", "wrapup", "floor", "changes",
-    "desk", "telephone", "stand_ins", "alarms", "reports",
+    "desk", "telephone", "closures", "keeping", "stand_ins", "alarms", "alerts", "reports",
 )  # fmt: skip
 
 

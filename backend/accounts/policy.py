@@ -10,15 +10,27 @@ Verb = Literal["see", "change", "use"]
 
 #: Areas that are about one's own work: an agent's desk, the messages left for them.
 OWN = frozenset({"desk", "messages"})
-#: What supervisors may change beside seeing everything: the people, where they work, and where
-#: callers are sent for a while.
+#: What supervisors may change beside seeing everything: the people, where they work, where callers
+#: are sent for a while or that it is closed, and what happens on the floor.
 SUPERVISED = frozenset(
-    {"agents", "queues", "mailboxes", "diversions", "telephone", "callbacks", "alarms", "reports"}
+    {
+        "agents",
+        "queues",
+        "mailboxes",
+        "diversions",
+        "closures",
+        "telephone",
+        "callbacks",
+        "alarms",
+        "alerts",
+        "reports",
+        "floor",
+    }
 )
 
 
 #: What is an administrator's business alone.
-ADMINISTRATORS = frozenset({"people"})
+ADMINISTRATORS = frozenset({"people", "keeping"})
 
 
 def may(user: Any, verb: Verb, area: str) -> bool:

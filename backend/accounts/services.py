@@ -14,7 +14,7 @@ from django.utils import timezone
 from accounts.models import Role, User
 from accounts.things import Act, Values
 from changelog import config_store
-from changelog.kinds import Kind
+from changelog.kinds import RecordedKind
 from web.errors import Refused
 
 
@@ -64,7 +64,7 @@ def person_rule(user: Any, act: Act, thing: User | None, values: Values) -> str:
     return ""
 
 
-def check(kind: Kind, thing: User, before: Values, after: Values) -> None:
+def check(kind: RecordedKind, thing: User, before: Values, after: Values) -> None:
     """Whatever way a person is changed, also by taking a change back: one administrator stays."""
     if kind.name != "user":
         return

@@ -26,7 +26,7 @@ RIGHTS = [
             "numbers": {A}, "hours": {A},
             "flows": {A}, "sounds": {A}, "codes": {A}, "code-sets": {A},
             "queues": {A, S}, "agents": {A, S}, "lookups": {A}, "mailboxes": {A, S},
-            "diversions": {A, S},
+            "diversions": {A, S}, "alerts": {A, S},
         }.items()
         for row in [
             ("get", f"/{name}", {A, S, R}),
@@ -80,17 +80,36 @@ RIGHTS = [
     ("get", "/handling-rules", {A, S, R}),
     ("patch", "/handling-rules", {A, S}),
     ("get", "/teams", {A, S, R}),
+    ("get", "/alerts/log", {A, S, R}),
+    ("get", "/floor/now", {A, S, R}),
+    ("get", "/boards", {A, S, R}),
+    ("post", "/boards", {A, S, R}),
+    ("get", "/boards/1", {A, S, R}),
+    ("put", "/boards/1", {A, S, R}),
+    ("delete", "/boards/1", {A, S, R}),
+    ("post", "/boards/1/link", {A, S}),
+    ("delete", "/boards/1/link", {A, S}),
+    ("post", f"/alerts/{NOTHING}/see", {A, S}),
+    ("get", f"/floor/teams/{NOTHING}/limits", {A, S}),
+    ("patch", f"/floor/teams/{NOTHING}/limits", {A, S}),
+    ("post", f"/floor/contacts/{NOTHING}/listen", {A, S}),
+    ("post", f"/floor/agents/{NOTHING}/available", {A, S}),
+    ("get", "/floor/closures", {A, S, R}),
+    ("post", f"/floor/closures/{NOTHING}", {A, S}),
+    ("get", "/keeping", {A}),
+    ("patch", "/keeping", {A}),
+    ("post", "/keeping/would-go", {A}),
     ("post", "/teams", {A}),
     ("get", "/skills", {A, S, R}),
     ("delete", f"/skills/{NOTHING}", {A}),
-    ("get", "/contacts", {A, S, R}),
     ("get", f"/contacts/{NOTHING}", {A, S, R}),
     ("get", "/contacts/find", {A, S, R}),
     ("get", "/contacts/records", {A, S, R}),
     ("get", f"/contacts/{NOTHING}/course", {A, S, R}),
     *[("get", f"/reports/{name}", {A, S, R}) for name in (
         "queues", "queues/sum", "queues/sheet", "codes", "codes/contacts", "agents", "hours",
-        "usage", "measures", "in-use", "saved", "saved/files", "files/0", f"flows/{NOTHING}")],
+        "usage", "own", "usual", f"usual/{NOTHING}", "measures", "in-use", "saved", "saved/files",
+        "files/0", f"flows/{NOTHING}")],
     ("post", "/reports/saved", {A, S, R}),
     ("delete", "/reports/saved/0", {A, S, R}),
     ("get", "/callbacks", {A, S, R}),
@@ -117,6 +136,7 @@ RIGHTS = [
     ("post", f"/alarms/{NOTHING}/take", {A, S}),
     ("post", "/desk/available", {A, S, G}),
     ("get", "/desk/targets", {A, S, G}),
+    ("get", "/desk/day", {A, S, G}),
     ("get", "/desk/reminder", {A, S, G}),
     ("get", "/supervisors", {A, S, R}),
     ("get", "/notices", {A, S, R}),
@@ -133,6 +153,11 @@ RIGHTS = [
     ("get", f"/live/desk.{NOTHING}", set()),
     ("get", "/schemas/flow", {A, S, R}),
     ("get", "/search", {A, S, G, R}),
+    ("get", "/glance/numbers", {A, S, R}),
+    ("get", "/glance/flows", {A, S, R}),
+    ("get", "/glance/queues", {A, S, R}),
+    ("get", "/glance/agents", {A, S, R}),
+    ("get", "/reports/agents/sum?figure=legs", {A, S, R}),
 ]  # fmt: skip
 
 
@@ -153,7 +178,7 @@ class RightsTests(TestCase):
         known = set()
         for entry in get_resolver().url_patterns[0].url_patterns:
             known.add(str(entry.pattern).strip("^").split("/")[0].rstrip("$"))
-        self.assertEqual(known - named, {"schema"})
+        self.assertEqual(known - named, {"schema", "wall"})
 
     def test_nobody_may_anything_without_signing_in(self):
         self.assertFalse(may(None, "see", "numbers"))

@@ -19,9 +19,11 @@ from accounts.item_views import LIST_PARAMETERS, ItemSerializer, ItemViewSet, cs
 from accounts.services import supervisors
 from accounts.things import must
 from agents import files, services
+from agents.limits_api import limit_field
 from agents.models import Agent, HandlingRules, Skill, Team
 from callcore.handling.rules import BY_NAME, LAYERS, SETTINGS, Layer, SettingKind, resolve, wrong
 from callcore.lookups.table import NotATable
+from callcore.measures.looks import LAST
 from changelog import config_store
 from changelog.kinds import exists
 from phone_numbers.fields import ExtensionField
@@ -39,7 +41,7 @@ class AgentSerializer(ItemSerializer):
         r"^[\w.@+-]{2,60}$",
         required=False,
         allow_blank=True,
-        error_messages={"invalid": "A sign-in name is 2 to 60 letters, figures, or . @ + - _"},
+        error_messages={"invalid": "A sign-in name is 2 to 60 letters, digits, or . @ + - _"},
     )
     password = serializers.CharField(
         write_only=True, required=False, allow_blank=True, max_length=200, trim_whitespace=False
@@ -242,12 +244,19 @@ class TeamSerializer(ItemSerializer):
         many=True, queryset=supervisors(), pk_field=serializers.CharField(), required=False
     )
     supervisor_names = serializers.SerializerMethodField()
+    talk_limit_s = limit_field("How long somebody talks before that (s); 0: never.")
+    wrap_limit_s = limit_field("How long somebody wraps up before that (s); 0: never.")
+    away_limit_s = limit_field("How long somebody is away before that (s); 0: never.")
+    missed_limit = serializers.IntegerField(
+        min_value=0, max_value=LAST, required=False,
+        help_text="How many of the last five rings are missed before that; 0: never.",
+    )  # fmt: skip
 
     class Meta:
         model = Team
         fields = [
             "id", "revision", "updated_at", "name", "supervisors", "supervisor_names",
-            "agent_count",
+            "talk_limit_s", "wrap_limit_s", "away_limit_s", "missed_limit", "agent_count",
         ]  # fmt: skip
 
     def get_supervisor_names(self, team: Team) -> list[str]:
@@ -377,7 +386,7 @@ class HandlingRulesView(View):
     def get(self, request: Request) -> Response:
         """What counts for the centre, a team, or an agent, and where it comes from."""
         team, agent = _whose(request.query_params)
-        return Response(_told(team, agent))
+        return Response(_rules_told(team, agent))
 
     @extend_schema(request=SetRulesSerializer, responses=HandlingRulesSerializer)
     def patch(self, request: Request) -> Response:
@@ -392,9 +401,9 @@ class HandlingRulesView(View):
         try:
             _set(request.user, asked, team, agent)
         except Stale as stale:
-            stale.current = _told(team, agent)
+            stale.current = _rules_told(team, agent)
             raise
-        return Response(_told(team, agent))
+        return Response(_rules_told(team, agent))
 
 
 def _whose(asked: Any) -> tuple[Team | None, Agent | None]:
@@ -423,7 +432,7 @@ def _set(user: Any, asked: dict[str, Any], team: Team | None, agent: Agent | Non
     services.set_layer(user, services.layer_of(**of), asked["revision"], changed, **of)
 
 
-def _told(team: Team | None, agent: Agent | None) -> dict[str, Any]:
+def _rules_told(team: Team | None, agent: Agent | None) -> dict[str, Any]:
     centre = services.rules()
     of_team = services.layer_of(team=str(team.pk)) if team else None
     of_agent = services.layer_of(agent=str(agent.pk)) if agent else None

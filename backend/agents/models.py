@@ -2,6 +2,7 @@
 
 from django.conf import settings
 from django.db import models
+from django.utils import timezone
 
 from changelog.recorded import ConfigItem, Described
 
@@ -22,6 +23,11 @@ class Team(Described):
     supervisors = models.ManyToManyField(
         settings.AUTH_USER_MODEL, blank=True, related_name="supervised_teams"
     )
+    #: From when on the floor points somebody of the team out; see `LookLimits`.
+    talk_limit_s = models.PositiveIntegerField(default=480)
+    wrap_limit_s = models.PositiveIntegerField(default=120)
+    away_limit_s = models.PositiveIntegerField(default=1800)
+    missed_limit = models.PositiveIntegerField(default=2)
 
     class Meta:
         ordering = ["name"]
@@ -93,6 +99,8 @@ class Notice(ConfigItem):
 
     text = models.TextField(max_length=500)
     teams = models.ManyToManyField(Team, blank=True, related_name="+")
+    #: By the site's clock, as `until`: the newest that has not ended stands at a desk.
+    since = models.DateTimeField(default=timezone.now, editable=False)
     until = models.DateTimeField()
 
     class Meta:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Any
 
 from rest_framework import serializers
 
@@ -18,7 +19,11 @@ class NoticeSerializer(ItemSerializer):
 
     class Meta:
         model = Notice
-        fields = ["id", "revision", "updated_at", "text", "teams", "team_names", "until"]
+        fields = ["id", "revision", "updated_at", "text", "teams", "team_names", "since", "until"]
+        read_only_fields = ["since"]
+
+    def create(self, validated_data: dict[str, Any]) -> Notice:
+        return super().create({**validated_data, "since": site_now()})
 
     def get_team_names(self, notice: Notice) -> list[str]:
         return [team.name for team in notice.teams.all()]

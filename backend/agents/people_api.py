@@ -21,7 +21,7 @@ class PersonSerializer(ItemSerializer):
     id = serializers.CharField(read_only=True)
     username = serializers.RegexField(
         r"^[\w.@+-]{2,60}$",
-        error_messages={"invalid": "A sign-in name is 2 to 60 letters, figures, or . @ + - _"},
+        error_messages={"invalid": "A sign-in name is 2 to 60 letters, digits, or . @ + - _"},
     )
     password = serializers.CharField(
         write_only=True, required=False, allow_blank=True, max_length=200, trim_whitespace=False

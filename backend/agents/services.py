@@ -12,9 +12,9 @@ from django.db.models import Q, QuerySet
 from accounts.services import ROLES, change_user, make_user, sign_in_name
 from accounts.things import must
 from agents.models import Agent, HandlingRules, Notice, Skill, Team
-from callcore.centre.facts import HIGHEST, LANGUAGE, AgentFacts, NoticeFacts
+from callcore.centre.facts import HIGHEST, LANGUAGE, AgentFacts, LookLimits, NoticeFacts
 from changelog import config_store
-from changelog.kinds import Kind, exists
+from changelog.kinds import RecordedKind, exists
 from phone_numbers.numbering import Held
 from web.clock import site_now
 from web.errors import Use
@@ -24,19 +24,23 @@ RULES_ID = uuid.UUID("00000000-0000-4000-8000-000000000001")
 DEFAULT_REASONS = ["Break", "Lunch", "Training", "Back office"]
 
 
+_LIMITS = ("team__talk_limit_s", "team__wrap_limit_s", "team__away_limit_s", "team__missed_limit")
+
+
 def agents() -> dict[str, AgentFacts]:
     """Every agent, by id."""
     rows = Agent.objects.values_list(
         "pk", "name", "extension", "team__name", "team", "skills", "languages",
-        "outside_number", "staff_number",
+        "outside_number", "staff_number", "site", *_LIMITS,
     )  # fmt: skip
     return {
         str(pk): AgentFacts(
             str(pk), name, extension, team or "", str(team_id or ""),
             {**skills, **{LANGUAGE + language: HIGHEST for language in languages}}, outside,
-            staff,
+            staff, LookLimits(*limits) if team_id else LookLimits(), site,
         )
-        for pk, name, extension, team, team_id, skills, languages, outside, staff in rows
+        for pk, name, extension, team, team_id, skills, languages, outside, staff, site, *limits
+        in rows
     }  # fmt: skip
 
 
@@ -76,6 +80,12 @@ def reached(user: Any) -> frozenset[str] | None:
     return frozenset(
         str(pk) for pk in Team.objects.filter(supervisors=user).values_list("pk", flat=True)
     )
+
+
+def reaches(user: Any, agent: str) -> bool:
+    """Whether a supervisor reaches an agent, by id."""
+    teams = reached(user)
+    return teams is None or Agent.objects.filter(pk=agent, team__in=teams).exists()
 
 
 def change_many(
@@ -191,13 +201,19 @@ def all_layers() -> tuple[dict[str, Any], dict[str, dict[str, Any]], dict[str, d
     return centre, teams, {str(row.agent_id): row.values for row in rows if row.agent_id}
 
 
+def notices_for(team: str) -> list[Use]:
+    """The notices at a team's desks: without it one would be everybody's."""
+    found = Notice.objects.filter(teams=team, until__gt=site_now())
+    return [Use("notice", str(n.pk), n.title, "notice") for n in found]
+
+
 def notices() -> list[NoticeFacts]:
     """The notices that have not run out."""
     found = Notice.objects.filter(until__gt=site_now()).prefetch_related("teams")
     return [
         NoticeFacts(
             str(n.pk), n.text, frozenset(str(team.pk) for team in n.teams.all()),
-            round(n.until.timestamp() * 1000),
+            round(n.since.timestamp() * 1000), round(n.until.timestamp() * 1000),
         )
         for n in found
     ]  # fmt: skip
@@ -248,7 +264,7 @@ def no_sign_in(by: Any, agent: Agent) -> None:
         change_user(by, agent.user, is_active=False)
 
 
-def follow_people(by: Any, kind: Kind, thing: Any, before: Any, after: Any) -> None:
+def follow_people(by: Any, kind: RecordedKind, thing: Any, before: Any, after: Any) -> None:
     """Who left and is taken back can sign in again; who supervises no more has no teams."""
     if kind.name == "agent" and not before and thing.user is not None and not thing.user.is_active:
         change_user(by, thing.user, is_active=True)

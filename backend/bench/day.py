@@ -17,7 +17,7 @@ import simpy
 from callcore.centre.facts import AgentFacts, NumberFacts, QueueSettings
 from callcore.centre.setup import RunnableFlow, Setup
 from callcore.flow.catalogue import Catalogue, QueueFacts
-from callcore.flow.definition import End, Flow, Menu, MenuArm, Queue, Say, SpokenText
+from callcore.flow.definition import End, Flow, Menu, MenuArm, Say, SpokenText, WaitInQueue
 from callcore.flow.runner import Machine
 from callcore.people.distributions import Exponential, Fixed
 from callcore.people.profile import always
@@ -47,7 +47,7 @@ def _setup() -> Setup:
         Say(id="hello", prompt=words, next="menu"),
         Menu(id="menu", name=MENU, prompt=words, no_key="end", arms=tuple(
             MenuArm(key=str(int(name) + 1), next=f"queue-{name}") for name in names)),
-        *(Queue(id=f"queue-{name}", queue=f"queue:{name}", waited="end") for name in names),
+        *(WaitInQueue(id=f"queue-{name}", queue=f"queue:{name}", waited="end") for name in names),
         End(id="end"),
     ))  # fmt: skip
     world = Catalogue(queues={f"queue:{name}": QueueFacts(name, True, 3) for name in names})

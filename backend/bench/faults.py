@@ -91,7 +91,7 @@ def _waiting(queue: str) -> list[str]:
 def _promises(queue: str) -> Promises:
     site = settings.EXCHANGE_SITE
     counted = Journal.objects.filter(site=site)
-    open_calls = Contact.objects.filter(site=site, ended_ms=None, aside="").exclude(
+    open_calls = Contact.objects.filter(site=site, ended_ms=None, consult_of="").exclude(
         pk__in=Callback.objects.values("contact")
     )
     waiting = [pk for pk in _waiting(queue) if open_calls.filter(pk=pk).exists()]

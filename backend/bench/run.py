@@ -26,7 +26,7 @@ from callcore.centre.setup import RunnableFlow, Setup
 from callcore.devices.outside_line import SimulatedLine
 from callcore.flow.catalogue import Catalogue, QueueFacts
 from callcore.flow.checks import check
-from callcore.flow.definition import End, Flow, Menu, MenuArm, Queue, Say, SpokenText
+from callcore.flow.definition import End, Flow, Menu, MenuArm, Say, SpokenText, WaitInQueue
 from callcore.flow.fates import fates
 from callcore.flow.runner import Due, Key, Machine
 from callcore.routing import events as e
@@ -62,7 +62,9 @@ def reference() -> int:
 def long_flow(size: int) -> Flow:
     """Menus of three keys, each to a greeting that leads to the next menu; a queue at the end."""
     words = SpokenText(text="For bookings, press 1. For sailings, press 2. For freight, press 3.")
-    steps: list[Say | Menu | Queue | End] = [Queue(id="queue", queue=QUEUE, waited="end")]
+    steps: list[Say | Menu | WaitInQueue | End] = [
+        WaitInQueue(id="queue", queue=QUEUE, waited="end")
+    ]
     steps.append(End(id="end"))
     following = "queue"
     for i in range((size - 2) // 2):
@@ -148,7 +150,7 @@ def a_centre() -> Centre:
     flow = Flow(start="hello", steps=(
         Say(id="hello", prompt=words, next="menu"),
         Menu(id="menu", prompt=words, arms=(MenuArm(key="1", next="queue"),), no_key="end"),
-        Queue(id="queue", queue=QUEUE, waited="end"), End(id="end"),
+        WaitInQueue(id="queue", queue=QUEUE, waited="end"), End(id="end"),
     ))  # fmt: skip
     runs = RunnableFlow("f", "Line", 1, 1, Machine(flow, lambda _: 2_000), WORLD, {})
     queue = QueueSettings(

@@ -31,10 +31,8 @@ _FLAGS = (
     "--use-fake-ui-for-media-stream", "--autoplay-policy=no-user-gesture-required",
 )  # fmt: skip
 
-#: The first visible element of a kind that is called so, looked for in one round trip. What an
-#: element is called is worked out well enough for our own pages.
-_FIND = """
-const [selector, name, exact] = arguments;
+#: What an element is called, worked out well enough for our own pages.
+_CALLED = """
 const called = e => {
   const by = (e.getAttribute('aria-labelledby') || '').split(' ')
     .map(i => document.getElementById(i)).filter(Boolean).map(n => n.textContent).join(' ');
@@ -42,6 +40,12 @@ const called = e => {
   const said = e.getAttribute('aria-label') || by || label || e.textContent || e.placeholder || '';
   return said.split(/\\s+/).filter(Boolean).join(' ');
 };
+"""
+#: The first visible element of a kind that is called so, looked for in one round trip.
+_FIND = (
+    _CALLED
+    + """
+const [selector, name, exact] = arguments;
 const shown = {opacityProperty: true, visibilityProperty: true};
 return [...document.querySelectorAll(selector)].find(e => {
   const is = called(e);
@@ -49,6 +53,7 @@ return [...document.querySelectorAll(selector)].find(e => {
     && e.checkVisibility(shown);
 }) || null;
 """
+)
 
 #: Follows a link within the application; false where it is not open.
 _FOLLOW = """
@@ -75,6 +80,9 @@ _FIRST_PART = """
     const label = [...document.querySelectorAll('label')].find(named);
     return label?.closest('.MuiFormControl-root')?.querySelector('[role=spinbutton]');
 """
+#: What has the focus, as it is called.
+_FOCUSED = _CALLED + "return called(document.activeElement);"
+_MOST_TABS = 150
 _SELECTORS = {
     "button": "button,[role=button],a[href]",
     "field": "input:not([type=hidden]),textarea,[role=combobox]",
@@ -84,6 +92,18 @@ _SELECTORS = {
     "tab": "nav a",
     "switch": "label",
 }
+_LOOKS = Path(__file__).resolve().parent / "looks.js"
+#: By an outline of its own; a field by its frame, a stop by its ring, a cell by its table's.
+_SHOWS_FOCUS = """
+const e = document.activeElement, style = getComputedStyle(e);
+if (e === document.body) return true;
+const outlined = style.outlineStyle !== "none" && parseFloat(style.outlineWidth) > 0;
+const fields = ["InputBase", "PickersInputBase", "Switch", "Checkbox"];
+const field = e.closest(fields.map((name) => `.Mui${name}-root`).join());
+return outlined || field?.classList.contains("Mui-focused")
+  || field?.querySelector(".Mui-focusVisible, :focus-visible") != null
+  || e.closest("[data-stop], .MuiDataGrid-cell, .MuiDataGrid-columnHeader") !== null;
+"""
 _AXE = Path(__file__).resolve().parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 #: Browsers that nobody uses at the moment: starting one takes longer than emptying it.
 _free: list[webdriver.Chrome] = []
@@ -291,6 +311,14 @@ class Person:
     def press(self, *keys: str) -> None:
         ActionChains(self.browser).send_keys(*keys).perform()
 
+    def tab_to(self, name: str) -> None:
+        """Tab until what is called so has the focus: everything can be reached without a mouse."""
+        for _ in range(_MOST_TABS):
+            if self.browser.execute_script(_FOCUSED).startswith(name):
+                return
+            self.press(Keys.TAB)
+        raise AssertionError(f"“{name}” is not reached by Tab in:\n{self.text}")
+
     def press_with_control(self, key: str, *, shift: bool = False) -> None:
         chain = ActionChains(self.browser).key_down(Keys.CONTROL)
         if shift:
@@ -307,6 +335,15 @@ class Person:
         )
         return [(fault["id"], fault["nodes"][0]["html"][:160]) for fault in found]
 
+    def unreadable(self) -> list[str]:
+        """What of the page cannot be read at a glance: texts that are too small, or cut."""
+        found: list[str] = self.browser.execute_script(_LOOKS.read_text())
+        return found
+
+    def shows_focus(self) -> bool:
+        """Whether what has the keyboard is seen to have it."""
+        return bool(self.browser.execute_script(_SHOWS_FOCUS))
+
     def find_group(self, name: str) -> WebElement:
         """A part of the page by its name."""
         selector = f'[aria-label="{name}"]'
@@ -316,6 +353,10 @@ class Person:
         """A stop of the trail map."""
         found = until(lambda: self.browser.find_elements(By.CSS_SELECTOR, f'[data-stop="{step}"]'))
         return found[0]
+
+    def words_of(self, step: str) -> str:
+        """What a stop says in full, however little of it the map has room for."""
+        return self.stop(step).get_attribute("aria-label") or ""
 
     def focused(self) -> Any:
         return self.browser.switch_to.active_element

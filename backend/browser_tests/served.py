@@ -84,6 +84,17 @@ class ServedTestCase(SimpleTestCase):
         """It comes back where it was."""
         _web.append(processes.start_web(int(self.address.rsplit(":", 1)[1])))
 
+    def call(self, tamsin: Person, *keys: str) -> None:
+        """A call to the main line that has come into a queue."""
+        tamsin.go("/guide/flows")
+        tamsin.click("Main line", "row")
+        tamsin.click("Try a call")
+        tamsin.choose("Number", "020 7946 0210")
+        tamsin.click("Dial", exact=True)
+        tamsin.sees("Hears “For bookings")
+        for key in keys:
+            tamsin.click(f"Press {key}")
+
     def person(self, name: str | None = None) -> Person:
         """Somebody with a browser of their own, signed in where a name is given."""
         person = Person(self.address)

@@ -220,7 +220,7 @@ class HoursTests(ServedTestCase):
             tamsin.click("Office hours", "row")
             tamsin.click("iCalendar…")
             tamsin.upload(file.name)
-            tamsin.sees(str(feast), "Harbour feast", "closed all day", "new")
+            tamsin.sees(f"{feast:%a %-d %b %Y}", "Harbour feast", "closed all day", "new")
             tamsin.click("Take in 1")
             tamsin.click("Save", exact=True)
             tamsin.sees("The hours are saved", "Harbour feast")

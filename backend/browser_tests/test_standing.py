@@ -3,6 +3,8 @@
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
+from selenium.webdriver.common.keys import Keys
+
 from browser_tests.person import until
 from browser_tests.served import ServedTestCase
 from callcore.people.profile import always
@@ -87,6 +89,7 @@ class StandingTests(ServedTestCase):
         until(lambda: StandIns.objects.get().people.get("patience", {}).get("mean_s") == 95)
         days = StandIns.objects.get().people["profile"]
         self.assertEqual((days[1][36:40], days[2][36]), ([12.5] * 4, 220))
+        tamsin.sees("The stand-ins have gone home")  # the page begins anew with them, at today
         tamsin.click("Tue")
         tamsin.click("As on every working day")
         with TemporaryDirectory() as folder:
@@ -130,3 +133,29 @@ class StandingTests(ServedTestCase):
                     until(lambda: "Loading" not in tamsin.text)
                     faults = tamsin.accessibility_faults()
                     self.assertEqual(faults, [])
+                    if mode == "day":
+                        self.assertEqual(tamsin.unreadable(), [])
+
+    def test_whatever_has_the_keyboard_is_seen_to_have_it(self):
+        tamsin = self.person("tamsin")
+        for page in (
+            "/arrive/numbers/new", "/guide/flows", "/wait/queues", "/learn/floor",
+            "/learn/reports/queues?period=yesterday", "/settings/stand-ins",
+        ):  # fmt: skip
+            tamsin.go(page)
+            tamsin.sees("Running")
+            until(lambda: "Loading" not in tamsin.text)
+            for _ in range(30):
+                tamsin.press(Keys.TAB)
+                where = tamsin.focused().get_attribute("outerHTML")[:200]
+                self.assertTrue(tamsin.shows_focus(), (page, where))
+
+    def test_the_browsers_tab_says_where_one_is(self):
+        tamsin = self.person("tamsin")
+        main_line = f"/guide/flows/{Flow.objects.get(name='Main line').pk}"
+        titles = {
+            "/guide/flows": "Flows", "/settings/stand-ins": "Stand-ins", main_line: "Main line",
+        }  # fmt: skip
+        for page, title in titles.items():
+            tamsin.go(page)
+            until(lambda title=title: tamsin.browser.title == f"{title} · Hazeridge")

@@ -6,17 +6,6 @@ from browser_tests.served import ServedTestCase
 
 
 class TalkingTests(ServedTestCase):
-    def call(self, tamsin, *keys: str) -> None:
-        """A call to the main line that has come into a queue."""
-        tamsin.go("/guide/flows")
-        tamsin.click("Main line", "row")
-        tamsin.click("Try a call")
-        tamsin.choose("Number", "020 7946 0210")
-        tamsin.click("Dial", exact=True)
-        tamsin.sees("Hears “For bookings")
-        for key in keys:
-            tamsin.click(f"Press {key}")
-
     def test_a_consult_transfer_between_two_signed_in_agents(self):
         tamsin, nerys, kofi = self.person("tamsin"), self.person("nerys"), self.person("kofi")
         nerys.click("Start work")

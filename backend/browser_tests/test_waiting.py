@@ -125,7 +125,6 @@ class SettingUpTests(ServedTestCase):
         tamsin.click("Publish…")
         tamsin.click("Show it on the map")
         tamsin.sees("new", "changed")
-        tamsin.click("Before", exact=True)
         tamsin.sees("gone")
         tamsin.go("/guide/blocks")
         tamsin.sees("Assistance by hours", "nothing yet")

@@ -177,7 +177,7 @@ def _ask(ask: Callable[..., None] | None, *about: Any) -> None:
         ask(*about)
 
 
-def _standing(past: Change, kind: kinds.Kind) -> Any:
+def _standing(past: Change, kind: kinds.RecordedKind) -> Any:
     try:
         return kind.model._default_manager.get(pk=past.object_id)
     except ObjectDoesNotExist:
@@ -280,7 +280,9 @@ def _link(instance: Recorded, values: dict[str, Any]) -> None:
         getattr(instance, name).set(values[name])
 
 
-def _restorable(kind: kinds.Kind, values: dict[str, Any], left_out: list[str]) -> dict[str, Any]:
+def _restorable(
+    kind: kinds.RecordedKind, values: dict[str, Any], left_out: list[str]
+) -> dict[str, Any]:
     """Recorded values as the model takes them, without what refers to things that are gone."""
     model = kind.model
     values = json.loads(json.dumps(values))

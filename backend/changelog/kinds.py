@@ -32,7 +32,7 @@ def nothing_gone(values: Values) -> list[str]:
     return []
 
 
-class Kind(NamedTuple):
+class RecordedKind(NamedTuple):
     """What a kind is called, where it is edited, and what is never recorded.
 
     `runs`: whether the exchange must take up a change, by what was recorded before and after.
@@ -50,54 +50,54 @@ class Kind(NamedTuple):
     rights: bool = False
 
 
-_kinds: dict[str, Kind] = {}
+_kinds: dict[str, RecordedKind] = {}
 #: Asked of every change before it is recorded, when no other can come between; they refuse.
-_checks: list[Callable[[Kind, Any, Values, Values], None]] = []
+_checks: list[Callable[[RecordedKind, Any, Values, Values], None]] = []
 #: Told of every recorded change, within its transaction.
-_listeners: list[Callable[[Any, Kind, Any, Values, Values], None]] = []
+_listeners: list[Callable[[Any, RecordedKind, Any, Values, Values], None]] = []
 #: Fields that hold numbers, and what these are called.
 numbered: dict[str, Callable[[list[int]], dict[int, str]]] = {}
 _users: dict[str, list[Callable[[str], list[Use]]]] = {}
 
 
-def register(kind: Kind) -> None:
+def register(kind: RecordedKind) -> None:
     """Make a kind known. An unregistered one cannot be kept."""
     _kinds[kind.name] = kind
 
 
-def register_check(check: Callable[[Kind, Any, Values, Values], None]) -> None:
+def register_check(check: Callable[[RecordedKind, Any, Values, Values], None]) -> None:
     """`check(kind, thing, before, after)` may refuse a change; no other change is under way."""
     _checks.append(check)
 
 
-def register_listener(listen: Callable[[Any, Kind, Any, Values, Values], None]) -> None:
+def register_listener(listen: Callable[[Any, RecordedKind, Any, Values, Values], None]) -> None:
     """`listen(user, kind, thing, before, after)` hears of every change, in its transaction."""
     _listeners.append(listen)
 
 
-def check(kind: Kind, thing: Any, before: Values, after: Values) -> None:
+def check(kind: RecordedKind, thing: Any, before: Values, after: Values) -> None:
     """Ask all checks."""
     for one in _checks:
         one(kind, thing, before, after)
 
 
-def tell(user: Any, kind: Kind, thing: Any, before: Values, after: Values) -> None:
+def tell(user: Any, kind: RecordedKind, thing: Any, before: Values, after: Values) -> None:
     """Tell all listeners."""
     for one in _listeners:
         one(user, kind, thing, before, after)
 
 
-def kind_named(name: str) -> Kind:
+def kind_named(name: str) -> RecordedKind:
     """The registered kind; KeyError where there is none."""
     return _kinds[name]
 
 
-def kind_of(model: type[Recorded]) -> Kind:
+def kind_of(model: type[Recorded]) -> RecordedKind:
     """The registered kind of a model."""
     return next(kind for kind in _kinds.values() if kind.model is model)
 
 
-def all_kinds() -> list[Kind]:
+def all_kinds() -> list[RecordedKind]:
     """Every kind, in the order of registration."""
     return list(_kinds.values())
 

@@ -100,16 +100,17 @@ CODE_SETS = {
 QUEUES: list[tuple[str, str, list[str], str, tuple[str, int] | None, dict[str, Any], str]] = [
     ("Bookings", "#4A6B66", ["Bookings, Ostrel", "Bookings, Haven Quay", "Evening line"],
      "Booking codes", None,
-     {"threshold_s": 60, "goal_percent": 80, "extension": "4100", "recording": "all",
-      "transcribed": True, "link": "https://bookings.ostrel.example/find?caller={caller}"},
+     {"threshold_s": 60, "goal_percent": 80, "extension": "4100", "group": "Selling",
+      "recording": "all", "transcribed": True, "link": "https://bookings.ostrel.example/find?caller={caller}"},
      "Ask for the booking reference first. Summer fares run from 1 May to 30 September."),
     ("Freight", "#8A6A2F", ["Freight"], "Freight codes", ("Vehicles and freight", 4),
      {"threshold_s": 60, "goal_percent": 80, "distribution": "best_skill", "priority_growth": 0.5,
-      "extension": "4300", "recording": "on_demand", "recording_told": "tone", "last_agent_s": 15},
+      "extension": "4300", "group": "Selling", "recording": "on_demand", "recording_told": "tone",
+      "last_agent_s": 15},
      "Ask for length, height and weight of the vehicle, and what it carries."),
     ("Assistance", "#6C3B5E", ["Passenger care", "Evening line"], "Care codes",
      ("Assistance on board", 5),
-     {"threshold_s": 30, "goal_percent": 90, "priority": 8},
+     {"threshold_s": 30, "goal_percent": 90, "priority": 8, "group": "Care"},
      "Ask what help is needed, at which port, and whether someone travels along."),
 ]  # fmt: skip
 #: queue: seconds, levels lower, team let in
@@ -153,6 +154,13 @@ HOURS = {
 }  # fmt: skip
 
 #: name: English, Welsh
+#: Alerts by name and queue.
+ALERTS: list[tuple[str, str, dict[str, Any]]] = [
+    ("Bookings is behind", "Bookings",
+     {"figure": "longest", "above": True, "value": 120, "for_s": 20}),
+    ("Nobody for freight", "Freight",
+     {"figure": "available", "above": False, "value": 1, "for_s": 300}),
+]  # fmt: skip
 SOUNDS = {
     "Welcome, summer": ("Thank you for calling Ostrel Island Ferries.",
                         "Diolch am ffonio Ostrel Island Ferries."),
@@ -188,7 +196,7 @@ ABOUT = {
     "Main line": "Everybody who calls one of the printed numbers begins here.",
     "Port desk": "One flow for the desks of all ports; each number says which.",
     "Inside line": "For partners and our own crews.",
-    "Booking check": "Shared: finds a booking by its figures.",
+    "Booking check": "Shared: finds a booking by its digits.",
 }
 
 #: A ring group: its name, extension, mailbox, and how many of a team, then which team whole.

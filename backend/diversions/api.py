@@ -40,8 +40,7 @@ class DiversionSerializer(ItemSerializer):
 
     @extend_schema_field(serializers.ChoiceField(services.STATES))
     def get_state(self, diversion: Diversion) -> str:
-        moment = self.context.setdefault("now", site_now())
-        return services.state_of(diversion, moment)
+        return services.state_of(diversion, self.moment())
 
     def get_to(self, diversion: Diversion) -> str:
         return services.where_to(diversion)

@@ -9,10 +9,10 @@ class DiversionsConfig(AppConfig):
     def ready(self) -> None:
         from accounts.things import ThingRule
         from accounts.things import register as say
-        from changelog.kinds import Kind, register, register_use
+        from changelog.kinds import RecordedKind, register, register_use
         from diversions import models, services
 
-        register(Kind("diversion", models.Diversion, "Diversion", "/arrive/diversions"))
+        register(RecordedKind("diversion", models.Diversion, "Diversion", "/arrive/diversions"))
         register_use("number", services.of_number)
         register_use("mailbox", services.to_mailbox)
         register_use("flow", services.to_flow)

@@ -19,7 +19,7 @@ from callcore.speech.recogniser import MOST_SAID
 from exchange.commands import ask
 from exchange.consumers import may_watch
 from exchange.models import Contact
-from exchange.reach import within
+from exchange.reach import reach_of, within
 from exchange.targets import targets
 from exchange.watching import seen
 from phone_numbers.plan import NotANumber, read, read_any
@@ -191,13 +191,14 @@ class HangUpView(View):
 DESK_ACTIONS = (
     "sign_in", "sign_out", "available", "away", "answer", "decline", "end", "wrap_up",
     "text", "hold", "resume", "transfer", "consult", "help", "emergency", "join", "put_through",
-    "end_side", "record", "stop_recording", "key", "by_text",
+    "end_consult", "record", "stop_recording", "key", "by_text", "say",
 )  # fmt: skip
 #: What must be given with an action, and the words that ask for it.
 _NEEDED = {
     "away": ("reason", "Say why you are away."),
     "text": ("text", "Type what you write."),
     "by_text": ("text", "Type what you write."),
+    "say": ("text", "Type what you write."),
     "transfer": ("to", "Choose whom to transfer to."),
     "consult": ("to", "Choose whom to ask."),
     "key": ("key", "Press a key."),
@@ -245,6 +246,7 @@ class TargetSerializer(Form):
     kind = serializers.ChoiceField(["agent", "queue", "group"])
     about = serializers.CharField(allow_blank=True)
     status = serializers.ChoiceField([str(s) for s in Status if s != Status.OUT], allow_blank=True)
+    since_ms = serializers.IntegerField(allow_null=True)
 
 
 class TargetsView(View):
@@ -288,4 +290,4 @@ class LiveView(View):
         kept = seen(topic)
         if kept is None:
             raise Http404
-        return Response(within(reached(request.user), kept))
+        return Response(within(reach_of(request.user), kept))

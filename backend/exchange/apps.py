@@ -9,7 +9,7 @@ class ExchangeConfig(AppConfig):
     def ready(self) -> None:
         from accounts.things import ThingRule
         from accounts.things import register as say
-        from changelog.kinds import Kind, register, register_use
+        from changelog.kinds import RecordedKind, register, register_use
         from exchange import models, policy, services
         from exchange.commands import reload_exchange
         from exchange.snapshots import arm_counts
@@ -17,7 +17,9 @@ class ExchangeConfig(AppConfig):
         from web import clock
 
         hidden = ("clock_from_ms", "clock_since_ms")
-        register(Kind("stand_ins", models.StandIns, "Stand-ins", "/settings/stand-ins", hidden))
+        register(
+            RecordedKind("stand_ins", models.StandIns, "Stand-ins", "/settings/stand-ins", hidden)
+        )
         say(models.StandIns, ThingRule())
         run_by(Runner(reload_exchange, arm_counts))
         clock.goes_by(services.site_clock_ms)

@@ -27,10 +27,10 @@ from redis.exceptions import RedisError
 
 from accounts.lines import EVERYBODY, group_of_session
 from accounts.policy import may
-from agents.services import agent_of, reached
+from agents.services import agent_of, reaches
 from exchange import presence
 from exchange.commands import tell
-from exchange.reach import within
+from exchange.reach import reach_of, within
 from exchange.snapshots import group_of, snapshot
 from exchange.watching import watched
 
@@ -40,7 +40,10 @@ AUTHORS = "authors."
 _MOST_TOPICS = 30
 #: How often a line asks anew what its person may see, in seconds.
 ASK_ANEW_S = 15
-_TOPIC = re.compile(r"^(floor|strip|heartbeat|(call|desk|flow|queue|authors)\.[0-9a-f-]{36})$")
+_TOPIC = re.compile(
+    r"^(floor|lines|strip|heartbeat|supervisor\.\d{1,18}|"
+    r"(call|desk|flow|queue|authors|person)\.[0-9a-f-]{36})$"
+)
 _AREAS = {
     "floor": "floor", "call": "telephone", "flow": "flows", "queue": "floor", "authors": "flows",
 }  # fmt: skip
@@ -51,8 +54,14 @@ def may_watch(user: Any, topic: str) -> bool:
     kind, _, identity = topic.partition(".")
     if kind == "heartbeat":
         return user.is_authenticated
+    if kind == "lines":
+        return may(user, "use", "desk")
     if kind == "strip":
         return may(user, "see", "floor")
+    if kind == "supervisor":
+        return str(user.pk) == identity and may(user, "use", "floor")
+    if kind == "person":
+        return may(user, "see", "floor") and reaches(user, identity)
     if kind == "desk":
         agent = agent_of(user)
         return agent is not None and str(agent.pk) == identity
@@ -82,7 +91,7 @@ class LiveConsumer(AsyncWebsocketConsumer):
         self.run = ""
         self.user = self.scope["user"]
         self._asking_anew: asyncio.Task[None] | None = None
-        self.teams = await database_sync_to_async(reached)(self.user)
+        self.reach = await database_sync_to_async(reach_of)(self.user)
         await self.accept()
         if not self.user.is_authenticated:
             await self.close(SIGNED_OUT)
@@ -121,7 +130,7 @@ class LiveConsumer(AsyncWebsocketConsumer):
             await self._refuse(topic, "Too many topics on one line.")
             return
         if topic not in self.topics:
-            await self._tell_desk(topic, "desk.opened")
+            await self._tell_present(topic, "opened")
         self.topics.add(topic)
         await self._join(group_of(topic))
         await database_sync_to_async(watched)(topic)
@@ -134,7 +143,7 @@ class LiveConsumer(AsyncWebsocketConsumer):
         known = topic in self.topics
         self.topics.discard(topic)
         await self._part(group_of(topic))
-        await self._tell_desk(topic, "desk.closed")
+        await self._tell_present(topic, "closed")
         if known and topic.startswith(AUTHORS):
             await self._present(topic, presence.gone, self.channel_name)
 
@@ -181,9 +190,9 @@ class LiveConsumer(AsyncWebsocketConsumer):
         if not user.is_authenticated:
             await self.close(SIGNED_OUT)
             return
-        teams = await database_sync_to_async(reached)(user)
-        same = (user.role, teams) == (self.user.role, self.teams)
-        self.user, self.teams = user, teams
+        reach = await database_sync_to_async(reach_of)(user)
+        same = (user.role, reach) == (self.user.role, self.reach)
+        self.user, self.reach = user, reach
         if same:
             return
         for topic in list(self.topics):
@@ -210,13 +219,14 @@ class LiveConsumer(AsyncWebsocketConsumer):
         with suppress(RedisError, OSError, TimeoutError):
             await self.channel_layer.group_discard(group, self.channel_name)
 
-    async def _tell_desk(self, topic: str, kind: str) -> None:
-        """Let the exchange know that an agent's desk is looked at here, or no more."""
-        name, _, agent = topic.partition(".")
-        if name == "desk":
-            body = {"agent": agent, "line": self.channel_name}
+    async def _tell_present(self, topic: str, what: str) -> None:
+        """Let the exchange know that an agent, or a supervisor, is here (`opened`) or gone."""
+        name, _, identity = topic.partition(".")
+        who = {"desk": "agent", "supervisor": "user"}.get(name)
+        if who is not None:
+            body = {who: identity, "line": self.channel_name}
             with suppress(DatabaseError):
-                await database_sync_to_async(tell)(kind, body)
+                await database_sync_to_async(tell)(f"{name}.{what}", body)
 
     async def live_envelope(self, message: dict[str, Any]) -> None:
         """A change from the exchange."""
@@ -226,14 +236,15 @@ class LiveConsumer(AsyncWebsocketConsumer):
         await self._send(message["envelope"])
 
     async def _hear_of_run(self, run: str) -> None:
-        """Another run of the exchange does not know which desks are open."""
+        """Another run of the exchange does not know which desks are open, and what is watched."""
         if self.run and run != self.run:
             for topic in list(self.topics):
-                await self._tell_desk(topic, "desk.opened")
+                await self._tell_present(topic, "opened")
+                await database_sync_to_async(watched)(topic)
         self.run = run
 
     async def _refuse(self, topic: str, words: str) -> None:
         await self._send({"topic": topic, "refused": words})
 
     async def _send(self, envelope: dict[str, Any]) -> None:
-        await self.send(json.dumps(within(self.teams, envelope)))
+        await self.send(json.dumps(within(self.reach, envelope)))

@@ -32,6 +32,11 @@ class Journal(models.Model):
                 condition=models.Q(kind="leg.answered"),
             ),
             models.Index(
+                fields=["site", "at_ms"],
+                name="journal_of_alerts",
+                condition=models.Q(kind="floor.alert"),
+            ),
+            models.Index(
                 KeyTransform("code", "body"),
                 name="journal_of_codes",
                 condition=models.Q(kind="leg.coded"),
@@ -66,7 +71,7 @@ class Contact(models.Model):
     ended_ms = models.BigIntegerField(null=True)
     ending = models.CharField(max_length=20, blank=True)
     #: The contact that it is part of, where an agent speaks with a colleague about it.
-    aside = models.CharField(max_length=40, blank=True)
+    consult_of = models.CharField(max_length=40, blank=True)
     #: The user at whose telephone it was placed; null for all other calls.
     placed_by = models.ForeignKey(
         settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+"

@@ -60,6 +60,8 @@ def live_through_days(days: Sequence[Day], count: Counting) -> Iterator[int]:
 
     Nothing else may write for the site meanwhile. What a run that was stopped left is taken out.
     """
+    if not days:
+        return
     site, setup = settings.EXCHANGE_SITE, reading.read()
     midnight_ms = midnight_of(journal.site_clock(site).now_ms(), setup.time_zone)
     seed = journal.crowd_settings(site).seed

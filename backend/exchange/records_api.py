@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from datetime import UTC, datetime
 from typing import Any, get_args
 
@@ -21,6 +20,7 @@ from agents import services as agent_services
 from callcore.events import Kind, facts
 from callcore.flow.state import Ending
 from exchange.commands import ask
+from exchange.contact_rights import must_see
 from exchange.live.journal import story
 from exchange.models import Callback, Contact
 from exchange.stories import told
@@ -61,12 +61,8 @@ class ContactSerializer(serializers.ModelSerializer):
         return _moment(contact.ended_ms)
 
     def get_flow_name(self, contact: Contact) -> str:
-        if "flow_names" not in self.context:
-            many = isinstance(self.parent, serializers.ListSerializer)
-            shown = list(self.parent.instance) if many else [contact]
-            known = {each.flow for each in shown if each.flow}
-            self.context["flow_names"] = flow_services.flow_names(known)
-        return str(self.context["flow_names"].get(contact.flow, ""))
+        names = flow_services.flow_names([contact.flow] if contact.flow else [])
+        return names.get(contact.flow, "")
 
     def get_number(self, contact: Contact) -> str:
         return national(contact.number)
@@ -95,49 +91,21 @@ class TraceSerializer(Form):
     lines = TraceLineSerializer(many=True)
 
 
-class ContactViewSet(mixins.ListModelMixin, ViewSet):
-    """Every contact, newest first."""
+class ContactViewSet(ViewSet):
+    """One contact with its trace; `/contacts/find` lists them."""
 
     area = "contacts"
-    queryset = Contact.objects.order_by("-arrived_ms", "pk")
+    queryset = Contact.objects.all()
     serializer_class = ContactSerializer
-    filter_backends = [StableOrdering]
-    ordering_fields = ["arrived_ms", "ended_ms", "caller", "number", "ending"]
-    ordering = ["-arrived_ms"]
-    asks = {"list": ("search", "flow", "ending")}
     lookup_value_regex = "[0-9a-f-]{36}"
-
-    def get_queryset(self) -> Any:
-        rows = super().get_queryset().filter(site=settings.EXCHANGE_SITE, aside="")
-        asked = self.request.query_params
-        figures = re.sub(r"[^0-9]", "", asked.get("search", "")).lstrip("0")
-        if figures:
-            rows = rows.filter(caller__contains=figures) | rows.filter(number__contains=figures)
-        elif asked.get("search"):
-            rows = rows.none()
-        for name in ("flow", "ending"):
-            if asked.get(name):
-                rows = rows.filter(**{name: asked[name]})
-        return rows
-
-    @extend_schema(
-        parameters=[
-            OpenApiParameter("search", str, description="Figures of the caller or the number."),
-            OpenApiParameter("flow", str, description="Only those that a flow answered."),
-            OpenApiParameter(
-                "ending", str, enum=list(ENDINGS), description="Only those that ended so."
-            ),
-        ]
-    )
-    def list(self, request: Request, *args: Any, **kwargs: Any) -> Response:
-        """Contacts, newest first."""
-        return super().list(request, *args, **kwargs)
 
     @extend_schema(responses=TraceSerializer)
     def retrieve(self, request: Request, pk: str) -> Response:
         """The trace of one contact."""
         contact = get_object_or_404(Contact, pk=pk)
-        events = [h for h in story(pk) if not isinstance(h.fact, facts.AgentChanged)]
+        events = story(pk)
+        must_see(request.user, events)
+        events = [h for h in events if not isinstance(h.fact, facts.AgentChanged)]
         began = next((h.fact for h in events if isinstance(h.fact, facts.Arrived)), facts.Arrived())
         agents = agent_services.agents()
 

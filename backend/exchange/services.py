@@ -84,4 +84,4 @@ def contacts_of_caller(caller: str, at_ms: int, days: int) -> int:
     """How many contacts a caller had in the days up to a moment (ms), this one among them."""
     since_ms = at_ms - days * 86_400_000
     found = Contact.objects.filter(caller=caller, arrived_ms__gt=since_ms, arrived_ms__lte=at_ms)
-    return found.filter(aside="").count() if caller else 0
+    return found.filter(consult_of="").count() if caller else 0

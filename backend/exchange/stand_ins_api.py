@@ -40,6 +40,10 @@ _LENGTH = {
 }  # fmt: skip
 
 
+#: Any figures from 0 on, by what they are of.
+_WEIGHTS = {"type": "object", "additionalProperties": {"type": "number"}}
+
+
 @extend_schema_field({
     "type": ["object", "null"],
     "properties": {
@@ -48,6 +52,7 @@ _LENGTH = {
         },
         **dict.fromkeys(LENGTHS, _LENGTH),
         **{name: {"type": "number"} for name in SHARES},
+        **dict.fromkeys(("choices", "texts"), _WEIGHTS),
     },
 })  # fmt: skip
 class PeopleField(serializers.Field[Any, Any, Any, Any]):
@@ -160,7 +165,7 @@ class ArrivalsView(View):
         now_ms = _clock_of(_stand_ins()).now_ms()
         since_ms = midnight_of(now_ms, zone)
         quarter = (F("arrived_ms") - since_ms) / QUARTER_MS
-        arrived = Contact.objects.filter(site=site, arrived_ms__gte=since_ms, aside="")
+        arrived = Contact.objects.filter(site=site, arrived_ms__gte=since_ms, consult_of="")
         counts = [0] * QUARTERS
         for at, count in arrived.values_list(quarter).annotate(Count("pk")):
             counts[min(QUARTERS - 1, at)] += count

@@ -13,6 +13,7 @@ from callcore.centre.telling import Line, Story
 from callcore.events import Happening, facts
 from callcore.flow.catalogue import Catalogue
 from callcore.flow.definition import load
+from callcore.flow.onward import OFFER_NAME, callback_offers
 from exchange.live import reading
 from flows import services as flow_services
 from flows.catalogue import catalogue_of
@@ -65,6 +66,9 @@ def told(events: Iterable[Happening]) -> list[Line]:
         return reading.runnable(load(fact.definition), "", fact.flow_name, catalogue)
 
     def plan_of(key: str) -> RunnableFlow | None:
+        offer = callback_offers().get(key)
+        if offer is not None:
+            return reading.runnable(offer, key, OFFER_NAME, catalogue)
         return version(int(key), ()) if key.isdecimal() else None
 
     return Story(KnownNames(catalogue, codes), flow_of, plan_of).lines(events)

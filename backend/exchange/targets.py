@@ -6,6 +6,7 @@ from typing import Any
 
 from agents import groups as ring_groups
 from agents.services import agents
+from callcore.centre.facts import AgentFacts
 from exchange.snapshots import snapshot
 from queues.services import choices
 
@@ -26,21 +27,26 @@ def targets(me: Any, teams: frozenset[str] | None) -> list[dict[str, Any]]:
         teams = frozenset({str(me.team_id)} if me.team_id else ())
     mine = str(me.pk) if me is not None else ""
     floor = (snapshot("floor") or {}).get("data", {})
-    states = {pk: shown["status"] for pk, shown in floor.get("agents", {}).items()}
+    states = floor.get("agents", {})
     queues = [
         {"to": f"queue:{pk}", "name": name, "extension": extension, "kind": "queue",
-         "about": "", "status": ""}
+         "about": "", "status": "", "since_ms": None}
         for pk, name, extension in choices()
     ]  # fmt: skip
     groups = [
         {"to": f"group:{pk}", "name": name, "extension": extension, "kind": "group",
-         "about": "ring group", "status": ""}
+         "about": "ring group", "status": "", "since_ms": None}
         for pk, name, extension in ring_groups.choices()
     ]  # fmt: skip
+
+    def doing(agent: AgentFacts) -> dict[str, Any]:
+        shown = states.get(agent.id) if teams is None or agent.team_id in teams else None
+        return {"status": shown["status"] if shown else "",
+                "since_ms": shown["since_ms"] if shown else None}  # fmt: skip
+
     people = [
         {"to": f"agent:{a.id}", "name": a.name, "extension": a.extension, "kind": "agent",
-         "about": a.team,
-         "status": states.get(a.id, "") if teams is None or a.team_id in teams else ""}
+         "about": a.team, **doing(a)}
         for a in agents().values()
         if a.id != mine
     ]  # fmt: skip

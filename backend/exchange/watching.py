@@ -1,4 +1,4 @@
-"""Calls that somebody watches: the exchange shows a call only while it does."""
+"""Calls, people and desks that somebody watches: the exchange shows one only while it does."""
 
 from __future__ import annotations
 
@@ -11,28 +11,28 @@ from django.db import DatabaseError
 from exchange.commands import tell
 from exchange.snapshots import snapshot
 
-#: The topic of a call begins with this.
-CALL = "call."
-#: A call is shown for so long (s) after somebody said that they watch it.
+#: The topics that are shown only while they are watched begin with one of these.
+WATCHED = ("call.", "person.", "desk.", "lines")
+#: One is shown for so long (s) after somebody said that they watch it.
 SHOWN_S = 45
-#: How long the first picture of a call is waited for.
+#: How long the first picture of one is waited for.
 _PATIENCE_S = 1.0
 _POLL_S = 0.02
 
 
 def watched(topic: str) -> None:
-    """Let the exchange know that somebody watches a topic; of calls it must."""
-    if topic.startswith(CALL):
+    """Let the exchange know that somebody watches a topic; of some it must."""
+    if topic.startswith(WATCHED):
         with suppress(DatabaseError):
-            tell("call.watched", {"contact": topic.removeprefix(CALL)})
+            tell("topic.watched", {"topic": topic})
 
 
 def seen(topic: str) -> dict[str, Any] | None:
-    """The last published snapshot of a topic; a call that nobody has watched yet is waited for."""
+    """The last published snapshot of a topic; one that nobody has watched yet is waited for."""
     watched(topic)
     deadline = time.monotonic() + _PATIENCE_S
     kept = snapshot(topic)
-    while kept is None and topic.startswith(CALL) and time.monotonic() < deadline:
+    while kept is None and topic.startswith(WATCHED) and time.monotonic() < deadline:
         time.sleep(_POLL_S)
         kept = snapshot(topic)
     return kept

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from datetime import datetime, timedelta
 from typing import Any, NamedTuple
 
 from django.db import transaction
-from django.utils import timezone
+from django.db.models import BooleanField, Case, F, Value, When
 
 from callcore.errors import DefinitionError, Problem
 from callcore.flow.blocks import laid_out
@@ -28,6 +28,7 @@ from callcore.flow.definition import (
     references,
 )
 from callcore.flow.extract import NEW_BLOCK, extract
+from callcore.flow.first_hours import FirstHours, first_hours
 from callcore.flow.flow_file import with_references
 from callcore.flow.parts import values_in
 from callcore.flow.runner import Machine
@@ -39,10 +40,17 @@ from flows.models import Flow, Version
 from phone_numbers.answering import FlowChoice
 from sounds import services as sound_services
 from sounds.tasks import speak_ahead
+from web.clock import site_now
 from web.errors import Refused, Use
 
 #: Draft saves of one author within this time are one entry of the change log.
 MERGE_SAVES = timedelta(minutes=5)
+#: Of a flow's row: whether its draft is what its version in force is.
+DRAFT_IS_IN_FORCE = Case(
+    When(draft=F("in_force__definition"), then=Value(True)),
+    default=Value(False),
+    output_field=BooleanField(),
+)
 
 
 class VersionFacts(NamedTuple):
@@ -131,7 +139,7 @@ def publish(
         Refused: `trials-fail`, or the moment is not ahead.
         Stale: the draft is not the one that the author saw.
     """
-    if at is not None and at <= timezone.now():
+    if at is not None and at <= site_now():
         message = "The moment must be ahead."
         raise Refused("not-valid", message, status=400, fields={"at": [message]})
     with transaction.atomic():
@@ -201,7 +209,7 @@ def bring_back(user: Any, flow: Flow, revision: int, number: int) -> Flow:
 
 def promote_due() -> datetime | None:
     """Put in force what was scheduled for by now; gives when the next one is due."""
-    now = timezone.now()
+    now = site_now()
     for flow in Flow.objects.filter(scheduled__isnull=False, scheduled_at__lte=now):
         config_store.change(
             None, flow, None, in_force=flow.scheduled, scheduled=None, scheduled_at=None
@@ -265,6 +273,14 @@ def flow_names(identities: Iterable[str]) -> dict[str, str]:
     return {str(pk): name for pk, name in found.values_list("pk", "name")}
 
 
+def in_force_names() -> dict[str, str]:
+    """The names of the flows that callers may be in, by id; blocks and waiting plans are none."""
+    found = Flow.objects.filter(in_force__isnull=False).exclude(
+        in_force__definition__purpose__in=("block", "plan")
+    )
+    return {str(pk): name for pk, name in found.values_list("pk", "name")}
+
+
 def inputs_of(flow: Flow) -> tuple[Input, ...]:
     """The inputs that a number may fill: those in force, and those that the draft adds."""
     drafted = load(flow.draft).inputs
@@ -302,6 +318,45 @@ def facts() -> dict[str, FlowFacts]:
         )
         for pk, name, channel, refers_to, inputs, outputs, purpose in rows
     }
+
+
+#: By the version in force of a flow and those of all blocks: published definitions never change.
+_first_hours: dict[tuple[int, tuple[int, ...]], FirstHours | None] = {}
+_MOST_KNOWN = 10_000
+
+
+def first_hours_of(callers: Mapping[str, tuple[str, Mapping[str, Any]]]) -> dict[str, str]:
+    """The hours (`hours:…`) that callers meet first, by whatever `callers` are known by: the flow
+    whose version in force they come to, and the values that they bring."""
+    published = Flow.objects.filter(in_force__isnull=False).order_by("pk")
+    of_blocks = published.filter(draft__purpose="block").values_list("in_force", flat=True)
+    blocks = tuple(of_blocks)
+    flows = published.filter(pk__in={flow for flow, _ in callers.values() if flow})
+    versions = flows.values_list("pk", "in_force")
+    in_force = {str(flow): (version, blocks) for flow, version in versions}
+    _learn_first_hours(in_force)
+    first = {flow: _first_hours.get(key) for flow, key in in_force.items()}
+    found = {
+        name: hours.met(values)
+        for name, (flow, values) in callers.items()
+        if (hours := first.get(flow)) is not None
+    }
+    return {name: hours for name, hours in found.items() if hours}
+
+
+def _learn_first_hours(in_force: Mapping[str, tuple[int, tuple[int, ...]]]) -> None:
+    """Read what is not known yet; a definition that cannot be read has none."""
+    missing = [flow for flow, key in in_force.items() if key not in _first_hours]
+    if len(_first_hours) + len(missing) > _MOST_KNOWN:
+        _first_hours.clear()
+        missing = [*in_force]
+    rows = Flow.objects.filter(pk__in=missing).select_related("in_force")
+
+    def read(flow: Flow) -> tuple[str, FirstHours | None]:
+        return str(flow.pk), first_hours(load(flow.in_force.definition), library)
+
+    found = dict(readable(rows, read, None))
+    _first_hours.update({in_force[flow]: found.get(flow) for flow in missing})
 
 
 def number_in_force(reference: str) -> int | None:

@@ -190,7 +190,7 @@ class TrialTests(TestCase):
         self.save()
         for i in range(20):
             self.save(name=f"Trial {i}")
-        with self.assertNumQueries(27):
+        with self.assertNumQueries(28):
             self.client.post(f"{self.url}/run-trials", {"draft": self.data})
 
     def test_a_version_can_be_dated_ahead_and_comes_into_force_by_itself(self):

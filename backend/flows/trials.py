@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Mapping
 from typing import Any, NamedTuple
 
@@ -25,6 +24,7 @@ from mailboxes import services as mailbox_services
 from opening_hours import services as hours_services
 from phone_numbers import numbering
 from phone_numbers.plan import NotANumber, read
+from web.clock import site_now
 from web.errors import Refused
 
 
@@ -52,7 +52,7 @@ class Stage:
         self.written = written
         self.flow = flow
         self.catalogue = catalogue
-        self.now_ms = round(time.time() * 1000)
+        self.now_ms = round(site_now().timestamp() * 1000)
         self._rows: dict[tuple[str, str], Mapping[str, Any] | None] = {}
         plans = hours_services.plans()
         boxes = {m.id: m for m in mailbox_services.settings()}

@@ -183,6 +183,7 @@ CELERY_BEAT_SCHEDULE = {
     "voices": {"task": "mailboxes.tasks.catch_up", "schedule": 30.0},
     "figures": {"task": "reports.tasks.catch_up", "schedule": 5.0},
     "files": {"task": "reports.tasks.make_files", "schedule": 60.0},
+    "retention": {"task": "reports.tasks.forget_what_is_old", "schedule": 60.0},
 }
 
 # Mail is written to a folder unless a server is named: nothing leaves the machine by itself.

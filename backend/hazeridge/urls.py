@@ -13,10 +13,12 @@ from accounts.api import PasswordView, SessionView, SupervisorViewSet
 from accounts.changes_api import ChangeViewSet
 from agents.api import AgentViewSet, HandlingRulesView, SkillViewSet, TeamViewSet
 from agents.groups_api import RingGroupViewSet
+from agents.limits_api import LimitsView
 from agents.notices import NoticeViewSet
 from agents.people_api import PersonViewSet
 from diversions.api import DiversionViewSet
 from exchange.alarms_api import TakeAlarmView
+from exchange.alerts_api import AlertLogView, SeeAlertView
 from exchange.api import (
     CallKeyView,
     CallsView,
@@ -28,26 +30,39 @@ from exchange.api import (
     TextsView,
 )
 from exchange.coverage_api import CoverageView
+from exchange.floor_api import OnAgentView, OnContactView
 from exchange.records_api import CallbackViewSet, ContactViewSet
 from exchange.stand_ins_api import ArrivalsView, ProfileView, ResetView, StandInsView
 from flows.api import FlowFileSchemaView, FlowSchemaView, FlowViewSet, TrialView
 from flows.clock_api import CallersClockView
 from flows.rules import FlowRulesView
+from hazeridge.glance import AgentsGlance, FlowsGlance, NumbersGlance, QueuesGlance
 from hazeridge.search import SearchView
 from lookups.api import ImportView, RowView, TableViewSet
 from mailboxes.api import MailboxViewSet, MessageViewSet
 from opening_hours.api import HolidaysView, HoursViewSet, LookView
+from opening_hours.closures_api import ClosuresView, ClosureView
 from phone_numbers.api import NumberViewSet, ReadNumberView
+from queues.alerts_api import AlertRuleViewSet
 from queues.api import QueueViewSet
 from queues.leaving import LeaveView
 from reports.api import (
+    AgentsSumView,
     InUseView,
     MeasuresView,
     QueueReportView,
     QueueSumView,
     SheetView,
 )
-from reports.contacts_api import ContactRecordsView, CourseView, FindContactsView
+from reports.boards_api import BoardLinkView, BoardsView, BoardView, WallView
+from reports.contacts_api import (
+    ContactRecordsView,
+    CourseView,
+    FindContactsView,
+    HeardView,
+    HeardWavView,
+)
+from reports.keeping_api import KeepingView, WouldGoView
 from reports.more_api import (
     AgentDayView,
     AgentsReportView,
@@ -57,6 +72,9 @@ from reports.more_api import (
     HoursReportView,
     UsageReportView,
 )
+from reports.now_api import NowView
+from reports.own_api import OwnDayView
+from reports.own_report_api import OwnReportView
 from reports.people_api import RecordedPeopleView
 from reports.saved_api import (
     MakeFileView,
@@ -65,6 +83,7 @@ from reports.saved_api import (
     SavedReportsView,
     SavedReportView,
 )
+from reports.usual_api import UsualOfQueueView, UsualView
 from sounds.api import MusicView, ReminderView, SoundViewSet, SpeechView, SpokenView, TakeView
 from wrapup.api import CodeSetViewSet, CodeViewSet
 
@@ -76,6 +95,7 @@ for name, viewset in {
     "sounds": SoundViewSet,
     "lookups": TableViewSet,
     "queues": QueueViewSet,
+    "alerts": AlertRuleViewSet,
     "mailboxes": MailboxViewSet,
     "messages": MessageViewSet,
     "agents": AgentViewSet,
@@ -94,15 +114,26 @@ for name, viewset in {
 }.items():
     router.register(name, viewset, basename=name)
 
-_LIVE = r"^live/(?P<topic>floor|strip|heartbeat|(?:call|desk|flow|queue)\.[0-9a-f-]{36})$"
+_LIVE = (
+    r"^live/(?P<topic>floor|lines|strip|heartbeat|supervisor\.\d{1,18}|"
+    r"(?:call|desk|flow|queue|person)\.[0-9a-f-]{36})$"
+)
 
 api = [
     path("session", SessionView.as_view()),
     path("contacts/find", FindContactsView.as_view()),
     path("contacts/records", ContactRecordsView.as_view()),
     path("contacts/<uuid:pk>/course", CourseView.as_view()),
+    path("contacts/<uuid:pk>/heard", HeardView.as_view()),
+    path("contacts/<uuid:pk>/heard.wav", HeardWavView.as_view()),
     path("stand-ins/recorded", RecordedPeopleView.as_view()),
+    path("glance/numbers", NumbersGlance.as_view()),
+    path("glance/flows", FlowsGlance.as_view()),
+    path("glance/queues", QueuesGlance.as_view()),
+    path("glance/agents", AgentsGlance.as_view()),
     path("reports/in-use", InUseView.as_view()),
+    path("reports/usual", UsualView.as_view()),
+    path("reports/usual/<uuid:queue>", UsualOfQueueView.as_view()),
     path("reports/measures", MeasuresView.as_view()),
     path("reports/queues", QueueReportView.as_view()),
     path("reports/<str:report>/sheet", SheetView.as_view()),
@@ -112,11 +143,13 @@ api = [
     path("reports/saved/files", ReportFilesView.as_view()),
     path("reports/files/<int:pk>", ReportFileView.as_view()),
     path("reports/queues/sum", QueueSumView.as_view()),
+    path("reports/agents/sum", AgentsSumView.as_view()),
     path("reports/codes", CodesReportView.as_view()),
     path("reports/codes/contacts", CodedContactsView.as_view()),
     path("reports/agents", AgentsReportView.as_view()),
     path("reports/agents/<uuid:pk>/day", AgentDayView.as_view()),
     path("reports/flows/<uuid:pk>", FlowReportView.as_view()),
+    path("reports/own", OwnReportView.as_view()),
     path("reports/hours", HoursReportView.as_view()),
     path("reports/usage", UsageReportView.as_view()),
     path("session/password", PasswordView.as_view()),
@@ -144,7 +177,22 @@ api = [
     path("queues/clock", CallersClockView.as_view()),
     path("agents/<uuid:pk>/leave", LeaveView.as_view()),
     path("agents/<uuid:pk>/coverage", CoverageView.as_view()),
+    path("alerts/log", AlertLogView.as_view()),
+    path("alerts/<uuid:rule>/see", SeeAlertView.as_view()),
     path("alarms/<uuid:contact>/take", TakeAlarmView.as_view()),
+    path("floor/contacts/<uuid:contact>/<str:act>", OnContactView.as_view()),
+    path("floor/teams/<uuid:team>/limits", LimitsView.as_view()),
+    path("keeping", KeepingView.as_view()),
+    path("keeping/would-go", WouldGoView.as_view()),
+    path("floor/closures", ClosuresView.as_view()),
+    path("floor/closures/<uuid:hours>", ClosureView.as_view()),
+    path("floor/now", NowView.as_view()),
+    path("floor/agents/<uuid:agent>/<str:act>", OnAgentView.as_view()),
+    path("boards", BoardsView.as_view()),
+    path("boards/<int:pk>", BoardView.as_view()),
+    path("boards/<int:pk>/link", BoardLinkView.as_view()),
+    path("wall/<str:token>", WallView.as_view()),
+    path("desk/day", OwnDayView.as_view()),
     path("desk/targets", TargetsView.as_view()),
     path("desk/reminder", ReminderView.as_view()),
     path("desk/<str:action>", DeskView.as_view()),

@@ -12,15 +12,17 @@ class LookupsConfig(AppConfig):
         from accounts.things import ThingRule
         from accounts.things import register as say
         from callcore.lookups.table import THINGS
-        from changelog.kinds import Kind, never, register, register_use, when
+        from changelog.kinds import RecordedKind, never, register, register_use, when
         from lookups import models, services
 
         # Rows are asked for when a contact needs one: only what columns there are is checked ahead.
-        table = Kind("table", models.Table, "Lookup table", "/guide/lookups",
+        table = RecordedKind("table", models.Table, "Lookup table", "/guide/lookups",
                      runs=when("name", "columns"))  # fmt: skip
         register(table)
         register(
-            Kind("table_row", models.Row, "Row of a lookup table", "/guide/lookups", runs=never)
+            RecordedKind(
+                "table_row", models.Row, "Row of a lookup table", "/guide/lookups", runs=never
+            )
         )
         register_use("table", services.rows_in)
         for kind in THINGS:

@@ -9,12 +9,14 @@ class MailboxesConfig(AppConfig):
     def ready(self) -> None:
         from accounts.things import ThingRule
         from accounts.things import register as say
-        from changelog.kinds import Kind, register, register_use
+        from changelog.kinds import RecordedKind, register, register_use
         from mailboxes import models, policy, services
         from phone_numbers import numbering
 
         register(
-            Kind("mailbox", models.Mailbox, "Mailbox", "/wait/mailboxes", prune=services.prune)
+            RecordedKind(
+                "mailbox", models.Mailbox, "Mailbox", "/wait/mailboxes", prune=services.prune
+            )
         )
         register_use("agent", services.mailboxes_of_agent)
         register_use("queue", services.mailboxes_of_queue)

@@ -8,7 +8,6 @@ from typing import Any
 
 from django.db import connection, transaction
 from django.db.models import Count, Q, QuerySet
-from django.utils import timezone
 
 from callcore.centre.facts import MailboxSettings
 from callcore.events import Happening
@@ -23,6 +22,7 @@ from mailboxes.policy import heard_by
 from mailboxes.voices import said_by
 from phone_numbers.numbering import Held
 from sounds import services as sound_services
+from web.clock import site_now
 from web.errors import Refused, Use
 
 #: What the exchange is told when messages were heard or deleted: it runs on their counts only.
@@ -127,7 +127,7 @@ def mailboxes_for(user: Any) -> QuerySet[Mailbox]:
 
 def mark(user: Any, message: Message, what: str) -> Message:
     """`heard`, `new`, `deleted` or `restored`; the exchange is told, for the counts."""
-    now = timezone.now()
+    now = site_now()
     with transaction.atomic():
         message = Message.objects.select_for_update(of=("self",)).get(pk=message.pk)
         if what == "heard":
@@ -139,9 +139,31 @@ def mark(user: Any, message: Message, what: str) -> Message:
         else:
             raise Refused("no-such-mark", "A message cannot be that.", status=400)
         message.save()
-        with connection.cursor() as cursor:
-            cursor.execute("SELECT pg_notify(%s, %s)", [CONFIG_CHANNEL, MESSAGES])
+        _tell_of_messages()
     return message
+
+
+def _tell_of_messages() -> None:
+    """Let the exchange count what is unheard."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT pg_notify(%s, %s)", [CONFIG_CHANNEL, MESSAGES])
+
+
+def old_messages(before_ms: int) -> QuerySet[Message]:
+    """The messages that were left before a moment, heard or not."""
+    before = datetime.fromtimestamp(before_ms / 1000, UTC)
+    return Message.objects.filter(left_at__lt=before).order_by("left_at")
+
+
+def forget_messages(before_ms: int, most: int) -> int:
+    """Take out some of the old messages with their sounds, for good; how many."""
+    with transaction.atomic():
+        old = list(old_messages(before_ms).values_list("pk", "take")[:most])
+        Message.objects.filter(pk__in=[pk for pk, _ in old]).delete()
+        sound_services.forget_private([take for _, take in old if take is not None])
+        if old:
+            _tell_of_messages()
+    return len(old)
 
 
 def extensions() -> list[Held]:

@@ -21,6 +21,7 @@ from opening_hours import calendar_files, services
 from opening_hours.calendar_reader import read_bounded
 from opening_hours.models import Hours
 from web.base import Form, View
+from web.clock import site_now
 from web.files import download
 from web.parts import PartSerializer
 from web.problems import bad_request
@@ -74,7 +75,7 @@ class HoursSerializer(ItemSerializer):
         ]  # fmt: skip
 
     def get_now(self, hours: Hours) -> str:
-        return services.said_now(load(hours.plan()))
+        return services.said_at(load(hours.plan()), self.moment())
 
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
         attrs = super().validate(attrs)
@@ -120,7 +121,7 @@ class HoursViewSet(ItemViewSet):
         form.is_valid(raise_exception=True)
         data = form.validated_data["file"].read(calendar_files.LARGEST + 1)
         try:
-            found = read_bounded(data, hours.time_zone, datetime.now(UTC).date())
+            found = read_bounded(data, hours.time_zone, site_now().date())
         except calendar_files.NotACalendar as error:
             raise bad_request(str(error), file=[str(error)]) from None
         rows = [e.model_dump(mode="json") for e in found.exceptions]
@@ -183,7 +184,7 @@ class LookView(View):
     def post(self, request: Request) -> Response:
         data = request.data if isinstance(request.data, dict) else {}
         plan = load(data.get("plan"))
-        now = datetime.now(UTC)
+        now = site_now()
         then = self._then(data.get("at"), plan) if data.get("at") else now
         first = now.astimezone(plan.zone).date().replace(day=1)
         return Response(

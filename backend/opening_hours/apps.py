@@ -11,8 +11,8 @@ class HoursConfig(AppConfig):
     def ready(self) -> None:
         from accounts.things import ThingRule
         from accounts.things import register as say
-        from changelog.kinds import Kind, register
+        from changelog.kinds import RecordedKind, register
         from opening_hours import models
 
-        register(Kind("hours", models.Hours, "Hours", "/arrive/hours"))
+        register(RecordedKind("hours", models.Hours, "Hours", "/arrive/hours"))
         say(models.Hours, ThingRule())

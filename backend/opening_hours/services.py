@@ -45,9 +45,8 @@ def ask(plan: Plan, now_ms: int) -> tuple[bool, str]:
     return decided(plan, datetime.fromtimestamp(now_ms / 1000, UTC))
 
 
-def said_now(plan: Plan) -> str:
+def said_at(plan: Plan, now: datetime) -> str:
     """`Open, closes 18:00`: for lists."""
-    now = datetime.now(UTC)
     return in_words(answer(plan, now), plan, now)
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
+from datetime import UTC
 from typing import Any
 
 from drf_spectacular.utils import OpenApiParameter, extend_schema
@@ -109,7 +109,7 @@ class NumberSerializer(ItemSerializer):
             self.context["flow_names"] = flow_names(
                 planned | {str(one.flow_id) for one in shown if one.flow_id}
             )
-        now_ms = round(datetime.now(UTC).timestamp() * 1000)
+        now_ms = round(self.moment().timestamp() * 1000)
         found = services.facts_of(number).applies_at(now_ms).flow
         return self.context["flow_names"].get(found)
 

@@ -13,10 +13,12 @@ class NumbersConfig(AppConfig):
     def ready(self) -> None:
         from accounts.things import ThingRule
         from accounts.things import register as say
-        from changelog.kinds import Kind, register, register_check, register_use
+        from changelog.kinds import RecordedKind, register, register_check, register_use
         from phone_numbers import models, numbering, services
 
-        register(Kind("number", models.Number, "Number", "/arrive/numbers", prune=services.prune))
+        register(
+            RecordedKind("number", models.Number, "Number", "/arrive/numbers", prune=services.prune)
+        )
         register_check(numbering.check)
         register_use("flow", services.numbers_of_flow)
         for kind in ("queue", "hours", "sound", "mailbox"):

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 from web.errors import Refused
 
 if TYPE_CHECKING:
-    from changelog.kinds import Kind
+    from changelog.kinds import RecordedKind
 
 EXTENSION = re.compile(r"^[1-9][0-9]{1,5}$")
 
@@ -43,7 +43,7 @@ def plan() -> list[Held]:
     return sorted(held for holders in _holders for held in holders())
 
 
-def check(kind: Kind, thing: Any, before: dict[str, Any], after: dict[str, Any]) -> None:
+def check(kind: RecordedKind, thing: Any, before: dict[str, Any], after: dict[str, Any]) -> None:
     """Refuse an extension that somebody else has got in the meantime, also by an undo."""
     held = ("agent", "queue", "mailbox", "group")
     field = "extension" if kind.name in held else {"number": "address"}.get(kind.name)
@@ -64,7 +64,7 @@ def free(extension: str, kind: str, identity: str) -> str:
         NotFree: it is none, or another thing's; in words for the person who typed it.
     """
     if not EXTENSION.match(extension):
-        raise NotFree("An extension has two to six figures and does not begin with 0.")
+        raise NotFree("An extension has two to six digits and does not begin with 0.")
     for held in plan():
         if held.extension == extension and (held.kind, held.id) != (kind, identity):
             raise NotFree(f"{extension} is {held.name} already.")

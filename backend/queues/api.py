@@ -10,7 +10,7 @@ from rest_framework import serializers
 from accounts.item_views import ItemSerializer, ItemViewSet
 from accounts.services import supervisors
 from agents.services import reached, skills
-from callcore.measures.rows import FORMULAS
+from callcore.measures.rows import FORMULA_NAMES, FORMULAS
 from callcore.routing.choosing import WAYS
 from callcore.talk.recording import Told, Whose
 from changelog.kinds import exists
@@ -69,7 +69,7 @@ class QueueSerializer(ItemSerializer):
     goal_percent = serializers.IntegerField(min_value=1, max_value=100, required=False)
     short_abandon_s = serializers.IntegerField(min_value=0, max_value=120, required=False)
     formula = serializers.ChoiceField(
-        [(f, f"{f}: {w}") for f, w in FORMULAS.items()], required=False
+        [(f, f"{FORMULA_NAMES[f]}: {w}") for f, w in FORMULAS.items()], required=False
     )
 
     priority_growth = serializers.FloatField(min_value=0, max_value=20, required=False)
@@ -103,9 +103,10 @@ class QueueSerializer(ItemSerializer):
     class Meta:
         model = Queue
         fields = [
-            "id", "revision", "updated_at", "name", "extension", "finished", "colour", "members",
-            "teams", "ranks", "member_count", "priority_growth", "distribution", "required_skills",
-            "widening", "last_agent_s", "hours", "when_closed", "when_nobody", "priority",
+            "id", "revision", "updated_at", "name", "extension", "finished", "colour", "group",
+            "members", "teams", "ranks", "member_count", "priority_growth", "distribution",
+            "required_skills", "widening", "last_agent_s", "hours", "when_closed", "when_nobody",
+            "priority",
             "longest_wait_s", "threshold_s", "goal_percent",
             "short_abandon_s", "formula", "code_set", "plan", "note", "link", "supervisors",
             "channels", "overflow", "overflow_nobody", "overflow_closed",

@@ -11,11 +11,11 @@ class QueuesConfig(AppConfig):
     def ready(self) -> None:
         from accounts.things import ThingRule
         from accounts.things import register as say
-        from changelog.kinds import Kind, register, register_listener, register_use
+        from changelog.kinds import RecordedKind, register, register_listener, register_use
         from phone_numbers import numbering
         from queues import models, policy, services
 
-        register(Kind("queue", models.Queue, "Queue", "/wait/queues", prune=services.prune))
+        register(RecordedKind("queue", models.Queue, "Queue", "/wait/queues", prune=services.prune))
         register_use("agent", services.queues_of_agent)
         register_use("code_set", services.queues_with_set)
         register_use("flow", services.queues_with_flow)
@@ -29,3 +29,7 @@ class QueuesConfig(AppConfig):
         numbering.register(services.extensions)
         register_listener(services.follow_people)
         say(models.Queue, ThingRule(policy.queue))
+        register(RecordedKind("alert", models.AlertRule, "Alert", "/learn/alerts"))
+        register_use("queue", services.alerts_of)
+        register_use("team", services.alerts_telling)
+        say(models.AlertRule, ThingRule(policy.alert))

@@ -18,6 +18,8 @@ class Queue(Described):
     finished = models.BooleanField(default=False)
     extension = models.CharField(max_length=6, blank=True)
     colour = models.CharField(max_length=7, default="#4A6B66")
+    #: Queues of one group stand together on the floor, with their sums.
+    group = models.CharField(max_length=60, blank=True)
     members = models.ManyToManyField("agents.Agent", blank=True, related_name="queues")
     #: Whole teams are members too; `ranks` are places in the list by agent, 1 first, none last.
     teams = models.ManyToManyField("agents.Team", blank=True, related_name="queues")
@@ -80,3 +82,27 @@ class Queue(Described):
                 fields=["extension"], condition=~models.Q(extension=""), name="queue_extension"
             )
         ]
+
+
+class AlertRule(Described):
+    """When the floor is told of a live figure; see `callcore.measures.alerts`. Without a queue
+    it is about all of them."""
+
+    name = models.CharField(max_length=80, unique=True)
+    figure = models.CharField(max_length=20)
+    queue = models.ForeignKey(
+        Queue, null=True, blank=True, on_delete=models.PROTECT, related_name="+"
+    )
+    #: Whose supervisors are told; none: those who supervise the queue.
+    teams = models.ManyToManyField("agents.Team", blank=True, related_name="+")
+    above = models.BooleanField(default=True)
+    value = models.FloatField()
+    for_s = models.PositiveIntegerField(default=60)
+    #: Monday is 0; empty for all.
+    weekdays = models.JSONField(default=list, blank=True)
+    #: Minutes of the day; None for all of it.
+    from_min = models.PositiveSmallIntegerField(null=True, blank=True)
+    until_min = models.PositiveSmallIntegerField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["name"]

@@ -11,11 +11,13 @@ from django.db.models import Count, Q
 from agents.services import agents, members_of_teams
 from callcore.centre.facts import QueueSettings
 from callcore.flow.catalogue import QueueFacts
+from callcore.measures.alerts import AlertRule
 from callcore.talk.recording import RecordingRule
 from changelog import config_store
-from changelog.kinds import Kind, exists
+from changelog.kinds import RecordedKind, exists
 from changelog.reading import Unreadable, readable
 from phone_numbers.numbering import Held
+from queues import models
 from queues.models import Queue
 from queues.rows import ASKS, CHANNELS, RANKS, WIDENING
 from web.errors import Use
@@ -51,6 +53,31 @@ def facts() -> dict[str, QueueFacts]:
         )
         for row in rows
     }
+
+
+def alert_rules() -> tuple[AlertRule, ...]:
+    """Every rule of an alert, as the exchange runs it."""
+    rows = models.AlertRule.objects.prefetch_related("teams")
+    return tuple(
+        AlertRule(
+            str(row.pk), row.name, row.figure, str(row.queue_id or ""), row.above, row.value,
+            row.for_s * 1000, tuple(row.weekdays), row.from_min, row.until_min,
+            tuple(sorted(str(team.pk) for team in row.teams.all())),
+        )
+        for row in rows
+    )  # fmt: skip
+
+
+def alerts_telling(team: str) -> list[Use]:
+    """The alerts that tell a team's supervisors."""
+    found = models.AlertRule.objects.filter(teams=team).values_list("pk", "name")
+    return [Use("alert", str(pk), name, "whom it tells") for pk, name in found]
+
+
+def alerts_of(queue: str) -> list[Use]:
+    """The alerts about a queue."""
+    found = models.AlertRule.objects.filter(queue=queue).values_list("pk", "name")
+    return [Use("alert", str(pk), name, "alert about it") for pk, name in found]
 
 
 def able_in_hand(values: dict[str, Any]) -> int | None:
@@ -128,6 +155,7 @@ def _settings_of(q: Queue, of_team: dict[str, tuple[str, ...]]) -> QueueSettings
         ),
         str(q.survey_id or ""), q.text_number.address if q.text_number else "",
         q.overflow_nobody, q.overflow_closed, f"sound:{q.music_id}" if q.music_id else "",
+        q.group,
     )  # fmt: skip
 
 
@@ -162,7 +190,7 @@ def prune(values: dict[str, Any]) -> list[str]:
     return gone
 
 
-def follow_people(by: Any, kind: Kind, thing: Any, before: Any, after: Any) -> None:
+def follow_people(by: Any, kind: RecordedKind, thing: Any, before: Any, after: Any) -> None:
     """Who supervises no more has no queues."""
     if kind.name == "user" and after and thing.role != "supervisor":
         for queue in Queue.objects.filter(supervisors=thing.pk):

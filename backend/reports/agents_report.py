@@ -7,21 +7,20 @@ from collections.abc import Collection, Iterable, Sequence
 from typing import Any
 
 from django.conf import settings
-from django.db.models import Count, Q, Sum
+from django.db.models import Count, Q, QuerySet, Sum
 
 from agents.services import agents
+from callcore.events import Kind, facts
+from callcore.measures.sums import STATES, SUMS, added, figures_of, terms_of
 from callcore.measures.tallies import Counted
+from exchange.live import journal
 from queues.services import settings as queue_settings
+from reports.behind import Behind, part_behind
 from reports.models import AgentSpan, Leg
 from reports.period import Period
-from reports.queue_rows import share_of
 from reports.tally_rows import tallies, within
 from wrapup.services import code_names
 
-#: States in which somebody is signed in; they add up to the time signed in.
-STATES = ("available", "ringing", "on_contact", "wrapping", "away")
-#: What is work on contacts, and what is readiness for them: occupancy is the first of both.
-_HANDLES, _READY = ("on_contact", "wrapping"), ("available", "ringing")
 _MISSED = ("missed", "declined", "desk_closed")
 
 
@@ -60,62 +59,102 @@ def report(who: Collection[str], period: Period, now_ms: int) -> dict[str, Any]:
     there = {agent for agent, own in states.items() if sum(own.values())} | legs.keys()
     rows = [
         _row(agent, people[agent].name, people[agent].team, states[agent], legs[agent],
-             missed.get(agent, 0))
+             missed.get(agent, (0, 0)))
         for agent in there & people.keys()
     ]  # fmt: skip
     rows.sort(key=lambda row: (row["team"], row["name"]))
     return {"begin_ms": period.begin_ms, "end_ms": period.end_ms, "rows": rows,
-            "total": _total(rows), "sentence": _sentence(rows)}  # fmt: skip
+            "total": total_of(rows), "sentence": _sentence(rows)}  # fmt: skip
 
 
-_SUMMED = ("signed_in_ms", *(f"{state}_ms" for state in STATES), "legs", "talk_ms", "hold_ms",
-           "wrap_ms", "handed_on", "coded", "missed", "rang")  # fmt: skip
+_OF_LEGS = ("legs", "talk_ms", "hold_ms", "wrap_ms", "handed_on", "coded")
 
 
 def _row(
-    agent: str, name: str, team: str, states: dict[str, int], legs: dict[str, int], missed: Any
+    agent: str,
+    name: str,
+    team: str,
+    states: dict[str, int],
+    legs: dict[str, int],
+    missed: tuple[int, int],
 ) -> dict[str, Any]:
-    row: dict[str, Any] = {
-        "agent": agent, "name": name, "team": team,
-        "signed_in_ms": sum(states.get(state, 0) for state in STATES),
+    parts = {
         **{f"{state}_ms": states.get(state, 0) for state in STATES},
-        **{key: legs.get(key, 0) for key in ("legs", "talk_ms", "hold_ms", "wrap_ms", "handed_on",
-                                             "coded")},
-        "missed": missed[0] if missed else 0, "rang": missed[1] if missed else 0,
+        **{key: legs.get(key, 0) for key in _OF_LEGS},
+        "missed": missed[0], "rang": missed[1],
     }  # fmt: skip
-    return {**row, **_derived(row)}
+    return {"agent": agent, "name": name, "team": team, **parts, **figures_of("agents", parts)}
 
 
-def _total(rows: Sequence[dict[str, Any]]) -> dict[str, Any]:
-    whole: dict[str, Any] = {key: sum(row[key] for row in rows) for key in _SUMMED}
-    return {"agent": "", "name": "", "team": "", **whole, **_derived(whole)}
+def total_of(rows: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    """Several agents together: parts add up, the rest is worked out anew from them."""
+    whole = added("agents", rows)
+    return {"agent": "", "name": "", "team": "", **whole, **figures_of("agents", whole)}
 
 
-def _derived(row: dict[str, Any]) -> dict[str, Any]:
-    """Figures that are made of a row's own parts."""
-    handled = sum(row[f"{state}_ms"] for state in _HANDLES)
-    ready = sum(row[f"{state}_ms"] for state in _READY)
-    times = row["talk_ms"] + row["hold_ms"] + row["wrap_ms"]
+def sum_behind(who: Collection[str], period: Period, now_ms: int, key: str) -> dict[str, Any]:
+    """How a figure of some agents together comes about; see `FigureSumSerializer`."""
+    figure = SUMS["agents"][key]
+    row = report(who, period, now_ms)["total"]
+    over, under = (terms_of("agents", parts, row) for parts in (figure.over, figure.under))
     return {
-        "occupancy": share_of(handled, handled + ready),
-        "handle_average_ms": share_of(times, row["legs"]),
-        "coded_share": share_of(row["coded"], row["legs"]),
-        "missed_share": share_of(row["missed"], row["rang"]),
-    }
+        "key": key, "name": figure.name, "sentence": figure.sentence, "unit": figure.unit,
+        "formula": figure.formula("agents"), "adds": figure.adds, "value": figure.value(row),
+        "over": [term._asdict() for term in over], "over_sum": sum(term.value for term in over),
+        "under": [term._asdict() for term in under],
+        "under_sum": sum(term.value for term in under) if under else None,
+        "limits": [], "levels": [], "parts": {},
+    }  # fmt: skip
+
+
+#: Which of their parts of contacts a figure is of.
+_LEGS = {"legs": Q(), "handed_on": Q(by="transferred"), "coded": ~Q(code="")}
+
+
+def _parts(who: Collection[str], stretches: Sequence[tuple[int, int]]) -> QuerySet[Leg]:
+    legs = Leg.objects.filter(site=settings.EXCHANGE_SITE, agent__in=who)
+    return legs.filter(within("answered_ms", stretches)).exclude(how="consult")
+
+
+def behind(
+    part: str, who: Collection[str], period: Period, first: int, most: int
+) -> tuple[int, list[Behind]]:
+    """How many contacts stand behind a part of agents' figures, and some of them, newest first.
+    Missed rings are listed of one agent only."""
+    stretches = period.stretches(period.begin_ms, period.end_ms)
+    if part == "missed":
+        return _behind_missed(who, period, first, most) if len(who) == 1 else (0, [])
+    legs = _parts(who, stretches).filter(_LEGS[part]).order_by("-answered_ms", "-pk")
+    return legs.count(), [part_behind(leg) for leg in legs[first : first + most]]
+
+
+def _behind_missed(
+    who: Collection[str], period: Period, first: int, most: int
+) -> tuple[int, list[Behind]]:
+    kinds = (str(Kind.RING_STOPPED),)
+    rings = [
+        Behind(event.contact, event.at_ms, 0, event.fact.why, False, event.fact.queue, event.agent)
+        for agent in who
+        for event in journal.of_agent(
+            settings.EXCHANGE_SITE, agent, kinds, period.begin_ms, period.end_ms, _MOST_RINGS
+        )
+        if isinstance(event.fact, facts.RingStopped)
+        and event.fact.why in _MISSED
+        and period.counts(event.at_ms)
+    ]
+    return len(rings), rings[::-1][first : first + most]
 
 
 def _legs(
     who: Collection[str], stretches: Sequence[tuple[int, int]]
 ) -> defaultdict[str, dict[str, int]]:
     rows = (
-        Leg.objects.filter(site=settings.EXCHANGE_SITE, agent__in=who)
-        .filter(within("answered_ms", stretches))
-        .exclude(how="consult")
+        _parts(who, stretches)
         .values("agent")
         .annotate(
             legs=Count("pk"), talk=Sum("talk_ms"), hold=Sum("hold_ms"), wrap=Sum("wrap_ms"),
-            handed_on=Count("pk", filter=Q(by="transferred")),
-            coded=Count("pk", filter=~Q(code="")),
+            handed_on=Count("pk", filter=_LEGS["handed_on"]),
+            coded=Count("pk", filter=_LEGS["coded"]),
         )
     )  # fmt: skip
     found: defaultdict[str, dict[str, int]] = defaultdict(dict)
@@ -163,17 +202,14 @@ def day_of(agent: str, period: Period, now_ms: int) -> dict[str, Any]:
     for _, status, reason, since, until in spans:
         if status == "away":
             reasons[reason or "no reason"] += clipped([(since, until)], stretches)
-    legs = (
-        Leg.objects.filter(site=settings.EXCHANGE_SITE, agent=agent)
-        .filter(within("answered_ms", stretches))
-        .exclude(how="consult")
-    )
+    legs = _parts([agent], stretches)
     queues = {q.id: q.name for q in queue_settings()}
     codes = code_names()
     by_queue = legs.values("queue").annotate(
         legs=Count("pk"), talk=Sum("talk_ms"), hold=Sum("hold_ms"), wrap=Sum("wrap_ms")
     )
     return {
+        "told": _told(agent, period, queues),
         "row": next(iter(report([agent], period, now_ms)["rows"]), None),
         "spans": [
             {"status": status, "reason": reason, "from_ms": since, "until_ms": until}
@@ -197,6 +233,28 @@ def day_of(agent: str, period: Period, now_ms: int) -> dict[str, Any]:
     }  # fmt: skip
 
 
+def _told(agent: str, period: Period, queues: dict[str, str]) -> list[dict[str, Any]]:
+    """What supervisors had an agent do, and what they wrote to each other."""
+    kinds = (str(Kind.STEERED), str(Kind.SAID))
+    found = journal.of_agent(
+        settings.EXCHANGE_SITE, agent, kinds, period.begin_ms, period.end_ms, _MOST_TOLD
+    )
+    rows: list[dict[str, Any]] = []
+    for event in found:
+        fact = event.fact
+        if isinstance(fact, facts.Said):
+            rows.append({"at_ms": event.at_ms, "by": fact.by, "act": "say", "about": fact.words})
+        elif isinstance(fact, facts.Steered):
+            served = [queues.get(queue, "a queue that is gone") for queue in fact.queues]
+            about = fact.reason or ", ".join(served)
+            rows.append({"at_ms": event.at_ms, "by": fact.by, "act": fact.act, "about": about})
+    return rows
+
+
+#: So much of an agent's time is told of supervisors.
+_MOST_TOLD = 500
+#: So many of an agent's rings are looked at for those that were missed.
+_MOST_RINGS = 20_000
 #: What lasted shorter is nothing that somebody was away for.
 _SEEN_MS = 1_000
 #: A time line shows a few days at the most.

@@ -9,15 +9,16 @@ from django.http import Http404, HttpResponse
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
+from rest_framework.exceptions import PermissionDenied
 from rest_framework.request import Request
 from rest_framework.response import Response
 
 from agents.services import agents
 from callcore.measures.catalogue import QUEUE_MEASURES
-from exchange.services import contact_lines
-from phone_numbers.plan import national
+from callcore.measures.sums import SUMS
+from exchange.services import site_clock_ms
 from queues.services import settings as queue_settings
-from reports import behind, in_use, queue_report
+from reports import agents_report, behind, in_use, queue_report
 from reports.asking import (
     BY_PARAMETER,
     PERIOD,
@@ -29,9 +30,10 @@ from reports.asking import (
     asked_period,
     today,
 )
+from reports.files import KINDS as FILES
+from reports.files import file_response
 from reports.models import counted_to_ms
-from reports.reach import reached_agents
-from reports.sheets import sheet_response
+from reports.reach import callers, reached_agents
 from reports.tables import KINDS, Reader, table_of
 from web.base import Form, View
 from web.problems import bad_request
@@ -86,7 +88,9 @@ class QueueReportSerializer(Form):
 
 
 class MeasureSerializer(Form):
-    """A measure: what it is, and how it adds up."""
+    """A measure: what it is, how it adds up, and what it is of."""
+
+    of = serializers.ChoiceField(["queues", "agents", "codes", "numbers"])
 
     key = serializers.CharField()
     name = serializers.CharField()
@@ -149,13 +153,18 @@ class FigureSumSerializer(Form):
 
 
 class MeasuresView(View):
-    """Every measure of a queue, with its sentence and formula."""
+    """Every measure of queues, agents, codes and numbers, with its sentence and formula."""
 
     area = "reports"
 
     @extend_schema(responses=MeasureSerializer(many=True))
     def get(self, request: Request) -> Response:
-        told = [{**m._asdict(), "adds": m.adds} for m in QUEUE_MEASURES.values()]
+        told = [{**m._asdict(), "of": "queues", "adds": m.adds} for m in QUEUE_MEASURES.values()]
+        told += [
+            {**one._asdict(), "of": of, "formula": one.formula(of), "adds": one.adds}
+            for of, figures in SUMS.items()
+            for one in figures.values()
+        ]
         return Response(MeasureSerializer(told, many=True).data)
 
 
@@ -180,17 +189,18 @@ class QueueReportView(View):
 
 
 class SheetView(View):
-    """Any report as a file: CSV, or XLSX with real numbers and times and the definitions. It is
-    asked with what the report itself is asked with."""
+    """Any report as a file: CSV, XLSX with real numbers and times and the definitions, or PDF. It
+    is asked with what the report itself is asked with."""
 
     area = "reports"
-    asks = {"get": ("queues", "by", "as", "team", "flow", *PERIOD)}
+    asks = {"get": ("queues", "by", "as", "team", "flow", "rows", "columns", *PERIOD)}
 
     @extend_schema(
         parameters=[
             _QUEUES, BY_PARAMETER, *PERIOD_PARAMETERS,
             OpenApiParameter("team", str), OpenApiParameter("flow", str),
-            OpenApiParameter("as", str, enum=["csv", "xlsx"]),
+            OpenApiParameter("rows", str), OpenApiParameter("columns", str),
+            OpenApiParameter("as", str, enum=[*FILES]),
         ],
         responses={(200, "text/csv"): OpenApiTypes.STR},
     )  # fmt: skip
@@ -199,7 +209,7 @@ class SheetView(View):
             raise Http404
         asked = request.query_params.dict()
         reader = Reader(reached_agents(request.user, asked.get("team", "")))
-        return sheet_response(table_of(report, asked, reader), asked.get("as", "csv"))
+        return file_response(table_of(report, asked, reader), asked.get("as", "csv"))
 
 
 class QueueSumView(View):
@@ -234,7 +244,43 @@ class QueueSumView(View):
         first = asked_count(request.query_params, "offset", 0, _DEEPEST)
         most = asked_count(request.query_params, "limit", _PAGE, _MOST)
         count, found = behind.contacts(column, queues, period, begin, end, first, most)
-        told |= {"count": count, "contacts": lines(found)}
+        told |= {"count": count, "contacts": lines(request.user, found)}
+        return Response(FigureSumSerializer(told).data)
+
+
+class AgentsSumView(View):
+    """The sum behind a figure of an agent, of a team, or of all, and its contacts."""
+
+    area = "reports"
+    asks = {"get": ("figure", "agent", "team", "offset", "limit", *PERIOD)}
+
+    @extend_schema(
+        parameters=[
+            *PERIOD_PARAMETERS,
+            OpenApiParameter("figure", str, required=True, description="The key of a measure."),
+            OpenApiParameter("agent", str), OpenApiParameter("team", str),
+            OpenApiParameter("offset", int), OpenApiParameter("limit", int),
+        ],
+        responses=FigureSumSerializer,
+    )  # fmt: skip
+    def get(self, request: Request) -> Response:
+        query = request.query_params
+        period, figure = asked_period(query), SUMS["agents"].get(query.get("figure", ""))
+        if figure is None:
+            words = "There is no measure of this name."
+            raise bad_request(words, figure=[words])
+        who = reached_agents(request.user, query.get("team", ""))
+        if agent := query.get("agent"):
+            if agent not in who:
+                raise PermissionDenied("This is nobody of a team that you supervise.")
+            who = [agent]
+        first = asked_count(query, "offset", 0, _DEEPEST)
+        most = asked_count(query, "limit", _PAGE, _MOST)
+        told = agents_report.sum_behind(who, period, site_clock_ms(), figure.key)
+        count, found = 0, list[behind.Behind]()
+        if figure.contacts:
+            count, found = agents_report.behind(figure.contacts, who, period, first, most)
+        told |= {"count": count, "contacts": lines(request.user, found)}
         return Response(FigureSumSerializer(told).data)
 
 
@@ -256,22 +302,22 @@ class InUseView(View):
 
     @extend_schema(responses=InUseSerializer(many=True))
     def get(self, request: Request) -> Response:
-        told = cache.get_or_set(f"in-use-{today()}", self._told, _FRESH_S)
+        told = cache.get_or_set(f"in-use-{today()}", self._in_use, _FRESH_S)
         return Response(InUseSerializer(told, many=True).data)
 
     @staticmethod
-    def _told() -> list[dict[str, Any]]:
+    def _in_use() -> list[dict[str, Any]]:
         return [use.told() for use in in_use.everything()]
 
 
-def lines(found: list[behind.Behind]) -> list[dict[str, Any]]:
-    """Contacts behind a figure, with their names."""
-    known = contact_lines(one.contact for one in found)
+def lines(user: Any, found: list[behind.Behind]) -> list[dict[str, Any]]:
+    """Contacts behind a figure, with their names; who called only where that is the person's."""
+    known = callers(user, (one.contact for one in found))
     people, queues = agents(), {q.id: q.name for q in queue_settings()}
     return [
         {
             **one._asdict(),
-            "caller": national(known[one.contact].caller) if one.contact in known else "",
+            "caller": known.get(one.contact, ""),
             "queue_name": queues.get(one.queue, ""),
             "agent_name": people[one.agent].name if one.agent in people else "",
         }

@@ -12,6 +12,7 @@ from django.conf import settings
 from drf_spectacular.utils import OpenApiParameter
 
 from exchange.services import site_clock_ms
+from reports import own_report
 from reports.period import BYS, By, Impossible, Period, period
 from web.problems import bad_request
 
@@ -37,8 +38,8 @@ BY_PARAMETER = OpenApiParameter("by", str, enum=list(BYS), description="How long
                                 "minutes, or a word.")  # fmt: skip
 
 
-def asked_period(asked: Asked, by: By = "day") -> Period:
-    """The days that are asked for."""
+def asked_period(asked: Asked, by: By = "day", *, by_name: str = "by") -> Period:
+    """The days that are asked for; `by_name` asks how they are cut."""
     zone = settings.CENTRE_TIME_ZONE
     first, last = _days(asked.get("period", ""), asked.get("first"), asked.get("last"))
     try:
@@ -48,7 +49,8 @@ def asked_period(asked: Asked, by: By = "day") -> Period:
             _minutes("until", asked.get("until") or "24:00"), by,
         )  # fmt: skip
     except Impossible as error:
-        raise bad_request(str(error), **{error.field: [str(error)]}) from None
+        field = by_name if error.field == "by" else error.field
+        raise bad_request(str(error), **{field: [str(error)]}) from None
 
 
 def asked_by(asked: Asked) -> By:
@@ -57,6 +59,28 @@ def asked_by(asked: Asked) -> By:
     if by not in BYS:
         raise _wrong("by", f"Rows are one of {', '.join(BYS)} long.")
     return cast(By, by)
+
+
+def asked_rows(asked: Asked) -> str:
+    """What a row of one's own report is of."""
+    rows = asked.get("rows", "queue")
+    if rows not in own_report.ROWS:
+        raise _wrong("rows", f"Rows are of one of {', '.join(own_report.ROWS)}.")
+    return rows
+
+
+def asked_columns(asked: Asked, rows: str) -> list[str]:
+    """The figures of one's own report with such rows, by their keys."""
+    keys = [key for key in asked.get("columns", "").split(",") if key] or [*own_report.usual(rows)]
+    if len(keys) > own_report.MOST_COLUMNS or len(set(keys)) < len(keys):
+        raise _wrong("columns", f"{own_report.MOST_COLUMNS} different figures at the most.")
+    for key in keys:
+        try:
+            own_report.chosen_heads(rows, [key])
+        except KeyError:
+            words = f"There is no figure “{key[:40]}” of such rows (any more)."
+            raise _wrong("columns", words) from None
+    return keys
 
 
 def asked_ids(asked: Asked, name: str) -> list[str]:

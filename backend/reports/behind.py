@@ -38,6 +38,11 @@ class Behind(NamedTuple):
     agent: str
 
 
+def part_behind(leg: Leg) -> Behind:
+    """An agent's part of a contact behind a figure."""
+    return Behind(leg.contact, leg.answered_ms, leg.wait_ms, leg.how, False, leg.queue, leg.agent)
+
+
 def contacts(
     column: str, queues: Sequence[str], period: Period, begin_ms: int, end_ms: int,
     first: int, most: int,
@@ -48,11 +53,7 @@ def contacts(
         legs = (legs.filter(queue__in=queues) if queues else legs.exclude(queue="")).order_by(
             "-talk_ms", "pk"
         )
-        found = legs[first : first + most]
-        return legs.count(), [
-            Behind(leg.contact, leg.answered_ms, leg.wait_ms, leg.how, False, leg.queue, leg.agent)
-            for leg in found
-        ]
+        return legs.count(), [part_behind(leg) for leg in legs[first : first + most]]
     stays = _within(Stay.objects.filter(_STAYS[column]), "entered_ms", period, begin_ms, end_ms)
     stays = (stays.filter(queue__in=queues) if queues else stays).order_by(
         "-late", "-wait_ms", "pk"

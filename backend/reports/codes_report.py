@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from datetime import datetime
 from typing import Any, NamedTuple
 from zoneinfo import ZoneInfo
@@ -13,10 +13,10 @@ from django.conf import settings
 from django.db.models import Q, QuerySet
 
 from agents.services import agents
-from exchange.services import contact_lines
-from phone_numbers.plan import national
+from callcore.measures.sums import figures_of
 from reports.models import Leg
 from reports.period import Period
+from web.problems import bad_request
 from wrapup.services import code_names
 
 #: More legs than a page can be made of in a moment: the period is to be narrowed then.
@@ -43,10 +43,6 @@ class Part(NamedTuple):
     by: str
 
 
-class TooMany(ValueError):
-    """There are more legs than can be looked at in one go."""
-
-
 def _rows(queues: Sequence[str], period: Period) -> QuerySet[Leg]:
     rows = Leg.objects.filter(
         site=settings.EXCHANGE_SITE, offered_ms__gte=period.begin_ms, offered_ms__lt=period.end_ms
@@ -58,12 +54,16 @@ def parts_of(queues: Sequence[str], period: Period) -> list[Part]:
     """The legs of a period.
 
     Raises:
-        TooMany: there are too many.
+        Problem: there are more than can be looked at in one go.
     """
     found = _rows(queues, period).order_by("contact", "number").values_list(*Part._fields)
     parts = [Part(*row) for row in found[: MOST_LEGS + 1]]
     if len(parts) > MOST_LEGS:
-        raise TooMany
+        words = (
+            "These are more contacts than can be looked at in one go: choose fewer days, "
+            "or a queue."
+        )
+        raise bad_request(words, last=[words])
     return [part for part in parts if period.counts(part.offered_ms)]
 
 
@@ -89,12 +89,14 @@ def report(queues: Sequence[str], period: Period) -> dict[str, Any]:
     handed = [(part, following.get((part.contact, part.number)))
               for part in parts if part.by == "transferred"]  # fmt: skip
     codes = _codes(parts, names)
+    total = _counted(parts, len(parts))
     matrix = _matrix(handed)
     return {
         "begin_ms": period.begin_ms, "end_ms": period.end_ms,
         "legs": len(parts), "contacts": len({part.contact for part in parts}),
         "coded": sum(bool(part.code) for part in parts),
         "codes": codes,
+        "total": {"code": "", "name": "All", **total, **figures_of("codes", total)},
         "hours": _hours(parts, period.zone),
         "handed_on": len(handed),
         "matrix": [{"first": a, "second": b, "count": n} for (a, b), n in sorted(matrix.items())],
@@ -112,15 +114,22 @@ def _codes(parts: Sequence[Part], names: dict[str, str]) -> list[dict[str, Any]]
     return [
         {
             "code": code, "name": names.get(code, "A code that is gone") if code else "No code",
-            "legs": len(own), "share": len(own) / len(parts),
-            "first_legs": sum(part.number == 0 for part in own),
-            "talk_ms": sum(part.talk_ms for part in own) / len(own),
-            "hold_ms": sum(part.hold_ms for part in own) / len(own),
-            "wrap_ms": sum(part.wrap_ms for part in own) / len(own),
-            "handed_on": sum(part.by == "transferred" for part in own),
+            **counted, **figures_of("codes", counted),
         }
         for code, own in sorted(by_code.items(), key=lambda found: (not found[0], -len(found[1])))
+        for counted in [_counted(own, len(parts))]
     ]  # fmt: skip
+
+
+def _counted(own: Sequence[Part], all_legs: int) -> dict[str, int]:
+    return {
+        "legs": len(own), "all_legs": all_legs,
+        "first_legs": sum(part.number == 0 for part in own),
+        "handed_on": sum(part.by == "transferred" for part in own),
+        "talk_ms": sum(part.talk_ms for part in own),
+        "hold_ms": sum(part.hold_ms for part in own),
+        "wrap_ms": sum(part.wrap_ms for part in own),
+    }  # fmt: skip
 
 
 def _hours(parts: Sequence[Part], zone: str) -> list[dict[str, Any]]:
@@ -166,16 +175,21 @@ def _sentence(parts: Sequence[Part], handed: Sequence[Handed], names: dict[str, 
 
 
 def behind(
-    queues: Sequence[str], period: Period, asked: dict[str, str], first: int, most: int
-) -> dict[str, Any]:
+    queues: Sequence[str], period: Period, asked: dict[str, str], first: int, most: int,
+    callers: Callable[[Iterable[str]], Mapping[str, str]],
+) -> dict[str, Any]:  # fmt: skip
     """The contacts of a code, of one of its hours, or of a hand-over, with both legs and what the
-    second one cost."""
+    second one cost.
+
+    Args:
+        callers: who called, by contact, as far as the reader may know.
+    """
     parts = parts_of(queues, period)
     following = next_parts(parts)
     chosen = [(part, following.get((part.contact, part.number)))
               for part in parts if _fits(part, following, asked, period.zone)]  # fmt: skip
     shown = chosen[first : first + most]
-    known, people = contact_lines(part.contact for part, _ in shown), agents()
+    known, people = callers(part.contact for part, _ in shown), agents()
 
     def leg(part: Part | None) -> dict[str, Any] | None:
         if part is None:
@@ -192,7 +206,7 @@ def behind(
         "contacts": [
             {
                 "contact": part.contact, "at_ms": part.answered_ms,
-                "caller": national(known[part.contact].caller) if part.contact in known else "",
+                "caller": known.get(part.contact, ""),
                 "first": leg(part), "second": leg(second),
             }
             for part, second in shown
@@ -209,6 +223,8 @@ def _fits(
         local = datetime.fromtimestamp(part.answered_ms / 1000, ZoneInfo(zone))
         if local.hour != int(asked["hour"]):
             return False
+    if asked.get("passed_on") and part.by != "transferred":
+        return False
     if "second" in asked:
         after = following.get((part.contact, part.number))
         next_code = after.code if after is not None else NOBODY

@@ -7,28 +7,32 @@ import uuid
 from typing import Any
 
 from django.conf import settings
-from django.http import Http404, StreamingHttpResponse
+from django.http import Http404, HttpResponse, StreamingHttpResponse
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from callcore.events import Happening
+from exchange.contact_rights import must_see, scope_of
 from exchange.live.journal import story
 from exchange.services import contact_lines, site_clock_ms
-from reports import course, finding, growing
+from reports import course, finding, growing, heard
 from reports.asking import PERIOD, PERIOD_PARAMETERS, asked_count, asked_period
+from reports.models import Stay
 from reports.period import Period
 from web.base import Form, View
+from web.errors import Refused
 from web.problems import bad_request
 
 _PAGE, _MOST = 50, 500
-_FLAGS = ("transferred", "recorded")
+_FLAGS = ("transferred", "recorded", "callback")
 _TEXTS = ("search", "queue", "agent", "code", "ending", "keys", "flow")
 _OVER = ("wait_over", "talk_over")
 WANTED = (*_TEXTS, *_OVER, *_FLAGS)
 WANTED_PARAMETERS = [
-    OpenApiParameter("search", str, description="Figures of the caller or the number."),
+    OpenApiParameter("search", str, description="Digits of the caller or the number."),
     OpenApiParameter("queue", str, description="Was in this queue."),
     OpenApiParameter("agent", str, description="This agent had a part of it."),
     OpenApiParameter("code", str, description="A part has this code; `none`: no part has one."),
@@ -39,6 +43,7 @@ WANTED_PARAMETERS = [
     OpenApiParameter("talk_over", int, description="Agents spoke longer with it (s)."),
     OpenApiParameter("transferred", str, enum=["yes", "no"]),
     OpenApiParameter("recorded", str, enum=["yes", "no"]),
+    OpenApiParameter("callback", str, enum=["yes", "no"], description="We called, as promised."),
 ]
 
 
@@ -80,7 +85,7 @@ def _wanted(request: Request) -> finding.Wanted:
     asked = request.query_params
     figures = re.sub(r"[^0-9]", "", asked.get("search", "")).lstrip("0")
     if asked.get("search") and not figures:
-        raise _wrong("search", "Contacts are found by figures of a number: type some.")
+        raise _wrong("search", "Contacts are found by digits of a number: type some.")
     keys = asked.get("keys", "")
     if not re.fullmatch(r"[0-9*#]{0,40}", keys):
         raise _wrong("keys", "Keys are 0 to 9, * and #.")
@@ -129,7 +134,7 @@ class FindContactsView(View):
     def get(self, request: Request) -> Response:
         wanted, period = _wanted(request), _period(request)
         growing.freshen(settings.EXCHANGE_SITE)
-        rows = finding.found(wanted, period)
+        rows = finding.found(wanted, period, scope_of(request.user))
         first = asked_count(request.query_params, "offset", 0, finding.MOST_COUNTED)
         count, contacts = finding.page(
             rows, first, asked_count(request.query_params, "limit", _PAGE, _MOST)
@@ -143,21 +148,26 @@ class ContactRecordsView(View):
     """All contacts that fit, as a file that is written while it is read, however many there are."""
 
     area = "contacts"
-    asks = {"get": (*WANTED, *PERIOD, "as")}
+    asks = {"get": (*WANTED, *PERIOD, "as", "of")}
 
     @extend_schema(
         parameters=[*WANTED_PARAMETERS, *PERIOD_PARAMETERS,
-                    OpenApiParameter("as", str, enum=["csv", "jsonl"])],
+                    OpenApiParameter("as", str, enum=["csv", "jsonl"]),
+                    OpenApiParameter("of", str, enum=["contacts", "parts"],
+                                     description="The contacts, or agents’ parts of them.")],
         responses={(200, "text/csv"): OpenApiTypes.STR},
     )  # fmt: skip
     def get(self, request: Request) -> StreamingHttpResponse:
         kind = request.query_params.get("as", "csv")
         if kind not in ("csv", "jsonl"):
             raise _wrong("as", "A file is csv or jsonl.")
-        rows = finding.found(_wanted(request), _period(request))
+        of = request.query_params.get("of", "contacts")
+        if of not in ("contacts", "parts"):
+            raise _wrong("of", "A file is of contacts or of parts.")
+        rows = finding.found(_wanted(request), _period(request), scope_of(request.user))
         types = {"csv": "text/csv; charset=utf-8", "jsonl": "application/jsonl; charset=utf-8"}
-        answer = StreamingHttpResponse(finding.stream(rows, kind), content_type=types[kind])
-        answer["Content-Disposition"] = f'attachment; filename="contacts.{kind}"'
+        answer = StreamingHttpResponse(finding.stream(rows, kind, of), content_type=types[kind])
+        answer["Content-Disposition"] = f'attachment; filename="{of}.{kind}"'
         return answer
 
 
@@ -240,6 +250,55 @@ class CourseSerializer(Form):
     counted = serializers.ListField(child=serializers.CharField())
 
 
+class HeardPartSerializer(Form):
+    """A stretch of what was heard: where it begins in the WAV, and when that was (ms)."""
+
+    from_ms = serializers.IntegerField()
+    at_ms = serializers.IntegerField()
+    hears = serializers.ChoiceField(["words", "music", "talk", "quiet"])
+
+
+class HeardView(View):
+    """What a caller heard, in stretches; none where nothing was spoken to them."""
+
+    area = "contacts"
+
+    @extend_schema(responses=HeardPartSerializer(many=True))
+    def get(self, request: Request, pk: uuid.UUID) -> Response:
+        parts = heard.parts_of(_story_of(request, pk), site_clock_ms())
+        return Response(HeardPartSerializer(parts, many=True).data)
+
+
+class HeardWavView(View):
+    """What a caller heard, as a WAV: prompts whole, music and talk as a moment of each."""
+
+    area = "contacts"
+
+    @extend_schema(responses={(200, "audio/wav"): OpenApiTypes.BINARY})
+    def get(self, request: Request, pk: uuid.UUID) -> HttpResponse:
+        wav = heard.wav_of(_story_of(request, pk), site_clock_ms())
+        if wav is None:
+            raise Http404
+        return HttpResponse(wav, content_type="audio/wav")
+
+
+def _story_of(request: Request, pk: uuid.UUID) -> list[Happening]:
+    identity = str(pk)
+    if not contact_lines([identity]):
+        raise _none_such(identity)
+    events = story(identity)
+    must_see(request.user, events)
+    return events
+
+
+def _none_such(contact: str) -> Exception:
+    """Why there is nothing of a contact: it never was, or it is kept no longer."""
+    if not Stay.objects.filter(contact=contact).exists():
+        return Http404()
+    words = "It is older than contacts are kept here. What it came to stays in the figures."
+    return Refused("not-kept", f"This contact is not kept any more. {words}", status=410)
+
+
 class CourseView(View):
     """The course of one contact."""
 
@@ -247,9 +306,7 @@ class CourseView(View):
 
     @extend_schema(responses=CourseSerializer)
     def get(self, request: Request, pk: uuid.UUID) -> Response:
-        identity = str(pk)
-        line: Any = contact_lines([identity]).get(identity)
-        if line is None:
-            raise Http404
-        told = course.told(identity, story(identity), site_clock_ms(), line)
+        identity, events = str(pk), _story_of(request, pk)
+        line: Any = contact_lines([identity])[identity]
+        told = course.told(identity, events, site_clock_ms(), line)
         return Response(CourseSerializer(told).data)

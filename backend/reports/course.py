@@ -110,7 +110,7 @@ def _waited(stay: Stay, course: Course, name: Name) -> str:
     waited = clock(stay.wait_ms or course.ends_ms - stay.entered_ms)
     words = f"waited {waited} in {name('queue', stay.queue)}"
     if stay.outcome is Outcome.ABANDONED:
-        return f"{words} and gave up"
+        return f"{words} and hung up while waiting"
     return words if stay.outcome is Outcome.ANSWERED else f"{words} and {_LEFT[stay.outcome]}"
 
 
@@ -144,10 +144,10 @@ def _linked(identity: str, events: Iterable[Happening]) -> list[dict[str, Any]]:
              for contact, kind, at_ms in callbacks_of(identity)]  # fmt: skip
     for event in events:
         fact = event.fact
-        if isinstance(fact, facts.Consults) and fact.side:
-            found.append({"contact": fact.side, "kind": "consult", "at_ms": event.at_ms})
-        elif isinstance(fact, facts.Arrived) and fact.aside:
-            found.append({"contact": fact.aside, "kind": "about", "at_ms": event.at_ms})
+        if isinstance(fact, facts.Consults) and fact.consult:
+            found.append({"contact": fact.consult, "kind": "consult", "at_ms": event.at_ms})
+        elif isinstance(fact, facts.Arrived) and fact.consult_of:
+            found.append({"contact": fact.consult_of, "kind": "about", "at_ms": event.at_ms})
     return found
 
 

@@ -16,10 +16,11 @@ from django.db.models import Q, QuerySet
 
 from agents.services import agents
 from callcore.lookups.table import guarded
+from exchange.contact_rights import Scope
 from flows.services import flow_names
 from phone_numbers.plan import national
 from queues.services import settings as queue_settings
-from reports.models import ContactLine
+from reports.models import ContactLine, Leg
 from reports.period import Period
 from reports.tally_rows import within
 from wrapup.services import code_names
@@ -46,11 +47,18 @@ class Wanted(NamedTuple):
     talk_over_ms: int | None = None
     transferred: bool | None = None
     recorded: bool | None = None
+    callback: bool | None = None
 
 
-def found(wanted: Wanted, period: Period | None) -> QuerySet[ContactLine]:
-    """The contacts that are so, newest first."""
+def found(
+    wanted: Wanted, period: Period | None, scope: Scope | None = None
+) -> QuerySet[ContactLine]:
+    """The contacts that are so, newest first; of those within a scope."""
     rows = ContactLine.objects.filter(site=settings.EXCHANGE_SITE)
+    if scope is not None:
+        nobodys = Q(queues=[], agents=[])
+        own = Q(queues__overlap=list(scope.queues)) | Q(agents__overlap=list(scope.agents))
+        rows = rows.filter(own | nobodys)
     if period is not None:
         stretches = period.stretches(period.begin_ms, period.end_ms)
         rows = rows.filter(within("arrived_ms", stretches))
@@ -71,7 +79,7 @@ def _conditions(wanted: Wanted) -> Iterator[Q]:
         ("wait_ms__gt", wanted.wait_over_ms), ("talk_ms__gt", wanted.talk_over_ms),
         ("keys__contains", wanted.keys or None), ("ending", wanted.ending or None),
         ("flow", wanted.flow or None), ("transferred", wanted.transferred),
-        ("recorded", wanted.recorded),
+        ("recorded", wanted.recorded), ("callback", wanted.callback),
     ):  # fmt: skip
         if value is not None:
             yield Q(**{column: value})
@@ -135,6 +143,16 @@ class Names:
             "legs": row.legs, "transferred": row.transferred,
         }  # fmt: skip
 
+    def told_leg(self, leg: Leg) -> dict[str, Any]:
+        """One agent's part of a contact."""
+        return {
+            "contact": leg.contact, "number": leg.number + 1, "how": leg.how, "by": leg.by,
+            "agent_name": self.of("agent", leg.agent), "queue_name": self.of("queue", leg.queue),
+            "code_name": self.of("code", leg.code), "answered_ms": leg.answered_ms,
+            "ended_ms": leg.ended_ms, "wait_ms": leg.wait_ms, "talk_ms": leg.talk_ms,
+            "hold_ms": leg.hold_ms, "wrap_ms": leg.wrap_ms,
+        }  # fmt: skip
+
 
 #: What is handed out of each contact: a name, and where it stands in what is told.
 _COLUMNS: tuple[tuple[str, str], ...] = (
@@ -145,24 +163,43 @@ _COLUMNS: tuple[tuple[str, str], ...] = (
     ("wrap_up_s", "wrap_ms"), ("parts", "legs"), ("passed_on", "transferred"),
     ("recorded", "recorded"), ("text", "texts"), ("callback", "callback"),
 )  # fmt: skip
-_MOMENTS = ("arrived_ms", "ended_ms")
+#: The same of each part that an agent had of one; `part` counts them.
+_OF_LEGS: tuple[tuple[str, str], ...] = (
+    ("contact", "contact"), ("part", "number"), ("agent", "agent_name"), ("queue", "queue_name"),
+    ("how", "how"), ("answered", "answered_ms"), ("ended", "ended_ms"), ("ended_by", "by"),
+    ("wait_s", "wait_ms"), ("talk_s", "talk_ms"), ("hold_s", "hold_ms"), ("wrap_up_s", "wrap_ms"),
+    ("code", "code_name"),
+)  # fmt: skip
+_HANDED_OUT = {"contacts": _COLUMNS, "parts": _OF_LEGS}
+_MOMENTS = ("arrived_ms", "answered_ms", "ended_ms")
 
 
-async def stream(rows: QuerySet[ContactLine], kind: str) -> AsyncIterator[str]:
-    """All of them as CSV or JSON lines, at steady memory however many there are."""
+async def stream(rows: QuerySet[ContactLine], kind: str, of: str) -> AsyncIterator[str]:
+    """All of them (or the `parts` that agents had of them) as CSV or JSON lines, at steady memory
+    however many there are."""
     zone, names = ZoneInfo(settings.CENTRE_TIME_ZONE), await sync_to_async(Names)()
+    columns = _HANDED_OUT[of]
     if kind == "csv":
-        yield _csv([[name for name, _ in _COLUMNS]])
+        yield _csv([[name for name, _ in columns]])
     behind: tuple[int, str] | None = None
     while True:
         some = await sync_to_async(_next)(rows, behind)
         if not some:
             return
         behind = (some[-1].arrived_ms, some[-1].contact)
-        told = await sync_to_async(lambda some=some: [names.told(row) for row in some])()
-        cells = [[_cell(name, one[field], field, zone) for name, field in _COLUMNS]
+        told = await sync_to_async(_told)(names, some, of)
+        cells = [[_cell(name, one[field], field, zone) for name, field in columns]
                  for one in told]  # fmt: skip
-        yield _csv(cells) if kind == "csv" else _lines(cells)
+        yield _csv(cells) if kind == "csv" else _lines(columns, cells)
+
+
+def _told(names: Names, some: list[ContactLine], of: str) -> list[dict[str, Any]]:
+    if of == "contacts":
+        return [names.told(row) for row in some]
+    legs: dict[str, list[Leg]] = {row.contact: [] for row in some}
+    for leg in Leg.objects.filter(contact__in=list(legs)).order_by("number"):
+        legs[leg.contact].append(leg)
+    return [names.told_leg(leg) for of_one in legs.values() for leg in of_one]
 
 
 def _next(rows: QuerySet[ContactLine], behind: tuple[int, str] | None) -> list[ContactLine]:
@@ -187,6 +224,6 @@ def _csv(rows: Sequence[Sequence[Any]]) -> str:
     return out.getvalue()
 
 
-def _lines(rows: Sequence[Sequence[Any]]) -> str:
-    names = [name for name, _ in _COLUMNS]
+def _lines(columns: Sequence[tuple[str, str]], rows: Sequence[Sequence[Any]]) -> str:
+    names = [name for name, _ in columns]
     return "".join(json.dumps(dict(zip(names, row, strict=True))) + "\n" for row in rows)

@@ -8,6 +8,7 @@ from collections.abc import Collection, Iterable, Iterator
 from typing import Any
 
 from django.db import connection, transaction
+from django.db.models import Model
 
 from callcore.events import Happening
 from callcore.events.codec import KINDS
@@ -52,14 +53,21 @@ _LINE = ("site", "contact", "number", "caller", "flow", "arrived_ms", "ended_ms"
          "transferred")  # fmt: skip
 _SPAN = ("site", "agent", "status", "reason", "from_ms", "until_ms")
 
-_ROWS = (QueueInterval, TallyInterval, Stay, Leg, ContactLine, AgentSpan)
+#: All that is made of the journal, and by what moment a row is booked.
+_BOOKED: dict[type[Model], str] = {
+    QueueInterval: "at_ms", TallyInterval: "at_ms", Stay: "entered_ms", Leg: "offered_ms",
+    ContactLine: "arrived_ms", AgentSpan: "from_ms",
+}  # fmt: skip
 
 
-def catch_up(site: str, most: int = 0, up_to: int | None = None) -> bool:
+def catch_up(
+    site: str, most: int = 0, up_to: int | None = None, *, since_ms: int = 0
+) -> bool:  # fmt: skip
     """Count what the journal has more than was counted, up to a bound.
 
     Args:
         most: so many events, where not as many as usual. up_to: none behind this number.
+        since_ms: intervals before it stand already.
 
     Returns:
         Whether there may be more to count.
@@ -75,7 +83,7 @@ def catch_up(site: str, most: int = 0, up_to: int | None = None) -> bool:
         events = [numbered.event for numbered in new]
         if read_to == progress.seq:
             return False
-        _count(site, events, progress.seq)
+        _count(site, events, progress.seq, since_ms)
         progress.seq = read_to
         progress.at_ms = max([progress.at_ms, *(event.at_ms for event in events)])
         progress.save()
@@ -90,7 +98,7 @@ def freshen(site: str) -> None:
 def count(site: str, events: list[Happening]) -> None:
     """Count events of contacts that nothing was counted of before, wherever they stand in the
     journal; `all_is_counted` follows, before anybody catches up."""
-    _count(site, events, 0)
+    _count(site, events, 0, 0)
 
 
 def all_is_counted(site: str) -> None:
@@ -102,19 +110,26 @@ def all_is_counted(site: str) -> None:
 def forget(site: str) -> None:
     """Nothing is counted any more; the journal's next events are the first."""
     counted(site)  # whoever counts at this moment has done so before what they wrote is taken out
-    for model in _ROWS:
-        model.objects.filter(site=site).delete()
-    Progress.objects.filter(site=site).update(seq=journal.newest(site)[0], at_ms=0)
+    _forget_since(site, 0)
+    Progress.objects.filter(site=site).update(
+        seq=journal.newest(site)[0], at_ms=0, kept_from_ms=0, worded_from_ms=0
+    )
+
+
+def _forget_since(site: str, since_ms: int) -> None:
+    for model, booked in _BOOKED.items():
+        model.objects.filter(site=site, **{f"{booked}__gte": since_ms}).delete()
 
 
 def rebuild(site: str) -> Iterator[int]:
     """Count anew all that was counted, from the first event on; tells after each step up to which
-    number. Whoever counts meanwhile lets it be."""
+    number. Whoever counts meanwhile lets it be. Of a time whose contacts are not kept any more the
+    rows stay as they are."""
     with transaction.atomic():
-        counted_to = counted(site)
-        forget(site)
+        counted_to, since_ms = counted(site), kept_from_ms(site)
+        _forget_since(site, since_ms)
         Progress.objects.update_or_create(site=site, defaults={"seq": 0, "at_ms": 0})
-        while catch_up(site, up_to=counted_to):
+        while catch_up(site, up_to=counted_to, since_ms=since_ms):
             yield Progress.objects.get(site=site).seq
 
 
@@ -124,13 +139,18 @@ def counted(site: str) -> int:
     return next(iter(rows.values_list("seq", flat=True)), 0)
 
 
+def kept_from_ms(site: str) -> int:
+    """From when on contacts are kept; 0 for all."""
+    return next(iter(Progress.objects.filter(site=site).values_list("kept_from_ms", flat=True)), 0)
+
+
 Rows = dict[str, Counter[tuple[Any, ...]]]
 
 
 def everything(site: str) -> Rows:
     """All rows of a site without their own numbers, by table: to be compared."""
     found: Rows = {}
-    for model in _ROWS:
+    for model in _BOOKED:
         columns = [field.name for field in model._meta.fields if field.name not in ("id", "site")]
         rows = model.objects.filter(site=site).values_list(*columns).iterator(chunk_size=5000)
         found[model._meta.model_name or ""] = Counter(map(_comparable, rows))
@@ -154,7 +174,7 @@ def differences(before: Rows, after: Rows) -> list[str]:
     ]
 
 
-def _count(site: str, events: list[Happening], counted_to: int) -> None:
+def _count(site: str, events: list[Happening], counted_to: int, since_ms: int) -> None:
     agents = {event.agent for event in events if isinstance(event.fact, AgentChanged)}
     contacts = {event.contact for event in events if event.contact}
     ledger = Ledger(_standing(site, agents))
@@ -163,7 +183,7 @@ def _count(site: str, events: list[Happening], counted_to: int) -> None:
     ledger.take(events)
     for contact, error in ledger.broken.items():
         log.error("contact %s cannot be counted further", contact, exc_info=error)
-    _write(site, ledger, agents, contacts)
+    _write(site, ledger, agents, contacts, since_ms)
 
 
 def _standing(site: str, agents: Collection[str]) -> Iterable[Span]:
@@ -171,13 +191,17 @@ def _standing(site: str, agents: Collection[str]) -> Iterable[Span]:
     return [Span(*row) for row in rows.values_list("agent", "status", "reason", "from_ms")]
 
 
-def _write(site: str, ledger: Ledger, agents: Collection[str], contacts: Collection[str]) -> None:
+def _write(
+    site: str, ledger: Ledger, agents: Collection[str], contacts: Collection[str], since_ms: int
+) -> None:
+    begins = since_ms // INTERVAL_MS
     add_to(
         QueueInterval, _QUEUE_KEY, COLUMNS, LONGEST,
         [
             (site, key.queue, key.interval * INTERVAL_MS, *key.limits,
              *(getattr(row, name) for name in COLUMNS))
             for key, row in ledger.rows.items()
+            if key.interval >= begins
         ],
     )  # fmt: skip
     add_to(
@@ -186,6 +210,7 @@ def _write(site: str, ledger: Ledger, agents: Collection[str], contacts: Collect
             (site, str(t.what), t.thing[:40], t.interval * INTERVAL_MS, t.detail[:200],
              amount.count, amount.ms, amount.longest_ms)
             for t, amount in ledger.tallies.items()
+            if t.interval >= begins
         ],
     )  # fmt: skip
     _take_out(Stay, contacts)
@@ -195,9 +220,10 @@ def _write(site: str, ledger: Ledger, agents: Collection[str], contacts: Collect
     copy_in(Leg, _LEG, (row for c in contacts for row in _legs(site, c, ledger.accounts[c])))
     copy_in(ContactLine, _LINE, (_line(site, c, ledger.summaries[c], ledger.accounts[c])
                                  for c in contacts if not ledger.summaries[c].inner))  # fmt: skip
-    AgentSpan.objects.filter(site=site, agent__in=agents, until_ms__isnull=True).delete()
+    standing = AgentSpan.objects.filter(site=site, agent__in=agents, until_ms__isnull=True)
+    standing.filter(from_ms__gte=since_ms).delete()
     copy_in(AgentSpan, _SPAN, ((site, s.agent, s.status[:12], s.reason[:80], s.from_ms, s.until_ms)
-                               for s in ledger.spans))  # fmt: skip
+                               for s in ledger.spans if s.from_ms >= since_ms))  # fmt: skip
 
 
 def _take_out(model: type[Stay | Leg | ContactLine], contacts: Collection[str]) -> None:

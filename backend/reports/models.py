@@ -5,13 +5,33 @@ from django.contrib.postgres.fields import ArrayField
 from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 
+from changelog.recorded import Recorded
+
 
 class Progress(models.Model):
-    """Up to which event of a site's journal everything is counted, and of which moment that is."""
+    """Up to which event of a site's journal everything is counted, and of which moment that is.
+
+    `kept_from_ms`: the journal says nothing of contacts before it any more, their figures stay;
+    `worded_from_ms`: texts before it have no words any more; 0 for all.
+    """
 
     site = models.CharField(max_length=40, primary_key=True)
     seq = models.BigIntegerField(default=0)
     at_ms = models.BigIntegerField(default=0)
+    kept_from_ms = models.BigIntegerField(default=0)
+    worded_from_ms = models.BigIntegerField(default=0)
+
+
+class KeepingRules(Recorded):
+    """How many days contacts, messages and the words of texts are kept; null for ever. One row."""
+
+    contacts_days = models.PositiveIntegerField(null=True, blank=True)
+    messages_days = models.PositiveIntegerField(null=True, blank=True)
+    texts_days = models.PositiveIntegerField(null=True, blank=True)
+
+    @property
+    def title(self) -> str:
+        return "What is kept"
 
 
 def counted_to_ms() -> int:
@@ -234,3 +254,23 @@ class ReportFile(models.Model):
 
     class Meta:
         ordering = ["-made_ms", "-pk"]
+
+
+class Board(models.Model):
+    """The floor as somebody has arranged it, for a wall.
+
+    `queues`: ids in their order; none for all. `columns`: what is shown of each (see
+    `reports.boards`), `totals`: of all together. `token`: by which anybody reads it who has the
+    link; empty for nobody.
+    """
+
+    name = models.CharField(max_length=80)
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    shared = models.BooleanField(default=False)
+    queues = models.JSONField(default=list)
+    columns = models.JSONField(default=list)
+    totals = models.JSONField(default=list)
+    token = models.CharField(max_length=64, blank=True, db_index=True)
+
+    class Meta:
+        ordering = ["name", "pk"]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import uuid
+from functools import partial
 
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
@@ -20,7 +21,7 @@ from reports.asking import (
     asked_ids,
     asked_period,
 )
-from reports.reach import reached_agents
+from reports.reach import callers, reached_agents
 from web.base import Form, View
 from web.problems import bad_request
 
@@ -38,17 +39,18 @@ class Between(Form):
 
 
 class CodeLegsSerializer(Form):
-    """A code over the legs that have it; times are averages (ms)."""
+    """A code over the legs that have it, or all of them together; averages in ms."""
 
     code = serializers.CharField()
     name = serializers.CharField()
     legs = serializers.IntegerField()
-    share = serializers.FloatField()
+    share = serializers.FloatField(allow_null=True)
     first_legs = serializers.IntegerField(help_text="Of these, the first ones of their contacts.")
-    talk_ms = serializers.FloatField()
-    hold_ms = serializers.FloatField()
-    wrap_ms = serializers.FloatField()
     handed_on = serializers.IntegerField()
+    talk_average_ms = serializers.FloatField(allow_null=True)
+    hold_average_ms = serializers.FloatField(allow_null=True)
+    wrap_average_ms = serializers.FloatField(allow_null=True)
+    handle_average_ms = serializers.FloatField(allow_null=True)
 
 
 class CodeHoursSerializer(Form):
@@ -73,6 +75,7 @@ class CodesReportSerializer(Between):
     contacts = serializers.IntegerField()
     coded = serializers.IntegerField()
     codes = CodeLegsSerializer(many=True)
+    total = CodeLegsSerializer()
     hours = CodeHoursSerializer(many=True)
     handed_on = serializers.IntegerField()
     matrix = HandOverSerializer(many=True)
@@ -117,10 +120,7 @@ class CodesReportView(View):
     @extend_schema(parameters=[_QUEUES, *PERIOD_PARAMETERS], responses=CodesReportSerializer)
     def get(self, request: Request) -> Response:
         period = asked_period(request.query_params)
-        try:
-            told = codes_report.report(asked_ids(request.query_params, "queues"), period)
-        except codes_report.TooMany:
-            raise _too_many() from None
+        told = codes_report.report(asked_ids(request.query_params, "queues"), period)
         return Response(CodesReportSerializer(told).data)
 
 
@@ -128,7 +128,8 @@ class CodedContactsView(View):
     """The contacts behind a count of codes."""
 
     area = "reports"
-    asks = {"get": ("queues", "code", "hour", "second", "offset", "limit", *PERIOD)}
+    asks = {"get": ("queues", "code", "hour", "second", "passed_on", "offset", "limit",
+                    *PERIOD)}  # fmt: skip
 
     @extend_schema(
         parameters=[
@@ -136,33 +137,24 @@ class CodedContactsView(View):
             OpenApiParameter("code", str, description="Of the leg; empty for no code."),
             OpenApiParameter("hour", int, description="The hour of the day, 0 to 23."),
             OpenApiParameter("second", str, description="The code of the leg after it; `nobody`."),
+            OpenApiParameter("passed_on", str, enum=["yes"], description="Only those passed on."),
             OpenApiParameter("offset", int), OpenApiParameter("limit", int),
         ],
         responses=CodedContactsSerializer,
     )  # fmt: skip
     def get(self, request: Request) -> Response:
         query = request.query_params
-        names = ("code", "hour", "second")
+        names = ("code", "hour", "second", "passed_on")
         asked = {name: query[name][:40] for name in names if name in query}
         if asked.get("hour") and not re.fullmatch(r"1?\d|2[0-3]", asked["hour"]):
             words = "An hour of the day is 0 to 23."
             raise bad_request(words, hour=[words])
-        try:
-            told = codes_report.behind(
-                asked_ids(query, "queues"), asked_period(query), asked,
-                asked_count(query, "offset", 0, _DEEPEST),
-                asked_count(query, "limit", _PAGE, _MOST),
-            )  # fmt: skip
-        except codes_report.TooMany:
-            raise _too_many() from None
+        told = codes_report.behind(
+            asked_ids(query, "queues"), asked_period(query), asked,
+            asked_count(query, "offset", 0, _DEEPEST), asked_count(query, "limit", _PAGE, _MOST),
+            partial(callers, request.user),
+        )  # fmt: skip
         return Response(CodedContactsSerializer(told).data)
-
-
-def _too_many() -> Exception:
-    words = (
-        "These are more contacts than can be looked at in one go: choose fewer days, or a queue."
-    )
-    return bad_request(words, last=[words])
 
 
 class AgentRowSerializer(Form):
@@ -187,6 +179,14 @@ class AgentRowSerializer(Form):
     rang = serializers.IntegerField()
     occupancy = serializers.FloatField(allow_null=True)
     handle_average_ms = serializers.FloatField(allow_null=True)
+    talk_average_ms = serializers.FloatField(allow_null=True)
+    hold_average_ms = serializers.FloatField(allow_null=True)
+    wrap_average_ms = serializers.FloatField(allow_null=True)
+    available_share = serializers.FloatField(allow_null=True)
+    ringing_share = serializers.FloatField(allow_null=True)
+    on_contact_share = serializers.FloatField(allow_null=True)
+    wrapping_share = serializers.FloatField(allow_null=True)
+    away_share = serializers.FloatField(allow_null=True)
     coded_share = serializers.FloatField(allow_null=True)
     missed_share = serializers.FloatField(allow_null=True)
 
@@ -231,9 +231,20 @@ class AgentCodeSerializer(Form):
     legs = serializers.IntegerField()
 
 
+class AgentToldSerializer(Form):
+    """What a supervisor had an agent do (`available`, `away`, `sign_out`, `serve`), for a reason or
+    in which queues; or what one of them wrote (`say`)."""
+
+    at_ms = serializers.IntegerField()
+    by = serializers.CharField()
+    act = serializers.CharField()
+    about = serializers.CharField(allow_blank=True)
+
+
 class AgentDaySerializer(Form):
     """One agent over a period; `row` is null where they were not there."""
 
+    told = AgentToldSerializer(many=True)
     row = AgentRowSerializer(allow_null=True)
     spans = StateSpanSerializer(many=True)
     reasons = ReasonSerializer(many=True)
@@ -415,16 +426,32 @@ class OutsideUseSerializer(Form):
     talk_ms = serializers.IntegerField()
 
 
+class ToldWaitsSerializer(Form):
+    """Waits in a queue that callers were told of, by when they were told, and what came: how many
+    ended with an agent as told, sooner or later; by how much they were off (ms)."""
+
+    queue_name = serializers.CharField()
+    told = serializers.IntegerField()
+    as_told = serializers.IntegerField()
+    sooner = serializers.IntegerField()
+    later = serializers.IntegerField()
+    as_told_share = serializers.FloatField()
+    off_ms = serializers.FloatField()
+    off_longest_ms = serializers.IntegerField()
+
+
 class UsageReportSerializer(Form):
     """What is used, and how much."""
 
     begin_ms = serializers.IntegerField()
     end_ms = serializers.IntegerField()
     numbers = NumberUseSerializer(many=True)
+    numbers_total = NumberUseSerializer()
     callbacks = CallbackUseSerializer(many=True)
     mailboxes = MailboxUseSerializer(many=True)
     diversions = serializers.IntegerField()
     outside = OutsideUseSerializer(many=True)
+    told_waits = ToldWaitsSerializer(many=True)
 
 
 class UsageReportView(View):

@@ -63,12 +63,17 @@ def limits_of(row: Row) -> list[dict[str, Any]]:
     ]  # fmt: skip
 
 
-def _told(row: Row, counted_to_ms: int) -> dict[str, Any]:
+def figures_of(row: Row) -> dict[str, float | None]:
+    """Every figure of a row, by key."""
     figures = {key: measure.value(row.parts) for key, measure in QUEUE_MEASURES.items()}
+    return {**figures, LEVEL: row.level.share}
+
+
+def _told(row: Row, counted_to_ms: int) -> dict[str, Any]:
     return {
         "begin_ms": row.begin_ms, "end_ms": row.end_ms,
         "running": row.begin_ms <= counted_to_ms < row.end_ms,
-        "figures": {**figures, LEVEL: row.level.share},
+        "figures": figures_of(row),
     }  # fmt: skip
 
 
@@ -132,7 +137,7 @@ def _sentence(
         return ""
     answered = f"{_share(parts.answered / parts.offered)} of {parts.offered:,} were answered"
     if len(queues) != 1 or whole.level.share is None:
-        return f"{answered}, {parts.abandoned:,} gave up."
+        return f"{answered}, {parts.abandoned:,} abandoned."
     goal = named[0].goal
     judged = [(row.level.share, row) for row in rows if row.level.share is not None]
     missed = [(share, row) for share, row in judged if share < goal]

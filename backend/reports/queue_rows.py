@@ -13,6 +13,7 @@ from django.db.models import Max, QuerySet, Sum
 from callcore.measures.rows import COLUMNS, LONGEST, Formula, Limits, QueueRow
 from reports.models import QueueInterval
 from reports.period import By, Period
+from reports.tally_rows import within
 
 
 def share_of(part: float, whole: float) -> float | None:
@@ -82,6 +83,19 @@ def total_of(rows: Iterable[Row], begin_ms: int, end_ms: int) -> Row:
 def total(queues: Sequence[str], period: Period) -> Row:
     """A period in one row."""
     return total_of(rows_of(queues, period, "month"), period.begin_ms, period.end_ms)
+
+
+def by_queue(queues: Sequence[str], period: Period) -> dict[str, Row]:
+    """A period of each queue in one row."""
+    found: dict[str, Row] = {}
+    sums = {f"all_{n}": Max(n) if n in LONGEST else Sum(n) for n in COLUMNS}
+    stretches = period.stretches(period.begin_ms, period.end_ms)
+    rows = _of(queues).filter(within("at_ms", stretches)).order_by()
+    by = ("queue", "threshold_ms", "short_abandon_ms", "formula")
+    for queue, threshold_ms, short_ms, formula, *parts in rows.values_list(*by).annotate(**sums):
+        row = found.setdefault(queue, Row(period.begin_ms, period.end_ms))
+        row.add(QueueRow(*parts), Limits(threshold_ms, short_ms, cast(Formula, formula)))
+    return found
 
 
 def stretch(queues: Sequence[str], period: Period, begin_ms: int, end_ms: int) -> Row:

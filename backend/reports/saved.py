@@ -10,13 +10,13 @@ from django.conf import settings
 from django.core.exceptions import ImproperlyConfigured
 from django.core.mail import EmailMessage
 from django.db.models import Q, QuerySet
-from rest_framework.exceptions import APIException
+from rest_framework.exceptions import APIException, PermissionDenied
 
+from accounts.policy import may
 from exchange.services import site_clock_ms
-from reports.codes_report import TooMany
+from reports.files import KINDS
 from reports.models import ReportFile, SavedReport
 from reports.reach import reached_agents
-from reports.sheets import content_of
 from reports.tables import Reader, table_of
 from web.problems import Problem
 
@@ -42,11 +42,13 @@ def make_file(report: SavedReport) -> ReportFile:
     name = f"{report.name} {day.isoformat()}.{report.file}"
     made = ReportFile(report=report, made_ms=made_ms, name=name, content=b"")
     try:
+        if not may(report.owner, "see", "reports"):
+            raise PermissionDenied("Whoever saved this report may not see reports any more.")
         asked = {str(key): str(value) for key, value in report.asked.items()}
         reader = Reader(reached_agents(report.owner, asked.get("team", "")))
-        made.content = content_of(table_of(report.report, asked, reader), report.file)
+        made.content = KINDS[report.file].made(table_of(report.report, asked, reader))
         made.sent_to = _sent(report, made)
-    except (Problem, APIException, TooMany, KeyError) as error:
+    except (Problem, APIException, KeyError) as error:
         words = getattr(error, "detail", "") or "This report cannot be made any more."
         made.error = str(words)[:_LONGEST]
     except (OSError, ImproperlyConfigured) as error:

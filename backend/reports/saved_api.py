@@ -17,7 +17,8 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from accounts.policy import may
-from reports import saved, sheets
+from reports import saved
+from reports.files import KINDS as FILES
 from reports.models import ReportFile, SavedReport
 from reports.tables import KINDS
 from web.base import Form, View
@@ -25,7 +26,8 @@ from web.files import download
 
 #: Reports that one person keeps.
 _MOST = 100
-_ASKED = ("queues", "by", "team", "flow", "period", "first", "last", "weekdays", "from", "until")
+_ASKED = ("queues", "by", "team", "flow", "rows", "columns", "period", "first", "last", "weekdays",
+          "from", "until")  # fmt: skip
 _LONGEST = 4_000
 
 
@@ -45,7 +47,7 @@ class SavedReportSerializer(Form):
     to = serializers.ListField(
         child=serializers.EmailField(validators=[validate_email]), max_length=20, required=False
     )
-    file = serializers.ChoiceField(["xlsx", "csv"], required=False)
+    file = serializers.ChoiceField([*FILES], required=False)
     mine = serializers.SerializerMethodField()
     owner_name = serializers.CharField(source="owner.full_name", read_only=True)
 
@@ -62,6 +64,11 @@ class SavedReportSerializer(Form):
         if shared and not may(self.context["user"], "change", "reports"):
             raise serializers.ValidationError("Who only reads keeps reports for themself.")
         return shared
+
+    def validate_to(self, to: list[str]) -> list[str]:
+        if to and not may(self.context["user"], "change", "reports"):
+            raise serializers.ValidationError("Who only reads sends reports to nobody.")
+        return to
 
 
 class ReportFileSerializer(serializers.ModelSerializer):
@@ -164,4 +171,4 @@ class ReportFileView(View):
     def get(self, request: Request, pk: int) -> HttpResponse:
         made: ReportFile = get_object_or_404(_files(request.user), pk=pk, size__gt=0)
         name, _, ending = made.name.rpartition(".")
-        return download(name, bytes(made.content), sheets.KINDS[ending], ending)
+        return download(name, bytes(made.content), FILES[ending].media, ending)

@@ -1,4 +1,4 @@
-"""Reports as files: one table, with what its columns mean."""
+"""A report as one table with what its columns mean, and sheets that are made of it."""
 
 from __future__ import annotations
 
@@ -10,22 +10,14 @@ from typing import Any, Literal, NamedTuple
 from zoneinfo import ZoneInfo
 
 from django.conf import settings
-from django.http import HttpResponse
 from openpyxl import Workbook
 from openpyxl.cell import WriteOnlyCell
 from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
 
 from callcore.lookups.table import guarded
-from web.files import download
-from web.problems import bad_request
 
 Unit = Literal["text", "moment", "count", "ms", "share"]
-#: Files by their ending: what they are.
-KINDS = {
-    "csv": "text/csv; charset=utf-8",
-    "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
-}
 _FORMATS: dict[str, str] = {
     "moment": "yyyy-mm-dd hh:mm", "count": "#,##0", "ms": "[h]:mm:ss", "share": "0.0 %",
 }  # fmt: skip
@@ -40,33 +32,23 @@ class Column(NamedTuple):
 
 
 class Table(NamedTuple):
-    """A report as a table. Moments and times are in ms, shares from 0 to 1, nothing is None."""
+    """A report as a table. Moments and times are in ms, shares from 0 to 1, nothing is None.
+    `total`: the last row is all of them together."""
 
     title: str
     columns: Sequence[Column]
     rows: Sequence[Sequence[Any]]
+    total: bool = False
 
 
-def sheet_response(table: Table, kind: str) -> HttpResponse:
-    """A table as a file, CSV or XLSX."""
-    if kind not in KINDS:
-        words = "A file is csv or xlsx."
-        raise bad_request(words, **{"as": [words]})
-    return download(table.title, content_of(table, kind), KINDS[kind], kind)
-
-
-def content_of(table: Table, kind: str) -> bytes:
-    """What a file of a table holds, CSV (in UTF-8) or XLSX."""
-    return xlsx(table) if kind == "xlsx" else _csv(table).encode()
-
-
-def _csv(table: Table) -> str:
+def comma_separated(table: Table) -> bytes:
+    """A table as CSV in UTF-8: times in seconds, shares from 0 to 1, nothing that is a formula."""
     out = io.StringIO()
     rows = csv.writer(out)
     rows.writerow(_csv_name(column) for column in table.columns)
     for row in table.rows:
         rows.writerow(_csv_cell(c, v) for c, v in zip(table.columns, row, strict=True))
-    return out.getvalue()
+    return out.getvalue().encode()
 
 
 def xlsx(table: Table) -> bytes:

@@ -2,24 +2,34 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import NamedTuple
+from collections.abc import Callable, Mapping
+from typing import Any, NamedTuple
 
 from callcore.measures.catalogue import QUEUE_MEASURES
+from callcore.measures.sums import SUMS, Subject
 from exchange.services import site_clock_ms
 from reports import (
     agents_report,
     codes_report,
     flow_report,
     hours_report,
+    own_report,
     queue_report,
     usage_report,
 )
-from reports.asking import Asked, asked_by, asked_ids, asked_period
+from reports.asking import (
+    Asked,
+    asked_by,
+    asked_columns,
+    asked_ids,
+    asked_period,
+    asked_rows,
+)
 from reports.models import counted_to_ms
+from reports.own_rows import Within
 from reports.sheets import Column, Table
 
-KINDS = ("queues", "codes", "agents", "flows", "hours", "usage")
+KINDS = ("queues", "codes", "agents", "flows", "hours", "usage", "own")
 _DAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 _ROWS_ARE = {"15": "quarter-hours", "30": "half hours", "60": "hours", "day": "days",
              "week": "weeks", "month": "months"}  # fmt: skip
@@ -40,6 +50,13 @@ def table_of(kind: str, asked: Asked, reader: Reader) -> Table:
     return _TABLES[kind](asked, reader)
 
 
+def _summed(subject: Subject) -> tuple[list[Column], Callable[[Mapping[str, Any]], list[Any]]]:
+    """The columns of every figure of a subject, and how to read them off a row."""
+    figures = SUMS[subject].values()
+    heads = [Column(one.name, one.unit, one.words(subject)) for one in figures]
+    return heads, lambda row: [row[one.key] for one in figures]
+
+
 def _queues(asked: Asked, _reader: Reader) -> Table:
     by = asked_by(asked)
     told = queue_report.report(
@@ -57,42 +74,23 @@ def _queues(asked: Asked, _reader: Reader) -> Table:
         for row in (*told["rows"], told["total"])
     ]  # fmt: skip
     names = ", ".join(queue["name"] for queue in told["queues"]) or "All queues"
-    return Table(f"{names} by {_ROWS_ARE[by]}", columns, rows)
+    return Table(f"{names} by {_ROWS_ARE[by]}", columns, rows, total=True)
 
 
 def _codes(asked: Asked, _reader: Reader) -> Table:
     told = codes_report.report(asked_ids(asked, "queues"), asked_period(asked))
-    columns = [
-        Column("Code", "text"), Column("Parts", "count", "Agents' parts that have it"),
-        Column("Share", "share", "Of all parts"),
-        Column("First parts", "count", "Of these, the first ones of their contacts"),
-        Column("Passed on", "count", "Of these, sent on to somebody else"),
-        Column("Average talk", "ms"), Column("Average hold", "ms"), Column("Average wrap-up", "ms"),
-    ]  # fmt: skip
-    names = ("name", "legs", "share", "first_legs", "handed_on", "talk_ms", "hold_ms", "wrap_ms")
-    return Table("Wrap-up codes", columns, [tuple(row[n] for n in names) for row in told["codes"]])
+    heads, cells = _summed("codes")
+    rows = [(row["name"], *cells(row)) for row in (*told["codes"], told["total"])]
+    return Table("Wrap-up codes", [Column("Code", "text"), *heads], rows, total=True)
 
 
 def _agents(asked: Asked, reader: Reader) -> Table:
     told = agents_report.report(reader.agents, asked_period(asked), site_clock_ms())
-    columns = [
-        Column("Agent", "text"), Column("Team", "text"),
-        Column("Signed in", "ms", "All states together"), Column("On contact", "ms"),
-        Column("Wrapping up", "ms"), Column("Ringing", "ms"), Column("Available", "ms"),
-        Column("Away", "ms"),
-        Column("Occupancy", "share", "On contact and wrapping up, of these and available and "
-               "ringing"),
-        Column("Contacts", "count", "Parts of contacts that they had"),
-        Column("Average handle time", "ms", "Talk, hold and wrap-up, over their parts"),
-        Column("Talk", "ms"), Column("Hold", "ms"), Column("Wrap-up", "ms"),
-        Column("Passed on", "count"), Column("Rings", "count"), Column("Rings missed", "count"),
-        Column("Coded", "share", "Parts that have a code"),
-    ]  # fmt: skip
-    names = ("name", "team", "signed_in_ms", "on_contact_ms", "wrapping_ms", "ringing_ms",
-             "available_ms", "away_ms", "occupancy", "legs", "handle_average_ms", "talk_ms",
-             "hold_ms", "wrap_ms", "handed_on", "rang", "missed", "coded_share")  # fmt: skip
-    rows = [tuple(row[name] for name in names) for row in (*told["rows"], told["total"])]
-    return Table("Agents", columns, rows)
+    heads, cells = _summed("agents")
+    columns = [Column("Agent", "text"), Column("Team", "text"), *heads]
+    everybody = (*told["rows"], {**told["total"], "name": "All of them"})
+    rows = [(row["name"], row["team"], *cells(row)) for row in everybody]
+    return Table("Agents", columns, rows, total=True)
 
 
 def _flows(asked: Asked, _reader: Reader) -> Table:
@@ -125,18 +123,36 @@ def _hours(asked: Asked, _reader: Reader) -> Table:
 
 def _usage(asked: Asked, _reader: Reader) -> Table:
     told = usage_report.report(asked_period(asked))
+    heads, cells = _summed("numbers")
+    columns = [Column("Number", "text"), Column("Label", "text"), *heads]
+    used = (*told["numbers"], told["numbers_total"])
+    rows = [(row["address"], row["label"], *cells(row)) for row in used]
+    return Table("Numbers", columns, rows, total=True)
+
+
+def own(asked: Asked, reader: Reader) -> dict[str, Any]:
+    """A report of one's own, as it is asked for."""
+    rows = asked_rows(asked)
+    period = asked_period(asked, own_report.cut(rows), by_name="rows")
+    within = Within(asked_ids(asked, "queues"), reader.agents, period, site_clock_ms())
+    return own_report.report(rows, asked_columns(asked, rows), within)
+
+
+def _own(asked: Asked, reader: Reader) -> Table:
+    told = own(asked, reader)
     columns = [
-        Column("Number", "text"), Column("Label", "text"), Column("Contacts", "count"),
-        Column("With a person", "count"), Column("Hung up", "count"), Column("Message", "count"),
-        Column("Callback", "count"), Column("Sent elsewhere", "count"),
-        Column("Ended by us", "count"), Column("Average length", "ms"),
-    ]  # fmt: skip
-    names = ("address", "label", "arrived", "person", "hung_up", "message", "callback", "elsewhere",
-             "ended", "average_ms")  # fmt: skip
-    return Table("Numbers", columns, [tuple(row[n] for n in names) for row in told["numbers"]])
+        Column("Row", "text"),
+        *(Column(c["name"], c["unit"], c["words"]) for c in told["columns"]),
+    ]
+    keys = [column["key"] for column in told["columns"]]
+    rows = [
+        (row["label"], *(row["figures"][key] for key in keys))
+        for row in (*told["rows"], told["total"])
+    ]
+    return Table("Put together", columns, rows, total=True)
 
 
 _TABLES: dict[str, Callable[[Asked, Reader], Table]] = {
     "queues": _queues, "codes": _codes, "agents": _agents, "flows": _flows, "hours": _hours,
-    "usage": _usage,
+    "usage": _usage, "own": _own,
 }  # fmt: skip

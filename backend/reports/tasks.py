@@ -3,7 +3,7 @@
 from celery import shared_task
 from django.conf import settings
 
-from reports import growing, saved
+from reports import growing, keeping, saved
 
 #: So many steps at once; the next run goes on.
 _MOST_STEPS = 20
@@ -21,3 +21,9 @@ def catch_up() -> None:
 def make_files() -> None:
     """Make the files of saved reports that are due. Safe to run twice."""
     saved.make_what_is_due()
+
+
+@shared_task(expires=60)
+def forget_what_is_old() -> None:
+    """Take out what is kept no longer. Safe to run twice."""
+    keeping.forget_what_is_old()

@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 import hashlib
+import io
 from collections.abc import Iterable
 from pathlib import PurePath
 from typing import Any
 
+import numpy as np
 import psycopg
+import soundfile
 from django.db import OperationalError, connection, transaction
 
 from callcore.flow.catalogue import SoundFacts, Spoken
 from callcore.flow.parts import AnyPrompt, LibrarySound, SpokenText
 from changelog import config_store
-from changelog.kinds import Kind
+from changelog.kinds import RecordedKind
 from sounds.canonical import Canonical, NotASound, canonical, louder
 from sounds.engine import WORDS_PER_MINUTE, EngineFailed, speak_aloud
 from sounds.models import Sound, Take
@@ -39,6 +42,11 @@ def speak(language: str, text: str, speed: int = WORDS_PER_MINUTE) -> Take:
     digest = digest_of(language, text, speed)
     known = Take.objects.filter(digest=digest).first()
     return known or store(digest, _spoken_now(language, text, speed))
+
+
+def forget_private(takes: Iterable[int]) -> None:
+    """Take out recordings of what callers left, whose messages are gone."""
+    Take.objects.filter(pk__in=list(takes), private=True).delete()
 
 
 def speak_in_private(language: str, text: str, about: str) -> Take:
@@ -107,7 +115,7 @@ def change_sound(
         return config_store.change(user, sound, revision, **values)
 
 
-def one_hold_music(kind: Kind, thing: Any, before: Any, after: dict[str, Any]) -> None:
+def one_hold_music(kind: RecordedKind, thing: Any, before: Any, after: dict[str, Any]) -> None:
     """Refuse a second hold music of the centre, also by an undo."""
     if kind.name != "sound" or not after.get("hold_music") or before.get("hold_music"):
         return
@@ -300,6 +308,15 @@ def lengths(prompts: Iterable[AnyPrompt], language: str = "en") -> dict[AnyPromp
 def take_of(number: int) -> Take | None:
     """A recording."""
     return Take.objects.filter(pk=number).first()
+
+
+def samples_of(number: int) -> np.ndarray | None:
+    """A take that everybody may hear, as samples between -1 and 1 at 16 kHz; None where it is gone,
+    or a caller's own."""
+    take = Take.objects.filter(pk=number, private=False).first()
+    if take is None:
+        return None
+    return soundfile.read(io.BytesIO(bytes(take.wav)), dtype="float32")[0]
 
 
 def search(text: str) -> list[Use]:

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable
+from contextlib import suppress
 from multiprocessing import util
 from typing import Any
 
 from django.conf import settings
+from django.core.cache import caches
 from django.db import connection
 from django.test import runner
 
@@ -29,6 +31,9 @@ def _use_redis(number: int) -> None:
     os.environ["HAZERIDGE_REDIS_URL"] = url
     settings.REDIS_URL = settings.CELERY_BROKER_URL = url
     settings.CACHES["default"]["LOCATION"] = url
+    with suppress(AttributeError):
+        # One that was opened before would still go to the Redis of all.
+        del caches["default"]
     settings.CHANNEL_LAYERS["default"]["CONFIG"]["hosts"] = [url]
 
 

@@ -11,7 +11,7 @@ from wrapup.models import Code, CodeSet
 
 class CodeSerializer(ItemSerializer):
     digits = serializers.RegexField(
-        r"^[0-9]{1,6}$", error_messages={"invalid": "Digits are 1 to 6 figures, for a keypad."}
+        r"^[0-9]{1,6}$", error_messages={"invalid": "A code is 1 to 6 digits, for a keypad."}
     )
 
     class Meta:

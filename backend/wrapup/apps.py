@@ -9,11 +9,11 @@ class WrapUpConfig(AppConfig):
     def ready(self) -> None:
         from accounts.things import ThingRule
         from accounts.things import register as say
-        from changelog.kinds import Kind, register, register_check, register_use
+        from changelog.kinds import RecordedKind, register, register_check, register_use
         from wrapup import models, services
 
-        register(Kind("code", models.Code, "Wrap-up code", "/wrap-up/codes"))
-        register(Kind("code_set", models.CodeSet, "Code set", "/wrap-up/sets"))
+        register(RecordedKind("code", models.Code, "Wrap-up code", "/wrap-up/codes"))
+        register(RecordedKind("code_set", models.CodeSet, "Code set", "/wrap-up/sets"))
         register_check(services.check)
         register_use("code", services.sets_with_code)
         say(models.Code, ThingRule())

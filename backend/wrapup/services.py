@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from callcore.centre.facts import CodeFacts
-from changelog.kinds import Kind, Values
+from changelog.kinds import RecordedKind, Values
 from web.errors import Refused, Use
 from wrapup.models import Code, CodeSet
 
 
-def check(kind: Kind, thing: Code, before: Values, after: Values) -> None:
+def check(kind: RecordedKind, thing: Code, before: Values, after: Values) -> None:
     """Whatever way a code is changed: on a keypad the shorter of two that begin alike would be
     taken before the longer is typed."""
     digits = after.get("digits")

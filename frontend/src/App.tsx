@@ -1,10 +1,10 @@
-import { lazy } from "react";
+import { lazy, Suspense } from "react";
 import { Navigate, Route, Routes } from "react-router-dom";
 import { SignIn } from "./areas/accounts/SignIn";
 import { places } from "./areas/flows/places";
 import { Frame } from "./frame/Frame";
 import { SessionProvider, useSession } from "./frame/session";
-import { Empty } from "./frame/states";
+import { Empty, Loading } from "./frame/states";
 
 const Numbers = lazy(() => import("./areas/numbers/Numbers"));
 const HoursList = lazy(() => import("./areas/hours/HoursList"));
@@ -26,6 +26,10 @@ const QueuePage = lazy(() => import("./areas/queues/QueuePage"));
 const Agents = lazy(() => import("./areas/agents/Agents"));
 const Teams = lazy(() => import("./areas/agents/Teams").then((area) => ({ default: area.Teams })));
 const Skills = lazy(() => import("./areas/agents/Teams").then((area) => ({ default: area.Skills })));
+const Boards = lazy(() => import("./areas/floor/Boards"));
+const Wall = lazy(() => import("./areas/floor/Wall"));
+const Alerts = lazy(() => import("./areas/floor/Alerts"));
+const Keeping = lazy(() => import("./areas/keeping/Keeping"));
 const Notices = lazy(() => import("./areas/agents/Notices"));
 const RingGroups = lazy(() => import("./areas/agents/RingGroups"));
 const HandlingRules = lazy(() => import("./areas/agents/HandlingRules"));
@@ -43,10 +47,21 @@ function Home() {
   return <Navigate to={may("see", "floor") ? "/learn/floor" : "/desk"} replace />;
 }
 
+/** A wall by its link stands apart: nobody signs in there. */
 export function App() {
+  return (
+    <Routes>
+      <Route path="/wall/:token" element={<Suspense fallback={<Loading what="the board" />}><Wall /></Suspense>} />
+      <Route path="*" element={<Signed />} />
+    </Routes>
+  );
+}
+
+function Signed() {
   return (
     <SessionProvider signIn={<SignIn />}>
       <Routes>
+        <Route path="/wall/board/:board" element={<Suspense fallback={<Loading what="the board" />}><Wall /></Suspense>} />
         <Route element={<Frame />}>
           <Route index element={<Home />} />
           <Route path="/arrive/numbers/:id?" element={<Numbers />} />
@@ -80,12 +95,15 @@ export function App() {
           <Route path="/talk/people/:id?" element={<People />} />
           <Route path="/talk/groups/:id?" element={<RingGroups />} />
           <Route path="/talk/notices/:id?" element={<Notices />} />
+          <Route path="/learn/boards" element={<Boards />} />
+          <Route path="/learn/alerts/:id?" element={<Alerts />} />
           <Route path="/talk/rules/*" element={<HandlingRules />} />
           <Route path="/wrap-up/codes/:id?" element={<Codes />} />
           <Route path="/wrap-up/sets/:id?" element={<CodeSets />} />
           <Route path="/learn/floor" element={<Floor />} />
           <Route path="/settings/stand-ins" element={<StandIns />} />
           <Route path="/settings/changes" element={<Changes />} />
+          <Route path="/settings/kept" element={<Keeping />} />
           <Route path="/desk" element={<Desk />} />
           <Route path="*" element={<Empty title="There is no such page">Ctrl+K finds everything.</Empty>} />
         </Route>

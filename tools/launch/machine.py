@@ -20,6 +20,8 @@ SERVING = (
     Tool("postgresql", "the database", "initdb"),
     Tool("redis-server", "live views and background work", "redis-server"),
     Tool("espeak-ng", "the speech engine's stand-in", "espeak-ng"),
+    Tool("fonts-dejavu-core", "letters of reports as PDF",
+         "/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf"),
 )
 TESTING = (
     Tool("chromium", "the browser that the tests drive", "chromium"),
@@ -27,12 +29,12 @@ TESTING = (
 )
 
 def program(name: str) -> Path | None:
-    """Where a program is; PostgreSQL's are not on the path on Debian."""
+    """Where a program is, or a file; PostgreSQL's programs are not on the path on Debian."""
     places = sorted(Path("/usr/lib/postgresql").glob(f"*/bin/{name}"), reverse=True)
     if places:
         return places[0]
-    found = shutil.which(name)
-    return Path(found) if found else None
+    found = name if Path(name).is_absolute() else shutil.which(name)
+    return Path(found) if found and Path(found).exists() else None
 
 
 def need(tools: tuple[Tool, ...]) -> None:

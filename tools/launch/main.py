@@ -63,6 +63,7 @@ def _parser() -> argparse.ArgumentParser:
     speed.add_argument("words", nargs="*")
     for name, about in {
         "load": "200 contacts a second for a minute: whether all is written, and how late",
+        "boards": "fifty boards at once on a floor of 500: how soon a change is on all of them",
         "faults": "kill -9 of each process and server in turn: what is still there afterwards",
     }.items():
         command(name, lambda asked, name=name: _tried(name, asked.words), about).add_argument("words", nargs="*")
@@ -180,13 +181,39 @@ def dev(asked: argparse.Namespace) -> None:
 
 
 def simulate(asked: argparse.Namespace) -> int:
-    """Simulate the set-up that the running demo has in force."""
+    """Simulate the set-up that the running demo has in force; into its history while it is
+    stopped."""
     servers = Servers("demo")
+    if "--into-history" in asked.words:
+        return _into_history(servers, asked.words)
     if serving_at(servers) is None:
         raise Failed("The set-up that is simulated is the running demo's: start it with ./run demo.")
-    command = [str(build.PYTHON), "manage.py", "simulate", *asked.words]
-    more = servers.settings()
-    return subprocess.run(command, cwd=build.BACKEND, env=build.environment(**more)).returncode
+    return _manage(servers, ["simulate", *asked.words])
+
+
+def _into_history(servers: Servers, words: list[str]) -> int:
+    with lock.held("demo", _RUNS + ": end it with ./run stop first."):
+        prepare()
+        stop_left_over(servers)
+        try:
+            servers.start()
+            processes = Processes(servers)
+            processes.manage("migrate", "-v", "0")
+            processes.manage("load_demo")
+            return _manage(servers, ["simulate", *words])
+        finally:
+            servers.stop()
+
+
+def _manage(servers: Servers, words: list[str]) -> int:
+    command = [str(build.PYTHON), "manage.py", *words]
+    with subprocess.Popen(command, cwd=build.BACKEND, env=build.environment(**servers.settings())) as child:
+        while True:
+            try:
+                return child.wait()
+            except KeyboardInterrupt:
+                # It was told as well, and takes out what it has begun.
+                continue
 
 
 def shots(asked: argparse.Namespace) -> None:
@@ -202,6 +229,10 @@ def shots(asked: argparse.Namespace) -> None:
 
 
 def _tried(name: str, words: list[str]) -> None:
+    if name == "boards":
+        # One of them is a real browser.
+        machine.need(machine.TESTING)
+
     def use(processes: Processes) -> None:
         threading.Thread(target=processes.watch, daemon=True).start()
         command = [str(build.PYTHON), "-m", f"bench.{name}", *words]
@@ -222,7 +253,7 @@ def _alone(name: str, use: Callable[[Processes], object], *, lived: bool = False
 def stop(asked: argparse.Namespace) -> None:
     """Stop what runs in another terminal, or its leftovers."""
     del asked
-    for use in ("demo", "shots", "load", "faults"):
+    for use in ("demo", "shots", "load", "boards", "faults"):
         _end_holder(use)
         with lock.held(use, f"./run {use} ({{who}}) does not end; kill it, then try again."):
             servers = Servers(use)

@@ -104,6 +104,7 @@ def _lint(asked: Asked, _: list[str]) -> None:
     asked.step("ruff", [BIN / "ruff", "check", "."], BACKEND)
     asked.step("ruff, formatting", [BIN / "ruff", "format", "--check", "."], BACKEND)
     asked.step("eslint", ["npm", "run", "--silent", "lint"], FRONTEND)
+    asked.step("words", [PYTHON, str(ROOT / "tools" / "words.py")], ROOT)
 
 
 def _types(asked: Asked, _: list[str]) -> None:
@@ -129,6 +130,11 @@ def _core(asked: Asked, labels: list[str]) -> None:
     asked.step("launcher", [*unittest, "discover", *like, "-s", "tests", "-t", "."], ROOT / "tools")
 
 
+def _pages(asked: Asked, _: list[str]) -> None:
+    """What the pages work out by themselves: edits, merging, the map's layout, formats."""
+    asked.step("pages", ["npm", "run", "--silent", "test"], FRONTEND)
+
+
 def _api(asked: Asked, labels: list[str]) -> None:
     """The Django apps and the exchange."""
     django("api", asked, *(labels or _APPS))
@@ -141,13 +147,13 @@ def _browser(asked: Asked, labels: list[str]) -> None:
 
 Part = Callable[[Asked, list[str]], None]
 PARTS: dict[str, Part] = {
-    "lint": _lint, "types": _types, "core": _core, "api": _api, "browser": _browser,
+    "lint": _lint, "types": _types, "core": _core, "pages": _pages, "api": _api, "browser": _browser,
 }  # fmt: skip
 #: Parts in which single tests can be named.
 NAMED = ("core", "api", "browser")
 _SERVED = ("api", "browser")
 #: What goes one after the other while the rest goes on beside it; the browsers wait a lot.
-_LANES = (("browser",), ("api", "core", "types", "lint"))
+_LANES = (("browser",), ("api", "core", "pages", "types", "lint"))
 
 
 @contextmanager
@@ -173,7 +179,7 @@ def run(wanted: list[tuple[str, list[str]]], asked: Asked) -> None:
         Failed: some did not go well.
     """
     names = {name for name, _ in wanted}
-    if names & {"lint", "types", "browser"}:
+    if names & {"lint", "types", "pages", "browser"}:
         build.node_packages()
     if "browser" in names:
         machine.need(machine.TESTING)

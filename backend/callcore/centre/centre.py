@@ -9,13 +9,16 @@ from callcore.centre.handlers import (
     agent_phones,
     agent_session,
     alarms,
+    alerts,
     call_control,
     callbacks,
+    chat,
     effects,
     faults,
     messaging,
     outside,
     routing,
+    supervision,
     telephone,
 )
 from callcore.centre.parts import EVERYTHING, Devices, Keeps
@@ -27,8 +30,8 @@ from callcore.events import Happening, Kind, facts
 
 #: Whose handlers the centre has.
 HANDLERS = (
-    agent_phones, agent_session, alarms, call_control, callbacks, effects, faults, messaging,
-    outside, routing, telephone,
+    agent_phones, agent_session, alarms, alerts, call_control, callbacks, chat, effects, faults,
+    messaging, outside, routing, supervision, telephone,
 )  # fmt: skip
 
 

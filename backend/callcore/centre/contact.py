@@ -14,8 +14,10 @@ from callcore.routing.events import Status
 from callcore.talk.conversation import Talk
 
 NO_TALK = Talk()
+#: How many flows that a contact was in are known by it.
+_PAST = 20
 #: A leg that ends so leaves the contact to somebody else.
-GOES_ON = ("transferred", "no_reply", "joined")
+GOES_ON = ("transferred", "taken_over", "no_reply", "joined")
 
 
 class Consultation(NamedTuple):
@@ -26,6 +28,14 @@ class Consultation(NamedTuple):
     purpose: str
     #: Whom they asked for: a reference, or a number.
     to: str = ""
+
+
+class Attendance(NamedTuple):
+    """A supervisor at a contact, by name: `listens`, `coaches`, `joins`, or `has` it."""
+
+    by: str
+    how: str
+    since_ms: int
 
 
 @dataclass(slots=True)
@@ -70,6 +80,8 @@ class Contact:
     #: The agent who began it, where it was not the caller.
     begun: str = ""
     talk: Talk = NO_TALK
+    #: The supervisors who hear it, or have it, by their ids.
+    attended: dict[str, Attendance] = field(default_factory=dict)
     #: The queue that it came into last, also while it is in one person's line.
     home: str = ""
     #: The queue whose contact it was with each agent who had it.
@@ -88,6 +100,8 @@ class Contact:
     ordinal: int = 0
     #: The table and the key that it has looked up and waits for.
     looks_up: tuple[str, str] | None = None
+    #: The flows that it was in before, as they ran: what it heard there is told by them.
+    past: list[RunnableFlow] = field(default_factory=list)
     #: Of a callback: the events of the call that booked it.
     before: list[Happening] = field(default_factory=list)
     log: list[Happening] = field(default_factory=list)
@@ -101,6 +115,11 @@ class Contact:
     def text(self) -> bool:
         """Whether it writes and reads, and does not speak."""
         return self.flow.machine.flow.channel == "text"
+
+    def goes_on_in(self, flow: RunnableFlow) -> None:
+        """It leaves its flow for another."""
+        self.past = [*(known for known in self.past if known is not self.flow), self.flow][-_PAST:]
+        self.flow = flow
 
     def taken_by(self, agent: str) -> None:
         """An agent has it now, live or in a story that is read back."""
@@ -117,5 +136,5 @@ class Contact:
         # What is recorded stays so with the next agent; nobody stays on hold.
         recording = self.sent_on and self.talk.recording
         self.agent, self.unanswered_ms = "", 0
-        self.talk = NO_TALK._replace(recording=recording, side=self.talk.side)
+        self.talk = NO_TALK._replace(recording=recording, consult=self.talk.consult)
         self.served = self.consultation is None

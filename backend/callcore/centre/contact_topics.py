@@ -64,10 +64,12 @@ class _Told(TypedDict):
 class LogLine(_Told, total=False):
     """What happened, in words; which fields there are goes by its kind."""
 
+    act: str
     attempt: int
     by: str
     ending: str
     exit: str
+    how: str
     key: str
     label: str
     length_ms: int
@@ -81,6 +83,7 @@ class LogLine(_Told, total=False):
     step: str
     title: str
     to: str | None
+    value: int
     why: str
     words: str
 
@@ -93,6 +96,23 @@ class CallTopic(TypedDict):
 
 
 # A desk
+
+
+class AttendedBy(TypedDict):
+    """A supervisor, by name, at a contact: `listens`, `coaches`, `joins` or `has`."""
+
+    by: str
+    how: str
+    since_ms: int
+
+
+class SteeredBy(TypedDict):
+    """What a supervisor had an agent do: `available`, `away` for a `reason`, or `sign_out`."""
+
+    by: str
+    act: str
+    reason: str
+    at_ms: int
 
 
 class Unreached(TypedDict):
@@ -109,7 +129,8 @@ class Unreached(TypedDict):
 class DeskAgent(TypedDict):
     """The agent. `next`: the state and reason that come after this contact; `must_code`: the
     wrap-up in hand needs a code; `to_wrap`: how many contacts want theirs after it; `line`: where
-    they speak, `browser`, `dialled` or `open`."""
+    they speak, `browser`, `dialled` or `open`; `sign_out_reasons`: one of them is asked for; empty
+    for none."""
 
     name: str
     extension: str
@@ -130,6 +151,9 @@ class DeskAgent(TypedDict):
     to_wrap: int
     unreached: Unreached | None
     queues: list[str]
+    queue_ids: list[str]
+    sign_out_reasons: list[str]
+    steered: SteeredBy | None
 
 
 class TalkNow(TypedDict):
@@ -141,9 +165,10 @@ class TalkNow(TypedDict):
     recording: bool
     notice: bool
     joined: bool
+    attended: list[AttendedBy]
     purpose: str
-    side: str
-    side_talks: bool
+    consult: str
+    consult_talks: bool
 
 
 class CallingBack(TypedDict):
@@ -214,10 +239,20 @@ class DeskCode(TypedDict):
     long_label: str
 
 
+class ChatLine(TypedDict):
+    """A line of the chat of an agent with their supervisors. `mine`: the agent wrote it."""
+
+    at_ms: int
+    by: str
+    mine: bool
+    words: str
+
+
 class DeskNotice(TypedDict):
     """A notice for the agent's team."""
 
     text: str
+    since_ms: int
     until_ms: int
 
 
@@ -228,3 +263,4 @@ class Desk(TypedDict):
     contacts: dict[str, DeskContact]
     codes: dict[str, DeskCode]
     notices: dict[str, DeskNotice]
+    chat: dict[str, ChatLine]

@@ -51,9 +51,8 @@ class SiteEnvironment:
         flow = self._site.setup.flows.get(wanted)
         if flow is None or flow.machine.flow.purpose != "plan":
             return ""
-        key = str(flow.version_id)
-        self._site.plans[key] = flow
-        return key
+        self._site.plans[flow.plan_key] = flow
+        return flow.plan_key
 
     def plan_machine(self, key: str) -> Machine | None:
         flow = self._site.plans.get(key)

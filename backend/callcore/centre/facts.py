@@ -60,12 +60,23 @@ class QueueSettings(NamedTuple):
     overflow_nobody: str = ""
     overflow_closed: str = ""
     music: str = ""
+    group: str = ""
 
     def sends(self, way: str) -> str:
         """Where it sends those whom it lets go by a way (`waited`, `nobody`, `closed`)."""
         return {"nobody": self.overflow_nobody, "closed": self.overflow_closed}.get(
             way, self.overflow
         )
+
+
+class LookLimits(NamedTuple):
+    """From when on the floor points somebody of a team out: talking, wrapping up or away for longer
+    (s), and so many of the last five rings missed. 0 for never."""
+
+    talk_s: int = 480
+    wrap_s: int = 120
+    away_s: int = 1800
+    missed: int = 2
 
 
 class AgentFacts(NamedTuple):
@@ -79,6 +90,8 @@ class AgentFacts(NamedTuple):
     skills: Mapping[str, int] = NO_VALUES
     outside_number: str = ""
     staff_number: str = ""
+    limits: LookLimits = LookLimits()
+    site: str = ""
 
 
 class NoticeFacts(NamedTuple):
@@ -87,6 +100,7 @@ class NoticeFacts(NamedTuple):
     id: str
     text: str
     teams: frozenset[str]
+    since_ms: int
     until_ms: int
 
 

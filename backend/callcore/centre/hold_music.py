@@ -5,7 +5,7 @@ from __future__ import annotations
 from callcore.centre.contact import Contact
 from callcore.centre.site import Site
 from callcore.flow.inputs import resolved
-from callcore.flow.steps import Music, Queue
+from callcore.flow.steps import Music, WaitInQueue
 from callcore.waiting.music import Places, heard
 
 
@@ -24,7 +24,7 @@ def music_of(site: Site, contact: Contact) -> str:
     inner = plan.machine.steps.get(state.inner.step) if plan and state.inner else None
     outer = machine.steps.get(state.step)
     stops = [stop.sound for stop in (inner, outer) if isinstance(stop, Music)]
-    stops += [outer.music] if isinstance(outer, Queue) else []
+    stops += [outer.music] if isinstance(outer, WaitInQueue) else []
     flows = [plan.machine.flow.music if plan else None, machine.flow.music]
     queue = site.setup.queues.get(contact.home)
     places = Places(

@@ -61,6 +61,8 @@ class Occasion(Enum):
     LEG_ENDED = auto()
     #: It has ended.
     OVER = auto()
+    #: Time has passed: what is not about a contact is looked at.
+    LOOK = auto()
     #: An agent is rung for it; instead of the contact, the ring.
     RANG = auto()
 

@@ -31,6 +31,7 @@ from callcore.flow.steps import SetValue
 from callcore.handling.rules import DeskRule
 from callcore.hours.answer import decided
 from callcore.hours.plan import Hours
+from callcore.measures.alerts import AlertRule
 from callcore.measures.rows import Limits
 from callcore.numbers import writing
 from callcore.numbers.detour import detour
@@ -60,6 +61,11 @@ class RunnableFlow:
     written: Flow | None = None
     #: The versions of the blocks that are laid into the machine's flow, by reference.
     blocks: Mapping[str, int] = field(default_factory=dict)
+
+    @property
+    def plan_key(self) -> str:
+        """What a waiting plan is kept by: its version, or the name of one that has none."""
+        return self.flow_id if self.version_id is None else str(self.version_id)
 
     def ad_hoc_definition(self) -> dict[str, Any] | None:
         """The definition itself, where no version is kept that has it."""
@@ -135,6 +141,7 @@ class Setup:
     music: str = ""
     groups: Mapping[str, RingGroupSettings] = field(default_factory=dict)
     notices: tuple[NoticeFacts, ...] = ()
+    alerts: tuple[AlertRule, ...] = ()
     mailboxes: Mapping[str, MailboxSettings] = field(default_factory=dict)
     diversions: tuple[DiversionFacts, ...] = ()
     #: Things by name and the sounds of greetings, for what is not a flow of its own.

@@ -18,6 +18,8 @@ from zoneinfo import ZoneInfo
 from callcore.centre import registry
 from callcore.centre.alarms import Alarms
 from callcore.centre.contact import Contact
+from callcore.centre.floor_memory import FloorMemory
+from callcore.centre.offers import offer_plans
 from callcore.centre.parts import (
     EVERYTHING,
     KEPT_OVER,
@@ -44,6 +46,8 @@ from callcore.routing.router import Router
 from callcore.waiting.estimate import Waits
 
 _STATES = frozenset(e.Status)
+#: How often alerts are looked at.
+LOOKS_MS = 2_000
 
 
 class Site(ABC):
@@ -79,11 +83,12 @@ class Site(ABC):
         self.waits = Waits()
         self.acquaintances = Acquaintances()
         self.alarms = Alarms()
+        self.floor = FloorMemory()
         self._callers = Callers()
         self._counts = self._table()
         self.spans = Spans()
         #: Flows of waiting plans by key; contacts under way keep the version they began with.
-        self.plans: dict[str, RunnableFlow] = {}
+        self.plans: dict[str, RunnableFlow] = offer_plans(setup)
         #: Messages that nobody has heard yet, by mailbox.
         self.unheard = {box.id: box.new for box in setup.mailboxes.values()}
         #: Look-ups that wait for an answer: contact, table, key.
@@ -99,6 +104,9 @@ class Site(ABC):
         self.lines = AgentLines()
         #: The browsers in which each agent's desk is open.
         self.desks: dict[str, set[str]] = {}
+        #: The browsers in which each supervisor is there, by the user's id.
+        self.supervisors: dict[str, set[str]] = {}
+        self._looks_ms = 0
         #: Whether simulated callers may be fax machines.
         self.faxes = True
         self.new_day(now_ms)
@@ -132,6 +140,7 @@ class Site(ABC):
         for recall in _RECALLS.get(type(fact), ()):
             recall(self, event, fact)
         if self.keeps.shown:
+            self.floor.apply(event)
             contact = self.contacts.get(event.contact) or self.over.get(event.contact)
             if contact is not None:
                 contact.log.append(event)
@@ -170,10 +179,13 @@ class Site(ABC):
         changed, self.dirty = self.dirty, set()
         for name in self.touched:
             if name in self.router.agents:
-                changed.add(f"desk.{name}")
+                changed |= {f"desk.{name}", f"person.{name}"}
             elif (contact := self.find(name)) is not None:
                 changed |= {f"call.{name}", f"flow.{contact.flow.flow_id}", f"queue.{contact.home}"}
-        return changed | ({"floor", "strip"} if self.touched else set())
+                changed |= {f"supervisor.{user}" for user in contact.attended}
+        if self.touched or "floor" in changed:
+            changed |= {"floor", "strip", "lines"}
+        return changed
 
     def new_day(self, now_ms: int) -> None:
         """Figures of "today" begin at the centre's midnight."""
@@ -186,6 +198,7 @@ class Site(ABC):
         self.acquaintances.forget(now_ms)
         self.touched |= self.router.handled.keys()
         self.router.handled.clear()
+        self.floor.begin_day(self.day_begins_ms)
         self.dirty |= {"floor", "strip"}
 
     # Faults
@@ -261,7 +274,7 @@ class Site(ABC):
     def go_on(self, contact: Contact, flow: RunnableFlow, now_ms: int) -> None:
         """Let a contact go on in another flow, with its values."""
         self.dirty.add(f"flow.{contact.flow.flow_id}")
-        contact.flow = flow
+        contact.goes_on_in(flow)
         rush = runner.rushed(contact.state, now_ms)
         self.start(contact, now_ms, contact.state.flows + 1, rush)
 
@@ -350,6 +363,7 @@ class Site(ABC):
     def configure(self, setup: Setup, now_ms: int) -> None:
         """Run on another setup from now on; contacts under way keep the versions of their flows."""
         self.setup = setup
+        self.plans |= offer_plans(setup)
         self.unheard = {box.id: box.new for box in setup.mailboxes.values()}
         decisions = self.router.configure(
             setup.queue_rules(),
@@ -400,6 +414,14 @@ class Site(ABC):
                 """What is refused by then is not due any more."""
             except Exception as error:  # noqa: BLE001  as in `surviving`, on the hottest path
                 self.broke(about, f"the timer {kind}", error, now_ms)
+        if (
+            self.keeps.shown
+            and (self.setup.alerts or self.floor.alerts)
+            and now_ms >= self._looks_ms
+        ):
+            self._looks_ms = now_ms + LOOKS_MS
+            with self.surviving("", "the alerts", now_ms):
+                self.tell(Occasion.LOOK, now_ms)
 
     def next_due_ms(self) -> int:
         """When `advance` must be called at the latest."""

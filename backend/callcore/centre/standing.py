@@ -16,7 +16,8 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import asdict, fields
 from typing import Any, NamedTuple
 
-from callcore.centre.contact import CallbackState, Consultation, Contact
+from callcore.centre.contact import Attendance, CallbackState, Consultation, Contact
+from callcore.centre.handlers.attendance import watch_again
 from callcore.centre.setup import RunnableFlow
 from callcore.centre.site import Site
 from callcore.events import Happening, encode, read
@@ -28,7 +29,20 @@ CONTACT, AGENT, SITE = KINDS = ("contact", "agent", "site")
 #: The name of the site's own row.
 WHOLE = "whole"
 #: Fields of a contact that have JSON of their own, or are not kept: the log is the journal's.
-_APART = frozenset({"flow", "state", "talk", "callback", "consultation", "log", "asks", "before"})
+_APART = frozenset(
+    {
+        "flow",
+        "state",
+        "talk",
+        "callback",
+        "consultation",
+        "log",
+        "asks",
+        "before",
+        "past",
+        "attended",
+    }
+)
 _PLAIN = tuple(f.name for f in fields(Contact) if f.name not in _APART)
 
 
@@ -68,10 +82,12 @@ def _contact_data(site: Site, name: str) -> dict[str, Any] | None:
         **data,
         "over": contact.id not in site.contacts,
         "flow": _flow_data(contact.flow),
+        "past": [_flow_data(flow) for flow in contact.past],
         "state": runner.to_data(contact.state),
         "asks": contact.asks,
         "before": [_event_data(event) for event in contact.before],
         "talk": contact.talk._asdict(),
+        "attended": {user: list(one) for user, one in contact.attended.items()},
         "callback": asdict(contact.callback) if contact.callback else None,
         "consultation": contact.consultation._asdict() if contact.consultation else None,
         "waiting": site.router.waiting_data(waiting) if waiting else None,
@@ -132,6 +148,7 @@ def take_up(site: Site, rows: Iterable[Row], flow_of: FlowOf) -> list[tuple[str,
         data = by_kind[CONTACT][contact.id]
         (site.over if data["over"] else site.contacts)[contact.id] = contact
         site.timers.take_up(tuple(timer) for timer in data["timers"])
+        watch_again(site, contact, site.now_ms)
         if contact.looks_up is not None and contact.id in site.contacts:
             site.asked.append((contact.id, *contact.looks_up))
     whole = by_kind[SITE].get(WHOLE, {})
@@ -171,7 +188,9 @@ def _contact(site: Site, data: dict[str, Any], flow_of: FlowOf) -> Contact:
         flow=_flow(site, data["flow"], flow_of),
         state=runner.from_data(data["state"]),
         talk=Talk(**data["talk"]),
+        attended={user: Attendance(*one) for user, one in data.get("attended", {}).items()},
         asks=tuple((skill, least) for skill, least in data["asks"]),
+        past=[_flow(site, past, flow_of) for past in data.get("past", ())],
         before=[read(*event) for event in data.get("before", ())],
         callback=CallbackState(**data["callback"]) if data["callback"] else None,
         consultation=Consultation(**data["consultation"]) if data["consultation"] else None,

@@ -99,7 +99,9 @@ class Story:
         return {"name": self._names.code_name(coded.code) if coded.code else ""}
 
 
-_NOT_SHOWN = frozenset({"values", "definition", "blocks", "inner", "told", "plan_version"})
+_NOT_SHOWN = frozenset(
+    {"values", "definition", "blocks", "inner", "told", "plan_version", "user", "queues"}
+)
 
 
 def _named(field: str) -> Callable[[Story, Any], Line]:
@@ -121,8 +123,15 @@ _TELL: Mapping[type[Fact], Callable[[Story, Any], Line]] = {
     facts.CallsBack: _named("number"),
     facts.Consults: _named("to"),
     facts.Joined: lambda s, f: {"words": s.name(f"agent:{f.colleague}" if f.colleague else f.to)},
-    facts.SideOver: _named("to"),
+    facts.ConsultOver: _named("to"),
     facts.Transferred: _named("to"),
     facts.Emergency: _named("to"),
     facts.EmergencyTaken: lambda _, f: {"words": f.by},
+    facts.Attends: lambda _, f: {"words": f.by},
+    facts.TakenOver: lambda _, f: {"words": f.by},
+    facts.GivenBack: lambda s, f: {"words": f.by, "to": s.name(f.to)},
+    facts.Steered: lambda s, f: {
+        "words": f.by,
+        "to": ", ".join(s.name(f"queue:{queue}") for queue in f.queues),
+    },
 }

@@ -12,7 +12,9 @@ from typing import Literal
 
 from typing_extensions import TypedDict
 
-from callcore.centre.contact_topics import CallTopic, Desk
+from callcore.centre.contact_topics import AttendedBy, CallTopic, Desk
+from callcore.centre.supervision_topics import PersonTopic, SupervisorTopic
+from callcore.measures.looks import Why
 from callcore.measures.rows import Formula
 from callcore.routing.events import Status
 
@@ -52,12 +54,14 @@ class Figures(TypedDict):
 
 
 class Bead(TypedDict):
-    """One who waits, and who of the agents is rung for them."""
+    """One who waits, and who of the agents is rung for them. `priority`: as it has grown by now."""
 
     contact: str
     entered_ms: int
     caller: str
     ringing: str
+    priority: int
+    channel: Literal["voice", "text"]
 
 
 class Score(TypedDict):
@@ -79,26 +83,42 @@ class ExpectedWait(TypedDict):
 
 
 class FloorQueue(Counts):
-    """A queue: its agents' counts are of those who take part in it."""
+    """A queue: its agents' counts are of those who can take its contacts. `level_now`: the service
+    level of the half hour (0 to 1)."""
 
     name: str
+    group: str
     colour: str
     threshold_s: int
     goal_percent: int
     formula: Formula
+    channels: list[str]
     waiting: list[Bead]
     callbacks: int
     first_entered_ms: int | None
     expected: ExpectedWait | None
     figures: Figures
+    level_now: float | None
+
+
+class NeedNow(TypedDict):
+    """Why somebody needs a look from a moment on: by a limit in seconds, or so many of the last
+    five rings missed."""
+
+    why: Why
+    from_ms: int
+    limit: int
 
 
 class FloorAgent(TypedDict):
-    """An agent who is signed in. `texts`: how many at once, 0 for one contact or none."""
+    """An agent who is signed in. `texts`: how many at once, 0 for one contact or none. `queues`:
+    those whose contacts they can take, `extra` of them until they sign out. `attended`: by whom the
+    contact in hand is."""
 
     name: str
     team: str
     team_id: str
+    site: str
     extension: str
     staff_number: str
     status: Status
@@ -110,6 +130,10 @@ class FloorAgent(TypedDict):
     doing: Doing
     texts: int
     emergency: bool
+    queues: list[str]
+    extra: list[str]
+    attended: list[AttendedBy]
+    needs: list[NeedNow]
 
 
 class Span(TypedDict):
@@ -121,22 +145,44 @@ class Span(TypedDict):
     states: list[tuple[int, Status]]
 
 
-class Centre(Counts):
-    """All queues and agents together, each agent counted once."""
+class Group(Counts):
+    """Some queues together, each agent counted once; the level by formula A."""
 
-    known: int
     waiting: int
     first_entered_ms: int | None
     figures: Figures
 
 
+class Centre(Group):
+    """All queues and agents together. `known`: agents, signed in or not."""
+
+    known: int
+
+
 class Floor(TypedDict):
-    """`floor`. `spans` also has those of agents who have signed out."""
+    """`floor`. `groups`: queues by the name of their group; `sites`: agents by where they work.
+    `spans` also has those of agents who have signed out."""
 
     queues: dict[str, FloorQueue]
+    groups: dict[str, Group]
+    sites: dict[str, Counts]
     agents: dict[str, FloorAgent]
     spans: dict[str, Span]
     centre: Centre
+
+
+class Line(TypedDict):
+    """Who waits in a queue, as agents see it: since when (ms), the first in line first."""
+
+    name: str
+    threshold_s: int
+    entered_ms: list[int]
+
+
+class Lines(TypedDict):
+    """`lines`."""
+
+    queues: dict[str, Line]
 
 
 # The strip
@@ -178,6 +224,19 @@ class StandingAlarm(TypedDict):
     over: bool
 
 
+class StandingAlert(TypedDict):
+    """An alert that is not over: of the rule by its name, with its figure in words as it arose.
+    `seen_by`: who has seen it; empty for nobody. `teams`: whose supervisors are told; empty for
+    those of the queue."""
+
+    name: str
+    words: str
+    queue: str
+    teams: list[str]
+    since_ms: int
+    seen_by: str
+
+
 class InvalidThing(TypedDict):
     """Something that does not do what it should; `page` is where it is mended."""
 
@@ -193,6 +252,7 @@ class Strip(TypedDict):
     figures: StripFigures
     diversions: dict[str, StandingDiversion]
     alarms: dict[str, StandingAlarm]
+    alerts: dict[str, StandingAlert]
     invalid: dict[str, InvalidThing]
     activity: dict[str, list[int]]
 
@@ -272,9 +332,12 @@ class Topics(TypedDict):
     """Every topic, by the word that it begins with."""
 
     floor: Floor
+    lines: Lines
     strip: Strip
     call: CallTopic
     desk: Desk
+    person: PersonTopic
+    supervisor: SupervisorTopic
     flow: FlowTopic
     queue: QueueTopic
     heartbeat: HeartbeatTopic
@@ -282,4 +345,14 @@ class Topics(TypedDict):
 
 
 #: What the exchange makes for one thing, or for the whole centre.
-CentreTopic = Floor | Strip | CallTopic | Desk | FlowTopic | QueueTopic
+CentreTopic = (
+    Floor
+    | Lines
+    | Strip
+    | CallTopic
+    | Desk
+    | PersonTopic
+    | SupervisorTopic
+    | FlowTopic
+    | QueueTopic
+)

@@ -21,6 +21,7 @@ class Kind(StrEnum):
     SPOKEN = "contact.spoken"
     TEXTED = "contact.texted"
     QUEUED = "contact.queued"
+    WAIT_TOLD = "contact.wait_told"
     LEFT_QUEUE = "contact.left_queue"
     DIVERTED = "contact.diverted"
     WENT_ON = "contact.went_on"
@@ -42,15 +43,25 @@ class Kind(StrEnum):
     HELD = "talk.held"
     CONSULTS = "talk.consults"
     JOINED = "talk.joined"
-    SIDE_OVER = "talk.side_over"
+    CONSULT_OVER = "talk.consult_over"
     RECORDS_TALK = "talk.recording"
     TRANSFERRED = "talk.transferred"
     EMERGENCY = "talk.emergency"
     EMERGENCY_TAKEN = "talk.emergency_taken"
+    ATTENDS = "talk.attended"
+    TAKEN_OVER = "talk.taken_over"
+    GIVEN_BACK = "talk.given_back"
+    STEERED = "floor.steered"
+    SAID = "floor.said"
+    ALERT = "floor.alert"
     LINE = "agent.line"
     LEG_ENDED = "leg.ended"
     CODED = "leg.coded"
     AGENT = "agent.changed"
+
+    @classmethod
+    def _missing_(cls, value: object) -> Kind | None:
+        return cls.CONSULT_OVER if value == "talk.side_over" else None
 
 
 FACTS: dict[Kind, type[Fact]] = {
@@ -62,6 +73,7 @@ FACTS: dict[Kind, type[Fact]] = {
     Kind.SPOKEN: facts.Spoken,
     Kind.TEXTED: facts.Texted,
     Kind.QUEUED: facts.Queued,
+    Kind.WAIT_TOLD: facts.WaitTold,
     Kind.LEFT_QUEUE: facts.LeftQueue,
     Kind.DIVERTED: facts.Diverted,
     Kind.WENT_ON: facts.WentOn,
@@ -83,11 +95,17 @@ FACTS: dict[Kind, type[Fact]] = {
     Kind.HELD: facts.Held,
     Kind.CONSULTS: facts.Consults,
     Kind.JOINED: facts.Joined,
-    Kind.SIDE_OVER: facts.SideOver,
+    Kind.CONSULT_OVER: facts.ConsultOver,
     Kind.RECORDS_TALK: facts.RecordsTalk,
     Kind.TRANSFERRED: facts.Transferred,
     Kind.EMERGENCY: facts.Emergency,
     Kind.EMERGENCY_TAKEN: facts.EmergencyTaken,
+    Kind.ATTENDS: facts.Attends,
+    Kind.TAKEN_OVER: facts.TakenOver,
+    Kind.GIVEN_BACK: facts.GivenBack,
+    Kind.STEERED: facts.Steered,
+    Kind.SAID: facts.Said,
+    Kind.ALERT: facts.Alert,
     Kind.LINE: facts.Line,
     Kind.LEG_ENDED: facts.LegEnded,
     Kind.CODED: facts.Coded,
@@ -101,7 +119,12 @@ _VERSION = "v"
 #: kept as what they were about.
 _WORDS_WERE: dict[Kind, str] = {
     Kind.MOVED: "told", Kind.HEARD: "text", Kind.DIVERTED: "reason", Kind.CONSULTS: "to",
-    Kind.JOINED: "to", Kind.SIDE_OVER: "to", Kind.EMERGENCY: "to", Kind.EMERGENCY_TAKEN: "by",
+    Kind.JOINED: "to", Kind.CONSULT_OVER: "to", Kind.EMERGENCY: "to", Kind.EMERGENCY_TAKEN: "by",
+}  # fmt: skip
+#: What fields were called until December 2026.
+_NAMES_WERE: dict[Kind, tuple[str, str]] = {
+    Kind.ARRIVED: ("aside", "consult_of"), Kind.CONSULTS: ("side", "consult"),
+    Kind.TRANSFERRED: ("side", "consult"),
 }  # fmt: skip
 
 
@@ -135,6 +158,9 @@ def decode(kind: str, body: Mapping[str, Any]) -> Fact:
         raise Unreadable(f"{kind} is of version {body[_VERSION]}")
     fact = FACTS[known]
     values = {name: _frozen(body[name]) for name in fact._fields if name in body}
+    was, name = _NAMES_WERE.get(known, ("", ""))
+    if was in body and name not in values:
+        values[name] = body[was]
     told = _WORDS_WERE.get(known)
     if told and "words" in body and told not in values:
         values[told] = body["words"]

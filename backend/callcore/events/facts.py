@@ -17,8 +17,9 @@ NOTHING: Mapping[str, Any] = MappingProxyType({})
 
 
 class Arrived(NamedTuple):
-    """A contact is there. `definition`: of a flow of which no version is kept. `aside`: the contact
-    that a colleague is asked about, `by` whom and why. `begun`: by an agent, not by the caller."""
+    """A contact is there. `definition`: of a flow of which no version is kept. `consult_of`: the
+    contact that a colleague is asked about, `by` whom and why. `begun`: by an agent,
+    not by the caller."""
 
     number: str = ""
     caller: str = ""
@@ -32,7 +33,7 @@ class Arrived(NamedTuple):
     blocks: Mapping[str, int] = NOTHING
     begun: str = ""
     placed_by: str = ""
-    aside: str = ""
+    consult_of: str = ""
     by: str = ""
     purpose: str = ""
 
@@ -108,6 +109,13 @@ class Queued(NamedTuple):
     threshold_ms: int = 60_000
     short_ms: int = 5_000
     formula: Formula = "A"
+
+
+class WaitTold(NamedTuple):
+    """The caller, who waits in a queue, was told that it takes so long from then on (s)."""
+
+    queue: str = ""
+    seconds: int = 0
 
 
 class LeftQueue(NamedTuple):
@@ -274,9 +282,9 @@ class Held(NamedTuple):
 
 
 class Consults(NamedTuple):
-    """Somebody (`to`, a reference or a number) is asked about it, by the contact `side`."""
+    """Somebody (`to`, a reference or a number) is asked about it, by the contact `consult`."""
 
-    side: str = ""
+    consult: str = ""
     to: str = ""
     purpose: str = ""
 
@@ -288,7 +296,7 @@ class Joined(NamedTuple):
     to: str = ""
 
 
-class SideOver(NamedTuple):
+class ConsultOver(NamedTuple):
     """Whoever was asked is gone."""
 
     to: str = ""
@@ -303,10 +311,10 @@ class RecordsTalk(NamedTuple):
 
 
 class Transferred(NamedTuple):
-    """It is sent on: to a reference or a number, or put through to whom the contact `side` rang."""
+    """It is sent on: to a reference or a number, or put through to whom `consult` rang."""
 
     to: str = ""
-    side: str = ""
+    consult: str = ""
 
 
 class Emergency(NamedTuple):
@@ -318,6 +326,65 @@ class Emergency(NamedTuple):
 class EmergencyTaken(NamedTuple):
     """Somebody of the floor, by name, looks after it."""
 
+    by: str = ""
+
+
+class Attends(NamedTuple):
+    """A supervisor, by name, hears it: `listens`, `coaches` (the agent hears them) or `joins` (all
+    do); empty for no more. `user`: their id."""
+
+    user: str = ""
+    by: str = ""
+    how: str = ""
+
+
+class TakenOver(NamedTuple):
+    """A supervisor, by name, has it in place of the agent."""
+
+    user: str = ""
+    by: str = ""
+
+
+class GivenBack(NamedTuple):
+    """The supervisor who took it over has done with it: `ended`, `sent` (`to`), or `lost`, where
+    their telephone was gone."""
+
+    user: str = ""
+    by: str = ""
+    why: str = ""
+    to: str = ""
+
+
+class Steered(NamedTuple):
+    """A supervisor, by name, did something to an agent or to a contact that waits: `act` is
+    `available`, `away` (for a `reason`), `sign_out`, `serve` (`queues`), `priority` (`value`),
+    `move` (to the first of `queues`) or `offer` (a callback)."""
+
+    user: str = ""
+    by: str = ""
+    act: str = ""
+    reason: str = ""
+    queues: tuple[str, ...] = ()
+    value: int = 0
+
+
+class Said(NamedTuple):
+    """A line of the chat between an agent and their supervisors; `user` is the supervisor's id, and
+    empty where the agent wrote it. `by`: the writer's name."""
+
+    user: str = ""
+    by: str = ""
+    words: str = ""
+
+
+class Alert(NamedTuple):
+    """An alert of a rule, by id and name: it has `arisen`, is `seen` (`by` whom), or is `over`."""
+
+    rule: str = ""
+    name: str = ""
+    state: str = ""
+    words: str = ""
+    queue: str = ""
     by: str = ""
 
 
@@ -352,9 +419,10 @@ class AgentChanged(NamedTuple):
 
 
 Fact = (
-    Arrived | Moved | Heard | Listens | Keyed | Spoken | Texted | Queued | LeftQueue | Diverted
-    | WentOn | RingsOut | RangOut | RingsPerson | Music | LooksUp | Labelled | Records
+    Arrived | Moved | Heard | Listens | Keyed | Spoken | Texted | Queued | WaitTold | LeftQueue
+    | Diverted | WentOn | RingsOut | RangOut | RingsPerson | Music | LooksUp | Labelled | Records
     | MessageLeft | Booked | CallsBack | NotReached | Ended | Rang | RingStopped | Answered | Held
-    | Consults | Joined | SideOver | RecordsTalk | Transferred | Emergency | EmergencyTaken
-    | Line | LegEnded | Coded | AgentChanged
+    | Consults | Joined | ConsultOver | RecordsTalk | Transferred | Emergency | EmergencyTaken
+    | Attends | TakenOver | GivenBack | Steered | Said | Alert | Line | LegEnded | Coded
+    | AgentChanged
 )  # fmt: skip

@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping
-from typing import Any, NamedTuple
+from difflib import SequenceMatcher
+from typing import Any, NamedTuple, get_args
 
 from callcore.flow import conditions, describe, periods
 from callcore.flow.catalogue import Catalogue
 from callcore.flow.conditions import Group
 from callcore.flow.definition import AnyPrompt, AnyStep, Flow, LibrarySound, SpokenText
-from callcore.flow.parts import Part
+from callcore.flow.parts import Part, StepId
 from callcore.flow.periods import Period
 
+#: Words that are told before and after what changes in a text.
+_AROUND = 6
+#: So many pairs of the same word are matched at the most, in one text.
+_MOST_MATCHES = 600
 _SETTINGS = (
     "channel", "language", "inputs", "outputs", "start", "stay_limit_s", "failure_prompt",
     "music", "accepted",
@@ -153,9 +159,12 @@ _LABELS = {
     "stay_limit_s": "the longest stay",
     "failure_prompt": "what is said when something fails",
     "music": "the hold music",
-    "accepted": "the warnings that are let be",
+    "accepted": "the warnings that are accepted",
     "prompt": "what is said",
-    "arms": "its arms",
+    "arms": "its ways",
+    "label": "what it is for",
+    "words": "its words",
+    "hidden": "hidden",
     "next": "leads to",
     "no_key": "without a key leads to",
     "wrong_key": "after wrong keys leads to",
@@ -176,12 +185,36 @@ def _details(
 ) -> list[str]:
     if old.kind != new.kind:
         return [f"was {_stop(old, catalogue)}"]
-    rows = []
-    for field in type(new).model_fields:
-        before, after = getattr(old, field), getattr(new, field)
+    rows: list[str] = []
+    were, are = _parts(old), _parts(new)
+    for part in dict.fromkeys((*were, *are)):
+        label = (are.get(part) or were[part])[0]
+        before, after = (side.get(part, ("", None))[1] for side in (were, are))
+        known = _known(new, part, names) if part in type(new).model_fields else names
         if before != after:
-            rows.append(f"{_label(field)}: {_pair(before, after, names, catalogue)}")
+            rows += _differing(label, before, after, known, catalogue)
     return rows
+
+
+def _differing(
+    label: str, before: Any, after: Any, names: Mapping[str, str], catalogue: Catalogue
+) -> list[str]:
+    """What differs in a part of a stop; of a row that was there before, field by field."""
+    rows = isinstance(before, Part) and type(before) is type(after)
+    if not rows or isinstance(before, SpokenText | LibrarySound | Group):
+        return [f"{label}: {_pair(before, after, names, catalogue)}"]
+    found = []
+    for field in type(before).model_fields:
+        was, is_now = getattr(before, field), getattr(after, field)
+        if was != is_now:
+            said = _pair(was, is_now, _known(before, field, names), catalogue)
+            found.append(f"{label}, {_label(field)}: {said}")
+    return found
+
+
+def _known(part: Part, field: str, names: Mapping[str, str]) -> Mapping[str, str]:
+    """The stops' names where a field of a part leads to a stop; else a word is only a word."""
+    return names if StepId in get_args(type(part).model_fields[field].annotation) else {}
 
 
 def _label(field: str) -> str:
@@ -189,6 +222,10 @@ def _label(field: str) -> str:
 
 
 def _pair(before: Any, after: Any, names: Mapping[str, str], catalogue: Catalogue) -> str:
+    if isinstance(before, SpokenText) and isinstance(after, SpokenText):
+        told = _word_by_word(before.text, after.text)
+        if told:
+            return f"“{told}”"
     if isinstance(before, tuple) and isinstance(after, tuple):
         # Of a list only what differs.
         before, after = (
@@ -196,6 +233,45 @@ def _pair(before: Any, after: Any, names: Mapping[str, str], catalogue: Catalogu
             tuple(part for part in after if part not in before),
         )
     return f"{_said(before, names, catalogue)} → {_said(after, names, catalogue)}"
+
+
+def _word_by_word(before: str, after: str) -> str:
+    """A text with what changes in it in brackets, before and after; long runs that stay are cut.
+    Nothing where the texts have nothing in common, or are the same."""
+    old, new = before.split(), after.split()
+    runs = _runs(old, new)
+    if all(same for same, *_ in runs) or not any(same for same, *_ in runs):
+        return ""
+    said: list[str] = []
+    for n, (same, goes, comes) in enumerate(runs):
+        if not same:
+            said.append(f"[{' '.join(goes) or 'nothing'} → {' '.join(comes) or 'nothing'}]")
+        elif len(goes) > 2 * _AROUND:
+            first, last = (goes[:_AROUND] if n else []), goes[-_AROUND:]
+            said.append(" ".join([*first, "…", *(last if n + 1 < len(runs) else [])]))
+        else:
+            said.append(" ".join(goes))
+    return " ".join(said)
+
+
+def _runs(old: list[str], new: list[str]) -> list[tuple[bool, list[str], list[str]]]:
+    """Runs of words that are the same in both texts, and those that differ, in order. Where the
+    same words come so often that matching them would take long, all between the common beginning
+    and the common end differs."""
+    again = Counter(new)
+    if sum(again[word] for word in old) <= _MOST_MATCHES:
+        codes = SequenceMatcher(None, old, new, autojunk=False).get_opcodes()
+        return [(kind == "equal", old[i:j], new[k:m]) for kind, i, j, k, m in codes]
+    least = min(len(old), len(new))
+    head = next((n for n in range(least) if old[n] != new[n]), least)
+    tail = next((n for n in range(least - head) if old[-1 - n] != new[-1 - n]), least - head)
+    o, w = len(old) - tail, len(new) - tail
+    runs = [
+        (True, old[:head], new[:head]),
+        (False, old[head:o], new[head:w]),
+        (True, old[o:], new[w:]),
+    ]
+    return [run for run in runs if run[1] or run[2]]
 
 
 def _said(value: Any, names: Mapping[str, str], catalogue: Catalogue) -> str:
@@ -217,7 +293,8 @@ def _said(value: Any, names: Mapping[str, str], catalogue: Catalogue) -> str:
             (n, v) for n, v in value if n not in ("id", "kind") and v not in (None, "", (), False)
         ]
         return " ".join(
-            n.replace("_", " ") if v is True else _said(v, names, catalogue) for n, v in named
+            n.replace("_", " ") if v is True else _said(v, _known(value, n, names), catalogue)
+            for n, v in named
         )
     if isinstance(value, str) and value in names:
         return f"“{names[value]}”"
@@ -227,4 +304,4 @@ def _said(value: Any, names: Mapping[str, str], catalogue: Catalogue) -> str:
 
 
 def _prompt(prompt: AnyPrompt, catalogue: Catalogue) -> str:
-    return f"“{describe.prompt_words(prompt, catalogue)}”"
+    return f"“{catalogue.words(prompt) or describe.prompt_words(prompt, catalogue)}”"

@@ -32,7 +32,6 @@ from callcore.flow.steps import (
     STEP_KINDS,
     AnyStep,
     Block,
-    Callback,
     CheckHours,
     CheckQueue,
     Digits,
@@ -49,7 +48,7 @@ from callcore.flow.steps import (
     MenuArm,
     Message,
     Music,
-    Queue,
+    OfferCallback,
     Repeat,
     Ring,
     Say,
@@ -58,14 +57,16 @@ from callcore.flow.steps import (
     TellWait,
     Times,
     TimesArm,
+    WaitInQueue,
     references_of,
 )
 
 __all__ = [
-    "KEYS", "Accepted", "AnyPrompt", "AnyStep", "Block", "Callback", "CheckHours", "CheckQueue",
+    "KEYS", "Accepted", "AnyPrompt", "AnyStep", "Block", "CheckHours", "CheckQueue",
     "Digits", "Directory", "End", "Exit", "Extension", "FaxCheck", "Flow", "Fork", "ForkArm",
     "GoOn", "Input", "Label", "LibrarySound", "Lookup", "Menu", "MenuArm", "Message", "Music",
-    "Queue", "Repeat", "Ring", "Say", "SetValue", "SpokenText", "TellWait", "Times", "TimesArm",
+    "OfferCallback", "Repeat", "Ring", "Say", "SetValue", "SpokenText", "TellWait", "Times",
+    "TimesArm", "WaitInQueue",
     "all_prompts", "dump", "exits", "json_schema", "load", "outside_numbers", "prompts",
     "references",
 ]  # fmt: skip

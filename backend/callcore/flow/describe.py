@@ -11,7 +11,6 @@ from callcore.flow.catalogue import Catalogue
 from callcore.flow.definition import (
     AnyStep,
     Block,
-    Callback,
     CheckHours,
     CheckQueue,
     Digits,
@@ -28,7 +27,7 @@ from callcore.flow.definition import (
     Menu,
     Message,
     Music,
-    Queue,
+    OfferCallback,
     Repeat,
     Ring,
     Say,
@@ -37,6 +36,7 @@ from callcore.flow.definition import (
     TellWait,
     Times,
     TimesArm,
+    WaitInQueue,
 )
 from callcore.flow.parts import LANGUAGES, named
 from callcore.flow.steps.decide import counted
@@ -134,12 +134,12 @@ def _hours(step: CheckHours, catalogue: Catalogue) -> StopWords:
     return StopWords("Open?", name, name)
 
 
-def _queue(step: Queue, catalogue: Catalogue) -> StopWords:
+def _queue(step: WaitInQueue, catalogue: Catalogue) -> StopWords:
     name = place_name(step.queue, catalogue, "queue")
     return StopWords("Queue", name, name)
 
 
-def _callback(step: Callback, catalogue: Catalogue) -> StopWords:
+def _callback(step: OfferCallback, catalogue: Catalogue) -> StopWords:
     where = (
         place_name(step.queue, catalogue, "queue") if step.queue else "the place in line is kept"
     )
@@ -155,7 +155,7 @@ def _tell(step: TellWait, catalogue: Catalogue) -> StopWords:
 
 def _digits(step: Digits, catalogue: Catalogue) -> StopWords:
     count = f"{step.most}" if step.least == step.most else f"{step.least} to {step.most}"
-    figures = "1 figure" if step.most == 1 else f"{count} figures"
+    figures = "1 digit" if step.most == 1 else f"{count} digits"
     how = "keys or voice, " if step.listens else ""
     return StopWords(f"Asks · {figures}", f"{how}into {step.into}", step.into)
 
@@ -278,8 +278,8 @@ _STOPS: dict[type, Callable[[Any, Catalogue], StopWords]] = {
     Extension: _extension,
     Directory: _directory,
     Block: _block,
-    Queue: _queue,
-    Callback: _callback,
+    WaitInQueue: _queue,
+    OfferCallback: _callback,
     TellWait: _tell,
     Ring: _ring,
     Message: _message,
@@ -295,7 +295,7 @@ _EXITS = {
     "no_answer": "no answer",
     "away": "not available",
     "failed": "does not work",
-    "no_digits": "no figures",
+    "no_digits": "no digits",
     "otherwise": "any other",
     "not_found": "not found",
     "no_fax": "no fax",

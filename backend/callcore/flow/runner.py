@@ -6,7 +6,6 @@ from callcore.flow.behaviour import away, keys, speech, texts, waiting
 from callcore.flow.behaviour.decide import DECIDE
 from callcore.flow.definition import (
     AnyPrompt,
-    Callback,
     Digits,
     Directory,
     End,
@@ -17,10 +16,11 @@ from callcore.flow.definition import (
     Menu,
     Message,
     Music,
-    Queue,
+    OfferCallback,
     Ring,
     Say,
     TellWait,
+    WaitInQueue,
 )
 from callcore.flow.machine import (
     BEHAVIOUR,
@@ -56,6 +56,7 @@ from callcore.flow.state import (
     MessageLeft,
     Moved,
     NowhereToGo,
+    OtherPlan,
     Outcome,
     PersonDone,
     Phase,
@@ -106,6 +107,7 @@ __all__ = [
     "MessageLeft",
     "Moved",
     "NowhereToGo",
+    "OtherPlan",
     "Outcome",
     "PersonDone",
     "Phase",
@@ -137,9 +139,9 @@ BEHAVIOUR.begin |= {
     Directory: keys.begin,
     Music: Machine.begin_music,
     FaxCheck: Machine.begin_fax,
-    Queue: waiting.begin_queue,
+    WaitInQueue: waiting.begin_queue,
     TellWait: waiting.begin_tell,
-    Callback: waiting.begin_callback,
+    OfferCallback: waiting.begin_callback,
     Ring: away.begin_ring,
     Message: away.begin_message,
     Lookup: away.begin_lookup,

@@ -239,6 +239,12 @@ class FaxTone(NamedTuple):
     """The tone of a fax machine is heard."""
 
 
+class OtherPlan(NamedTuple):
+    """Whoever waits in a queue hears another waiting plan from now on, by its key."""
+
+    key: str
+
+
 class NowhereToGo(NamedTuple):
     """The flow that a contact was to go on in is not there."""
 
@@ -258,18 +264,21 @@ Event = (
     | Rung
     | Looked
     | FaxTone
+    | OtherPlan
     | NowhereToGo
     | HungUp
 )
 
 
 class Play(NamedTuple):
-    """Let the caller hear a prompt; it replaces what is playing."""
+    """Let the caller hear a prompt; it replaces what is playing. `told_s`: the wait in a queue (s)
+    that it tells of."""
 
     step: str
     role: Role
     prompt: AnyPrompt
     length_ms: int
+    told_s: int | None = None
 
 
 class Listen(NamedTuple):

@@ -5,7 +5,6 @@ from __future__ import annotations
 from callcore.flow.catalogue import Catalogue
 from callcore.flow.definition import (
     AnyStep,
-    Callback,
     Digits,
     Directory,
     Extension,
@@ -13,15 +12,16 @@ from callcore.flow.definition import (
     Menu,
     Message,
     Music,
-    Queue,
+    OfferCallback,
     Ring,
     Say,
+    WaitInQueue,
 )
 
 
 def longest_s(step: AnyStep, exit_name: str, catalogue: Catalogue) -> float:
     """The longest time (s) of the flow's own at a stop: neither queues nor talks."""
-    if isinstance(step, Queue):
+    if isinstance(step, WaitInQueue):
         return 0.0
     longest = seconds(step, exit_name, catalogue)[1]
     return 0.0 if longest is None else longest
@@ -34,7 +34,7 @@ def seconds(step: AnyStep, exit_name: str, catalogue: Catalogue) -> tuple[float,
         tries = step.tries or 1
         silent = (heard + step.wait_s) * tries
         return (silent if exit_name in ("no_key", "no_digits") else 0.0), silent
-    if isinstance(step, Callback):
+    if isinstance(step, OfferCallback):
         return heard, heard + step.wait_s
     if isinstance(step, Music | FaxCheck):
         return (0.0 if exit_name == "fax" else float(step.seconds)), float(step.seconds)
@@ -46,7 +46,7 @@ def seconds(step: AnyStep, exit_name: str, catalogue: Catalogue) -> tuple[float,
         facts = catalogue.mailboxes.get(step.mailbox or "")
         greeting = facts.greeting_ms / 1000 if facts else 0.0
         return greeting, greeting + (facts.longest_ms / 1000 if facts else 0.0)
-    if isinstance(step, Queue):
+    if isinstance(step, WaitInQueue):
         facts_of_queue = catalogue.queues.get(step.queue or "")
         wait = step.longest_wait_s or (facts_of_queue.longest_wait_s if facts_of_queue else 0)
         least = float(wait or 0) if exit_name == "waited" else 0.0

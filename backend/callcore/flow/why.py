@@ -41,7 +41,7 @@ _WHY = {
     "through_flow": "{detail} is put through",
     "no_extension": "{detail} is nobody's extension → {after}",
     "no_name": "{detail} spells nobody's name → {after}",
-    "too_few": "too few figures → {after}",
+    "too_few": "too few digits → {after}",
     "not_confirmed": "not confirmed → {after}",
     "no_number": "no number is given",
     "no_mailbox": "there is no such mailbox",

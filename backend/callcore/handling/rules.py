@@ -50,6 +50,7 @@ SETTINGS: tuple[Setting, ...] = (
     Setting("emergency_recorded", "yes", ("yes", "no")),
     Setting("line", "browser", ("browser", "dialled", "open")),
     Setting("away_reasons", [], kind="reasons"),
+    Setting("sign_out", "plain", ("plain", "reason")),
 )
 BY_NAME = {setting.name: setting for setting in SETTINGS}
 #: The reason for which an agent who missed a ring is set away.
@@ -66,7 +67,8 @@ class DeskRule(NamedTuple):
     `help_to` and `emergency_to` as in `Setting`. `emergency`: `off`, `alerts` (the floor is told)
     or `joins` (whoever is named is rung as well, and joins). `line`: where the agent speaks: in
     the browser, or by an outside number that is dialled for each contact, or kept open. `away`:
-    reasons that they may give; empty for all of the centre's.
+    reasons that they may give; empty for all of the centre's. `sign_out`: whether a `reason` is
+    asked for when they end their work.
     """
 
     target_wrap_ms: int = 30_000
@@ -80,6 +82,7 @@ class DeskRule(NamedTuple):
     emergency_recorded: bool = True
     line: str = "browser"
     away: tuple[str, ...] = ()
+    sign_out: str = "plain"
 
 
 class Counted(NamedTuple):
@@ -149,4 +152,5 @@ def desk(counted: Mapping[str, Counted]) -> DeskRule:
         emergency_recorded=counted["emergency_recorded"].value == "yes",
         line=counted["line"].value,
         away=tuple(counted["away_reasons"].value),
+        sign_out=counted["sign_out"].value,
     )

@@ -147,7 +147,7 @@ class Account:
     # Waiting
 
     def _arrived(self, event: Happening, fact: facts.Arrived, _row_of: RowOf) -> None:
-        self.inner = bool(fact.aside)
+        self.inner = bool(fact.consult_of)
         self.arrived_ms = self.free_ms = event.at_ms
 
     def _booked(self, event: Happening, _fact: facts.Booked, _row_of: RowOf) -> None:

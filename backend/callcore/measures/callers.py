@@ -14,7 +14,7 @@ class Callers:
 
     def counts(self, event: Happening) -> bool:
         """Whether an event is of a caller's contact, or of an agent alone."""
-        if isinstance(event.fact, Arrived) and event.fact.aside:
+        if isinstance(event.fact, Arrived) and event.fact.consult_of:
             self._asides.add(event.contact)
         if event.contact not in self._asides:
             return True

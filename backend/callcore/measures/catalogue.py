@@ -5,7 +5,16 @@ from __future__ import annotations
 
 from typing import Literal, NamedTuple
 
-from callcore.measures.rows import FORMULAS, LEVELS, LONGEST, Formula, QueueRow, Term, terms
+from callcore.measures.rows import (
+    FORMULA_NAMES,
+    FORMULAS,
+    LEVELS,
+    LONGEST,
+    Formula,
+    QueueRow,
+    Term,
+    terms,
+)
 
 #: A whole number of contacts, a time in ms, or a share (0..1).
 Unit = Literal["count", "ms", "share"]
@@ -61,11 +70,11 @@ PARTS: dict[str, str] = {
     "under_way": "Under way",
     "short_abandons": "Short abandons",
     "answered_late": "Answered late",
-    "abandoned_late": "Gave up late",
+    "abandoned_late": "Abandoned late",
     "wait_answered_ms": "Waits of the answered",
-    "wait_abandoned_ms": "Waits of those who gave up",
+    "wait_abandoned_ms": "Waits of the abandoned",
     "longest_answered_ms": "Longest wait of the answered",
-    "longest_abandoned_ms": "Longest wait of those who gave up",
+    "longest_abandoned_ms": "Longest wait of the abandoned",
     "longest_arrival_ms": "Longest from arrival to answer",
     "up_front_ms": "Time up front of the answered",
     "legs": "Agents' parts",
@@ -93,17 +102,18 @@ def _time(
 
 
 _LEVELS_ARE: dict[Formula, str] = {
-    "A": "Of the callers who were answered or gave up, the share who did so within the threshold.",
+    "A": "Of the callers who were answered or abandoned, the share for whom it was within the "
+    "threshold.",
     "B": "Of the callers who were answered, the share who waited no longer than the threshold.",
     "C": "Of all callers who came into the queue, the share answered within the threshold.",
-    "D": "As C, but callers who gave up at once are not counted at all.",
+    "D": "As C, but callers who hung up at once are not counted at all.",
 }
 
 
 def _level(formula: Formula) -> Measure:
-    name, sentence = f"Service level {formula}", _LEVELS_ARE[formula]
-    words = FORMULAS[formula]
-    return Measure(f"level_{formula}", name, name, "share", sentence, words, *LEVELS[formula])
+    name, sentence = f"Service level {FORMULA_NAMES[formula]}", _LEVELS_ARE[formula]
+    short, words = f"Level {FORMULA_NAMES[formula]}", FORMULAS[formula]
+    return Measure(f"level_{formula}", name, short, "share", sentence, words, *LEVELS[formula])
 
 
 QUEUE_MEASURES: dict[str, Measure] = {
@@ -124,9 +134,9 @@ QUEUE_MEASURES: dict[str, Measure] = {
                "number."),
         _count("ended", "Ended by flow", "They left the queue, and their flow came to its end."),
         _count("under_way", "Under way", "They wait still, or it is not known yet where they go."),
-        _count("short_abandons", "Short", "They gave up sooner than the queue counts as waiting."),
+        _count("short_abandons", "Short", "They hung up sooner than the queue counts as waiting."),
         _count("answered_late", "Answered late", "Answered after the threshold."),
-        _count("abandoned_late", "Gave up late", "Gave up after the threshold."),
+        _count("abandoned_late", "Abandoned late", "They hung up waiting, after the threshold."),
         *map(_level, FORMULAS),
         _time("wait_total", "Waits in all", "Waits, total", "All waits in the queue of those who "
               "were answered, added up.", "wait_answered_ms"),
@@ -134,10 +144,10 @@ QUEUE_MEASURES: dict[str, Measure] = {
               "answer, over those who were answered.", "wait_answered_ms", "answered"),
         _time("wait_longest", "Longest wait", "Wait, longest", "The longest wait of one who was "
               "answered.", "longest_answered_ms"),
-        _time("gave_up_longest", "Longest wait given up", "Given up, longest", "The longest wait "
-              "of one who gave up.", "longest_abandoned_ms", contacts="abandoned"),
-        _time("gave_up_average", "Average wait given up", "Given up, average", "How long they "
-              "waited who gave up.", "wait_abandoned_ms", "abandoned"),
+        _time("gave_up_longest", "Longest abandoned wait", "Abandoned, longest", "The longest wait "
+              "of one who hung up waiting.", "longest_abandoned_ms", contacts="abandoned"),
+        _time("gave_up_average", "Average abandoned wait", "Abandoned, average", "How long they "
+              "waited who hung up.", "wait_abandoned_ms", "abandoned"),
         _time("up_front", "Average time up front", "Up front, average", "Greeting, menus and "
               "announcements before the queue, over those who were answered.", "up_front_ms",
               "answered"),

@@ -16,6 +16,8 @@ from callcore.routing.events import Status
 
 #: Waits are counted by stretches of this length.
 WAIT_BIN_MS = 5_000
+#: What began so long ago is lately.
+LATELY_MS = 30 * 60_000
 
 
 @dataclass(slots=True)
@@ -54,6 +56,9 @@ class Figures:
         offered before it is booked to the interval of their offer, and counts in no total here."""
         self._since_ms = since_ms
         self.rows: defaultdict[tuple[str, int], QueueRow] = defaultdict(QueueRow)
+        #: The intervals that each queue has a row of, and its total while no row has changed.
+        self._intervals: defaultdict[str, set[int]] = defaultdict(set)
+        self._totals: dict[str, QueueRow] = {}
         self.arrived = 0
         self.ended = 0
         self.waits: defaultdict[str, WaitCounts] = defaultdict(WaitCounts)
@@ -80,17 +85,30 @@ class Figures:
 
     def queue_total(self, queue: str) -> QueueRow:
         """All intervals of a queue together."""
+        known = self._totals.get(queue)
+        if known is None:
+            today = filter(self._is_of_today, self._intervals.get(queue, ()))
+            known = self._totals[queue] = total([self.rows[queue, at] for at in today])
+        return known
+
+    def lately(self, queue: str, since_ms: int) -> QueueRow:
+        """The intervals of a queue (all of them for an empty one) that began since a moment."""
+        since = since_ms // INTERVAL_MS
+        queues = [queue] if queue else list(self._intervals)
         return total([
-            row for (name, interval), row in self.rows.items()
-            if name == queue and self._is_of_today(interval)
+            self.rows[name, at] for name in queues for at in self._intervals.get(name, ())
+            if at >= since
         ])  # fmt: skip
 
     def centre_total(self) -> QueueRow:
         """All queues together. A contact that was in two queues was offered twice."""
-        return total([row for (_, at), row in self.rows.items() if self._is_of_today(at)])
+        return total([self.queue_total(queue) for queue in self._intervals])
 
     def _row(self, stay: Stay) -> QueueRow:
-        return self.rows[(stay.queue, stay.interval)]
+        """The row that a stay is booked to, to be changed."""
+        self._intervals[stay.queue].add(stay.interval)
+        self._totals.pop(stay.queue, None)
+        return self.rows[stay.queue, stay.interval]
 
     def _to_account(self, event: Happening, _fact: Any) -> None:
         account = self._accounts.get(event.contact)

@@ -20,6 +20,13 @@ FORMULAS: dict[Formula, str] = {
     "C": "answered in time ÷ offered",
     "D": "answered in time ÷ (offered − short abandons)",
 }
+#: What each is a share of: so reports name the level.
+FORMULA_NAMES: dict[Formula, str] = {
+    "A": "of answered and abandoned",
+    "B": "of answered",
+    "C": "of offered",
+    "D": "of offered but short",
+}
 
 
 class Term(NamedTuple):

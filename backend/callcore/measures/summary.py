@@ -36,7 +36,7 @@ class Summary:
 
     def _arrived(self, event: Happening, fact: facts.Arrived) -> None:
         self.number, self.caller, self.flow = fact.number, fact.caller, fact.flow
-        self.arrived_ms, self.inner = event.at_ms, bool(fact.aside)
+        self.arrived_ms, self.inner = event.at_ms, bool(fact.consult_of)
 
     def _booked(self, event: Happening, fact: facts.Booked) -> None:
         self.number, self.caller, self.flow = fact.number, fact.caller, fact.flow

@@ -4,13 +4,17 @@ something happened there, for how long, and the longest."""
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Any, NamedTuple
 
 from callcore.events import Happening, facts
 from callcore.flow.state import WITHIN
 from callcore.measures.rows import INTERVAL_MS
+from callcore.speech.values import band
+
+#: So many times that a wait was told are counted of one wait.
+MOST_TOLD = 100
 
 
 class Counted(StrEnum):
@@ -34,6 +38,9 @@ class Counted(StrEnum):
     RING = "ring"
     #: Callbacks of a queue: `booked`, `reached`, `not_reached`, `cancelled`; with the time between.
     CALLBACK = "callback"
+    #: Waits in a queue that callers were told of, and that ended with an agent: `as_told`, `sooner`
+    #: or `later` than what was told means; with what it was told too long or too short.
+    TOLD = "told"
 
 
 class Tally(NamedTuple):
@@ -82,6 +89,8 @@ class Steps:
     outside: str = ""
     outside_ms: int = 0
     booked: str = ""
+    #: What was told of the wait at hand: when, and how long (s).
+    told: list[tuple[int, int]] = field(default_factory=list)
 
     def apply(self, event: Happening, amount_of: AmountOf) -> None:
         """Take in the contact's next event, and count what it adds."""
@@ -94,7 +103,7 @@ class Steps:
         return Tally(what, thing, detail, at_ms // INTERVAL_MS)
 
     def _arrived(self, event: Happening, fact: facts.Arrived, amount_of: AmountOf) -> None:
-        self.inner, self.begun = bool(fact.aside), bool(fact.begun)
+        self.inner, self.begun = bool(fact.consult_of), bool(fact.begun)
         self.number, self.flow = fact.number, fact.flow
         self.arrived_ms = self.since_ms = event.at_ms
         if not (self.inner or self.begun):
@@ -150,7 +159,25 @@ class Steps:
     def _ring_stopped(self, event: Happening, fact: facts.RingStopped, amount_of: AmountOf) -> None:
         amount_of(self._at(Counted.RING, event.agent, fact.why, event.at_ms)).add()
 
+    def _queued(self, _event: Happening, _fact: facts.Queued, _amount_of: AmountOf) -> None:
+        self.told = []
+
+    def _wait_told(self, event: Happening, fact: facts.WaitTold, _amount_of: AmountOf) -> None:
+        if len(self.told) < MOST_TOLD:
+            self.told.append((event.at_ms, fact.seconds))
+
+    def _came(self, event: Happening, queue: str, amount_of: AmountOf) -> None:
+        for told_ms, seconds in self.told:
+            waited_ms = event.at_ms - told_ms
+            low_s, high_s = band(seconds)
+            how = "later" if waited_ms > high_s * 1000 else "as_told"
+            how = "sooner" if waited_ms < low_s * 1000 else how
+            error_ms = abs(waited_ms - seconds * 1000)
+            amount_of(self._at(Counted.TOLD, queue, how, told_ms)).add(error_ms)
+        self.told = []
+
     def _answered(self, event: Happening, fact: facts.Answered, amount_of: AmountOf) -> None:
+        self._came(event, fact.queue, amount_of)
         if fact.callback and self.booked:
             where = self._at(Counted.CALLBACK, self.booked, "reached", self.arrived_ms)
             amount_of(where).add(event.at_ms - self.arrived_ms)
@@ -181,6 +208,8 @@ _TAKES: dict[type, Callable[[Steps, Happening, Any, AmountOf], None]] = {
     facts.Diverted: Steps._diverted,
     facts.RingsOut: Steps._rings_out,
     facts.RangOut: Steps._rang_out,
+    facts.Queued: Steps._queued,
+    facts.WaitTold: Steps._wait_told,
     facts.Rang: Steps._rang,
     facts.RingStopped: Steps._ring_stopped,
     facts.Answered: Steps._answered,

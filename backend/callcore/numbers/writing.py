@@ -31,7 +31,7 @@ def read(typed: str, region: str) -> str:
     if number.extension:
         raise NotANumber("Leave out the extension.")
     if not phonenumbers.is_possible_number(number):
-        raise NotANumber(f"“{typed}” has too few or too many figures for a telephone number.")
+        raise NotANumber(f"“{typed}” has too few or too many digits for a telephone number.")
     e164 = phonenumbers.format_number(number, PhoneNumberFormat.E164)
     if not phonenumbers.is_valid_number(number) and not fictional(e164):
         raise NotANumber(f"“{typed}” is in no range that is in use.")

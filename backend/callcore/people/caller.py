@@ -8,7 +8,7 @@ from typing import Any
 from callcore.centre.contact import Contact
 from callcore.centre.site import Site
 from callcore.flow.runner import RunState
-from callcore.flow.steps import Callback, Digits, Directory, Extension, Menu
+from callcore.flow.steps import Digits, Directory, Extension, Menu, OfferCallback
 from callcore.people.diary import Diary, Task
 from callcore.people.traits import CallerTraits
 from callcore.speech.recogniser import KEY_WORDS, Grammar
@@ -59,7 +59,7 @@ class Caller:
         if state.phase != "listening" or self.robot:
             return
         if contact.text:
-            words = self._rng.choice(TEXTS)
+            words = self._written()
             self._soon(now_ms, self._rng.uniform(5, 40), "text.say", text=words)
             return
         plan = self._site.plans.get(contact.state.plan) if contact.state.inner else None
@@ -104,7 +104,7 @@ class Caller:
             if state.role == "confirm":
                 return "1"
             return "".join(rng.choice("0123456789") for _ in range(step.least)) + step.end_key
-        if isinstance(step, Callback):
+        if isinstance(step, OfferCallback):
             if state.role == "other_number":
                 return "#"
             return "1" if rng.random() < traits.called_back else ""
@@ -112,12 +112,21 @@ class Caller:
             return rng.choice(sorted(self._site.setup.extensions) or ["1"])
         return ""
 
+    def _written(self) -> str:
+        texts = self._traits.texts
+        if sum(texts.values()) <= 0:
+            return self._rng.choice(TEXTS)
+        return self._rng.choices(list(texts), list(texts.values()))[0]
+
     def _chosen(self, menu: Menu) -> str:
-        """A key by the shares of the stop; without any the first key is pressed most."""
-        shares = self._traits.shares.get(menu.name or menu.id, {})
-        known = [shares.get(arm.key, 0.0) for arm in menu.arms]
-        usual = [1 / (at + 1) for at in range(len(menu.arms))]
-        weights = known if sum(known) > 0 else usual
+        """A key by the shares of the stop, or of the words of its ways; without any the first key
+        is pressed most."""
+        shares, choices = self._traits.shares.get(menu.name or menu.id, {}), self._traits.choices
+        weights = [shares.get(arm.key, 0.0) for arm in menu.arms]
+        if sum(weights) <= 0 and any(arm.label in choices for arm in menu.arms):
+            weights = [choices.get(arm.label, 1.0) for arm in menu.arms]
+        if sum(weights) <= 0:
+            weights = [1 / (at + 1) for at in range(len(menu.arms))]
         return self._rng.choices([arm.key for arm in menu.arms], weights)[0]
 
     def _soon(self, now_ms: int, after_s: float, kind: str, **body: Any) -> None:

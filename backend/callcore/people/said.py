@@ -29,6 +29,8 @@ SHARES = {
 #: No figure of people lies further from 0.
 _FAR = 1e9
 _MOST_SHIFTS, _MOST_CODES = 100, 1000
+#: What shares are of is no longer than a text message.
+_LONGEST = 480
 
 
 class Wrong(ValueError):
@@ -55,6 +57,8 @@ def traits_of(said: Mapping[str, Any]) -> Traits:
             traits = _with(traits, "agents", name, _shifts(value))
         elif name == "codes":
             traits = _with(traits, "agents", name, _weights(name, value))
+        elif name in ("choices", "texts"):
+            traits = _with(traits, "callers", name, _weights(name, value))
         elif name == "numbers":
             traits = traits._replace(numbers=_weights(name, value))
         elif name == "passes_as":
@@ -75,6 +79,8 @@ def as_said(traits: Traits) -> dict[str, Any]:
         "shifts": list(traits.agents.shifts),
         "codes": dict(traits.agents.codes),
         "passes_as": traits.agents.passes_as,
+        "choices": dict(traits.callers.choices),
+        "texts": dict(traits.callers.texts),
         "numbers": dict(traits.numbers),
     }
 
@@ -128,7 +134,7 @@ def _weights(name: str, value: Any) -> dict[str, float]:
     known = isinstance(value, dict) and len(value) <= _MOST_CODES
     if not known or not all(_is_number(weight) and weight >= 0 for weight in value.values()):
         raise Wrong(name, "Shares are figures from 0 on, by what they are of.")
-    return {str(of): float(weight) for of, weight in value.items()}
+    return {str(of)[:_LONGEST]: float(weight) for of, weight in value.items()}
 
 
 def _share(name: str, value: Any) -> float:

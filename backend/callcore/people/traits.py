@@ -27,6 +27,8 @@ class CallerTraits(NamedTuple):
     where that is offered. `speaks`: who say what they want where a stop listens; `misheard`: of
     those who speak, who are not understood.
     `shares`: by the name of a menu's stop, what its keys are chosen by (any positive figures).
+    `choices`: in all other menus, what ways are chosen by, by their words; one that is not named
+    has 1. `texts`: what people write where a flow asks them, by how many write it.
     """
 
     patience: Distribution = Exponential(150.0)
@@ -41,6 +43,8 @@ class CallerTraits(NamedTuple):
     speaks: float = 0.6
     misheard: float = 0.1
     shares: Mapping[str, Mapping[str, float]] = {}
+    choices: Mapping[str, float] = {}
+    texts: Mapping[str, float] = {}
 
 
 class AgentTraits(NamedTuple):

@@ -24,7 +24,7 @@ SECOND = 1000
 _TALK_S = 170.0
 _REPLY = "Thank you for writing. I have looked into it for you."
 #: The way home, action by action; and more contacts than any agent has at once.
-_HOME = ("agent.decline", "agent.end_side", "agent.end", "agent.wrap_up", "agent.sign_out")
+_HOME = ("agent.decline", "agent.end_consult", "agent.end", "agent.wrap_up", "agent.sign_out")
 _MOST_CONTACTS = 20
 _AGAIN_MS = 5 * SECOND
 _DAY_MS = 86_400_000
@@ -145,7 +145,7 @@ class Worker:
             self._soon(now_ms, rng.uniform(0.3, 0.9) * talk_s, "agent.transfer", to=to)
         elif rng.random() < traits.asks and (to := self._elsewhere(contact)):
             self._soon(now_ms, 0.5 * talk_s, "agent.consult", to=to)
-            self._soon(now_ms, 0.5 * talk_s + rng.uniform(30, 90), "agent.end_side")
+            self._soon(now_ms, 0.5 * talk_s + rng.uniform(30, 90), "agent.end_consult")
             self._soon(now_ms, 0.5 * talk_s + 91, "agent.resume")
             talk_s += 95
         self._soon(now_ms, talk_s, "agent.end")

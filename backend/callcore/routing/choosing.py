@@ -24,10 +24,10 @@ WAYS: dict[str, str] = {
 class Agent:
     """An agent's live state. `next_status` is what they asked for while busy.
 
-    `queues` are those they are a member of; `lines` all whose contacts may reach them, those
-    that widen to them and lines of one contact included. `others` are contacts that they have
-    besides the one in hand, `to_wrap` those that ended meanwhile and want their wrap-up after the
-    one in hand; `room`: one more text fits.
+    `queues` are those they are a member of, those of this shift only (`extra`) included; `lines`
+    all whose contacts may reach them, those that widen to them and lines of one contact included.
+    `others` are contacts that they have besides the one in hand, `to_wrap` those that ended
+    meanwhile and want their wrap-up after the one in hand; `room`: one more text fits.
     """
 
     id: str
@@ -44,6 +44,7 @@ class Agent:
     others: tuple[tuple[str, str], ...] = ()
     to_wrap: tuple[tuple[str, str], ...] = ()
     room: bool = False
+    extra: tuple[str, ...] = ()
     #: In which order they became available, and in which they had room; 0 for neither.
     idle_rank: int = 0
     room_rank: int = 0

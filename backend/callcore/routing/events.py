@@ -71,7 +71,11 @@ class SignIn(NamedTuple):
 
 
 class SignOut(NamedTuple):
+    """`after`: once the contacts in hand and their wrap-up are over, where there are any."""
+
     agent: str
+    after: bool = False
+    reason: str = ""
 
 
 class GoAvailable(NamedTuple):
@@ -90,6 +94,20 @@ class GoAway(NamedTuple):
     agent: str
     reason: str
     why: str = "declined"
+
+
+class Serve(NamedTuple):
+    """Queues that an agent takes part in until they sign out, besides their own."""
+
+    agent: str
+    queues: tuple[str, ...]
+
+
+class Rank(NamedTuple):
+    """A contact that waits has another priority from now on."""
+
+    contact: str
+    priority: int
 
 
 class Join(NamedTuple):
@@ -138,7 +156,8 @@ class Decline(NamedTuple):
 class EndContact(NamedTuple):
     """The agent's part of a contact ends: the one in hand, or another of theirs.
 
-    `by`: `agent` where they end it; `transferred` or `no_reply` where it goes on elsewhere.
+    `by`: `agent` where they end it; `transferred`, `taken_over` or `no_reply` where it goes on
+    elsewhere.
     """
 
     agent: str
@@ -190,6 +209,8 @@ Event = (
     | GoAvailable
     | StayOn
     | GoAway
+    | Serve
+    | Rank
     | Join
     | NotReached
     | Leave
@@ -254,7 +275,8 @@ class TookOver(NamedTuple):
 class LegEnded(NamedTuple):
     """An agent's part of a contact is over.
 
-    `by` is `agent` or `caller`; where the contact goes on, `transferred`, `no_reply`, or `joined`
+    `by` is `agent` or `caller`; where the contact goes on, `transferred`, `taken_over` (by a
+    supervisor), `no_reply`, or `joined`
     (what colleagues said to each other has become part of the caller's contact).
     """
 

@@ -4,7 +4,8 @@
 in the order in which they became true. The same events give the same
 decisions: every tie is broken by the order of arrival.
 
-Who may take a contact, and who of them is chosen, stands in `callcore.routing.choosing`.
+Who may take a contact, and who of them is chosen, stands in `callcore.routing.choosing`, whom it is
+offered to in `callcore.routing.offering`.
 A waiting contact keeps its place in its queue's dict while it rings, so the caller
 loses nothing by a missed ring. An agent may have several texts at once: one of them is in hand
 (`Agent.contact`), the others wait beside it and come into the hand when it is wrapped up.
@@ -20,11 +21,9 @@ from callcore.routing import events as e
 from callcore.routing.choosing import (
     Agent,
     Waiting,
-    choose,
-    ruled_out,
 )
 from callcore.routing.events import Decision, HandlingRule, QueueRule, Status
-from callcore.routing.state import RoutingState
+from callcore.routing.offering import Offering
 
 __all__ = ["DIRECT", "Agent", "Router", "Waiting"]
 
@@ -32,7 +31,7 @@ __all__ = ["DIRECT", "Agent", "Router", "Waiting"]
 DIRECT = "agent:"
 
 
-class Router(RoutingState):
+class Router(Offering):
     """Queues and agents of one site.
 
     Args:
@@ -47,6 +46,8 @@ class Router(RoutingState):
             e.GoAvailable: self._go_available,
             e.StayOn: self._stay_on,
             e.GoAway: self._go_away,
+            e.Serve: self._serve,
+            e.Rank: self._rank_anew,
             e.Join: self._join,
             e.NotReached: self._not_reached,
             e.Leave: self._leave,
@@ -90,7 +91,8 @@ class Router(RoutingState):
         self._handling, self._handling_of = handling, handling_of or {}
         self._members = {q: tuple(members.get(q, ())) for q in self._rules}
         self._members |= {q: self._direct_members[q] for q in self.direct_rules}
-        self._take_members(skills or {})
+        self._skills = skills or {}
+        self._take_members()
         self._waiting = {q: self._waiting.get(q, {}) for q in self._rules}
         self._rebuild_idle()
         decisions: list[Decision] = []
@@ -150,9 +152,12 @@ class Router(RoutingState):
 
     def _sign_out(self, event: e.SignOut, now_ms: int) -> list[Decision]:
         agent = self._agent(event.agent)
+        busy = agent.status in (Status.ON_CONTACT, Status.WRAPPING) or bool(agent.others)
+        if event.after and busy:
+            return self._afterwards(agent, Status.OUT, event.reason)
         if agent.status is Status.ON_CONTACT or agent.others:
             raise EventRefused("on-contact", "End your contacts before you sign out.")
-        return self._step_away(agent, Status.OUT, "", now_ms)
+        return self._step_away(agent, Status.OUT, event.reason, now_ms)
 
     def _go_available(self, event: e.GoAvailable, now_ms: int) -> list[Decision]:
         agent = self._agent(event.agent)
@@ -173,10 +178,40 @@ class Router(RoutingState):
     def _go_away(self, event: e.GoAway, now_ms: int) -> list[Decision]:
         agent = self._agent(event.agent)
         if agent.status in (Status.ON_CONTACT, Status.WRAPPING):
-            agent.next_status = (Status.AWAY, event.reason)
-            self._index(agent)
-            return [self.told(agent)]
+            return self._afterwards(agent, Status.AWAY, event.reason)
         return self._step_away(agent, Status.AWAY, event.reason, now_ms, event.why)
+
+    def _afterwards(self, agent: Agent, status: Status, reason: str) -> list[Decision]:
+        """What comes once the contacts in hand, and their wrap-up, are over."""
+        agent.next_status = (status, reason)
+        self._index(agent)
+        return [self.told(agent)]
+
+    def _serve(self, event: e.Serve, now_ms: int) -> list[Decision]:
+        """Take part in other queues; who waits there may ring at once, or wait for nobody."""
+        agent = self._agent(event.agent)
+        unknown = [queue for queue in event.queues if queue not in self._rules]
+        if unknown:
+            raise EventRefused("no-such-target", "There is no such queue (any more).")
+        left = set(agent.extra) - set(event.queues)
+        agent.extra = tuple(dict.fromkeys(event.queues))
+        self._take_members()
+        self._rebuild_idle()
+        decisions = [self.told(agent), *self._let_go(sorted(left - set(agent.lines)), now_ms)]
+        if agent.status is not Status.AVAILABLE:
+            return decisions + self._fill(agent, now_ms)
+        contact = self._best_contact(agent, now_ms)
+        return decisions + (
+            self._ring(contact, agent, "longest_wait", now_ms) if contact is not None else []
+        )
+
+    def _rank_anew(self, event: e.Rank, _now_ms: int) -> list[Decision]:
+        contact = self._contact(event.contact)
+        if contact.connected:
+            raise EventRefused("not-now", "An agent has this contact by now.")
+        contact.priority = event.priority
+        self._own_priority.setdefault(contact.queue, set()).add(contact.id)
+        return []
 
     def _step_away(
         self, agent: Agent, status: Status, reason: str, now_ms: int, why: str = "declined"
@@ -218,39 +253,14 @@ class Router(RoutingState):
             return [changed, *self._fill(agent, now_ms)]
         wanted, agent.next_status = agent.next_status, None
         if wanted is not None:
-            return [self._set(agent, wanted[0], now_ms, reason=wanted[1])]
+            lines = agent.lines if wanted[0] is Status.OUT else ()
+            changed = self._set(agent, wanted[0], now_ms, reason=wanted[1])
+            return [changed, *self._let_go(lines, now_ms)]
         changed = self._set(agent, Status.AVAILABLE, now_ms)
         contact = self._best_contact(agent, now_ms)
         if contact is None:
             return [changed]
         return [changed, *self._ring(contact, agent, "longest_wait", now_ms)]
-
-    def _fill(self, agent: Agent, now_ms: int) -> list[Decision]:
-        """Give an agent who writes as many of the waiting texts as they may have at once."""
-        decisions: list[Decision] = []
-        while agent.room:
-            contact = self._best_contact(agent, now_ms, texts=True)
-            if contact is None:
-                break
-            decisions += self._give(contact, agent, now_ms)
-        return decisions
-
-    def _give(self, contact: Waiting, agent: Agent, now_ms: int) -> list[Decision]:
-        """One more text for an agent who writes already: nothing rings."""
-        considered = self._considered(contact, agent, now_ms) if self._explain else ()
-        ring = e.Ring(contact.id, contact.queue, agent.id, now_ms, "room", considered)
-        self._last_chosen[contact.queue] = agent.id
-        agent.others = (*agent.others, (contact.id, contact.queue))
-        connected = self._connect(contact, agent)
-        self._index(agent)
-        return [ring, connected, self.told(agent)]
-
-    def _connect(self, contact: Waiting, agent: Agent) -> Decision:
-        contact.connected, contact.agent, contact.ringing = True, agent.id, ()
-        self._out_of_line(contact)
-        if not contact.inner:
-            self.handled[agent.id] = self.handled.get(agent.id, 0) + 1
-        return e.Connected(contact.id, contact.queue, agent.id, contact.entered_ms)
 
     # Contacts
 
@@ -276,46 +286,6 @@ class Router(RoutingState):
             ordered = sorted(line.values(), key=lambda w: (w.entered_ms, w.sequence))
             self._waiting[contact.queue] = {w.id: w for w in ordered}
         return self._offer(contact, now_ms)
-
-    def _offer(self, contact: Waiting, now_ms: int) -> list[Decision]:
-        """Ring whom the queue's rule takes, not the last one tried if there is another."""
-        rule = self._rules[contact.queue]
-        idle = self._idle[contact.queue].values()
-        eligible = [agent for agent in idle if not ruled_out(agent, contact, rule, now_ms)]
-        if not eligible:
-            return self._offer_beside(contact, now_ms) if contact.text else []
-        if rule.distribution == "all":
-            decisions: list[Decision] = []
-            for agent in eligible:
-                decisions += self._ring(contact, agent, "all", now_ms)
-            return decisions
-        others = [agent for agent in eligible if agent.id != contact.last_tried]
-        members = self._members[contact.queue]
-        last = self._last_chosen.get(contact.queue, "")
-        chosen = choose(others or eligible, contact, rule, self.handled, members, last)
-        return self._ring(contact, chosen, rule.distribution, now_ms)
-
-    def _offer_beside(self, contact: Waiting, now_ms: int) -> list[Decision]:
-        """Give a text to whoever of those with room has the fewest."""
-        rule = self._rules[contact.queue]
-        room = self._room.get(contact.queue, {}).values()
-        able = [agent for agent in room if not ruled_out(agent, contact, rule, now_ms)]
-        if not able:
-            return []
-        return self._give(contact, min(able, key=lambda agent: len(agent.others)), now_ms)
-
-    def _ring(self, contact: Waiting, agent: Agent, rule: str, now_ms: int) -> list[Decision]:
-        considered = self._considered(contact, agent, now_ms) if self._explain else ()
-        contact.ringing = (*contact.ringing, agent.id)
-        contact.agent = contact.ringing[0]
-        contact.last_tried = self._last_chosen[contact.queue] = agent.id
-        own_ms = self._leaves_ms(contact) if contact.queue in self.direct_rules else None
-        until_ms = own_ms or now_ms + self._rule_of(agent).ring_ms
-        changed = self._set(
-            agent, Status.RINGING, now_ms, contact=contact.id, queue=contact.queue, due_ms=until_ms
-        )
-        ring = e.Ring(contact.id, contact.queue, agent.id, until_ms, rule, considered)
-        return [ring, changed]
 
     def _leave(self, event: e.Leave, now_ms: int) -> list[Decision]:
         contact = self._contact(event.contact)

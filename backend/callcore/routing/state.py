@@ -21,7 +21,7 @@ from callcore.routing.events import Decision, HandlingRule, QueueRule, Status
 DIRECT_PRIORITY = 99
 #: What is an agent's own, and not the configuration's.
 _OF_AGENT = ("status", "reason", "since_ms", "contact", "queue", "due_ms", "next_status", "others",
-             "to_wrap", "idle_rank", "room_rank")  # fmt: skip
+             "to_wrap", "idle_rank", "room_rank", "extra")  # fmt: skip
 
 
 def _tupled(value: Any) -> Any:
@@ -57,6 +57,9 @@ class RoutingState:
         self._idle: dict[str, dict[str, Agent]] = {}
         self._room: dict[str, dict[str, Agent]] = {}
         self._members: dict[str, tuple[str, ...]] = {}
+        #: The agents whose lines hold a queue, by queue: `Agent.lines` the other way round.
+        self._reached: dict[str, dict[str, Agent]] = {}
+        self._skills: Mapping[str, Mapping[str, int]] = {}
         #: Contacts that wait with a priority of their own, by queue.
         self._own_priority: dict[str, set[str]] = {}
         self._explain = explain
@@ -64,8 +67,9 @@ class RoutingState:
         #: How often an agent became available, or had room: ties are broken by it.
         self._ranks = 0
 
-    def _take_members(self, skills: Mapping[str, Mapping[str, int]]) -> None:
-        """Which queues each agent serves, those that widen to them included."""
+    def _take_members(self) -> None:
+        """Which queues each agent serves, those that widen to them, and those that a supervisor
+        asked them into, included."""
         serves: dict[str, dict[str, bool]] = {}
         for queue, agents in self._members.items():
             for member in agents:
@@ -75,11 +79,16 @@ class RoutingState:
                     serves.setdefault(extra, {}).setdefault(queue, False)
         for agent_id in serves:
             self.agents.setdefault(agent_id, Agent(agent_id))
+        self._reached = {}
         for agent in self.agents.values():
             lines = serves.get(agent.id, {})
+            agent.extra = tuple(q for q in agent.extra if q in self._rules and not lines.get(q))
+            lines = {**lines, **dict.fromkeys(agent.extra, True)} if agent.extra else lines
             agent.lines = tuple(lines)
+            for queue in agent.lines:
+                self._reached.setdefault(queue, {})[agent.id] = agent
             agent.queues = tuple(queue for queue, member in lines.items() if member)
-            agent.skills = skills.get(agent.id, NO_SKILLS)
+            agent.skills = self._skills.get(agent.id, NO_SKILLS)
 
     def _rule_of(self, agent: Agent) -> HandlingRule:
         return self._handling_of.get(agent.id, self._handling)
@@ -138,6 +147,8 @@ class RoutingState:
         What the configuration says counts as it is now."""
         for name, state in agents.items():
             self._take_up_agent(self.agents.setdefault(name, Agent(name)), state)
+        if any(agent.extra for agent in self.agents.values()):
+            self._take_members()
         taken = [_waiting_of(state) for state in contacts.values()]
         for contact in sorted(taken, key=lambda waiting: waiting.sequence):
             line = contacts[contact.id].get("own_line")
@@ -156,7 +167,8 @@ class RoutingState:
 
     def _take_up_agent(self, agent: Agent, state: dict[str, Any]) -> None:
         for name in _OF_AGENT:
-            setattr(agent, name, _tupled(state[name]))
+            if name in state:
+                setattr(agent, name, _tupled(state[name]))
         agent.status = Status(agent.status)
         if agent.next_status is not None:
             agent.next_status = (Status(agent.next_status[0]), agent.next_status[1])
@@ -175,6 +187,7 @@ class RoutingState:
             agent = self.agents.get(name)
             if agent is not None and line not in agent.lines:
                 agent.lines = (*agent.lines, line)
+                self._reached.setdefault(line, {})[name] = agent
 
     def waiting(self, queue: str) -> list[Waiting]:
         """The contacts that wait in a queue, in their order, ringing ones included."""
@@ -199,8 +212,8 @@ class RoutingState:
         rule = self._rules[queue]
         asked = Waiting("", queue, 0, 0, asks=asks)
         at_last_ms = max((step.after_ms for step in rule.widening), default=0) + rule.prefer_ms
-        for agent in self.agents.values():
-            here = agent.status is not Status.OUT and queue in agent.lines
+        for agent in self._reached.get(queue, {}).values():
+            here = agent.status is not Status.OUT
             if here and not ruled_out(agent, asked, rule, at_last_ms):
                 yield agent
 
@@ -239,6 +252,10 @@ class RoutingState:
                     break
         return best
 
+    def priority(self, contact: Waiting, now_ms: int) -> float:
+        """The priority of a contact that waits, as it has grown by now."""
+        return effective(contact, self._rules[contact.queue], now_ms)
+
     def _rank(self, contact: Waiting, now_ms: int) -> tuple[float, int, int]:
         priority = effective(contact, self._rules[contact.queue], now_ms)
         return (-priority, contact.entered_ms, contact.sequence)
@@ -275,7 +292,8 @@ class RoutingState:
     def _considered(self, contact: Waiting, chosen: Agent, now_ms: int) -> tuple[e.Considered, ...]:
         rule = self._rules[contact.queue]
         extras = (a for step in rule.widening for a in step.agents)
-        names = dict.fromkeys((*self._members[contact.queue], *extras))
+        asked_in = (a.id for a in self.agents.values() if contact.queue in a.extra)
+        names = dict.fromkeys((*self._members[contact.queue], *extras, *asked_in))
         return tuple(
             e.Considered(name, considered(self.agents[name], chosen, contact, rule, now_ms))
             for name in names
@@ -296,9 +314,8 @@ class RoutingState:
             self._waiting.pop(line, None)
             self._idle.pop(line, None)
             self._room.pop(line, None)
-            for agent in self.agents.values():
-                if line in agent.lines:
-                    agent.lines = tuple(other for other in agent.lines if other != line)
+            for agent in self._reached.pop(line, {}).values():
+                agent.lines = tuple(other for other in agent.lines if other != line)
 
     def _set(
         self,
@@ -324,6 +341,9 @@ class RoutingState:
             for line in agent.lines:
                 self._idle[line][agent.id] = agent
         self._index(agent)
+        if status is Status.OUT and agent.extra:
+            agent.extra = ()
+            self._take_members()
         return self.told(agent)
 
     def told(self, agent: Agent) -> Decision:

@@ -88,6 +88,20 @@ def _counted(number: int, unit: str, language: str) -> Words:
 SHORT_S, LONG_S = 120, 1200
 
 
+def band(seconds: float) -> tuple[float, float]:
+    """The waits (s) for which what is told of an expected wait is true enough.
+
+    "Less than two minutes" and "more than twenty" are meant as they are said; between them a
+    wait may differ by 30 %, and by a minute at the least.
+    """
+    if seconds < SHORT_S:
+        return 0.0, float(SHORT_S)
+    if seconds > LONG_S:
+        return float(LONG_S), float("inf")
+    give = max(60.0, 0.3 * seconds)
+    return seconds - give, seconds + give
+
+
 def about(seconds: int, language: str) -> Words:
     """A rounded phrase for a wait, never less than the wait: "about five minutes".
 

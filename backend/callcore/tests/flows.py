@@ -3,7 +3,16 @@
 from __future__ import annotations
 
 from callcore.flow.catalogue import Catalogue, HoursFacts, QueueFacts
-from callcore.flow.definition import CheckHours, End, Flow, Menu, MenuArm, Queue, Say, SpokenText
+from callcore.flow.definition import (
+    CheckHours,
+    End,
+    Flow,
+    Menu,
+    MenuArm,
+    Say,
+    SpokenText,
+    WaitInQueue,
+)
 
 BOOKINGS = "queue:bookings"
 OFFICE = "hours:office"
@@ -35,7 +44,7 @@ def main_line(**changes: object) -> Flow:
                 ),
                 no_key="bye",
             ),
-            Queue(id="wait", queue=BOOKINGS, waited="bye"),
+            WaitInQueue(id="wait", queue=BOOKINGS, waited="bye"),
             End(id="bye", label="Sailings heard", prompt=text("All boats sail today.")),
         ),
     )

@@ -29,9 +29,9 @@ from callcore.flow.definition import (
     MenuArm,
     Message,
     Music,
-    Queue,
     Ring,
     Say,
+    WaitInQueue,
     dump,
     load,
 )
@@ -94,7 +94,7 @@ class RoundsInNoTimeTests(unittest.TestCase):
         ]
 
     def test_a_queue_that_lets_go_at_once_leads_to_itself(self):
-        queue = Queue(id="wait", queue=BOOKINGS, waited="wait")
+        queue = WaitInQueue(id="wait", queue=BOOKINGS, waited="wait")
         self.assertEqual(self.found(queue, lets_go=True), [("blocks", "wait", "waited")])
         self.assertEqual(self.found(queue, closes=True), [("blocks", "wait", "waited")])
         self.assertEqual(self.found(queue), [], "its longest wait passes each time")
@@ -103,7 +103,7 @@ class RoundsInNoTimeTests(unittest.TestCase):
         ring = Ring(id="ring", people=("agent:x",), busy="ring", no_answer="end", failed="end")
         self.assertEqual(self.found(ring), [("blocks", "ring", "busy")])
         ring = ring.model_copy(update={"busy": "wait"})
-        queue = Queue(id="wait", queue=BOOKINGS, waited="ring")
+        queue = WaitInQueue(id="wait", queue=BOOKINGS, waited="ring")
         self.assertEqual(len(self.found(ring, queue, lets_go=True)), 1)
         outside = Ring(
             id="ring", number="+441632960111", busy="ring", no_answer="end", failed="end"
@@ -243,7 +243,7 @@ class CheckTests(unittest.TestCase):
             (Ring(id="x", busy="bye", no_answer="bye", failed="bye"), ("blocks", "no-number")),
             (Ring(id="x", number="+441632960111", busy="x", no_answer="bye", failed="bye"),
              ("warns", "outside-in-a-loop")),
-            (Queue(id="x", queue="value:desk", waited="bye"), ("blocks", "unknown-value")),
+            (WaitInQueue(id="x", queue="value:desk", waited="bye"), ("blocks", "unknown-value")),
         ]  # fmt: skip
         for step, expected in cases:
             with self.subTest(expected):

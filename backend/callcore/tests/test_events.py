@@ -72,6 +72,13 @@ class CodecTests(unittest.TestCase):
         self.assertEqual(decode("contact.heard", {"words": "Hello", "take": 3}).text, "Hello")
         self.assertEqual(decode("talk.joined", {"words": "Bea", "talk": []}).to, "Bea")
 
+    def test_what_was_called_otherwise_is_read_by_its_old_name(self):
+        arrived = decode("contact.arrived", {"number": "n", "aside": "c"})
+        self.assertEqual(arrived, facts.Arrived(number="n", consult_of="c"))
+        self.assertEqual(decode("talk.consults", {"side": "s"}), facts.Consults("s"))
+        self.assertEqual(decode("talk.transferred", {"side": "s"}).consult, "s")
+        self.assertEqual(decode("talk.side_over", {"to": "x"}), facts.ConsultOver("x"))
+
     def test_the_hints_of_all_fields_are_known_here(self):
         for fact in FACTS.values():
             self.assertEqual(len(filled(fact)), len(fact._fields))

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from callcore.errors import DefinitionError
 from callcore.flow import flow_file, scxml, voicexml
 from callcore.flow.catalogue import Catalogue
-from callcore.flow.definition import End, Flow, Queue, Ring, Say, SpokenText
+from callcore.flow.definition import End, Flow, Ring, Say, SpokenText, WaitInQueue
 from callcore.flow.flow_file import FlowFile, QueueThing, SoundThing, with_references
 from callcore.flow.xml_names import NAME
 from callcore.lookups.table import Column, NotATable, guarded, read, unguarded
@@ -92,7 +92,7 @@ class MachineFileTests(unittest.TestCase):
         long = "Press 1. " * 20 + "\x0bEnd\x00 & <more>"
         flow = Flow(start="1st", steps=(
             Say(id="1st", prompt=SpokenText(text=long), next="stop-1st"),
-            Queue(id="stop-1st", queue=BOOKINGS), End(id="failure-rule"),
+            WaitInQueue(id="stop-1st", queue=BOOKINGS), End(id="failure-rule"),
             End(id="stop-1st-answered"),
         ))  # fmt: skip
         root, ids = read_file(self, SCXML, scxml.write(flow, "\x01", WORLD))

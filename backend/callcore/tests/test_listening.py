@@ -6,7 +6,7 @@ import unittest
 
 from callcore.flow.catalogue import Catalogue, QueueFacts
 from callcore.flow.checks import check
-from callcore.flow.definition import Digits, End, Flow, Menu, MenuArm, Queue
+from callcore.flow.definition import Digits, End, Flow, Menu, MenuArm, WaitInQueue
 from callcore.flow.runner import NOTHING_AROUND, Machine, Spoken
 from callcore.flow.spoken_keys import offered_words
 from callcore.flow.trial import Trial
@@ -34,7 +34,7 @@ def flow(*, listens: bool = True, arms=ARMS, says: str = "For bookings, press 1.
             Digits(id="ref", prompt=text("Your booking?"), into="ref", least=4, most=4, tries=2,
                    confirm=text("You said {ref:digits}. Is that right?"), next="wait",
                    no_digits="bye", listens=listens),
-            Queue(id="wait", queue="queue:q", waited="bye"),
+            WaitInQueue(id="wait", queue="queue:q", waited="bye"),
             End(id="bye", prompt=text("Goodbye.")),
         ),
     )  # fmt: skip

@@ -1,9 +1,12 @@
 import unittest
+from collections import defaultdict
 
 from callcore.events import Kind
 from callcore.events import read as happened
 from callcore.measures.figures import Figures
 from callcore.measures.rows import INTERVAL_MS, QueueRow
+from callcore.measures.sums import PARTS, STATES, SUMS, added, figures_of
+from callcore.measures.tallies import Amount, Counted, Steps
 
 SECOND = 1000
 LATE = {"queue": "q", "threshold_ms": 20 * SECOND, "short_ms": 5 * SECOND}
@@ -33,6 +36,76 @@ def folded(*contacts):
     for event in sorted((e for events in contacts for e in events), key=lambda e: e.at_ms):
         fold.apply(event)
     return fold
+
+
+class AgentFigureTests(unittest.TestCase):
+    ROW = {"available_ms": 1_000, "ringing_ms": 500, "on_contact_ms": 4_000, "wrapping_ms": 500,
+           "away_ms": 2_000, "legs": 4, "talk_ms": 3_000, "hold_ms": 1_000, "wrap_ms": 500,
+           "handed_on": 1, "coded": 3, "missed": 1, "rang": 5}  # fmt: skip
+
+    def test_averages_and_shares_come_from_their_parts(self):
+        figures = figures_of("agents", self.ROW)
+        self.assertEqual(figures["signed_in_ms"], 8_000)
+        self.assertEqual((figures["occupancy"], figures["handle_average_ms"]), (0.75, 1_125))
+        self.assertEqual((figures["talk_average_ms"], figures["hold_average_ms"]), (750, 250))
+        self.assertEqual((figures["coded_share"], figures["missed_share"]), (0.75, 0.2))
+        self.assertEqual(sum(figures[f"{state}_share"] for state in STATES), 1)
+
+    def test_where_there_is_nothing_to_divide_by_there_is_no_figure(self):
+        empty = figures_of("agents", dict.fromkeys(self.ROW, 0))
+        divided = {key for key, figure in SUMS["agents"].items() if figure.under}
+        self.assertEqual({empty[key] for key in divided}, {None})
+        self.assertEqual({value for key, value in empty.items() if key not in divided}, {0})
+
+    def test_several_together_are_worked_out_from_their_parts_not_from_their_averages(self):
+        other = {**dict.fromkeys(self.ROW, 0), "legs": 1, "talk_ms": 5_500}
+        whole = added("agents", [self.ROW, other])
+        self.assertEqual(SUMS["agents"]["handle_average_ms"].value(whole), 2_000)
+
+    def test_a_formula_is_told_in_words_of_parts_that_there_are(self):
+        figure = SUMS["agents"]["handle_average_ms"]
+        self.assertEqual(figure.formula("agents"), "(talk + hold + wrap-up) ÷ parts of contacts")
+        self.assertEqual(
+            SUMS["agents"]["missed"].words("agents"), SUMS["agents"]["missed"].sentence
+        )
+        for subject, figures in SUMS.items():
+            for figure in figures.values():
+                named = {
+                    *figure.over,
+                    *figure.under,
+                    *([figure.contacts] if figure.contacts else []),
+                }
+                self.assertLessEqual(named, PARTS[subject].keys(), figure.key)
+
+
+class ToldWaitTests(unittest.TestCase):
+    def counted(self, *told, answered, left=None):
+        """What is counted of a wait from 0 s on that was told at some moments."""
+        steps, amounts = Steps(), defaultdict(Amount)
+
+        def take(at, kind, **body):
+            steps.apply(happened(at * SECOND, kind, "c", "", body), amounts.__getitem__)
+
+        take(0, Kind.QUEUED, **LATE)
+        for at, seconds in told:
+            take(at, Kind.WAIT_TOLD, queue="q", seconds=seconds)
+        if left is not None:
+            take(left, Kind.LEFT_QUEUE, queue="q")
+            take(left + 1, Kind.QUEUED, **LATE)
+        take(answered, Kind.ANSWERED, queue="q")
+        return {
+            where.detail: (amount.count, amount.ms // SECOND)
+            for where, amount in amounts.items()
+            if where.what is Counted.TOLD
+        }
+
+    def test_a_wait_came_as_told_sooner_or_later(self):
+        found = self.counted((10, 300), (200, 600), (400, 60), answered=410)
+        # 400 s for 300, less by more than a minute and 30 %; 210 for 600; 10 for under two minutes.
+        self.assertEqual(found, {"later": (1, 100), "sooner": (1, 390), "as_told": (1, 50)})
+
+    def test_what_was_told_of_a_wait_that_was_given_up_counts_nowhere(self):
+        self.assertEqual(self.counted((10, 300), left=50, answered=90), {})
 
 
 class FoldTests(unittest.TestCase):

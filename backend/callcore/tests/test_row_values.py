@@ -12,7 +12,7 @@ from callcore.flow.catalogue import (
     TableFacts,
 )
 from callcore.flow.checks import blocking, check
-from callcore.flow.definition import End, Flow, Lookup, Music, Queue, Ring
+from callcore.flow.definition import End, Flow, Lookup, Music, Ring, WaitInQueue
 from callcore.flow.runner import JoinQueue, Looked, Machine, RingPerson
 from callcore.flow.steps.away import Taken
 from callcore.flow.trial_setup import Pretend, pretended_rows
@@ -29,7 +29,7 @@ def flow(last, column="Desk"):
 
 
 class RowValueTests(unittest.TestCase):
-    QUEUE = Queue(id="wait", queue="value:named", waited="end")
+    QUEUE = WaitInQueue(id="wait", queue="value:named", waited="end")
     RING = Ring(id="ring", people=("value:named",), no_answer="end", busy="end", failed="end")
 
     def looked(self, flow, row):

@@ -12,9 +12,9 @@ from callcore.flow.definition import (
     Input,
     Lookup,
     Message,
-    Queue,
     Ring,
     Say,
+    WaitInQueue,
 )
 from callcore.flow.runner import (
     Dial,
@@ -150,7 +150,10 @@ class RunnerTests(unittest.TestCase):
     def test_answers_that_come_at_once_lead_round_only_so_often(self):
         """Nobody there, busy, no such flow: fed back in the same moment they have one bound."""
         round_and_round = {
-            "queue": (Queue(id="at", queue="queue:x", waited="at"), WaitedOut("nobody_there")),
+            "queue": (
+                WaitInQueue(id="at", queue="queue:x", waited="at"),
+                WaitedOut("nobody_there"),
+            ),
             "ring": (Ring(id="at", people=("agent:x",), busy="at"), Rung("busy")),
             "go": (GoOn(id="at", flow="flow:x", failed="at"), NowhereToGo()),
             "look": (Lookup(id="at", table="table:x", key="caller", not_found="at"), Looked(None)),
@@ -275,7 +278,10 @@ class AwayTests(unittest.TestCase):
         prompt = text(
             "Welcome to {port}. Boats leave every {minutes:number} minutes. {caller:digits}"
         )
-        steps = (Say(id="say", prompt=prompt, next="wait"), Queue(id="wait", queue="value:desk"))
+        steps = (
+            Say(id="say", prompt=prompt, next="wait"),
+            WaitInQueue(id="wait", queue="value:desk"),
+        )
         flow = Flow(start="say", steps=steps, inputs=inputs)
         call = self.call(flow, port="Northby", minutes="soon", caller="+44")
         heard = call.effects[-1].prompt.text

@@ -28,7 +28,6 @@ from callcore.flow.definition import (
     Menu,
     MenuArm,
     Music,
-    Queue,
     Repeat,
     Ring,
     Say,
@@ -36,6 +35,7 @@ from callcore.flow.definition import (
     SpokenText,
     Times,
     TimesArm,
+    WaitInQueue,
 )
 from callcore.flow.periods import Period, overlap
 from callcore.flow.periods import words as period_words
@@ -427,13 +427,13 @@ class QueueTests(unittest.TestCase):
         for reason, exits, then, end in cases:
             with self.subTest(reason=reason, exits=exits):
                 around = MadeUp(overflow=lambda _queue, way, then=then: then.get(way, ""))
-                call = Call(Queue(id="q", queue="queue:x", **exits), around=around)
+                call = Call(WaitInQueue(id="q", queue="queue:x", **exits), around=around)
                 call.feed(WaitedOut(reason))
                 handed = call.last.flow if isinstance(call.last, HandOver) else call.ended_at
                 self.assertEqual(handed, end)
 
     def test_a_waiting_plan_is_not_needed_to_wait(self):
-        call = Call(Queue(id="q", queue="queue:x", waited="a"))
+        call = Call(WaitInQueue(id="q", queue="queue:x", waited="a"))
         self.assertEqual(call.state.phase, "queued")
 
     def test_spoken_text_without_values_is_played_as_it_is(self):

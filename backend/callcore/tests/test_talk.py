@@ -12,14 +12,14 @@ from callcore.events import read as happened
 from callcore.flow.catalogue import Catalogue, MailboxFacts, QueueFacts
 from callcore.flow.checks import blocking, check
 from callcore.flow.definition import Flow, exits
-from callcore.flow.onward import aside, onward
+from callcore.flow.onward import consult, onward
 from callcore.flow.runner import Machine
-from callcore.flow.steps import Callback, Menu, MenuArm, Message, Music, TellWait
+from callcore.flow.steps import Menu, MenuArm, Message, Music, OfferCallback, TellWait
 from callcore.handling.rules import desk, handling, resolve, wrong
 from callcore.measures.coverage import coverage, presence
 from callcore.measures.figures import Figures
 from callcore.routing.events import QueueRule, Widen
-from callcore.talk.conversation import Facts, Talk, allowed, refuse
+from callcore.talk.conversation import Circumstances, Talk, allowed, refuse
 from callcore.talk.recording import RecordingRule, notice, recorded
 from callcore.waiting.estimate import Waits
 from callcore.waiting.wait_timeline import FURTHEST_MS, clock
@@ -35,27 +35,27 @@ MINUTE = 60_000
 
 class ConversationTests(unittest.TestCase):
     def test_what_may_be_done_follows_how_the_talk_stands(self):
-        self.assertEqual(allowed(Talk(), Facts()), ["hold", "transfer", "consult", "end"])
+        self.assertEqual(allowed(Talk(), Circumstances()), ["hold", "transfer", "consult", "end"])
         held = Talk(held=True)
-        self.assertEqual(allowed(held, Facts()), ["resume", "transfer", "consult", "end"])
-        asking = Talk(held=True, side="s")
-        self.assertEqual(allowed(asking, Facts()), ["resume", "end_side"])
-        self.assertEqual(allowed(asking, Facts(answered=True)),
-                         ["resume", "put_through", "join", "end_side"])  # fmt: skip
-        self.assertEqual(allowed(Talk(side="s", joined=True), Facts(answered=True)),
-                         ["put_through", "end_side", "end"])  # fmt: skip
-        self.assertEqual(allowed(Talk(), Facts(text=True)), ["transfer", "end"])
-        self.assertEqual(allowed(Talk(), Facts(aside=True)), ["end"])
+        self.assertEqual(allowed(held, Circumstances()), ["resume", "transfer", "consult", "end"])
+        asking = Talk(held=True, consult="s")
+        self.assertEqual(allowed(asking, Circumstances()), ["resume", "end_consult"])
+        self.assertEqual(allowed(asking, Circumstances(answered=True)),
+                         ["resume", "put_through", "join", "end_consult"])  # fmt: skip
+        self.assertEqual(allowed(Talk(consult="s", joined=True), Circumstances(answered=True)),
+                         ["put_through", "end_consult", "end"])  # fmt: skip
+        self.assertEqual(allowed(Talk(), Circumstances(text=True)), ["transfer", "end"])
+        self.assertEqual(allowed(Talk(), Circumstances(consult=True)), ["end"])
 
     def test_what_may_not_be_done_is_refused_in_words(self):
         for action in ("resume", "join", "record", "help", "emergency", "by_text"):
             with self.subTest(action), self.assertRaises(EventRefused) as refused:
-                refuse(action, Talk(), Facts())
+                refuse(action, Talk(), Circumstances())
             self.assertGreater(len(str(refused.exception)), 20)
 
-    @given(st.builds(Talk, st.booleans(), st.sampled_from(["", "s"])), st.builds(Facts))
+    @given(st.builds(Talk, st.booleans(), st.sampled_from(["", "s"])), st.builds(Circumstances))
     def test_there_is_always_a_way_on(self, talk, facts):
-        self.assertTrue({"end", "end_side"} & set(allowed(talk, facts)))
+        self.assertTrue({"end", "end_consult"} & set(allowed(talk, facts)))
 
 
 class OnwardTests(unittest.TestCase):
@@ -71,7 +71,7 @@ class OnwardTests(unittest.TestCase):
 
     def test_whom_a_colleague_asks_is_rung_and_never_put_back_into_a_line(self):
         for target in (QUEUE, AGENT, "+441632960111"):
-            kinds = [step.kind for step in aside(target).steps]
+            kinds = [step.kind for step in consult(target).steps]
             self.assertEqual(kinds[1:], ["end"])
 
 
@@ -121,7 +121,7 @@ class ClockTests(unittest.TestCase):
     def test_telling_offering_and_widening_stand_at_their_times(self):
         plan = self.plan(
             Music(id="m", seconds=20, next="t"), TellWait(id="t", next="c"),
-            Callback(id="c", declined="m", failed="m"),
+            OfferCallback(id="c", declined="m", failed="m"),
         )  # fmt: skip
         rule = QueueRule("q", longest_wait_ms=MINUTE, widening=(Widen(26_000, lower=2),))
         found = clock(rule, plan, WORLD)
@@ -159,7 +159,7 @@ class SumTests(unittest.TestCase):
             event(1, Kind.QUEUED, queue="q", staff=1),
             event(4, Kind.ANSWERED, "ann", queue="q", entered_ms=1000),
             event(6, Kind.HELD, "ann", on=True),
-            event(7, Kind.ARRIVED, contact="s", number="n", caller="x", flow="", aside="c"),
+            event(7, Kind.ARRIVED, contact="s", number="n", caller="x", flow="", consult_of="c"),
             event(7, Kind.QUEUED, contact="s", queue="q", staff=1),
             event(8, Kind.ANSWERED, "bea", contact="s", queue="q", entered_ms=7000),
             event(11, Kind.HELD, "ann", on=False),

@@ -13,8 +13,8 @@ from callcore.flow.definition import (
     ForkArm,
     Menu,
     MenuArm,
-    Queue,
     Say,
+    WaitInQueue,
 )
 from callcore.flow.runner import NOTHING_AROUND, Due, JoinQueue, Machine, Play, Texted
 from callcore.flow.trial import Trial
@@ -36,7 +36,7 @@ FLOW = Flow(
             MenuArm(key="2", label="Lost", next="wait"))),
         Digits(id="ref", prompt=text("Your booking?"), into="ref", least=4, most=4, next="wait",
                no_digits="bye", wait_s=3600),
-        Queue(id="wait", queue="queue:q", waited="bye"),
+        WaitInQueue(id="wait", queue="queue:q", waited="bye"),
         End(id="bye", prompt=text("Goodbye.")),
     ),
 )  # fmt: skip

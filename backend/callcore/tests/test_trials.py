@@ -11,9 +11,9 @@ from callcore.flow.definition import (
     Input,
     Lookup,
     Message,
-    Queue,
     Ring,
     SetValue,
+    WaitInQueue,
 )
 from callcore.flow.expectation import differences, expected
 from callcore.flow.runner import MadeUp, MailboxRule
@@ -85,7 +85,7 @@ class TrialTests(unittest.TestCase):
         self.assertEqual(run(outside, pretend={"rings": {"ring": "no_answer"}}).place, "B")
 
     def test_a_wait_without_end_is_said_and_a_longest_wait_is_kept(self):
-        flow = Flow(start="q", steps=(Queue(id="q", queue=BOOKINGS, waited="a"), End(id="a")))
+        flow = Flow(start="q", steps=(WaitInQueue(id="q", queue=BOOKINGS, waited="a"), End(id="a")))
         never = {"waits": {BOOKINGS: None}}
         setup = setup_of({"pretend": never})
 
@@ -164,5 +164,5 @@ class ChangeWordsTests(unittest.TestCase):
         self.assertEqual(rows["the longest stay"].details, ("900 → 60",))
         arms = main_line().steps[1].arms[:1]
         fewer = in_words(main_line(), with_step(main_line(), "menu", arms=arms), WORLD)
-        words = "its arms: 2 Sailing today “Sailings heard” → nothing"
+        words = "its ways, key 2: 2 Sailing today “Sailings heard” → nothing"
         self.assertEqual(fewer[0].details, (words,))

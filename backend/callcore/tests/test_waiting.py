@@ -11,15 +11,15 @@ from callcore.events import read as happened
 from callcore.flow.catalogue import Catalogue, FlowFacts, QueueFacts
 from callcore.flow.checks import check
 from callcore.flow.definition import (
-    Callback,
     End,
     Flow,
     Message,
     Music,
-    Queue,
+    OfferCallback,
     Ring,
     Say,
     TellWait,
+    WaitInQueue,
 )
 from callcore.flow.runner import (
     BookCallback,
@@ -44,14 +44,15 @@ from callcore.flow.runner import (
 from callcore.flow.telling import tell
 from callcore.flow.trial import Trial
 from callcore.flow.trial_setup import Pretend, Setup
+from callcore.speech.values import band
 from callcore.tests.flows import text
-from callcore.waiting.estimate import LEAST_SCORED, Waits, band
+from callcore.waiting.estimate import LEAST_SCORED, Waits
 
 SECOND = 1000
 NOON = 1_795_435_200_000
 QUEUE = "queue:q"
 FLOW = Flow(
-    start="wait", steps=(Queue(id="wait", queue=QUEUE, waited="over"), End(id="over"))
+    start="wait", steps=(WaitInQueue(id="wait", queue=QUEUE, waited="over"), End(id="over"))
 )  # fmt: skip
 
 
@@ -59,7 +60,7 @@ def plan(*steps: object) -> Flow:
     return Flow(purpose="plan", start=steps[0].id, steps=steps)  # type: ignore[attr-defined]
 
 
-OFFER = Callback(id="offer", prompt=text("Shall we call back?"), declined="music",
+OFFER = OfferCallback(id="offer", prompt=text("Shall we call back?"), declined="music",
                  other_number=False, attempts=2, retry_s=60)  # fmt: skip
 ROUND = plan(Music(id="music", seconds=20, next="tell"), TellWait(id="tell", next="offer"), OFFER)
 
@@ -185,8 +186,8 @@ class PlanTests(unittest.TestCase):
         self.assertEqual(check(ROUND, Catalogue()), [])
         ring = plan(Ring(id="ring", number="+441632960111"))
         self.assertIn("not-while-waiting", {f.code for f in check(ring, Catalogue())})
-        flow = Flow(start="wait", steps=(Queue(id="wait", queue=QUEUE, plan="flow:x", waited="e"),
-                                         End(id="e")))  # fmt: skip
+        wait = WaitInQueue(id="wait", queue=QUEUE, plan="flow:x", waited="e")
+        flow = Flow(start="wait", steps=(wait, End(id="e")))
         for facts, code in (
             ({}, "missing-plan"),
             ({"flow:x": FlowFacts("X", True, "voice")}, "no-plan"),

@@ -10,7 +10,7 @@ from callcore.events import facts
 from callcore.flow.catalogue import Catalogue, QueueFacts
 from callcore.flow.definition import Flow
 from callcore.flow.runner import Machine
-from callcore.flow.steps import End, Queue
+from callcore.flow.steps import End, WaitInQueue
 from callcore.people.distributions import Exponential
 from callcore.people.profile import always
 from callcore.people.traits import Traits, textbook
@@ -38,7 +38,7 @@ def setup(queues: Iterable[tuple[int, Iterable[int]]]) -> Setup:
     catalogue = Catalogue(queues=names)
     flows, numbers, settings = {}, {}, {}
     for n, (priority, members) in enumerate(known):
-        steps = (Queue(id="queue", queue=f"queue:q{n}", waited="end"), End(id="end"))
+        steps = (WaitInQueue(id="queue", queue=f"queue:q{n}", waited="end"), End(id="end"))
         machine = Machine(Flow(start="queue", steps=steps), lambda _: 0)
         flows[f"f{n}"] = RunnableFlow(f"f{n}", f"Line {n}", 1, n, machine, catalogue, {})
         numbers[address(n)] = NumberFacts(f"n{n}", address(n), "", f"f{n}")

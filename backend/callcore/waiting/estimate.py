@@ -27,7 +27,7 @@ from typing import Any, NamedTuple
 from callcore.events import Happening, facts
 from callcore.measures.callers import Callers
 from callcore.routing.events import Status
-from callcore.speech.values import LONG_S, SHORT_S
+from callcore.speech.values import band
 
 ESTIMATORS = ("last", "head", "rate", "staff")
 #: A wait is told only where so many were scored, and so large a share fell within the band told.
@@ -36,20 +36,6 @@ LEAST_WITHIN = 0.6
 _STARTS, _HANDLED, _SCORED = 12, 50, 60
 #: Waits say something of those to come for so long; handle times and errors for longer.
 FRESH_MS, KNOWN_MS = 1_800_000, 4 * 3_600_000
-
-
-def band(seconds: float) -> tuple[float, float]:
-    """The waits (s) for which what is told of an expected wait is true enough.
-
-    "Less than two minutes" and "more than twenty" are meant as they are said; between them a
-    wait may differ by 30 %, and by a minute at the least.
-    """
-    if seconds < SHORT_S:
-        return 0.0, float(SHORT_S)
-    if seconds > LONG_S:
-        return float(LONG_S), float("inf")
-    give = max(60.0, 0.3 * seconds)
-    return seconds - give, seconds + give
 
 
 class _Scored(NamedTuple):

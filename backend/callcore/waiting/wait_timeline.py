@@ -24,7 +24,7 @@ from callcore.flow.state import (
     PlayMusic,
     RunState,
 )
-from callcore.flow.steps import Callback, Message, TellWait
+from callcore.flow.steps import Message, OfferCallback, TellWait
 from callcore.routing.events import QueueRule
 
 MarkKind = Literal["heard", "music", "told", "callback", "widens", "prefers", "message", "leaves"]
@@ -145,6 +145,6 @@ def _mark(
     until_ms = min(now_ms + effect.length_ms, end_ms)
     if isinstance(step, TellWait):
         return Mark(now_ms, until_ms, "told", _TOLD)
-    if isinstance(step, Callback):
+    if isinstance(step, OfferCallback):
         return Mark(now_ms, until_ms, "callback", "a callback is offered")
     return Mark(now_ms, until_ms, "heard", prompt_words(effect.prompt, catalogue))

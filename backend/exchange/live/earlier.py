@@ -19,7 +19,7 @@ from callcore.centre.site import Site
 from callcore.events import Happening, Kind, facts, read
 from callcore.flow import runner
 from callcore.flow.definition import Flow as DefinedFlow
-from callcore.flow.steps import Queue
+from callcore.flow.steps import WaitInQueue
 from callcore.routing import events as e
 from callcore.routing.events import Status
 from callcore.talk.conversation import Talk
@@ -294,7 +294,9 @@ def _ring_again(site: Site, contact: Contact, now_ms: int) -> None:
 def _booked(site: Site, booked: Written) -> Contact:
     """The contact that a BOOKED event began."""
     body = booked.body
-    waits = DefinedFlow(start="wait", steps=(Queue(id="wait", queue=f"queue:{body['queue']}"),))
+    waits = DefinedFlow(
+        start="wait", steps=(WaitInQueue(id="wait", queue=f"queue:{body['queue']}"),)
+    )
     flow = site.setup.ad_hoc(waits, "Callback")
     state, _ = flow.machine.start(body["entered_ms"])
     contact = Contact(

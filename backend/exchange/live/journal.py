@@ -36,16 +36,16 @@ class LeaseLost(Exception):
     """Another exchange owns the site now; this one must not write another word."""
 
 
-def take_lease(site: str, owner: uuid.UUID, where: str) -> Lease | None:
+def take_lease(site: str, owner: uuid.UUID, where: str, lasts: timedelta = LEASE) -> Lease | None:
     """Take or renew the lease of a site; the holder's lease where somebody else has it."""
     now = timezone.now()
     with transaction.atomic():
         made, created = Lease.objects.select_for_update().get_or_create(
-            site=site, defaults={"owner": owner, "where": where, "until": now + LEASE}
+            site=site, defaults={"owner": owner, "where": where, "until": now + lasts}
         )
         if not created and made.owner != owner and made.until > now:
             return made
-        made.owner, made.where, made.until = owner, where, now + LEASE
+        made.owner, made.where, made.until = owner, where, now + lasts
         made.save()
     return None
 
@@ -153,13 +153,13 @@ def _write_contacts(site: str, events: list[Happening]) -> None:
     for h in events:
         fact = h.fact
         if isinstance(fact, facts.Arrived):
-            more = (fact.aside, fact.placed_by or None)
+            more = (fact.consult_of, fact.placed_by or None)
             begun.append((h.contact, site, fact.number, fact.caller, fact.flow, h.at_ms, "", *more))
         elif isinstance(fact, facts.Booked):
             kept = (fact.number, fact.caller, fact.flow)
             begun.append((h.contact, site, *kept, h.at_ms, "", "", None))
     copy_in(
-        Contact, ("id", "site", "number", "caller", "flow", "arrived_ms", "ending", "aside",
+        Contact, ("id", "site", "number", "caller", "flow", "arrived_ms", "ending", "consult_of",
                   "placed_by"), begun,
     )  # fmt: skip
     update_from(
@@ -259,6 +259,15 @@ def stories(contacts: Collection[str], up_to: int, kinds: Collection[str]) -> It
     return _happenings(rows.order_by("seq").values_list(*_READ).iterator(chunk_size=5000))
 
 
+def of_agent(
+    site: str, agent: str, kinds: Collection[str], since_ms: int, until_ms: int, most: int
+) -> Iterable[Happening]:
+    """What was written of an agent within some time, of some kinds, in order."""
+    rows = Journal.objects.filter(site=site, kind__in=kinds, agent=agent)
+    rows = rows.filter(at_ms__gte=since_ms, at_ms__lt=until_ms).order_by("seq")
+    return _happenings(rows.values_list(*_READ)[:most])
+
+
 def newest(site: str) -> tuple[int, int]:
     """Number and moment (ms) of the newest event; zeros where there is none."""
     last = Journal.objects.filter(site=site).order_by("-seq").values_list("seq", "at_ms").first()
@@ -271,7 +280,7 @@ def acquaintances(site: str, since_ms: int) -> Iterable[tuple[str, str, int]]:
         cursor.execute(
             "SELECT c.caller, j.agent, j.at_ms FROM exchange_journal j JOIN exchange_contact c"
             " ON c.id = j.contact WHERE j.site = %s AND j.kind = %s AND j.at_ms >= %s"
-            " AND c.aside = '' ORDER BY j.at_ms DESC LIMIT %s",
+            " AND c.consult_of = '' ORDER BY j.at_ms DESC LIMIT %s",
             [site, str(Kind.ANSWERED), since_ms, MOST_ACQUAINTANCES],
         )
         return cursor.fetchall()
@@ -282,6 +291,12 @@ def emergencies(site: str, since_ms: int) -> list[Happening]:
     kinds = (str(Kind.EMERGENCY), str(Kind.EMERGENCY_TAKEN))
     rows = Journal.objects.filter(site=site, kind__in=kinds, at_ms__gte=since_ms).order_by("seq")
     return list(_happenings(rows.values_list(*_READ)))
+
+
+def alerts(site: str, since_ms: int) -> list[Happening]:
+    """What became of alerts since a moment, in order."""
+    rows = Journal.objects.filter(site=site, kind=str(Kind.ALERT), at_ms__gte=since_ms)
+    return list(_happenings(rows.order_by("seq").values_list(*_READ)))
 
 
 def open_contacts(site: str) -> dict[str, list[Written]]:

@@ -6,7 +6,7 @@ it follows; a reader who missed one takes the snapshot again.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any, NamedTuple, cast
 
 from channels.layers import get_channel_layer
@@ -59,6 +59,8 @@ class _Told(NamedTuple):
 
 
 _UNTOLD = _Told(0, 0, None)
+#: What is told before all else.
+_FIRST = frozenset({"floor", "strip"})
 
 
 class Publisher:
@@ -74,9 +76,12 @@ class Publisher:
         self._kept_ms = 0
         self._last: dict[str, _Told] = {}
 
-    def ready(self, topic: str, wall_ms: int) -> bool:
-        """Whether a topic may be published again."""
-        return topic not in self._last or wall_ms - self._last[topic].wall_ms >= SHORTEST_GAP_MS
+    def in_turn(self, topics: Iterable[str], wall_ms: int) -> list[str]:
+        """Those of some topics that may be told again: what all look at first, then what was told
+        longest ago, so that none waits for ever while others change all the time."""
+        told_ms = {topic: self._last.get(topic, _UNTOLD).wall_ms for topic in topics}
+        ready = (t for t, then_ms in told_ms.items() if wall_ms - then_ms >= SHORTEST_GAP_MS)
+        return sorted(ready, key=lambda topic: (topic not in _FIRST, told_ms[topic], topic))
 
     def forget(self) -> set[str]:
         """Nothing is known any more of what readers have; the topics that were told."""

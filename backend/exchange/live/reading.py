@@ -87,6 +87,7 @@ def read(*, promoting: bool = True) -> Setup:
             groups={g.id: g for g in groups},
             music=sound_services.hold_music(),
             notices=tuple(agent_services.notices()),
+            alerts=queue_services.alert_rules(),
             mailboxes=mailboxes,
             extensions=_EXTENSIONS.at(newest, left_out),
             diversions=tuple(diversions),

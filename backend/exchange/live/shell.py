@@ -49,7 +49,7 @@ from exchange.live import journal, reading, taking_up
 from exchange.live.publisher import Publisher
 from exchange.models import Command
 from exchange.site_clock import SiteClock, wall_ms
-from exchange.watching import CALL, SHOWN_S
+from exchange.watching import SHOWN_S, WATCHED
 from flows.soundness import LOOKED_AT
 from flows.tasks import look_whether_sound
 from lookups.services import look_up
@@ -118,7 +118,7 @@ class Exchange:
         self._answers: list[tuple[int, dict[str, Any]]] = []
         #: How things stand that was not written yet: the newest of each.
         self._rows: dict[tuple[str, str], Row] = {}
-        self._told: set[str] = set()
+        self._to_publish: set[str] = set()
         #: Until when (ms of the wall's clock) calls are shown: somebody watches them.
         self._watched: dict[str, int] = {}
         self._answered: set[int] = set()
@@ -243,7 +243,7 @@ class Exchange:
             # Once a round: one contact that asks again and again holds up no other.
             await self._look_up()
             self.crowd.advance(self.clock.now_ms())
-        self._told |= self.centre.topics()
+        self._to_publish |= self.centre.topics()
         self._rows |= {(row.what, row.name): row for row in standing.changed(self.centre)}
         if self.centre.pending or self._answers or self._rows:
             await self._write()
@@ -309,9 +309,10 @@ class Exchange:
             case "reset":
                 await self._reset()
                 return {}
-            case "call.watched":
-                self._watched[f"{CALL}{command.body['contact']}"] = wall_ms() + SHOWN_S * 1000
-                self._told.add(f"{CALL}{command.body['contact']}")
+            case "topic.watched":
+                topic = str(command.body["topic"])
+                self._watched[topic] = wall_ms() + SHOWN_S * 1000
+                self._to_publish.add(topic)
                 return {}
             case "call.place" | "text.place":
                 return await self._place(command)
@@ -349,7 +350,7 @@ class Exchange:
         self.clock = SiteClock()
         self.centre = _new_centre(self.centre.setup, self.clock.now_ms())
         await self._new_crowd(self.clock.now_ms())
-        self._told |= {f"desk.{agent}" for agent in self.centre.setup.agents}
+        self._to_publish |= {f"desk.{agent}" for agent in self.centre.setup.agents}
 
     async def _place(self, command: Command) -> dict[str, Any]:
         body, trial = command.body, None
@@ -432,33 +433,34 @@ class Exchange:
             except (RedisError, OSError) as error:
                 log.warning("not published (%s); trying again", error)
                 # What was kept there may be gone with it: all of it is told anew.
-                self._told |= self._publisher.forget()
+                self._to_publish |= self._publisher.forget()
                 await asyncio.sleep(0.5)
 
     async def _publish_told(self, wall: int) -> None:
         now = self.clock.at(wall)
         until = time.monotonic() + _PUBLISH_S
         self._look_away(wall)
-        ready = [t for t in self._told if self._publisher.ready(t, wall)]
-        # Boards and desks first; single calls as far as there is time, the others soon after.
-        for topic in sorted(ready, key=lambda topic: topic.startswith(("call.", "flow."))):
+        # As far as there is time; what is left comes first the next time.
+        for topic in self._publisher.in_turn(self._to_publish, wall):
             if time.monotonic() > until:
                 break
-            self._told.discard(topic)
+            self._to_publish.discard(topic)
             data = self._view(topic, now)
             if data is not None:
                 try:
                     await self._publisher.publish(topic, data, now, wall)
                 except (RedisError, OSError):
-                    self._told.add(topic)
+                    self._to_publish.add(topic)
                     raise
 
     def _look_away(self, wall: int) -> None:
-        """Calls that nobody watches (any more) are not shown."""
+        """Calls, people and desks that nobody watches (any more) are not shown."""
         for topic in [topic for topic, until in self._watched.items() if until < wall]:
             del self._watched[topic]
             self._publisher.drop(topic)
-        self._told = {t for t in self._told if not t.startswith(CALL) or t in self._watched}
+        self._to_publish = {
+            t for t in self._to_publish if not t.startswith(WATCHED) or t in self._watched
+        }
 
     def _view(self, topic: str, now: int) -> CentreTopic | None:
         """What a topic shows; one that cannot be drawn is left out, and the others are told."""
@@ -470,7 +472,7 @@ class Exchange:
 
     async def _heartbeat(self, wall: int) -> None:
         """Every second: that we live, on which revision, and how the site's clock runs."""
-        self._told.add("strip")
+        self._to_publish.add("strip")
         now = self.clock.at(wall)
         await self._publisher.publish("heartbeat", self._how_it_beats(now, wall), now, wall)
         await self._publisher.keep(wall)

@@ -15,6 +15,8 @@ from exchange.live import earlier, journal, reading
 
 #: An emergency that nobody took stands so long, across restarts.
 _ALARM_MS = 24 * 3_600_000
+#: An alert that stands longer is told anew after a restart.
+_ALERT_MS = 30 * 24 * 3_600_000
 
 
 def take_up(centre: Centre, site: str, now_ms: int) -> None:
@@ -23,6 +25,8 @@ def take_up(centre: Centre, site: str, now_ms: int) -> None:
         centre.acquaintances.met(*met)
     for event in journal.emergencies(site, now_ms - _ALARM_MS):
         centre.alarms.apply(event)
+    for event in journal.alerts(site, now_ms - _ALERT_MS):
+        centre.floor.apply(event)
     flow_of = _flow_of()
     rows = journal.standing(site)
     if not rows:

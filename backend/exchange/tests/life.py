@@ -77,6 +77,7 @@ def begun() -> Hand:
         distribution="longest_idle", last_agent_s=5,
         recording=RecordingRule("all"), survey="", text_number=TEXT_NUMBER,
     )  # fmt: skip
+    freight = queue._replace(id="freight", name="Freight", members=("cyd",), text_number="")
     ann = base.agents["ann"]
     agents = {
         name: ann._replace(id=name, name=name.title(), outside_number="+441632960112")
@@ -92,7 +93,8 @@ def begun() -> Hand:
             NUMBER: number,
             TEXT_NUMBER: number._replace(address=TEXT_NUMBER, flow="texts", channel="text"),
         },
-        queues={"bookings": queue}, agents=agents, mailboxes={"night": mailbox()},
+        queues={"bookings": queue, "freight": freight}, agents=agents,
+        mailboxes={"night": mailbox()},
         codes={"set": [CodeFacts("code-1", "New booking", "11", "")]}, handling=handling,
         desks={"cyd": DeskRule(line="dialled"),
                "ann": DeskRule(emergency="alerts", help_to="agent:bea")},
@@ -103,7 +105,26 @@ def begun() -> Hand:
 
 def something(hand: Hand, rng: random.Random, number: int) -> None:
     """One thing that happens, and some time after it."""
-    rng.choice((_call, _caller, _caller, _agent, _agent, _agent, _text, _table))(hand, rng, number)
+    rng.choice(
+        (
+            _call,
+            _call,
+            _caller,
+            _caller,
+            _caller,
+            _caller,
+            _agent,
+            _agent,
+            _agent,
+            _agent,
+            _agent,
+            _agent,
+            _text,
+            _table,
+            _supervisor,
+            _supervisor,
+        )
+    )(hand, rng, number)
     hand.after(rng.choice([0, 0, 0.5, 3, 11]))
 
 
@@ -144,7 +165,7 @@ def _agent(hand: Hand, rng: random.Random, number: int) -> None:
         ("sign_in", {}), ("available", {}), ("available", {}), ("answer", {}), ("answer", {}),
         ("answer", {}), ("end", {}), ("end", {}), ("hold", {}), ("resume", {}), ("wrap_up", {}),
         ("wrap_up", {"code": "code-1"}), ("away", {"reason": "Lunch"}), ("decline", {}),
-        ("end_side", {}), ("transfer", {"to": to}), ("consult", {"to": to}), ("put_through", {}),
+        ("end_consult", {}), ("transfer", {"to": to}), ("consult", {"to": to}), ("put_through", {}),
         ("join", {}), ("help", {}), ("emergency", {}), ("record", {}), ("stop_recording", {}),
         ("by_text", {"text": "As said."}), ("text", {"text": "We look."}), ("sign_out", {}),
     ]  # fmt: skip
@@ -153,9 +174,27 @@ def _agent(hand: Hand, rng: random.Random, number: int) -> None:
         hand.do(f"agent.{kind}", agent=agent, **body)
 
 
+def _supervisor(hand: Hand, rng: random.Random, number: int) -> None:
+    """Two of them, without browsers: what they hear they hear for a while."""
+    user = rng.choice(["7", "8"])
+    acts = ("listen", "coach", "join", "take_over", "leave", "end", "send_on", "priority", "move",
+            "offer", "available", "away", "sign_out", "serve", "say")  # fmt: skip
+    act = rng.choice(acts)
+    contact = rng.choice(sorted(hand.centre.contacts) or ["none"])
+    with suppress(EventRefused):
+        hand.do(
+            f"supervise.{act}", act=act, user=user, by=f"Supervisor {user}", contact=contact,
+            agent=rng.choice(AGENTS), teams=None, queues=None, reason="Lunch", text="Hello",
+            to=rng.choice(["queue:bookings", "agent:cyd"]), priority=rng.randint(0, 20),
+            queue=rng.choice(["bookings", "freight"]),
+            serves=[rng.choice(["freight", "bookings"])],
+        )  # fmt: skip
+
+
 #: What is given in, or belongs to a run of the process.
 _NOT_STATE = {"setup", "devices", "dirty", "pending", "touched", "troubles", "desks", "now_ms",
-              "asked", "unheard", "_handlers", "handlers", "limits", "_heap", "_gone"}  # fmt: skip
+              "asked", "unheard", "_handlers", "handlers", "limits", "_heap", "_gone",
+              "supervisors", "watch", "_looks_ms", "_totals"}  # fmt: skip
 
 
 def whole(thing: Any) -> Any:

@@ -1,15 +1,18 @@
 """Waiting plans and callbacks on the exchange."""
 
+from unittest import mock
+
 from django.test import SimpleTestCase
 
 from callcore.centre.handlers.telephone import place_call
 from callcore.centre.setup import RunnableFlow
 from callcore.errors import EventRefused
-from callcore.events import Kind
+from callcore.events import Kind, facts
 from callcore.flow.catalogue import Catalogue, SoundFacts, Spoken
 from callcore.flow.definition import load
 from callcore.flow.runner import Machine
 from callcore.people.crowd import OWN, Crowd, CrowdSettings
+from callcore.waiting.estimate import Expected
 from exchange.tests.hand import SECOND, Hand, configuration, restarted
 
 PLAN = load({
@@ -51,6 +54,16 @@ class CallbackTests(SimpleTestCase):
 
     def endings(self):
         return {h.contact: h.fact.ending for h in self.hand.written() if h.kind is Kind.ENDED}
+
+    def test_what_is_told_of_a_wait_is_written_down_with_it(self):
+        told = Expected(260.0, "staff", True)
+        with mock.patch.object(self.hand.centre.waits, "expected", return_value=told):
+            booked(self.hand)
+        waits = [h.fact for h in self.hand.written() if h.kind is Kind.WAIT_TOLD]
+        self.assertEqual(waits, [facts.WaitTold("bookings", 260)])
+        self.setUp()
+        booked(self.hand)  # nothing is known of waits yet: only the place is told
+        self.assertNotIn(Kind.WAIT_TOLD, {h.kind for h in self.hand.written()})
 
     def test_a_stand_in_that_goes_home_wants_no_call_back(self):
         theirs, own = booked(self.hand, f"{OWN}1"), booked(self.hand, "c1")

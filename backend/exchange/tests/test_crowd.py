@@ -1,5 +1,7 @@
 """The simulated callers and agents, on a clock that the test moves."""
 
+from typing import Any
+
 from django.test import SimpleTestCase
 
 from callcore.centre.setup import Setup
@@ -12,12 +14,12 @@ from exchange.tests.hand import SECOND, Hand, configuration, script
 from testkit import people
 
 
-def lived(seconds: int, load: float = 20.0, seed: int = 3, *, misheard: int = 10,
-          config: Setup | None = None) -> tuple[Hand, Crowd]:  # fmt: skip
-    """A centre with a crowd, some time on."""
+def lived(seconds: int, load: float = 20.0, seed: int = 3, *, config: Setup | None = None,
+          **callers: Any) -> tuple[Hand, Crowd]:  # fmt: skip
+    """A centre with a crowd, some time on; `callers`: what of them is not as usual."""
     hand = Hand(config)
     usual = Traits()
-    traits = usual._replace(callers=usual.callers._replace(misheard=misheard / 100))
+    traits = usual._replace(callers=usual.callers._replace(**callers))
     settings = CrowdSettings(True, load, 2, seed, traits=traits)
     crowd = Crowd(hand.centre, settings, hand.now)
     end = hand.now + seconds * SECOND
@@ -48,12 +50,29 @@ class CrowdTests(SimpleTestCase):
         shares = {}
         for misheard in (0, 100):
             config = configuration(flows={"flow-1": script(listening)})
-            hand, _ = lived(900, misheard=misheard, config=config)
+            hand, _ = lived(900, misheard=misheard / 100, config=config)
             said = [h.fact.meant for h in hand.written() if h.kind is Kind.SPOKEN]
             self.assertGreater(len(said), 50)
             shares[misheard] = sum(map(bool, said)) / len(said)
         self.assertGreater(shares[0], 0.9, "all but those who say a wrong key")
         self.assertEqual(shares[100], 0)
+
+    def test_ways_are_chosen_by_the_shares_of_their_words(self):
+        def pressed(**callers: Any) -> list[str]:
+            hand, _ = lived(900, config=chosen, miskeyed=0, silent=0, leaves=0, **callers)
+            return [h.fact.key for h in hand.written() if h.kind is Kind.KEYED]
+
+        definition = people.definition("bookings")
+        (menu,) = (step for step in definition["steps"] if step["kind"] == "menu")
+        first = menu["arms"][0]
+        menu["arms"] = [{**first, "key": "1", "label": "Bookings"},
+                        {**first, "key": "2", "label": "Sailings"}]  # fmt: skip
+        chosen = configuration(flows={"flow-1": script(load(definition))})
+        self.assertEqual(set(pressed(choices={"Bookings": 0})), {"2"})
+        most = pressed(choices={"Sailings": 3})
+        self.assertGreater(most.count("2"), 2 * most.count("1"))
+        of_stop = {menu.get("name") or menu["id"]: {"1": 1}}
+        self.assertEqual(set(pressed(choices={"Bookings": 0}, shares=of_stop)), {"1"})
 
     def test_the_same_seed_gives_the_same_day_and_another_one_another(self):
         def story(seed):

@@ -1,9 +1,14 @@
+import dataclasses
+
 from django.test import SimpleTestCase
 
+from callcore.centre.setup import RunnableFlow
 from callcore.centre.spans import Spans
 from callcore.centre.timers import Timers
 from callcore.errors import EventRefused
 from callcore.events import Kind
+from callcore.flow.definition import Flow, GoOn, Say
+from callcore.flow.parts import SpokenText
 from callcore.routing.events import HandlingRule, Status
 from exchange.live.publisher import Change, difference
 from exchange.tests.hand import NOON, SECOND, Hand, configuration, restarted, script
@@ -95,6 +100,29 @@ class EngineTests(SimpleTestCase):
         hand.call("new")
         contacts = hand.centre.contacts
         self.assertEqual((contacts["old"].flow.number, contacts["new"].flow.number), (1, 2))
+
+    def test_what_was_heard_in_a_version_out_of_force_is_told_by_it(self):
+        def two(words: str, number: int) -> RunnableFlow:
+            steps = (Say(id="say", prompt=SpokenText(text=words), next="on"),
+                     GoOn(id="on", flow="flow:flow-2"))  # fmt: skip
+            ran = script(Flow(start="say", steps=steps))
+            return dataclasses.replace(ran, number=number, version_id=100 + number)
+
+        second = script(
+            Flow(start="say", steps=(Say(id="say", prompt=SpokenText(text="On. " * 9)),))
+        )
+        second = dataclasses.replace(second, flow_id="flow-2", flow_name="Second", version_id=12)
+        hand = Hand(configuration(flows={"flow-1": two("As it was", 1), "flow-2": second}))
+        hand.call("c1")
+        hand.after(3)
+        newer = {"flow-1": two("As it is", 2), "flow-2": second}
+        hand.centre.configure(configuration(flows=newer), hand.now)
+        told = [line.get("words") for line in hand.shown("call.c1")["log"].values()]
+        self.assertIn("As it was", told)
+        hand.written()
+        standing = next(row.body for row in hand.rows() if row.name == "c1")
+        self.assertEqual([flow["version"] for flow in standing["past"]], [101])
+        self.assertEqual(len(restarted(hand, 0).centre.contacts["c1"].past), 1)
 
     def test_what_cannot_be_is_refused_in_words(self):
         hand = Hand(configuration(flows={}))

@@ -5,7 +5,7 @@ from io import StringIO
 
 from django.conf import settings
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.core.management import CommandError, call_command
+from django.core.management import call_command
 from django.test import TestCase
 
 from callcore.centre.centre import Centre
@@ -14,7 +14,7 @@ from exchange import past
 from exchange.live import journal, reading
 from exchange.live.shell import _new_centre
 from exchange.live.taking_up import take_up
-from exchange.models import Contact, Journal, Standing, StandIns
+from exchange.models import Contact, Journal, StandIns
 from exchange.services import set_site_clock, settle_stand_ins
 from flows.services import publish
 from testkit import people
@@ -89,37 +89,6 @@ class PastTests(CentreTestCase):
         self.assertGreater(events, 100)
         call_command("load_past", stdout=said, stderr=StringIO())
         self.assertEqual(Journal.objects.count(), events)
-
-
-class SimulateTests(CentreTestCase):
-    def simulated(self, *words: str) -> str:
-        said = StringIO()
-        call_command("simulate", "--workers", "1", *words, stdout=said, stderr=StringIO())
-        return said.getvalue()
-
-    def test_days_are_told_with_their_intervals_and_leave_no_trace(self):
-        said = json.loads(self.simulated("--days", "0.4", "--runs", "2", "--load", "0.3", "--json"))
-        self.assertEqual(said["runs"], 2)
-        queue = said["queues"]["Bookings"]
-        self.assertGreater(queue["answered"]["mean"], 1)
-        self.assertGreater(queue["offered"]["half_of_95_percent_interval"], 0)
-        self.assertEqual(queue["offered"]["mean"], said["centre"]["offered"]["mean"])
-        for model in (Journal, Contact, Standing):
-            self.assertFalse(model.objects.exists(), model)
-
-    def test_figures_are_for_people_too(self):
-        said = self.simulated("--days", "0.1", "--runs", "1")
-        self.assertIn("Bookings", said)
-        self.assertIn("One run.", said)
-
-    def test_what_cannot_be_simulated_is_refused_in_words(self):
-        for words, refusal in (
-            (("--days", "0"), "366 days"), (("--load", "-1"), "load"), (("--runs", "0"), "runs"),
-            (("--runs", "many"), "runs"), (("--seed", "x"), "invalid int"),
-            (("--agents", "0"), "agents"),
-        ):  # fmt: skip
-            with self.subTest(words), self.assertRaisesRegex(CommandError, refusal):
-                self.simulated(*words)
 
 
 class PeopleTests(CentreTestCase):

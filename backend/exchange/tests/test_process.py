@@ -86,7 +86,7 @@ class ExchangeTestCase(TransactionTestCase):
         return [w["contact"] for w in queues.get(str(self.queue.pk), {}).get("waiting", [])]
 
     def agent_status(self):
-        kept = snapshot(f"desk.{self.nerys.pk}")
+        kept = seen(f"desk.{self.nerys.pk}")
         return kept["data"]["agent"]["status"] if kept else None
 
 
@@ -236,6 +236,25 @@ class KeptTopicTests(SimpleTestCase):
         two = {"queues": {"b": {"n": 3}, "c c": {"n": 4}}, "agents": {}}
         kept = self.told(one, one, two)
         self.assertEqual((kept["version"], kept["now_ms"], kept["data"]), (2, 2, two))
+
+    def test_nothing_waits_for_ever_while_others_change_all_the_time(self):
+        async def turns() -> list[str]:
+            told = []
+            async with Redis.from_url(settings.REDIS_URL) as redis:
+                publisher = Publisher(redis, "run")
+                topics = {"floor", "strip", *(f"desk.{n}" for n in range(6))}
+                for number in range(5):
+                    wall_ms = 1_000_000 + 300 * number
+                    for topic in publisher.in_turn(topics, wall_ms)[:3]:
+                        told.append(topic)
+                        view = {"agent": {"n": number}}
+                        await publisher.publish(topic, view, wall_ms, wall_ms)
+                self.assertEqual(publisher.in_turn({"floor"}, wall_ms + 1), [])
+            return told
+
+        told = asyncio.run(turns())
+        self.assertEqual(told[:2], ["floor", "strip"])
+        self.assertEqual(len(set(told)), 7)
 
     def test_nothing_stays_of_what_was_told_before(self):
         old, new = {"agents": {"a": {"n": 1}}}, {"agents": {"b": {"n": 2}}}

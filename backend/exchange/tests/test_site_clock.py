@@ -13,7 +13,7 @@ from diversions.models import Diversion
 from exchange.live import journal
 from exchange.live.tables import copy_in, update_from
 from exchange.models import Command, Contact, StandIns
-from exchange.reach import within
+from exchange.reach import Reach, within
 from exchange.site_clock import SiteClock, wall_ms
 from testkit import people
 
@@ -33,17 +33,26 @@ class ClockTests(SimpleTestCase):
             self.assertGreaterEqual(wall_ms(), before)
         self.assertLess(abs(wall_ms() - before), 5_000)
 
-    def test_agents_of_other_teams_are_left_out_of_what_a_supervisor_is_told(self):
+    def test_a_supervisor_is_told_of_their_own_agents_and_alerts(self):
         agents = {"a": {"team_id": "t1"}, "b": {"team_id": "t2"}}
+        alerts = {
+            name: {"queue": queue, "teams": teams}
+            for name, queue, teams in (
+                ("all", "", []), ("own", "q1", []), ("foreign", "q2", []),
+                ("for us", "q2", ["t1", "t3"]), ("for others", "q1", ["t2"]),
+            )
+        }  # fmt: skip
+        mine = Reach(frozenset({"t1"}), frozenset({"q1"}))
         floor = {"topic": "floor", "data": {"agents": agents, "queues": {"q": 1}}}
-        self.assertEqual(within(None, floor), floor)
-        seen = within(frozenset({"t1"}), floor)["data"]
+        self.assertEqual(within(Reach(None, None), floor), floor)
+        seen = within(mine, floor)["data"]
         self.assertEqual((list(seen["agents"]), seen["queues"]), (["a"], {"q": 1}))
-        strip = {"topic": "strip", "data": {"alarms": agents, "figures": {"f": 1}}}
-        seen = within(frozenset({"t2"}), strip)["data"]
-        self.assertEqual((list(seen["alarms"]), seen["figures"]), (["b"], {"f": 1}))
+        data = {"alarms": agents, "alerts": alerts, "figures": {"f": 1}}
+        seen = within(mine, {"topic": "strip", "data": data})["data"]
+        self.assertEqual((list(seen["alarms"]), seen["figures"]), (["a"], {"f": 1}))
+        self.assertEqual(list(seen["alerts"]), ["all", "own", "for us"])
         change = {"topic": "floor", "set": {"agents": {"b": agents["b"]}}, "gone": {}}
-        self.assertEqual(within(frozenset({"t1"}), change)["set"]["agents"], {})
+        self.assertEqual(within(mine, change)["set"]["agents"], {})
 
 
 class StandInTests(TestCase):
@@ -95,7 +104,8 @@ class TableTests(TestCase):
     def test_rows_go_in_and_change_each_to_values_of_their_own(self):
         words = 'a "b"\t, \\ and\n'
         copy_in(
-            Contact, ("id", "site", "number", "caller", "flow", "arrived_ms", "ending", "aside"),
+            Contact, ("id", "site", "number", "caller", "flow", "arrived_ms", "ending",
+                      "consult_of"),
             ((f"c{n}", "main", "1", words, "", n, "", "") for n in range(3)),
         )  # fmt: skip
         self.assertEqual(Contact.objects.get(pk="c2").caller, words)

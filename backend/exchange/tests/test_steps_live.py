@@ -258,7 +258,7 @@ class LiveStepTests(SimpleTestCase):
         hand.do("call.key", contact="c1", key="2")
         moves = hand.told("c1", Kind.MOVED)
         titles = [m["title"] for m in moves if m["title"]]
-        self.assertEqual(titles, ["Block · Booking check", "Asks · 1 to 2 figures", "Ends"])
+        self.assertEqual(titles, ["Block · Booking check", "Asks · 1 to 2 digits", "Ends"])
         self.assertEqual((moves[-1]["step"], moves[-1]["exit"]), ("use", "worked"))
         self.assertIn("booking = 42", [m["words"] for m in moves])
         arrived = hand.written()[0]

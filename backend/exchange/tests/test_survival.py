@@ -14,7 +14,7 @@ from callcore.centre.handlers.telephone import place_call
 from callcore.errors import EventRefused
 from callcore.events import Kind
 from callcore.events import read as happened
-from callcore.flow.definition import Flow, GoOn, Queue, Ring
+from callcore.flow.definition import Flow, GoOn, Ring, WaitInQueue
 from callcore.flow.runner import Machine
 from callcore.people.crowd import OWN, Crowd, CrowdSettings
 from callcore.routing.events import HandlingRule
@@ -57,7 +57,7 @@ class RoundInNoTimeTests(SimpleTestCase):
     def test_a_queue_with_nobody_signed_in_leads_to_itself(self):
         queues = configuration().queues
         queues = {"bookings": queues["bookings"]._replace(when_nobody="leave")}
-        queue = Queue(id="wait", queue="queue:bookings", waited="wait")
+        queue = WaitInQueue(id="wait", queue="queue:bookings", waited="wait")
         self.assert_ended_by_the_failure_rule(self.called(queue, queues=queues))
 
     def test_a_ring_that_is_busy_leads_to_itself_or_over_a_queue(self):
@@ -66,7 +66,7 @@ class RoundInNoTimeTests(SimpleTestCase):
         queues = configuration().queues
         queues = {"bookings": queues["bookings"]._replace(when_nobody="leave")}
         ring = ring.model_copy(update={"busy": "wait"})
-        queue = Queue(id="wait", queue="queue:bookings", waited="ring")
+        queue = WaitInQueue(id="wait", queue="queue:bookings", waited="ring")
         self.assert_ended_by_the_failure_rule(self.called(ring, queue, queues=queues))
 
     def test_going_on_that_fails_leads_to_itself(self):

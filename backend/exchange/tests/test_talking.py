@@ -156,7 +156,7 @@ class ConsultTests(Talking):
         hand = self.asked()
         fold = hand.centre.figures
         self.assertEqual((fold.arrived, fold.centre_total().offered), (1, 1))
-        self.do("end_side")
+        self.do("end_consult")
         self.assertIs(self.status("bea"), Status.AVAILABLE)
         self.assertEqual(hand.desk("ann")["talk"]["held"], False)
         self.assertEqual(fold.legs, 0)
@@ -175,7 +175,7 @@ class ConsultTests(Talking):
         hand = self.asked()
         self.do("join")
         self.do("end", agent="bea")
-        self.assertEqual(hand.desk("ann")["talk"]["side"], "")
+        self.assertEqual(hand.desk("ann")["talk"]["consult"], "")
         self.assertEqual(hand.centre.contacts["c1"].agent, "ann")
 
     def test_the_caller_hangs_up_while_a_colleague_is_asked(self):
@@ -194,8 +194,8 @@ class ConsultTests(Talking):
     def test_nobody_answers_and_the_agent_is_told(self):
         hand = self.asked(answer=False)
         hand.after(26)
-        self.assertEqual(hand.desk("ann")["talk"]["side"], "")
-        self.assertIn(Kind.SIDE_OVER, hand.kinds("c1"))
+        self.assertEqual(hand.desk("ann")["talk"]["consult"], "")
+        self.assertIn(Kind.CONSULT_OVER, hand.kinds("c1"))
         self.assertIn("resume", hand.desk("ann")["can"])
 
     def test_a_crash_while_asking_loses_neither_the_caller_nor_the_colleague(self):
@@ -210,7 +210,7 @@ class ConsultTests(Talking):
         hand = self.start()
         self.do("consult", to="+441632960111")
         hand.after(5)
-        self.assertEqual(hand.desk("ann")["talk"]["side_talks"], True)
+        self.assertEqual(hand.desk("ann")["talk"]["consult_talks"], True)
         self.do("key", key="5")
         self.assertEqual(list(hand.centre.devices.outside.heard), [("+441632960111", "5")])
         self.do("put_through")
@@ -372,8 +372,8 @@ class DeskTests(Talking):
         people = hand.centre.setup.agents
         people["ann"] = people["ann"]._replace(team_id="t1")
         notices = (
-            NoticeFacts("n1", "Boats are late.", frozenset({"t1"}), until),
-            NoticeFacts("n2", "Not for her.", frozenset({"t2"}), until),
+            NoticeFacts("n1", "Boats are late.", frozenset({"t1"}), hand.now, until),
+            NoticeFacts("n2", "Not for her.", frozenset({"t2"}), hand.now, until),
         )
         hand.centre.configure(replace(hand.centre.setup, notices=notices), hand.now)
         shown = hand.shown("desk.ann")["notices"]

@@ -24,7 +24,9 @@ from queues.models import Queue
 
 FRONT = Path(settings.BACKEND).parent / "frontend" / "src" / "areas"
 #: What is told of an agent, or by the event that follows.
-_NOT_TOLD = {Kind.AGENT, Kind.LINE, Kind.ARRIVED, Kind.LEG_ENDED}
+#: What a told wait says is heard in words beside it.
+_NOT_TOLD = {Kind.SAID, Kind.ALERT, Kind.AGENT, Kind.LINE, Kind.ARRIVED, Kind.LEG_ENDED,
+             Kind.WAIT_TOLD}  # fmt: skip
 
 
 def front(path: str) -> str:

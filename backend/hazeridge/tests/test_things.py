@@ -17,11 +17,14 @@ from accounts import things
 from accounts.models import Role
 from accounts.policy import may
 from agents.models import HandlingRules, Notice, Team
+from callcore.hours.plan import Hours as Plan
+from callcore.hours.plan import dump
 from changelog import config_store, kinds
 from changelog.models import Change
 from exchange.models import Callback, Contact
 from mailboxes.models import Mailbox, Message
-from queues.models import Queue
+from opening_hours.models import Hours
+from queues.models import AlertRule, Queue
 from sounds.models import Take
 from testkit import people
 
@@ -62,6 +65,11 @@ class ThingsTests(TestCase):
             "agents": agents,
             "queues": queues,
             "mailboxes": cls.of_each("mailbox", agents, queues),
+            "alerts": Pair(*(
+                config_store.create(admin, AlertRule, name=f"{q.name} behind", figure="waiting",
+                                    queue=q, value=5)
+                for q in queues
+            )),
             "notices": Pair(*(
                 config_store.create(admin, Notice, text="Fog", teams=[team],
                             until=timezone.now() + timedelta(hours=1))
@@ -113,11 +121,83 @@ class ThingsTests(TestCase):
                             if method == "delete" and status == 204:
                                 config_store.undo(self.admin, newest_change(thing))
 
+    def test_alerts_about_all_queues_are_the_administrators(self):
+        body = {"name": "All", "figure": "waiting", "value": 9}
+        own = {**body, "queue": str(self.pairs["queues"].own.pk)}
+        foreign = {**body, "queue": str(self.pairs["queues"].foreign.pk)}
+        for values, status in ((body, 403), (foreign, 403), (own, 201)):
+            self.assertEqual(self.status(S, "post", "/alerts", values), status)
+        for team, status in ((self.teams.foreign, 403), (self.teams.own, 201)):
+            told = {**own, "name": f"For {team.name}", "teams": [str(team.pk)]}
+            self.assertEqual(self.status(S, "post", "/alerts", told), status)
+        wrong = ({"figure": "expected"}, {"figure": "level", "value": 101}, {"from_min": 60})
+        for more in wrong:
+            self.assertEqual(self.status(A, "post", "/alerts", {**body, **more}), 400, more)
+
+    def test_a_team_stays_while_a_notice_or_an_alert_is_for_it(self):
+        team = config_store.create(self.admin, Team, name="Northby")
+        until = timezone.now() + timedelta(hours=1)
+        notice = config_store.create(self.admin, Notice, text="Fog", teams=[team], until=until)
+        alert = config_store.create(self.admin, AlertRule, name="Behind", figure="waiting",
+                                    value=5, teams=[team])  # fmt: skip
+        for thing in (notice, alert):
+            self.assertEqual(self.status(A, "delete", f"/teams/{team.pk}"), 409, thing)
+            config_store.remove(self.admin, thing)
+        self.assertEqual(self.status(A, "delete", f"/teams/{team.pk}"), 204)
+
+    def test_a_supervisor_sets_the_limits_of_their_own_teams(self):
+        for whose, status in (("own", 200), ("foreign", 403)):
+            team = getattr(self.teams, whose)
+            body = {"revision": team.revision, "talk_limit_s": 300}
+            path = f"/floor/teams/{team.pk}/limits"
+            self.assertEqual(self.status(S, "patch", path, body), status)
+            self.assertEqual(self.status(S, "get", path), status)
+        self.teams.own.refresh_from_db()
+        self.assertEqual(self.teams.own.talk_limit_s, 300)
+        path = f"/floor/teams/{self.teams.own.pk}/limits"
+        self.assertEqual(self.status(S, "patch", path, {"revision": 1, "missed_limit": 9}), 400)
+        self.assertEqual(self.status(S, "patch", path, {"revision": 1, "wrap_limit_s": 9}), 409)
+
+    def test_who_runs_the_floor_closes_by_hand_and_opens_again(self):
+        hours = config_store.create(self.admin, Hours, name="Office", **dump(Plan()))
+        path = f"/floor/closures/{hours.pk}"
+        past = {"revision": 1, "closed": True, "until": "2020-01-01T10:00:00Z"}
+        storm = {"revision": 1, "closed": True, "reason": "Storm"}
+        self.assertEqual(self.status(S, "post", path, past), 400)
+        for role, status in ((R, 403), (G, 403), (S, 200)):
+            self.assertEqual(self.status(role, "post", path, storm), status)
+        self.assertEqual(self.status(S, "post", path, storm), 409)
+        told = self.client_as(S).get("/api/v1/floor/closures").json()[0]
+        self.assertEqual((told["closed"], told["open"], told["reason"]), (True, False, "Storm"))
+        self.assertEqual(self.status(S, "post", path, {"revision": 2, "closed": False}), 200)
+        hours.refresh_from_db()
+        self.assertIsNone(hours.closure)
+
+    def test_what_supervisors_do_names_whom_they_reach(self):
+        ann, queue = self.pairs["agents"].own, self.pairs["queues"].own
+        path, teams = f"/floor/agents/{ann.pk}", [str(self.teams.own.pk)]
+        with mock.patch("exchange.floor_api.ask") as asked:
+            self.assertEqual(self.status(S, "post", f"{path}/away", {"reason": "Lunch"}), 204)
+            self.assertEqual(self.status(A, "post", f"{path}/available"), 204)
+            wrong = [("away", {}), ("serve", {}), ("serve", {"queues": ["none"]})]
+            wrong += [("say", {"text": ""}), ("say", {"text": "x" * 501})]
+            for act, body in wrong:
+                self.assertEqual(self.status(S, "post", f"{path}/{act}", body), 400, act)
+            self.assertEqual(self.status(S, "post", f"{path}/fire"), 404)
+            contact = f"/floor/contacts/{ann.pk}"
+            self.assertEqual(self.status(S, "post", f"{contact}/priority", {"priority": 99}), 400)
+        (_, kind, body), (_, _, every) = (call.args for call in asked.call_args_list)
+        self.assertEqual(
+            (kind, body["agent"], body["reason"]), ("supervise.away", str(ann.pk), "Lunch")
+        )
+        self.assertEqual((body["teams"], body["queues"]), (teams, [str(queue.pk)]))
+        self.assertEqual((every["teams"], every["queues"]), (None, None))
+
     def test_each_operation_of_the_schema_that_names_a_thing_asks_about_it(self):
         """An address with an id leads to a view whose model has a rule, or to one named here."""
         others = {
             "contacts", "trials", "lookup-rows", "lookup-imports", "takes", "calls", "live",
-            "desk", "changes", "messages", "callbacks",
+            "desk", "changes", "messages", "callbacks", "boards", "wall",
         }  # fmt: skip
         rules = things.registered()
         for path in yaml.safe_load(OPENAPI.read_text())["paths"]:
@@ -216,7 +296,11 @@ class ThingsTests(TestCase):
         foreign = self.pairs["agents"].foreign
         third = people.agent(self.admin, "Cai", "413")
         config_store.change(self.admin, third, None, team=self.teams.own)
-        floor = {"data": {"agents": {str(a.pk): {"status": "away"} for a in (third, foreign)}}}
+        floor = {
+            "data": {
+                "agents": {str(a.pk): {"status": "away", "since_ms": 1} for a in (third, foreign)}
+            }
+        }
         with mock.patch("exchange.targets.snapshot", return_value=floor):
             found = self.client_as(G).get("/api/v1/desk/targets").json()
         states = {row["name"]: row["status"] for row in found if row["kind"] == "agent"}

@@ -1,24 +1,31 @@
 """Reports as the API gives them: figures that open, files, rights, and what cannot be asked."""
 
 import io
-from datetime import timedelta
+from datetime import date, timedelta
 from unittest.mock import patch
 
 import openpyxl
 from django.conf import settings
+from django.core.cache import cache
 
 from accounts.models import Role, User
 from agents.models import Agent, Team
 from agents.services import set_teams
+from callcore.events import encode, facts
+from callcore.events.codec import KINDS
 from callcore.measures.catalogue import QUEUE_MEASURES
 from callcore.measures.rows import INTERVAL_MS
 from changelog.config_store import change, create
 from exchange import past
+from exchange.models import Journal
 from exchange.services import set_site_clock, settle_stand_ins
 from exchange.tests.test_past import NOW, CentreTestCase
 from flows.models import Flow
 from queues.models import Queue
 from reports import growing
+from reports.models import SavedReport
+from reports.own_report import ROWS, usual
+from reports.own_rows import SUBJECTS, USUAL
 from testkit import people
 from wrapup.models import Code, CodeSet
 
@@ -144,8 +151,11 @@ class QueueReportTests(ReportTestCase):
             ("queues/sum", {"figure": "luck"}, "figure"),
             ("queues/sum", {"figure": "offered", "begin_ms": "1"}, "begin_ms"),
             ("queues/sum", {"figure": "offered", "limit": "-1"}, "limit"),
-            ("queues/sheet", {"as": "pdf"}, "as"), ("codes/contacts", {"hour": "24"}, "hour"),
-            ("queues", {"colour": "red"}, "colour"),
+            ("queues/sheet", {"as": "doc"}, "as"), ("codes/contacts", {"hour": "24"}, "hour"),
+            ("queues", {"colour": "red"}, "colour"), ("own", {"rows": "luck"}, "rows"),
+            ("own", {"columns": "offered,luck"}, "columns"),
+            ("own", {"columns": "offered,offered"}, "columns"),
+            ("own", {"rows": "15", "first": "2026-01-01"}, "rows"),
         ):  # fmt: skip
             with self.subTest(name=name, **asked):
                 self.assertIn(field, self.get(name, 400, **asked)["fields"])
@@ -154,6 +164,89 @@ class QueueReportTests(ReportTestCase):
         self.client = people.client_of(Agent.objects.first().user)
         for name in ("queues", "queues/sum", "codes", "agents", "hours", "usage", "measures"):
             self.get(name, 403)
+
+
+class OwnReportTests(ReportTestCase):
+    COLUMNS = "offered,answered,wait_longest,wait_average,level"
+
+    def test_however_it_is_cut_it_comes_to_the_same(self):
+        whole = self.get("queues")["total"]["figures"]
+        for rows in (rows for rows in ROWS if SUBJECTS[rows] == "queues"):
+            told = self.get("own", rows=rows, columns=self.COLUMNS)
+            with self.subTest(rows):
+                self.assertEqual(
+                    told["total"]["figures"], {key: whole[key] for key in self.COLUMNS.split(",")}
+                )
+                offered = [row["figures"]["offered"] for row in told["rows"]]
+                self.assertEqual(sum(offered), whole["offered"])
+
+    def test_what_is_filtered_out_is_no_row(self):
+        told = self.get("own", rows="weekday", first="2026-11-23", weekdays="0,2")
+        self.assertEqual([row["label"] for row in told["rows"]], ["Monday", "Wednesday"])
+        told = self.get("own", rows="hour", **{"from": "08:00", "until": "10:00"})
+        self.assertEqual([row["label"][:5] for row in told["rows"]], ["08:00", "09:00"])
+
+    def test_a_row_of_a_queue_is_what_its_own_report_says(self):
+        names = {str(queue.pk): queue.name for queue in Queue.objects.all()}
+        told = {row["label"]: row for row in self.get("own", until="00:05")["rows"]}
+        self.assertEqual(set(told), set(names.values()))
+        for queue, name in names.items():
+            own = self.get("queues", queues=queue, until="00:05")["total"]["figures"]
+            figures = told[name]["figures"]
+            self.assertEqual(list(figures), [*USUAL["queues"]])
+            self.assertEqual(figures, {key: own[key] for key in figures})
+
+    @patch("reports.more_api.site_clock_ms", lambda: NOW + 2_400_000)
+    @patch("reports.tables.site_clock_ms", lambda: NOW + 2_400_000)
+    def test_agents_codes_and_numbers_have_the_figures_of_their_own_reports(self):
+        reports = {"agent": ("agents", "rows", "total"), "code": ("codes", "codes", "total"),
+                   "number": ("usage", "numbers", "numbers_total")}  # fmt: skip
+        for rows, (name, those, total) in reports.items():
+            report, told = self.get(name), self.get("own", rows=rows)
+            for one, other in zip(
+                (*told["rows"], told["total"]), (*report[those], report[total]), strict=True
+            ):
+                figures = {key: other[key] for key in usual(rows) if key in other}
+                self.assertGreater(len(figures), 2)
+                self.assertEqual({key: one["figures"][key] for key in figures}, figures)
+        teams = self.get("own", rows="team")
+        self.assertEqual([row["label"] for row in teams["rows"]], ["Without a team"])
+        self.assertEqual(teams["rows"][0]["figures"], teams["total"]["figures"])
+
+    def test_figures_of_one_thing_are_none_of_another(self):
+        self.get("own", 400, rows="agent", columns="offered")
+        self.get("own", 400, rows="queue", columns="occupancy")
+        measures = self.client.get("/api/v1/reports/measures").json()
+        for of in {one["of"] for one in measures}:
+            rows = next(rows for rows, subject in SUBJECTS.items() if subject == of)
+            keys = [one["key"] for one in measures if one["of"] == of]
+            for first in range(0, len(keys), 20):
+                self.get("own", rows=rows, columns=",".join(keys[first : first + 20]))
+
+    def test_a_supervisor_puts_together_agents_of_their_own_teams(self):
+        admin = people.person(name="chief")
+        team = create(admin, Team, name="Evening line")
+        mine = Agent.objects.order_by("extension").first()
+        change(admin, mine, mine.revision, team=team)
+        deepa = people.person(Role.SUPERVISOR, "deepa")
+        set_teams(admin, deepa, [team])
+        self.client = people.client_of(deepa)
+        self.assertEqual([row["label"] for row in self.get("own", rows="agent")["rows"]],
+                         [mine.name])  # fmt: skip
+
+    def test_it_is_kept_and_made_into_a_file_as_every_report(self):
+        asked = {"rows": "hour", "columns": "level,offered"}
+        sheet = self.get("own/sheet", **asked, **{"as": "xlsx"})
+        rows = list(openpyxl.load_workbook(io.BytesIO(sheet.content))["Report"].values)
+        self.assertEqual(rows[0], ("Row", "Service level", "Offered"))
+        self.assertEqual((len(rows), rows[1][0], rows[-1][0]), (26, "00:00 – 01:00", "All"))
+        saved = {"name": "By hour", "report": "own", "asked": asked}
+        answer = self.client.post("/api/v1/reports/saved", saved)
+        self.assertEqual(answer.status_code, 201, answer.json())
+        kept = SavedReport.objects.get(name="By hour")
+        SavedReport.objects.filter(pk=kept.pk).update(asked={"columns": "gone"})
+        made = self.client.post(f"/api/v1/reports/saved/{kept.pk}/file").json()
+        self.assertIn("There is no figure “gone”", made["error"])
 
 
 class OtherReportTests(ReportTestCase):
@@ -170,6 +263,26 @@ class OtherReportTests(ReportTestCase):
         for row in told["hours"]:
             opened = self.get("codes/contacts", code=row["code"], hour=0)
             self.assertEqual(opened["count"], row["counts"][0])
+        self.assertEqual(self.get("codes/contacts")["count"], told["total"]["legs"])
+        passed_on = self.get("codes/contacts", passed_on="yes")
+        self.assertEqual(passed_on["count"], told["total"]["handed_on"])
+
+    @patch("reports.more_api.site_clock_ms", lambda: NOW + 2_400_000)
+    @patch("reports.api.site_clock_ms", lambda: NOW + 2_400_000)
+    def test_figures_of_agents_open_to_as_many_contacts_as_they_count(self):
+        told = self.get("agents")
+        for row in (*told["rows"], told["total"]):
+            agent = {"agent": row["agent"]} if row["agent"] else {}
+            for key in ("legs", "handed_on", "coded", *(["missed"] if agent else [])):
+                opened = self.get("agents/sum", figure=key, limit=500, **agent)
+                self.assertEqual((opened["value"], opened["count"]), (row[key], row[key]), key)
+                self.assertEqual(len(opened["contacts"]), row[key])
+            opened = self.get("agents/sum", figure="occupancy", **agent)
+            self.assertAlmostEqual(opened["over_sum"] / opened["under_sum"], row["occupancy"])
+        self.get("agents/sum", 400, figure="luck")
+        deepa = people.person(Role.SUPERVISOR, "deepa")
+        self.client = people.client_of(deepa)
+        self.get("agents/sum", 403, figure="legs", agent=told["rows"][0]["agent"])
 
     @patch("reports.more_api.site_clock_ms", lambda: NOW + 2_400_000)
     def test_an_agents_states_add_up_to_the_time_signed_in(self):
@@ -196,6 +309,48 @@ class OtherReportTests(ReportTestCase):
         self.assertEqual([row["agent"] for row in self.get("agents")["rows"]], [str(mine.pk)])
         self.get(f"agents/{mine.pk}/day")
         self.get(f"agents/{other.pk}/day", 403)
+
+    @patch("reports.more_api.site_clock_ms", lambda: NOW + 2_400_000)
+    @patch("reports.own_api.site_clock_ms", lambda: NOW + 2_400_000)
+    @patch("reports.own_api.today", lambda: date(2026, 11, 25))
+    def test_an_agent_sees_their_own_day_as_reports_count_it(self):
+        row = self.get("agents")["rows"][0]
+        agent = Agent.objects.get(pk=row["agent"])
+        agent.user = people.person(Role.AGENT, "nerys")
+        agent.save()
+        self.client = people.client_of(agent.user)
+        told = self.client.get("/api/v1/desk/day").json()
+        self.assertEqual(told["row"], row)
+        self.assertTrue(0 < len(told["contacts"]) <= 5)
+        self.client = people.client_of(people.person(Role.SUPERVISOR, "deepa"))
+        self.assertEqual(self.client.get("/api/v1/desk/day").status_code, 409)
+
+    @patch("reports.now_api.site_clock_ms", lambda: NOW + 2_400_000)
+    @patch("reports.now_api.today", lambda: date(2026, 11, 25))
+    def test_what_happens_now_beside_the_queues(self):
+        cache.delete("floor-now")
+        told = self.client.get("/api/v1/floor/now").json()
+        used = self.get("usage")["numbers"]
+        arrived = [(one["number"], one["arrived"]) for one in used if one["arrived"]]
+        self.assertEqual([(one["number"], one["arrived"]) for one in told["numbers"]], arrived)
+        self.assertAlmostEqual(sum(code["share"] for code in told["codes"]), 1)
+        self.assertIn("No code", {code["name"] for code in told["codes"]})
+
+    def test_a_day_tells_what_supervisors_did_and_what_was_written(self):
+        agent = Agent.objects.first()
+        at_ms = NOW + 60_000
+        told = (facts.Steered("7", "Deepa", "serve", queues=(self.queue,)),
+                facts.Steered("7", "Deepa", "away", reason="Training"),
+                facts.Said("", "Ann", "The fare page shows an error."))  # fmt: skip
+        for number, fact in enumerate(told):
+            Journal.objects.create(site=SITE, at_ms=at_ms + number, kind=str(KINDS[type(fact)]),
+                                   agent=str(agent.pk), body=encode(fact))  # fmt: skip
+        day = self.get(f"agents/{agent.pk}/day")
+        self.assertEqual(
+            [(row["by"], row["act"], row["about"]) for row in day["told"]],
+            [("Deepa", "serve", "Bookings"), ("Deepa", "away", "Training"),
+             ("Ann", "say", "The fare page shows an error.")],
+        )  # fmt: skip
         self.assertGreater(self.get("queues")["total"]["figures"]["offered"], 0)
 
     def test_stops_of_a_flow_lose_nobody(self):

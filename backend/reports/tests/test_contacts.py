@@ -1,8 +1,10 @@
 """Contacts: found in any combination, told one by one, and handed out however many there are."""
 
+import io
 import json
 from unittest.mock import patch
 
+import soundfile
 from asgiref.sync import async_to_sync
 from django.conf import settings
 from django.test import SimpleTestCase
@@ -10,6 +12,7 @@ from django.test import SimpleTestCase
 from callcore.events import Kind
 from callcore.events import read as happened
 from callcore.measures.course import course_of
+from exchange.contact_rights import Scope
 from reports import finding
 from reports.models import ContactLine, Leg, Stay
 from reports.tests.test_api import ReportTestCase
@@ -68,6 +71,22 @@ class FindingTests(ReportTestCase):
         self.assertEqual(told["count"], len(told["contacts"]))
         return {one["id"] for one in told["contacts"]}
 
+    def test_a_contact_is_heard_as_its_caller_heard_it(self):
+        line = ContactLine.objects.filter(texts=False).exclude(keys="").first()
+        parts = self.client.get(f"/api/v1/contacts/{line.contact}/heard").json()
+        self.assertEqual(parts[0], {"from_ms": 0, "at_ms": parts[0]["at_ms"], "hears": "words"})
+        got = self.client.get(f"/api/v1/contacts/{line.contact}/heard.wav")
+        self.assertEqual(got["Content-Type"], "audio/wav")
+        samples, rate_hz = soundfile.read(io.BytesIO(got.content))
+        self.assertGreater(len(samples) * 1000 / rate_hz, parts[-1]["from_ms"])
+        self.assertGreater(abs(samples).max(), 0.01)
+        gone = "/api/v1/contacts/00000000-0000-4000-8000-000000000000/heard"
+        self.assertEqual(self.client.get(f"{gone}.wav").status_code, 404)
+        text = ContactLine.objects.filter(texts=True).first()
+        if text is not None:
+            none = self.client.get(f"/api/v1/contacts/{text.contact}/heard.wav")
+            self.assertEqual(none.status_code, 404)
+
     def test_each_way_of_narrowing_finds_just_those(self):
         lines = {line.contact: line for line in ContactLine.objects.all()}
         self.assertEqual(self.found(), set(lines))
@@ -99,6 +118,19 @@ class FindingTests(ReportTestCase):
                          {c for c, line in lines.items() if line.arrived_ms < 1_795_565_700_000
                           })  # fmt: skip
 
+    def test_a_list_holds_just_those_that_may_be_opened(self):
+        lines = list(ContactLine.objects.all())
+        agents = sorted({agent for line in lines for agent in line.agents})
+        queue = next(line.queues[0] for line in lines if line.queues)
+        for scope in (
+            Scope(frozenset(), frozenset(agents[:1])),
+            Scope(frozenset({queue}), frozenset()),
+            Scope(frozenset(), frozenset()),
+        ):
+            found = set(finding.found(finding.Wanted(), None, scope))
+            self.assertEqual(found, {o for o in lines if scope.holds(o.queues, o.agents)})
+            self.assertTrue(found)
+
     def test_what_is_no_question_is_refused(self):
         for asked in ({"search": "Smith"}, {"keys": "1a"}, {"wait_over": "-3"}, {"code2": "x"},
                       {"transferred": "maybe"}, {"offset": "99999999"}):  # fmt: skip
@@ -110,17 +142,23 @@ class FindingTests(ReportTestCase):
     def test_all_of_them_are_handed_out_in_parts(self):
         rows = finding.found(finding.Wanted(), None)
 
-        async def read(kind):
-            return "".join([part async for part in finding.stream(rows, kind)])
+        async def read(kind, of="contacts"):
+            return "".join([part async for part in finding.stream(rows, kind, of)])
 
         with patch.object(finding, "_AT_ONCE", 7):
             table = async_to_sync(read)("csv").splitlines()
             lines = [json.loads(one) for one in async_to_sync(read)("jsonl").splitlines()]
+            parts = [json.loads(one) for one in async_to_sync(read)("jsonl", "parts").splitlines()]
         known = [line.contact for line in rows]
         self.assertEqual([one["contact"] for one in lines], known)
         self.assertEqual(len(table), len(known) + 1)
         self.assertTrue(table[0].startswith("contact,arrived,ended,caller"))
         self.assertTrue(lines[0]["arrived"].startswith("2026-11-25T00:"))
+        legs = Leg.objects.filter(contact__in=known)
+        self.assertEqual(round(1000 * sum(part["talk_s"] for part in parts)),
+                         sum(leg.talk_ms for leg in legs))  # fmt: skip
+        self.assertEqual({(part["contact"], part["part"]) for part in parts},
+                         {(leg.contact, leg.number + 1) for leg in legs})  # fmt: skip
 
     def test_a_contact_is_told_in_a_sentence_with_the_rows_that_count_it(self):
         answered = Stay.objects.filter(outcome="answered").first()
@@ -132,7 +170,7 @@ class FindingTests(ReportTestCase):
         self.assertIn("answered", told["counted"][0])
         gave_up = Stay.objects.filter(outcome="abandoned").first()
         told = self.client.get(f"/api/v1/contacts/{gave_up.contact}/course").json()
-        self.assertIn("gave up", told["sentence"])
+        self.assertIn("hung up while waiting", told["sentence"])
         self.assertEqual(
             self.client.get(
                 "/api/v1/contacts/00000000-0000-4000-8000-000000000000/course"

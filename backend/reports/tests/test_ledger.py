@@ -39,7 +39,7 @@ def naive(events):
     sums = Counter()
     for story in stories.values():
         first = story[0].fact
-        if not (isinstance(first, facts.Arrived) and first.aside):
+        if not (isinstance(first, facts.Arrived) and first.consult_of):
             for number, event in enumerate(story):
                 if event.kind is Kind.QUEUED:
                     _stay(sums, event, story[number + 1 :])

@@ -1,6 +1,7 @@
 """Reports that are kept: whose they are, the files that are made of them, and what goes wrong."""
 
 import io
+import re
 import tempfile
 from datetime import date, datetime
 from pathlib import Path
@@ -14,11 +15,13 @@ from django.test import override_settings
 
 from accounts.models import Role
 from flows.models import Flow
-from reports import saved, sheets
+from reports import printed, saved, sheets
+from reports.files import KINDS as FILES
 from reports.models import ReportFile, SavedReport
 from reports.tables import KINDS
 from reports.tests.test_api import DAY, ReportTestCase
 from testkit import people
+from web.problems import Problem
 
 URL = "/api/v1/reports/saved"
 ASKED = {"first": "2026-11-25", "last": "2026-11-25", "by": "60"}
@@ -43,23 +46,33 @@ class SavedTests(ReportTestCase):
         self.assertEqual([one["id"] for one in self.client.get(f"{URL}/files").json()],
                          [file["id"]])  # fmt: skip
 
-    def test_every_report_is_a_file_of_both_kinds(self):
+    def test_every_report_is_a_file_of_every_kind(self):
         flow = str(Flow.objects.get().pk)
         for kind in KINDS:
-            for ending in ("csv", "xlsx"):
+            for ending in FILES:
                 got = self.client.get(f"/api/v1/reports/{kind}/sheet",
                                       {**DAY, "as": ending, "flow": flow})  # fmt: skip
                 self.assertEqual(got.status_code, 200, kind)
                 if ending == "csv":
                     self.assertGreater(len(got.content.decode().splitlines()), 1, kind)
+                elif ending == "pdf":
+                    self.assertRegex(got.content, rb"(?s)\A%PDF-.*/Type /Page\b.*%%EOF\s*\Z")
                 else:
                     openpyxl.load_workbook(io.BytesIO(got.content))
         self.assertEqual(self.client.get("/api/v1/reports/luck/sheet").status_code, 404)
 
+    def test_a_pdf_takes_every_letter_and_only_what_one_leafs_through(self):
+        columns = [sheets.Column("<b>Ż&", "text", "x < y"), sheets.Column("Share", "share")]
+        table = sheets.Table("A & Ω <i>", columns, [("Łódź <b> ☂", 0.5), ("x" * 400, None)] * 100)
+        pages = re.findall(rb"/Type /Page\b", printed.pdf(table))
+        self.assertGreater(len(pages), 2)
+        with self.assertRaisesMessage(Problem, "A PDF holds 3,000 rows"):
+            printed.pdf(table._replace(rows=[("x", 0.5)] * 3_001))
+
     def test_names_never_run_as_formulas(self):
         table = sheets.Table("x", [sheets.Column("Name", "text")], [("=1+1",), ("@x",)])
-        self.assertEqual(sheets.content_of(table, "csv").decode().split()[1:], ["'=1+1", "'@x"])
-        book = openpyxl.load_workbook(io.BytesIO(sheets.content_of(table, "xlsx")))
+        self.assertEqual(sheets.comma_separated(table).decode().split()[1:], ["'=1+1", "'@x"])
+        book = openpyxl.load_workbook(io.BytesIO(sheets.xlsx(table)))
         self.assertEqual(book["Report"]["A2"].data_type, "s")
 
     def test_it_is_ones_own_unless_it_is_shared(self):
@@ -78,7 +91,7 @@ class SavedTests(ReportTestCase):
 
     def test_what_cannot_be_kept_is_refused(self):
         for more in ({"report": "luck"}, {"name": ""}, {"asked": {"colour": "red"}},
-                     {"at_min": 1440}, {"weekdays": [7]}, {"to": ["nobody"]}, {"file": "pdf"},
+                     {"at_min": 1440}, {"weekdays": [7]}, {"to": ["nobody"]}, {"file": "doc"},
                      {"owner": 3}):  # fmt: skip
             with self.subTest(**more):
                 self.assertIn(next(iter(more)), str(self.save(400, **more)["fields"]))
@@ -86,6 +99,9 @@ class SavedTests(ReportTestCase):
     @override_settings(EMAIL_BACKEND="django.core.mail.backends.locmem.EmailBackend")
     def test_files_are_made_at_their_time_of_day_once_and_sent(self):
         at = datetime(2026, 11, 25, 7, 45, tzinfo=ZoneInfo("Europe/London"))
+        refused = self.save(400, to=["duty@ostrel.example"])
+        self.assertIn("sends reports to nobody", str(refused["fields"]))
+        self.client = people.client_of(people.person(Role.SUPERVISOR, "deepa"))
         self.save(at_min=7 * 60 + 30, to=["duty@ostrel.example"], weekdays=[2])
         self.save(name="Later", at_min=8 * 60)
         self.save(name="Thursdays", at_min=7 * 60, weekdays=[3])
@@ -117,6 +133,8 @@ class SavedTests(ReportTestCase):
             with self.settings(EMAIL_BACKEND=backend, EMAIL_FILE_PATH=str(blocked)):
                 failed = saved.make_file(report)
         self.assertIn("not sent", failed.error)
+        report.owner.role = Role.AGENT
+        self.assertIn("may not see reports any more", saved.make_file(report).error)
 
     def test_only_the_newest_files_stay(self):
         made = SavedReport.objects.get(pk=self.save()["id"])

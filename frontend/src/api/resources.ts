@@ -80,6 +80,7 @@ export const queues = resource<Schemas["Queue"]>("queues", { noun: "queue", area
 export const agents = resource<Schemas["Agent"]>("agents");
 export const teams = resource<Schemas["Team"]>("teams", { noun: "team", area: "teams" });
 export const ringGroups = resource<Schemas["RingGroup"]>("ring-groups", { noun: "ring group", area: "agents" });
+export const alerts = resource<Schemas["AlertRule"]>("alerts");
 export const notices = resource<Schemas["Notice"]>("notices");
 export const people = resource<Schemas["Person"]>("people");
 export const supervisors = resource<Schemas["Supervisor"]>("supervisors");

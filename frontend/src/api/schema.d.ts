@@ -160,6 +160,149 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/alerts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A page of them, ordered and searched as asked; or all of them as CSV. */
+        get: operations["alerts_list"];
+        put?: never;
+        /** @description Make a new one. */
+        post: operations["alerts_make"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/alerts/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One of them. */
+        get: operations["alerts_read"];
+        put?: never;
+        post?: never;
+        /** @description Delete one that nothing uses; the change log can bring it back. */
+        delete: operations["alerts_delete"];
+        options?: never;
+        head?: never;
+        /** @description Change what is named; all else stays. Say which revision was seen. */
+        patch: operations["alerts_change"];
+        trace?: never;
+    };
+    "/api/v1/alerts/{id}/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Everything that uses this. */
+        get: operations["alerts_uses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/alerts/{rule}/see": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Have seen it: it stands on no banner any more. */
+        post: operations["alerts_see_do"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/alerts/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The last alerts, newest first. */
+        get: operations["alerts_log_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/boards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One's own boards, and those that others share. */
+        get: operations["boards_read"];
+        put?: never;
+        /** @description One's own boards, and those that others share. */
+        post: operations["boards_do"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/boards/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What it shows now. */
+        get: operations["board_now"];
+        /** @description One board. */
+        put: operations["boards_write"];
+        post?: never;
+        /** @description One board. */
+        delete: operations["boards_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/boards/{id}/link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Make one; an earlier one leads nowhere any more. */
+        post: operations["boards_link_do"];
+        /** @description Withdraw it. */
+        delete: operations["boards_link_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/callbacks": {
         parameters: {
             query?: never;
@@ -421,23 +564,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/contacts": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** @description Contacts, newest first. */
-        get: operations["contacts_list"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/contacts/{id}": {
         parameters: {
             query?: never;
@@ -464,6 +590,40 @@ export interface paths {
         };
         /** @description The course of one contact. */
         get: operations["contacts_course_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/contacts/{id}/heard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What a caller heard, in stretches; none where nothing was spoken to them. */
+        get: operations["contacts_heard_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/contacts/{id}/heard.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What a caller heard, as a WAV: prompts whole, music and talk as a moment of each. */
+        get: operations["contacts_heard.wav_read"];
         put?: never;
         post?: never;
         delete?: never;
@@ -517,6 +677,23 @@ export interface paths {
         put?: never;
         /** @description The agent's desk: everything an agent does, as themself. */
         post: operations["desk_do"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/desk/day": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description An agent's own day. */
+        get: operations["desk_day_read"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -626,6 +803,109 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/v1/floor/agents/{agent}/{act}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Do one of: available, away, sign_out, serve, say. */
+        post: operations["floor_agents_do"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/floor/closures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description All hours, as they stand now. */
+        get: operations["floor_closures_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/floor/closures/{hours}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Close them by hand, or lift that. */
+        post: operations["floor_closures_do"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/floor/contacts/{contact}/{act}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Do one of: listen, coach, join, take_over, leave, end, send_on, priority, move, offer. */
+        post: operations["floor_contacts_do"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/floor/now": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What happens now beside the queues. */
+        get: operations["floor_now_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/floor/teams/{team}/limits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What counts. */
+        get: operations["floor_teams_limits_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** @description Set some of them. */
+        patch: operations["floor_teams_limits_change"];
         trace?: never;
     };
     "/api/v1/flow-rules": {
@@ -955,6 +1235,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/glance/agents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Everything of a kind that somebody may see. */
+        get: operations["glance_agents_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/glance/flows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Everything of a kind that somebody may see. */
+        get: operations["glance_flows_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/glance/numbers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Everything of a kind that somebody may see. */
+        get: operations["glance_numbers_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/glance/queues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Everything of a kind that somebody may see. */
+        get: operations["glance_queues_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/handling-rules": {
         parameters: {
             query?: never;
@@ -1073,6 +1421,41 @@ export interface paths {
         put?: never;
         /** @description Ask any plan, kept or just typed: now, then, what changes next, the months ahead. */
         post: operations["hours_look"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/keeping": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How long contacts, messages and the words of texts are kept; figures are kept for ever. */
+        get: operations["keeping_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** @description Set some of it; what is older begins to go within a minute. */
+        patch: operations["keeping_change"];
+        trace?: never;
+    };
+    "/api/v1/keeping/would-go": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Look before setting them: nothing is changed. */
+        post: operations["keeping_would_go_do"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1634,8 +2017,8 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * @description Any report as a file: CSV, or XLSX with real numbers and times and the definitions. It is
-         *     asked with what the report itself is asked with.
+         * @description Any report as a file: CSV, XLSX with real numbers and times and the definitions, or PDF. It
+         *     is asked with what the report itself is asked with.
          */
         get: operations["reports_sheet_read"];
         put?: never;
@@ -1672,6 +2055,23 @@ export interface paths {
         };
         /** @description What one agent did. */
         get: operations["reports_agents_day_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/agents/sum": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The sum behind a figure of an agent, of a team, or of all, and its contacts. */
+        get: operations["reports_agents_sum_read"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1789,8 +2189,25 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Every measure of a queue, with its sentence and formula. */
+        /** @description Every measure of queues, agents, codes and numbers, with its sentence and formula. */
         get: operations["reports_measures_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/own": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A report of one's own. */
+        get: operations["reports_own_read"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1912,6 +2329,40 @@ export interface paths {
         };
         /** @description What is used. */
         get: operations["reports_usage_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/usual": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What is usual in the centre now; counted anew each minute. */
+        get: operations["reports_usual_of_centre"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/usual/{queue}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What is usual in a queue by now. */
+        get: operations["reports_usual_read"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2481,6 +2932,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/wall/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What it shows now. */
+        get: operations["wall_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2522,11 +2990,17 @@ export interface components {
         };
         /** @description One agent over a period; `row` is null where they were not there. */
         AgentDay: {
+            told: components["schemas"]["AgentTold"][];
             row: components["schemas"]["AgentRow"] | null;
             spans: components["schemas"]["StateSpan"][];
             reasons: components["schemas"]["Reason"][];
             queues: components["schemas"]["AgentQueue"][];
             codes: components["schemas"]["AgentCode"][];
+        };
+        /** @description An agent: the queues that they are a member of. */
+        AgentGlance: {
+            id: string;
+            queues: string[];
         };
         /** @description An agent's parts of a queue's contacts. */
         AgentQueue: {
@@ -2578,9 +3052,35 @@ export interface components {
             /** Format: double */
             handle_average_ms: number | null;
             /** Format: double */
+            talk_average_ms: number | null;
+            /** Format: double */
+            hold_average_ms: number | null;
+            /** Format: double */
+            wrap_average_ms: number | null;
+            /** Format: double */
+            available_share: number | null;
+            /** Format: double */
+            ringing_share: number | null;
+            /** Format: double */
+            on_contact_share: number | null;
+            /** Format: double */
+            wrapping_share: number | null;
+            /** Format: double */
+            away_share: number | null;
+            /** Format: double */
             coded_share: number | null;
             /** Format: double */
             missed_share: number | null;
+        };
+        /**
+         * @description What a supervisor had an agent do (`available`, `away`, `sign_out`, `serve`), for a reason or
+         *     in which queues; or what one of them wrote (`say`).
+         */
+        AgentTold: {
+            at_ms: number;
+            by: string;
+            act: string;
+            about: string;
         };
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         AgentsFileRequest: {
@@ -2594,6 +3094,63 @@ export interface components {
             sentence: string;
             rows: components["schemas"]["AgentRow"][];
             total: components["schemas"]["AgentRow"];
+        };
+        /** @description What became of an alert: it has arisen, was seen by somebody, or is over. */
+        AlertLine: {
+            at_ms: number;
+            rule: string;
+            name: string;
+            state: components["schemas"]["AlertLineStateEnum"];
+            words: string;
+            by: string;
+        };
+        /**
+         * @description * `arisen` - arisen
+         *     * `seen` - seen
+         *     * `over` - over
+         * @enum {string}
+         */
+        AlertLineStateEnum: "arisen" | "seen" | "over";
+        /** @description When the floor is told of a live figure. Without a queue it is about all of them. */
+        AlertRule: {
+            /** Format: uuid */
+            readonly id: string;
+            revision?: number;
+            /** Format: date-time */
+            readonly updated_at: string;
+            name: string;
+            figure: components["schemas"]["FigureEnum"];
+            /** Format: uuid */
+            queue?: string | null;
+            readonly queue_name: string | null;
+            teams?: string[];
+            /** @description Whose supervisors are told. */
+            readonly team_names: string[];
+            above?: boolean;
+            /** Format: double */
+            value: number;
+            for_s?: number;
+            weekdays?: number[];
+            from_min?: number | null;
+            until_min?: number | null;
+            description?: string;
+        };
+        /** @description When the floor is told of a live figure. Without a queue it is about all of them. */
+        AlertRuleRequest: {
+            revision?: number;
+            name: string;
+            figure: components["schemas"]["FigureEnum"];
+            /** Format: uuid */
+            queue?: string | null;
+            teams?: string[];
+            above?: boolean;
+            /** Format: double */
+            value: number;
+            for_s?: number;
+            weekdays?: number[];
+            from_min?: number | null;
+            until_min?: number | null;
+            description?: string;
         };
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Answer: {
@@ -2656,6 +3213,80 @@ export interface components {
         };
         /** @enum {unknown} */
         BlankEnum: "";
+        /**
+         * @description A board. `queues`: ids in their order, none for all; `token`: of its link, if there is one,
+         *     for whoever owns it.
+         */
+        Board: {
+            readonly id: number;
+            name: string;
+            shared?: boolean;
+            queues?: string[];
+            columns?: components["schemas"]["ColumnsEnum"][];
+            totals?: components["schemas"]["TotalsEnum"][];
+            readonly mine: boolean;
+            readonly token: string;
+            readonly owner_name: string;
+        };
+        /** @description All together; each agent counted once. */
+        BoardCentre: {
+            signed_in: number;
+            available: number;
+            ringing: number;
+            on_contact: number;
+            wrapping: number;
+            away: number;
+            waiting: number;
+            first_entered_ms: number | null;
+            answered: number;
+            abandoned: number;
+            /** Format: double */
+            level: number | null;
+        };
+        /**
+         * @description What a board shows. `told_ms`: when the exchange last gave a sign, null for never; `now_ms`:
+         *     the site's clock.
+         */
+        BoardNow: {
+            name: string;
+            columns: components["schemas"]["ColumnsEnum"][];
+            totals: components["schemas"]["TotalsEnum"][];
+            told_ms: number | null;
+            now_ms: number;
+            time_zone: string;
+            queues: components["schemas"]["BoardQueue"][];
+            centre: components["schemas"]["BoardCentre"] | null;
+        };
+        /** @description A queue on a board; waits as the moments since when (ms), first in line first. */
+        BoardQueue: {
+            id: string;
+            name: string;
+            threshold_s: number;
+            goal_percent: number;
+            entered_ms: number[];
+            waiting: number;
+            first_entered_ms: number | null;
+            /** Format: double */
+            expected_s: number | null;
+            signed_in: number;
+            available: number;
+            on_contact: number;
+            answered: number;
+            abandoned: number;
+            /** Format: double */
+            level: number | null;
+        };
+        /**
+         * @description A board. `queues`: ids in their order, none for all; `token`: of its link, if there is one,
+         *     for whoever owns it.
+         */
+        BoardRequest: {
+            name: string;
+            shared?: boolean;
+            queues?: string[];
+            columns?: components["schemas"]["ColumnsEnum"][];
+            totals?: components["schemas"]["TotalsEnum"][];
+        };
         /** @description Which revision the author saw. */
         BringBackRequest: {
             revision: number;
@@ -2675,6 +3306,23 @@ export interface components {
             levels?: {
                 [key: string]: number | null;
             };
+        };
+        /** @description How hours stand now; who asks them is at their `uses`. */
+        ByHand: {
+            id: string;
+            revision: number;
+            name: string;
+            open: boolean;
+            /** @description In words, with the next change. */
+            now: string;
+            /** @description By hand. */
+            closed: boolean;
+            reason: string;
+            /**
+             * Format: date-time
+             * @description None: until it is lifted.
+             */
+            until: string | null;
         };
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         CalendarFileRequest: {
@@ -2789,6 +3437,15 @@ export interface components {
             end_s: number;
             leaves: boolean;
         };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
+        CloseRequest: {
+            revision: number;
+            closed: boolean;
+            /** @default  */
+            reason: string;
+            /** Format: date-time */
+            until?: string | null;
+        };
         /** @description One part. */
         Closure: {
             /** @default  */
@@ -2822,22 +3479,31 @@ export interface components {
             code: string;
             counts: number[];
         };
-        /** @description A code over the legs that have it; times are averages (ms). */
+        /** @description A code over the legs that have it, or all of them together; averages in ms. */
         CodeLegs: {
             code: string;
             name: string;
             legs: number;
             /** Format: double */
-            share: number;
+            share: number | null;
             /** @description Of these, the first ones of their contacts. */
             first_legs: number;
-            /** Format: double */
-            talk_ms: number;
-            /** Format: double */
-            hold_ms: number;
-            /** Format: double */
-            wrap_ms: number;
             handed_on: number;
+            /** Format: double */
+            talk_average_ms: number | null;
+            /** Format: double */
+            hold_average_ms: number | null;
+            /** Format: double */
+            wrap_average_ms: number | null;
+            /** Format: double */
+            handle_average_ms: number | null;
+        };
+        /** @description How many parts of contacts that ended in the last hour were labelled so. */
+        CodeNow: {
+            name: string;
+            legs: number;
+            /** Format: double */
+            share: number | null;
         };
         /** @description A kept thing. A change must name the `revision` that its author saw. */
         CodeRequest: {
@@ -2895,6 +3561,7 @@ export interface components {
             contacts: number;
             coded: number;
             codes: components["schemas"]["CodeLegs"][];
+            total: components["schemas"]["CodeLegs"];
             hours: components["schemas"]["CodeHours"][];
             handed_on: number;
             matrix: components["schemas"]["HandOver"][];
@@ -2926,6 +3593,18 @@ export interface components {
          * @enum {string}
          */
         ColumnTypeEnum: "text" | "number" | "yes_no" | "date" | "queue" | "mailbox" | "sound" | "hours" | "flow" | "agent";
+        /**
+         * @description * `waiting` - waiting
+         *     * `longest` - longest
+         *     * `expected` - expected
+         *     * `available` - available
+         *     * `on_contact` - on_contact
+         *     * `answered` - answered
+         *     * `abandoned` - abandoned
+         *     * `level` - level
+         * @enum {string}
+         */
+        ColumnsEnum: "waiting" | "longest" | "expected" | "available" | "on_contact" | "answered" | "abandoned" | "level";
         /** @description What differs in words, and both as maps. */
         Compared: {
             changes: components["schemas"]["FlowChange"][];
@@ -3206,6 +3885,19 @@ export interface components {
             steps: string[];
             name: string;
         };
+        /**
+         * @description * `waiting` - Waiting
+         *     * `longest` - Longest wait
+         *     * `expected` - Expected wait
+         *     * `available` - Available agents
+         *     * `signed_in` - Signed-in agents
+         *     * `away` - Agents away
+         *     * `level` - Service level today
+         *     * `level_now` - Service level, last half hour
+         *     * `abandoned` - Abandoned today
+         * @enum {string}
+         */
+        FigureEnum: "waiting" | "longest" | "expected" | "available" | "signed_in" | "away" | "level" | "level_now" | "abandoned";
         /** @description Figures from a moment to the next (ms). A figure that cannot be had is null. */
         FigureRow: {
             begin_ms: number;
@@ -3248,11 +3940,12 @@ export interface components {
             bad_count: number;
         };
         /**
-         * @description * `xlsx` - xlsx
-         *     * `csv` - csv
+         * @description * `csv` - csv
+         *     * `xlsx` - xlsx
+         *     * `pdf` - pdf
          * @enum {string}
          */
-        FileEnum: "xlsx" | "csv";
+        FileEnum: "csv" | "xlsx" | "pdf";
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Finding: {
             code: string;
@@ -3358,6 +4051,28 @@ export interface components {
             /** Format: binary */
             file: string;
         };
+        /**
+         * @description A flow: whether its draft is another than what is in force (null: nothing is), which numbers
+         *     lead to it, callers inside, and callers today.
+         */
+        FlowGlance: {
+            id: string;
+            differs: boolean | null;
+            numbers: string[];
+            now: number;
+            today: number;
+        };
+        /** @description A flow in force: callers in it now, by stop, and how those of today ended. */
+        FlowNow: {
+            id: string;
+            name: string;
+            now: number;
+            over: number;
+            hung_up: number;
+            failed: number;
+            /** Format: double */
+            hung_up_share: number | null;
+        };
         /** @description What callers did in a flow. */
         FlowReport: {
             begin_ms: number;
@@ -3435,6 +4150,20 @@ export interface components {
             revisions: components["schemas"]["LayerRevisions"];
             away_reasons: string[];
         };
+        /** @description A stretch of what was heard: where it begins in the WAV, and when that was (ms). */
+        HeardPart: {
+            from_ms: number;
+            at_ms: number;
+            hears: components["schemas"]["HearsEnum"];
+        };
+        /**
+         * @description * `words` - words
+         *     * `music` - music
+         *     * `talk` - talk
+         *     * `quiet` - quiet
+         * @enum {string}
+         */
+        HearsEnum: "words" | "music" | "talk" | "quiet";
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Holiday: {
             /** Format: date */
@@ -3466,6 +4195,12 @@ export interface components {
             closure?: components["schemas"]["Closure"] | null;
             readonly now: string;
             description?: string;
+        };
+        /** @description Hours at this moment, in words: “Open, closes 18:00”. */
+        HoursNow: {
+            name: string;
+            open: boolean;
+            words: string;
         };
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         HoursQuestionRequest: {
@@ -3563,6 +4298,26 @@ export interface components {
             changes: number | null;
             difference: components["schemas"]["Difference"] | null;
         };
+        /** @description How many days something is kept. */
+        Keeping: {
+            revision: number;
+            /** @description Whole days; null for ever. */
+            contacts_days?: number | null;
+            /** @description Whole days; null for ever. */
+            messages_days?: number | null;
+            /** @description Whole days; null for ever. */
+            texts_days?: number | null;
+        };
+        /** @description How many days something is kept. */
+        KeepingRequest: {
+            revision: number;
+            /** @description Whole days; null for ever. */
+            contacts_days?: number | null;
+            /** @description Whole days; null for ever. */
+            messages_days?: number | null;
+            /** @description Whole days; null for ever. */
+            texts_days?: number | null;
+        };
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         KeyRequest: {
             key: string;
@@ -3605,6 +4360,17 @@ export interface components {
             words: string;
             /** Format: double */
             value: number | null;
+        };
+        /** @description From when on the floor points somebody of a team out. */
+        Limits: {
+            revision: number;
+            /** @description Talking (s); 0: never. */
+            talk_limit_s?: number;
+            /** @description Wrapping up (s); 0: never. */
+            wrap_limit_s?: number;
+            /** @description Away (s); 0: never. */
+            away_limit_s?: number;
+            missed_limit?: number;
         };
         /**
          * @description A contact that belongs to it: a `callback` and its `origin`, a `consult`, and what it was
@@ -3704,8 +4470,9 @@ export interface components {
         MarkRequest: {
             what: components["schemas"]["WhatEnum"];
         };
-        /** @description A measure: what it is, and how it adds up. */
+        /** @description A measure: what it is, how it adds up, and what it is of. */
         Measure: {
+            of: components["schemas"]["OfEnum"];
             key: string;
             name: string;
             short: string;
@@ -3747,6 +4514,8 @@ export interface components {
             teams?: string[];
             readonly team_names: string[];
             /** Format: date-time */
+            readonly since: string;
+            /** Format: date-time */
             until: string;
         };
         /** @description A notice at the desks of some teams, or of everybody, until a moment. */
@@ -3756,6 +4525,12 @@ export interface components {
             teams?: string[];
             /** Format: date-time */
             until: string;
+        };
+        /** @description Flows, numbers, and codes of the last hour, most first. */
+        Now: {
+            flows: components["schemas"]["FlowNow"][];
+            numbers: components["schemas"]["NumberNow"][];
+            codes: components["schemas"]["CodeNow"][];
         };
         NullEnum: null;
         /** @description A number, typed in any usual way and answered in E.164; or an internal extension. */
@@ -3781,6 +4556,24 @@ export interface components {
             /** @description What answers at this moment, by name. */
             readonly flow_now: string | null;
             description?: string;
+        };
+        /** @description A number: the first hours that its callers meet (null: none), and contacts today. */
+        NumberGlance: {
+            id: string;
+            hours: components["schemas"]["HoursNow"] | null;
+            today: number;
+        };
+        /** @description A number today. */
+        NumberNow: {
+            number: string;
+            label: string;
+            arrived: number;
+            hung_up: number;
+            person: number;
+            /** Format: double */
+            hung_up_share: number | null;
+            /** Format: double */
+            person_share: number | null;
         };
         /** @description A number, typed in any usual way and answered in E.164; or an internal extension. */
         NumberRequest: {
@@ -3811,6 +4604,33 @@ export interface components {
             /** Format: double */
             average_ms: number | null;
         };
+        /**
+         * @description * `queues` - queues
+         *     * `agents` - agents
+         *     * `codes` - codes
+         *     * `numbers` - numbers
+         * @enum {string}
+         */
+        OfEnum: "queues" | "agents" | "codes" | "numbers";
+        /**
+         * @description `reason` goes with `away`, `text` with `say`, `queues` (ids; those of before that are not
+         *     named end) with `serve`.
+         */
+        OnAgentRequest: {
+            reason?: string;
+            text?: string;
+            queues?: string[];
+        };
+        /**
+         * @description `to` goes with `send_on` (a reference, an extension or a number), `priority` and `queue` with
+         *     the acts of their names (`move` for the queue).
+         */
+        OnContactRequest: {
+            to?: string;
+            priority?: number;
+            /** Format: uuid */
+            queue?: string;
+        };
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         OneLanguageRequest: {
             language: components["schemas"]["LanguageEnum"];
@@ -3836,6 +4656,38 @@ export interface components {
             answered: number;
             talk_ms: number;
         };
+        /** @description A chosen figure. */
+        OwnColumn: {
+            key: string;
+            name: string;
+            short: string;
+            unit: components["schemas"]["UnitEnum"];
+            words: string;
+        };
+        /** @description Today's figures of an agent (null before they have signed in), and their last contacts. */
+        OwnDay: {
+            row: components["schemas"]["AgentRow"] | null;
+            contacts: components["schemas"]["FoundContact"][];
+        };
+        /**
+         * @description Chosen figures of queues (by queue, weekday, hour of the day or stretch of time), of agents
+         *     or their teams, of codes, or of numbers.
+         */
+        OwnReport: {
+            begin_ms: number;
+            end_ms: number;
+            columns: components["schemas"]["OwnColumn"][];
+            rows: components["schemas"]["OwnRow"][];
+            total: components["schemas"]["OwnRow"];
+            sentence: string;
+        };
+        /** @description A row, with its figures by key: a count, a time (ms) or a share (0 to 1); null for none. */
+        OwnRow: {
+            label: string;
+            figures: {
+                [key: string]: number | null;
+            };
+        };
         /**
          * @description * `shared` - Shared
          *     * `person` - A person's
@@ -3857,6 +4709,21 @@ export interface components {
              */
             previous?: string | null;
             results: components["schemas"]["Agent"][];
+        };
+        PaginatedAlertRuleList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["AlertRule"][];
         };
         PaginatedCallbackList: {
             /** @example 123 */
@@ -3917,21 +4784,6 @@ export interface components {
              */
             previous?: string | null;
             results: components["schemas"]["CodeSet"][];
-        };
-        PaginatedContactList: {
-            /** @example 123 */
-            count: number;
-            /**
-             * Format: uri
-             * @example http://api.example.org/accounts/?page=4
-             */
-            next?: string | null;
-            /**
-             * Format: uri
-             * @example http://api.example.org/accounts/?page=2
-             */
-            previous?: string | null;
-            results: components["schemas"]["Contact"][];
         };
         PaginatedDiversionList: {
             /** @example 123 */
@@ -4181,6 +5033,23 @@ export interface components {
             password?: string;
             description?: string;
         };
+        /** @description When the floor is told of a live figure. Without a queue it is about all of them. */
+        PatchedAlertRuleRequest: {
+            revision: number;
+            name?: string;
+            figure?: components["schemas"]["FigureEnum"];
+            /** Format: uuid */
+            queue?: string | null;
+            teams?: string[];
+            above?: boolean;
+            /** Format: double */
+            value?: number;
+            for_s?: number;
+            weekdays?: number[];
+            from_min?: number | null;
+            until_min?: number | null;
+            description?: string;
+        };
         /** @description A kept thing. A change must name the `revision` that its author saw. */
         PatchedCodeRequest: {
             revision: number;
@@ -4243,6 +5112,27 @@ export interface components {
             closure?: components["schemas"]["ClosureRequest"] | null;
             description?: string;
         };
+        /** @description How many days something is kept. */
+        PatchedKeepingRequest: {
+            revision: number;
+            /** @description Whole days; null for ever. */
+            contacts_days?: number | null;
+            /** @description Whole days; null for ever. */
+            messages_days?: number | null;
+            /** @description Whole days; null for ever. */
+            texts_days?: number | null;
+        };
+        /** @description From when on the floor points somebody of a team out. */
+        PatchedLimitsRequest: {
+            revision: number;
+            /** @description Talking (s); 0: never. */
+            talk_limit_s?: number;
+            /** @description Wrapping up (s); 0: never. */
+            wrap_limit_s?: number;
+            /** @description Away (s); 0: never. */
+            away_limit_s?: number;
+            missed_limit?: number;
+        };
         /** @description A mailbox, with its counts of messages. */
         PatchedMailboxRequest: {
             revision: number;
@@ -4301,6 +5191,7 @@ export interface components {
             name?: string;
             extension?: string;
             colour?: string;
+            group?: string;
             members?: string[];
             teams?: string[];
             /** @description Places in the list, by agent: 1 comes first, who has none last, by name. */
@@ -4431,6 +5322,12 @@ export interface components {
                 sent_on?: number;
                 coded?: number;
                 days_off?: number;
+                choices?: {
+                    [key: string]: number;
+                };
+                texts?: {
+                    [key: string]: number;
+                };
             } | null;
             speed?: components["schemas"]["SpeedEnum"];
         };
@@ -4446,6 +5343,14 @@ export interface components {
             revision: number;
             name?: string;
             supervisors?: string[];
+            /** @description How long somebody talks before that (s); 0: never. */
+            talk_limit_s?: number;
+            /** @description How long somebody wraps up before that (s); 0: never. */
+            wrap_limit_s?: number;
+            /** @description How long somebody is away before that (s); 0: never. */
+            away_limit_s?: number;
+            /** @description How many of the last five rings are missed before that; 0: never. */
+            missed_limit?: number;
             description?: string;
         };
         /** @description A person who signs in. Supervisors have teams; an agent has an extension. */
@@ -4615,6 +5520,7 @@ export interface components {
             extension?: string;
             readonly finished: boolean;
             colour?: string;
+            group?: string;
             members?: string[];
             teams?: string[];
             /** @description Places in the list, by agent: 1 comes first, who has none last, by name. */
@@ -4663,13 +5569,18 @@ export interface components {
             description?: string;
         };
         /**
-         * @description * `A` - A: (answered + abandoned − both late) ÷ (answered + abandoned)
-         *     * `B` - B: answered in time ÷ answered
-         *     * `C` - C: answered in time ÷ offered
-         *     * `D` - D: answered in time ÷ (offered − short abandons)
+         * @description * `A` - of answered and abandoned: (answered + abandoned − both late) ÷ (answered + abandoned)
+         *     * `B` - of answered: answered in time ÷ answered
+         *     * `C` - of offered: answered in time ÷ offered
+         *     * `D` - of offered but short: answered in time ÷ (offered − short abandons)
          * @enum {string}
          */
         QueueFormulaEnum: "A" | "B" | "C" | "D";
+        /** @description A queue: its hours (null: it has none). */
+        QueueGlance: {
+            id: string;
+            hours: components["schemas"]["HoursNow"] | null;
+        };
         /** @description The settings of a queue that its callers' clock depends on, as they stand in the form. */
         QueueInHandRequest: {
             /** Format: uuid */
@@ -4729,6 +5640,7 @@ export interface components {
             name: string;
             extension?: string;
             colour?: string;
+            group?: string;
             members?: string[];
             teams?: string[];
             /** @description Places in the list, by agent: 1 comes first, who has none last, by name. */
@@ -4816,6 +5728,12 @@ export interface components {
                 sent_on?: number;
                 coded?: number;
                 days_off?: number;
+                choices?: {
+                    [key: string]: number;
+                };
+                texts?: {
+                    [key: string]: number;
+                };
             } | null;
         };
         /** @description One language of a sound. `off` is how far (LU) it is from the library's median. */
@@ -4865,9 +5783,10 @@ export interface components {
          *     * `flows` - flows
          *     * `hours` - hours
          *     * `usage` - usage
+         *     * `own` - own
          * @enum {string}
          */
-        ReportEnum: "queues" | "codes" | "agents" | "flows" | "hours" | "usage";
+        ReportEnum: "queues" | "codes" | "agents" | "flows" | "hours" | "usage" | "own";
         /**
          * @description A file that was made of a report: its `size` (bytes), 0 where there is none; `error` says
          *     why, or why it was not sent.
@@ -5035,6 +5954,7 @@ export interface components {
         Session: {
             centre: string;
             time_zone: string;
+            user: string | null;
             username: string | null;
             full_name: string | null;
             role: components["schemas"]["RoleEnum"] | components["schemas"]["NullEnum"];
@@ -5196,6 +6116,12 @@ export interface components {
                 sent_on?: number;
                 coded?: number;
                 days_off?: number;
+                choices?: {
+                    [key: string]: number;
+                };
+                texts?: {
+                    [key: string]: number;
+                };
             } | null;
             speed?: components["schemas"]["SpeedEnum"];
             readonly clock_ms: number;
@@ -5294,6 +6220,7 @@ export interface components {
             kind: components["schemas"]["TargetKindEnum"];
             about: string;
             status: components["schemas"]["StatusEnum"] | components["schemas"]["BlankEnum"];
+            since_ms: number | null;
         };
         /**
          * @description * `agent` - agent
@@ -5312,6 +6239,14 @@ export interface components {
             name: string;
             supervisors?: string[];
             readonly supervisor_names: string[];
+            /** @description How long somebody talks before that (s); 0: never. */
+            talk_limit_s?: number;
+            /** @description How long somebody wraps up before that (s); 0: never. */
+            wrap_limit_s?: number;
+            /** @description How long somebody is away before that (s); 0: never. */
+            away_limit_s?: number;
+            /** @description How many of the last five rings are missed before that; 0: never. */
+            missed_limit?: number;
             readonly agent_count: number;
             description?: string;
         };
@@ -5320,6 +6255,14 @@ export interface components {
             revision?: number;
             name: string;
             supervisors?: string[];
+            /** @description How long somebody talks before that (s); 0: never. */
+            talk_limit_s?: number;
+            /** @description How long somebody wraps up before that (s); 0: never. */
+            wrap_limit_s?: number;
+            /** @description How long somebody is away before that (s); 0: never. */
+            away_limit_s?: number;
+            /** @description How many of the last five rings are missed before that; 0: never. */
+            missed_limit?: number;
             description?: string;
         };
         /**
@@ -5330,6 +6273,37 @@ export interface components {
          * @enum {string}
          */
         ThenEnum: "normal" | "mailbox" | "flow" | "end";
+        /**
+         * @description Waits in a queue that callers were told of, by when they were told, and what came: how many
+         *     ended with an agent as told, sooner or later; by how much they were off (ms).
+         */
+        ToldWaits: {
+            queue_name: string;
+            told: number;
+            as_told: number;
+            sooner: number;
+            later: number;
+            /** Format: double */
+            as_told_share: number;
+            /** Format: double */
+            off_ms: number;
+            off_longest_ms: number;
+        };
+        /**
+         * @description * `signed_in` - signed_in
+         *     * `available` - available
+         *     * `ringing` - ringing
+         *     * `on_contact` - on_contact
+         *     * `wrapping` - wrapping
+         *     * `away` - away
+         *     * `waiting` - waiting
+         *     * `longest` - longest
+         *     * `answered` - answered
+         *     * `abandoned` - abandoned
+         *     * `level` - level
+         * @enum {string}
+         */
+        TotalsEnum: "signed_in" | "available" | "ringing" | "on_contact" | "wrapping" | "away" | "waiting" | "longest" | "answered" | "abandoned" | "level";
         /** @description A contact with all that happened, and the definition that it ran. */
         Trace: {
             contact: components["schemas"]["Contact"];
@@ -5357,6 +6331,7 @@ export interface components {
          *     * `contact.spoken` - contact.spoken
          *     * `contact.texted` - contact.texted
          *     * `contact.queued` - contact.queued
+         *     * `contact.wait_told` - contact.wait_told
          *     * `contact.left_queue` - contact.left_queue
          *     * `contact.diverted` - contact.diverted
          *     * `contact.went_on` - contact.went_on
@@ -5378,18 +6353,24 @@ export interface components {
          *     * `talk.held` - talk.held
          *     * `talk.consults` - talk.consults
          *     * `talk.joined` - talk.joined
-         *     * `talk.side_over` - talk.side_over
+         *     * `talk.consult_over` - talk.consult_over
          *     * `talk.recording` - talk.recording
          *     * `talk.transferred` - talk.transferred
          *     * `talk.emergency` - talk.emergency
          *     * `talk.emergency_taken` - talk.emergency_taken
+         *     * `talk.attended` - talk.attended
+         *     * `talk.taken_over` - talk.taken_over
+         *     * `talk.given_back` - talk.given_back
+         *     * `floor.steered` - floor.steered
+         *     * `floor.said` - floor.said
+         *     * `floor.alert` - floor.alert
          *     * `agent.line` - agent.line
          *     * `leg.ended` - leg.ended
          *     * `leg.coded` - leg.coded
          *     * `agent.changed` - agent.changed
          * @enum {string}
          */
-        TraceLineKindEnum: "contact.arrived" | "contact.moved" | "contact.heard" | "contact.listens" | "contact.keyed" | "contact.spoken" | "contact.texted" | "contact.queued" | "contact.left_queue" | "contact.diverted" | "contact.went_on" | "contact.rings_out" | "contact.rang_out" | "contact.rings_person" | "contact.music" | "contact.looks_up" | "contact.labelled" | "contact.records" | "contact.message_left" | "callback.booked" | "callback.calls" | "callback.not_reached" | "contact.ended" | "leg.rang" | "leg.ring_stopped" | "leg.answered" | "talk.held" | "talk.consults" | "talk.joined" | "talk.side_over" | "talk.recording" | "talk.transferred" | "talk.emergency" | "talk.emergency_taken" | "agent.line" | "leg.ended" | "leg.coded" | "agent.changed";
+        TraceLineKindEnum: "contact.arrived" | "contact.moved" | "contact.heard" | "contact.listens" | "contact.keyed" | "contact.spoken" | "contact.texted" | "contact.queued" | "contact.wait_told" | "contact.left_queue" | "contact.diverted" | "contact.went_on" | "contact.rings_out" | "contact.rang_out" | "contact.rings_person" | "contact.music" | "contact.looks_up" | "contact.labelled" | "contact.records" | "contact.message_left" | "callback.booked" | "callback.calls" | "callback.not_reached" | "contact.ended" | "leg.rang" | "leg.ring_stopped" | "leg.answered" | "talk.held" | "talk.consults" | "talk.joined" | "talk.consult_over" | "talk.recording" | "talk.transferred" | "talk.emergency" | "talk.emergency_taken" | "talk.attended" | "talk.taken_over" | "talk.given_back" | "floor.steered" | "floor.said" | "floor.alert" | "agent.line" | "leg.ended" | "leg.coded" | "agent.changed";
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         TrialLine: {
             at_ms: number;
@@ -5452,16 +6433,55 @@ export interface components {
             begin_ms: number;
             end_ms: number;
             numbers: components["schemas"]["NumberUse"][];
+            numbers_total: components["schemas"]["NumberUse"];
             callbacks: components["schemas"]["CallbackUse"][];
             mailboxes: components["schemas"]["MailboxUse"][];
             diversions: number;
             outside: components["schemas"]["OutsideUse"][];
+            told_waits: components["schemas"]["ToldWaits"][];
         };
         Use: {
             kind: string;
             id: string;
             name: string;
             how: string;
+        };
+        /**
+         * @description The mean of `days` (up to four) same weekdays: contacts that had arrived by this time of day,
+         *     and what happened at each stage of the journey in the hour before; none without days.
+         */
+        Usual: {
+            days: number;
+            /** Format: double */
+            arrived: number | null;
+            stages: {
+                [key: string]: number;
+            };
+        };
+        /** @description Means of the days; the level (0 to 1) and the average wait (ms) of all their parts. */
+        UsualFigures: {
+            /** Format: double */
+            offered: number;
+            /** Format: double */
+            answered: number;
+            /** Format: double */
+            abandoned: number;
+            /** Format: double */
+            answered_late: number;
+            /** Format: double */
+            level: number | null;
+            /** Format: double */
+            wait_average_ms: number | null;
+        };
+        /**
+         * @description A queue up to this time of day on the same weekday, the mean of `days`; and how many were
+         *     offered in each hour of the whole day.
+         */
+        UsualOfQueue: {
+            days: number;
+            until_ms: number;
+            figures: components["schemas"]["UsualFigures"] | null;
+            hours: number[];
         };
         /**
          * @description * `created` - created
@@ -5542,6 +6562,12 @@ export interface components {
             /** @default 155 */
             speed: number;
         };
+        /** @description How many would go; 100,001 for more than 100,000. */
+        WouldGo: {
+            contacts: number;
+            messages: number;
+            texts: number;
+        };
         /** @description A warning that the author lets be, and why. It counts for that stop and exit only. */
         DefinitionAccepted: {
             code: string;
@@ -5581,38 +6607,6 @@ export interface components {
             worked: string | null;
             /** @default null */
             not_worked: string | null;
-        };
-        /**
-         * @description Offers to call back: key 1 books it, and the place in the queue is kept.
-         *
-         *     `queue` None is the one that the caller waits in. With `other_number` the caller may type
-         *     another number than their own. The agent whose turn it is rings `attempts` times,
-         *     `retry_s` apart. Anything but 1 goes on by `declined`.
-         */
-        DefinitionCallback: {
-            id: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "callback";
-            /** @default null */
-            queue: string | null;
-            prompt: components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"];
-            /** @default null */
-            thanks: (components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"]) | null;
-            /** @default true */
-            other_number: boolean;
-            /** @default 6 */
-            wait_s: number;
-            /** @default 3 */
-            attempts: number;
-            /** @default 300 */
-            retry_s: number;
-            /** @default null */
-            declined: string | null;
-            /** @default null */
-            failed: string | null;
         };
         /** @description Goes on by `open` or `closed`, as the hours are at that moment. Takes no time. */
         DefinitionCheckHours: {
@@ -6005,6 +6999,38 @@ export interface components {
             next: string | null;
         };
         /**
+         * @description Offers to call back: key 1 books it, and the place in the queue is kept.
+         *
+         *     `queue` None is the one that the caller waits in. With `other_number` the caller may type
+         *     another number than their own. The agent whose turn it is rings `attempts` times,
+         *     `retry_s` apart. Anything but 1 goes on by `declined`.
+         */
+        DefinitionOfferCallback: {
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "callback";
+            /** @default null */
+            queue: string | null;
+            prompt: components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"];
+            /** @default null */
+            thanks: (components["schemas"]["DefinitionSpokenText"] | components["schemas"]["DefinitionLibrarySound"]) | null;
+            /** @default true */
+            other_number: boolean;
+            /** @default 6 */
+            wait_s: number;
+            /** @default 3 */
+            attempts: number;
+            /** @default 300 */
+            retry_s: number;
+            /** @default null */
+            declined: string | null;
+            /** @default null */
+            failed: string | null;
+        };
+        /**
          * @description Weekdays (0 is Monday) from `start` to before `end` (minutes of the day), perhaps in dates.
          *
          *     One that ends before it starts goes on over midnight; its days and dates are those on which it
@@ -6031,37 +7057,6 @@ export interface components {
             first: string | null;
             /** @default null */
             last: string | null;
-        };
-        /**
-         * @description The caller waits in a queue for a person, and can leave it without one in three ways.
-         *
-         *     `waited` is taken after the longest wait: `longest_wait_s`, or the queue's own without it.
-         *     `nobody`: nobody who could take the caller is signed in; `closed`: outside of the queue's
-         *     hours. Where these two are open, the queue's own destination counts, then what `waited` says.
-         *     `plan` is what they meet while they wait, `music` what they hear then; without one it is the
-         *     queue's own.
-         */
-        DefinitionQueue: {
-            id: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "queue";
-            /** @default null */
-            queue: string | null;
-            /** @default null */
-            plan: string | null;
-            /** @default null */
-            longest_wait_s: number | null;
-            /** @default null */
-            music: string | null;
-            /** @default null */
-            waited: string | null;
-            /** @default null */
-            nobody: string | null;
-            /** @default null */
-            closed: string | null;
         };
         /** @description Goes `again` a number of times, then `done`. Takes no time. */
         DefinitionRepeat: {
@@ -6215,6 +7210,37 @@ export interface components {
             next: string | null;
         };
         /**
+         * @description The caller waits in a queue for a person, and can leave it without one in three ways.
+         *
+         *     `waited` is taken after the longest wait: `longest_wait_s`, or the queue's own without it.
+         *     `nobody`: nobody who could take the caller is signed in; `closed`: outside of the queue's
+         *     hours. Where these two are open, the queue's own destination counts, then what `waited` says.
+         *     `plan` is what they meet while they wait, `music` what they hear then; without one it is the
+         *     queue's own.
+         */
+        DefinitionWaitInQueue: {
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "queue";
+            /** @default null */
+            queue: string | null;
+            /** @default null */
+            plan: string | null;
+            /** @default null */
+            longest_wait_s: number | null;
+            /** @default null */
+            music: string | null;
+            /** @default null */
+            waited: string | null;
+            /** @default null */
+            nobody: string | null;
+            /** @default null */
+            closed: string | null;
+        };
+        /**
          * @description A whole flow for one channel.
          *
          *     `stay_limit_s` is the longest time a caller may spend in the flow, queues not
@@ -6248,7 +7274,7 @@ export interface components {
             /** @default null */
             start: string | null;
             /** @default [] */
-            steps: (components["schemas"]["DefinitionSay"] | components["schemas"]["DefinitionMenu"] | components["schemas"]["DefinitionDigits"] | components["schemas"]["DefinitionCheckHours"] | components["schemas"]["DefinitionTimes"] | components["schemas"]["DefinitionFork"] | components["schemas"]["DefinitionLookup"] | components["schemas"]["DefinitionCheckQueue"] | components["schemas"]["DefinitionSetValue"] | components["schemas"]["DefinitionLabel"] | components["schemas"]["DefinitionRing"] | components["schemas"]["DefinitionQueue"] | components["schemas"]["DefinitionTellWait"] | components["schemas"]["DefinitionCallback"] | components["schemas"]["DefinitionMessage"] | components["schemas"]["DefinitionDirectory"] | components["schemas"]["DefinitionExtension"] | components["schemas"]["DefinitionMusic"] | components["schemas"]["DefinitionFaxCheck"] | components["schemas"]["DefinitionRepeat"] | components["schemas"]["DefinitionBlock"] | components["schemas"]["DefinitionGoOn"] | components["schemas"]["DefinitionEnd"])[];
+            steps: (components["schemas"]["DefinitionSay"] | components["schemas"]["DefinitionMenu"] | components["schemas"]["DefinitionDigits"] | components["schemas"]["DefinitionCheckHours"] | components["schemas"]["DefinitionTimes"] | components["schemas"]["DefinitionFork"] | components["schemas"]["DefinitionLookup"] | components["schemas"]["DefinitionCheckQueue"] | components["schemas"]["DefinitionSetValue"] | components["schemas"]["DefinitionLabel"] | components["schemas"]["DefinitionRing"] | components["schemas"]["DefinitionWaitInQueue"] | components["schemas"]["DefinitionTellWait"] | components["schemas"]["DefinitionOfferCallback"] | components["schemas"]["DefinitionMessage"] | components["schemas"]["DefinitionDirectory"] | components["schemas"]["DefinitionExtension"] | components["schemas"]["DefinitionMusic"] | components["schemas"]["DefinitionFaxCheck"] | components["schemas"]["DefinitionRepeat"] | components["schemas"]["DefinitionBlock"] | components["schemas"]["DefinitionGoOn"] | components["schemas"]["DefinitionEnd"])[];
             /** @default 900 */
             stay_limit_s: number;
             /** @default null */
@@ -6262,6 +7288,35 @@ export interface components {
         LiveAlarmAtDesk: {
             taken_by: string;
         };
+        /** @description A supervisor, by name, at a contact: `listens`, `coaches`, `joins` or `has`. */
+        LiveAttendedBy: {
+            by: string;
+            how: string;
+            since_ms: number;
+        };
+        /** @description A contact at which the supervisor is, and how: `listens`, `coaches`, `joins` or `has`. */
+        LiveAttendedContact: {
+            caller: string;
+            queue: string;
+            label: string;
+            /** @enum {string} */
+            channel: "voice" | "text";
+            arrived_ms: number;
+            answered_ms: number | null;
+            waited_ms: number;
+            up_front_ms: number;
+            values: {
+                [key: string]: unknown;
+            };
+            parties: components["schemas"]["LiveParty"][];
+            may: {
+                [key: string]: string;
+            };
+            agent: string;
+            agent_name: string;
+            how: string;
+            since_ms: number;
+        };
         /** @description Somebody who has a flow open in a window. */
         LiveAuthor: {
             user: string;
@@ -6273,12 +7328,15 @@ export interface components {
                 [key: string]: components["schemas"]["LiveAuthor"];
             };
         };
-        /** @description One who waits, and who of the agents is rung for them. */
+        /** @description One who waits, and who of the agents is rung for them. `priority`: as it has grown by now. */
         LiveBead: {
             contact: string;
             entered_ms: number;
             caller: string;
             ringing: string;
+            priority: number;
+            /** @enum {string} */
+            channel: "voice" | "text";
         };
         /** @description A contact as its caller's telephone shows it. `music_take` None: the music of the house. */
         LiveCall: {
@@ -6319,7 +7377,7 @@ export interface components {
             talking: boolean;
             number: string;
         };
-        /** @description All queues and agents together, each agent counted once. */
+        /** @description All queues and agents together. `known`: agents, signed in or not. */
         LiveCentre: {
             signed_in: number;
             available: number;
@@ -6327,10 +7385,26 @@ export interface components {
             on_contact: number;
             wrapping: number;
             away: number;
-            known: number;
             waiting: number;
             first_entered_ms: number | null;
             figures: components["schemas"]["LiveFigures"];
+            known: number;
+        };
+        /** @description A line of the chat of an agent with their supervisors. `mine`: the agent wrote it. */
+        LiveChatLine: {
+            at_ms: number;
+            by: string;
+            mine: boolean;
+            words: string;
+        };
+        /** @description Agents by state. */
+        LiveCounts: {
+            signed_in: number;
+            available: number;
+            ringing: number;
+            on_contact: number;
+            wrapping: number;
+            away: number;
         };
         /** @description `desk.<agent>`. */
         LiveDesk: {
@@ -6344,11 +7418,15 @@ export interface components {
             notices: {
                 [key: string]: components["schemas"]["LiveDeskNotice"];
             };
+            chat: {
+                [key: string]: components["schemas"]["LiveChatLine"];
+            };
         };
         /**
          * @description The agent. `next`: the state and reason that come after this contact; `must_code`: the
          *     wrap-up in hand needs a code; `to_wrap`: how many contacts want theirs after it; `line`: where
-         *     they speak, `browser`, `dialled` or `open`.
+         *     they speak, `browser`, `dialled` or `open`; `sign_out_reasons`: one of them is asked for; empty
+         *     for none.
          */
         LiveDeskAgent: {
             name: string;
@@ -6370,6 +7448,9 @@ export interface components {
             to_wrap: number;
             unreached: components["schemas"]["LiveUnreached"] | null;
             queues: string[];
+            queue_ids: string[];
+            sign_out_reasons: string[];
+            steered: components["schemas"]["LiveSteeredBy"] | null;
         };
         /** @description A wrap-up code that may be given now. */
         LiveDeskCode: {
@@ -6410,6 +7491,7 @@ export interface components {
         /** @description A notice for the agent's team. */
         LiveDeskNotice: {
             text: string;
+            since_ms: number;
             until_ms: number;
         };
         /** @description The wait (s) of a caller who came now, and how well waits were estimated so far. */
@@ -6442,10 +7524,19 @@ export interface components {
             longest_abandoned_ms: number;
             service_level: number | null;
         };
-        /** @description `floor`. `spans` also has those of agents who have signed out. */
+        /**
+         * @description `floor`. `groups`: queues by the name of their group; `sites`: agents by where they work.
+         *     `spans` also has those of agents who have signed out.
+         */
         LiveFloor: {
             queues: {
                 [key: string]: components["schemas"]["LiveFloorQueue"];
+            };
+            groups: {
+                [key: string]: components["schemas"]["LiveGroup"];
+            };
+            sites: {
+                [key: string]: components["schemas"]["LiveCounts"];
             };
             agents: {
                 [key: string]: components["schemas"]["LiveFloorAgent"];
@@ -6455,11 +7546,16 @@ export interface components {
             };
             centre: components["schemas"]["LiveCentre"];
         };
-        /** @description An agent who is signed in. `texts`: how many at once, 0 for one contact or none. */
+        /**
+         * @description An agent who is signed in. `texts`: how many at once, 0 for one contact or none. `queues`:
+         *     those whose contacts they can take, `extra` of them until they sign out. `attended`: by whom the
+         *     contact in hand is.
+         */
         LiveFloorAgent: {
             name: string;
             team: string;
             team_id: string;
+            site: string;
             extension: string;
             staff_number: string;
             status: components["schemas"]["LiveStatus"];
@@ -6472,8 +7568,15 @@ export interface components {
             doing: "" | "talking" | "holding" | "consulting" | "conference" | "asked";
             texts: number;
             emergency: boolean;
+            queues: string[];
+            extra: string[];
+            attended: components["schemas"]["LiveAttendedBy"][];
+            needs: components["schemas"]["LiveNeedNow"][];
         };
-        /** @description A queue: its agents' counts are of those who take part in it. */
+        /**
+         * @description A queue: its agents' counts are of those who can take its contacts. `level_now`: the service
+         *     level of the half hour (0 to 1).
+         */
         LiveFloorQueue: {
             signed_in: number;
             available: number;
@@ -6482,16 +7585,19 @@ export interface components {
             wrapping: number;
             away: number;
             name: string;
+            group: string;
             colour: string;
             threshold_s: number;
             goal_percent: number;
             /** @enum {string} */
             formula: "A" | "B" | "C" | "D";
+            channels: string[];
             waiting: components["schemas"]["LiveBead"][];
             callbacks: number;
             first_entered_ms: number | null;
             expected: components["schemas"]["LiveExpectedWait"] | null;
             figures: components["schemas"]["LiveFigures"];
+            level_now: number | null;
         };
         /** @description `flow.<flow>`: callers by stop now, and today's by `stop exit` and by ending. */
         LiveFlowTopic: {
@@ -6504,6 +7610,18 @@ export interface components {
             endings: {
                 [key: string]: number;
             };
+        };
+        /** @description Some queues together, each agent counted once; the level by formula A. */
+        LiveGroup: {
+            signed_in: number;
+            available: number;
+            ringing: number;
+            on_contact: number;
+            wrapping: number;
+            away: number;
+            waiting: number;
+            first_entered_ms: number | null;
+            figures: components["schemas"]["LiveFigures"];
         };
         /** @description That the exchange lives: on which revision, and how the site's clock runs. */
         LiveHeartbeat: {
@@ -6518,6 +7636,28 @@ export interface components {
         LiveHeartbeatTopic: {
             heartbeat: components["schemas"]["LiveHeartbeat"];
         };
+        /**
+         * @description A contact that an agent, or a supervisor, has. `may`: what a supervisor may do with it now,
+         *     each with what it does.
+         */
+        LiveHeldContact: {
+            caller: string;
+            queue: string;
+            label: string;
+            /** @enum {string} */
+            channel: "voice" | "text";
+            arrived_ms: number;
+            answered_ms: number | null;
+            waited_ms: number;
+            up_front_ms: number;
+            values: {
+                [key: string]: unknown;
+            };
+            parties: components["schemas"]["LiveParty"][];
+            may: {
+                [key: string]: string;
+            };
+        };
         /** @description Something that does not do what it should; `page` is where it is mended. */
         LiveInvalidThing: {
             id: string;
@@ -6525,16 +7665,30 @@ export interface components {
             name: string;
             message: string;
         };
+        /** @description Who waits in a queue, as agents see it: since when (ms), the first in line first. */
+        LiveLine: {
+            name: string;
+            threshold_s: number;
+            entered_ms: number[];
+        };
+        /** @description `lines`. */
+        LiveLines: {
+            queues: {
+                [key: string]: components["schemas"]["LiveLine"];
+            };
+        };
         /** @description What happened, in words; which fields there are goes by its kind. */
         LiveLogLine: {
             at_ms: number;
             kind: string;
             agent: string;
             agent_name: string;
+            act?: string;
             attempt?: number;
             by?: string;
             ending?: string;
             exit?: string;
+            how?: string;
             key?: string;
             label?: string;
             length_ms?: number;
@@ -6548,14 +7702,59 @@ export interface components {
             step?: string;
             title?: string;
             to?: string | null;
+            value?: number;
             why?: string;
             words?: string;
+        };
+        /**
+         * @description Why somebody needs a look from a moment on: by a limit in seconds, or so many of the last
+         *     five rings missed.
+         */
+        LiveNeedNow: {
+            /** @enum {string} */
+            why: "long_talk" | "long_wrap" | "long_away" | "missed" | "desk_closed" | "help" | "wrote";
+            from_ms: number;
+            limit: number;
+        };
+        /** @description Somebody at a contact; `who` is `caller`, `agent`, `colleague` or `supervisor`. */
+        LiveParty: {
+            /** @enum {string} */
+            who: "caller" | "agent" | "colleague" | "supervisor";
+            name: string;
+            /** @enum {string} */
+            doing: "speaks" | "hears_music" | "waits" | "rings" | "writes" | "coaches" | "listens";
         };
         /** @description A stop that a contact came to, and why. */
         LivePassed: {
             title: string;
             sentence: string;
             words: string;
+        };
+        /**
+         * @description An agent, opened on the floor. `acts`: what a supervisor may have them do, each with when it
+         *     counts. `serves`: queues of this shift only; `own`: their own.
+         */
+        LivePersonNow: {
+            name: string;
+            team_id: string;
+            steered: components["schemas"]["LiveSteeredBy"] | null;
+            next: string[] | null;
+            acts: {
+                [key: string]: string;
+            };
+            away_reasons: string[];
+            own: string[];
+            serves: string[];
+        };
+        /** @description `person.<agent>`. */
+        LivePersonTopic: {
+            person: components["schemas"]["LivePersonNow"];
+            contacts: {
+                [key: string]: components["schemas"]["LiveHeldContact"];
+            };
+            chat: {
+                [key: string]: components["schemas"]["LiveChatLine"];
+            };
         };
         /** @description What the caller hears of the flow's own, and since when. */
         LivePlaying: {
@@ -6601,6 +7800,19 @@ export interface components {
             since_ms: number;
             over: boolean;
         };
+        /**
+         * @description An alert that is not over: of the rule by its name, with its figure in words as it arose.
+         *     `seen_by`: who has seen it; empty for nobody. `teams`: whose supervisors are told; empty for
+         *     those of the queue.
+         */
+        LiveStandingAlert: {
+            name: string;
+            words: string;
+            queue: string;
+            teams: string[];
+            since_ms: number;
+            seen_by: string;
+        };
         /** @description A diversion that counts now; None for one that counts until it is lifted. */
         LiveStandingDiversion: {
             reason: string;
@@ -6614,6 +7826,13 @@ export interface components {
          * @enum {string}
          */
         LiveStatus: "out" | "available" | "ringing" | "on_contact" | "wrapping" | "away";
+        /** @description What a supervisor had an agent do: `available`, `away` for a `reason`, or `sign_out`. */
+        LiveSteeredBy: {
+            by: string;
+            act: string;
+            reason: string;
+            at_ms: number;
+        };
         /** @description `strip`. `activity`: for each stage what happened in each of the last 60 minutes. */
         LiveStrip: {
             figures: components["schemas"]["LiveStripFigures"];
@@ -6622,6 +7841,9 @@ export interface components {
             };
             alarms: {
                 [key: string]: components["schemas"]["LiveStandingAlarm"];
+            };
+            alerts: {
+                [key: string]: components["schemas"]["LiveStandingAlert"];
             };
             invalid: {
                 [key: string]: components["schemas"]["LiveInvalidThing"];
@@ -6650,6 +7872,12 @@ export interface components {
             coded: number;
             service_level: number | null;
         };
+        /** @description `supervisor.<user>`. */
+        LiveSupervisorTopic: {
+            contacts: {
+                [key: string]: components["schemas"]["LiveAttendedContact"];
+            };
+        };
         /**
          * @description How a contact stands: on hold, recorded, and whoever is asked beside it. `purpose`: why,
          *     `consult`, `help` or `emergency`. `notice`: the caller is being told, and the recording begins
@@ -6660,9 +7888,10 @@ export interface components {
             recording: boolean;
             notice: boolean;
             joined: boolean;
+            attended: components["schemas"]["LiveAttendedBy"][];
             purpose: string;
-            side: string;
-            side_talks: boolean;
+            consult: string;
+            consult_talks: boolean;
         };
         /** @description The callback that an agent tried last in vain; `next_ms` 0 for never again. */
         LiveUnreached: {
@@ -6697,9 +7926,12 @@ export interface components {
         /** @description Every topic, by the word that it begins with. */
         Topics: {
             floor: components["schemas"]["LiveFloor"];
+            lines: components["schemas"]["LiveLines"];
             strip: components["schemas"]["LiveStrip"];
             call: components["schemas"]["LiveCallTopic"];
             desk: components["schemas"]["LiveDesk"];
+            person: components["schemas"]["LivePersonTopic"];
+            supervisor: components["schemas"]["LiveSupervisorTopic"];
             flow: components["schemas"]["LiveFlowTopic"];
             queue: components["schemas"]["LiveQueueTopic"];
             heartbeat: components["schemas"]["LiveHeartbeatTopic"];
@@ -6725,6 +7957,7 @@ export interface components {
          *     * `in-use`: something depends on it; `uses` says what
          *     * `clash`: it clashes with something that exists
          *     * `gone`: it does not exist any more
+         *     * `not-kept`: it is older than contacts are kept; its figures stay
          *     * `changed-since`: it has been changed again since
          *     * `older-form`: it was kept in a form that is no more
          *     * `person-stays`: a person is disabled, never deleted
@@ -6773,7 +8006,7 @@ export interface components {
          *     * `no-such-reason`: it is no reason that may be given
          *     * `no-such-target`: there is no such person, queue or number
          *     * `yourself`: that is oneself
-         *     * `not-now`: it cannot be done with the contact as it stands
+         *     * `not-now`: it cannot be done as things stand
          *     * `not-over`: the talk is not over
          *     * `voice-only`: it can be done with a call only
          *     * `not-text`: the contact speaks, it does not write
@@ -6785,7 +8018,7 @@ export interface components {
         Problem: {
             status: number;
             /** @enum {string} */
-            code: "not-valid" | "definition-not-valid" | "not-authenticated" | "token-missing" | "permission-denied" | "not-yours" | "not-found" | "method-not-allowed" | "not-acceptable" | "unsupported-media-type" | "parse-error" | "too-large" | "too-many-tries" | "stale" | "in-use" | "clash" | "gone" | "changed-since" | "older-form" | "person-stays" | "last-administrator" | "findings-block" | "trials-fail" | "no-such-version" | "over" | "has-rows" | "not-a-table" | "bad-lines" | "taken" | "cancelled" | "not-a-sound" | "sound-missing" | "sound-store-full" | "speech-failed" | "nothing-to-say" | "not-measured" | "no-such-mark" | "exchange-away" | "database-away" | "failed" | "unknown-command" | "no-such-number" | "other-channel" | "not-in-force" | "no-such-key" | "nobody-listens" | "contact-ended" | "not-in-queue" | "callback-over" | "callback-under-way" | "no-agent" | "no-such-agent" | "not-signed-in" | "on-contact" | "nothing-rings" | "no-contact" | "not-connected" | "wrapping-up" | "not-wrapping-up" | "code-required" | "no-such-code" | "too-late" | "no-such-reason" | "no-such-target" | "yourself" | "not-now" | "not-over" | "voice-only" | "not-text" | "line-not-open" | "no-outside-telephone" | "refused" | "unexpected";
+            code: "not-valid" | "definition-not-valid" | "not-authenticated" | "token-missing" | "permission-denied" | "not-yours" | "not-found" | "method-not-allowed" | "not-acceptable" | "unsupported-media-type" | "parse-error" | "too-large" | "too-many-tries" | "stale" | "in-use" | "clash" | "gone" | "not-kept" | "changed-since" | "older-form" | "person-stays" | "last-administrator" | "findings-block" | "trials-fail" | "no-such-version" | "over" | "has-rows" | "not-a-table" | "bad-lines" | "taken" | "cancelled" | "not-a-sound" | "sound-missing" | "sound-store-full" | "speech-failed" | "nothing-to-say" | "not-measured" | "no-such-mark" | "exchange-away" | "database-away" | "failed" | "unknown-command" | "no-such-number" | "other-channel" | "not-in-force" | "no-such-key" | "nobody-listens" | "contact-ended" | "not-in-queue" | "callback-over" | "callback-under-way" | "no-agent" | "no-such-agent" | "not-signed-in" | "on-contact" | "nothing-rings" | "no-contact" | "not-connected" | "wrapping-up" | "not-wrapping-up" | "code-required" | "no-such-code" | "too-late" | "no-such-reason" | "no-such-target" | "yourself" | "not-now" | "not-over" | "voice-only" | "not-text" | "line-not-open" | "no-outside-telephone" | "refused" | "unexpected";
             /** @description A sentence for the user. */
             detail: string;
             /** @description What is wrong, by the field (or its path) that it is about. */
@@ -7168,6 +8401,441 @@ export interface operations {
             };
             path: {
                 contact: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    alerts_list: {
+        parameters: {
+            query?: {
+                /** @description Every row, as CSV. */
+                as?: "csv";
+                /** @description Only these, separated by commas. */
+                ids?: string;
+                /** @description Which field to use when ordering the results. */
+                ordering?: string;
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+                /** @description A search term. */
+                search?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedAlertRuleList"];
+                    "text/csv": string;
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    alerts_make: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AlertRuleRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlertRule"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    alerts_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlertRule"];
+                };
+            };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    alerts_delete: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    alerts_change: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedAlertRuleRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlertRule"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    alerts_uses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Use"][];
+                };
+            };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    alerts_see_do: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path: {
+                rule: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    alerts_log_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlertLine"][];
+                };
+            };
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    boards_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Board"][];
+                };
+            };
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    boards_do: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoardRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Board"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    board_now: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardNow"];
+                };
+            };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    boards_write: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoardRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Board"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    boards_delete: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    boards_link_do: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Board"];
+                };
+            };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    boards_link_delete: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path: {
+                id: number;
             };
             cookie?: never;
         };
@@ -7838,42 +9506,6 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    contacts_list: {
-        parameters: {
-            query?: {
-                /** @description Only those that ended so. */
-                ending?: "callback" | "cancelled" | "elsewhere" | "ended" | "failed" | "hung_up" | "joined" | "message" | "not_reached" | "person";
-                /** @description Only those that a flow answered. */
-                flow?: string;
-                /** @description Which field to use when ordering the results. */
-                ordering?: string;
-                /** @description A page number within the paginated result set. */
-                page?: number;
-                /** @description Number of results to return per page. */
-                page_size?: number;
-                /** @description Figures of the caller or the number. */
-                search?: string;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PaginatedContactList"];
-                };
-            };
-            400: components["responses"]["Problem"];
-            403: components["responses"]["Problem"];
-            503: components["responses"]["Problem"];
-            default: components["responses"]["Problem"];
-        };
-    };
     contacts_read: {
         parameters: {
             query?: never;
@@ -7924,11 +9556,63 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    contacts_heard_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeardPart"][];
+                };
+            };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    "contacts_heard.wav_read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": string;
+                };
+            };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
     contacts_find_read: {
         parameters: {
             query?: {
                 /** @description This agent had a part of it. */
                 agent?: string;
+                /** @description We called, as promised. */
+                callback?: "no" | "yes";
                 /** @description A part has this code; `none`: no part has one. */
                 code?: string;
                 /** @description Ended so. */
@@ -7950,7 +9634,7 @@ export interface operations {
                 /** @description Was in this queue. */
                 queue?: string;
                 recorded?: "no" | "yes";
-                /** @description Figures of the caller or the number. */
+                /** @description Digits of the caller or the number. */
                 search?: string;
                 /** @description Agents spoke longer with it (s). */
                 talk_over?: number;
@@ -7988,6 +9672,8 @@ export interface operations {
                 /** @description This agent had a part of it. */
                 agent?: string;
                 as?: "csv" | "jsonl";
+                /** @description We called, as promised. */
+                callback?: "no" | "yes";
                 /** @description A part has this code; `none`: no part has one. */
                 code?: string;
                 /** @description Ended so. */
@@ -8002,12 +9688,14 @@ export interface operations {
                 keys?: string;
                 /** @description The last day. */
                 last?: string;
+                /** @description The contacts, or agents’ parts of them. */
+                of?: "contacts" | "parts";
                 /** @description Days by words, in place of `first` and `last`; the last seven days where nothing is said. */
                 period?: "28days" | "7days" | "last_month" | "last_week" | "this_month" | "this_week" | "today" | "yesterday";
                 /** @description Was in this queue. */
                 queue?: string;
                 recorded?: "no" | "yes";
-                /** @description Figures of the caller or the number. */
+                /** @description Digits of the caller or the number. */
                 search?: string;
                 /** @description Agents spoke longer with it (s). */
                 talk_over?: number;
@@ -8070,6 +9758,28 @@ export interface operations {
             409: components["responses"]["Problem"];
             413: components["responses"]["Problem"];
             415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    desk_day_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnDay"];
+                };
+            };
+            403: components["responses"]["Problem"];
             503: components["responses"]["Problem"];
             default: components["responses"]["Problem"];
         };
@@ -8337,6 +10047,219 @@ export interface operations {
             };
             403: components["responses"]["Problem"];
             404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    floor_agents_do: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path: {
+                act: string;
+                agent: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["OnAgentRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    floor_closures_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ByHand"][];
+                };
+            };
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    floor_closures_do: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path: {
+                hours: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CloseRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ByHand"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    floor_contacts_do: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path: {
+                act: string;
+                contact: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["OnContactRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    floor_now_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Now"];
+                };
+            };
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    floor_teams_limits_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                team: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Limits"];
+                };
+            };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    floor_teams_limits_change: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path: {
+                team: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedLimitsRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Limits"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
             503: components["responses"]["Problem"];
             default: components["responses"]["Problem"];
         };
@@ -9097,6 +11020,94 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    glance_agents_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgentGlance"][];
+                };
+            };
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    glance_flows_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FlowGlance"][];
+                };
+            };
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    glance_numbers_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NumberGlance"][];
+                };
+            };
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    glance_queues_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QueueGlance"][];
+                };
+            };
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
     handling_rules_read: {
         parameters: {
             query?: {
@@ -9452,6 +11463,94 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Look"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    keeping_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Keeping"];
+                };
+            };
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    keeping_change: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedKeepingRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Keeping"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    keeping_would_go_do: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The cookie `hazeridge_csrf`, from whoever is signed in by a cookie. */
+                "X-CSRFToken"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepingRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WouldGo"];
                 };
             };
             400: components["responses"]["Problem"];
@@ -11042,9 +13141,10 @@ export interface operations {
     reports_sheet_read: {
         parameters: {
             query?: {
-                as?: "csv" | "xlsx";
+                as?: "csv" | "pdf" | "xlsx";
                 /** @description How long a row is: minutes, or a word. */
                 by?: "15" | "30" | "60" | "day" | "month" | "week";
+                columns?: string;
                 /** @description The first day, by the centre's clock. */
                 first?: string;
                 flow?: string;
@@ -11056,6 +13156,7 @@ export interface operations {
                 period?: "28days" | "7days" | "last_month" | "last_week" | "this_month" | "this_week" | "today" | "yesterday";
                 /** @description Ids of queues by commas; all without it. */
                 queues?: string;
+                rows?: string;
                 team?: string;
                 /** @description Only up to this time of the day: “18:00”. */
                 until?: string;
@@ -11162,6 +13263,48 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    reports_agents_sum_read: {
+        parameters: {
+            query: {
+                agent?: string;
+                /** @description The key of a measure. */
+                figure: string;
+                /** @description The first day, by the centre's clock. */
+                first?: string;
+                /** @description Only from this time of the day on: “08:00”. */
+                from?: string;
+                /** @description The last day. */
+                last?: string;
+                limit?: number;
+                offset?: number;
+                /** @description Days by words, in place of `first` and `last`; the last seven days where nothing is said. */
+                period?: "28days" | "7days" | "last_month" | "last_week" | "this_month" | "this_week" | "today" | "yesterday";
+                team?: string;
+                /** @description Only up to this time of the day: “18:00”. */
+                until?: string;
+                /** @description Only these, Monday being 0: “0,1,4”. */
+                weekdays?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigureSum"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
     reports_codes_read: {
         parameters: {
             query?: {
@@ -11215,6 +13358,8 @@ export interface operations {
                 last?: string;
                 limit?: number;
                 offset?: number;
+                /** @description Only those passed on. */
+                passed_on?: "yes";
                 /** @description Days by words, in place of `first` and `last`; the last seven days where nothing is said. */
                 period?: "28days" | "7days" | "last_month" | "last_week" | "this_month" | "this_week" | "today" | "yesterday";
                 /** @description Ids of queues by commas; all without it. */
@@ -11387,6 +13532,49 @@ export interface operations {
                     "application/json": components["schemas"]["Measure"][];
                 };
             };
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    reports_own_read: {
+        parameters: {
+            query?: {
+                /** @description Keys of figures, by commas, in their order: see `/reports/measures`; `level` is the service level of queues. */
+                columns?: string;
+                /** @description The first day, by the centre's clock. */
+                first?: string;
+                /** @description Only from this time of the day on: “08:00”. */
+                from?: string;
+                /** @description The last day. */
+                last?: string;
+                /** @description Days by words, in place of `first` and `last`; the last seven days where nothing is said. */
+                period?: "28days" | "7days" | "last_month" | "last_week" | "this_month" | "this_week" | "today" | "yesterday";
+                /** @description Ids, by commas; all where none is named. Of agents and numbers they choose nothing. */
+                queues?: string;
+                rows?: "15" | "30" | "60" | "agent" | "code" | "day" | "hour" | "month" | "number" | "queue" | "team" | "week" | "weekday";
+                /** @description Only agents of this team. */
+                team?: string;
+                /** @description Only up to this time of the day: “18:00”. */
+                until?: string;
+                /** @description Only these, Monday being 0: “0,1,4”. */
+                weekdays?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnReport"];
+                };
+            };
+            400: components["responses"]["Problem"];
             403: components["responses"]["Problem"];
             503: components["responses"]["Problem"];
             default: components["responses"]["Problem"];
@@ -11679,6 +13867,53 @@ export interface operations {
             };
             400: components["responses"]["Problem"];
             403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    reports_usual_of_centre: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Usual"];
+                };
+            };
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    reports_usual_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                queue: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UsualOfQueue"];
+                };
+            };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
             503: components["responses"]["Problem"];
             default: components["responses"]["Problem"];
         };
@@ -13137,6 +15372,31 @@ export interface operations {
             403: components["responses"]["Problem"];
             404: components["responses"]["Problem"];
             409: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    wall_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardNow"];
+                };
+            };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
             503: components["responses"]["Problem"];
             default: components["responses"]["Problem"];
         };

@@ -1,6 +1,8 @@
 import { Link } from "react-router-dom";
 import type { Schemas } from "../api/client";
 import { AlarmBanner } from "./AlarmBanner";
+import { AlertBanner } from "./AlertBanner";
+import { AttendingBar } from "./AttendingBar";
 import { moment } from "./format";
 import styles from "./frame.module.css";
 import { useSession } from "./session";
@@ -28,7 +30,7 @@ function InvalidBanner({ invalid }: { invalid: Schemas["LiveInvalidThing"][] }) 
 export function Banners() {
   const { view } = useTopic("strip");
   const invalid = Object.values(view?.invalid ?? {});
-  return <div><AlarmBanner /><FaultBanner /><DiversionBanner />{invalid.length > 0 && <InvalidBanner invalid={invalid} />}</div>;
+  return <div><AttendingBar /><AlarmBanner /><AlertBanner /><FaultBanner /><DiversionBanner />{invalid.length > 0 && <InvalidBanner invalid={invalid} />}</div>;
 }
 
 const HOUR_MS = 3_600_000;

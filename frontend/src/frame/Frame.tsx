@@ -7,12 +7,13 @@ import { PasswordDialog } from "../areas/accounts/PasswordDialog";
 import { keys } from "../api/keys";
 import { timeOfDay, weekday } from "./format";
 import styles from "./frame.module.css";
+import { useTabTitle } from "./title";
 import { Banners } from "./Banners";
 import { JourneyStrip } from "./JourneyStrip";
 import { useMode } from "./mode";
 import { Search } from "./Search";
 import { useSession } from "./session";
-import { stages } from "./stages";
+import { settings, stages } from "./stages";
 import { Glyph, Loading } from "./states";
 import { useLineState, useNow, useHeartbeat } from "./useLive";
 
@@ -70,12 +71,9 @@ function UserMenu() {
       <Menu open={anchor !== null} anchorEl={anchor} onClose={close}>
         <MenuItem disabled>{session.role?.replace("_", " ")}</MenuItem>
         {session.agent && <MenuItem onClick={() => { close(); void navigate("/desk"); }}>My desk</MenuItem>}
-        {may("see", "changes") && (
-          <MenuItem onClick={() => { close(); void navigate("/settings/changes"); }}>Change log</MenuItem>
-        )}
-        {may("see", "stand_ins") && <MenuItem onClick={() => { close(); void navigate("/settings/stand-ins"); }}>Stand-ins</MenuItem>}
+        {settings.filter((page) => may("see", page.area)).map((page) => <MenuItem key={page.path} onClick={() => { close(); void navigate(page.path); }}>{page.name}</MenuItem>)}
         <MenuItem onClick={() => { close(); setChanging(true); }}>Change password…</MenuItem>
-        <MenuItem onClick={() => { toggle(); close(); }}>{mode === "day" ? "Night over hills" : "Daylight over hills"}</MenuItem>
+        <MenuItem onClick={() => { toggle(); close(); }}>{mode === "day" ? "Dark" : "Light"}</MenuItem>
         <MenuItem onClick={() => void signOut()}>Sign out</MenuItem>
       </Menu>
       <PasswordDialog open={changing} close={() => { setChanging(false); }} />
@@ -87,12 +85,16 @@ function Tabs() {
   const { may } = useSession();
   const { pathname } = useLocation();
   const stage = stages.find((s) => s.pages.some((page) => pathname.startsWith(page.path)));
+  const pages = stage?.pages ?? (settings.some((page) => pathname.startsWith(page.path)) ? settings : []);
+  const here = pages.find((page) => pathname.startsWith(page.path));
+  const desk = pathname.startsWith("/desk");
+  useTabTitle(here?.name ?? (desk ? "My desk" : ""));
   return (
     <nav className={styles.tabs} aria-label={stage ? `Pages of ${stage.name}` : "Pages"}>
-      {stage?.pages
+      {pages
         .filter((page) => may("see", page.area))
         .map((page) => <NavLink key={page.path} to={page.path}>{page.name}</NavLink>)}
-      {!stage && <NavLink to={pathname}>{pathname.startsWith("/desk") ? "My desk" : "Change log"}</NavLink>}
+      {desk && <NavLink to={pathname}>My desk</NavLink>}
     </nav>
   );
 }

@@ -1,12 +1,16 @@
 import { Link, useLocation } from "react-router-dom";
-import type { Schemas } from "../api/client";
+import { useQuery } from "@tanstack/react-query";
+import { api, data, type Schemas } from "../api/client";
+import { keys } from "../api/keys";
 import { useAlarms } from "./AlarmBanner";
 import { clock, percent } from "./format";
+import { useSession } from "./session";
 import { stages } from "./stages";
 import styles from "./frame.module.css";
 import { useNow, useTopic } from "./useLive";
 
 type Figures = Schemas["LiveStripFigures"];
+const USUAL_MS = 300_000;
 
 /** In words, or as an envelope where the room is needed for who waits. */
 function NewMessages({ count, short }: { count: number; short: boolean }) {
@@ -44,12 +48,16 @@ function Counts({ stage, f, now, alarms }: { stage: string; f: Figures; now: num
   }
 }
 
-/** The last 60 minutes of a stage as a hill; flat where nothing happened. */
-function ActivityLine({ counts, active }: { counts: number[]; active: boolean }) {
+/** What a count a minute comes to as a height of the hill: the weights of its neighbours together. */
+const SMOOTHED = 5;
+
+/** The last 60 minutes of a stage as a hill; flat where nothing happened. The dashed line is the usual. */
+function ActivityLine({ counts, usual, active }: { counts: number[]; usual?: number; active: boolean }) {
   const points = counts.map((_, i) =>
     counts.reduce((sum, n, j) => (Math.abs(i - j) < 5 ? sum + n * Math.cos(((i - j) / 5) * (Math.PI / 2)) ** 2 : sum), 0),
   );
-  const top = Math.max(1, ...points);
+  const level = usual && (usual / counts.length) * SMOOTHED;
+  const top = Math.max(1, ...points, level ?? 0);
   const line = points.map((n, i) => `${(i / 59) * 100},${19 - (n / top) * 15}`).join(" ");
   return (
     <svg className={styles.activity} viewBox="0 0 100 58" preserveAspectRatio="none" aria-hidden="true">
@@ -61,11 +69,20 @@ function ActivityLine({ counts, active }: { counts: number[]; active: boolean })
         strokeWidth={active ? 2 : 1}
         vectorEffect="non-scaling-stroke"
       />
+      {level && <line x1="0" x2="100" y1={19 - (level / top) * 15} y2={19 - (level / top) * 15} stroke="var(--slate)" strokeDasharray="2 4" vectorEffect="non-scaling-stroke" />}
     </svg>
   );
 }
 
 const still: number[] = Array.from({ length: 60 }, () => 0);
+
+/** What is usual at this weekday and hour, for those who see reports. */
+function useUsual() {
+  const { may } = useSession();
+  return useQuery({ queryKey: keys.one("usual", "centre"), queryFn: () => data(api.GET("/api/v1/reports/usual")), enabled: may("see", "reports"), refetchInterval: USUAL_MS }).data;
+}
+
+const last = (counts: number[] | undefined) => (counts ?? []).reduce((sum, n) => sum + n, 0);
 
 /** The way around the product, and its shortest status board. */
 export function JourneyStrip({ stale }: { stale: boolean }) {
@@ -73,6 +90,7 @@ export function JourneyStrip({ stale }: { stale: boolean }) {
   const now = useNow();
   const { pathname } = useLocation();
   const alarms = useAlarms().length;
+  const usual = useUsual();
   const figures = view?.figures;
   return (
     <nav className={styles.strip} aria-label="The caller's journey">
@@ -85,9 +103,9 @@ export function JourneyStrip({ stale }: { stale: boolean }) {
             to={first ? first.path : "/"}
             className={styles.stage}
             aria-current={active ? "true" : undefined}
-            title="The line: what happened here in each of the last 60 minutes"
+            title={`The line: what happened here in each of the last 60 minutes, ${last(view?.activity[stage.key])} in all.${usual?.stages[stage.key] === undefined ? "" : ` Dashed: the usual for this weekday and hour, ${Math.round(usual.stages[stage.key] ?? 0)} (${usual.days} ${usual.days === 1 ? "day" : "days"}).`}${stage.key === "arrive" && usual?.arrived != null ? ` ${Math.round(usual.arrived)} have usually arrived by now.` : ""}`}
           >
-            <ActivityLine counts={view?.activity[stage.key] ?? still} active={active} />
+            <ActivityLine counts={view?.activity[stage.key] ?? still} usual={usual?.stages[stage.key]} active={active} />
             <span className={styles.stageName}>{stage.name}</span>
             <span className={styles.stageCounts} style={{ opacity: stale ? 0.45 : 1 }}>
               {figures ? <Counts stage={stage.key} f={figures} now={now} alarms={alarms} /> : "–"}

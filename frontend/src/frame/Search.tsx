@@ -6,7 +6,7 @@ import { api, data } from "../api/client";
 import { keys } from "../api/keys";
 import styles from "./frame.module.css";
 import { useSession } from "./session";
-import { stages } from "./stages";
+import { settings, stages } from "./stages";
 import { useOnce } from "./useOnce";
 
 interface Hit {
@@ -34,6 +34,7 @@ const creations = [
   { name: "New skill", path: "/talk/skills/new", area: "teams" },
   { name: "New ring group", path: "/talk/groups/new", area: "agents" },
   { name: "New notice", path: "/talk/notices/new", area: "agents" },
+  { name: "New alert", path: "/learn/alerts/new", area: "alerts" },
   { name: "New person", path: "/talk/people/new", area: "people" },
   { name: "New wrap-up code", path: "/wrap-up/codes/new", area: "wrapup" },
   { name: "New code set", path: "/wrap-up/sets/new", area: "wrapup" },
@@ -51,7 +52,7 @@ function useHits(text: string): { hits: Hit[]; complete: boolean } {
   const fits = (name: string) => name.toLowerCase().includes(typed.toLowerCase());
   const pages = stages
     .flatMap((stage) => stage.pages.map((page) => ({ ...page, how: `page, ${stage.name}` })))
-    .concat([{ path: "/settings/changes", name: "Change log", area: "changes", how: "page" }, { path: "/settings/stand-ins", name: "Stand-ins", area: "stand_ins", how: "page" }])
+    .concat(settings.map((page) => ({ ...page, how: "page" })))
     .filter((page) => may("see", page.area) && fits(page.name))
     .map((page) => ({ key: page.path, name: page.name, how: page.how, path: page.path }));
   const created = creations

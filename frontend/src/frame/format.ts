@@ -21,6 +21,11 @@ export function moment(iso: string | number, zone: string): string {
   }).format(new Date(iso));
 }
 
+/** A date (YYYY-MM-DD) as a day: “Tue 14 Jul”, or with its year. */
+export function dayOf(date: string, year = false): string {
+  return new Intl.DateTimeFormat("en-GB", { weekday: "short", day: "numeric", month: "short", ...(year && { year: "numeric" }), timeZone: "UTC" }).format(new Date(`${date}T00:00:00Z`)).replace(",", "");
+}
+
 /** A moment as hours, minutes and seconds in the centre's zone. */
 export function timeOfDay(ms: number, zone: string): string {
   return new Intl.DateTimeFormat("en-GB", {
@@ -58,4 +63,14 @@ export function zonedIso(local: string, zone: string): string {
   const guess = new Date(`${local}:00Z`);
   const first = new Date(guess.getTime() - zoneOffset(guess, zone));
   return new Date(guess.getTime() - zoneOffset(first, zone)).toISOString();
+}
+
+const names = new Intl.Collator();
+
+/** The order of names in lists. */
+export const byName = (a: string, b: string): number => names.compare(a, b);
+
+/** The weekday of a moment in a zone, as what recurs: Tuesdays. */
+export function weekdayOf(ms: number, zone: string): string {
+  return `${new Intl.DateTimeFormat("en-GB", { weekday: "long", timeZone: zone }).format(new Date(ms))}s`;
 }

@@ -70,6 +70,15 @@ export const stages: Stage[] = [
       { path: "/learn/floor", name: "Floor", area: "floor" },
       { path: "/learn/contacts", name: "Contacts", area: "contacts" },
       { path: "/learn/reports", name: "Reports", area: "reports" },
+      { path: "/learn/alerts", name: "Alerts", area: "alerts" },
+      { path: "/learn/boards", name: "Boards", area: "floor" },
     ],
   },
+];
+
+/** What is of no stage: how the centre itself is kept. */
+export const settings: Page[] = [
+  { path: "/settings/changes", name: "Change log", area: "changes" },
+  { path: "/settings/kept", name: "What is kept", area: "keeping" },
+  { path: "/settings/stand-ins", name: "Stand-ins", area: "stand_ins" },
 ];

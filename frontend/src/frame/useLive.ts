@@ -1,4 +1,4 @@
-import { useEffect, useState, useSyncExternalStore } from "react";
+import { useEffect, useSyncExternalStore } from "react";
 import type { Topics } from "../api/client";
 import { line, type LineState, type TopicState } from "./live";
 
@@ -15,18 +15,50 @@ export function useLineState(): LineState {
   return useSyncExternalStore(line.subscribe, line.lineState);
 }
 
-/** The site's time in milliseconds, moving on every `everyMs` of ours. */
-export function useNow(everyMs = 1000): number {
-  return line.siteTime(useOurTime(everyMs));
+/** Our time, moving at one pace for all who look at it: one timer moves them together. */
+class Pace {
+  private now = Date.now();
+  private timer: number | undefined;
+  private readonly listeners = new Set<() => void>();
+
+  constructor(private readonly everyMs: number) {}
+
+  read = (): number => {
+    if (this.listeners.size === 0 && Date.now() - this.now > this.everyMs) this.now = Date.now();
+    return this.now;
+  };
+
+  subscribe = (listener: () => void): (() => void) => {
+    if (this.listeners.size === 0) {
+      this.timer = window.setInterval(() => {
+        this.now = Date.now();
+        for (const one of this.listeners) one();
+      }, this.everyMs);
+    }
+    this.listeners.add(listener);
+    return () => {
+      this.listeners.delete(listener);
+      if (this.listeners.size === 0) window.clearInterval(this.timer);
+    };
+  };
+}
+
+const paces = new Map<number, Pace>();
+
+function paceOf(everyMs: number): Pace {
+  const pace = paces.get(everyMs) ?? new Pace(everyMs);
+  paces.set(everyMs, pace);
+  return pace;
 }
 
 function useOurTime(everyMs: number): number {
-  const [now, setNow] = useState(() => Date.now());
-  useEffect(() => {
-    const timer = window.setInterval(() => { setNow(Date.now()); }, everyMs);
-    return () => { window.clearInterval(timer); };
-  }, [everyMs]);
-  return now;
+  const pace = paceOf(everyMs);
+  return useSyncExternalStore(pace.subscribe, pace.read);
+}
+
+/** The site's time in milliseconds, moving on every `everyMs` of ours. */
+export function useNow(everyMs = 1000): number {
+  return line.siteTime(useOurTime(everyMs));
 }
 
 export interface Heartbeat {
@@ -34,6 +66,8 @@ export interface Heartbeat {
   revision: number | null;
   /** Seconds since the exchange last gave a sign. */
   ageS: number;
+  /** When that was, by the site's clock. */
+  beatMs: number;
   /** How many times as fast as the wall's the site's clock runs. */
   speed: number;
   /** Whether the site's clock shows another time than the wall's. */
@@ -46,7 +80,7 @@ const APART_MS = 60_000;
 export function useHeartbeat(): Heartbeat {
   const now = useOurTime(1000);
   const heartbeat = useTopic("heartbeat").view?.heartbeat;
-  if (!heartbeat) return { state: "unknown", revision: null, ageS: 0, speed: 1, apart: false };
+  if (!heartbeat) return { state: "unknown", revision: null, ageS: 0, beatMs: 0, speed: 1, apart: false };
   const ageS = Math.max(0, Math.floor((now - line.lastBeatMs) / 1000));
-  return { state: ageS >= 4 ? "lost" : "running", revision: heartbeat.revision, ageS, speed: line.speed, apart: Math.abs(line.siteTime(now) - now) > APART_MS };
+  return { state: ageS >= 4 ? "lost" : "running", revision: heartbeat.revision, ageS, beatMs: line.siteTime(line.lastBeatMs), speed: line.speed, apart: Math.abs(line.siteTime(now) - now) > APART_MS };
 }

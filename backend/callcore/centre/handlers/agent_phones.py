@@ -31,7 +31,7 @@ def closed(site: Site, agent: str, now_ms: int) -> None:
     site.lines.rings.pop(agent, None)
     if agent in site.lines.open:
         site.lines.open.discard(agent)
-        _told(site, agent, "closed", now_ms)
+        _log_phone(site, agent, "closed", now_ms)
 
 
 def require_open(site: Site, agent: str) -> None:
@@ -59,7 +59,7 @@ def due(site: Site, _kind: str, identity: str, now_ms: int) -> None:
         return
     del site.lines.rings[agent]
     _, contact, result = ring
-    _told(site, agent, result, now_ms)
+    _log_phone(site, agent, result, now_ms)
     known = site.router.agents.get(agent)
     if not contact:
         if result == "answered" and known is not None and known.status is not Status.OUT:
@@ -78,10 +78,10 @@ def _ring(site: Site, agent: str, contact: str, now_ms: int) -> None:
     site.lines.count += 1
     site.lines.rings[agent] = (site.lines.count, contact, result)
     site.timers.set(now_ms + after_ms, "line", f"{agent} {site.lines.count}")
-    _told(site, agent, "rings", now_ms)
+    _log_phone(site, agent, "rings", now_ms)
 
 
-def _told(site: Site, agent: str, result: str, now_ms: int) -> None:
+def _log_phone(site: Site, agent: str, result: str, now_ms: int) -> None:
     known = site.setup.agents.get(agent)
     number = known.outside_number if known else ""
     site.emit(facts.Line(number=number, result=result), now_ms, agent=agent)

@@ -17,6 +17,8 @@ Body = dict[str, Any]
 #: A desk that is closed and not opened again so soon counts as left.
 DESK_GONE_MS = 15_000
 DESK_CLOSED = "Desk closed"
+#: Why most people end their work.
+END_OF_SHIFT = "End of shift"
 
 
 @command("agent.sign_in")
@@ -30,9 +32,18 @@ def sign_in(site: Site, body: Body, now_ms: int) -> None:
 
 @command("agent.sign_out")
 def sign_out(site: Site, body: Body, now_ms: int) -> None:
-    """End of work."""
-    site.route(e.SignOut(body["agent"]), now_ms)
-    agent_phones.closed(site, body["agent"], now_ms)
+    """End of work, for a reason where the rules ask for one."""
+    agent, reason = body["agent"], str(body.get("reason") or "")
+    reasons = sign_out_reasons(site, agent)
+    if reasons and reason not in reasons and agent not in site.stood_in:
+        raise EventRefused("no-such-reason", "Say why you end your work.")
+    site.route(e.SignOut(agent, reason=reason if reason in reasons else ""), now_ms)
+
+
+def sign_out_reasons(site: Site, agent: str) -> tuple[str, ...]:
+    """The reasons of which an agent gives one to end their work; none where none is asked for."""
+    asked = site.setup.desk_of(agent).sign_out == "reason"
+    return (END_OF_SHIFT, *away_reasons(site, agent)) if asked else ()
 
 
 @command("agent.available")

@@ -1,6 +1,6 @@
 """What agents do with the contacts they have: hold, ask a colleague, put through, join, transfer.
 
-A colleague who is asked is a contact of its own (an aside): the same router rings them, and it
+A colleague who is asked is a contact of its own (a consult): the same router rings them, and it
 ends, or becomes part of the caller's contact. Where a contact is sent on, a small flow carries it.
 """
 
@@ -10,7 +10,7 @@ from contextlib import suppress
 from typing import Any
 
 from callcore.centre.contact import GOES_ON, Consultation, Contact
-from callcore.centre.handlers import callbacks, recordings
+from callcore.centre.handlers import attendance, callbacks, recordings
 from callcore.centre.handlers.outside import redial
 from callcore.centre.handlers.recordings import records_no_more, stands
 from callcore.centre.registry import Occasion, command, on
@@ -24,7 +24,7 @@ from callcore.numbers.writing import NotANumber
 from callcore.routing import events as e
 from callcore.routing.events import Status
 from callcore.talk import recording
-from callcore.talk.conversation import Facts, allowed, refuse
+from callcore.talk.conversation import Circumstances, allowed, refuse
 
 Body = dict[str, Any]
 
@@ -32,16 +32,16 @@ Body = dict[str, Any]
 # What may be done
 
 
-def facts_of(site: Site, contact: Contact) -> Facts:
+def facts_of(site: Site, contact: Contact) -> Circumstances:
     """What decides over what an agent may do with a contact."""
     desk = site.setup.desk_of(contact.agent)
     queue = site.setup.queues.get(contact.home)
-    side = site.contacts.get(contact.talk.side)
-    return Facts(
+    consult = site.contacts.get(contact.talk.consult)
+    return Circumstances(
         text=contact.text,
-        aside=contact.consultation is not None,
+        consult=contact.consultation is not None,
         calling=callbacks.rings(contact),
-        answered=side is not None and side.state.phase in ("with_person", "outside"),
+        answered=consult is not None and consult.state.phase in ("with_person", "outside"),
         help=bool(desk.help_to),
         emergency=desk.emergency != "off" and contact.id not in site.alarms,
         record=queue is not None and queue.recording.whose == "on_demand",
@@ -108,7 +108,7 @@ def stop_recording(site: Site, body: Body, now_ms: int) -> None:
 def answered(site: Site, contact: Contact, now_ms: int) -> None:
     """Somebody took a contact: what the queue wants recorded is, and texts want a reply."""
     if contact.consultation is not None:
-        side_answered(site, contact, now_ms)
+        consult_answered(site, contact, now_ms)
         return
     if contact.text:
         contact.unanswered_ms = now_ms
@@ -140,11 +140,17 @@ def transfer(site: Site, body: Body, now_ms: int) -> None:
 
 def send_on(site: Site, contact: Contact, target: str, why: str, now_ms: int) -> None:
     """The agent's part ends, and the contact goes on its way."""
-    agent, home = contact.agent, contact.home
-    told = contact.flow.machine.flow
-    back = f"queue:{home}" if home in site.setup.queues else ""
+    agent = contact.agent
     site.emit(facts.Transferred(target), now_ms, contact=contact.id, agent=agent)
     site.route(e.EndContact(agent, contact.id, why), now_ms)
+    goes_to(site, contact, target, now_ms)
+
+
+def goes_to(site: Site, contact: Contact, target: str, now_ms: int) -> None:
+    """A contact goes on its way to a reference or a number; where nobody takes it, back to its
+    queue."""
+    told = contact.flow.machine.flow
+    back = f"queue:{contact.home}" if contact.home in site.setup.queues else ""
     group = site.setup.groups.get(target.removeprefix("group:"))
     language = group.language if group else told.language
     way = onward.onward(target, back, told.channel, language)
@@ -215,7 +221,7 @@ def emergency(site: Site, body: Body, now_ms: int) -> None:
     contact = _may(site, body, "emergency")
     desk = site.setup.desk_of(contact.agent)
     target = ""
-    if desk.emergency == "joins" and desk.emergency_to and not contact.talk.side:
+    if desk.emergency == "joins" and desk.emergency_to and not contact.talk.consult:
         # Whoever is named may be gone by now: the floor is told all the same.
         with suppress(EventRefused):
             target = _who_can_be_asked(site, contact, desk.emergency_to)
@@ -241,16 +247,16 @@ def _who_can_be_asked(site: Site, contact: Contact, named: str) -> str:
 
 def _ask(site: Site, contact: Contact, target: str, purpose: str, now_ms: int) -> None:
     """Ring somebody beside the caller, who hears music unless it is an emergency."""
-    flow = site.setup.ad_hoc(onward.aside(target), f"{purpose.title()}: {_called(site, target)}")
-    side = new_contact(site, contact, flow, now_ms)
-    side.consultation = Consultation(contact.id, contact.agent, purpose, target)
+    flow = site.setup.ad_hoc(onward.consult(target), f"{purpose.title()}: {_called(site, target)}")
+    consult = new_contact(site, contact, flow, now_ms)
+    consult.consultation = Consultation(contact.id, contact.agent, purpose, target)
     talk = contact.talk
     if purpose != "emergency" and not talk.held:
         talk = talk._replace(held=True)
         stands(site, contact, talk, facts.Held(on=True), now_ms)
-    talk = talk._replace(side=side.id, purpose=purpose, joined=False)
-    stands(site, contact, talk, facts.Consults(side.id, target, purpose), now_ms)
-    site.begin(side, now_ms)
+    talk = talk._replace(consult=consult.id, purpose=purpose, joined=False)
+    stands(site, contact, talk, facts.Consults(consult.id, target, purpose), now_ms)
+    site.begin(consult, now_ms)
 
 
 def new_contact(site: Site, like: Contact, flow: RunnableFlow, now_ms: int) -> Contact:
@@ -263,10 +269,10 @@ def new_contact(site: Site, like: Contact, flow: RunnableFlow, now_ms: int) -> C
 
 
 @on(Occasion.ANSWERED_OUTSIDE)
-def side_answered(site: Site, side: Contact, now_ms: int) -> None:
+def consult_answered(site: Site, consult: Contact, now_ms: int) -> None:
     """Whoever was asked has answered; in an emergency they hear everything at once."""
-    contact = site.contacts.get(side.consultation.of) if side.consultation else None
-    if contact is None or side.state.phase not in ("with_person", "outside"):
+    contact = site.contacts.get(consult.consultation.of) if consult.consultation else None
+    if contact is None or consult.state.phase not in ("with_person", "outside"):
         return
     if contact.talk.purpose == "emergency":
         _join(site, contact, now_ms)
@@ -283,7 +289,7 @@ def _join(site: Site, contact: Contact, now_ms: int) -> None:
     if contact.talk.held:
         talk = contact.talk._replace(held=False)
         stands(site, contact, talk, facts.Held(on=False), now_ms)
-    colleague, to = _side(site, contact)
+    colleague, to = _consulted(site, contact)
     stands(site, contact, contact.talk._replace(joined=True), facts.Joined(colleague, to), now_ms)
 
 
@@ -294,19 +300,20 @@ def put_through(site: Site, body: Body, now_ms: int) -> None:
 
 
 def _put_through(site: Site, contact: Contact, now_ms: int) -> None:
-    side, giver = site.contacts[contact.talk.side], contact.agent
-    colleague, to = _side(site, contact)
-    told = facts.Transferred(f"agent:{colleague}" if colleague else to, side.id)
-    stands(site, contact, contact.talk._replace(side=""), told, now_ms)
-    if side.state.phase == "with_person":
-        site.route(e.TakeOver(contact.id, side.id), now_ms)
+    consult, giver = site.contacts[contact.talk.consult], contact.agent
+    colleague, to = _consulted(site, contact)
+    told = facts.Transferred(f"agent:{colleague}" if colleague else to, consult.id)
+    stands(site, contact, contact.talk._replace(consult=""), told, now_ms)
+    if consult.state.phase == "with_person":
+        site.route(e.TakeOver(contact.id, consult.id), now_ms)
     else:
         site.route(e.EndContact(giver, contact.id, "transferred"), now_ms)
         values = {**contact.values, **contact.state.values}
-        contact.flow, contact.state = side.flow, side.state._replace(values=values)
+        contact.goes_on_in(consult.flow)
+        contact.state = consult.state._replace(values=values)
         site.went_on(contact, now_ms)
         redial(site, contact, now_ms)
-    _finish(site, side, "joined", now_ms)
+    _finish(site, consult, "joined", now_ms)
 
 
 def ends_by_putting_through(site: Site, contact: Contact, now_ms: int) -> bool:
@@ -322,24 +329,24 @@ def ends_by_putting_through(site: Site, contact: Contact, now_ms: int) -> bool:
     return False
 
 
-@command("agent.end_side")
-def end_side(site: Site, body: Body, now_ms: int) -> None:
+@command("agent.end_consult")
+def end_consult(site: Site, body: Body, now_ms: int) -> None:
     """Let go of whoever was asked, and go back to the caller."""
-    contact = _may(site, body, "end_side")
-    side = site.contacts.get(contact.talk.side)
-    if side is not None:
-        site.hang_up(side, now_ms)
+    contact = _may(site, body, "end_consult")
+    consult = site.contacts.get(contact.talk.consult)
+    if consult is not None:
+        site.hang_up(consult, now_ms)
     if contact.talk.held:
         talk = contact.talk._replace(held=False)
         stands(site, contact, talk, facts.Held(on=False), now_ms)
 
 
-def _side(site: Site, contact: Contact) -> tuple[str, str]:
+def _consulted(site: Site, contact: Contact) -> tuple[str, str]:
     """Who is at the other end of what an agent asks: a colleague's id, and whom they asked for."""
-    side = site.contacts.get(contact.talk.side)
-    if side is None or side.consultation is None:
+    consult = site.contacts.get(contact.talk.consult)
+    if consult is None or consult.consultation is None:
         return "", ""
-    return side.agent, side.consultation.to
+    return consult.agent, consult.consultation.to
 
 
 def _finish(site: Site, contact: Contact, ending: str, now_ms: int) -> None:
@@ -354,12 +361,18 @@ def _finish(site: Site, contact: Contact, ending: str, now_ms: int) -> None:
 @on(Occasion.LEG_ENDED)
 def leg_ended(site: Site, contact: Contact, by: str, now_ms: int) -> None:
     """An agent's part of a contact is over: it goes on elsewhere, is asked about, or ends."""
+    attendance.over_for_all(site, contact, now_ms)
     if by not in GOES_ON:
         records_no_more(site, contact, now_ms, "end")
     contact.release(by)
-    if by in GOES_ON:
-        return
-    survey = _survey(site, contact) if by == "agent" else None
+    if by not in GOES_ON:
+        person_done(site, contact, now_ms, surveyed=by == "agent")
+
+
+def person_done(site: Site, contact: Contact, now_ms: int, *, surveyed: bool = True) -> None:
+    """Whoever spoke with the caller has done: they go on to the queue's survey, or in the flow."""
+    records_no_more(site, contact, now_ms, "end")
+    survey = _survey(site, contact) if surveyed else None
     if survey is not None:
         site.go_on(contact, survey, now_ms)
     else:
@@ -378,14 +391,15 @@ def _survey(site: Site, contact: Contact) -> RunnableFlow | None:
 @on(Occasion.OVER)
 def over(site: Site, contact: Contact, now_ms: int) -> None:
     """A contact has ended: its colleague's call with it, or the caller's is told."""
-    side = site.contacts.get(contact.talk.side)
-    if side is not None:
-        site.hang_up(side, now_ms)
+    attendance.ended(site, contact)
+    consult = site.contacts.get(contact.talk.consult)
+    if consult is not None:
+        site.hang_up(consult, now_ms)
     of = site.contacts.get(contact.consultation.of) if contact.consultation else None
-    if of is not None and of.talk.side == contact.id:
+    if of is not None and of.talk.consult == contact.id:
         to = contact.consultation.to if contact.consultation else ""
-        talk = of.talk._replace(side="", purpose="", joined=False)
-        stands(site, of, talk, facts.SideOver(to), now_ms)
+        talk = of.talk._replace(consult="", purpose="", joined=False)
+        stands(site, of, talk, facts.ConsultOver(to), now_ms)
 
 
 # Keys, and going on in writing
@@ -411,10 +425,10 @@ def press_key(site: Site, body: Body, now_ms: int) -> None:
 
 def _outside_of(site: Site, contact: Contact) -> str:
     """The outside number that hears what an agent presses; empty where it is somebody else."""
-    side = site.contacts.get(contact.talk.side)
-    if side is None:
+    consult = site.contacts.get(contact.talk.consult)
+    if consult is None:
         return contact.caller if contact.callback is not None else ""
-    step = side.flow.machine.steps.get(side.state.step)
+    step = consult.flow.machine.steps.get(consult.state.step)
     return str(getattr(step, "number", "") or "")
 
 

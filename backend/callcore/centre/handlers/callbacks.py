@@ -17,7 +17,7 @@ from callcore.errors import EventRefused
 from callcore.events import facts
 from callcore.flow import runner
 from callcore.flow.definition import Flow
-from callcore.flow.steps import Queue
+from callcore.flow.steps import WaitInQueue
 from callcore.routing import events as e
 
 #: A callback stands in line this much after it was booked: its caller hears the last words.
@@ -36,13 +36,14 @@ def book(site: Site, contact: Contact, booking: runner.BookCallback, now_ms: int
     entered_ms = waiting.entered_ms if waiting and waiting.queue == queue else now_ms
     if waiting is not None:
         site.route(e.Leave(contact.id, "callback"), now_ms)
-    waits = Flow(start="wait", steps=(Queue(id="wait", queue=booking.queue),))
+    waits = Flow(start="wait", steps=(WaitInQueue(id="wait", queue=booking.queue),))
     flow = site.setup.ad_hoc(waits, "Callback")
     state, _ = flow.machine.start(entered_ms)
     kept = Contact(
         site.devices.new_id(), contact.number, booking.number, False, flow, state, now_ms,
         queue=queue, entered_ms=entered_ms, label=contact.label, priority=contact.priority,
-        home=queue, before=[*contact.before, *contact.log][-MOST_BEFORE:],
+        home=queue, past=[*contact.past, contact.flow],
+        before=[*contact.before, *contact.log][-MOST_BEFORE:],
     )  # fmt: skip
     next_ms = now_ms + BREATH_MS
     kept.callback = CallbackState(contact.id, booking.attempts, booking.retry_ms, 0, next_ms)

@@ -14,7 +14,7 @@ from callcore.centre.site import Site
 from callcore.events import facts
 from callcore.flow import runner
 from callcore.flow.blocks import way_out
-from callcore.flow.definition import Queue, SpokenText
+from callcore.flow.definition import SpokenText, WaitInQueue
 from callcore.flow.onward import onward
 from callcore.flow.state import WITHIN
 from callcore.routing import events as e
@@ -39,7 +39,7 @@ def moved(site: Site, contact: Contact, moved: runner.Moved, now_ms: int) -> Non
         if contact.flow.written is not None:
             step, exit_name = way_out(contact.flow.written, moved.step, moved.exit, moved.to)
     inner = (moved.step, moved.exit) if (step, exit_name) != (moved.step, moved.exit) else None
-    of_plan = (plan.flow_id, str(plan.version_id)) if plan else ("", "")
+    of_plan = (plan.flow_id, plan.plan_key) if plan else ("", "")
     fact = facts.Moved(
         step, exit_name, moved.to, moved.why, moved.detail, inner, of_plan[0], of_plan[1]
     )
@@ -49,6 +49,8 @@ def moved(site: Site, contact: Contact, moved: runner.Moved, now_ms: int) -> Non
 @effect(runner.Play)
 def play(site: Site, contact: Contact, play: runner.Play, now_ms: int) -> None:
     """It hears, or reads, a prompt."""
+    if play.told_s is not None and contact.queue:
+        site.emit(facts.WaitTold(contact.queue, play.told_s), now_ms, contact=contact.id)
     if contact.text:
         text = contact.flow.catalogue.words(play.prompt)
         site.emit(facts.Heard(play.step, play.role, text=text), now_ms, contact=contact.id)
@@ -65,7 +67,7 @@ def play(site: Site, contact: Contact, play: runner.Play, now_ms: int) -> None:
     own = _is_own(plan if WITHIN in play.step else contact.flow, play)
     text = "" if own and not spoken else contact.flow.catalogue.words(play.prompt)
     language = spoken["language"] if spoken else ""
-    version = str(plan.version_id) if plan is not None and WITHIN in play.step else ""
+    version = plan.plan_key if plan is not None and WITHIN in play.step else ""
     fact = facts.Heard(
         play.step, play.role, take, play.length_ms, text, language, plan_version=version
     )
@@ -233,7 +235,7 @@ def joining(site: Site, contact: Contact, entered_ms: int) -> e.Join:
     prefers = queue is not None and bool(queue.last_agent_s)
     known = site.acquaintances.of(contact.caller) if prefers else None
     step = contact.flow.machine.steps.get(contact.state.step)
-    own_s = step.longest_wait_s if isinstance(step, Queue) else None
+    own_s = step.longest_wait_s if isinstance(step, WaitInQueue) else None
     return e.Join(
         contact.id, contact.queue, entered_ms, contact.priority, asks=contact.asks,
         preferred=(known,) if known else (), text=contact.text,

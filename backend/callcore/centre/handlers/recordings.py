@@ -17,10 +17,10 @@ def stands(
 ) -> None:
     """From now on a contact stands so with its agent."""
     contact.talk = talk
-    side = site.contacts.get(talk.side)
-    if side is not None and side.agent:
+    consult = site.contacts.get(talk.consult)
+    if consult is not None and consult.agent:
         # A colleague who is asked sees it too.
-        site.dirty.add(f"desk.{side.agent}")
+        site.dirty.add(f"desk.{consult.agent}")
     site.emit(fact, now_ms, contact=contact.id, agent=agent or contact.agent)
 
 

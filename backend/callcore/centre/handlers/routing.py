@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from callcore.centre.contact import Contact
-from callcore.centre.handlers import callbacks
+from callcore.centre.handlers import agent_phones, callbacks
 from callcore.centre.handlers.faults import BROKEN
 from callcore.centre.registry import Occasion, command, decision, timer
 from callcore.centre.site import Site
@@ -131,7 +131,7 @@ def left_queue(site: Site, left: e.LeftQueue, now_ms: int) -> None:
         contact=left.contact,
     )
     waits = contact is not None and contact.state.phase == "queued"
-    if contact is not None and waits and left.why not in ("hung_up", BROKEN):
+    if contact is not None and waits and left.why not in ("hung_up", "moved", BROKEN):
         site.feed(contact, runner.WaitedOut(left.why), now_ms)
 
 
@@ -150,6 +150,8 @@ def agent_changed(site: Site, changed: e.AgentChanged, now_ms: int) -> None:
         contact=changed.contact,
         agent=changed.agent,
     )
+    if changed.status is Status.OUT:
+        agent_phones.closed(site, changed.agent, now_ms)
 
 
 @timer("agent")

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from callcore.centre.site import Site
 from callcore.centre.topics import CentreTopic
-from callcore.centre.views.boards import floor, strip
+from callcore.centre.views.boards import floor, lines, strip
 from callcore.centre.views.calls import call
 from callcore.centre.views.desks import desk
 from callcore.centre.views.figures import flow, waits_of
+from callcore.centre.views.supervision import person, supervisor
 
 
 def view(site: Site, topic: str, now_ms: int) -> CentreTopic | None:
@@ -16,12 +17,18 @@ def view(site: Site, topic: str, now_ms: int) -> CentreTopic | None:
     match kind:
         case "floor":
             return floor(site)
+        case "lines":
+            return lines(site)
         case "strip":
             return strip(site, now_ms)
         case "call":
             return call(site, identity)
         case "desk":
             return desk(site, identity)
+        case "person":
+            return person(site, identity)
+        case "supervisor":
+            return supervisor(site, identity)
         case "flow":
             return flow(site, identity)
         case "queue":

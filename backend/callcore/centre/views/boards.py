@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from callcore.centre.contact import NO_TALK, Contact
-from callcore.centre.handlers import alarms
+from callcore.centre.handlers import alarms, alerts
 from callcore.centre.site import Site
 from callcore.centre.topics import (
     Counts,
@@ -15,10 +15,14 @@ from callcore.centre.topics import (
     Floor,
     FloorAgent,
     FloorQueue,
+    Group,
+    Lines,
     Strip,
 )
-from callcore.centre.views.names import agent_name
-from callcore.measures.rows import Formula, QueueRow
+from callcore.centre.views.names import agent_name, attended_by
+from callcore.centre.views.needs import needs
+from callcore.measures.figures import LATELY_MS
+from callcore.measures.rows import Formula, QueueRow, total
 from callcore.routing.events import Status
 from callcore.routing.router import Agent
 from callcore.talk.conversation import Talk
@@ -38,23 +42,97 @@ def _figures(row: QueueRow, formula: Formula) -> Figures:
 
 def floor(site: Site) -> Floor:
     """Who waits, and what everybody does."""
-    by_queue: dict[str, list[Agent]] = {}
-    for agent in site.router.agents.values():
-        for queue in agent.queues:
-            by_queue.setdefault(queue, []).append(agent)
-    queues = {q: _queue(site, q, by_queue.get(q, [])) for q in site.setup.queues}
-    signed_in = [a for a in site.router.agents.values() if a.status is not Status.OUT]
+    able = _able(site)
+    served: dict[str, list[str]] = {}
+    for queue, agents in able.items():
+        for agent in agents:
+            served.setdefault(agent.id, []).append(queue)
+    queues = {q: _queue(site, q, able[q]) for q in site.setup.queues}
+    signed_in = [
+        a
+        for a in site.router.agents.values()
+        if a.status is not Status.OUT and a.id in site.setup.agents
+    ]
+    centre = _together(queues.values(), signed_in, site.figures.centre_total())
     return {
         "queues": queues,
-        "agents": {a.id: _agent(site, a) for a in signed_in if a.id in site.setup.agents},
+        "groups": _groups(site, queues, able),
+        "sites": _sites(site, signed_in),
+        "agents": {a.id: _agent(site, a, served.get(a.id, [])) for a in signed_in},
         "spans": site.spans.shown(),
-        "centre": {
-            **_counts(signed_in),
-            "known": len(site.setup.agents),
-            "waiting": sum(len(q["waiting"]) for q in queues.values()),
-            "first_entered_ms": _first(q["first_entered_ms"] for q in queues.values()),
-            "figures": _figures(site.figures.centre_total(), "A"),
-        },
+        "centre": {**centre, "known": len(site.setup.agents)},
+    }
+
+
+def _together(queues: Iterable[FloorQueue], agents: Iterable[Agent], row: QueueRow) -> Group:
+    """Queues as one."""
+    lines = [(len(queue["waiting"]), queue["first_entered_ms"]) for queue in queues]
+    return {
+        **_counts(agents),
+        "waiting": sum(waiting for waiting, _ in lines),
+        "first_entered_ms": _first(first for _, first in lines),
+        "figures": _figures(row, "A"),
+    }
+
+
+def _groups(
+    site: Site, queues: dict[str, FloorQueue], able: dict[str, list[Agent]]
+) -> dict[str, Group]:
+    """The queues of each group together: an agent who serves several of them counts once."""
+    members: dict[str, list[str]] = {}
+    for queue in site.setup.queues.values():
+        if queue.group:
+            members.setdefault(queue.group, []).append(queue.id)
+    return {
+        name: _together(
+            (queues[queue] for queue in ids),
+            {agent.id: agent for queue in ids for agent in able[queue]}.values(),
+            total([site.figures.queue_total(queue) for queue in ids]),
+        )
+        for name, ids in members.items()
+    }
+
+
+def _sites(site: Site, signed_in: list[Agent]) -> dict[str, Counts]:
+    """The agents of each place where agents work."""
+    found: dict[str, list[Agent]] = {}
+    for agent in signed_in:
+        place = site.setup.agents[agent.id].site
+        if place:
+            found.setdefault(place, []).append(agent)
+    return {place: _counts(agents) for place, agents in found.items()}
+
+
+def _able(site: Site) -> dict[str, list[Agent]]:
+    """The agents signed in who can take a queue's contacts: its members, and where it asks for
+    skills or widens, those who have the skills and those whom it lets in at last."""
+    members: dict[str, list[Agent]] = {queue: [] for queue in site.setup.queues}
+    for agent in site.router.agents.values():
+        if agent.status is not Status.OUT:
+            for queue in agent.queues:
+                if queue in members:
+                    members[queue].append(agent)
+    return {
+        queue.id: site.router.signed_in_for(queue.id)
+        if queue.required_skills or queue.widening
+        else members[queue.id]
+        for queue in site.setup.queues.values()
+    }
+
+
+def lines(site: Site) -> Lines:
+    """Who waits, without who they are: for agents."""
+    return {
+        "queues": {
+            queue.id: {
+                "name": queue.name,
+                "threshold_s": queue.threshold_s,
+                "entered_ms": [
+                    w.entered_ms for w in site.router.waiting(queue.id) if not w.callback
+                ],
+            }
+            for queue in site.setup.queues.values()
+        }
     }
 
 
@@ -62,7 +140,7 @@ def _first(moments: Iterable[int | None]) -> int | None:
     return min((m for m in moments if m is not None), default=None)
 
 
-def _counts(agents: list[Agent]) -> Counts:
+def _counts(agents: Iterable[Agent]) -> Counts:
     present = [str(a.status) for a in agents if a.status is not Status.OUT]
     return {
         "signed_in": len(present),
@@ -80,16 +158,20 @@ def _queue(site: Site, queue_id: str, agents: list[Agent]) -> FloorQueue:
     counts = _counts(agents)
     return {
         "name": known.name,
+        "group": known.group,
         "colour": known.colour,
         "threshold_s": known.threshold_s,
         "goal_percent": known.goal_percent,
         "formula": known.formula,
+        "channels": list(known.channels),
         "waiting": [
             {
                 "contact": w.id,
                 "entered_ms": w.entered_ms,
-                "caller": site.contacts[w.id].caller,
+                "caller": site.setup.national(site.contacts[w.id].caller),
                 "ringing": agent_name(site, w.agent),
+                "priority": round(site.router.priority(w, site.now_ms)),
+                "channel": "text" if w.text else "voice",
             }
             for w in waiting
             if not w.callback
@@ -99,6 +181,9 @@ def _queue(site: Site, queue_id: str, agents: list[Agent]) -> FloorQueue:
         "expected": _expected(site, queue_id, len(waiting)),
         **counts,
         "figures": _figures(site.figures.queue_total(queue_id), known.formula),
+        "level_now": site.figures.lately(queue_id, site.now_ms - LATELY_MS).service_level(
+            known.formula
+        ),
     }
 
 
@@ -124,7 +209,7 @@ def _expected(site: Site, queue_id: str, ahead: int) -> ExpectedWait | None:
     }  # fmt: skip
 
 
-def _agent(site: Site, agent: Agent) -> FloorAgent:
+def _agent(site: Site, agent: Agent, queues: list[str]) -> FloorAgent:
     known = site.setup.agents[agent.id]
     contact = site.find(agent.contact)
     queue = site.setup.queues.get(contact.home_of(agent) if contact else agent.queue)
@@ -132,6 +217,7 @@ def _agent(site: Site, agent: Agent) -> FloorAgent:
     return {
         "name": known.name,
         "team": known.team,
+        "site": known.site,
         "extension": known.extension,
         "staff_number": known.staff_number,
         "status": agent.status,
@@ -144,6 +230,13 @@ def _agent(site: Site, agent: Agent) -> FloorAgent:
         "texts": 1 + len(agent.others) if agent.others else 0,
         "emergency": any(alarm.agent == agent.id for alarm in site.alarms.values()),
         "team_id": known.team_id,
+        "queues": queues,
+        "extra": list(agent.extra),
+        "attended": attended_by(contact) if contact and contact.agent == agent.id else [],
+        "needs": [
+            {"why": need.why, "from_ms": need.from_ms, "limit": need.limit}
+            for need in needs(site, agent)
+        ],
     }
 
 
@@ -153,7 +246,7 @@ def _doing(talk: Talk, contact: Contact | None) -> Doing:
         return "asked"
     if talk.joined:
         return "conference"
-    if talk.side and talk.held:
+    if talk.consult and talk.held:
         return "consulting"
     return "holding" if talk.held else "talking"
 
@@ -191,6 +284,7 @@ def strip(site: Site, now_ms: int) -> Strip:
             for d in site.setup.diversions_in_force(now_ms)
         },
         "alarms": alarms.standing(site),
+        "alerts": alerts.standing(site),
         "invalid": {
             row.id: {"id": row.id, "page": row.page, "name": row.name, "message": row.message}
             for row in (*site.setup.invalid, *site.setup.invalid_in_force)

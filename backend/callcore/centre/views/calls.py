@@ -49,6 +49,7 @@ def _call(site: Site, contact: Contact) -> Call:
     here = state.inner or state
     queues = state.phase == "queued" and here.phase not in _HEARING
     music = here.role == "music" or queues
+    has_it = next((one.by for one in contact.attended.values() if one.how == "has"), "")
     return {
         "number": contact.number,
         "caller": contact.caller,
@@ -58,7 +59,7 @@ def _call(site: Site, contact: Contact) -> Call:
         "arrived_ms": contact.arrived_ms,
         "ended_ms": _ended_ms(contact),
         "queue": queue.name if queue else "",
-        "agent": agent_name(site, contact.agent),
+        "agent": agent_name(site, contact.agent) or has_it,
         "channel": "text" if contact.text else "voice",
         "phase": state.phase,
         "step": state.step,

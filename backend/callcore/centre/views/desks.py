@@ -2,15 +2,21 @@
 
 from __future__ import annotations
 
+from typing import Any
 from urllib.parse import quote
 
 from callcore.centre.contact import Contact
 from callcore.centre.contact_topics import Desk, DeskCode, DeskContact, TalkNow, Unreached, Written
 from callcore.centre.facts import CodeFacts
 from callcore.centre.handlers import alarms, call_control, callbacks
-from callcore.centre.handlers.agent_session import away_reasons, codes_of, must_code
+from callcore.centre.handlers.agent_session import (
+    away_reasons,
+    codes_of,
+    must_code,
+    sign_out_reasons,
+)
 from callcore.centre.site import Site
-from callcore.centre.views.names import agent_name, lines
+from callcore.centre.views.names import agent_name, attended_by, chat, lines, steered
 from callcore.events import Kind, facts
 from callcore.routing.events import Status
 from callcore.routing.router import Agent
@@ -43,6 +49,9 @@ def desk(site: Site, agent_id: str) -> Desk | None:
             "contact": agent.contact,
             "to_wrap": len(agent.to_wrap),
             "unreached": _unreached(site, agent_id),
+            "steered": steered(site, agent_id),
+            "queue_ids": list(agent.queues),
+            "sign_out_reasons": list(sign_out_reasons(site, agent_id)),
             "queues": sorted(
                 site.setup.queues[q].name for q in agent.queues if q in site.setup.queues
             ),
@@ -54,10 +63,11 @@ def desk(site: Site, agent_id: str) -> Desk | None:
         },
         "codes": {code.id: _code(code) for code in codes_of(site, agent)},
         "notices": {
-            n.id: {"text": n.text, "until_ms": n.until_ms}
+            n.id: {"text": n.text, "since_ms": n.since_ms, "until_ms": n.until_ms}
             for n in site.setup.notices
             if n.until_ms > site.now_ms and (not n.teams or known.team_id in n.teams)
         },
+        "chat": chat(site, agent_id),
     }
 
 
@@ -98,10 +108,7 @@ def _desk_contact(site: Site, agent: Agent, contact_id: str) -> DeskContact:
         "purpose": contact.consultation.purpose if contact.consultation else "",
         "talk": _talk(site, contact, about) if mine else None,
         "can": call_control.can(site, contact) if mine and not rings else [],
-        "values": {
-            name: value for name, value in about.state.values.items()
-            if value not in ("", None) and name not in _KNOWN_VALUES
-        },
+        "values": known_values(site, about),
         "link": _link(queue.link, about, queue.name) if queue and queue.link else "",
         "reply_due_ms": (
             contact.unanswered_ms + reply_ms if reply_ms and contact.unanswered_ms else None
@@ -127,22 +134,45 @@ def _desk_contact(site: Site, agent: Agent, contact_id: str) -> DeskContact:
     }  # fmt: skip
 
 
+#: What the references in values lead to: for people by name, or not at all.
+_REFERENCES = frozenset(
+    {"agent", "queue", "group", "mailbox", "flow", "sound", "hours", "number", "table"}
+)
 #: Values that every contact has, and the desk shows elsewhere.
 _KNOWN_VALUES = ("caller", "dialled", "message")
+
+
+def known_values(site: Site, contact: Contact) -> dict[str, Any]:
+    """What a contact has brought with it, besides what every contact has; things by their names."""
+    named = {
+        name: _as_read(site, value)
+        for name, value in contact.state.values.items()
+        if name not in _KNOWN_VALUES
+    }
+    return {name: value for name, value in named.items() if value not in ("", None)}
+
+
+def _as_read(site: Site, value: Any) -> Any:
+    """A value for people: what a reference leads to by its name, if that is known here."""
+    kind, is_reference, _ = value.partition(":") if isinstance(value, str) else ("", "", "")
+    if not is_reference or kind not in _REFERENCES:
+        return value
+    return site.setup.name_of(value)
 
 
 def _talk(site: Site, contact: Contact, about: Contact) -> TalkNow:
     """How a contact stands: hold, recording (a colleague's question is in that of the caller), and
     whoever is asked."""
-    side = site.contacts.get(contact.talk.side)
+    consult = site.contacts.get(contact.talk.consult)
     return {
         "held": contact.talk.held,
         "recording": about.talk.recording,
         "notice": about.talk.notice,
         "joined": contact.talk.joined,
+        "attended": attended_by(contact, told=True),
         "purpose": contact.talk.purpose,
-        "side": side.flow.flow_name.partition(": ")[2] if side else "",
-        "side_talks": side is not None and side.state.phase in ("with_person", "outside"),
+        "consult": consult.flow.flow_name.partition(": ")[2] if consult else "",
+        "consult_talks": consult is not None and consult.state.phase in ("with_person", "outside"),
     }
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from callcore.centre.contact import Contact
+from callcore.centre.contact_topics import AttendedBy, ChatLine, SteeredBy
 from callcore.centre.setup import RunnableFlow
 from callcore.centre.site import Site
 from callcore.centre.telling import Line, Story
@@ -20,12 +21,42 @@ def lines(site: Site, contact: Contact) -> list[Line]:
     """What happened to a contact, in words."""
 
     def flow_of(fact: facts.Arrived | facts.WentOn) -> RunnableFlow | None:
-        here = contact.flow
-        if (here.version_id, here.flow_name) == (fact.version_id, fact.flow_name):
-            return here
+        for ran in (contact.flow, *contact.past):
+            if (ran.version_id, ran.flow_name) == (fact.version_id, fact.flow_name):
+                return ran
         if fact.version_id is None:
             return site.setup.ad_hoc(load(fact.definition), fact.flow_name)
         found = site.setup.flows.get(fact.flow)
         return found if found is not None and found.version_id == fact.version_id else None
 
     return Story(site.setup, flow_of, site.plans.get).lines(contact.story)
+
+
+def attended_by(contact: Contact, *, told: bool = False) -> list[AttendedBy]:
+    """The supervisors at a contact; with `told` those of whom its agent knows."""
+    return [
+        {"by": one.by, "how": one.how, "since_ms": one.since_ms}
+        for one in contact.attended.values()
+        if not told or one.how != "listens"
+    ]
+
+
+def chat(site: Site, agent: str) -> dict[str, ChatLine]:
+    """What an agent and their supervisors wrote to each other today, oldest first."""
+    return {
+        f"{event.at_ms}-{number}": {
+            "at_ms": event.at_ms, "by": event.fact.by, "mine": not event.fact.user,
+            "words": event.fact.words,
+        }
+        for number, event in enumerate(site.floor.chats.get(agent, ()))
+        if isinstance(event.fact, facts.Said)
+    }  # fmt: skip
+
+
+def steered(site: Site, agent: str) -> SteeredBy | None:
+    """What a supervisor had an agent do, while it counts."""
+    event = site.floor.steered.get(agent)
+    if event is None or not isinstance(event.fact, facts.Steered):
+        return None
+    fact = event.fact
+    return {"by": fact.by, "act": fact.act, "reason": fact.reason, "at_ms": event.at_ms}

@@ -10,7 +10,7 @@ from callcore.flow.behaviour import away, waiting
 from callcore.flow.machine import Machine
 from callcore.flow.parts import SpokenText
 from callcore.flow.state import Effect, Listen, Moved, Outcome, Role, RunState
-from callcore.flow.steps import Callback, Digits, Directory, Extension, Menu
+from callcore.flow.steps import Digits, Directory, Extension, Menu, OfferCallback
 
 #: No extension and no spelled name is longer.
 MOST_KEYS = 20
@@ -229,12 +229,12 @@ KEY: dict[type, Key] = {
     Digits: digits_key,
     Extension: extension_key,
     Directory: directory_key,
-    Callback: waiting.callback_key,
+    OfferCallback: waiting.callback_key,
 }
 DUE: dict[type, Callable[[Any, RunState, Any, int], Outcome]] = {
     Menu: menu_due,
     Digits: digits_due,
     Extension: extension_due,
     Directory: directory_due,
-    Callback: waiting.callback_due,
+    OfferCallback: waiting.callback_due,
 }

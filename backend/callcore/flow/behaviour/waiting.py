@@ -22,13 +22,15 @@ from callcore.flow.state import (
     LeaveQueue,
     Listen,
     Moved,
+    OtherPlan,
     Outcome,
+    Play,
     Role,
     RunState,
     Taken,
     WaitedOut,
 )
-from callcore.flow.steps import Callback, Message, Queue, TellWait
+from callcore.flow.steps import Message, OfferCallback, TellWait, WaitInQueue
 from callcore.flow.telling import tell
 
 Before = tuple[Effect, ...]
@@ -43,7 +45,9 @@ _OTHER = {
 # The queue
 
 
-def begin_queue(m: Machine, state: RunState, step: Queue, before: Before, now_ms: int) -> Outcome:
+def begin_queue(
+    m: Machine, state: RunState, step: WaitInQueue, before: Before, now_ms: int
+) -> Outcome:
     """Join the queue."""
     queue = resolved(step.queue, state.values)
     if queue is None:
@@ -61,17 +65,24 @@ def join(
     state = state._replace(
         phase="queued", entered_ms=now_ms, due_ms=None, role="", queue=queue, plan=key, inner=None
     )
+    return _planned(m, state, key, before, now_ms)
+
+
+def _planned(m: Machine, state: RunState, key: str, before: Before, now_ms: int) -> Outcome:
+    """Begin a waiting plan, if there is one."""
     machine = m.environment.plan_machine(key) if key else None
     if machine is None:
         return state, before
-    inner, effects = machine.start(now_ms, state.values, queue=queue)
-    return _within(m, machine, state, inner, before, effects)
+    inner, effects = machine.start(now_ms, state.values, queue=state.queue)
+    return _within(m, machine, state._replace(plan=key), inner, before, effects)
 
 
 def queued(m: Machine, state: RunState, event: Event, now_ms: int) -> Outcome:
     """Taken by a person, let go by the queue, or going on in the waiting plan."""
     if isinstance(event, Taken):
         return taken(state)
+    if isinstance(event, OtherPlan):
+        return _planned(m, state, event.key, (), now_ms)
     if isinstance(event, WaitedOut):
         exit_name, to, then = _way_out(m, state, event.why)
         state = state._replace(began_ms=state.began_ms + now_ms - state.entered_ms, queue="")
@@ -89,7 +100,7 @@ def _way_out(m: Machine, state: RunState, why: str) -> tuple[str, str | None, st
     them: the flow's own word first, and where nothing is said of a way, as after the longest
     wait."""
     step = m.steps.get(state.step)
-    if not isinstance(step, Queue):
+    if not isinstance(step, WaitInQueue):
         to = getattr(step, "no_answer", None)
         return "no_answer", to, "" if to else m.environment.overflow(state.queue, "waited")
     way = QUEUE_WAYS.get(why, "waited")
@@ -163,14 +174,16 @@ def begin_tell(m: Machine, state: RunState, step: TellWait, before: Before, now_
     if not text:
         return m.enter(state, step.id, "next", step.next, "not_told", "", now_ms, before)
     prompt = SpokenText(text=text, language=m.flow.language)
-    return m.play(state._replace(told=told), step.id, "prompt", prompt, now_ms, before)
+    state, effects = m.play(state._replace(told=told), step.id, "prompt", prompt, now_ms, before)
+    told_s = told[1] if step.wait and place.expected_s is not None else None
+    return state, tuple(e._replace(told_s=told_s) if isinstance(e, Play) else e for e in effects)
 
 
 # Offering to call back
 
 
 def begin_callback(
-    m: Machine, state: RunState, step: Callback, before: Before, now_ms: int
+    m: Machine, state: RunState, step: OfferCallback, before: Before, now_ms: int
 ) -> Outcome:
     """Offer it."""
     if not (resolved(step.queue, state.values) or state.queue):
@@ -178,7 +191,9 @@ def begin_callback(
     return m.play(state, step.id, "prompt", step.prompt, now_ms, before)
 
 
-def callback_key(m: Machine, state: RunState, step: Callback, key: str, now_ms: int) -> Outcome:
+def callback_key(
+    m: Machine, state: RunState, step: OfferCallback, key: str, now_ms: int
+) -> Outcome:
     """1 takes the offer; then figures of another number, and hash."""
     if state.role == "other_number":
         if key in "#*":
@@ -191,7 +206,7 @@ def callback_key(m: Machine, state: RunState, step: Callback, key: str, now_ms: 
     return _ask_number(m, state, step, now_ms)
 
 
-def callback_due(m: Machine, state: RunState, step: Callback, now_ms: int) -> Outcome:
+def callback_due(m: Machine, state: RunState, step: OfferCallback, now_ms: int) -> Outcome:
     """The prompt is over, or nothing was pressed."""
     if state.phase != "listening":
         return _listen(m, state, step, now_ms)
@@ -200,21 +215,21 @@ def callback_due(m: Machine, state: RunState, step: Callback, now_ms: int) -> Ou
     return m.enter(state, step.id, "declined", step.declined, "declined", "", now_ms)
 
 
-def _listen(m: Machine, state: RunState, step: Callback, now_ms: int) -> Outcome:
+def _listen(m: Machine, state: RunState, step: OfferCallback, now_ms: int) -> Outcome:
     until_ms = now_ms + step.wait_s * 1000
     role: Role = "other_number" if state.role == "other_number" else ""
     return m.at(state, "listening", role, until_ms), (Listen(step.id, until_ms),)
 
 
 def _ask_number(
-    m: Machine, state: RunState, step: Callback, now_ms: int, before: Before = ()
+    m: Machine, state: RunState, step: OfferCallback, now_ms: int, before: Before = ()
 ) -> Outcome:
     prompt = SpokenText(text=_OTHER[m.flow.language], language=m.flow.language)
     state = state._replace(typed="")
     return m.play(state, step.id, "other_number", prompt, now_ms, before)
 
 
-def _book(m: Machine, state: RunState, step: Callback, now_ms: int) -> Outcome:
+def _book(m: Machine, state: RunState, step: OfferCallback, now_ms: int) -> Outcome:
     """Keep the place, if there is a number that can be rung."""
     number = m.environment.outside(state.typed or str(state.values.get("caller") or ""))
     queue = resolved(step.queue, state.values) or state.queue

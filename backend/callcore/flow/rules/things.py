@@ -7,17 +7,17 @@ from collections.abc import Iterator
 from callcore.flow.catalogue import QueueFacts
 from callcore.flow.definition import (
     AnyStep,
-    Callback,
     CheckHours,
     GoOn,
     LibrarySound,
     Message,
     Music,
-    Queue,
+    OfferCallback,
     Ring,
     SpokenText,
     TellWait,
     Times,
+    WaitInQueue,
     prompts,
 )
 from callcore.flow.findings import Finding, Fix, position
@@ -58,7 +58,7 @@ def missing(
 
 def _queues(walk: Walk) -> Iterator[Finding]:
     for step in walk.flow.steps:
-        if not isinstance(step, Queue | Callback | TellWait):
+        if not isinstance(step, WaitInQueue | OfferCallback | TellWait):
             continue
         if walk.flow.purpose == "plan" and step.queue is None:
             continue
@@ -78,7 +78,7 @@ def _queues(walk: Walk) -> Iterator[Finding]:
                 f"Nobody is a member of “{facts.name}”: callers would wait and never be answered.",
                 "Add agents to the queue.", Fix(f"Open {facts.name}…", goto=reference or ""),
             )  # fmt: skip
-        elif isinstance(step, Queue):
+        elif isinstance(step, WaitInQueue):
             yield from _served(step, facts, reference or "")
             if walk.flow.channel not in facts.channels:
                 yield Finding(
@@ -93,7 +93,7 @@ def _queues(walk: Walk) -> Iterator[Finding]:
 _CHANNELS = {"voice": "calls", "text": "text messages"}
 
 
-def _served(step: Queue, facts: QueueFacts, reference: str) -> Iterator[Finding]:
+def _served(step: WaitInQueue, facts: QueueFacts, reference: str) -> Iterator[Finding]:
     """Callers whom nobody could ever take, or who would never be let go."""
     if facts.able == 0:
         yield Finding(
@@ -124,11 +124,11 @@ def _plans(walk: Walk) -> Iterator[Finding]:
                 )  # fmt: skip
         return
     for step in walk.flow.steps:
-        if isinstance(step, Queue) and step.plan:
+        if isinstance(step, WaitInQueue) and step.plan:
             yield from _plan_of(walk, step, step.plan)
 
 
-def _plan_of(walk: Walk, step: Queue, plan: str) -> Iterator[Finding]:
+def _plan_of(walk: Walk, step: WaitInQueue, plan: str) -> Iterator[Finding]:
     facts = walk.catalogue.flows.get(plan)
     if facts is None:
         yield from missing(walk, step, plan, "plan", "would wait to music only")
@@ -194,7 +194,7 @@ def _a_mailbox(walk: Walk, step: Message) -> Fix:
 def _music(walk: Walk) -> Iterator[Finding]:
     """Hold music that is not there (any more): the usual music is played."""
     places = [(step.id, step.sound) for step in walk.flow.steps if isinstance(step, Music)]
-    places += [(step.id, step.music) for step in walk.flow.steps if isinstance(step, Queue)]
+    places += [(step.id, step.music) for step in walk.flow.steps if isinstance(step, WaitInQueue)]
     for where, sound in (*places, ("", walk.flow.music)):
         counted = walk.counted(sound)
         if counted and counted not in walk.catalogue.sounds:
@@ -238,7 +238,7 @@ def _at_any_hour(walk: Walk) -> Iterator[Finding]:
                 "outside-at-any-hour", "warns", step.id, "",
                 "Callers can come here at any hour, and each rings the outside number at your "
                 "cost.",
-                "Check the hours on the way, or let it be with the reason.",
+                "Check the hours on the way, or accept it with the reason.",
             )  # fmt: skip
         if isinstance(step, CheckHours):
             todo.append(step.closed)

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 from callcore.flow import describe
 from callcore.flow.catalogue import QueueFacts
-from callcore.flow.definition import AnyStep, Exit, Menu, Queue, Ring, Say
+from callcore.flow.definition import AnyStep, Exit, Menu, Ring, Say, WaitInQueue
 from callcore.flow.findings import Finding, Fix, end_here, position
 from callcore.flow.rules.walk import Walk
 from callcore.flow.times import longest_s
@@ -40,7 +40,7 @@ def _said_elsewhere(walk: Walk, step: AnyStep, way: Exit) -> bool:
     if isinstance(step, Ring):
         group = walk.catalogue.groups.get(walk.counted(step.group) or "")
         return group is not None and bool(group.mailbox)
-    if not isinstance(step, Queue):
+    if not isinstance(step, WaitInQueue):
         return False
     facts = walk.catalogue.queues.get(walk.counted(step.queue) or "")
     return facts is not None and bool(facts.overflow)
@@ -172,13 +172,13 @@ def _at_once(walk: Walk, step: AnyStep) -> list[Exit]:
         people = step.people or step.group
         names = ("failed",) if not people and not step.number else ()
         names = ("busy", "away", "failed", "no_answer") if people else names
-    if isinstance(step, Queue):
+    if isinstance(step, WaitInQueue):
         facts = walk.catalogue.queues.get(walk.counted(step.queue) or "")
         names = _let_go_by(step, facts) if facts is not None else ()
     return [e for e in walk.exits[step.id] if walk.leads(e) and (names is None or e.name in names)]
 
 
-def _let_go_by(step: Queue, facts: QueueFacts) -> tuple[str, ...]:
+def _let_go_by(step: WaitInQueue, facts: QueueFacts) -> tuple[str, ...]:
     """The exits by which a queue may let somebody go in the moment in which they come."""
     ways = [way for way, on in (("nobody", facts.lets_go), ("closed", facts.closes)) if on]
     return tuple(way if getattr(step, way) or facts.sends(way) else "waited" for way in ways)

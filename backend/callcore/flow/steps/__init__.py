@@ -13,16 +13,16 @@ from pydantic import Field
 from callcore.flow.parts import LibrarySound
 from callcore.flow.steps.away import (
     Block,
-    Callback,
     Given,
     GoOn,
     Lookup,
     Message,
-    Queue,
+    OfferCallback,
     Returned,
     Ring,
     Taken,
     TellWait,
+    WaitInQueue,
 )
 from callcore.flow.steps.decide import (
     CheckHours,
@@ -53,7 +53,6 @@ __all__ = [
     "VOICE_ONLY",
     "AnyStep",
     "Block",
-    "Callback",
     "CheckHours",
     "CheckQueue",
     "Digits",
@@ -71,7 +70,7 @@ __all__ = [
     "MenuArm",
     "Message",
     "Music",
-    "Queue",
+    "OfferCallback",
     "Repeat",
     "Returned",
     "Ring",
@@ -82,6 +81,7 @@ __all__ = [
     "TellWait",
     "Times",
     "TimesArm",
+    "WaitInQueue",
     "references_of",
 ]
 
@@ -97,9 +97,9 @@ AnyStep = (
     | SetValue
     | Label
     | Ring
-    | Queue
+    | WaitInQueue
     | TellWait
-    | Callback
+    | OfferCallback
     | Message
     | Directory
     | Extension

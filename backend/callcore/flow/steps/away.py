@@ -54,7 +54,7 @@ class Lookup(StepBase):
         return (self.table,)
 
 
-class Queue(StepBase):
+class WaitInQueue(StepBase):
     """The caller waits in a queue for a person, and can leave it without one in three ways.
 
     `waited` is taken after the longest wait: `longest_wait_s`, or the queue's own without it.
@@ -81,7 +81,7 @@ class Queue(StepBase):
         return (self.queue, *(ref for ref in (self.plan, self.music) if ref))
 
 
-class Callback(StepBase):
+class OfferCallback(StepBase):
     """Offers to call back: key 1 books it, and the place in the queue is kept.
 
     `queue` None is the one that the caller waits in. With `other_number` the caller may type

@@ -131,7 +131,7 @@ class Digits(StepBase):
     @model_validator(mode="after")
     def _in_order(self) -> Digits:
         if self.least > self.most:
-            raise ValueError("the least number of figures is more than the most")
+            raise ValueError("the least number of digits is more than the most")
         return self
 
     def exits(self) -> tuple[Exit, ...]:

@@ -35,6 +35,9 @@ class Command(BaseCommand):
         hours = create(admin, kind_named("hours").model, **scenario.HOURS)
         agents, teams = _agents(admin)
         queues = _queues(admin, teams, _code_sets(admin))
+        for name, queue, rule in scenario.ALERTS:
+            of = queues[queue].partition(":")[2]
+            create(admin, kind_named("alert").model, name=name, queue_id=of, **rule)
         mailboxes = _mailboxes(admin, queues)
         sails = {**scenario.STORM, "exceptions": [storm_closure(localdate())]}
         storm = create(admin, kind_named("hours").model, **sails)

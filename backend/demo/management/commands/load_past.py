@@ -9,13 +9,12 @@ from zoneinfo import ZoneInfo
 
 from django.conf import settings
 from django.core.management.base import BaseCommand, CommandParser
-from django.db import transaction
 
 from demo import weeks
 from exchange import past
 from exchange.live import reading
 from exchange.services import set_site_clock, site_clock_ms
-from reports import growing
+from reports import history
 
 #: When Ostrel Island Ferries is busy, by its own clock: from, until (hours), Monday to Saturday.
 BUSY = (9.5, 17.5)
@@ -35,28 +34,15 @@ class Command(BaseCommand):
             return
         shown_ms = _busy_moment(site_clock_ms())
         set_site_clock(shown_ms)
-        before = self._live_through_days(options["days"])
-        with transaction.atomic():
-            today = past.live_through_today(lambda percent: self._tell(f"today: {percent} %"))
-            while growing.catch_up(settings.EXCHANGE_SITE):
-                pass
-        self.stderr.write("")
-        self.stdout.write(f"{before} contacts came in before today, {today} have come in today.")
-
-    def _live_through_days(self, count: int) -> int:
         zone = ZoneInfo(settings.CENTRE_TIME_ZONE)
         today = datetime.fromtimestamp(site_clock_ms() / 1000, zone).date()
-        chosen = weeks.days(today, reading.read())[-count:] if count else []
-        done_days = past.live_through_days(chosen, growing.count) if chosen else ()
-        whole = 0
-        for done, contacts in enumerate(done_days, 1):
-            whole += contacts
-            self._tell(f"living through the last four weeks: day {done} of {len(chosen)}")
-        growing.all_is_counted(settings.EXCHANGE_SITE)
-        return whole
+        days = weeks.days(today, reading.read())[weeks.DAYS - options["days"] :]
+        before, since = history.live_through(days, self._tell)
+        self.stderr.write("")
+        self.stdout.write(f"{before} contacts came in before today, {since} have come in today.")
 
     def _tell(self, words: str) -> None:
-        self.stderr.write(f"\r{words}  ", ending="")
+        self.stderr.write(f"\rliving through the last four weeks: {words}  ", ending="")
 
 
 def _busy_moment(now_ms: int) -> int | None:

@@ -33,7 +33,7 @@ export default function People() {
         { kind: "choice", name: "role", label: "May", options: Object.entries(roles).map(([value, label]) => ({ value, label })) },
         { kind: "many", name: "teams", label: "Supervises", help: "They see the agents of these teams on the floor, and may change them.", when: (values) => values.role === "supervisor", ...picked(teams, (team) => team.name) },
         { kind: "text", name: "extension", label: "Extension", help: "Where they are rung; all else of an agent is set under Agents.", when: (values) => values.role === "agent" },
-        { kind: "password", name: "password", label: "New password", help: "10 characters at least. Leave it empty to keep the present one." },
+        { kind: "password", name: "password", label: "New password", help: "10 characters at least. Empty: the present one stays." },
         { kind: "yes", name: "is_active", label: "May come in", help: "Who is disabled is signed out at once, and stays in the change log." },
       ]}
     />

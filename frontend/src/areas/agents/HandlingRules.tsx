@@ -116,7 +116,7 @@ export default function HandlingRules() {
           <tr style={{ textAlign: "left" }}>
             <th style={{ padding: "8px 10px" }}>Rule</th>
             {shown.map((layer) => <th key={layer} style={{ padding: "8px 10px" }}>{heads[layer]}</th>)}
-            <th style={{ padding: "8px 10px" }}>Counts</th>
+            <th style={{ padding: "8px 10px" }}>In effect</th>
           </tr>
         </thead>
         <tbody>

@@ -57,7 +57,7 @@ export default function RingGroups() {
       initial={{ members: [], way: "all", ring_s: 20, when_busy: "pass", language: "en", mailbox: null, extension: "" }}
       fields={[
         { kind: "text", name: "name", label: "Name", required: true },
-        { kind: "text", name: "extension", label: "Extension", help: "Two to six figures, or none." },
+        { kind: "text", name: "extension", label: "Extension", help: "Two to six digits, or none." },
         { kind: "own", name: "members", label: "Who is rung", Input: Members },
         { kind: "choice", name: "way", label: "How they are rung", options: ways },
         { kind: "number", name: "ring_s", label: "Rings for", unit: "s", help: "Each of them, or all together: 5 to 120 seconds." },

@@ -77,3 +77,10 @@ export function LanguagesField({ value, disabled, change }: OwnProps) {
     </TextField>
   );
 }
+
+/** Skills with their levels in a row of a list, the best first. */
+export function SkillNames({ skills: levels }: { skills: Record<string, number> }) {
+  const known = new Map(useSkills().map((skill) => [skill.id, skill.name]));
+  const told = Object.entries(levels).toSorted(([, a], [, b]) => b - a).map(([skill, level]) => `${known.get(skill) ?? "…"} ${level}`).join(", ");
+  return told ? <span title={told}>{told}</span> : <span className="dim">none</span>;
+}

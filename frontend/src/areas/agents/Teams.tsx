@@ -15,10 +15,14 @@ export function Teams() {
         { field: "supervisor_names", headerName: "Supervised by", flex: 1, minWidth: 180, sortable: false, valueFormatter: (value: string[]) => value.join(", ") },
         { field: "agent_count", headerName: "Agents", width: 110, align: "right", headerAlign: "right" },
       ]}
-      initial={{ supervisors: [] }}
+      initial={{ supervisors: [], talk_limit_s: 480, wrap_limit_s: 120, away_limit_s: 1800, missed_limit: 2 }}
       fields={[
         { kind: "text", name: "name", label: "Name", required: true },
         { kind: "many", name: "supervisors", label: "Supervised by", help: "They see these agents on the floor, and may change them.", ...picked(supervisors, (person) => person.name) },
+        { kind: "number", name: "talk_limit_s", label: "Long talk over", unit: "s", help: "The floor points out who talks longer; 0: never." },
+        { kind: "number", name: "wrap_limit_s", label: "Long wrap-up over", unit: "s" },
+        { kind: "number", name: "away_limit_s", label: "Away too long over", unit: "s" },
+        { kind: "number", name: "missed_limit", label: "Missed rings", unit: "of the last 5" },
       ]}
       extra={(team) => <UsedBy resource={teams} id={team.id} />}
     />

@@ -33,6 +33,7 @@ export const rules: Record<string, Rule> = {
   emergency_to: { label: "Rung in by it", about: "they hear all, and may speak" },
   emergency_recorded: { label: "It is recorded", about: "from the press of the button on", choices: { yes: "yes", no: "no" } },
   line: { label: "Where agents speak", about: "an outside line rings the telephone that is set at the agent", choices: { browser: "in the browser", dialled: "outside line, dialled per contact", open: "outside line, kept open" } },
+  sign_out: { label: "Ending work", about: "whether a reason is asked for", choices: { plain: "without a reason", reason: "with a reason" } },
   away_reasons: { label: "Away reasons allowed", about: "of the centre’s; none chosen: all of them" },
 };
 
@@ -41,7 +42,7 @@ export const groups: Record<string, string[]> = {
   Ringing: ["ring_s", "answers", "missed"],
   "Wrapping up": ["wrap_up", "target_wrap_s", "longest_wrap_s", "keypad_s", "screen_s", "reminder_s"],
   "Help and emergency": ["help_to", "help_how", "emergency_how", "emergency_to", "emergency_recorded"],
-  "Where they work": ["line", "away_reasons"],
+  "Where they work": ["line", "away_reasons", "sign_out"],
   "Contacts at once": ["texts", "reply_s"],
 };
 

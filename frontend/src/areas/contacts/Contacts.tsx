@@ -18,7 +18,7 @@ type Found = Schemas["FoundContact"];
 const PAGE = 50;
 const FRESH_MS = 5000;
 const MOST = { page_size: 500 };
-const wanted = ["search", "queue", "agent", "code", "ending", "keys", "wait_over", "talk_over", "transferred", "recorded"] as const;
+const wanted = ["search", "queue", "agent", "code", "ending", "keys", "wait_over", "talk_over", "transferred", "recorded", "callback"] as const;
 
 /** What narrows the list; nothing that is empty. */
 function queryOf(asked: Asked): Record<string, string> {
@@ -61,6 +61,7 @@ function Filters({ asked }: { asked: Asked }) {
       <TextField size="small" label="Keys" placeholder="1*" value={pressed} sx={{ width: 80 }} slotProps={{ inputLabel: { shrink: true }, htmlInput: { maxLength: 10 } }} onChange={(event) => { const keys = event.target.value.replace(/[^0-9*#]/g, ""); setPressed(keys); asked.set({ keys }); }} />
       <Choice name="transferred" label="Passed on" asked={asked} options={yesNo} width={100} />
       <Choice name="recorded" label="Recorded" asked={asked} options={yesNo} width={100} />
+      <Choice name="callback" label="Callback" asked={asked} options={yesNo} width={100} />
       <PeriodField asked={asked} any="Any day" />
       {narrowed && <Button onClick={() => { setText(""); setPressed(""); asked.set(Object.fromEntries([...wanted, "period", "first", "last", "weekdays", "from", "until"].map((name) => [name, ""]))); }}>All contacts</Button>}
     </div>
@@ -103,7 +104,7 @@ export default function Contacts() {
         <h1>Contacts</h1>
         <span className="dim">{list.data?.more ? `more than ${count.toLocaleString("en-GB")}` : list.data && count.toLocaleString("en-GB")}</span>
         <span className={shared.grow} />
-        <Button href={file("csv")}>CSV</Button><Button href={file("jsonl")}>JSON lines</Button>
+        <Button href={file("csv")}>CSV</Button><Button href={file("jsonl")}>JSON lines</Button><Button href={`${file("csv")}&of=parts`} title="A line for each part that an agent had">Parts as CSV</Button>
       </div>
       <Filters asked={asked} />
       <div className={shared.grid}>

@@ -7,6 +7,7 @@ import { keys } from "../../api/keys";
 import { clock, moment } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
+import { usePageTitle } from "../../frame/title";
 import { endingWords } from "../flows/endings";
 import styles from "../flows/flows.module.css";
 import { Transcript } from "../flows/phone/Transcript";
@@ -14,6 +15,7 @@ import type { LogLine } from "../flows/phone/useTelephone";
 import { TrailMap, type Walk } from "../flows/trail/TrailMap";
 import { Around } from "./Around";
 import own from "./contacts.module.css";
+import { HearIt } from "./HearIt";
 import { Lanes } from "./Lanes";
 
 type Contact = Schemas["Contact"];
@@ -51,6 +53,17 @@ function PathMap({ contact, definition, lines }: { contact: Contact; definition:
   );
 }
 
+/** How it ended and after how long, or that it goes on. */
+function overWords(ending: string | null | undefined, ended: string | null | undefined, began: number): string {
+  return ended ? `${endingWords[ending ?? ""] ?? "Over"}, after ${clock(Date.parse(ended) - began)}` : "Under way";
+}
+
+/** Hears the contact once it is wanted. */
+function Hearing({ id, at, begin }: { id: string; at: (moment: number | null) => void; begin: () => void }) {
+  const [hears, setHears] = useState(false);
+  return hears ? <HearIt id={id} at={at} /> : <Button onClick={() => { setHears(true); begin(); }}>Hear it</Button>;
+}
+
 /** What happened to one contact, live or past: its way on the map, and every reason. */
 export default function Trace() {
   const { id = "" } = useParams();
@@ -61,17 +74,19 @@ export default function Trace() {
     refetchInterval: (query) => (query.state.data?.contact.ended_at ? false : FRESH_MS),
   });
   const ended = trace.data?.contact.ended_at;
+  usePageTitle(trace.data && `${trace.data.contact.caller}, ${moment(trace.data.contact.arrived_at, session.time_zone)}`);
   const course = useQuery({
     queryKey: keys.one("courses", id), queryFn: () => data(api.GET("/api/v1/contacts/{id}/course", { params: { path: { id } } })),
     refetchInterval: (query) => (ended && query.state.data?.over ? false : FRESH_MS),
   });
   const [onMap, setOnMap] = useState(false);
-  if (trace.isError) return <Failure error={trace.error} retry={() => void trace.refetch()} />;
+  const [heardAt, setHeardAt] = useState<number | null>(null);
+  if (trace.isError) return <Failure error={course.error ?? trace.error} retry={() => void trace.refetch()} />;
   if (!trace.data) return <Loading what="the trace" />;
   const { contact, definition, flow_name, version } = trace.data;
   const lines = trace.data.lines.map((line) => ({ ...line.body, at_ms: line.at_ms, kind: line.kind, agent_name: line.agent_name }) as LogLine);
   const began = Date.parse(contact.arrived_at);
-  const over = contact.ended_at ? `${endingWords[contact.ending ?? ""] ?? "Over"}, after ${clock(Date.parse(contact.ended_at) - began)}` : "Under way";
+  const over = overWords(contact.ending, contact.ended_at, began);
   const ran = contact.flow ? <Link to={`/guide/flows/${contact.flow}`}>{flow_name}</Link> : flow_name;
   return (
     <section className={styles.main} style={{ height: "100%" }} aria-label="Trace">
@@ -79,6 +94,7 @@ export default function Trace() {
         <h1 className="nowrap">{contact.caller}</h1>
         <span className="dim nowrap">called {contact.number}, {moment(contact.arrived_at, session.time_zone)} · <b>{over}</b> · {ran}{version ? `, version ${version}` : contact.flow ? ", a draft on trial" : ""}</span>
         <span style={{ flex: 1 }} />
+        {ended && <Hearing id={id} at={setHeardAt} begin={() => { setOnMap(false); }} />}
         {definition && contact.flow && <Button aria-pressed={onMap} onClick={() => { setOnMap(!onMap); }}>{onMap ? "What happened" : "On the map"}</Button>}
         <Button onClick={() => void navigate("/learn/contacts")}>All contacts</Button>
       </div>
@@ -87,7 +103,7 @@ export default function Trace() {
       <div className={own.below}>
         {onMap && definition && contact.flow
           ? <div className={own.map}><PathMap contact={contact} definition={definition as Definition} lines={lines} /></div>
-          : <div className={own.happened} tabIndex={0} role="region" aria-label="What happened"><Transcript log={lines} began={began} /></div>}
+          : <div className={own.happened} tabIndex={0} role="region" aria-label="What happened"><Transcript log={lines} began={began} now={heardAt} /></div>}
         {course.data && <Around course={course.data} caller={contact.caller} />}
       </div>
     </section>

@@ -16,10 +16,15 @@ const asked: Record<string, string> = { consult: "asks you about", help: "asks f
 
 /** How the talk stands, in words. */
 function talkWords(talk: Talk): string {
-  if (talk.joined) return `You, the caller and ${talk.side} speak together`;
-  if (talk.side && !talk.side_talks) return `Ringing ${talk.side}; the caller hears ${talk.held ? "music" : "you"}`;
-  if (talk.side) return talk.held ? `You speak with ${talk.side}; the caller hears music` : `You speak with the caller; ${talk.side} hears music`;
+  if (talk.joined) return `You, the caller and ${talk.consult} speak together`;
+  if (talk.consult && !talk.consult_talks) return `Ringing ${talk.consult}; the caller hears ${talk.held ? "music" : "you"}`;
+  if (talk.consult) return talk.held ? `You speak with ${talk.consult}; the caller hears music` : `You speak with the caller; ${talk.consult} hears music`;
   return talk.held ? "The caller is on hold and hears music" : "";
+}
+
+/** Which supervisor is there, and who hears them. */
+function attendedWords(talk: Talk): string {
+  return talk.attended.map((one) => (one.how === "coaches" ? `${one.by} is there: only you hear them` : `${one.by} speaks with you and the caller`)).join("; ");
 }
 
 export interface Deed {
@@ -33,13 +38,13 @@ export interface Deed {
 /** What can be done with a contact, in the order of the desk. */
 export function deedsOf(contact: DeskContact): Deed[] {
   const talk = contact.talk;
-  const held = Boolean(talk?.side_talks) && !talk?.joined;
+  const held = Boolean(talk?.consult_talks) && !talk?.joined;
   const all: Deed[] = [
     { action: "put_through", words: "Put through", key: "P", first: held },
     { action: "join", words: "All together", key: "J" },
-    { action: "end_side", words: `End with ${talk?.side || "them"}`, key: "E" },
-    { action: "hold", words: talk?.side_talks ? `Speak with ${talk.side}` : "Hold", key: "O" },
-    { action: "resume", words: "Speak with the caller", key: "O", first: Boolean(talk?.held) && !talk?.side },
+    { action: "end_consult", words: `End with ${talk?.consult || "them"}`, key: "E" },
+    { action: "hold", words: talk?.consult_talks ? `Speak with ${talk.consult}` : "Hold", key: "O" },
+    { action: "resume", words: "Speak with the caller", key: "O", first: Boolean(talk?.held) && !talk?.consult },
     { action: "consult", words: "Ask a colleague…", key: "C" },
     { action: "transfer", words: "Transfer…", key: "T" },
     { action: "by_text", words: "Go on in writing…" },
@@ -68,7 +73,7 @@ function Actions({ contact, ringing, desk, choose }: ActionsProps) {
     return (
       <div className={styles.buttons}>
         <Button size="medium" variant="contained" autoFocus disabled={desk.busy} onClick={() => { desk.act({ action: "answer" }); }}>Answer <kbd>A</kbd></Button>
-        <Button variant="outlined" disabled={desk.busy} onClick={() => { desk.act({ action: "decline" }); }}>Pass on</Button>
+        <Button variant="outlined" disabled={desk.busy} onClick={() => { desk.act({ action: "decline" }); }}>Decline</Button>
       </div>
     );
   return (
@@ -117,7 +122,7 @@ function Gathered({ contact }: { contact: DeskContact }) {
     <>
       {values.length > 0 && (
         <>
-          <h2>Given on the way</h2>
+          <h2>From the call</h2>
           <dl className={styles.facts}>{values.map(([name, value]) => [<dt key={name}>{name.replaceAll("_", " ")}</dt>, <dd key={`${name} value`}>{String(value)}</dd>])}</dl>
         </>
       )}
@@ -194,7 +199,7 @@ export function ContactPanel({ agent, contact, desk, choose }: Props) {
     );
   const ringing = agent.status === "ringing" && contact.id === agent.contact;
   const text = contact.channel === "text";
-  const said = contact.talk ? talkWords(contact.talk) : "";
+  const said = contact.talk ? [talkWords(contact.talk), attendedWords(contact.talk)].filter(Boolean).join(". ") : "";
   const talks = contact.talk !== null && !text && !ringing;
   const press = (key: string) => { setSent((before) => (before + key).slice(-20)); desk.act({ action: "key", key, contact: contact.id }); };
   return (

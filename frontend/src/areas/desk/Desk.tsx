@@ -1,11 +1,15 @@
 import { Button } from "@mui/material";
 import { useEffect, useState } from "react";
+import type { Schemas } from "../../api/client";
+import { Chat } from "../../frame/Chat";
 import { useSession } from "../../frame/session";
 import { Empty, Loading } from "../../frame/states";
 import { ringTone } from "../../frame/tones";
+import { usePageTitle } from "../../frame/title";
 import { useHeartbeat } from "../../frame/useLive";
 import { Writing } from "../flows/phone/Thread";
 import { Messages } from "../mailboxes/Messages";
+import { Colleagues, WaitingHere } from "./Around";
 import { ContactPanel, deedsOf } from "./ContactPanel";
 import styles from "./desk.module.css";
 import { StatePanel } from "./StatePanel";
@@ -77,7 +81,28 @@ function Side({ desk, contact, choice, close }: SideProps) {
     );
   if (contact && (choice === "transfer" || choice === "consult") && contact.can.includes(choice))
     return <TargetPicker key={choice} title={titles[choice]} close={close} go={(to) => { desk.act({ action: choice, to, contact: contact.id }); close(); }} />;
-  return <section className={styles.panel} aria-label="Messages for you"><Messages /></section>;
+  const ask = contact?.can.includes("consult") ? (to: string) => { desk.act({ action: "consult", to, contact: contact.id }); } : null;
+  return (
+    <div className={styles.side}>
+      {agent && agent.status !== "out" && <WaitingHere queues={agent.queue_ids} />}
+      <Colleagues ask={ask} />
+      {agent && agent.status !== "out" && <section className={styles.panel} aria-label="Chat"><Chat title="Chat with your supervisors" lines={desk.chat} agent send={(text) => { desk.act({ action: "say", text }); }} empty="They read here what you write, and it stands on the floor until one of them answers." /></section>}
+      <section className={styles.panel} aria-label="Messages for you"><Messages /></section>
+    </div>
+  );
+}
+
+/** The newest notice; those before it that have not ended stand behind it until it ends. */
+function Notices({ notices }: { notices: Schemas["LiveDeskNotice"][] }) {
+  const [newest, ...before] = notices.toSorted((a, b) => b.since_ms - a.since_ms);
+  const [all, setAll] = useState(false);
+  if (!newest) return null;
+  return (
+    <div role="status" aria-label="Notices" className={styles.notices}>
+      <div>{newest.text}{before.length > 0 && <button type="button" className={styles.before} aria-expanded={all} onClick={() => { setAll(!all); }}>{all ? "Only the newest" : `${before.length} before it`}</button>}</div>
+      {all && before.map((notice) => <div key={notice.since_ms}>{notice.text}</div>)}
+    </div>
+  );
 }
 
 function DeskOf({ agentId }: { agentId: string }) {
@@ -90,7 +115,9 @@ function DeskOf({ agentId }: { agentId: string }) {
   const forced = agent?.status === "ringing" || agent?.status === "wrapping";
   const contact = contacts.find((one) => one.id === (forced ? agent.contact : looked)) ?? contacts[0] ?? null;
   useDeskKeys(desk, contact, setChoice, setLooked);
-  useRingTone(agent?.status === "ringing");
+  const ringing = agent?.status === "ringing";
+  useRingTone(ringing);
+  usePageTitle(ringing ? `Rings: ${contact?.caller || "a call"}` : undefined);
   if (desk.refused) return <Empty title={desk.refused} />;
   if (!agent) {
     if (heartbeat.state === "running")
@@ -99,7 +126,7 @@ function DeskOf({ agentId }: { agentId: string }) {
   }
   return (
     <>
-    {desk.notices.length > 0 && <div role="status" aria-label="Notices" className={styles.notices}>{desk.notices.map((notice) => <div key={notice.text}>{notice.text}</div>)}</div>}
+    <Notices notices={desk.notices} />
     <div className={styles.desk} style={{ opacity: heartbeat.state === "lost" ? 0.5 : 1 }}>
       <StatePanel agent={agent} desk={desk} shown={contact?.id ?? ""} look={setLooked} />
       <ContactPanel key={contact?.id ?? ""} agent={agent} contact={contact} desk={desk} choose={setChoice} />

@@ -5,6 +5,7 @@ import { useSession } from "../../frame/session";
 import { agentStates, Glyph } from "../../frame/states";
 import { useNow } from "../../frame/useLive";
 import styles from "./desk.module.css";
+import { MyDay } from "./MyDay";
 import type { Desk, DeskAgent, DeskContact } from "./useDesk";
 
 /** The contacts that an agent has at once, where there are several: one is looked at. */
@@ -35,6 +36,16 @@ function Unreached({ agent, now }: { agent: DeskAgent; now: number }) {
   return <div className={styles.note}>{tried.number} was not reached: {results[tried.result] ?? tried.result}. {then}</div>;
 }
 
+const steering: Record<string, string> = { available: "made you available", away: "set you away", sign_out: "ends your work" };
+
+/** What a supervisor had this agent do, and who it was. */
+function Steered({ agent }: { agent: DeskAgent }) {
+  const zone = useSession().session.time_zone;
+  const told = agent.steered;
+  if (!told) return null;
+  return <div className={styles.note} role="status">{told.by} {steering[told.act]}{told.reason && `: ${told.reason}`}, at {timeOfDay(told.at_ms, zone).slice(0, 5)}{agent.next ? "; it counts after this contact" : ""}.</div>;
+}
+
 const lines: Record<string, string | undefined> = { browser: "", dialled: "Your outside telephone is rung for each contact", open: "Your outside line" };
 
 interface Props {
@@ -48,6 +59,7 @@ interface Props {
 export function StatePanel({ agent, desk, shown, look }: Props) {
   const now = useNow(500);
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const [ending, setEnding] = useState<HTMLElement | null>(null);
   const state = agentStates[agent.status] ?? { word: agent.status, glyph: "dashed" as const, colour: "var(--slate)" };
   const away = (reason: string) => { setAnchor(null); desk.act({ action: "away", reason }); };
   const out = agent.status === "out";
@@ -61,13 +73,17 @@ export function StatePanel({ agent, desk, shown, look }: Props) {
       </div>
       {!out && <div className={styles.timer}>{clock(now - agent.since_ms)}</div>}
       <Unreached agent={agent} now={now} />
-      {agent.next && <div className="chip">afterwards: away, {agent.next[1]}</div>}
+      <Steered agent={agent} />
+      {agent.next && <div className="chip">{agent.next[0] === "out" ? "afterwards: signed out" : `afterwards: away, ${agent.next[1]}`}</div>}
       <div className={styles.buttons}>
         {out && <Button variant="contained" onClick={() => { desk.act({ action: "sign_in" }); }}>Start work</Button>}
         {canFree && <Button variant="contained" onClick={() => { desk.act({ action: "available" }); }}>Become available <kbd>V</kbd></Button>}
-        {!out && agent.status !== "away" && <Button variant="outlined" onClick={(event) => { setAnchor(event.currentTarget); }}>Go away…</Button>}
-        {!out && !busy && <Button onClick={() => { desk.act({ action: "sign_out" }); }}>End work</Button>}
+        {!out && agent.status !== "away" && <Button variant="outlined" onClick={(event) => { setAnchor(event.currentTarget); }}>Take a break…</Button>}
+        {!out && !busy && <Button onClick={(event) => { if (agent.sign_out_reasons.length > 0) setEnding(event.currentTarget); else desk.act({ action: "sign_out" }); }}>{agent.sign_out_reasons.length > 0 ? "End work…" : "End work"}</Button>}
       </div>
+      <Menu open={ending !== null} anchorEl={ending} onClose={() => { setEnding(null); }}>
+        {agent.sign_out_reasons.map((reason) => <MenuItem key={reason} onClick={() => { setEnding(null); desk.act({ action: "sign_out", reason }); }}>{reason}</MenuItem>)}
+      </Menu>
       <Menu open={anchor !== null} anchorEl={anchor} onClose={() => { setAnchor(null); }}>
         {agent.away_reasons.map((reason) => <MenuItem key={reason} onClick={() => { away(reason); }}>{reason}</MenuItem>)}
       </Menu>
@@ -78,6 +94,7 @@ export function StatePanel({ agent, desk, shown, look }: Props) {
         <br />
         {agent.queues.length ? <>Serves {agent.queues.join(", ")}</> : "Not a member of any queue yet"}
       </div>
+      <MyDay />
     </section>
   );
 }

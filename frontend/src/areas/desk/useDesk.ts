@@ -36,6 +36,7 @@ export function useDesk(agentId: string) {
     contacts: [...(inHand ? [inHand] : []), ...Object.values(contacts).filter((one) => one !== inHand)],
     notices: Object.values(view?.notices ?? {}),
     codes: Object.values(view?.codes ?? {}),
+    chat: view?.chat ?? {},
     act: act.mutate,
     busy: act.isPending,
   };

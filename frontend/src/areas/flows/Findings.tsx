@@ -36,7 +36,7 @@ function AcceptDialog({ finding, close, accept }: { finding: Finding; close: () 
           <div>{finding.message}</div>
           <TextField label="Why" value={reason} autoFocus slotProps={{ htmlInput: { maxLength: 200 } }} onChange={(event) => { setReason(event.target.value); }} sx={{ mt: 1 }} />
         </DialogContent>
-        <DialogActions><Button onClick={close}>Leave it</Button><Button type="submit" variant="contained" disabled={!reason.trim()}>Let it be</Button></DialogActions>
+        <DialogActions><Button onClick={close}>Cancel</Button><Button type="submit" variant="contained" disabled={!reason.trim()}>Accept</Button></DialogActions>
       </form>
     </Dialog>
   );
@@ -65,7 +65,7 @@ export function Findings({ findings, mayChange, go, fix, accept }: Props) {
             <span title={finding.mend} style={{ opacity: finding.accepted ? 0.75 : 1 }}>{finding.message} <span className="dim">{finding.accepted ? `Let be: ${finding.accepted}` : finding.mend}</span></span>
             <span style={{ display: "flex", gap: 4 }}>
               {mayChange && finding.fix && !finding.accepted && <Button variant="outlined" color="secondary" onClick={() => { mend(finding); }}>{finding.fix.label}</Button>}
-              {mayChange && accept && finding.severity === "warns" && (finding.accepted ? <Button onClick={() => { accept(finding, ""); }}>Warn again</Button> : <Button onClick={() => { setAsking(finding); }}>Let it be…</Button>)}
+              {mayChange && accept && finding.severity === "warns" && (finding.accepted ? <Button onClick={() => { accept(finding, ""); }}>Warn again</Button> : <Button onClick={() => { setAsking(finding); }}>Accept…</Button>)}
             </span>
           </li>
         );

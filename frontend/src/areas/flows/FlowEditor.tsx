@@ -9,6 +9,7 @@ import { clock } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
 import { useTopic } from "../../frame/useLive";
+import { usePageTitle } from "../../frame/title";
 import { BlockDialog } from "./BlockDialog";
 import { Chosen } from "./Chosen";
 import { accepting, addAfter, addArm, leadingTo, removeStep, stepOf } from "./edits";
@@ -69,6 +70,9 @@ function focusSheet() {
 
 type Panel = "sheet" | "telephone";
 
+/** From so wide a window on the flow's own sheet stands beside the map without being asked for. */
+const WIDE = 1600;
+
 /** What the map lights: the chosen route, else the trial or call at hand. */
 function litWalk(route: Route | null, panel: Panel, paper: Paper, phone: TelephoneState, flow: string): Walk | null {
   if (route) return walkOfRoute(route);
@@ -95,6 +99,7 @@ interface Acts {
   enter: () => void;
   select: (id: string | null) => void;
   call: () => void;
+  about: () => void;
   find: () => void;
   help: () => void;
   add: () => void;
@@ -141,6 +146,7 @@ function useEditorKeys(draft: FlowDraft, chosen: string[], mayChange: boolean, c
       if (!withControl(key, event.shiftKey)) return;
     } else if (key === "enter" && selected) act.enter();
     else if (key === "t") act.call();
+    else if (key === "i") act.about();
     else if (key === "/") act.find();
     else if (key === "?") act.help();
     else if (key === "-" && selected) act.fold();
@@ -157,7 +163,7 @@ export default function FlowEditor() {
   return <Editor key={id} id={id} />;
 }
 
-function EditorHead({ draft, id, add, call }: { draft: FlowDraft; id: string; add: () => void; call: () => void }) {
+function EditorHead({ draft, id, about, add, call }: { draft: FlowDraft; id: string; about: { open: boolean; toggle: () => void }; add: () => void; call: () => void }) {
   const navigate = useNavigate();
   const { may } = useSession();
   const mayChange = may("change", "flows");
@@ -175,6 +181,7 @@ function EditorHead({ draft, id, add, call }: { draft: FlowDraft; id: string; ad
           <Button variant="outlined" sx={small} aria-label="Redo" title="Redo (Ctrl Shift Z)" disabled={!draft.canRedo} onClick={draft.redo}>↷</Button>
         </>
       )}
+      <Button variant="outlined" aria-expanded={about.open} title="The whole flow (I)" onClick={about.toggle}>About it</Button>
       {may("use", "telephone") && <Button variant="outlined" onClick={call}>{draft.definition?.channel === "text" ? "Try a text" : "Try a call"}</Button>}
       {mayChange && <Button variant="contained" disabled={draft.unsaved} onClick={() => void navigate(`${places[draft.definition?.purpose ?? "flow"].base}/${id}/publish`)}>Publish…</Button>}
     </div>
@@ -260,10 +267,10 @@ const Aside = memo(function Aside({ draft, id, panel, selected, phone, paper, us
 /** The keys of the map, at a glance. */
 function Hints() {
   return (
-    <div className={styles.hints}>
+    <span className={styles.hints}>
       <span><kbd>← → ↑ ↓</kbd> walk</span><span><kbd>Enter</kbd> edit</span><span><kbd>A</kbd> add after</span><span><kbd>F</kbd> add a key</span>
       <span><kbd>C</kbd> <kbd>V</kbd> copy, paste</span><span><kbd>Del</kbd> remove</span><span><kbd>-</kbd> fold</span><span><kbd>/</kbd> find a stop</span><span><kbd>T</kbd> trial call</span><span><kbd>?</kbd> all keys</span>
-    </div>
+    </span>
   );
 }
 
@@ -308,17 +315,23 @@ interface StageProps {
   live: Topics["flow"] | null;
   press: (event: React.KeyboardEvent) => void;
   covered: boolean;
+  small: HTMLElement | null;
 }
 
 /** The map, or why there is none yet. */
-function Stage({ draft, definition, uses, choice, walk, live, press, covered }: StageProps) {
+function Stage({ draft, definition, uses, choice, walk, live, press, covered, small }: StageProps) {
   const { data, isError, error, refetch } = draft.inspection;
   const { chosen, selected, select, walkTo, selectMore, folded, toggleFold } = choice;
   if (!data) return isError ? <Failure error={error} retry={() => void refetch()} /> : <Loading what="the map" />;
   return (
     <TrailMap inspection={data} start={definition.start} begins={begins(definition, uses)} selected={selected} select={select} walkTo={walkTo} walk={walk} here={live?.here ?? NONE} counts={live?.arms ?? NONE}
-      keys={press} also={new Set(chosen)} selectMore={selectMore} folded={folded} unfold={toggleFold} covered={covered} />
+      keys={press} also={new Set(chosen)} selectMore={selectMore} folded={folded} unfold={toggleFold} covered={covered} foot={<Hints />} small={small} />
   );
+}
+
+/** The kind of a stop, if it is there. */
+function kindOf(definition: Definition, id: string | null): string | undefined {
+  return stepOf(definition, id)?.kind;
 }
 
 function Editor({ id }: { id: string }) {
@@ -331,6 +344,9 @@ function Editor({ id }: { id: string }) {
   const [route, setRoute] = useState<Route | null>(null);
   const [panel, setPanel] = useState<Panel>("sheet");
   const [dialog, setDialog] = useState<Open>(null);
+  const [about, setAbout] = useState(() => window.innerWidth >= WIDE);
+  const [small, setSmall] = useState<HTMLElement | null>(null);
+  usePageTitle(draft.flow?.name);
   const choice = useChoice((step) => { if (step && !phone.live) setPanel("sheet"); });
   const { chosen, selected, select, toggleFold } = choice;
   const live = useTopic("flow", id).view;
@@ -348,7 +364,14 @@ function Editor({ id }: { id: string }) {
   };
   const open = (which: Open) => () => { setDialog(which); };
   const clipboard = useClipboard(draft, draft.definition, selected, select);
-  const press = useEditorKeys(draft, chosen, mayChange, clipboard, { enter: () => { choice.show(); focusSheet(); }, block: open("block"), fold: () => { toggleFold(selected); }, select, call, find: open("find"), help: open("help"), add: open("add") });
+  // A flow without stops has nothing to see but what it is.
+  const beside = about || panel === "telephone" || chosen.length > 0 || draft.definition?.steps.length === 0;
+  const toggleAbout = () => {
+    select(null);
+    setPanel("sheet");
+    setAbout(!beside || chosen.length > 0 || panel === "telephone");
+  };
+  const press = useEditorKeys(draft, chosen, mayChange, clipboard, { enter: () => { choice.show(); focusSheet(); }, block: open("block"), fold: () => { toggleFold(selected); }, select, call, about: toggleAbout, find: open("find"), help: open("help"), add: open("add") });
   if (draft.failure) return <Failure error={draft.failure} retry={draft.retry} />;
   const { definition, flow } = draft;
   if (!definition || !flow) return <Loading what="the flow" />;
@@ -357,13 +380,15 @@ function Editor({ id }: { id: string }) {
   return (
     <div className={styles.editor} onKeyDown={(event) => { if ((event.ctrlKey || event.metaKey) && !typing(event.target)) press(event); }}>
       <section className={styles.main} aria-label={flow.name}>
-        <EditorHead draft={draft} id={id} add={open("add")} call={call} />
-        <Stage draft={draft} definition={definition} uses={uses.data ?? []} choice={choice} walk={litWalk(route, panel, paper, phone, id)} live={live} press={press} covered={dialog !== null} />
-        <Hints />
+        <EditorHead draft={draft} id={id} about={{ open: beside, toggle: toggleAbout }} add={open("add")} call={call} />
+        <Stage draft={draft} definition={definition} uses={uses.data ?? []} choice={choice} walk={litWalk(route, panel, paper, phone, id)} live={live} press={press} covered={dialog !== null} small={small} />
+        <div className={styles.under}>
         <Drawer walking={choice.walking} draft={draft} id={id} mayChange={mayChange} route={route} go={(step) => { select(step || null); }} light={setRoute}
           play={(setup) => { paper.load(setup); setRoute(null); setPanel("telephone"); }} />
+        <div ref={setSmall} className={styles.small} />
+        </div>
       </section>
-      <aside className={styles.aside} onKeyDown={(event) => {
+      {beside && <aside className={styles.aside} data-kind={kindOf(definition, choice.shown)} onKeyDown={(event) => {
         if (event.key === "Escape" && !event.defaultPrevented) document.querySelector<SVGGElement>(`[data-stop="${selected ?? ""}"]`)?.focus();
       }}>
         {chosen.length > 1 ? (
@@ -372,7 +397,7 @@ function Editor({ id }: { id: string }) {
           <Aside walking={choice.walking} draft={draft} id={id} panel={panel} selected={choice.shown} phone={phone} paper={paper} uses={uses.data ?? []} endings={live?.endings ?? NONE}
             mayChange={mayChange} select={select} clipboard={clipboard} close={() => { setPanel("sheet"); }} />
         )}
-      </aside>
+      </aside>}
       <Dialogs open={dialog} draft={draft} definition={definition} id={id} choice={choice} close={open(null)} add={add} />
     </div>
   );

@@ -50,7 +50,7 @@ export function FlowFileDialog({ close }: { close: () => void }) {
         )}
       </DialogContent>
       <DialogActions>
-        <Button onClick={close}>Leave it</Button>
+        <Button onClick={close}>Cancel</Button>
         <Button variant="contained" disabled={!file || !look.data || take.isPending} onClick={() => { if (file) take.mutate(file); }}>Take it in</Button>
       </DialogActions>
     </Dialog>

@@ -2,16 +2,18 @@ import { Button, TextField } from "@mui/material";
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router-dom";
-import { api, data, type Definition, type Schemas, words } from "../../api/client";
+import { api, data, type Definition, type Inspection, type Schemas, words } from "../../api/client";
 import { keys } from "../../api/keys";
 import { flows } from "../../api/resources";
 import { moment, zonedIso } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
 import { useHeartbeat } from "../../frame/useLive";
+import { usePageTitle } from "../../frame/title";
 import { places } from "./places";
 import shared from "../shared/shared.module.css";
 import { Findings } from "./Findings";
+import styles from "./publish.module.css";
 import { Trials, useTrials } from "./Trials";
 import { Changes, Versions } from "./Versions";
 import { MomentBox } from "../shared/MomentBox";
@@ -46,7 +48,7 @@ function Scheduled({ flow }: { flow: Schemas["FlowDraft"] }) {
   return (
     <div role="status" style={{ padding: "0 16px 12px", display: "flex", gap: 12, alignItems: "center" }}>
       <span>Version {flow.scheduled.number} comes into force {moment(flow.scheduled_at, session.time_zone)}, by itself.</span>
-      {may("change", "flows") && <Button variant="outlined" disabled={drop.isPending} onClick={() => { drop.mutate(); }}>Call it off</Button>}
+      {may("change", "flows") && <Button variant="outlined" disabled={drop.isPending} onClick={() => { drop.mutate(); }}>Cancel publication</Button>}
       {drop.isError && <span role="alert">{words(drop.error)}</span>}
     </div>
   );
@@ -75,9 +77,9 @@ function Act({ flow, blocked, same, failing }: ActProps) {
   const waits = blocked || same || (failing > 0 && !override.trim());
   return (
     <>
-      <section style={{ padding: 16, display: "flex", gap: 12, alignItems: "flex-start", flexWrap: "wrap" }}>
-        <TextField label="Note" value={note} placeholder="What changes, and why" sx={{ maxWidth: 420 }} slotProps={{ htmlInput: { maxLength: 300 } }} onChange={(event) => { setNote(event.target.value); }} />
+      <section className={styles.act} aria-label="Publish it">
         <MomentBox label="In force from" value={at} helperText="Empty: at once." change={setAt} />
+        <TextField label="Note" value={note} placeholder="What changes, and why" sx={{ maxWidth: 420 }} slotProps={{ htmlInput: { maxLength: 300 } }} onChange={(event) => { setNote(event.target.value); }} />
         {failing > 0 && <TextField label="Why it is published all the same" value={override} sx={{ maxWidth: 420 }} slotProps={{ htmlInput: { maxLength: 300 } }} onChange={(event) => { setOverride(event.target.value); }} />}
         <Button size="medium" variant="contained" disabled={publish.isPending || waits} onClick={() => { publish.mutate(); }}>
           {publish.isPending ? "Publishing…" : at ? "Publish for then" : "Publish now"}
@@ -89,6 +91,17 @@ function Act({ flow, blocked, same, failing }: ActProps) {
       {publish.data && <InEffect done={publish.data} />}
     </>
   );
+}
+
+/** Whether it can go out, in a sentence. */
+function Verdict({ inspection, failing, first }: { inspection: Inspection; failing: number; first: boolean }) {
+  const { blocked, changes, findings } = inspection;
+  const blocks = findings.filter((finding) => finding.severity === "blocks").length;
+  const few = (n: number, one: string, many: string) => `${n} ${n === 1 ? one : many}`;
+  const said = blocked ? `Not yet: ${few(blocks, "finding blocks", "findings block")} it.`
+    : failing > 0 ? `${few(failing, "trial goes", "trials go")} otherwise than it was kept.`
+      : first ? "It can go out: no caller can be stranded." : changes === 0 ? "Nothing to publish: callers meet just this already." : `It can go out: ${few(changes ?? 0, "change", "changes")}, and no caller can be stranded.`;
+  return <p className={styles.verdict} data-waits={blocked || failing > 0 || undefined} role="status">{said}</p>;
 }
 
 /** The page on which a draft becomes what callers meet. */
@@ -107,13 +120,14 @@ export default function Publish() {
     staleTime: 0,
   });
   const trials = useTrials(id, draft);
+  usePageTitle(flow.data && `Publish ${flow.data.name}`);
   if (flow.isError) return <Failure error={flow.error} retry={() => void flow.refetch()} />;
   if (!flow.data || !draft || !inspection.data) return inspection.isError ? <Failure error={inspection.error} retry={() => void inspection.refetch()} /> : <Loading what="the draft" />;
   const force = flow.data.in_force?.number;
   const home = places[draft.purpose].base;
-  const sheet = { background: "var(--sheet)", borderTop: "1px solid var(--line)" };
+  const failing = trials.data?.filter((trial) => !trial.passed).length ?? 0;
   return (
-    <div style={{ maxWidth: 1080 }}>
+    <div className={styles.publish}>
       <div className={shared.head}>
         <h1>Publish {flow.data.name}</h1>
         <span className="dim">{force ? `version ${force} is in force` : "nothing is in force yet"}</span>
@@ -121,19 +135,20 @@ export default function Publish() {
         <Button onClick={() => void navigate(`${home}/${id}`)}>Back to the map</Button>
       </div>
       <Scheduled flow={flow.data} />
-      <section style={{ padding: "0 16px 12px" }} aria-label="What changes for callers">
+      <Verdict inspection={inspection.data} failing={failing} first={force === undefined} />
+      <section className={styles.said} aria-label="What changes for callers">
         <h2>What changes for callers</h2>
         {force ? <Changes key={flow.data.revision} id={id} before={force} /> : <p className="dim">The first version: everything is new to callers.</p>}
       </section>
-      <section aria-label="Findings" style={sheet}>
-        <h2 style={{ padding: "8px 16px 4px" }}>Findings</h2>
+      {inspection.data.findings.length > 0 && <section aria-label="Findings" className={styles.block}>
+        <h2>Findings</h2>
         <Findings findings={inspection.data.findings} mayChange={false} go={() => void navigate(`${home}/${id}`)} fix={() => undefined} />
-      </section>
-      <section aria-label="Trials" style={{ ...sheet, borderBottom: "1px solid var(--line)" }}>
-        <h2 style={{ padding: "8px 16px 4px" }}>Trials</h2>
+      </section>}
+      <section aria-label="Trials" className={styles.block}>
+        <h2>Trials</h2>
         <Trials id={id} definition={draft} mayChange={may("change", "flows")} />
       </section>
-      {may("change", "flows") && <Act flow={flow.data} blocked={inspection.data.blocked} same={inspection.data.changes === 0} failing={trials.data?.filter((trial) => !trial.passed).length ?? 0} />}
+      {may("change", "flows") && <Act flow={flow.data} blocked={inspection.data.blocked} same={inspection.data.changes === 0} failing={failing} />}
       <Versions flow={flow.data} />
     </div>
   );

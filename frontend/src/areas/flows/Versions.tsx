@@ -1,4 +1,4 @@
-import { Button, Dialog, DialogActions, DialogContent, DialogTitle, MenuItem, TextField, ToggleButton, ToggleButtonGroup } from "@mui/material";
+import { Button, Dialog, DialogActions, DialogContent, DialogTitle, MenuItem, TextField } from "@mui/material";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useSnackbar } from "notistack";
 import { useState } from "react";
@@ -7,7 +7,8 @@ import { keys } from "../../api/keys";
 import { moment } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
-import { TrailMap } from "./trail/TrailMap";
+import styles from "./publish.module.css";
+import { TrailMap, type Walk } from "./trail/TrailMap";
 import type { Mark } from "./trail/TrailStop";
 
 type Flow = Schemas["FlowDraft"];
@@ -16,23 +17,23 @@ const kinds = { added: "New stop", removed: "Gone", changed: "Changed", settings
 
 type Compared = Schemas["Compared"];
 
-/** Both sides as maps, with what is new, changed or gone marked. */
-function ChangedMap({ compared }: { compared: Compared }) {
-  const [side, setSide] = useState<"before" | "after">("after");
+/** Both maps, one under the other; only what changes is lit. */
+function ChangedMaps({ compared }: { compared: Compared }) {
   const [selected, setSelected] = useState<string | null>(null);
-  const marks = new Map(compared.changes.filter((change) => change.step).map((change) => [change.step, change.kind as Mark]));
-  const { inspection, start } = compared.maps[side];
-  return (
-    <section aria-label="On the map" style={{ display: "grid", gap: 6 }}>
-      <ToggleButtonGroup size="small" exclusive value={side} onChange={(_, next: "before" | "after" | null) => { if (next) setSide(next); }}>
-        <ToggleButton value="before">Before</ToggleButton><ToggleButton value="after">After</ToggleButton>
-      </ToggleButtonGroup>
-      <div style={{ height: 400, display: "flex", background: "var(--mist)", border: "1px solid var(--line)" }}>
-        <TrailMap inspection={{ ...inspection, findings: [] }} start={start} begins={{ head: "Begins", words: side === "before" ? "as it was" : "as it is then" }} selected={selected} select={setSelected}
-          walk={null} here={{}} counts={{}} keys={() => undefined} marks={marks} covered />
-      </div>
-    </section>
-  );
+  const changed = compared.changes.filter((change) => change.step);
+  const marks = new Map(changed.map((change) => [change.step, change.kind as Mark]));
+  const lit: Walk = { steps: new Map(changed.map((change) => [change.step, ""])), arms: new Set(), current: null };
+  const side = (name: "before" | "after", title: string) => {
+    const { inspection, start } = compared.maps[name];
+    return (
+      <figure className={styles.side} aria-label={title}>
+        <figcaption>{title}</figcaption>
+        <TrailMap inspection={{ ...inspection, findings: [] }} start={start} begins={{ head: "Begins", words: name === "before" ? "as it was" : "as it is then" }} selected={selected} select={setSelected}
+          walk={lit} here={{}} counts={{}} keys={() => undefined} marks={marks} covered />
+      </figure>
+    );
+  };
+  return <section aria-label="On the map" className={styles.sides}>{side("before", "Before")}{side("after", "After")}</section>;
 }
 
 /** What differs between two versions, or a version and the draft: in words, and on the map if wanted. */
@@ -56,8 +57,8 @@ export function Changes({ id, before, after }: { id: string; before: number; aft
         </li>
       ))}
     </ul>
-    <div><Button aria-expanded={map} onClick={() => { setMap(!map); }}>{map ? "Hide the map" : "Show it on the map"}</Button></div>
-    {map && <ChangedMap compared={list.data} />}
+    <div><Button aria-expanded={map} onClick={() => { setMap(!map); }}>{map ? "Hide the maps" : "Show it on the map"}</Button></div>
+    {map && <ChangedMaps compared={list.data} />}
     </>
   );
 }

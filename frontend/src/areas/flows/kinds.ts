@@ -72,13 +72,13 @@ export const stepForms: Record<StepKind, StepForm> = {
     make: (language) => ({ prompt: spoken("", language), into: "digits", least: 1, most: 8, end_key: "#", confirm: null, wait_s: 8, tries: 3, next: null, no_digits: null, listens: false }),
     fields: [
       prompt(),
-      { kind: "value", name: "into", label: "Into the value", sets: true },
+      { kind: "value", name: "into", label: "Save as", sets: true },
       { kind: "number", name: "least", label: "At least", least: 1, most: 20, help: "figures" },
       { kind: "number", name: "most", label: "At most", least: 1, most: 20, help: "figures" },
       { kind: "choice", name: "end_key", label: "Ends with", options: [{ value: "#", label: "#" }, { value: "*", label: "*" }, { value: "", label: "silence only" }] },
       { kind: "may_say", name: "confirm", label: "Read back; 1 confirms" },
       { kind: "tick", name: "listens", label: "listens for words too", voice: true },
-      wait, tries, exit("next", "Then leads to"), exit("no_digits", "Without figures leads to"),
+      wait, tries, exit("next", "Then leads to"), exit("no_digits", "Without digits leads to"),
     ],
   },
   music: {
@@ -171,7 +171,7 @@ export const stepForms: Record<StepKind, StepForm> = {
       { kind: "may_say", name: "thanks", label: "After it is booked" }, wait,
       { kind: "number", name: "attempts", label: "Rings them", least: 1, most: 9, help: "times at the most, 1 to 9" },
       { kind: "number", name: "retry_s", label: "Again after", least: 30, most: 7200, help: "seconds, 30 to 7200" },
-      inQueue, exit("declined", "Without a wish for it leads to"), exit("failed", "Without a number leads to"),
+      inQueue, exit("declined", "If declined, leads to"), exit("failed", "Without a number leads to"),
     ],
   },
   ring: {

@@ -1,6 +1,7 @@
 import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from "@mui/material";
 import { useMutation } from "@tanstack/react-query";
 import { readCalendar, words as errorWords } from "../../api/client";
+import { dayOf } from "../../frame/format";
 import type { HoursException } from "./dialogs";
 import { words } from "./spans";
 
@@ -52,7 +53,7 @@ export function CalendarDialog({ id, list, take, close }: Props) {
           <tbody>
             {found.map((exception) => (
               <tr key={keyOf(exception)} style={{ borderTop: "1px solid var(--line-2)" }}>
-                <td>{exception.day}{exception.yearly ? ", every year" : ""}</td>
+                <td>{dayOf(exception.day, !exception.yearly)}{exception.yearly ? ", every year" : ""}</td>
                 <td><b>{exception.name}</b></td>
                 <td>{words(exception.spans)}</td>
                 <td className="dim">{effect(exception, list)}</td>
@@ -62,7 +63,7 @@ export function CalendarDialog({ id, list, take, close }: Props) {
         </table>
       </DialogContent>
       <DialogActions>
-        <Button onClick={close}>Leave it</Button>
+        <Button onClick={close}>Cancel</Button>
         <Button variant="contained" disabled={changing.length === 0} onClick={takeAll}>Take in {changing.length}</Button>
       </DialogActions>
     </Dialog>

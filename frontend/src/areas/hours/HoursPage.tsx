@@ -6,9 +6,10 @@ import { Link, useNavigate, useParams } from "react-router-dom";
 import { api, data, type Schemas, words } from "../../api/client";
 import { keys } from "../../api/keys";
 import { hours as resource } from "../../api/resources";
-import { dateIn, moment } from "../../frame/format";
+import { dateIn, dayOf, moment } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Failure, Glyph, Loading } from "../../frame/states";
+import { usePageTitle } from "../../frame/title";
 import { useNow } from "../../frame/useLive";
 import { ConflictDialog } from "../shared/ConflictDialog";
 import { CopyButton } from "../shared/CopyButton";
@@ -56,7 +57,7 @@ function AnswerRow({ look, error, at, setAt }: { look: Look | undefined; error: 
       <div>{look ? <Answer answer={look.now} big /> : <Loading what="the answer" />}{error !== null && <div role="alert" style={{ color: "var(--plum-ink)" }}>{words(error)}</div>}</div>
       <div>
         <span style={{ display: "flex", gap: 10, alignItems: "center" }}>
-          <MomentBox label="And at" value={at} change={setAt} />
+          <MomentBox label="Check another time" value={at} change={setAt} />
         </span>
         {look && at && <div style={{ marginTop: 6 }}><Answer answer={look.then} /></div>}
       </div>
@@ -70,7 +71,6 @@ function Exceptions({ id, list, disabled, change }: { id: string; list: HoursExc
   const close = () => { setDialog(null); };
   const sorted = list.map((exception, index) => ({ exception, index })).sort((a, b) => a.exception.day.localeCompare(b.exception.day));
   const fresh: HoursException = { name: "", day: "", yearly: false, spans: [] };
-  const date = (day: string) => new Intl.DateTimeFormat("en-GB", { weekday: "short", day: "numeric", month: "short", year: "numeric" }).format(new Date(`${day}T12:00`));
   return (
     <section aria-label="Exceptions">
       <div style={{ display: "flex", alignItems: "center", gap: 6 }}>
@@ -82,7 +82,7 @@ function Exceptions({ id, list, disabled, change }: { id: string; list: HoursExc
       {list.length === 0 && <div className="dim">None: the weekly plan counts every day.</div>}
       {sorted.map(({ exception, index }) => (
         <div key={`${exception.day} ${String(exception.yearly)}`} className={styles.exception}>
-          <span>{date(exception.day)}</span>
+          <span>{dayOf(exception.day, true)}</span>
           <button type="button" disabled={disabled} onClick={() => { setEditing(index); }}>
             <b>{exception.name}</b><small className="dim">{exception.yearly ? "every year" : "once"} · {spanWords(exception.spans)}</small>
           </button>
@@ -154,6 +154,7 @@ function Page({ id }: { id: string }) {
   const [at, setAt] = useState("");
   const [closing, setClosing] = useState(false);
   const form = useItemForm<Hours>(resource, id, {}, () => { enqueueSnackbar("The hours are saved; they count at once."); });
+  usePageTitle(form.record?.name);
   const uses = useQuery({ queryKey: keys.uses("hours", id), queryFn: () => resource.uses(id) });
   const v = form.values as unknown as Hours;
   const plan = planOf(v);

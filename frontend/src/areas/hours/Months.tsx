@@ -1,4 +1,5 @@
 import type { Schemas } from "../../api/client";
+import { dayOf } from "../../frame/format";
 import styles from "./hours.module.css";
 import { words } from "./spans";
 
@@ -8,7 +9,7 @@ const LONGEST = 14 * 60;
 
 function DayBar({ day, today }: { day: Day; today: string }) {
   const height = Math.max(3, Math.min(1, day.open_minutes / LONGEST) * 22);
-  const said = `${day.day}: ${day.name ? `${day.name}, ` : ""}${words(day.spans)}${day.clocks_change ? "; the clocks change" : ""}`;
+  const said = `${dayOf(day.day, true)}: ${day.name ? `${day.name}, ` : ""}${words(day.spans)}${day.clocks_change ? "; the clocks change" : ""}`;
   return (
     <span className={`${styles.date} ${day.day === today ? styles.today : ""} ${day.day < today ? styles.past : ""}`} title={said}>
       {day.kind === "closed" ? <i className={styles.cross}>✕</i> : <i className={day.kind === "special" ? styles.special : styles.planned} style={{ height: day.open_minutes ? height : 0 }} />}

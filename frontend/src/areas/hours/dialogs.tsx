@@ -2,7 +2,9 @@ import { Button, Checkbox, Dialog, DialogActions, DialogContent, DialogTitle, Fo
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, data, type Schemas, words as errorWords } from "../../api/client";
-import { zonedIso } from "../../frame/format";
+import { dateIn, dayOf, zonedIso } from "../../frame/format";
+import { useSession } from "../../frame/session";
+import { useNow } from "../../frame/useLive";
 import { read, words } from "./spans";
 import { DateBox, MomentBox } from "../shared/MomentBox";
 
@@ -34,7 +36,7 @@ export function ExceptionDialog({ exception, save, close }: ExceptionProps) {
           error={spans === null} helperText={spans === null ? "Write times like 08:00–13:00, 14:00–18:00." : "Times like 08:00–13:00, 14:00–18:00; empty: closed all day."} />
       </DialogContent>
       <DialogActions>
-        <Button onClick={close}>Leave it</Button>
+        <Button onClick={close}>Cancel</Button>
         <Button variant="contained" disabled={!ready} onClick={() => { save({ name: name.trim(), day, yearly, spans: spans ?? [] }); }}>Take it</Button>
       </DialogActions>
     </Dialog>
@@ -51,7 +53,9 @@ interface HolidayProps {
 export function HolidaysDialog({ taken, take, close }: HolidayProps) {
   const [country, setCountry] = useState("GB");
   const [region, setRegion] = useState("ENG");
-  const [year, setYear] = useState(String(new Date().getFullYear()));
+  const { session } = useSession();
+  const today = dateIn(new Date(useNow(60_000)).toISOString(), session.time_zone);
+  const [year, setYear] = useState(today.slice(0, 4));
   const [without, setWithout] = useState<Set<string>>(new Set());
   const ready = country.length === 2 && /^\d{4}$/.test(year);
   const list = useQuery({
@@ -59,7 +63,8 @@ export function HolidaysDialog({ taken, take, close }: HolidayProps) {
     queryFn: () => data(api.GET("/api/v1/holidays", { params: { query: { country, region, year: Number(year) } } })),
     enabled: ready, retry: false,
   });
-  const days = list.data ?? [];
+  // What is over closes nobody's door.
+  const days = list.data?.filter((holiday) => holiday.day >= today) ?? [];
   const fresh = days.filter((holiday) => !taken.has(holiday.day) && !without.has(holiday.day));
   const toggle = (day: string) => {
     const next = new Set(without);
@@ -76,14 +81,15 @@ export function HolidaysDialog({ taken, take, close }: HolidayProps) {
           <TextField label="Year" value={year} onChange={(event) => { setYear(event.target.value); }} />
         </div>
         {list.isError && <div role="alert" style={{ color: "var(--plum-ink)" }}>{errorWords(list.error)}</div>}
+        {list.data && days.length === 0 && <span className="dim">None of them is still to come in this year.</span>}
         {days.map((holiday) => (
           <FormControlLabel key={holiday.day} sx={{ my: -0.5 }} disabled={taken.has(holiday.day)}
             control={<Checkbox size="small" checked={!taken.has(holiday.day) && !without.has(holiday.day)} onChange={() => { toggle(holiday.day); }} />}
-            label={<>{holiday.day} <b>{holiday.name}</b> {taken.has(holiday.day) && <span className="dim">is an exception already</span>}</>} />
+            label={<>{dayOf(holiday.day)} <b>{holiday.name}</b> {taken.has(holiday.day) && <span className="dim">is an exception already</span>}</>} />
         ))}
       </DialogContent>
       <DialogActions>
-        <Button onClick={close}>Leave it</Button>
+        <Button onClick={close}>Cancel</Button>
         <Button variant="contained" disabled={fresh.length === 0}
           onClick={() => { take(fresh.map((holiday) => ({ name: holiday.name.slice(0, 80), day: holiday.day, yearly: false, spans: [] }))); }}>
           Close on {fresh.length} {fresh.length === 1 ? "day" : "days"}
@@ -106,7 +112,7 @@ export function CloseNowDialog({ zone, closeNow, close }: { zone: string; closeN
         <MomentBox label="Until" value={until} helperText="Empty: until you lift it." change={setUntil} />
       </DialogContent>
       <DialogActions>
-        <Button onClick={close}>Leave it</Button>
+        <Button onClick={close}>Cancel</Button>
         <Button variant="contained" color="secondary" onClick={() => { closeNow({ reason, until: until ? zonedIso(until, zone) : null }); }}>Close at once</Button>
       </DialogActions>
     </Dialog>

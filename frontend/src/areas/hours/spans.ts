@@ -45,8 +45,8 @@ export function painted(spans: Span[], added: Span): Span[] {
 /** A span moved, or one of its ends, by whole steps; it keeps at least one step and at most a day. */
 export function nudged(span: Span, edge: "both" | "start" | "end", steps: number): Span {
   const by = steps * STEP;
-  const start = edge === "end" ? span.start : Math.min(Math.max(0, span.start + by), DAY - STEP);
-  const length = span.end - span.start;
-  const end = edge === "both" ? start + length : edge === "end" ? span.end + by : span.end;
-  return { start: Math.min(start, end - STEP), end: Math.min(Math.max(end, start + STEP), start + DAY) };
+  const within = (minute: number, least: number, most: number) => Math.min(Math.max(minute, least), most);
+  if (edge === "end") return { start: span.start, end: within(span.end + by, span.start + STEP, span.start + DAY) };
+  const start = within(span.start + by, 0, edge === "both" ? DAY - STEP : Math.min(DAY, span.end) - STEP);
+  return { start, end: edge === "both" ? start + span.end - span.start : Math.min(span.end, start + DAY) };
 }

@@ -9,6 +9,7 @@ import { keys } from "../../api/keys";
 import { lookups, undoLast } from "../../api/resources";
 import { useSession } from "../../frame/session";
 import { Empty, Failure, Loading } from "../../frame/states";
+import { usePageTitle } from "../../frame/title";
 import { ConflictDialog } from "../shared/ConflictDialog";
 import { CopyButton } from "../shared/CopyButton";
 import { DeleteButton } from "../shared/DeleteButton";
@@ -133,6 +134,7 @@ function Page({ id }: { id: string }) {
   const [importing, setImporting] = useState(false);
   const cache = useQueryClient();
   const form = useItemForm<Table>(lookups, id, {}, () => { enqueueSnackbar("The table is saved."); });
+  usePageTitle(form.record?.name);
   const empty = useMutation({
     mutationFn: () => data(api.POST("/api/v1/lookups/{id}/empty", { params: { path: { id } }, body: { revision: form.record?.revision ?? 1 } })),
     onSuccess: (record) => { form.took(record); enqueueSnackbar("The table is empty. The change log can bring the rows back."); },

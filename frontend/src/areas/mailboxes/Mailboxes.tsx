@@ -52,7 +52,7 @@ export default function Mailboxes() {
         { field: "kept", headerName: "Kept", width: 70, align: "right", headerAlign: "right", sortable: false },
         { field: "newest_at", headerName: "Newest", width: 150, valueFormatter: (value: string | null) => (value ? moment(value, session.time_zone) : "") },
         { field: "owner", headerName: "Whose", width: 110, valueFormatter: (value: string) => owners[value] ?? value },
-        { field: "extension", headerName: "Extension", width: 100 },
+        { field: "extension", headerName: "Extension", width: 112 },
         ...used,
         { field: "greeting", headerName: "", width: 120, sortable: false, renderCell: ({ row }) => (row.greeting ? "" : <span className="chip warns">no greeting</span>) },
       ]}

@@ -2,11 +2,13 @@ import { Button } from "@mui/material";
 import { useNavigate } from "react-router-dom";
 import type { Schemas } from "../../api/client";
 import { numbers, plainFlows } from "../../api/resources";
+import { moment } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { useNow } from "../../frame/useLive";
 import { picked } from "../shared/fields";
 import { useInUse } from "../reports/InUse";
 import { ConfigListPage } from "../shared/ConfigListPage";
+import { HoursNow, useGlance } from "../shared/glance";
 import { PlannedChanges } from "./PlannedChanges";
 import { ValuesField } from "./ValuesField";
 
@@ -14,12 +16,13 @@ type PhoneNumber = Schemas["Number"];
 
 /** What answers now, and whether that changes by itself. */
 function Answers({ number }: { number: PhoneNumber }) {
+  const { session } = useSession();
   const now = useNow(60_000);
-  const coming = number.planned?.some((change) => new Date(change.at).getTime() > now);
+  const coming = number.planned?.find((change) => new Date(change.at).getTime() > now);
   return (
     <span>
       {number.flow_now ?? <span className="dim">nothing yet</span>}
-      {coming && <> <span className="chip">changes ahead</span></>}
+      {coming && <span className="dim"> until {moment(coming.at, session.time_zone)}</span>}
     </span>
   );
 }
@@ -36,6 +39,7 @@ function DivertThis({ number }: { number: PhoneNumber }) {
 /** The numbers that callers dial, and the flow that answers each. */
 export default function Numbers() {
   const used = useInUse<PhoneNumber>("number", (number) => number.address);
+  const glance = useGlance("numbers");
   return (
     <ConfigListPage<PhoneNumber>
       resource={numbers}
@@ -54,16 +58,18 @@ export default function Numbers() {
           field: "address", headerName: "Number", width: 170,
           renderCell: ({ row }) => <span title={row.fictional ? `${row.address}, of a fictional range` : row.address}>{row.national}</span>,
         },
-        { field: "label", headerName: "Label", flex: 1, minWidth: 140 },
         {
-          field: "flow.name", headerName: "Answered by", flex: 1, minWidth: 140,
+          field: "label", headerName: "Label", flex: 1, minWidth: 180,
+          renderCell: ({ row }) => <span title={row.label}>{row.label}{(row.channel === "text" || row.internal) && <span className="dim"> {row.internal ? "from inside" : "text messages"}</span>}</span>,
+        },
+        {
+          field: "flow.name", headerName: "Answered by", flex: 1, minWidth: 200,
           renderCell: ({ row }) => <Answers number={row} />,
         },
-        {
-          field: "channel", headerName: "Takes", width: 130,
-          renderCell: ({ row }) => (row.channel === "text" ? "text messages" : row.internal ? "calls from inside" : "calls"),
-        },
+        { field: "hours_now", headerName: "Hours that callers meet first", width: 240, sortable: false, renderCell: ({ row }) => <HoursNow hours={glance.get(row.id)?.hours} none="no hours" /> },
+        { field: "today", headerName: "Today", width: 80, sortable: false, align: "right", headerAlign: "right", renderCell: ({ row }) => glance.get(row.id)?.today.toLocaleString("en-GB") },
         ...used,
+        { field: "channel", headerName: "Takes", width: 130, spare: true, valueFormatter: (value: string) => (value === "text" ? "text messages" : "calls") },
       ]}
       fields={[
         { kind: "text", name: "address", label: "Number", required: true, help: "As it is usually written, such as 020 7946 0210; or an extension, such as 4700." },

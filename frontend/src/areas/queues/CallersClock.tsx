@@ -127,13 +127,13 @@ function Histogram({ waits, at, end_s, threshold_s }: { waits: Waits | undefined
       <text x={0} y={BASE - 34} className={styles.name}>Answered</text>
       <text x={0} y={BASE + 18} className={styles.name}>Abandoned</text>
       {answered.map((row) => <rect key={row.from} x={at(row.from)} width={Math.max(1, at(row.from + bin_s) - at(row.from) - 1)} y={BASE - height(row.count, 84)} height={height(row.count, 84)} fill="var(--fern)" opacity={row.from >= threshold_s ? 0.55 : 1}><title>{`${row.count} answered after ${clock(row.from * 1000)} to ${clock((row.from + bin_s) * 1000)}`}</title></rect>)}
-      {abandoned.map((row) => <rect key={row.from} x={at(row.from)} width={Math.max(1, at(row.from + bin_s) - at(row.from) - 1)} y={BASE + 1} height={height(row.count, 84)} fill="var(--plum)"><title>{`${row.count} gave up after ${clock(row.from * 1000)} to ${clock((row.from + bin_s) * 1000)}`}</title></rect>)}
+      {abandoned.map((row) => <rect key={row.from} x={at(row.from)} width={Math.max(1, at(row.from + bin_s) - at(row.from) - 1)} y={BASE + 1} height={height(row.count, 84)} fill="var(--plum)"><title>{`${row.count} abandoned after ${clock(row.from * 1000)} to ${clock((row.from + bin_s) * 1000)}`}</title></rect>)}
       <line x1={at(0)} x2={at(end_s)} y1={BASE} y2={BASE} stroke="var(--pine)" />
       <line x1={at(threshold_s)} x2={at(threshold_s)} y1={TOP - 10} y2={BASE + 34} stroke="var(--pine)" strokeWidth={2.5} />
       <text x={at(threshold_s) - 6} y={TOP + 2} textAnchor="end" className={styles.count}>{counted && `${counted.answered_in_time} in time`}</text>
       <text x={at(threshold_s) + 7} y={TOP + 2} className={styles.head}>Threshold {clock(threshold_s * 1000)}</text>
       <text x={at(threshold_s) + 7} y={TOP + 18} className={styles.count}>{counted && `${counted.answered_late} answered after it`}</text>
-      <text x={at(threshold_s) + 7} y={BASE + 28} className={styles.gave}>{counted && `${counted.abandoned_late} gave up after it, ${counted.abandoned_in_time} before`}</text>
+      <text x={at(threshold_s) + 7} y={BASE + 28} className={styles.gave}>{counted && `${counted.abandoned_late} abandoned after it, ${counted.abandoned_in_time} before`}</text>
     </g>
   );
 }

@@ -6,6 +6,7 @@ import { queues } from "../../api/resources";
 import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
 import { useTopic } from "../../frame/useLive";
+import { usePageTitle } from "../../frame/title";
 import type { FloorQueue } from "../floor/types";
 import { ConflictDialog } from "../shared/ConflictDialog";
 import { CopyButton } from "../shared/CopyButton";
@@ -82,6 +83,7 @@ export default function QueuePage() {
   const { enqueueSnackbar } = useSnackbar();
   const floor = useTopic("floor").view?.queues;
   const form = useItemForm(queues, id, {}, (queue) => { enqueueSnackbar(`${queue.name} is saved, and counts at once.`); });
+  usePageTitle(form.record?.name);
   if (form.pending) return <Loading what="the queue" />;
   if (form.failure || !form.record) return <Failure error={form.failure} retry={form.reload} />;
   const mayChange = may("change", "queues");

@@ -4,7 +4,9 @@ import { queues } from "../../api/resources";
 import { clock } from "../../frame/format";
 import { useInUse } from "../reports/InUse";
 import { ConfigListPage } from "../shared/ConfigListPage";
+import styles from "../shared/shared.module.css";
 import { asked, fields, initial } from "./fields";
+import { useQueuesNow } from "./nowColumns";
 
 type Queue = Schemas["Queue"];
 
@@ -12,6 +14,7 @@ type Queue = Schemas["Queue"];
 export default function Queues() {
   const navigate = useNavigate();
   const used = useInUse<Queue>("queue");
+  const now = useQueuesNow();
   return (
     <ConfigListPage<Queue>
       resource={queues}
@@ -28,18 +31,20 @@ export default function Queues() {
         {
           field: "name", headerName: "Name", flex: 1, minWidth: 260,
           renderCell: ({ row }) => (
-            <span style={{ display: "flex", gap: 8, alignItems: "center" }}>
-              <i style={{ flex: "none", width: 8, height: 16, background: row.colour, borderRadius: 2 }} />{row.name}
+            <span className={styles.cell}>
+              <i className={styles.swatch} style={{ background: row.colour }} />{row.name}
               {!row.finished && <span className="chip warns">only a name so far</span>}
             </span>
           ),
         },
-        { field: "extension", headerName: "Extension", width: 110 },
-        { field: "channels", headerName: "Takes", width: 130, sortable: false, valueFormatter: (value: string[]) => value.map((one) => (one === "voice" ? "calls" : "texts")).join(", ") },
-        { field: "member_count", headerName: "Members", width: 100, align: "right", headerAlign: "right" },
+        ...now,
         ...used,
-        { field: "threshold_s", headerName: "Threshold", width: 100, align: "right", headerAlign: "right", valueFormatter: (value: number) => clock(value * 1000) },
-        { field: "goal_percent", headerName: "Goal", width: 80, align: "right", headerAlign: "right", sortable: false, valueFormatter: (value: number) => `${value} %` },
+        { field: "member_count", headerName: "Members", width: 90, align: "right", headerAlign: "right" },
+        { field: "extension", headerName: "Extension", width: 100, spare: true },
+        { field: "group", headerName: "Group", width: 130, spare: true, sortable: false },
+        { field: "channels", headerName: "Takes", width: 130, sortable: false, spare: true, valueFormatter: (value: string[]) => value.map((one) => (one === "voice" ? "calls" : "texts")).join(", ") },
+        { field: "threshold_s", headerName: "Threshold", width: 100, align: "right", headerAlign: "right", spare: true, valueFormatter: (value: number) => clock(value * 1000) },
+        { field: "goal_percent", headerName: "Goal", width: 80, align: "right", headerAlign: "right", sortable: false, spare: true, valueFormatter: (value: number) => `${value} %` },
       ]}
       fields={fields}
       asked={asked}

@@ -17,8 +17,8 @@ export function WidenField({ value, error, disabled, change }: OwnProps) {
   const steps = (value ?? []) as Step[];
   const set = (at: number, changed: Partial<Step>) => { change(steps.map((step, i) => (i === at ? { ...step, ...changed } : step))); };
   return (
-    <div role="group" aria-label="Widening" style={{ display: "grid", gap: 10 }}>
-      <span style={{ fontSize: 13, fontWeight: 620 }}>Widening, while somebody waits</span>
+    <div role="group" aria-label="Look further after" style={{ display: "grid", gap: 10 }}>
+      <span style={{ fontSize: 13, fontWeight: 620 }}>Look further, while somebody waits</span>
       {steps.map((step, at) => (
         <div key={at} style={{ display: "grid", gridTemplateColumns: "1fr 1fr 28px", gap: 8, paddingBottom: 8, borderBottom: "1px solid var(--line-2)" }}>
           <TextField label="After" type="number" value={step.after_s} disabled={disabled} helperText="seconds" onChange={(event) => { set(at, { after_s: typed(event.target.value) }); }} />

@@ -2,17 +2,11 @@ import type { Schemas } from "../../api/client";
 import { agents, codeSets, hours, numbers, only, plainFlows, sounds, supervisors, teams, waitingPlans } from "../../api/resources";
 import { AsksField } from "../agents/SkillLevels";
 import { DESCRIPTION, type Field, picked } from "../shared/fields";
+import { formulas } from "../shared/formulas";
 import { ChannelsField } from "./ChannelsField";
 import { OrderField } from "./OrderField";
 import { ClosedField, NobodyField, WaitedField } from "./ThenField";
 import { WidenField } from "./WidenField";
-
-const formulas = [
-  { value: "A", label: "A: (answered + abandoned − both late) ÷ (answered + abandoned)" },
-  { value: "B", label: "B: answered in time ÷ answered" },
-  { value: "C", label: "C: answered in time ÷ offered" },
-  { value: "D", label: "D: answered in time ÷ (offered − short abandons)" },
-];
 
 const ways = [
   { value: "longest_idle", label: "Longest idle first" }, { value: "fewest", label: "Fewest contacts today first" }, { value: "best_skill", label: "Best skill, then longest idle" },
@@ -36,7 +30,7 @@ export const fields: Field[] = [
   { kind: "choice", name: "distribution", label: "The next agent", options: ways },
   { kind: "own", name: "ranks", label: "Order of the list", Input: OrderField, when: (values) => values.distribution === "listed" || values.distribution === "turn" },
   { kind: "own", name: "required_skills", label: "Callers need", Input: AsksField },
-  { kind: "own", name: "widening", label: "Widening", Input: WidenField },
+  { kind: "own", name: "widening", label: "Look further after", Input: WidenField },
   { kind: "text", name: "extension", label: "Extension", help: "Calls can be put through to it; empty: none." },
   { kind: "own", name: "channels", label: "Takes", Input: ChannelsField },
   { kind: "number", name: "priority", label: "Priority", unit: "of 99", help: "Higher is served first." },
@@ -65,6 +59,7 @@ export const fields: Field[] = [
   { kind: "one", name: "code_set", label: "Wrap-up codes", none: "No codes", ...picked(codeSets, (set) => set.name) },
   { kind: "area", name: "note", label: "Agents read" },
   { kind: "text", name: "link", label: "Link for agents", help: "{caller}, {number} and {queue} are filled in." },
+  { kind: "text", name: "group", label: "Group on the floor", help: "Queues of one group stand together there, with their sums; empty: none." },
   { kind: "colour", name: "colour", label: "Colour" },
 ];
 
@@ -74,7 +69,7 @@ export const groups: Record<string, string[]> = {
   "While the caller waits": ["plan", "music", "widening", "longest_wait_s", "overflow", "when_nobody", "overflow_nobody", "hours", "when_closed", "overflow_closed"],
   "What counts as good": ["threshold_s", "goal_percent", "formula", "short_abandon_s"],
   "During and after": ["recording", "recording_percent", "recording_told", "recording_notice", "transcribed", "survey", "text_number", "code_set", "note", "link"],
-  "The queue itself": ["name", "description", "extension", "channels", "colour", "supervisors"],
+  "The queue itself": ["name", "description", "extension", "channels", "group", "colour", "supervisors"],
 };
 
 /** What a new queue is asked for; its page has the rest. */

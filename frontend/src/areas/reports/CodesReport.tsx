@@ -4,7 +4,7 @@ import { api, data, type Schemas } from "../../api/client";
 import { clock, moment, percent } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Empty, Failure, Loading } from "../../frame/states";
-import { hours as long } from "./figures";
+import { figure, hours as long } from "./figures";
 import { QueueField } from "./QueueField";
 import { ReportPage } from "./ReportPage";
 import styles from "./reports.module.css";
@@ -13,19 +13,20 @@ import { useReport } from "./useReport";
 
 type Report = Schemas["CodesReport"];
 /** What is opened: a code, one of its hours, or a hand-over from one code to the next. */
-interface Opened { code: string; hour?: number; second?: string; title: string }
+interface Opened { code?: string; hour?: number; second?: string; passed_on?: "yes"; title: string }
 
 const NOBODY = "nobody";
 const SHOWN = 7;
 
 function nameOf(report: Report, code: string): string {
-  if (code === NOBODY) return "nobody: gave up";
+  if (code === NOBODY) return "nobody: abandoned";
   return code ? (report.names[code] ?? code) : "No code";
 }
 
 function Codes({ report, opened, open }: { report: Report; opened: Opened | null; open: (opened: Opened) => void }) {
   const most = Math.max(...report.codes.map((code) => code.legs));
-  const average = (of: (code: Report["codes"][number]) => number) => clock(report.codes.reduce((sum, code) => sum + of(code) * code.legs, 0) / Math.max(1, report.legs));
+  const { total } = report;
+  const passed = (of: { code?: string }, count: number, name: string) => (count ? <button type="button" className={styles.figure} onClick={() => { open({ ...of, passed_on: "yes", title: `${name}, passed on` }); }}>{count.toLocaleString("en-GB")}</button> : <span className={styles.zero}>0</span>);
   return (
     <section aria-label="What contacts were about">
       <h2>What contacts were about <span className="dim">{report.legs.toLocaleString("en-GB")} parts of {report.contacts.toLocaleString("en-GB")} contacts</span></h2>
@@ -33,16 +34,16 @@ function Codes({ report, opened, open }: { report: Report; opened: Opened | null
         <thead><tr><th>Code of a part</th><th className="num">Parts</th><th className="num">Share</th><th /><th className="num">Talk, average</th><th className="num">Wrap-up</th><th className="num">Passed on</th></tr></thead>
         <tbody>
           {report.codes.map((code) => (
-            <tr key={code.code} aria-selected={opened?.code === code.code && opened.second === undefined && opened.hour === undefined}>
+            <tr key={code.code} aria-selected={opened?.code === code.code && opened.second === undefined && opened.hour === undefined && !opened.passed_on}>
               <td className={`${styles.codeName} ${code.code ? "" : styles.noCode}`}>{code.name}</td>
               <td className="num"><button type="button" className={styles.figure} onClick={() => { open({ code: code.code, title: code.name }); }}>{code.legs.toLocaleString("en-GB")}</button></td>
               <td className="num">{percent(code.share)}</td>
               <td style={{ width: "22%" }}><i className={styles.share} data-tone={code.code ? (code.handed_on > code.legs / 2 ? "warm" : undefined) : "none"} style={{ width: `${(100 * code.legs) / most}%` }} /></td>
-              <td className="num">{clock(code.talk_ms)}</td><td className="num">{clock(code.wrap_ms)}</td><td className="num">{code.handed_on || <span className={styles.zero}>0</span>}</td>
+              <td className="num">{figure(code.talk_average_ms, "ms")}</td><td className="num">{figure(code.wrap_average_ms, "ms")}</td><td className="num">{passed({ code: code.code }, code.handed_on, code.name)}</td>
             </tr>
           ))}
         </tbody>
-        <tfoot><tr><td>All</td><td className="num">{report.legs.toLocaleString("en-GB")}</td><td /><td className="dim" style={{ fontWeight: 400 }}>sum</td><td className="num">{average((code) => code.talk_ms)}</td><td className="num">{average((code) => code.wrap_ms)}</td><td className="num">{report.handed_on}</td></tr></tfoot>
+        <tfoot><tr><td>All</td><td className="num"><button type="button" className={styles.figure} onClick={() => { open({ title: "parts of all codes" }); }}>{total.legs.toLocaleString("en-GB")}</button></td><td /><td className={`dim ${styles.light}`}>sum</td><td className="num">{figure(total.talk_average_ms, "ms")}</td><td className="num">{figure(total.wrap_average_ms, "ms")}</td><td className="num">{passed({}, total.handed_on, "All codes")}</td></tr></tfoot>
       </table>
     </section>
   );
@@ -125,16 +126,17 @@ function HandOvers({ report, opened, open }: { report: Report; opened: Opened | 
 
 function Behind({ opened, query }: { opened: Opened; query: object }) {
   const { session } = useSession();
-  const asked = { ...query, code: opened.code, ...(opened.hour !== undefined && { hour: opened.hour }), ...(opened.second !== undefined && { second: opened.second }), limit: 12 };
+  const { title, ...chosen } = opened;
+  const asked = { ...query, ...chosen, limit: 12 };
   const found = useReport("coded", asked, () => data(api.GET("/api/v1/reports/codes/contacts", { params: { query: asked } })));
   if (found.isError) return <Failure error={found.error} retry={() => void found.refetch()} />;
   if (!found.data) return <Loading what="the contacts" />;
   const { count, contacts, first_talk_ms, second_wait_ms } = found.data;
-  const over = opened.second !== undefined;
+  const over = opened.second !== undefined || opened.passed_on !== undefined;
   return (
     <section aria-label="The contacts behind it">
       <div className={styles.told}>
-        <h2>{count.toLocaleString("en-GB")}: {opened.title}</h2>
+        <h2>{count.toLocaleString("en-GB")}: {title}</h2>
         <table className={styles.plain}>
           <thead><tr><th>Answered</th><th>Caller</th><th>{over ? "First part" : "Agent"}</th><th className="num">talk</th>{over && <><th>Next part</th><th className="num">waited again</th></>}</tr></thead>
           <tbody>

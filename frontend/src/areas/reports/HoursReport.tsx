@@ -27,7 +27,7 @@ function Week({ name, note, report, fill, told }: { name: string; note: string; 
               <th scope="row">{day}</th>
               {Array.from({ length: 24 }, (_, hour) => {
                 const cell = cells.get(`${weekday} ${hour}`);
-                return <td key={hour} title={cell && `${day} ${hour}:00: ${cell.offered} offered, ${cell.a_day.toFixed(1)} a day, ${percent(cell.level)} in time, ${cell.abandoned} gave up`} style={{ background: cell?.offered ? fill(cell) : "var(--line-2)", fontSize: 11 }}>{cell?.offered ? told(cell) : ""}</td>;
+                return <td key={hour} title={cell && `${day} ${hour}:00: ${cell.offered} offered, ${cell.a_day.toFixed(1)} a day, ${percent(cell.level)} in time, ${cell.abandoned} abandoned`} style={{ background: cell?.offered ? fill(cell) : "var(--line-2)", fontSize: 11 }}>{cell?.offered ? told(cell) : ""}</td>;
               })}
             </tr>
           ))}
@@ -44,9 +44,9 @@ function Waits({ report }: { report: Report }) {
   const ends = report.answered.length - 1;
   return (
     <section aria-label="How long they waited">
-      <h2>How long they waited <span className="dim">those who were answered, and those who gave up</span></h2>
+      <h2>How long they waited <span className="dim">those who were answered, and those who hung up waiting</span></h2>
       <table className={styles.plain} >
-        <thead><tr><th>Waited</th><th className="num">Answered</th><th /><th className="num">Gave up</th><th /></tr></thead>
+        <thead><tr><th>Waited</th><th className="num">Answered</th><th /><th className="num">Abandoned</th><th /></tr></thead>
         <tbody>
           {rows.map((at) => (
             <tr key={at}>

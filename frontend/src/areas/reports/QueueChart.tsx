@@ -11,7 +11,7 @@ const WIDTH = 1000, LEVEL_TOP = 14, LEVEL_HEIGHT = 54, BARS_TOP = 86, BARS_HEIGH
 const parts: { name: string; fill: string; of: (f: Record<string, number | null>) => number }[] = [
   { name: "answered in time", fill: "var(--fern)", of: (f) => (f.answered ?? 0) - (f.answered_late ?? 0) },
   { name: "answered late", fill: "var(--lichen)", of: (f) => f.answered_late ?? 0 },
-  { name: "gave up", fill: "var(--plum)", of: (f) => f.abandoned ?? 0 },
+  { name: "abandoned", fill: "var(--plum)", of: (f) => f.abandoned ?? 0 },
   { name: "message, callback, elsewhere", fill: "var(--ochre)", of: (f) => (f.messages ?? 0) + (f.callbacks ?? 0) + (f.elsewhere ?? 0) + (f.ended ?? 0) },
 ];
 

@@ -1,4 +1,4 @@
-import { Button, Menu, MenuItem, TextField } from "@mui/material";
+import { MenuItem, TextField } from "@mui/material";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, data, type Schemas } from "../../api/client";
@@ -6,17 +6,21 @@ import { keys } from "../../api/keys";
 import { clock, percent } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Empty, Failure, Glyph, Loading } from "../../frame/states";
+import { ColumnsMenu } from "../shared/ColumnsMenu";
+import { formulaNames } from "../shared/formulas";
 import { daysBetween, figure, isOneDay, rowName, type Unit } from "./figures";
 import { PeriodField } from "./PeriodField";
 import { ChartLegend, QueueChart } from "./QueueChart";
 import styles from "./reports.module.css";
 import { ReportTabs } from "./ReportTabs";
 import { QueueField } from "./QueueField";
-import { type Opened, SumPanel } from "./SumPanel";
+import { type Opened, sumOfQueues, SumPanel } from "./SumPanel";
 import { periodOf, useAsked } from "./useAsked";
+import { choices, useMeasures } from "./useMeasures";
 
 type Report = Schemas["QueueReport"];
 type Row = Schemas["FigureRow"];
+type Formula = keyof typeof formulaNames;
 
 const rowLengths: Record<string, string> = { "15": "By quarter-hours", "30": "By half hours", "60": "By hours", day: "By days", week: "By weeks", month: "By months" };
 const usual = ["offered", "answered", "abandoned", "messages", "callbacks", "elsewhere", "ended", "under_way", "answered_late", "abandoned_late", "level", "wait_average", "wait_longest", "handle_average"];
@@ -43,8 +47,8 @@ function useColumns() {
 
 interface Column { key: string; short: string; unit: Unit; adds: Schemas["Measure"]["adds"]; tip: string }
 
-function columnsOf(measures: Schemas["Measure"][], formula: string, chosen: string[]): Column[] {
-  const level: Column = { key: "level", short: `Service level${formula ? ` ${formula}` : ""}`, unit: "share", adds: "parts", tip: "By the formula that the queue has chosen." };
+function columnsOf(measures: Schemas["Measure"][], formula: Formula | "", chosen: string[]): Column[] {
+  const level: Column = { key: "level", short: `Level${formula ? ` ${formulaNames[formula]}` : ""}`, unit: "share", adds: "parts", tip: "By the formula that the queue has chosen." };
   const all = [...measures.map((m) => ({ key: m.key, short: m.short, unit: m.unit, adds: m.adds, tip: `${m.sentence} = ${m.formula}` }))];
   all.splice(all.findIndex((one) => one.key.startsWith("level_")), 0, level);
   return all.filter((one) => chosen.includes(one.key));
@@ -87,28 +91,9 @@ function Change({ now, before }: { now: number | null | undefined; before: numbe
 
 /** What was counted as late, told beside the title. */
 function limitsOf(report: Report): string {
-  const told = report.limits.map((limit) => `formula ${limit.formula}, threshold ${clock(limit.threshold_ms)}`);
+  const told = report.limits.map((limit) => `level ${formulaNames[limit.formula]}, threshold ${clock(limit.threshold_ms)}`);
   const goal = report.goal === null ? "" : `, goal ${percent(report.goal, 0)}`;
   return told.length > 1 ? `by each queue’s or day’s own formula and threshold${goal}` : `${told[0] ?? ""}${goal}`;
-}
-
-/** Which columns there are: chosen once, and kept in this browser. */
-function ColumnsMenu({ measures, chosen, choose }: { measures: Schemas["Measure"][]; chosen: string[]; choose: (next: string[]) => void }) {
-  const [menu, setMenu] = useState<HTMLElement | null>(null);
-  const toggle = (key: string) => { choose(chosen.includes(key) ? chosen.filter((one) => one !== key) : [...chosen, key]); };
-  return (
-    <>
-      <Button onClick={(event) => { setMenu(event.currentTarget); }} aria-haspopup="menu">Columns</Button>
-      <Menu anchorEl={menu} open={menu !== null} onClose={() => { setMenu(null); }}>
-        {[{ key: "level", name: "Service level, own formula" }, ...measures].map((one) => (
-          <MenuItem key={one.key} dense role="menuitemcheckbox" aria-checked={chosen.includes(one.key)} onClick={() => { toggle(one.key); }}>
-            <span style={{ width: 20 }}>{chosen.includes(one.key) ? "✓" : ""}</span>{one.name}
-          </MenuItem>
-        ))}
-        <MenuItem dense onClick={() => { choose(usual); }}><span style={{ width: 20 }} />As usual</MenuItem>
-      </Menu>
-    </>
-  );
 }
 
 /** The rows with their totals, and the period before. */
@@ -143,9 +128,9 @@ function Rows({ report, by, columns, opened, open }: { report: Report; by: strin
 }
 
 function useReport(query: { by: "day" }) {
-  const measures = useQuery({ queryKey: keys.all("measures"), queryFn: () => data(api.GET("/api/v1/reports/measures")), staleTime: Infinity });
+  const measures = useMeasures("queues");
   const report = useQuery({ queryKey: keys.list("report-queues", query), queryFn: () => data(api.GET("/api/v1/reports/queues", { params: { query } })), placeholderData: keepPreviousData, refetchInterval: FRESH_MS });
-  return { measures: measures.data, report };
+  return { measures, report };
 }
 
 function Told({ report, measures, chosen, by, queue, opened, setOpened }: { report: Report; measures: Schemas["Measure"][]; chosen: string[]; by: string; queue: string; opened: Opened | null; setOpened: (opened: Opened) => void }) {
@@ -198,13 +183,13 @@ export default function QueueReport() {
             {Object.entries(rowLengths).map(([value, label]) => <MenuItem key={value} value={value}>{label}</MenuItem>)}
           </TextField>
           <span style={{ flex: 1 }} />
-          <ColumnsMenu measures={measures ?? []} chosen={chosen} choose={choose} />
+          <ColumnsMenu columns={choices("queues", measures ?? [])} chosen={chosen} usual={usual} choose={choose} />
         </div>
         {report.isError ? <Failure error={report.error} retry={() => void report.refetch()} /> : !report.data || !measures ? <Loading what="the report" /> : (
           <Told report={report.data} measures={measures} chosen={chosen} by={by} queue={queue} opened={shown} setOpened={open} />
         )}
       </div>
-      {shown && <SumPanel key={`${shown.figure} ${shown.begin_ms} ${shown.end_ms}`} opened={shown} queues={queue} period={period as Record<string, string>} close={() => { open(null); }} />}
+      {shown && <SumPanel key={`${shown.figure} ${shown.begin_ms} ${shown.end_ms}`} opened={shown} of={sumOfQueues(shown, queue, period as Record<string, string>)} close={() => { open(null); }} />}
     </section>
   );
 }

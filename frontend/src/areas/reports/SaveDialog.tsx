@@ -24,7 +24,7 @@ function When({ draft, set }: { draft: Draft; set: (change: Partial<Draft>) => v
           {minutes.map((minute) => <MenuItem key={minute} value={minute}>at {timeOf(minute)}</MenuItem>)}
         </TextField>
         <TextField select size="small" label="As" value={draft.file ?? "xlsx"} sx={{ width: 100 }} onChange={(event) => { set({ file: event.target.value as Draft["file"] }); }}>
-          <MenuItem value="xlsx">XLSX</MenuItem><MenuItem value="csv">CSV</MenuItem>
+          <MenuItem value="xlsx">XLSX</MenuItem><MenuItem value="csv">CSV</MenuItem><MenuItem value="pdf">PDF</MenuItem>
         </TextField>
       </div>
       {draft.at_min !== null && draft.at_min !== undefined && (

@@ -8,12 +8,26 @@ import { clock } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
 import { figure, momentWithin } from "./figures";
+import { formulaNames } from "../shared/formulas";
 import { outcomeWords } from "./outcomes";
 import styles from "./reports.module.css";
 
 type Sum = Schemas["FigureSum"];
 /** A figure that is opened: of which row, and whose. */
 export interface Opened { figure: string; begin_ms: number; end_ms: number; title: string }
+
+/** Where a sum comes from: what tells it apart, how so many of its contacts are asked for, in which order they come, and whose name is told of each in place of its wait. */
+export interface SumOf { asked: object; ask: (limit: number) => Promise<Sum>; order: string; whose?: "agent_name" | "queue_name" }
+
+export function sumOfQueues(opened: Opened, queues: string, period: Record<string, string>): SumOf {
+  const asked = { ...period, ...(queues && { queues }), figure: opened.figure, begin_ms: opened.begin_ms, end_ms: opened.end_ms };
+  return { asked, order: "late first", ask: (limit) => data(api.GET("/api/v1/reports/queues/sum", { params: { query: { ...asked, limit } } })) };
+}
+
+export function sumOfAgents(figure: string, agent: string, query: object): SumOf {
+  const asked = { ...query, ...(agent && { agent }), figure };
+  return { asked, order: "newest first", whose: agent ? "queue_name" : "agent_name", ask: (limit) => data(api.GET("/api/v1/reports/agents/sum", { params: { query: { ...asked, limit } } })) };
+}
 
 const PAGE = 12;
 
@@ -47,18 +61,17 @@ function Levels({ sum }: { sum: Sum }) {
     <>
       <h3>The same by each formula</h3>
       <table className={styles.sumTable}>
-        <tbody>{sum.levels.map((level) => <tr key={level.formula}><td><b>{level.formula}</b></td><td className="dim">{level.words}</td><td className="num">{figure(level.value, "share")}</td></tr>)}</tbody>
+        <tbody>{sum.levels.map((level) => <tr key={level.formula}><td colSpan={2}><b>{formulaNames[level.formula as keyof typeof formulaNames]}</b> <span className="dim">{level.words}</span></td><td className="num">{figure(level.value, "share")}</td></tr>)}</tbody>
       </table>
     </>
   );
 }
 
 /** How a figure comes about: in words, with its numbers, and the contacts behind it. */
-export function SumPanel({ opened, queues, period, close }: { opened: Opened; queues: string; period: Record<string, string>; close: () => void }) {
+export function SumPanel({ opened, of, close }: { opened: Opened; of: SumOf; close: () => void }) {
   const { session } = useSession();
   const [most, setMost] = useState(PAGE);
-  const query = { ...period, ...(queues && { queues }), figure: opened.figure, begin_ms: opened.begin_ms, end_ms: opened.end_ms, limit: most };
-  const sum = useQuery({ queryKey: keys.list("report-sum", query), queryFn: () => data(api.GET("/api/v1/reports/queues/sum", { params: { query } })), placeholderData: keepPreviousData });
+  const sum = useQuery({ queryKey: keys.list("report-sum", { ...of.asked, most }), queryFn: () => of.ask(most), placeholderData: keepPreviousData });
   if (sum.isError) return <aside className={styles.panel}><Failure error={sum.error} retry={() => void sum.refetch()} /></aside>;
   const told = sum.data;
   if (!told) return <aside className={styles.panel}><Loading what="the sum" /></aside>;
@@ -76,14 +89,14 @@ export function SumPanel({ opened, queues, period, close }: { opened: Opened; qu
         {told.limits.length > 1 && told.levels.length > 0 && <p className="dim">The threshold or the formula was not the same for all of them: each contact counts by what was set when it came.</p>}
         <Terms sum={told} />
         <Levels sum={told} />
-        <h3>{told.count === 1 ? "The contact" : `The ${told.count.toLocaleString("en-GB")} contacts`} <span className="dim">late first</span></h3>
+        {told.count > 0 && <h3>{told.count === 1 ? "The contact" : `The ${told.count.toLocaleString("en-GB")} contacts`} <span className="dim">{of.order}</span></h3>}
         <table className={styles.behind}>
           <tbody>
             {told.contacts.map((one) => (
               <tr key={`${one.contact} ${one.at_ms} ${one.agent_name}`}>
                 <td><Link to={`/learn/contacts/${one.contact}`}>{momentWithin(one.at_ms, opened.begin_ms, opened.end_ms, session.time_zone)}</Link></td>
                 <td>{one.caller}</td>
-                <td className="num">{clock(one.wait_ms)}</td>
+                <td className={of.whose ? undefined : "num"}>{of.whose ? one[of.whose] : clock(one.wait_ms)}</td>
                 <td className={one.late ? styles.lateWord : "dim"}>{outcomeWords(one.outcome, one.late)}</td>
               </tr>
             ))}

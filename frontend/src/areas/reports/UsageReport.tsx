@@ -1,5 +1,5 @@
 import { api, data, type Schemas } from "../../api/client";
-import { clock } from "../../frame/format";
+import { clock, percent } from "../../frame/format";
 import { Empty } from "../../frame/states";
 import { figure } from "./figures";
 import { ReportPage } from "./ReportPage";
@@ -12,8 +12,7 @@ type Report = Schemas["UsageReport"];
 const count = (value: number) => (value ? value.toLocaleString("en-GB") : <span className={styles.zero}>0</span>);
 const ends = ["person", "hung_up", "message", "callback", "elsewhere", "ended"] as const;
 
-function Numbers({ rows }: { rows: Report["numbers"] }) {
-  const whole = (of: (row: Report["numbers"][number]) => number) => rows.reduce((sum, row) => sum + of(row), 0);
+function Numbers({ rows, total }: { rows: Report["numbers"]; total: Report["numbers_total"] }) {
   const most = Math.max(1, ...rows.map((row) => row.arrived));
   return (
     <section className={styles.block} aria-label="Numbers">
@@ -29,7 +28,7 @@ function Numbers({ rows }: { rows: Report["numbers"] }) {
             </tr>
           ))}
         </tbody>
-        <tfoot><tr><td>All</td><td /><td className="num">{count(whole((row) => row.arrived))}</td><td />{ends.map((end) => <td key={end} className="num">{count(whole((row) => row[end]))}</td>)}<td /></tr></tfoot>
+        <tfoot><tr><td>All</td><td /><td className="num">{count(total.arrived)}</td><td />{ends.map((end) => <td key={end} className="num">{count(total[end])}</td>)}<td className="num">{figure(total.average_ms, "ms")}</td></tr></tfoot>
       </table>
     </section>
   );
@@ -62,9 +61,11 @@ export default function UsageReport() {
     <ReportPage here="usage" name="Numbers and callbacks" asked={asked} report={report} bare={sentence}>
       {(told) => told.numbers.length === 0 ? <Empty title="There is no number yet">Numbers, callbacks, mailboxes and outside lines are counted here as they are used.</Empty> : (
         <>
-          <Numbers rows={told.numbers} />
+          <Numbers rows={told.numbers} total={told.numbers_total} />
           <Table name="Callbacks" heads={["Queue", "Booked", "Reached", "Not reached", "Cancelled", "Until reached, average"]} none="No callback was booked."
             rows={told.callbacks.map((row) => [row.queue_name, row.booked, row.reached, row.not_reached, row.cancelled, figure(row.until_reached_ms, "ms")])} />
+          <Table name="Waits that callers were told of" heads={["Queue", "Told", "Came as told", "Sooner", "Later", "As told", "Off by, average", "Most"]} none="No caller was told how long it takes."
+            rows={told.told_waits.map((row) => [row.queue_name, row.told, percent(row.as_told_share), row.sooner, row.later, row.as_told, figure(row.off_ms, "ms"), clock(row.off_longest_ms)])} />
           <Table name="Messages" heads={["Mailbox", "Messages", "Length, average", "Longest"]} none="No message was left."
             rows={told.mailboxes.map((row) => [row.name, row.messages, figure(row.average_ms, "ms"), clock(row.longest_ms)])} />
           <Table name="Outside lines" heads={["Number", "Rung", "Answered", "Spoken"]} none="No outside number was rung."

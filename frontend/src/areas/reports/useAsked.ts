@@ -5,14 +5,13 @@ export function useAsked() {
   const [params, setParams] = useSearchParams();
   const get = (name: string) => params.get(name) ?? "";
   const set = (values: Record<string, string>) => {
-    setParams((before) => {
-      const next = new URLSearchParams(before);
-      for (const [name, value] of Object.entries(values)) {
-        if (value) next.set(name, value);
-        else next.delete(name);
-      }
-      return next;
-    }, { replace: true });
+    // The address as it is by now: what was set just before may not have been drawn yet.
+    const next = new URLSearchParams(window.location.search);
+    for (const [name, value] of Object.entries(values)) {
+      if (value) next.set(name, value);
+      else next.delete(name);
+    }
+    setParams(next, { replace: true });
   };
   return { get, set };
 }

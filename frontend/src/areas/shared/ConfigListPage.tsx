@@ -9,9 +9,12 @@ import { keys } from "../../api/keys";
 import type { ConfigItem, Resource, Values } from "../../api/resources";
 import { useSession } from "../../frame/session";
 import { Empty, Failure } from "../../frame/states";
+import { type Column, fitting, useChosenColumns } from "./columns";
+import { ColumnsMenu } from "./ColumnsMenu";
 import { DESCRIPTION, type Field } from "./fields";
 import { ItemSheet } from "./ItemSheet";
 import styles from "./shared.module.css";
+import { useWidth } from "./useWidth";
 
 interface Props<T extends ConfigItem> {
   resource: Resource<T>;
@@ -20,7 +23,7 @@ interface Props<T extends ConfigItem> {
   title: string;
   noun: string;
   titleOf: (record: T) => string;
-  columns: GridColDef<T & { id: string }>[];
+  columns: Column<T>[];
   fields: Field[];
   initial?: Values;
   empty: ReactNode;
@@ -41,6 +44,8 @@ interface Props<T extends ConfigItem> {
 }
 
 const PAGE = 50;
+/** What the ticks of a list take (px). */
+const TICKS = 50;
 
 type Ordering = { field: string; sort?: "asc" | "desc" | null } | undefined;
 
@@ -105,6 +110,8 @@ interface GridProps<T extends ConfigItem> {
   title: string;
   rows: T[];
   columns: Props<T>["columns"];
+  /** What room the columns have (px). */
+  width: number;
   loading: boolean;
   count: number;
   page: number;
@@ -121,7 +128,7 @@ interface GridProps<T extends ConfigItem> {
 }
 
 /** One page of rows; the server orders and pages them. */
-function ItemGrid<T extends ConfigItem>({ title, rows, columns, loading, count, page, setPage, order, setOrder, chosen, choose, search, keep, ticked, tick }: GridProps<T>) {
+function ItemGrid<T extends ConfigItem>({ title, rows, columns, width, loading, count, page, setPage, order, setOrder, chosen, choose, search, keep, ticked, tick }: GridProps<T>) {
   const { enqueueSnackbar } = useSnackbar();
   const open = chosen && chosen !== "new" ? [chosen] : [];
   const picked = (model: GridRowSelectionModel) => (model.type === "include" ? [...model.ids] : rows.map((row) => row.id).filter((id) => !model.ids.has(id))).map(String);
@@ -129,7 +136,7 @@ function ItemGrid<T extends ConfigItem>({ title, rows, columns, loading, count, 
     <DataGrid<T>
       aria-label={title}
       rows={rows}
-      columns={describing(columns) as GridColDef<T>[]}
+      columns={describing(fitting(columns, ticked === null ? width : width - TICKS)) as GridColDef<T>[]}
       loading={loading}
       rowCount={count}
       paginationMode="server"
@@ -173,6 +180,8 @@ export function ConfigListPage<T extends ConfigItem>({ resource, area, base, tit
   const query = { ...resource.always, ...queryOf(page, search, order[0]) };
   const list = useQuery({ queryKey: keys.list(resource.what, query), queryFn: () => resource.list(query), placeholderData: keepPreviousData });
   const mayChange = may("change", area);
+  const { usual, chosen, choose: chooseColumns, shown } = useChosenColumns(base, columns);
+  const [box, width] = useWidth();
   const [ticked, setTicked] = useState<string[]>([]);
   const keep = useKeeping(resource);
   const { count, bare } = counted(list, search);
@@ -188,6 +197,7 @@ export function ConfigListPage<T extends ConfigItem>({ resource, area, base, tit
             onChange={(event) => { setText(event.target.value); setPage(0); }}
             sx={{ ml: 1, px: 1, background: "var(--sheet)", border: "1px solid var(--edge)", borderRadius: 1, height: 28, width: 240 }} />
           <span className={styles.grow} />
+          <ColumnsMenu columns={columns.slice(1).filter((one) => one.headerName).map((one) => ({ key: one.field, name: one.headerName ?? "" }))} chosen={chosen} usual={usual} choose={chooseColumns} />
           <Button href={resource.csv + (search ? `&search=${encodeURIComponent(search)}` : "")}>CSV</Button>
           {mayChange && (
             <>
@@ -197,13 +207,13 @@ export function ConfigListPage<T extends ConfigItem>({ resource, area, base, tit
             </>
           )}
         </div>
-        <div className={styles.grid}>
+        <div className={styles.grid} ref={box}>
           {list.isError ? (
             <Failure error={list.error} retry={() => void list.refetch()} />
           ) : bare ? (
             <Empty title={`No ${title.toLowerCase()} yet`}>{empty}</Empty>
           ) : (
-            <ItemGrid title={title} rows={list.data?.results ?? []} columns={columns} loading={list.isPending} count={count} page={page} setPage={setPage}
+            <ItemGrid title={title} rows={list.data?.results ?? []} columns={shown} width={width} loading={list.isPending} count={count} page={page} setPage={setPage}
               order={order} setOrder={setOrder} chosen={id} choose={choose} search={search}
               keep={mayChange ? keep : null} ticked={several && mayChange ? ticked : null} tick={setTicked} />
           )}

@@ -6,6 +6,7 @@ import { words } from "../../api/client";
 import type { ConfigItem, Resource, Values } from "../../api/resources";
 import { Failure, Loading } from "../../frame/states";
 import { useHeartbeat } from "../../frame/useLive";
+import { usePageTitle } from "../../frame/title";
 import { ConflictDialog } from "./ConflictDialog";
 import { DeleteButton } from "./DeleteButton";
 import { FieldInput } from "./FieldInput";
@@ -47,9 +48,10 @@ export function ItemSheet<T extends ConfigItem>({ resource, id, noun, titleOf, f
     enqueueSnackbar(`${titleOf(record)} is saved.${resource.drafts ? " It is a draft: callers meet it once it is published." : running}`);
     if (id === "new") created(record.id);
   });
+  const title = form.record ? titleOf(form.record) : `New ${noun}`;
+  usePageTitle(title);
   if (form.pending) return <Loading what={noun} />;
   if (form.failure) return <Failure error={form.failure} retry={form.reload} />;
-  const title = form.record ? titleOf(form.record) : `New ${noun}`;
   return (
     <form className={styles.sheet} aria-label={title} noValidate
       onSubmit={(event) => { event.preventDefault(); form.save(); }}

@@ -42,6 +42,47 @@ function Figure({ label, value, disabled, error, change }: FigureProps) {
   );
 }
 
+type Weights = Record<string, number>;
+
+const asLines = (weights: Weights) => Object.entries(weights).map(([of, figure]) => `${of} = ${figure}`).join("\n");
+
+/** Shares by words, from lines like "Bookings = 3"; the first line that is none. */
+function read(text: string): { weights: Weights; wrong?: string } {
+  const weights: Weights = {};
+  for (const line of text.split("\n").filter((one) => one.trim())) {
+    const at = line.lastIndexOf("=");
+    const figure = Number(line.slice(at + 1));
+    if (at < 1 || line.slice(at + 1).trim() === "" || !(figure >= 0)) return { weights, wrong: line };
+    weights[line.slice(0, at).trim()] = figure;
+  }
+  return { weights };
+}
+
+interface LinesProps {
+  label: string;
+  help: string;
+  value: Weights;
+  disabled: boolean;
+  error?: string;
+  change: (value: Weights) => void;
+}
+
+/** Figures by words, one a line. */
+function Lines({ label, help, value, disabled, error, change }: LinesProps) {
+  const [typed, setTyped] = useState<string | null>(null);
+  const wrong = typed === null ? undefined : read(typed).wrong;
+  return (
+    <TextField label={label} size="small" multiline minRows={2} maxRows={8} value={typed ?? asLines(value)} disabled={disabled} error={wrong !== undefined || error !== undefined}
+      helperText={wrong !== undefined ? `“${wrong.trim().slice(0, 40)}” is no line like “Bookings = 3”.` : (error ?? help)}
+      onChange={(event) => {
+        setTyped(event.target.value);
+        const known = read(event.target.value);
+        if (known.wrong === undefined) change(known.weights);
+      }}
+      onBlur={() => { if (wrong === undefined) setTyped(null); }} />
+  );
+}
+
 /** How long things take, as a distribution; and shares of all, in percent. */
 export function PeopleFields({ people, disabled, wrong, change }: { people: People; disabled: boolean; wrong: Record<string, string[]>; change: (people: People) => void }) {
   const said = (name: string) => wrong[`people.${name}`]?.join(" ");
@@ -69,6 +110,8 @@ export function PeopleFields({ people, disabled, wrong, change }: { people: Peop
           <Figure key={name} label={`${label}, %`} value={(people[name] ?? 0) * 100} disabled={disabled} error={said(name)} change={(percent) => { change({ ...people, [name]: percent / 100 }); }} />
         ))}
       </div>
+      <Lines label="Ways in menus" help="By their words, one a line: “Bookings = 3”. A way that is not named has 1; none named: the first key is pressed most." value={people.choices ?? {}} disabled={disabled} error={said("choices")} change={(choices) => { change({ ...people, choices }); }} />
+      <Lines label="What people write" help="Where a flow asks them in writing: “booking = 4”. Empty: a few usual words." value={people.texts ?? {}} disabled={disabled} error={said("texts")} change={(texts) => { change({ ...people, texts }); }} />
     </section>
   );
 }

@@ -25,7 +25,7 @@ export default function Codes() {
       ]}
       fields={[
         { kind: "text", name: "name", label: "Name", required: true },
-        { kind: "text", name: "digits", label: "Digits", required: true, help: "1 to 6 figures, for a keypad; no two codes share them." },
+        { kind: "text", name: "digits", label: "Digits", required: true, help: "1 to 6 digits, for a keypad; no two codes share them." },
         { kind: "text", name: "group", label: "Group", help: "Codes of a group stand together at the desk." },
         { kind: "area", name: "long_label", label: "In full", help: "Shown over the name where it is not plain." },
         { kind: "yes", name: "retired", label: "Retired: not offered any more" },

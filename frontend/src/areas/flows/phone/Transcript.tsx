@@ -16,12 +16,18 @@ const leaving: Record<string, string> = { hung_up: "the caller hung up", waited_
 
 const asking: Record<string, string> = { consult: "to ask", help: "for help", emergency: "in an emergency" };
 const recorded: Record<string, string> = { queue: "by the queue’s rule", agent: "the agent asked for it", emergency: "in an emergency" };
+const attending: Record<string, string> = { listens: "listens", coaches: "coaches the agent", joins: "joins them" };
+const steering: Record<string, (e: LogLine) => string> = {
+  priority: (e) => `gives the contact priority ${e.value ?? 0}`,
+  move: (e) => `moves the caller to ${e.to ?? "another queue"}`,
+  offer: () => "has a callback offered",
+};
 
 /** What each kind of line in a call's log says to a reader; other kinds say nothing. */
 const sayings: Record<string, ((entry: LogLine) => { head: string; why: string }) | undefined> = {
   "contact.moved": (e) => (e.title ? { head: `${e.title}: ${e.sentence ?? ""}`, why: e.words ?? "" } : { head: e.words ?? "", why: "" }),
   "contact.heard": (e) => ({ head: `Hears “${e.words ?? ""}”`, why: "" }),
-  "contact.texted": (e) => ({ head: `${e.by === "agent" ? e.agent_name || "The agent" : "Writes"}: “${e.words ?? ""}”`, why: "" }),
+  "contact.texted": (e) => ({ head: `${e.by === "agent" ? e.agent_name || "The agent" : "Writes"}: ${e.words ? `“${e.words}”` : "the words are not kept any more"}`, why: "" }),
   "contact.listens": () => ({ head: "Waits for a key", why: "" }),
   "contact.keyed": (e) => ({ head: `${e.by === "agent" ? `${e.agent_name} presses` : "Presses"} ${e.key ?? ""}`, why: "" }),
   "contact.spoken": (e) => ({ head: `Says “${e.words ?? ""}”`, why: e.meant ? "" : "not understood" }),
@@ -47,16 +53,21 @@ const sayings: Record<string, ((entry: LogLine) => { head: string; why: string }
   "talk.held": (e) => ({ head: e.on ? `${e.agent_name} puts the caller on hold` : `${e.agent_name} takes the caller back`, why: "" }),
   "talk.consults": (e) => ({ head: `${e.agent_name} rings ${e.words ?? "a colleague"}`, why: asking[e.purpose ?? ""] ?? "" }),
   "talk.joined": (e) => ({ head: `${e.words ?? "A colleague"} joins them`, why: "" }),
-  "talk.side_over": (e) => ({ head: `${e.words ?? "The colleague"} is gone again`, why: "" }),
+  "talk.consult_over": (e) => ({ head: `${e.words ?? "The colleague"} is gone again`, why: "" }),
   "talk.recording": (e) => ({ head: e.on ? "Recorded from here on" : "Recorded no more", why: e.on ? (recorded[e.by ?? ""] ?? "") : e.by === "agent" ? "the agent asked for it" : "" }),
   "talk.transferred": (e) => ({ head: `${e.agent_name} sends the caller on to ${e.words ?? "somebody"}`, why: "" }),
   "talk.emergency": (e) => ({ head: `${e.agent_name} presses the emergency button`, why: e.words ? `${e.words} is rung in` : "" }),
   "talk.emergency_taken": (e) => ({ head: `${e.words ?? "Somebody"} looks after the emergency`, why: "" }),
+  "talk.attended": (e) => ({ head: `${e.words ?? "A supervisor"} ${attending[e.how ?? ""] ?? "is gone again"}`, why: "" }),
+  "talk.taken_over": (e) => ({ head: `${e.words ?? "A supervisor"} takes the caller over`, why: "" }),
+  "talk.given_back": (e) => ({ head: e.why === "lost" ? `${e.words ?? "The supervisor"}’s telephone is gone` : `${e.words ?? "The supervisor"} has done with the caller`, why: e.to ? `on to ${e.to}` : "" }),
+  "floor.steered": (e) => ({ head: `${e.words ?? "A supervisor"} ${steering[e.act ?? ""]?.(e) ?? "acts"}`, why: "" }),
   "leg.coded": (e) => ({ head: `Wrapped up by ${e.agent_name}`, why: e.name ? `code: ${e.name}` : "no code" }),
 };
 
-/** What was heard and decided, and why. */
-export function Transcript({ log, began }: { log: LogLine[]; began: number }) {
+/** What was heard and decided, and why; `now` is the moment that is heard again, if one is. */
+export function Transcript({ log, began, now }: { log: LogLine[]; began: number; now?: number | null }) {
+  const at = now == null ? -1 : log.findLastIndex((entry) => entry.at_ms <= now && sayings[entry.kind]?.(entry));
   return (
     <ol className={styles.log} aria-label="Heard and decided, and why" aria-live="polite">
       {log.map((entry, i) => {
@@ -64,7 +75,7 @@ export function Transcript({ log, began }: { log: LogLine[]; began: number }) {
         // A stop that says something is named by its words: they need not stand there twice.
         const told = entry.kind === "contact.heard" && log[i - 1]?.sentence === entry.words;
         return line && !told && (
-          <li key={i}>
+          <li key={i} aria-current={i === at || undefined} ref={i === at ? (line) => { line?.scrollIntoView({ block: "nearest" }); } : undefined}>
             <span className="dim">{clock(entry.at_ms - began)}</span>
             <span><b>{line.head}</b>{line.why && <span className="dim"><br />{line.why}</span>}</span>
           </li>

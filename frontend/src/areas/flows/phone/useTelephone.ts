@@ -8,8 +8,8 @@ import { connectTone, endTone } from "../../../frame/tones";
 export type CallState = Schemas["LiveCall"];
 export type LogLine = Schemas["LiveLogLine"];
 
-/** Lets the caller hear what the exchange plays: a take from where it is now, or the music. */
-function useSound(call: CallState | undefined) {
+/** Lets whoever holds the telephone hear what the exchange plays: a take from where it is now, or the music. */
+export function useSound(call: CallState | undefined) {
   const element = useRef<HTMLAudioElement | null>(null);
   const playing = call?.playing;
   const source = playing?.take ? `/api/v1/takes/${playing.take}` : playing?.spoken ? `/api/v1/spoken?${new URLSearchParams(playing.spoken).toString()}` : null;

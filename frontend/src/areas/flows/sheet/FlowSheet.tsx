@@ -81,8 +81,8 @@ export function FlowSheet({ id, name, about, rename, definition, uses, endings, 
             </div>
           ))}
         </section>
-        <section aria-label="Take it out" >
-          <h2>Take it out as</h2>
+        <section aria-label="Export">
+          <h2>Export</h2>
           <div style={{ display: "flex", flexWrap: "wrap", marginLeft: -8 }}>
           <Button sx={{ minWidth: 0, px: 1 }} href={`/api/v1/flows/${id}/file`}>JSON</Button>
           <Button sx={{ minWidth: 0, px: 1 }} href={`/api/v1/flows/${id}/file?form=scxml`}>SCXML</Button>

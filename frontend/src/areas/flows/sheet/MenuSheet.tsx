@@ -1,48 +1,74 @@
 import { Button, Checkbox, FormControlLabel, IconButton, MenuItem, TextField } from "@mui/material";
+import { useState } from "react";
+import type { Stop } from "../../../api/client";
+import { percent } from "../../../frame/format";
 import type { Menu } from "../edits";
 import { NumberBox } from "../../shared/NumberBox";
 import { spoken } from "../kinds";
 import { Listens } from "./Listens";
 import { CopyArm } from "./CopyMenu";
 import { PromptField } from "./PromptField";
+import styles from "./sheet.module.css";
 import type { StepProps } from "./stepProps";
 import { TargetPicker } from "./TargetPicker";
 
 const KEYS = "1234567890*#";
 
-type ArmChange = Partial<Menu["arms"][number]>;
+type Arm = Menu["arms"][number];
+type ArmsProps = StepProps<Menu> & { addArm: () => void };
 
-function Arms({ step, stops, kinds, channel, disabled, change, lead, copyArm, addArm }: StepProps<Menu> & { addArm: () => void }) {
-  const texts = channel === "text";
-  const worded = texts || step.listens;
-  const used = new Set(step.arms.map((arm) => arm.key));
-  const setArm = (index: number, changed: ArmChange, tag = "") => {
-    change({ ...step, arms: step.arms.map((arm, i) => (i === index ? { ...arm, ...changed } : arm)) }, tag);
+/** A share of a menu's callers, as a key's row tells it. */
+function Share({ stop, exit }: { stop: Stop | undefined; exit: string }) {
+  const share = stop?.exits.find((one) => one.name === exit)?.share;
+  return <span className={`num dim ${styles.share}`} title="Of the callers of this menu, by what was counted or else by what the flow itself says">{share === undefined ? "" : percent(share, 0)}</span>;
+}
+
+/** A key of a menu as a row: the key, what it is for, where it goes, how many take it; the rest in its fold. */
+function ArmRow({ arm, index, open, toggle, ...props }: ArmsProps & { arm: Arm; index: number; open: boolean; toggle: () => void }) {
+  const { step, stops, kinds, channel, disabled, change, lead, copyArm } = props;
+  const texts = channel === "text", worded = texts || step.listens;
+  const used = new Set(step.arms.map((one) => one.key));
+  const set = (changed: Partial<Arm>, tag = "") => {
+    change({ ...step, arms: step.arms.map((one, i) => (i === index ? { ...one, ...changed } : one)) }, tag);
   };
   return (
-    <div style={{ display: "grid", gap: 10 }}>
-      {step.arms.map((arm, index) => (
-        <div key={arm.key} role="group" aria-label={`Key ${arm.key}`} style={{ display: "grid", gridTemplateColumns: "58px 1fr 28px 28px", gap: 12, paddingBottom: 12, borderBottom: "1px solid var(--line-2)" }}>
-          <TextField select value={arm.key} disabled={disabled} slotProps={{ htmlInput: { "aria-label": "Key" } }} onChange={(event) => { setArm(index, { key: event.target.value }); }}>
-            {[...KEYS].filter((key) => key === arm.key || !used.has(key)).map((key) => <MenuItem key={key} value={key}>{key}</MenuItem>)}
-          </TextField>
-          <TextField value={arm.label} disabled={disabled} placeholder="What it is for" slotProps={{ htmlInput: { "aria-label": `Key ${arm.key}: what it is for`, maxLength: 80 } }}
-            onChange={(event) => { setArm(index, { label: event.target.value }, `${step.id} arm ${index}`); }} />
-          <CopyArm name={`key ${arm.key}`} disabled={disabled} copy={() => { copyArm(`key:${arm.key}`); }} />
-          <IconButton size="small" disabled={disabled} aria-label={`Remove key ${arm.key}`} onClick={() => { change({ ...step, arms: step.arms.filter((_, i) => i !== index) }); }}>✕</IconButton>
-          <div style={{ gridColumn: "1 / -1" }}>
-            {worded && (
-              <TextField label={texts ? "Answers that choose it as well" : "Words that choose it as well"} defaultValue={arm.words.join(", ")} disabled={disabled} helperText="Beside its key and its name; with commas between." sx={{ mb: 1.5 }} fullWidth
-                onBlur={(event) => { setArm(index, { words: event.target.value.split(",").map((word) => word.trim().slice(0, 80)).filter(Boolean).slice(0, 12) }); }} />
-            )}
-            <TargetPicker label={`Key ${arm.key} leads to`} value={arm.next} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead(`key:${arm.key}`, choice); }} />
-            {!texts && (
-              <FormControlLabel label="hidden: the text does not name it" slotProps={{ typography: { sx: { fontSize: 13 } } }}
-                control={<Checkbox size="small" checked={arm.hidden} disabled={disabled} onChange={(_, hidden) => { setArm(index, { hidden }); }} />} />
-            )}
-          </div>
+    <div role="group" aria-label={`Key ${arm.key}`} className={styles.arm}>
+      <TextField select value={arm.key} disabled={disabled} slotProps={{ htmlInput: { "aria-label": "Key" } }} onChange={(event) => { set({ key: event.target.value }); }}>
+        {[...KEYS].filter((key) => key === arm.key || !used.has(key)).map((key) => <MenuItem key={key} value={key}>{key}</MenuItem>)}
+      </TextField>
+      <TextField value={arm.label} disabled={disabled} placeholder="What it is for" slotProps={{ htmlInput: { "aria-label": `Key ${arm.key}: what it is for`, maxLength: 80, title: arm.label } }}
+        onChange={(event) => { set({ label: event.target.value }, `${step.id} arm ${index}`); }} />
+      <TargetPicker bare label={`Key ${arm.key} leads to`} value={arm.next} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead(`key:${arm.key}`, choice); }} />
+      <Share stop={stops.find((stop) => stop.id === step.id)} exit={`key:${arm.key}`} />
+      <IconButton size="small" aria-label={`More about key ${arm.key}`} aria-expanded={open} onClick={toggle}>{open ? "−" : "…"}</IconButton>
+      {worded && !open && arm.words.length > 0 && <button type="button" tabIndex={-1} className={styles.words} onClick={toggle}>{arm.words.join(", ")}</button>}
+      {open && (
+        <div className={styles.fold}>
+          {worded && (
+            <TextField label={texts ? "Answers that choose it as well" : "Words that choose it as well"} defaultValue={arm.words.join(", ")} disabled={disabled} helperText="Beside its key and its name; with commas between."
+              onBlur={(event) => { set({ words: event.target.value.split(",").map((word) => word.trim().slice(0, 80)).filter(Boolean).slice(0, 12) }); }} />
+          )}
+          {!texts && (
+            <FormControlLabel label="hidden: the text does not name it" slotProps={{ typography: { className: styles.small } }}
+              control={<Checkbox size="small" checked={arm.hidden} disabled={disabled} onChange={(_, hidden) => { set({ hidden }); }} />} />
+          )}
+          <span className={styles.acts}>
+            <CopyArm name={`key ${arm.key}`} disabled={disabled} copy={() => { copyArm(`key:${arm.key}`); }} />
+            <Button size="small" color="error" disabled={disabled} aria-label={`Remove key ${arm.key}`} onClick={() => { change({ ...step, arms: step.arms.filter((_, i) => i !== index) }); }}>Remove</Button>
+          </span>
         </div>
-      ))}
+      )}
+    </div>
+  );
+}
+
+function Arms(props: ArmsProps) {
+  const { step, disabled, addArm } = props;
+  const [open, setOpen] = useState<string | null>(null);
+  return (
+    <div className={styles.arms}>
+      <div className={styles.armHeads} aria-hidden="true"><span>Key</span><span>What it is for</span><span>Goes to</span><span className="num">Callers</span><span /></div>
+      {step.arms.map((arm, index) => <ArmRow key={arm.key} {...props} arm={arm} index={index} open={open === arm.key} toggle={() => { setOpen(open === arm.key ? null : arm.key); }} />)}
       <div><Button variant="outlined" disabled={disabled || step.arms.length >= KEYS.length} onClick={addArm}>Add a key <kbd>F</kbd></Button></div>
     </div>
   );
@@ -77,28 +103,28 @@ export function MenuSheet(props: StepProps<Menu> & { addArm: () => void }) {
   const most = texts ? 86400 : 60;
   return (
     <>
+      <h2>What is heard</h2>
       <TextField label="Name" value={step.name} disabled={disabled} slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => { change({ ...step, name: event.target.value }, `${step.id} name`); }} />
       <PromptField label={texts ? "The other reads" : "The caller hears"} prompt={step.prompt} language={props.language} inputs={props.held} disabled={disabled}
         change={(prompt, typing) => { change({ ...step, prompt }, typing ? `${step.id} prompt` : ""); }} />
-      <h2>{texts ? "Then answers" : step.listens ? "Then presses a key or says a word" : "Then presses a key"}</h2>
+      <h2>{texts ? "What is answered" : step.listens ? "What is pressed or said" : "What is pressed"}</h2>
       {!texts && <Listens step={step} disabled={disabled} change={(listens) => { change({ ...step, listens }); }} />}
       <Arms {...props} />
-      <h2>{texts ? "No answer" : "No key"}</h2>
-      <div style={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: 10 }}>
+      <h2>What if it fails</h2>
+      <div className={styles.pair}>
         <NumberBox label={texts ? "Waits for an answer" : "Waits for a key"} value={step.wait_s} least={1} most={most} disabled={disabled} help={texts ? "seconds, a day at the most" : "seconds, 1 to 60"}
           change={(wait_s) => { if (wait_s !== null) change({ ...step, wait_s }, `${step.id} wait`); }} />
         <Tries label="Asks" value={step.tries} disabled={disabled} change={(tries) => { change({ ...step, tries }); }} />
       </div>
       <OptionalPrompt label={texts ? "At no answer" : "At no key"} value={step.no_key_prompt} props={props} change={(value, typing) => { change({ ...step, no_key_prompt: value }, typing ? `${step.id} no key` : ""); }} />
-      <TargetPicker label="In the end leads to" value={step.no_key} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead("no_key", choice); }} />
-      <h2>{texts ? "An answer that fits nothing" : "A wrong key"}</h2>
-      <TextField select label="Counts" value={step.wrong_tries ?? "with"} disabled={disabled} onChange={(event) => { change({ ...step, wrong_tries: event.target.value === "with" ? null : Number(event.target.value) }); }}>
+      <TargetPicker label={texts ? "No answer in the end leads to" : "No key in the end leads to"} value={step.no_key} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead("no_key", choice); }} />
+      <TextField select label={texts ? "An answer that fits nothing counts" : "A wrong key counts"} value={step.wrong_tries ?? "with"} disabled={disabled} onChange={(event) => { change({ ...step, wrong_tries: event.target.value === "with" ? null : Number(event.target.value) }); }}>
         <MenuItem value="with">{texts ? "together with no answer" : "together with no key"}</MenuItem>
         {TIMES.map((n) => <MenuItem key={n} value={n}>{n === 1 ? "by itself: once" : `by itself: ${n} times`}</MenuItem>)}
         <MenuItem value={0}>by itself: without end</MenuItem>
       </TextField>
       <OptionalPrompt label={texts ? "At such an answer" : "At a wrong key"} value={step.wrong_key_prompt} props={props} change={(value, typing) => { change({ ...step, wrong_key_prompt: value }, typing ? `${step.id} wrong key` : ""); }} />
-      <TargetPicker label="After the last leads to" empty={texts ? "As with no answer" : "As with no key"} value={step.wrong_key ?? null} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead("wrong_key", choice); }} />
+      <TargetPicker label={texts ? "The last answer that fits nothing leads to" : "The last wrong key leads to"} empty={texts ? "As with no answer" : "As with no key"} value={step.wrong_key ?? null} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead("wrong_key", choice); }} />
     </>
   );
 }

@@ -25,7 +25,7 @@ function Listen({ text, language }: { text: string; language: "en" | "cy" }) {
   return (
     <span>
       <Button variant="outlined" disabled={!text || speak.isPending} onClick={() => { speak.mutate(); }}>
-        {speak.isPending ? "Speaking…" : "Speak it"}
+        {speak.isPending ? "Speaking…" : "Listen"}
       </Button>
       {speak.isError && <span role="alert" style={{ color: "var(--plum-ink)", marginLeft: 8 }}>{words(speak.error)}</span>}
     </span>

@@ -25,6 +25,8 @@ interface Props {
   disabled: boolean;
   /** What counts where nothing is chosen. */
   empty?: string;
+  /** In a row whose head says what it is. */
+  bare?: boolean;
   choose: (choice: Choice) => void;
 }
 
@@ -35,7 +37,7 @@ export function stopName(stop: Stop): string {
 }
 
 /** Chooses where an exit leads; forward references are free. */
-export function TargetPicker({ label, value, own, stops, kinds, disabled, empty = "Leads nowhere yet", choose }: Props) {
+export function TargetPicker({ label, value, own, stops, kinds, disabled, empty = "Leads nowhere yet", bare = false, choose }: Props) {
   const creating = useCreating(queues);
   const [text, setText] = useState("");
   const { found: list } = useThings(queues, value === null ? text : "", []);
@@ -59,6 +61,7 @@ export function TargetPicker({ label, value, own, stops, kinds, disabled, empty 
   return (
     <Autocomplete
       size="small"
+      forcePopupIcon={bare ? false : "auto"}
       disabled={disabled || creating.pending}
       options={options}
       onOpen={() => { setOpen(true); }}
@@ -76,7 +79,7 @@ export function TargetPicker({ label, value, own, stops, kinds, disabled, empty 
       }}
       onChange={(_, option) => { take(option); }}
       renderInput={(params) => (
-        <TextField {...params} label={label} placeholder={empty} error={value !== null && chosen === null && stops.length > 0}
+        <TextField {...params} {...(bare ? { slotProps: { ...params.slotProps, htmlInput: { ...params.slotProps.htmlInput, "aria-label": label } } } : { label })} placeholder={empty} error={value !== null && chosen === null && stops.length > 0}
           helperText={value !== null && chosen === null && stops.length > 0 ? "This stop does not exist." : undefined} />
       )}
     />

@@ -1,13 +1,17 @@
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { type ReactNode, useCallback, useEffect, useMemo, useRef } from "react";
+import { createPortal } from "react-dom";
 import type { Finding, Inspection } from "../../../api/client";
 import { asButton } from "./asButton";
 import { FlagShape, StopGlyph } from "./glyphs";
-import { type Flag, layOut, type PlacedArm, type PlacedStop, type Trail } from "./layout";
+import { ENDINGS, type Flag, layOut, type PlacedArm, type PlacedStop, type Trail } from "./layout";
 import { fateLooks, strandsOf } from "./strands";
 import { ArmLabel, TrailStrands } from "./TrailArm";
 import { fold, FOLDED } from "./collapse";
 import { Overview } from "./Overview";
+import styles from "./trail.module.css";
 import { type Mark, TrailStop } from "./TrailStop";
+import { useRoom, useZoom, type Zoom } from "./useZoom";
+import { ZoomBar } from "./ZoomBar";
 
 /** What a trial call has walked so far. */
 export interface Walk {
@@ -39,28 +43,16 @@ interface Props {
   unfold?: (id: string) => void;
   /** A dialog lies over the map; when it goes, the map has the keyboard again. */
   covered: boolean;
+  /** What stands under the map, beside its size. */
+  foot?: ReactNode;
+  /** Where the small map of the whole stands, while not all of it fits. */
+  small?: HTMLElement | null;
 }
 
 function worst(findings: Finding[]): Map<string, Finding["severity"]> {
   const found = new Map<string, Finding["severity"]>();
   for (const finding of findings) if (!found.has(finding.step)) found.set(finding.step, finding.severity);
   return found;
-}
-
-const SMALLEST = 0.72;
-
-/** A map that is a little too large is drawn a little smaller; a far too large one scrolls. */
-function useFit(box: React.RefObject<HTMLDivElement | null>, width: number, height: number): { scale: number; measured: boolean } {
-  const [room, setRoom] = useState<{ width: number; height: number } | null>(null);
-  useEffect(() => {
-    const element = box.current;
-    if (!element) return undefined;
-    const watcher = new ResizeObserver(([entry]) => { if (entry) setRoom(entry.contentRect); });
-    watcher.observe(element);
-    return () => { watcher.disconnect(); };
-  }, [box]);
-  const scale = room ? Math.min(1, Math.max(SMALLEST, Math.min(room.width / width, room.height / height))) : 1;
-  return { scale, measured: room !== null };
 }
 
 function byStop(trail: Trail): Map<string, PlacedArm[]> {
@@ -120,7 +112,7 @@ function reachedBy(walk: Walk | null, flag: Flag): boolean {
 }
 
 /** An ending on the finish line; an End stop's own trail leads to it. */
-function TrailFlag({ flag, finish, stop, walk }: { flag: Flag; finish: number; stop: PlacedStop | undefined; walk: Walk | null }) {
+function TrailFlag({ flag, finish, stop, walk }: { flag: Flag; finish: number; stop?: PlacedStop; walk: Walk | null }) {
   const look = fateLooks[flag.fate];
   const dull = walk !== null && !reachedBy(walk, flag);
   const width = strandsOf({ ended: 1 }, Math.min(1, stop?.stop.reach ?? 0))[0]?.width;
@@ -156,15 +148,32 @@ function useLatest<A extends unknown[]>(act: (...args: A) => void): (...args: A)
   return useCallback((...args: A) => { latest.current(...args); }, []);
 }
 
+/** The map laid out for the room that there is, how large it is drawn, and what of it does not fit. */
+function useSized(box: React.RefObject<HTMLDivElement | null>, inspection: Inspection, start: string | null) {
+  const room = useRoom(box);
+  const trail = useMemo(() => layOut(inspection, start, room?.width), [inspection, start, room?.width]);
+  const zoom = useZoom(box);
+  const { scale } = zoom;
+  const begin = start ? trail.stops.get(start) : undefined;
+  useBeginning(box, room ? begin && begin.y * scale : undefined);
+  const width = trail.width * scale, height = trail.height * scale;
+  const wide = room !== null && width > room.width + 1, tall = room !== null && height > room.height + 1;
+  const fit = () => { if (room) zoom.set(Math.min(1, room.width / trail.width, room.height / trail.height)); };
+  const centreOn = (id: string | null) => {
+    const at = id ? trail.stops.get(id) : undefined;
+    if (at && room) box.current?.scrollTo({ left: at.x * scale - room.width / 2, top: at.y * scale - room.height / 2, behavior: "smooth" });
+  };
+  return { trail, zoom, width, height, wide, tall, fit, centreOn };
+}
+
 /** The flow as a map that lays itself out, walked with the arrow keys. */
-export function TrailMap({ inspection: whole, start, begins, selected, select, walkTo = select, walk, here, counts, keys, also = NONE, selectMore = select, marks, folded = NONE, unfold, covered }: Props) {
+export function TrailMap({ inspection: whole, start, begins, selected, select, walkTo = select, walk, here, counts, keys, also = NONE, selectMore = select, marks, folded = NONE, unfold, covered, foot, small }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const extending = useRef(false);
   const { inspection, counts: hidden } = useMemo(() => fold(whole, start, folded), [whole, start, folded]);
-  const trail = useMemo(() => layOut(inspection, start), [inspection, start]);
-  const { scale, measured } = useFit(box, trail.width, trail.height);
-  const begin = start ? trail.stops.get(start) : undefined;
-  useBeginning(box, measured ? begin && begin.y * scale : undefined);
+  const { trail, zoom, width, height, wide, tall, fit, centreOn } = useSized(box, inspection, start);
+  const { scale } = zoom;
+  const centre = () => { centreOn(selected); };
   const armsOf = useMemo(() => byStop(trail), [trail]);
   const findings = useMemo(() => worst(inspection.findings), [inspection]);
   const grey = walk !== null;
@@ -179,6 +188,10 @@ export function TrailMap({ inspection: whole, start, begins, selected, select, w
     else if (how === "one") select(id);
     else if (id !== selected) walkTo(id);
   });
+  // What is chosen stays in sight, also when its sheet takes a part of the room.
+  useEffect(() => {
+    if (selected) box.current?.querySelector(`[data-stop="${selected}"]`)?.scrollIntoView({ block: "nearest", inline: "nearest" });
+  }, [selected, wide]);
   const current = walk?.current;
   useEffect(() => {
     if (current) box.current?.querySelector(`[data-stop="${current}"]`)?.scrollIntoView({ block: "nearest", inline: "nearest" });
@@ -202,23 +215,26 @@ export function TrailMap({ inspection: whole, start, begins, selected, select, w
       event.preventDefault();
       return;
     }
+    if (sized(event, zoom, fit, centre)) return;
     keys(event);
   };
+  const flag = (one: Flag, finish: number, pinned = false) => one.fate === FOLDED ? (
+    <FoldedFlag key={one.key} flag={one} finish={finish} count={hidden.get(one.from) ?? 0} open={() => unfold?.(one.from)} />
+  ) : (
+    <TrailFlag key={one.key} flag={one} finish={finish} stop={pinned ? undefined : trail.stops.get(one.from)} walk={walk} />
+  );
   return (
-    <div style={{ flex: 1, minHeight: 0, position: "relative", display: "flex" }}>
-    <div ref={box} tabIndex={0} role="region" aria-label="Trail map: the arrow keys walk it" style={{ flex: 1, minHeight: 0, overflow: "auto", outlineOffset: -2, outlineColor: "var(--edge)", outlineWidth: 1 }} onKeyDown={press}
+    <div className={styles.whole}>
+    <div ref={box} tabIndex={0} role="region" aria-label="Trail map: the arrow keys walk it" className={styles.box} style={{ scrollPaddingRight: wide ? ENDINGS * scale : 0 }} onKeyDown={press}
       onClick={(event) => { if (event.target === event.currentTarget || (event.target as Element).tagName === "svg") select(null); }}>
-      <svg data-trail width={trail.width * scale} height={trail.height * scale} viewBox={`0 0 ${trail.width} ${trail.height}`} role="group" aria-label="Stops" style={{ display: "block" }}>
+      <div className={styles.sheet} style={{ width, height }}>
+      <svg data-trail width={width} height={height} viewBox={`0 0 ${trail.width} ${trail.height}`} role="group" aria-label="Stops">
         <Begin trail={trail} start={start} begins={begins} grey={walk !== null && walk.steps.size === 0} />
         {trail.arms.map((arm) => {
           const from = trail.stops.get(arm.from);
           return from && <TrailStrands key={arm.key} arm={arm} from={from} walked={walk?.arms.has(arm.key) ?? false} grey={grey} />;
         })}
-        {trail.flags.map((flag) => flag.fate === FOLDED ? (
-          <FoldedFlag key={flag.key} flag={flag} finish={trail.finish} count={hidden.get(flag.from) ?? 0} open={() => unfold?.(flag.from)} />
-        ) : (
-          <TrailFlag key={flag.key} flag={flag} finish={trail.finish} stop={trail.stops.get(flag.from)} walk={walk} />
-        ))}
+        {trail.flags.map((one) => flag(one, trail.finish))}
         {trail.arms.map((arm) => {
           const from = trail.stops.get(arm.from);
           return from && (
@@ -230,12 +246,38 @@ export function TrailMap({ inspection: whole, start, begins, selected, select, w
           <TrailStop key={placed.stop.id} placed={placed} arms={armsOf.get(placed.stop.id) ?? NO_ARMS}
             selected={selected === placed.stop.id} current={walk?.current === placed.stop.id} walkedAt={walk?.steps.get(placed.stop.id) ?? null}
             grey={grey} here={here[placed.stop.id] ?? 0} finding={findings.get(placed.stop.id) ?? null}
-            also={also.has(placed.stop.id)} mark={marks?.get(placed.stop.id)}
+            also={also.has(placed.stop.id)} spacing={trail.spacing} mark={marks?.get(placed.stop.id)}
             select={choose} />
         ))}
       </svg>
+      {wide && <PinnedEndings trail={trail} scale={scale} flag={flag} />}
+      </div>
     </div>
-    <Overview box={box} trail={trail} scale={scale} />
+    <div className={styles.foot}>
+      <span>{foot}</span>
+      <ZoomBar zoom={zoom} fit={fit} fits={!wide && !tall && scale === 1} centre={selected && (wide || tall) ? centre : null} />
+    </div>
+    {small && (wide || tall) && createPortal(<Overview box={box} trail={trail} scale={scale} />, small)}
     </div>
   );
+}
+
+/** Where a stop's way ends is always in sight: the endings of a map that is too wide stand at its right. */
+function PinnedEndings({ trail, scale, flag }: { trail: Trail; scale: number; flag: (flag: Flag, finish: number, pinned: boolean) => ReactNode }) {
+  const width = ENDINGS * scale;
+  return (
+    <svg className={styles.pinned} width={width} height={trail.height * scale} viewBox={`-16 0 ${ENDINGS} ${trail.height}`} style={{ marginLeft: -width }} aria-hidden="true">
+      {trail.flags.map((one) => flag(one, 0, true))}
+    </svg>
+  );
+}
+
+/** Keys that change how large the map is drawn. */
+function sized(event: React.KeyboardEvent, zoom: Zoom, fit: () => void, centre: () => void): boolean {
+  if (event.ctrlKey || event.metaKey || event.altKey) return false;
+  const acts: Record<string, () => void> = { "[": zoom.further, "]": zoom.closer, "0": () => { zoom.set(1); }, w: fit, ".": centre };
+  const act = acts[event.key.toLowerCase()];
+  act?.();
+  if (act) event.preventDefault();
+  return act !== undefined;
 }

@@ -1,5 +1,5 @@
 import { memo } from "react";
-import type { PlacedArm, PlacedStop } from "./layout";
+import { type PlacedArm, type PlacedStop, type Spacing, textWidth } from "./layout";
 import { StopGlyph } from "./glyphs";
 
 /** Stops at which the way forks by itself are diamonds. */
@@ -16,6 +16,7 @@ interface Props {
   finding: "blocks" | "warns" | "hints" | null;
   /** Chosen together with others. */
   also: boolean;
+  spacing: Spacing;
   /** What a comparison says of it. */
   mark: Mark | undefined;
   /** `more`: besides what is chosen; `focus`: the keyboard came here. */
@@ -44,24 +45,25 @@ function Marked({ mark, top }: { mark: Mark; top: number }) {
 const WIDE = 19;
 const NARROW = 13;
 
-/** A text in at most two lines. */
-function lines(text: string, width: number): string[] {
+/** A text in at most so many lines. */
+function lines(text: string, width: number, most = 2): string[] {
   const found: string[] = [""];
   for (const word of text.split(" ")) {
     const last = found[found.length - 1] ?? "";
     if ((last + word).length > width && last) found.push(word);
     else found[found.length - 1] = last ? `${last} ${word}` : word;
   }
-  return found.length > 2 ? [found[0] ?? "", `${(found[1] ?? "").slice(0, width - 2)}…`] : found;
+  return found.length > most ? [...found.slice(0, most - 1), `${(found[most - 1] ?? "").slice(0, width - 1)}…`] : found;
 }
 
 /** A stop's words can be pressed as it can. */
 const REACH = 44;
 
-function Label({ placed, y, grey, narrow }: { placed: PlacedStop; y: number; grey: boolean; narrow: boolean }) {
+function Label({ placed, y, grey, narrow, spacing }: { placed: PlacedStop; y: number; grey: boolean; narrow: boolean; spacing: Spacing }) {
   const { stop } = placed;
-  const title = narrow ? lines(stop.title, NARROW) : [stop.title.length > 22 ? `${stop.title.slice(0, 21)}…` : stop.title];
-  const sentence = lines(stop.sentence, narrow ? NARROW : WIDE);
+  const longest = Math.floor(spacing.title / textWidth("m", 11)) + 1;
+  const title = narrow ? lines(stop.title, NARROW, spacing.lines) : [stop.title.length > longest ? `${stop.title.slice(0, longest - 1)}…` : stop.title];
+  const sentence = lines(stop.sentence, narrow ? NARROW : spacing.lines > 1 ? WIDE : Math.floor(spacing.sentence / textWidth("m", 11)), spacing.lines);
   return (
     <>
     <rect x={-REACH} y={y - 18} width={2 * REACH} height={13 * (title.length + sentence.length) + 10} fill="transparent" />
@@ -125,7 +127,7 @@ function Here({ count, top }: { count: number; top: number }) {
 }
 
 /** One stop: a disc, or a menu's post; a button for mouse, keyboard and screen reader. */
-export const TrailStop = memo(function TrailStop({ placed, arms, selected, current, walkedAt, grey, here, finding, also, mark, select }: Props) {
+export const TrailStop = memo(function TrailStop({ placed, arms, selected, current, walkedAt, grey, here, finding, also, spacing, mark, select }: Props) {
   const { stop } = placed;
   const menu = stop.kind === "menu";
   const ink = grey && walkedAt === null ? "var(--edge)" : "var(--pine)";
@@ -136,6 +138,7 @@ export const TrailStop = memo(function TrailStop({ placed, arms, selected, curre
     <g transform={`translate(${placed.x},${placed.y})`} role="button" tabIndex={0} data-stop={stop.id} aria-pressed={selected || also}
       aria-label={`${stop.title}. ${stop.sentence.replace(/[.…]$/, "")}.${exits ? ` Ways out: ${exits}.` : ""}${finding ? " Has findings." : ""}`}
       onMouseDown={(event) => { if (event.shiftKey) event.preventDefault(); }} onClick={(event) => { select(stop.id, event.shiftKey ? "more" : "one"); }} onFocus={() => { select(stop.id, "focus"); }} style={{ cursor: "pointer", outline: "none" }}>
+      <title>{`${stop.title}: ${stop.sentence}`}</title>
       {mark && <Marked mark={mark} top={top} />}
       <Rings selected={selected} current={current} also={also} top={top} height={bottom - top} />
       {menu ? <Post placed={placed} arms={arms} ink={ink} /> : (
@@ -144,7 +147,7 @@ export const TrailStop = memo(function TrailStop({ placed, arms, selected, curre
           <StopGlyph kind={stop.kind} colour={ink} />
         </>
       )}
-      <Label placed={placed} y={bottom + 14} grey={grey && walkedAt === null} narrow={!menu && arms.some((arm) => arm.y > placed.y + 4)} />
+      <Label placed={placed} y={bottom + 14} grey={grey && walkedAt === null} narrow={!menu && arms.some((arm) => arm.y > placed.y + 4)} spacing={spacing} />
       {walkedAt !== null && <text textAnchor="middle" y={top - 8} fontSize="11.5" fontWeight="640" fill="var(--clay-ink)">{walkedAt}</text>}
       {finding && <g transform={menu ? `translate(0,${top + 13})` : undefined}><Finding kind={finding} /></g>}
       <Here count={here} top={top} />

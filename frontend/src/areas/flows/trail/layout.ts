@@ -10,16 +10,33 @@
 import type { Inspection, Stop } from "../../../api/client";
 import { FOLDED } from "./collapse";
 
-export const LANE = 52;
-const HALF = 34;
-const STEP_X = 104;
-/** How far before a stop the arms that join it come together; from below, clear of its words. */
-const MERGE = 30;
-/** Room for the words under a menu's post. */
-const POST_WORDS = 24;
+/** How a map is spaced (px): its words have one size, however much room there is. */
+export interface Spacing {
+  lane: number;
+  /** The lane of an arm that joins another. */
+  half: number;
+  /** Room for the words under a menu's post. */
+  post: number;
+  /** From a plain stop to the next. */
+  step: number;
+  /** What an arm needs beside its label, from a menu and from other stops. */
+  besideKey: number;
+  besideFork: number;
+  /** How far before a stop the arms that join it come together; from below, clear of its words. */
+  merge: number;
+  nudge: number;
+  /** How wide a stop's words are at the most: its title's, its sentence's; and in how many lines. */
+  title: number;
+  sentence: number;
+  lines: number;
+  finish: number;
+}
+
+const ROOMY: Spacing = { lane: 52, half: 34, post: 24, step: 104, besideKey: 66, besideFork: 78, merge: 30, nudge: 23, title: 128, sentence: 104, lines: 2, finish: 84 };
+/** Where the map would not fit otherwise. */
+const TIGHT: Spacing = { lane: 44, half: 30, post: 36, step: 88, besideKey: 56, besideFork: 72, merge: 26, nudge: 12, title: 100, sentence: 92, lines: 1, finish: 64 };
 /** How far above the straight arm trouble runs that leads to the same stop. */
 const ABOVE = 38;
-const NUDGE = 23;
 const MOST_NUDGES = 80;
 const START_X = 44;
 const TOP = 34;
@@ -71,6 +88,7 @@ export interface Trail {
   width: number;
   height: number;
   finish: number;
+  spacing: Spacing;
 }
 
 type Draft = Omit<PlacedArm, "x0" | "x1" | "y1" | "merge">;
@@ -98,7 +116,7 @@ class Surveyor {
   readonly order: string[] = [];
   private cursor = TOP;
 
-  constructor(private readonly stops: Map<string, Stop>) {}
+  constructor(private readonly stops: Map<string, Stop>, readonly spacing: Spacing) {}
 
   private lane(size: number): number {
     const y = this.cursor + size / 2;
@@ -129,18 +147,18 @@ class Surveyor {
   /** Place a stop and everything that it owns; returns its lane. */
   place(id: string, way: Set<string>): number {
     const stop = this.stops.get(id);
-    if (!stop) return this.lane(LANE);
+    if (!stop) return this.lane(this.spacing.lane);
     const onward = new Set(way).add(id);
     const entry = { y: 0, top: 0, bottom: 0 };
     this.placed.set(id, entry);
     const lanes = this.ordered(stop).map((exit) => this.arm(stop, exit, onward));
     if (stop.kind !== "menu") stop.exits.filter((exit) => alongside(stop, exit)).forEach((exit, i) => this.arm(stop, exit, onward, (lanes[0] ?? 0) - ABOVE * (i + 1)));
     if (stop.fate === "ended") {
-      lanes.push(this.lane(LANE));
+      lanes.push(this.lane(this.spacing.lane));
       this.flags.push({ key: id, from: id, y: lanes[0] ?? 0, fate: "ended", place: stop.place });
     }
-    if (lanes.length === 0) lanes.push(this.lane(LANE));
-    if (stop.kind === "menu") this.cursor += POST_WORDS;
+    if (lanes.length === 0) lanes.push(this.lane(this.spacing.lane));
+    if (stop.kind === "menu") this.cursor += this.spacing.post;
     const first = lanes[0] ?? 0;
     const last = lanes[lanes.length - 1] ?? first;
     entry.y = stop.kind === "menu" ? (first + last) / 2 : first;
@@ -153,7 +171,7 @@ class Surveyor {
   private arm(stop: Stop, exit: Stop["exits"][number], way: Set<string>, at?: number): number {
     const kind = this.kindOf(stop, exit, way);
     const target = exit.to === null ? undefined : this.stops.get(exit.to);
-    const y = at !== undefined ? at : kind === "own" && exit.to !== null ? this.place(exit.to, way) : this.lane(kind === "ending" ? LANE : HALF);
+    const y = at !== undefined ? at : kind === "own" && exit.to !== null ? this.place(exit.to, way) : this.lane(kind === "ending" ? this.spacing.lane : this.spacing.half);
     const folded = exit.name === FOLDED;
     const own = folded ? stop.fates : { [stop.fate ?? "person"]: 1 };
     const fates = kind === "ending" ? own : (target?.fates ?? { ended: 1 });
@@ -171,10 +189,10 @@ class Surveyor {
 }
 
 /** How far the next stop stands, for an arm. */
-function reach(stop: Stop, arm: Draft): number {
-  if (stop.kind === "menu") return Math.max(STEP_X, textWidth(arm.label) + 66);
-  if (stop.kind !== "say" && stop.kind !== "end") return Math.max(STEP_X + 30, textWidth(arm.label) + 78);
-  return STEP_X;
+function reach(stop: Stop, arm: Draft, { step, besideKey, besideFork }: Spacing): number {
+  if (stop.kind === "menu") return Math.max(step, textWidth(arm.label) + besideKey);
+  if (stop.kind !== "say" && stop.kind !== "end") return Math.max(step + besideFork - 48, textWidth(arm.label) + besideFork);
+  return step;
 }
 
 interface Box {
@@ -189,31 +207,31 @@ function meet(a: Box, b: Box): boolean {
 }
 
 /** Half the width of the words under a stop. */
-function halfOf(stop: Stop): number {
-  return Math.max(Math.min(textWidth(stop.title, 11), 128), Math.min(104, textWidth(stop.sentence, 11))) / 2;
+function halfOf(stop: Stop, { title, sentence }: Spacing): number {
+  return Math.max(Math.min(textWidth(stop.title, 11), title), Math.min(sentence, textWidth(stop.sentence, 11))) / 2;
 }
 
-function mergeOf(target: Stop, fromBelow: boolean): number {
-  return fromBelow ? Math.max(MERGE, halfOf(target) + 8) : MERGE;
+function mergeOf(target: Stop, fromBelow: boolean, spacing: Spacing): number {
+  return fromBelow ? Math.max(spacing.merge, halfOf(target, spacing) + 8) : spacing.merge;
 }
 
 /** The places that a stop and its words take. */
-function boxesOf(stop: Stop, x: number, spot: { y: number; top: number; bottom: number }): Box[] {
-  const half = halfOf(stop);
+function boxesOf(stop: Stop, x: number, spot: { y: number; top: number; bottom: number }, spacing: Spacing): Box[] {
+  const half = halfOf(stop, spacing);
   const menu = stop.kind === "menu";
   const low = menu ? spot.bottom + 26 : spot.y + 15;
   return [
     { left: x - 16, right: x + 16, top: menu ? spot.top - 26 : spot.y - 15, bottom: low },
-    { left: x - half, right: x + half, top: low, bottom: low + (stop.sentence.length > 19 ? 39 : 27) },
+    { left: x - half, right: x + half, top: low, bottom: low + (spacing.lines > 1 && stop.sentence.length > 19 ? 39 : 27) },
   ];
 }
 
 /** The places that the words on a stop's arms take. */
-function wordsOf(stop: Stop, x: number, arms: Draft[]): Box[] {
+function wordsOf(stop: Stop, x: number, arms: Draft[], spacing: Spacing): Box[] {
   const from = x + (stop.kind === "menu" ? 20 : 54);
   return arms
     .filter((arm) => arm.exit !== "next" && arm.kind !== "ending")
-    .map((arm) => ({ left: from, right: from + textWidth(arm.label) + 26, top: arm.y - 20, bottom: arm.y - 3 }));
+    .map((arm) => ({ left: from, right: from + textWidth(arm.label) + (spacing.lines > 1 ? 26 : 14), top: arm.y - 20, bottom: arm.y - 3 }));
 }
 
 interface Columns {
@@ -231,12 +249,12 @@ function columns(survey: Surveyor, stops: Map<string, Stop>, least: Map<string, 
     if (!stop || !spot) continue;
     const arms = survey.arms.filter((arm) => arm.from === id);
     let at = x.get(id) ?? START_X + 96;
-    for (let n = 0; n < MOST_NUDGES && boxesOf(stop, at, spot).some((box) => taken.some((other) => meet(box, other))); n += 1) at += NUDGE;
+    for (let n = 0; n < MOST_NUDGES && boxesOf(stop, at, spot, survey.spacing).some((box) => taken.some((other) => meet(box, other))); n += 1) at += survey.spacing.nudge;
     x.set(id, at);
-    taken.push(...boxesOf(stop, at, spot), ...wordsOf(stop, at, arms));
+    taken.push(...boxesOf(stop, at, spot, survey.spacing), ...wordsOf(stop, at, arms, survey.spacing));
     for (const arm of arms) {
       if (arm.to === null || arm.kind === "return") continue;
-      x.set(arm.to, Math.max(x.get(arm.to) ?? 0, at + reach(stop, arm)));
+      x.set(arm.to, Math.max(x.get(arm.to) ?? 0, at + reach(stop, arm, survey.spacing)));
     }
     taken.push(...arms.filter((arm) => arm.kind === "return").map((arm) => pillOf(arm, at, stops)));
   }
@@ -259,19 +277,29 @@ function clearColumns(survey: Surveyor, stops: Map<string, Stop>): Map<string, n
       const target = arm.kind === "join" && arm.to !== null ? survey.placed.get(arm.to) : undefined;
       const stop = stops.get(arm.to ?? "");
       if (!target || !stop) return false;
-      const at = (x.get(stop.id) ?? 0) - mergeOf(stop, arm.y > target.y);
+      const at = (x.get(stop.id) ?? 0) - mergeOf(stop, arm.y > target.y, survey.spacing);
       const way = { left: at - 5, right: at + 5, top: Math.min(arm.y, target.y) + 1, bottom: Math.max(arm.y, target.y) - 1 };
       return taken.some((box) => meet(box, way));
     });
     if (!crossed?.to || round >= MOST_NUDGES) return x;
-    least.set(crossed.to, (x.get(crossed.to) ?? 0) + NUDGE);
+    least.set(crossed.to, (x.get(crossed.to) ?? 0) + survey.spacing.nudge);
   }
 }
 
-/** Lay out everything that an inspection describes. */
-export function layOut(inspection: Inspection, start: string | null, least = 700): Trail {
+/** Lay out everything that an inspection describes: roomy where that fits in so many px, else tight. */
+export function layOut(inspection: Inspection, start: string | null, room = Infinity): Trail {
+  const roomy = spaced(inspection, start, ROOMY);
+  return roomy.width <= room ? roomy : spaced(inspection, start, TIGHT);
+}
+
+/** What the words of the endings take, beyond the finish line. */
+export const ENDINGS = 160;
+/** The finish line of a short flow. */
+const LEAST = 700;
+
+function spaced(inspection: Inspection, start: string | null, spacing: Spacing): Trail {
   const stops = new Map(inspection.stops.map((stop) => [stop.id, stop]));
-  const survey = new Surveyor(stops);
+  const survey = new Surveyor(stops, spacing);
   if (start && stops.has(start)) survey.place(start, new Set());
   const reached = new Set(survey.placed.keys());
   const led = new Set(inspection.stops.filter((s) => !reached.has(s.id)).flatMap((s) => s.exits.map((e) => e.to)));
@@ -280,7 +308,7 @@ export function layOut(inspection: Inspection, start: string | null, least = 700
     if (!survey.placed.has(island.id)) survey.place(island.id, new Set());
   }
   const xs = clearColumns(survey, stops);
-  const finish = Math.max(least, ...[...xs.values()].map((x) => x + 84));
+  const finish = Math.max(LEAST, ...[...xs.values()].map((x) => x + spacing.finish));
   const placed = new Map<string, PlacedStop>();
   for (const [id, spot] of survey.placed) {
     const stop = stops.get(id);
@@ -290,10 +318,10 @@ export function layOut(inspection: Inspection, start: string | null, least = 700
     const from = placed.get(arm.from);
     const to = arm.to === null ? undefined : placed.get(arm.to);
     const x0 = from?.x ?? 0;
-    if (arm.kind === "ending") return { ...arm, x0, x1: finish, y1: arm.y, merge: MERGE };
-    const merge = to ? mergeOf(to.stop, arm.y > to.y) : MERGE;
+    if (arm.kind === "ending") return { ...arm, x0, x1: finish, y1: arm.y, merge: spacing.merge };
+    const merge = to ? mergeOf(to.stop, arm.y > to.y, spacing) : spacing.merge;
     if (to && arm.kind !== "return") return { ...arm, x0, x1: to.x, y1: to.y, merge };
     return { ...arm, merge, x0, x1: x0 + textWidth(arm.label) + 52, y1: arm.y };
   });
-  return { stops: placed, arms, flags: survey.flags, finish, width: finish + 160, height: survey.height + 46 };
+  return { stops: placed, arms, flags: survey.flags, finish, width: finish + ENDINGS, height: survey.height + 46, spacing };
 }

@@ -16,9 +16,15 @@ from callcore.centre.setup import Setup
 from callcore.measures.rows import QueueRow
 from callcore.simulation.intervals import Estimate, estimate
 from callcore.simulation.replications import MOST_RUNS, Outcome, replications
-from callcore.simulation.run import Impossible, Plan, midnight_of
+from callcore.simulation.run import Impossible, Plan, midnight_of, refuse
+from exchange import past
 from exchange.live import journal, reading
 from lookups.services import look_up
+from reports import history
+
+_USUAL_RUNS = 10
+#: Ten years.
+MOST_PAST_DAYS = 3_653
 
 #: What is said of a queue: its name in the answer, in words, how it is written, and how it comes.
 _FIGURES: tuple[tuple[str, str, str, Callable[[QueueRow, Any], float | None]], ...] = (
@@ -40,19 +46,71 @@ def _percent(row: QueueRow, formula: Any) -> float | None:
 
 
 class Command(BaseCommand):
-    help = "Simulate the set-up in force with the stand-ins' people. Nothing is recorded."
+    help = (
+        "Simulate the set-up in force with the stand-ins' people. Nothing is recorded, but with "
+        "--into-history."
+    )
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("--days", type=float, default=1.0, help="how long a run is")
-        parser.add_argument("--runs", type=_runs, default=10, help="each with a seed of its own")
+        parser.add_argument("--runs", type=_runs, help="each with a seed of its own; 10")
         parser.add_argument("--seed", type=int, default=1, help="the seed of the first run")
         parser.add_argument("--load", type=float, default=1.0, help="callers, of the usual")
         parser.add_argument("--agents", type=_agents, help="how many work; as many as stand-ins do")
         parser.add_argument("--workers", type=int, help="how many run side by side; as many as fit")
         parser.add_argument("--json", action="store_true", help="figures for programs")
+        parser.add_argument(
+            "--into-history", action="store_true",
+            help="record it as the days before today: on a site that has no past",
+        )  # fmt: skip
+        parser.add_argument(
+            "--afresh", action="store_true", help="with it: take out first what was recorded"
+        )
 
     def handle(self, *args: object, **said: Any) -> None:
+        if said["into_history"]:
+            self._into_history(said)
+        elif said["afresh"]:
+            raise CommandError("--afresh goes with --into-history.")
+        else:
+            self._simulate(said)
+
+    def _into_history(self, said: dict[str, Any]) -> None:
+        """Days before today and today up to now, recorded as if the exchange had run."""
+        if said["runs"] is not None or said["json"] or said["workers"]:
+            raise CommandError("--runs, --workers and --json do not go with --into-history.")
+        began, days = time.monotonic(), said["days"]
+        if not days.is_integer() or not 1 <= days <= MOST_PAST_DAYS:
+            raise CommandError(f"A past has 1 to {MOST_PAST_DAYS:,} whole days.")
+        plan = _plan(setup := reading.read(), said)
+        try:
+            refuse(setup, plan._replace(days=1.0))
+            if past.there_is_one():
+                if not said["afresh"]:
+                    raise history.Refused(
+                        "This site has a past. To take it out first, say --afresh."
+                    )
+                history.forget()
+            lived = [
+                past.Day(ago, plan.load, plan.agents or len(setup.agents), plan.traits)
+                for ago in range(int(days), 0, -1)
+            ]
+            before, today = history.live_through(lived, self._tell_progress)
+        except (Impossible, history.Refused) as error:
+            raise CommandError(str(error)) from None
+        except KeyboardInterrupt:
+            history.forget()
+            raise CommandError("Stopped. Nothing was kept.", returncode=130) from None
+        self.stderr.write("")
+        took_s = time.monotonic() - began
+        self.stdout.write(f"{before + today:,} contacts recorded in {took_s:,.0f} s.")
+
+    def _tell_progress(self, words: str) -> None:
+        self.stderr.write(f"\r{words}  ", ending="")
+
+    def _simulate(self, said: dict[str, Any]) -> None:
         setup = reading.read(promoting=False)
+        said["runs"] = said["runs"] or _USUAL_RUNS
         plan = _plan(setup, said)
         if said["workers"] != 1:
             # Every process has connections of its own.

@@ -1,0 +1,100 @@
+"""Days of the set-up that leave no trace, and days that are recorded as a past."""
+
+import json
+import uuid
+from io import StringIO
+from unittest.mock import patch
+
+from django.conf import settings
+from django.core.management import CommandError, call_command
+
+from exchange import past
+from exchange.live import journal
+from exchange.models import Contact, Journal, Standing
+from exchange.tests.test_past import CentreTestCase
+from reports import history
+from reports.models import Stay
+
+SITE = settings.EXCHANGE_SITE
+
+
+class SimulateTests(CentreTestCase):
+    def simulated(self, *words: str) -> str:
+        said = StringIO()
+        call_command("simulate", "--workers", "1", *words, stdout=said, stderr=StringIO())
+        return said.getvalue()
+
+    def test_days_are_told_with_their_intervals_and_leave_no_trace(self):
+        said = json.loads(self.simulated("--days", "0.4", "--runs", "2", "--load", "0.3", "--json"))
+        self.assertEqual(said["runs"], 2)
+        queue = said["queues"]["Bookings"]
+        self.assertGreater(queue["answered"]["mean"], 1)
+        self.assertGreater(queue["offered"]["half_of_95_percent_interval"], 0)
+        self.assertEqual(queue["offered"]["mean"], said["centre"]["offered"]["mean"])
+        for model in (Journal, Contact, Standing):
+            self.assertFalse(model.objects.exists(), model)
+
+    def test_figures_are_for_people_too(self):
+        said = self.simulated("--days", "0.1", "--runs", "1")
+        self.assertIn("Bookings", said)
+        self.assertIn("One run.", said)
+
+    def test_what_cannot_be_simulated_is_refused_in_words(self):
+        for words, refusal in (
+            (("--days", "0"), "366 days"), (("--load", "-1"), "load"), (("--runs", "0"), "runs"),
+            (("--runs", "many"), "runs"), (("--seed", "x"), "invalid int"),
+            (("--agents", "0"), "agents"),
+        ):  # fmt: skip
+            with self.subTest(words), self.assertRaisesRegex(CommandError, refusal):
+                self.simulated(*words)
+
+
+class IntoHistoryTests(CentreTestCase):
+    def recorded(self, *words: str) -> str:
+        said = StringIO()
+        call_command("simulate", "--into-history", *words, stdout=said, stderr=StringIO())
+        return said.getvalue()
+
+    def test_a_past_is_recorded_and_counted_once(self):
+        said = self.recorded("--days", "2", "--load", "0.4")
+        self.assertIn(f"{Contact.objects.count():,} contacts recorded", said)
+        days = {ms // 86_400_000 for ms in Contact.objects.values_list("arrived_ms", flat=True)}
+        self.assertGreater(len(days), 1)
+        self.assertTrue(past.there_is_one())
+        self.assertGreater(Stay.objects.count(), 10)
+        call_command("figures", check=True, stdout=(checked := StringIO()), stderr=StringIO())
+        self.assertIn("Everything is as the journal says.", checked.getvalue())
+        before = set(Contact.objects.values_list("pk", flat=True))
+        with self.assertRaisesMessage(CommandError, "This site has a past."):
+            self.recorded("--days", "1")
+        self.recorded("--days", "1", "--load", "0.2", "--afresh")
+        self.assertLess(Contact.objects.count(), len(before))
+        self.assertEqual(Stay.objects.exclude(
+            contact__in=Contact.objects.values_list("pk", flat=True)).count(), 0)  # fmt: skip
+
+    def test_nothing_is_kept_of_one_that_is_stopped(self):
+        def stopped(*_args: object) -> None:
+            raise KeyboardInterrupt
+
+        with patch.object(history.past, "live_through_today", stopped), \
+                self.assertRaisesMessage(CommandError, "Nothing was kept"):  # fmt: skip
+            self.recorded("--days", "1", "--load", "0.4")
+        self.assertFalse(Journal.objects.exists() or Contact.objects.exists())
+        self.assertFalse(Stay.objects.exists())
+        self.assertFalse(past.there_is_one())
+
+    def test_it_is_refused_in_words_where_it_cannot_be(self):
+        for words, refusal in (
+            (("--days", "0.5"), "whole days"), (("--days", "4000"), "whole days"),
+            (("--load", "0"), "load"), (("--runs", "3"), "do not go with"),
+        ):  # fmt: skip
+            with self.subTest(words), self.assertRaisesRegex(CommandError, refusal):
+                self.recorded(*words)
+        journal.take_lease(SITE, uuid.uuid4(), "here")
+        with self.assertRaisesMessage(
+            CommandError, "only while nothing else writes for this site: here does."
+        ):
+            self.recorded("--days", "1")
+        with self.assertRaisesMessage(CommandError, "--afresh goes with"):
+            call_command("simulate", "--afresh", stdout=StringIO(), stderr=StringIO())
+        self.assertFalse(Journal.objects.exists())
