@@ -20,4 +20,12 @@ export default tseslint.config(
     files: ["src/areas/**", "src/frame/**"],
     rules: { "no-restricted-globals": ["error", "fetch"] },
   },
+  {
+    // Moments and counts are written in one place, in one way.
+    files: ["src/**"],
+    ignores: ["src/frame/format.ts"],
+    rules: {
+      "no-restricted-properties": ["error", ...["toLocaleString", "toLocaleDateString", "toLocaleTimeString"].map((property) => ({ property })), { object: "Intl", property: "DateTimeFormat" }],
+    },
+  },
 );

@@ -39,6 +39,7 @@ const CodeSets = lazy(() => import("./areas/wrapup/CodeSets"));
 const Floor = lazy(() => import("./areas/floor/Floor"));
 const StandIns = lazy(() => import("./areas/standins/StandIns"));
 const Changes = lazy(() => import("./areas/changelog/Changes"));
+const Help = lazy(() => import("./areas/help/Help"));
 const Desk = lazy(() => import("./areas/desk/Desk"));
 
 /** Where a person lands: on the floor, or at their desk. */
@@ -105,6 +106,7 @@ function Signed() {
           <Route path="/settings/changes" element={<Changes />} />
           <Route path="/settings/kept" element={<Keeping />} />
           <Route path="/desk" element={<Desk />} />
+          <Route path="/help" element={<Help />} />
           <Route path="*" element={<Empty title="There is no such page">Ctrl+K finds everything.</Empty>} />
         </Route>
       </Routes>

@@ -1,9 +1,9 @@
 import { describe, expect, it } from "vitest";
 import { pathOf, strandsOf, thickness } from "../src/areas/flows/trail/strands";
 import { nudged, painted, read, words } from "../src/areas/hours/spans";
-import { daysBetween, figure, momentWithin, rowName } from "../src/areas/reports/figures";
+import { figure, momentWithin, rowName } from "../src/areas/reports/figures";
 import { fitting } from "../src/areas/shared/columns";
-import { clock, dateIn, dayOf, moment, percent, wallClock, zonedIso } from "../src/frame/format";
+import { clock, dateIn, dayOf, daysBetween, moment, percent, wallClock, zonedIso } from "../src/frame/format";
 import { applied } from "../src/frame/live";
 
 const LONDON = "Europe/London";
@@ -28,7 +28,7 @@ describe("times and numbers", () => {
     expect(rowName(begin, begin + 24 * hour, "day", LONDON)).toBe("Mon 30 Nov");
     expect(rowName(begin, begin + 7 * 24 * hour, "week", LONDON)).toBe("30 Nov – 7 Dec");
     expect(daysBetween(begin, begin + hour, LONDON)).toBe("Mon 30 Nov 2026");
-    expect(momentWithin(begin, begin, begin + 48 * hour, LONDON)).toBe("30 Nov, 09:00");
+    expect(momentWithin(begin, begin, begin + 48 * hour, LONDON)).toBe("Mon 30 Nov, 09:00");
   });
 });
 

@@ -106,7 +106,7 @@ _LEVELS_ARE: dict[Formula, str] = {
     "threshold.",
     "B": "Of the callers who were answered, the share who waited no longer than the threshold.",
     "C": "Of all callers who came into the queue, the share answered within the threshold.",
-    "D": "As C, but callers who hung up at once are not counted at all.",
+    "D": "As of offered, but callers who hung up at once are not counted at all.",
 }
 
 

@@ -13,7 +13,7 @@ import { JourneyStrip } from "./JourneyStrip";
 import { useMode } from "./mode";
 import { Search } from "./Search";
 import { useSession } from "./session";
-import { settings, stages } from "./stages";
+import { help, settings, stages } from "./stages";
 import { Glyph, Loading } from "./states";
 import { useLineState, useNow, useHeartbeat } from "./useLive";
 
@@ -72,6 +72,7 @@ function UserMenu() {
         <MenuItem disabled>{session.role?.replace("_", " ")}</MenuItem>
         {session.agent && <MenuItem onClick={() => { close(); void navigate("/desk"); }}>My desk</MenuItem>}
         {settings.filter((page) => may("see", page.area)).map((page) => <MenuItem key={page.path} onClick={() => { close(); void navigate(page.path); }}>{page.name}</MenuItem>)}
+        <MenuItem onClick={() => { close(); void navigate(help.path); }}>{help.name}</MenuItem>
         <MenuItem onClick={() => { close(); setChanging(true); }}>Change password…</MenuItem>
         <MenuItem onClick={() => { toggle(); close(); }}>{mode === "day" ? "Dark" : "Light"}</MenuItem>
         <MenuItem onClick={() => void signOut()}>Sign out</MenuItem>

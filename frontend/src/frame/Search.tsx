@@ -6,7 +6,7 @@ import { api, data } from "../api/client";
 import { keys } from "../api/keys";
 import styles from "./frame.module.css";
 import { useSession } from "./session";
-import { settings, stages } from "./stages";
+import { help, settings, stages } from "./stages";
 import { useOnce } from "./useOnce";
 
 interface Hit {
@@ -53,7 +53,9 @@ function useHits(text: string): { hits: Hit[]; complete: boolean } {
   const pages = stages
     .flatMap((stage) => stage.pages.map((page) => ({ ...page, how: `page, ${stage.name}` })))
     .concat(settings.map((page) => ({ ...page, how: "page" })))
-    .filter((page) => may("see", page.area) && fits(page.name))
+    .filter((page) => may("see", page.area))
+    .concat({ ...help, area: "", how: "page" })
+    .filter((page) => fits(page.name))
     .map((page) => ({ key: page.path, name: page.name, how: page.how, path: page.path }));
   const created = creations
     .filter((entry) => may("change", entry.area) && fits(entry.name))

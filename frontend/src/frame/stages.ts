@@ -76,6 +76,9 @@ export const stages: Stage[] = [
   },
 ];
 
+/** For everybody. */
+export const help = { path: "/help", name: "Words and figures" };
+
 /** What is of no stage: how the centre itself is kept. */
 export const settings: Page[] = [
   { path: "/settings/changes", name: "Change log", area: "changes" },

@@ -5,7 +5,7 @@ import { useDeferredValue, useState } from "react";
 import { useNavigate } from "react-router-dom";
 import { api, data, type Schemas } from "../../api/client";
 import { keys } from "../../api/keys";
-import { clock, moment } from "../../frame/format";
+import { clock, counted, moment } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Empty, Failure } from "../../frame/states";
 import { endingWords } from "../flows/endings";
@@ -102,7 +102,7 @@ export default function Contacts() {
     <section className={shared.listSide} aria-label="Contacts">
       <div className={shared.head}>
         <h1>Contacts</h1>
-        <span className="dim">{list.data?.more ? `more than ${count.toLocaleString("en-GB")}` : list.data && count.toLocaleString("en-GB")}</span>
+        <span className="dim">{list.data?.more ? `more than ${counted(count)}` : list.data && counted(count)}</span>
         <span className={shared.grow} />
         <Button href={file("csv")}>CSV</Button><Button href={file("jsonl")}>JSON lines</Button><Button href={`${file("csv")}&of=parts`} title="A line for each part that an agent had">Parts as CSV</Button>
       </div>

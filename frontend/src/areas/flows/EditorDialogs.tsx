@@ -25,7 +25,7 @@ export function FindStop({ stops, close, go }: { stops: Stop[]; close: () => voi
 /** Chooses the kind of a new stop: typed, or with the arrows; Enter takes the first. */
 export function ChooseKind({ after, kinds: offered, close, choose }: { after: string; kinds: StepKind[]; close: () => void; choose: (kind: StepKind) => void }) {
   return (
-    <Dialog open disableRestoreFocus onClose={close} fullWidth maxWidth="sm">
+    <Dialog open disableRestoreFocus onClose={close} fullWidth maxWidth="md">
       <DialogTitle>Add a stop{after && <span className="dim" style={{ fontWeight: 400 }}> after {after}</span>}</DialogTitle>
       <DialogContent>
         <Autocomplete
@@ -36,12 +36,13 @@ export function ChooseKind({ after, kinds: offered, close, choose }: { after: st
             return begins.length ? begins : kinds.filter((kind) => `${stepForms[kind].word} ${stepForms[kind].about}`.toLowerCase().includes(typed));
           }}
           renderOption={({ key, ...props }, kind) => (
-            <li key={key} {...props}><svg width="22" height="18" viewBox="-9 -9 18 18" aria-hidden="true" style={{ marginRight: 8 }}><StopGlyph kind={kind} /></svg><b style={{ minWidth: 150, fontWeight: 600 }}>{kindWord(kind)}</b><span className="dim">{stepForms[kind].about}</span></li>
+            <li key={key} {...props}><svg width="22" height="18" viewBox="-9 -9 18 18" aria-hidden="true" style={{ marginRight: 8 }}><StopGlyph kind={kind} /></svg><b className={styles.kindWord}>{kindWord(kind)}</b><span className="dim">{stepForms[kind].about}</span></li>
           )}
           onChange={(_, kind) => { if (kind) choose(kind); close(); }}
-          slotProps={{ listbox: { style: { maxHeight: 440 } } }}
+          renderGroup={({ key, group, children }) => <li key={key} className={styles.kinds}><div>{group}</div><ul>{children}</ul></li>}
+          slotProps={{ listbox: { className: styles.kindGroups } }}
           renderInput={(params) => <TextField {...params} autoFocus placeholder="What happens there?" />}
-          sx={{ minHeight: 500 }}
+          sx={{ minHeight: 480 }}
         />
       </DialogContent>
     </Dialog>

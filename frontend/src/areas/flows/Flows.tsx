@@ -3,7 +3,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router-dom";
 import type { Definition, Schemas } from "../../api/client";
 import { only, flows, plainFlows, waitingPlans } from "../../api/resources";
-import { moment } from "../../frame/format";
+import { counted, moment } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { AllFlows } from "./AllFlows";
 import { FlowFileDialog } from "./FlowFileDialog";
@@ -49,7 +49,7 @@ export default function Flows({ purpose = "flow" }: { purpose?: Definition["purp
           ...(purpose === "flow" ? [
             { field: "numbers", headerName: "Numbers that lead here", flex: 1, minWidth: 190, sortable: false, renderCell: ({ row }) => <Names names={glance.get(row.id)?.numbers} /> },
             { field: "now", headerName: "Callers now", width: 100, sortable: false, align: "right", headerAlign: "right", renderCell: ({ row }) => glance.get(row.id)?.now },
-            { field: "today", headerName: "Today", width: 80, sortable: false, align: "right", headerAlign: "right", renderCell: ({ row }) => glance.get(row.id)?.today.toLocaleString("en-GB") },
+            { field: "today", headerName: "Today", width: 80, sortable: false, align: "right", headerAlign: "right", renderCell: ({ row }) => counted(glance.get(row.id)?.today) },
             ...used,
           ] satisfies Column<Schemas["FlowDraft"]>[] : []),
           { field: "updated_at", headerName: "Last edited", width: 140, spare: purpose === "flow", renderCell: ({ row }) => moment(row.updated_at, session.time_zone) },

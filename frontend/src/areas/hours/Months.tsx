@@ -1,5 +1,5 @@
 import type { Schemas } from "../../api/client";
-import { dayOf } from "../../frame/format";
+import { dayOf, monthOf } from "../../frame/format";
 import styles from "./hours.module.css";
 import { words } from "./spans";
 
@@ -22,12 +22,11 @@ function DayBar({ day, today }: { day: Day; today: string }) {
 export function Months({ days, today }: { days: Day[]; today: string }) {
   const months = new Map<string, Day[]>();
   for (const day of days) months.set(day.day.slice(0, 7), [...(months.get(day.day.slice(0, 7)) ?? []), day]);
-  const name = (month: string) => new Intl.DateTimeFormat("en-GB", { month: "short" }).format(new Date(`${month}-15`));
   return (
     <section aria-label="Coming months" className={styles.months}>
       <h2>Coming months <span className="dim" style={{ fontWeight: 400 }}>bar height: hours open · hatched: special hours · ✕ closed all day · ↻ clocks change</span></h2>
       {[...months].slice(0, 4).map(([month, its]) => (
-        <div key={month} className={styles.month}><span>{name(month)}</span><div>{its.map((day) => <DayBar key={day.day} day={day} today={today} />)}</div></div>
+        <div key={month} className={styles.month}><span>{monthOf(month)}</span><div>{its.map((day) => <DayBar key={day.day} day={day} today={today} />)}</div></div>
       ))}
     </section>
   );

@@ -7,6 +7,7 @@ import { api, data, type Schemas, words } from "../../api/client";
 import { keys } from "../../api/keys";
 import { Failure, Loading } from "../../frame/states";
 import { NumberBox } from "../shared/NumberBox";
+import { counted } from "../../frame/format";
 import styles from "./keeping.module.css";
 
 type Rules = Schemas["Keeping"];
@@ -34,7 +35,7 @@ function useWouldGo(rules: Rules | undefined) {
 function goes(count: number | undefined, [one, many]: [string, string]): string {
   if (count === undefined) return "…";
   if (count === 0) return "Nothing is that old now.";
-  const told = count > MOST_COUNTED ? `More than ${MOST_COUNTED.toLocaleString("en-GB")} ${many}` : `${count.toLocaleString("en-GB")} ${count === 1 ? one : many}`;
+  const told = count > MOST_COUNTED ? `More than ${counted(MOST_COUNTED)} ${many}` : `${counted(count)} ${count === 1 ? one : many}`;
   return `${told} would go at once, for good.`;
 }
 

@@ -2,20 +2,20 @@ import { Button, Dialog, DialogActions, DialogContent, DialogTitle, LinearProgre
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, data, importRows, previewRows, type Schemas, words } from "../../api/client";
+import { counted } from "../../frame/format";
 
 type Preview = Schemas["Preview"];
 
 function Effect({ preview }: { preview: Preview }) {
-  const n = (count: number) => count.toLocaleString("en-GB");
   return (
     <>
-      <div><b>{n(preview.rows)}</b> good {preview.rows === 1 ? "row" : "rows"}: {n(preview.new)} new, {n(preview.changed)} changed, {n(preview.same)} the same; {n(preview.gone)} of the table’s rows would go.</div>
+      <div><b>{counted(preview.rows)}</b> good {preview.rows === 1 ? "row" : "rows"}: {counted(preview.new)} new, {counted(preview.changed)} changed, {counted(preview.same)} the same; {counted(preview.gone)} of the table’s rows would go.</div>
       {preview.bad_count > 0 && (
         <div role="alert" style={{ color: "var(--plum-ink)" }}>
-          <b>{n(preview.bad_count)} {preview.bad_count === 1 ? "line" : "lines"} cannot be taken, so nothing is. Mend the file and choose it again.</b>
+          <b>{counted(preview.bad_count)} {preview.bad_count === 1 ? "line" : "lines"} cannot be taken, so nothing is. Mend the file and choose it again.</b>
           <ul style={{ maxHeight: 200, overflow: "auto", margin: "6px 0 0" }}>
             {preview.bad.map((line) => <li key={line.line}>Line {line.line}{line.column && `, ${line.column}`}: {line.words}</li>)}
-            {preview.bad_count > preview.bad.length && <li>and {n(preview.bad_count - preview.bad.length)} more</li>}
+            {preview.bad_count > preview.bad.length && <li>and {counted(preview.bad_count - preview.bad.length)} more</li>}
           </ul>
         </div>
       )}

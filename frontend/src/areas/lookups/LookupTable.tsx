@@ -18,6 +18,7 @@ import { DESCRIPTION, type Field } from "../shared/fields";
 import shared from "../shared/shared.module.css";
 import { UsedBy } from "../shared/UsedBy";
 import { useItemForm } from "../shared/useItemForm";
+import { counted } from "../../frame/format";
 import { ColumnsField, typeName } from "./Lookups";
 import { ImportDialog } from "./ImportDialog";
 
@@ -77,7 +78,7 @@ function Grid({ table, mayChange }: { table: Table; mayChange: boolean }) {
   return (
     <>
       <div className={shared.head}>
-        <h2>Rows</h2><span className="dim">{rows.list.data?.count.toLocaleString("en-GB")}</span>
+        <h2>Rows</h2><span className="dim">{counted(rows.list.data?.count)}</span>
         <InputBase placeholder="Find in any cell" value={text} inputProps={{ "aria-label": "Find in any cell" }} onChange={(event) => { setText(event.target.value); setPage(0); }}
           sx={{ px: 1, background: "var(--sheet)", border: "1px solid var(--edge)", borderRadius: 1, height: 28, width: 220 }} />
         <span className={shared.grow} />

@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { lookups } from "../../api/resources";
 import type { OwnProps } from "../shared/fields";
 import { ConfigListPage } from "../shared/ConfigListPage";
+import { counted } from "../../frame/format";
 
 type Column = Schemas["Column"];
 
@@ -54,7 +55,7 @@ export default function Lookups() {
       columns={[
         { field: "name", headerName: "Name", flex: 1, minWidth: 160 },
         { field: "columns", headerName: "Columns", flex: 2, minWidth: 200, sortable: false, valueGetter: (_, row) => row.columns.map((column) => column.name).join(", ") },
-        { field: "row_count", headerName: "Rows", width: 110, align: "right", headerAlign: "right", valueFormatter: (value: number) => value.toLocaleString("en-GB") },
+        { field: "row_count", headerName: "Rows", width: 110, align: "right", headerAlign: "right", valueFormatter: (value: number) => counted(value) },
       ]}
       fields={[
         { kind: "text", name: "name", label: "Name", required: true },

@@ -2,7 +2,7 @@ import { Button } from "@mui/material";
 import { useNavigate } from "react-router-dom";
 import type { Schemas } from "../../api/client";
 import { numbers, plainFlows } from "../../api/resources";
-import { moment } from "../../frame/format";
+import { counted, moment } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { useNow } from "../../frame/useLive";
 import { picked } from "../shared/fields";
@@ -67,7 +67,7 @@ export default function Numbers() {
           renderCell: ({ row }) => <Answers number={row} />,
         },
         { field: "hours_now", headerName: "Hours that callers meet first", width: 240, sortable: false, renderCell: ({ row }) => <HoursNow hours={glance.get(row.id)?.hours} none="no hours" /> },
-        { field: "today", headerName: "Today", width: 80, sortable: false, align: "right", headerAlign: "right", renderCell: ({ row }) => glance.get(row.id)?.today.toLocaleString("en-GB") },
+        { field: "today", headerName: "Today", width: 80, sortable: false, align: "right", headerAlign: "right", renderCell: ({ row }) => counted(glance.get(row.id)?.today) },
         ...used,
         { field: "channel", headerName: "Takes", width: 130, spare: true, valueFormatter: (value: string) => (value === "text" ? "text messages" : "calls") },
       ]}

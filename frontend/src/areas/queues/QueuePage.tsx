@@ -13,11 +13,13 @@ import { CopyButton } from "../shared/CopyButton";
 import { DeleteButton } from "../shared/DeleteButton";
 import { FieldInput } from "../shared/FieldInput";
 import type { Field } from "../shared/fields";
+import { Fold } from "../shared/Fold";
 import shared from "../shared/shared.module.css";
 import { UsedBy } from "../shared/UsedBy";
 import { type ItemForm, useItemForm } from "../shared/useItemForm";
 import { CallersClock } from "./CallersClock";
-import { copied, fields, groups } from "./fields";
+import { copied, fields, groups, type SettingsGroup } from "./fields";
+import { Holds } from "./Holds";
 import styles from "./queues.module.css";
 import { ExpectedWait, Today } from "./Today";
 
@@ -27,25 +29,25 @@ function wide(field: Field): boolean {
   return field.kind === "own" || field.kind === "many" || field.kind === "area" || (field.kind === "number" && Boolean(field.nullable));
 }
 
-/** One group of settings under its name. */
-function Group({ name, names, form, disabled }: { name: string; names: string[]; form: ItemForm<Queue>; disabled: boolean }) {
-  return (
-    <section className={styles.group} aria-label={name}>
-      <h2>{name}</h2>
-      <div className={styles.pairs}>
-        {names.map((wanted) => {
-          const field = fields.find((one) => one.name === wanted);
-          if (!field) return null;
-          const error = form.errors[field.name]?.[0] ?? Object.entries(form.errors).find(([path]) => path.startsWith(`${field.name}.`))?.[1][0];
-          return (
-            <div key={field.name} className={wide(field) ? styles.wide : undefined}>
-              <FieldInput field={field} value={form.values[field.name]} disabled={disabled} error={error} values={form.values} change={(value) => { form.set(field.name, value); }} />
-            </div>
-          );
-        })}
-      </div>
-    </section>
+/** The words about a field, or about something inside of it. */
+function errorOf(form: ItemForm<Queue>, name: string): string | undefined {
+  return form.errors[name]?.[0] ?? Object.entries(form.errors).find(([path]) => path.startsWith(`${name}.`))?.[1][0];
+}
+
+/** Some settings of one kind, on the page's grid; those that are needed seldom are folded. */
+function Group({ group, form, disabled }: { group: SettingsGroup; form: ItemForm<Queue>; disabled: boolean }) {
+  const its = group.names.flatMap((wanted) => fields.find((one) => one.name === wanted) ?? []);
+  const grid = (
+    <div className={styles.pairs}>
+      {its.filter((field) => !field.when || field.when(form.values)).map((field) => (
+        <div key={field.name} className={wide(field) ? styles.wide : undefined}>
+          <FieldInput field={field} value={form.values[field.name]} disabled={disabled} error={errorOf(form, field.name)} values={form.values} change={(value) => { form.set(field.name, value); }} />
+        </div>
+      ))}
+    </div>
   );
+  if (!group.rare) return <section className={shared.part} aria-label={group.title}><h2>{group.title}</h2>{grid}</section>;
+  return <Fold title={group.title} holds={<Holds fields={its} values={form.values} />} needed={its.some((field) => errorOf(form, field.name))}>{grid}</Fold>;
 }
 
 interface HeadProps {
@@ -95,7 +97,7 @@ export default function QueuePage() {
       <div className={styles.halves}>
         <div className={styles.settings}>
           {form.saveError !== null && <div role="alert" style={{ color: "var(--plum-ink)" }}>{words(form.saveError)}</div>}
-          {Object.entries(groups).map(([name, names]) => <Group key={name} name={name} names={names} form={form} disabled={!mayChange} />)}
+          {groups.map((group) => <Group key={group.title} group={group} form={form} disabled={!mayChange} />)}
           <UsedBy resource={queues} id={id} />
         </div>
         <div className={styles.shown}>

@@ -1,4 +1,4 @@
-import { Button, IconButton, TextField } from "@mui/material";
+import { Button, IconButton, InputAdornment, TextField } from "@mui/material";
 import { teams } from "../../api/resources";
 import type { OwnProps } from "../shared/fields";
 import { ThingsPicker } from "../shared/ThingPicker";
@@ -10,6 +10,7 @@ interface Step {
   teams: string[];
 }
 
+const unit = (words: string) => ({ input: { endAdornment: <InputAdornment position="end">{words}</InputAdornment> } });
 const typed = (text: string) => (text === "" ? "" : Number(text));
 
 /** How a queue widens for somebody who waits: lower levels, other teams. */
@@ -21,8 +22,8 @@ export function WidenField({ value, error, disabled, change }: OwnProps) {
       <span style={{ fontSize: 13, fontWeight: 620 }}>Look further, while somebody waits</span>
       {steps.map((step, at) => (
         <div key={at} style={{ display: "grid", gridTemplateColumns: "1fr 1fr 28px", gap: 8, paddingBottom: 8, borderBottom: "1px solid var(--line-2)" }}>
-          <TextField label="After" type="number" value={step.after_s} disabled={disabled} helperText="seconds" onChange={(event) => { set(at, { after_s: typed(event.target.value) }); }} />
-          <TextField label="Levels lower by" type="number" value={step.lower} disabled={disabled} helperText="0 to 10; adds up" onChange={(event) => { set(at, { lower: typed(event.target.value) }); }} />
+          <TextField label="After" type="number" value={step.after_s} disabled={disabled} slotProps={unit("s")} onChange={(event) => { set(at, { after_s: typed(event.target.value) }); }} />
+          <TextField label="Levels lower by" type="number" value={step.lower} disabled={disabled} slotProps={unit("of 10; adds up")} onChange={(event) => { set(at, { lower: typed(event.target.value) }); }} />
           <IconButton size="small" disabled={disabled} aria-label="Remove this step" onClick={() => { change(steps.filter((_, i) => i !== at)); }}>✕</IconButton>
           <div style={{ gridColumn: "1 / -1" }}>
             <ThingsPicker resource={teams} nameOf={(team) => team.name} disabled={disabled} field={{ label: "Lets in these teams too" }} value={step.teams} choose={(ids) => { set(at, { teams: ids }); }} />

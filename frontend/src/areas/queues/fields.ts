@@ -63,14 +63,22 @@ export const fields: Field[] = [
   { kind: "colour", name: "colour", label: "Colour" },
 ];
 
-/** The settings in the order in which a caller meets them. */
-export const groups: Record<string, string[]> = {
-  "Who is asked": ["members", "teams", "required_skills", "distribution", "ranks", "priority", "priority_growth", "last_agent_s"],
-  "While the caller waits": ["plan", "music", "widening", "longest_wait_s", "overflow", "when_nobody", "overflow_nobody", "hours", "when_closed", "overflow_closed"],
-  "What counts as good": ["threshold_s", "goal_percent", "formula", "short_abandon_s"],
-  "During and after": ["recording", "recording_percent", "recording_told", "recording_notice", "transcribed", "survey", "text_number", "code_set", "note", "link"],
-  "The queue itself": ["name", "description", "extension", "channels", "group", "colour", "supervisors"],
-};
+export interface SettingsGroup {
+  title: string;
+  names: string[];
+  /** Needed seldom: folded. */
+  rare?: boolean;
+}
+
+/** What the queue is held to first, then the settings in the order in which a caller meets them. */
+export const groups: SettingsGroup[] = [
+  { title: "What counts as good", names: ["threshold_s", "goal_percent", "formula", "short_abandon_s"] },
+  { title: "Who is asked", names: ["members", "teams", "required_skills", "distribution", "priority", "ranks", "priority_growth", "last_agent_s"] },
+  { title: "While the caller waits", names: ["plan", "music", "longest_wait_s", "overflow", "widening"] },
+  { title: "When nobody is there, and hours", names: ["when_nobody", "overflow_nobody", "hours", "when_closed", "overflow_closed"], rare: true },
+  { title: "During and after", names: ["code_set", "survey", "note", "link", "text_number", "recording", "recording_percent", "recording_told", "recording_notice", "transcribed"], rare: true },
+  { title: "The queue itself", names: ["name", "description", "extension", "channels", "group", "colour", "supervisors"], rare: true },
+];
 
 /** What a new queue is asked for; its page has the rest. */
 export const asked = ["name", "members", "teams", "distribution", "threshold_s", "goal_percent"];

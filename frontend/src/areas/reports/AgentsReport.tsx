@@ -1,7 +1,7 @@
 import { IconButton } from "@mui/material";
 import { type ReactNode, useState } from "react";
 import { api, data, type Schemas } from "../../api/client";
-import { clock, percent, timeOfDay } from "../../frame/format";
+import { clock, counted, percent, timeOfDay } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { agentStates, Empty, Failure, Loading } from "../../frame/states";
 import { figure } from "./figures";
@@ -44,7 +44,7 @@ function Cells({ row, opened, name, open }: { row: Row; opened: string; name: (f
       {cell("signed_in_ms", clock(row.signed_in_ms))}
       <td><States row={row} /></td>
       {cell("occupancy", percent(row.occupancy, 0))}
-      {cell("legs", row.legs.toLocaleString("en-GB"))}
+      {cell("legs", counted(row.legs))}
       {cell("handle_average_ms", figure(row.handle_average_ms, "ms"))}
       {cell("hold_ms", clock(row.hold_ms))}
       {cell("handed_on", row.handed_on)}

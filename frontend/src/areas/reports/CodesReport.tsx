@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Link } from "react-router-dom";
 import { api, data, type Schemas } from "../../api/client";
-import { clock, moment, percent } from "../../frame/format";
+import { clock, counted, moment, percent } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Empty, Failure, Loading } from "../../frame/states";
 import { figure, hours as long } from "./figures";
@@ -26,24 +26,24 @@ function nameOf(report: Report, code: string): string {
 function Codes({ report, opened, open }: { report: Report; opened: Opened | null; open: (opened: Opened) => void }) {
   const most = Math.max(...report.codes.map((code) => code.legs));
   const { total } = report;
-  const passed = (of: { code?: string }, count: number, name: string) => (count ? <button type="button" className={styles.figure} onClick={() => { open({ ...of, passed_on: "yes", title: `${name}, passed on` }); }}>{count.toLocaleString("en-GB")}</button> : <span className={styles.zero}>0</span>);
+  const passed = (of: { code?: string }, count: number, name: string) => (count ? <button type="button" className={styles.figure} onClick={() => { open({ ...of, passed_on: "yes", title: `${name}, passed on` }); }}>{counted(count)}</button> : <span className={styles.zero}>0</span>);
   return (
     <section aria-label="What contacts were about">
-      <h2>What contacts were about <span className="dim">{report.legs.toLocaleString("en-GB")} parts of {report.contacts.toLocaleString("en-GB")} contacts</span></h2>
+      <h2>What contacts were about <span className="dim">{counted(report.legs)} parts of {counted(report.contacts)} contacts</span></h2>
       <table className={styles.plain}>
         <thead><tr><th>Code of a part</th><th className="num">Parts</th><th className="num">Share</th><th /><th className="num">Talk, average</th><th className="num">Wrap-up</th><th className="num">Passed on</th></tr></thead>
         <tbody>
           {report.codes.map((code) => (
             <tr key={code.code} aria-selected={opened?.code === code.code && opened.second === undefined && opened.hour === undefined && !opened.passed_on}>
               <td className={`${styles.codeName} ${code.code ? "" : styles.noCode}`}>{code.name}</td>
-              <td className="num"><button type="button" className={styles.figure} onClick={() => { open({ code: code.code, title: code.name }); }}>{code.legs.toLocaleString("en-GB")}</button></td>
+              <td className="num"><button type="button" className={styles.figure} onClick={() => { open({ code: code.code, title: code.name }); }}>{counted(code.legs)}</button></td>
               <td className="num">{percent(code.share)}</td>
               <td style={{ width: "22%" }}><i className={styles.share} data-tone={code.code ? (code.handed_on > code.legs / 2 ? "warm" : undefined) : "none"} style={{ width: `${(100 * code.legs) / most}%` }} /></td>
               <td className="num">{figure(code.talk_average_ms, "ms")}</td><td className="num">{figure(code.wrap_average_ms, "ms")}</td><td className="num">{passed({ code: code.code }, code.handed_on, code.name)}</td>
             </tr>
           ))}
         </tbody>
-        <tfoot><tr><td>All</td><td className="num"><button type="button" className={styles.figure} onClick={() => { open({ title: "parts of all codes" }); }}>{total.legs.toLocaleString("en-GB")}</button></td><td /><td className={`dim ${styles.light}`}>sum</td><td className="num">{figure(total.talk_average_ms, "ms")}</td><td className="num">{figure(total.wrap_average_ms, "ms")}</td><td className="num">{passed({}, total.handed_on, "All codes")}</td></tr></tfoot>
+        <tfoot><tr><td>All</td><td className="num"><button type="button" className={styles.figure} onClick={() => { open({ title: "parts of all codes" }); }}>{counted(total.legs)}</button></td><td /><td className={`dim ${styles.light}`}>sum</td><td className="num">{figure(total.talk_average_ms, "ms")}</td><td className="num">{figure(total.wrap_average_ms, "ms")}</td><td className="num">{passed({}, total.handed_on, "All codes")}</td></tr></tfoot>
       </table>
     </section>
   );
@@ -99,7 +99,7 @@ function HandOvers({ report, opened, open }: { report: Report; opened: Opened | 
   const most = Math.max(...report.matrix.map((cell) => cell.count));
   return (
     <section aria-label="Hand-overs">
-      <h2>Hand-overs <span className="dim">{report.handed_on.toLocaleString("en-GB")} parts were passed on: the code of one, down, and of the next, across</span></h2>
+      <h2>Hand-overs <span className="dim">{counted(report.handed_on)} parts were passed on: the code of one, down, and of the next, across</span></h2>
       <div style={{ overflowX: "auto" }}>
         <table className={styles.matrix}>
           <thead><tr><th />{seconds.map((code) => <th key={code} scope="col">{nameOf(report, code)}</th>)}{rest.length > 0 && <th scope="col">{rest.length} others</th>}</tr></thead>
@@ -136,7 +136,7 @@ function Behind({ opened, query }: { opened: Opened; query: object }) {
   return (
     <section aria-label="The contacts behind it">
       <div className={styles.told}>
-        <h2>{count.toLocaleString("en-GB")}: {title}</h2>
+        <h2>{counted(count)}: {title}</h2>
         <table className={styles.plain}>
           <thead><tr><th>Answered</th><th>Caller</th><th>{over ? "First part" : "Agent"}</th><th className="num">talk</th>{over && <><th>Next part</th><th className="num">waited again</th></>}</tr></thead>
           <tbody>
@@ -149,7 +149,7 @@ function Behind({ opened, query }: { opened: Opened; query: object }) {
           </tbody>
         </table>
       </div>
-      {over && <p className={styles.cost}><b>What it costs</b> {count.toLocaleString("en-GB")} hand-overs took {long(first_talk_ms)} of the first agents’ time, and {long(second_wait_ms)} of waiting again.</p>}
+      {over && <p className={styles.cost}><b>What it costs</b> {counted(count)} hand-overs took {long(first_talk_ms)} of the first agents’ time, and {long(second_wait_ms)} of waiting again.</p>}
     </section>
   );
 }
@@ -161,7 +161,7 @@ export default function CodesReport() {
   const queue = asked.get("queues");
   const query = { ...periodOf(asked), ...(queue && { queues: queue }) } as object;
   const report = useReport("codes", query, () => data(api.GET("/api/v1/reports/codes", { params: { query } })));
-  const coded = (told: Report) => (told.legs ? `${percent(told.coded / told.legs)} of ${told.legs.toLocaleString("en-GB")} parts have a code.` : "No agent had a contact in these days.");
+  const coded = (told: Report) => (told.legs ? `${percent(told.coded / told.legs)} of ${counted(told.legs)} parts have a code.` : "No agent had a contact in these days.");
   return (
     <ReportPage here="codes" name="Wrap-up codes" asked={asked} report={report} bare={coded} fields={<QueueField asked={asked} changed={() => { setOpened(null); }} />}>
       {(told) => told.legs === 0 ? <Empty title="Nothing to show for these days">Agents label their part of each contact when it is over; the codes come from the queue’s code set.</Empty> : (

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { Link } from "react-router-dom";
 import { api, data, type Definition, type Schemas } from "../../api/client";
 import { keys } from "../../api/keys";
-import { clock, percent } from "../../frame/format";
+import { clock, counted, percent } from "../../frame/format";
 import { Empty, Failure, Loading } from "../../frame/states";
 import { endingWords } from "../flows/endings";
 import { TrailMap } from "../flows/trail/TrailMap";
@@ -29,17 +29,17 @@ function Where({ stop }: { stop: Stop }) {
   return (
     <div>
       <div className={styles.arms}>
-        {stop.arms.map((arm) => <span key={arm.exit} className={arm.misses ? styles.missWord : undefined}><Bar share={arm.share} tone={arm.misses ? "late" : undefined} /> {arm.label} <b>{percent(arm.share, 0)}</b> <span className="dim">{arm.count.toLocaleString("en-GB")}</span></span>)}
-        {stop.ends.map((end) => <span key={end.ending}><Bar share={end.share} tone="warm" /> {endingWords[end.ending] ?? end.ending} <b>{percent(end.share, 0)}</b> <span className="dim">{end.count.toLocaleString("en-GB")}</span></span>)}
+        {stop.arms.map((arm) => <span key={arm.exit} className={arm.misses ? styles.missWord : undefined}><Bar share={arm.share} tone={arm.misses ? "late" : undefined} /> {arm.label} <b>{percent(arm.share, 0)}</b> <span className="dim">{counted(arm.count)}</span></span>)}
+        {stop.ends.map((end) => <span key={end.ending}><Bar share={end.share} tone="warm" /> {endingWords[end.ending] ?? end.ending} <b>{percent(end.share, 0)}</b> <span className="dim">{counted(end.count)}</span></span>)}
       </div>
-      {stop.kind === "menu" && nowhere.length > 0 && <div className={styles.missWord}>Keys that lead nowhere: {nowhere.map((key) => `${key.key} (${key.count.toLocaleString("en-GB")})`).join(", ")}</div>}
+      {stop.kind === "menu" && nowhere.length > 0 && <div className={styles.missWord}>Keys that lead nowhere: {nowhere.map((key) => `${key.key} (${counted(key.count)})`).join(", ")}</div>}
     </div>
   );
 }
 
 function Ends({ flow }: { flow: Schemas["FlowReport"] }) {
   const all = flow.ends.reduce((sum, end) => sum + end.count, 0);
-  return <div className={`${styles.arms} ${styles.ends}`}><b>How contacts ended in it</b>{flow.ends.map((end) => <span key={end.ending}><Bar share={end.count / all} /> {endingWords[end.ending] ?? end.ending} <b>{percent(end.count / all, 0)}</b> <span className="dim">{end.count.toLocaleString("en-GB")}</span></span>)}</div>;
+  return <div className={`${styles.arms} ${styles.ends}`}><b>How contacts ended in it</b>{flow.ends.map((end) => <span key={end.ending}><Bar share={end.count / all} /> {endingWords[end.ending] ?? end.ending} <b>{percent(end.count / all, 0)}</b> <span className="dim">{counted(end.count)}</span></span>)}</div>;
 }
 
 function Stops({ flow }: { flow: Schemas["FlowReport"] }) {
@@ -49,7 +49,7 @@ function Stops({ flow }: { flow: Schemas["FlowReport"] }) {
       {flow.stops.map((stop) => (
         <div key={stop.stop} className={styles.stopRow}>
           <span><b>{stop.name}</b><br /><span className="dim">{stop.sentence}</span></span>
-          <span className="num">{stop.callers.toLocaleString("en-GB")}</span>
+          <span className="num">{counted(stop.callers)}</span>
           <span className="num" title={`longest ${clock(stop.longest_ms)}`}>{figure(stop.average_ms, "ms")}</span>
           <Where stop={stop} />
         </div>
@@ -73,7 +73,7 @@ function OnTheMap({ flow }: { flow: Schemas["FlowReport"] }) {
   const counts = Object.fromEntries(flow.stops.flatMap((stop) => stop.arms.map((arm) => [`${stop.stop} ${arm.exit}`, arm.count])));
   return (
     <div className={styles.map}>
-      <TrailMap inspection={{ ...drawn.data, findings: [] }} start={definition.start} begins={{ head: "Callers", words: flow.callers.toLocaleString("en-GB") }} selected={selected} select={setSelected} walk={null} here={{}} counts={counts} covered={false} keys={() => undefined} />
+      <TrailMap inspection={{ ...drawn.data, findings: [] }} start={definition.start} begins={{ head: "Callers", words: counted(flow.callers) }} selected={selected} select={setSelected} walk={null} here={{}} counts={counts} covered={false} keys={() => undefined} />
     </div>
   );
 }
@@ -102,7 +102,7 @@ export default function FlowReport() {
     </>
   );
   return (
-    <ReportPage here="flows" name="Flows" asked={asked} also={{ flow: chosen }} report={report} fields={field} bare={(told) => (told.callers ? `${told.callers.toLocaleString("en-GB")} callers began in ${told.name}.` : `Nobody came into ${told.name} in these days.`)}>
+    <ReportPage here="flows" name="Flows" asked={asked} also={{ flow: chosen }} report={report} fields={field} bare={(told) => (told.callers ? `${counted(told.callers)} callers began in ${told.name}.` : `Nobody came into ${told.name} in these days.`)}>
       {(told) => told.stops.length === 0 ? <Empty title="Nothing to show for these days">Every exit that a caller takes is counted, with the time spent before it. <Link to={`/guide/flows/${chosen}`}>The flow</Link></Empty> : <><Ends flow={told} />{asked.get("map") ? <OnTheMap flow={told} /> : <Stops flow={told} />}</>}
     </ReportPage>
   );

@@ -1,5 +1,5 @@
 import { api, data, type Schemas } from "../../api/client";
-import { clock, percent } from "../../frame/format";
+import { clock, counted, percent } from "../../frame/format";
 import { Empty } from "../../frame/states";
 import { QueueField } from "./QueueField";
 import { ReportPage } from "./ReportPage";
@@ -51,8 +51,8 @@ function Waits({ report }: { report: Report }) {
           {rows.map((at) => (
             <tr key={at}>
               <td className={styles.codeName}>{at === ends ? `over ${clock(at * report.bin_ms)}` : `${clock(at * report.bin_ms)} – ${clock((at + 1) * report.bin_ms)}`}</td>
-              <td className="num">{report.answered[at]?.toLocaleString("en-GB")}</td><td style={{ width: "30%" }}><i className={styles.share} style={{ width: `${(100 * (report.answered[at] ?? 0)) / most}%` }} /></td>
-              <td className="num">{report.abandoned[at]?.toLocaleString("en-GB")}</td><td style={{ width: "30%" }}><i className={styles.share} data-tone="late" style={{ width: `${(100 * (report.abandoned[at] ?? 0)) / most}%` }} /></td>
+              <td className="num">{counted(report.answered[at])}</td><td style={{ width: "30%" }}><i className={styles.share} style={{ width: `${(100 * (report.answered[at] ?? 0)) / most}%` }} /></td>
+              <td className="num">{counted(report.abandoned[at])}</td><td style={{ width: "30%" }}><i className={styles.share} data-tone="late" style={{ width: `${(100 * (report.abandoned[at] ?? 0)) / most}%` }} /></td>
             </tr>
           ))}
         </tbody>

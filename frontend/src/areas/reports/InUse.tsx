@@ -2,7 +2,7 @@ import type { GridColDef } from "@mui/x-data-grid";
 import { useQuery } from "@tanstack/react-query";
 import { api, data, type Schemas } from "../../api/client";
 import { keys } from "../../api/keys";
-import { clock, percent } from "../../frame/format";
+import { clock, counted, percent } from "../../frame/format";
 import { useSession } from "../../frame/session";
 
 type Use = Schemas["InUse"];
@@ -21,8 +21,8 @@ function Ridge({ days }: { days: number[] }) {
 function Cell({ use, well }: { use: Use | undefined; well: boolean }) {
   if (!use?.count) return <span className="dim">not used</span>;
   return (
-    <span style={{ display: "flex", gap: 8, alignItems: "center", height: "100%" }} title={`${use.count.toLocaleString("en-GB")} in 28 days`}>
-      <Ridge days={use.days} /><span className="num" style={{ minWidth: 48 }}>{use.count.toLocaleString("en-GB")}</span>
+    <span style={{ display: "flex", gap: 8, alignItems: "center", height: "100%" }} title={`${counted(use.count)} in 28 days`}>
+      <Ridge days={use.days} /><span className="num" style={{ minWidth: 48 }}>{counted(use.count)}</span>
       {well && use.level !== null && <span className="dim nowrap">{percent(use.level, 0)}{use.wait_average_ms !== null && ` · ${clock(use.wait_average_ms)}`}</span>}
     </span>
   );

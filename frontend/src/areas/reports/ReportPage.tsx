@@ -1,8 +1,9 @@
+import { daysBetween } from "../../frame/format";
 import type { UseQueryResult } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
-import { daysBetween } from "./figures";
+
 import { PeriodField } from "./PeriodField";
 import styles from "./reports.module.css";
 import { ReportTabs } from "./ReportTabs";

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { Link } from "react-router-dom";
 import { api, data, type Schemas } from "../../api/client";
 import { keys } from "../../api/keys";
-import { clock } from "../../frame/format";
+import { clock, counted } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
 import { figure, momentWithin } from "./figures";
@@ -89,7 +89,7 @@ export function SumPanel({ opened, of, close }: { opened: Opened; of: SumOf; clo
         {told.limits.length > 1 && told.levels.length > 0 && <p className="dim">The threshold or the formula was not the same for all of them: each contact counts by what was set when it came.</p>}
         <Terms sum={told} />
         <Levels sum={told} />
-        {told.count > 0 && <h3>{told.count === 1 ? "The contact" : `The ${told.count.toLocaleString("en-GB")} contacts`} <span className="dim">{of.order}</span></h3>}
+        {told.count > 0 && <h3>{told.count === 1 ? "The contact" : `The ${counted(told.count)} contacts`} <span className="dim">{of.order}</span></h3>}
         <table className={styles.behind}>
           <tbody>
             {told.contacts.map((one) => (

@@ -1,5 +1,5 @@
 import { api, data, type Schemas } from "../../api/client";
-import { clock, percent } from "../../frame/format";
+import { clock, counted, percent } from "../../frame/format";
 import { Empty } from "../../frame/states";
 import { figure } from "./figures";
 import { ReportPage } from "./ReportPage";
@@ -9,7 +9,7 @@ import { useReport } from "./useReport";
 
 type Report = Schemas["UsageReport"];
 
-const count = (value: number) => (value ? value.toLocaleString("en-GB") : <span className={styles.zero}>0</span>);
+const count = (value: number) => (value ? counted(value) : <span className={styles.zero}>0</span>);
 const ends = ["person", "hung_up", "message", "callback", "elsewhere", "ended"] as const;
 
 function Numbers({ rows, total }: { rows: Report["numbers"]; total: Report["numbers_total"] }) {
@@ -55,7 +55,7 @@ export default function UsageReport() {
   const report = useReport("usage", query, () => data(api.GET("/api/v1/reports/usage", { params: { query } })));
   const sentence = (told: Report) => {
     const used = told.numbers.filter((row) => row.arrived);
-    return used.length ? `${used.length} of ${told.numbers.length} numbers were called; ${told.diversions ? `${told.diversions.toLocaleString("en-GB")} contacts were diverted.` : "nothing was diverted."}` : "Nobody called in these days.";
+    return used.length ? `${used.length} of ${told.numbers.length} numbers were called; ${told.diversions ? `${counted(told.diversions)} contacts were diverted.` : "nothing was diverted."}` : "Nobody called in these days.";
   };
   return (
     <ReportPage here="usage" name="Numbers and callbacks" asked={asked} report={report} bare={sentence}>

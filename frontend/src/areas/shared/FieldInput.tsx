@@ -63,6 +63,12 @@ function MomentInput({ value, change, ...rest }: Omit<Common, "value" | "change"
   );
 }
 
+/** A chosen option by its name alone, where it has one beside its words. */
+function named(options: Extract<Field, { kind: "choice" }>["options"], chosen: string): string {
+  const option = options.find((one) => one.value === chosen);
+  return option?.name ?? option?.label ?? "";
+}
+
 /** One field, whatever its kind. */
 export function FieldInput({ field, value, error, disabled, change, values = {} }: Props) {
   if (field.when && !field.when(values)) return null;
@@ -77,7 +83,7 @@ export function FieldInput({ field, value, error, disabled, change, values = {} 
       return <Picker field={field} {...common} />;
     case "choice":
       return (
-        <TextField {...plain} select value={text} onChange={(event) => { change(event.target.value); }}>
+        <TextField {...plain} select value={text} slotProps={{ select: { renderValue: (chosen) => named(field.options, String(chosen)) } }} onChange={(event) => { change(event.target.value); }}>
           {field.options.map((option) => (
             <MenuItem key={option.value} value={option.value}>{option.label}</MenuItem>
           ))}

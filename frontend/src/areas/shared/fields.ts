@@ -23,7 +23,7 @@ interface Base {
 export type Field =
   | (Base & { kind: "text" | "area" | "password" | "colour" | "moment" | "yes" })
   | (Base & { kind: "number"; unit: string; nullable?: string })
-  | (Base & { kind: "choice"; options: { value: string; label: string }[] })
+  | (Base & { kind: "choice"; options: { value: string; label: string; name?: string }[] })
   | (Base & { kind: "list" })
   | (Base & { kind: "own"; Input: ComponentType<OwnProps> })
   | (Base & { kind: "one" | "many"; from: Resource<ConfigItem>; labelOf: (item: ConfigItem) => string; none?: string });

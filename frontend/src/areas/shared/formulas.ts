@@ -11,5 +11,5 @@ const sums: Record<Formula, string> = {
   A: "(answered + abandoned − both late) ÷ (answered + abandoned)", B: "answered in time ÷ answered", C: "answered in time ÷ offered", D: "answered in time ÷ (offered − short abandons)",
 };
 
-/** The formulas to choose from, each with its sum. */
-export const formulas = (Object.keys(sums) as Formula[]).map((value) => ({ value, label: `${formulaNames[value]}: ${sums[value]}` }));
+/** The formulas to choose from, each with its sum, and its name by itself once it is chosen. */
+export const formulas = (Object.keys(sums) as Formula[]).map((value) => ({ value, label: `${formulaNames[value]}: ${sums[value]}`, name: formulaNames[value] }));

@@ -4,13 +4,15 @@ import type { Stop } from "../../../api/client";
 import { percent } from "../../../frame/format";
 import type { Menu } from "../edits";
 import { NumberBox } from "../../shared/NumberBox";
-import { spoken } from "../kinds";
+import { Fold } from "../../shared/Fold";
+import shared from "../../shared/shared.module.css";
+import { often, spoken } from "../kinds";
 import { Listens } from "./Listens";
 import { CopyArm } from "./CopyMenu";
 import { PromptField } from "./PromptField";
 import styles from "./sheet.module.css";
 import type { StepProps } from "./stepProps";
-import { TargetPicker } from "./TargetPicker";
+import { TargetPicker, wayWords } from "./TargetPicker";
 
 const KEYS = "1234567890*#";
 
@@ -87,44 +89,58 @@ function OptionalPrompt({ label, value, props, change }: { label: string; value:
 
 const TIMES = [1, 2, 3, 4, 5, 6, 7, 8, 9];
 
-function Tries({ label, value, disabled, change }: { label: string; value: number | null; disabled: boolean; change: (value: number | null) => void }) {
+/** Wrong keys are counted together with no key (null), by themselves (so many), or without end (0). */
+const wrongWords = (n: number | null, texts: boolean) => (n === null ? (texts ? "together with no answer" : "together with no key") : n === 0 ? "by itself: without end" : `by itself: ${often(n)}`);
+
+/** What a menu does without an answer, or with one that fits nothing. */
+function Failing(props: StepProps<Menu>) {
+  const { step, stops, kinds, disabled, change, lead } = props;
+  const texts = props.channel === "text";
+  const noKey = texts ? "No answer in the end leads to" : "No key in the end leads to";
+  const holds = `${step.tries ? `Asks ${often(step.tries)}` : "Asks without end"} · ${wayWords(noKey, step.no_key, undefined, stops)}${step.wrong_key ? ` · ${wayWords("Wrong key", step.wrong_key, undefined, stops)}` : ""}`;
   return (
-    <TextField select label={label} value={value ?? 0} disabled={disabled} onChange={(event) => { change(Number(event.target.value) || null); }}>
-      {TIMES.map((n) => <MenuItem key={n} value={n}>{n === 1 ? "once" : `${n} times`}</MenuItem>)}
-      <MenuItem value={0}>without end</MenuItem>
-    </TextField>
+    <Fold title="What if it fails" holds={holds} open={step.no_key === null}>
+      <div className={shared.sentence}>
+        <span>Asks</span>
+        <TextField select value={step.tries ?? 0} disabled={disabled} slotProps={{ htmlInput: { "aria-label": "Asks" } }} onChange={(event) => { change({ ...step, tries: Number(event.target.value) || null }); }}>
+          {TIMES.map((n) => <MenuItem key={n} value={n}>{often(n)}</MenuItem>)}
+          <MenuItem value={0}>without end</MenuItem>
+        </TextField>
+        <span>and waits</span>
+        <NumberBox bare label={texts ? "Waits for an answer" : "Waits for a key"} value={step.wait_s} least={1} most={texts ? 86_400 : 60} unit="s" disabled={disabled} change={(wait_s) => { if (wait_s !== null) change({ ...step, wait_s }, `${step.id} wait`); }} />
+        <span>each time for {texts ? "an answer" : "a key"}</span>
+      </div>
+      <OptionalPrompt label={texts ? "At no answer" : "At no key"} value={step.no_key_prompt} props={props} change={(value, typing) => { change({ ...step, no_key_prompt: value }, typing ? `${step.id} no key` : ""); }} />
+      <TargetPicker label={noKey} value={step.no_key} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead("no_key", choice); }} />
+      <TextField select label={texts ? "An answer that fits nothing counts" : "A wrong key counts"} value={step.wrong_tries ?? "with"} disabled={disabled} onChange={(event) => { change({ ...step, wrong_tries: event.target.value === "with" ? null : Number(event.target.value) }); }}>
+        <MenuItem value="with">{wrongWords(null, texts)}</MenuItem>
+        {[...TIMES, 0].map((n) => <MenuItem key={n} value={n}>{wrongWords(n, texts)}</MenuItem>)}
+      </TextField>
+      <OptionalPrompt label={texts ? "At such an answer" : "At a wrong key"} value={step.wrong_key_prompt} props={props} change={(value, typing) => { change({ ...step, wrong_key_prompt: value }, typing ? `${step.id} wrong key` : ""); }} />
+      <TargetPicker label={texts ? "The last answer that fits nothing leads to" : "The last wrong key leads to"} empty={texts ? "As with no answer" : "As with no key"} value={step.wrong_key ?? null} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead("wrong_key", choice); }} />
+    </Fold>
   );
 }
 
 /** A menu, in the order in which the caller meets it. */
 export function MenuSheet(props: StepProps<Menu> & { addArm: () => void }) {
-  const { step, stops, kinds, disabled, change, lead } = props;
+  const { step, disabled, change } = props;
   const texts = props.channel === "text";
-  const most = texts ? 86400 : 60;
+  const answered = texts ? "What is answered" : step.listens ? "What is pressed or said" : "What is pressed";
   return (
     <>
-      <h2>What is heard</h2>
-      <TextField label="Name" value={step.name} disabled={disabled} slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => { change({ ...step, name: event.target.value }, `${step.id} name`); }} />
-      <PromptField label={texts ? "The other reads" : "The caller hears"} prompt={step.prompt} language={props.language} inputs={props.held} disabled={disabled}
-        change={(prompt, typing) => { change({ ...step, prompt }, typing ? `${step.id} prompt` : ""); }} />
-      <h2>{texts ? "What is answered" : step.listens ? "What is pressed or said" : "What is pressed"}</h2>
-      {!texts && <Listens step={step} disabled={disabled} change={(listens) => { change({ ...step, listens }); }} />}
-      <Arms {...props} />
-      <h2>What if it fails</h2>
-      <div className={styles.pair}>
-        <NumberBox label={texts ? "Waits for an answer" : "Waits for a key"} value={step.wait_s} least={1} most={most} disabled={disabled} help={texts ? "seconds, a day at the most" : "seconds, 1 to 60"}
-          change={(wait_s) => { if (wait_s !== null) change({ ...step, wait_s }, `${step.id} wait`); }} />
-        <Tries label="Asks" value={step.tries} disabled={disabled} change={(tries) => { change({ ...step, tries }); }} />
-      </div>
-      <OptionalPrompt label={texts ? "At no answer" : "At no key"} value={step.no_key_prompt} props={props} change={(value, typing) => { change({ ...step, no_key_prompt: value }, typing ? `${step.id} no key` : ""); }} />
-      <TargetPicker label={texts ? "No answer in the end leads to" : "No key in the end leads to"} value={step.no_key} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead("no_key", choice); }} />
-      <TextField select label={texts ? "An answer that fits nothing counts" : "A wrong key counts"} value={step.wrong_tries ?? "with"} disabled={disabled} onChange={(event) => { change({ ...step, wrong_tries: event.target.value === "with" ? null : Number(event.target.value) }); }}>
-        <MenuItem value="with">{texts ? "together with no answer" : "together with no key"}</MenuItem>
-        {TIMES.map((n) => <MenuItem key={n} value={n}>{n === 1 ? "by itself: once" : `by itself: ${n} times`}</MenuItem>)}
-        <MenuItem value={0}>by itself: without end</MenuItem>
-      </TextField>
-      <OptionalPrompt label={texts ? "At such an answer" : "At a wrong key"} value={step.wrong_key_prompt} props={props} change={(value, typing) => { change({ ...step, wrong_key_prompt: value }, typing ? `${step.id} wrong key` : ""); }} />
-      <TargetPicker label={texts ? "The last answer that fits nothing leads to" : "The last wrong key leads to"} empty={texts ? "As with no answer" : "As with no key"} value={step.wrong_key ?? null} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead("wrong_key", choice); }} />
+      <section className={shared.part} aria-label="What is heard">
+        <h2>What is heard</h2>
+        <TextField label="Name" value={step.name} disabled={disabled} slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => { change({ ...step, name: event.target.value }, `${step.id} name`); }} />
+        <PromptField label={texts ? "The other reads" : "The caller hears"} prompt={step.prompt} language={props.language} inputs={props.held} disabled={disabled}
+          change={(prompt, typing) => { change({ ...step, prompt }, typing ? `${step.id} prompt` : ""); }} />
+      </section>
+      <section className={shared.part} aria-label={answered}>
+        <h2>{answered}</h2>
+        {!texts && <Listens step={step} disabled={disabled} change={(listens) => { change({ ...step, listens }); }} />}
+        <Arms {...props} />
+      </section>
+      <Failing {...props} />
     </>
   );
 }

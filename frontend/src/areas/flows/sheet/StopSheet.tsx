@@ -1,12 +1,13 @@
 import { Button, Checkbox, FormControlLabel, MenuItem, TextField } from "@mui/material";
 import type { Definition, Prompt, Step, Stop } from "../../../api/client";
 import { agents } from "../../../api/resources";
+import { Fold } from "../../shared/Fold";
 import shared from "../../shared/shared.module.css";
 import { SkillRows } from "../../agents/SkillLevels";
 import { NumberBox } from "../../shared/NumberBox";
 import { ThingsPicker } from "../../shared/ThingPicker";
 import { addArm, addAt, type Menu, newStep, removeStep, setStep, setTarget, stepOf } from "../edits";
-import { kindWord, knownValues, offered, spoken, type StepField, stepForms } from "../kinds";
+import { kindWord, knownValues, offered, often, partsOf, type SheetPart, type SmallField, spoken, type StepField, stepForms } from "../kinds";
 import type { FlowDraft } from "../useFlowDraft";
 import type { Clipboard } from "../useClipboard";
 import { CopyMenu } from "./CopyMenu";
@@ -18,11 +19,14 @@ import { PromptField } from "./PromptField";
 import { RefPicker } from "./RefPicker";
 import type { StepProps } from "./stepProps";
 import { useRowValues } from "./useRowValues";
-import { type Choice, TargetPicker } from "./TargetPicker";
+import { type Choice, TargetPicker, wayWords } from "./TargetPicker";
 import { TimesArms } from "./TimesArms";
 import { ValueField } from "./ValueField";
 
 type Plain = Record<string, unknown>;
+
+/** An answer in writing may take a day. */
+const ANSWERED_WITHIN_S = 86_400;
 
 function MaySay({ label, value, props, change }: { label: string; value: Prompt | null; props: StepProps<Step>; change: (value: Prompt | null, typing: boolean) => void }) {
   if (value === null)
@@ -61,7 +65,7 @@ function PeopleField({ label, value, held, disabled, change }: PeopleProps) {
   );
 }
 
-type Named = Exclude<StepField, { kind: "heading" | "conditions" | "times" | "cells" | "block_values" }>;
+type Named = Exclude<StepField, { kind: "part" | "row" | "conditions" | "times" | "cells" | "block_values" }>;
 
 /** A field that sets one part of the step by its name. */
 function NamedField({ field, props }: { field: Named; props: StepProps<Step> }) {
@@ -89,7 +93,7 @@ function NamedField({ field, props }: { field: Named; props: StepProps<Step> }) 
       return <TextField label={field.label} value={value === true ? "yes" : value === false ? "no" : (value ?? "")} disabled={disabled} slotProps={{ htmlInput: { maxLength: 200 } }} onChange={(event) => { set(event.target.value); }} />;
     case "number":
       return <NumberBox label={field.label} value={value as number | null} least={field.least} disabled={disabled} empty={field.optional} change={set}
-        {...(props.channel === "text" && field.name === "wait_s" ? { most: 86400, help: "seconds, a day at the most" } : { most: field.most, help: field.help })} />;
+        most={field.most} unit={field.unit} help={field.help} />;
     case "choice":
       return (
         <TextField select label={field.label} value={value ?? ""} disabled={disabled} onChange={(event) => { set(event.target.value === "" && field.name === "language" ? null : event.target.value, false); }}>
@@ -105,14 +109,37 @@ function NamedField({ field, props }: { field: Named; props: StepProps<Step> }) 
   }
 }
 
+/** A small field within a sentence. */
+function InSentence({ field, props }: { field: SmallField; props: StepProps<Step> }) {
+  const { step, disabled, change } = props;
+  const value = (step as unknown as Plain)[field.name];
+  const set = (changed: unknown, typing = false) => { change({ ...step, [field.name]: changed } as Step, typing ? `${step.id} ${field.name}` : ""); };
+  if (field.kind === "number")
+    return <NumberBox bare label={field.label} value={value as number} least={field.least} most={props.channel === "text" && field.name === "wait_s" ? ANSWERED_WITHIN_S : field.most} unit={field.unit} disabled={disabled} change={(to) => { set(to, true); }} />;
+  const options = field.kind === "choice" ? field.options : Array.from({ length: field.most }, (_, i) => ({ value: i + 1, label: often(i + 1) }));
+  return (
+    <TextField select value={value ?? ""} disabled={disabled} slotProps={{ htmlInput: { "aria-label": field.label } }} onChange={(event) => { set(event.target.value); }}>
+      {options.map((option) => <MenuItem key={option.value} value={option.value}>{option.label}</MenuItem>)}
+    </TextField>
+  );
+}
+
+/** A sentence that is filled in: “1 to 8 digits, ended by #”. */
+function Sentence({ words, props }: { words: (string | SmallField)[]; props: StepProps<Step> }) {
+  const said = (text: string) => text.replace("{a key}", props.channel === "text" ? "an answer" : "a key");
+  return <div className={shared.sentence}>{words.map((word, i) => (typeof word === "string" ? <span key={i}>{said(word)}</span> : <InSentence key={i} field={word} props={props} />))}</div>;
+}
+
 /** One field of a stop. */
 function OneField({ field, props }: { field: StepField; props: StepProps<Step> }) {
   if ("when" in field && field.when && !field.when(props.step)) return null;
   if (field.kind === "tick" && field.voice && props.channel === "text") return null;
   const as = <T,>() => props as unknown as StepProps<T>;
   switch (field.kind) {
-    case "heading":
-      return <h2>{field.label}</h2>;
+    case "part":
+      return null;
+    case "row":
+      return <Sentence words={field.words} props={props} />;
     case "conditions":
       return <ForkArms {...as<Extract<Step, { kind: "fork" }>>()} />;
     case "times":
@@ -124,6 +151,22 @@ function OneField({ field, props }: { field: StepField; props: StepProps<Step> }
     default:
       return <NamedField field={field} props={props} />;
   }
+}
+
+type Way = Extract<StepField, { kind: "exit" }>;
+
+/** A part of a stop's sheet. What if it fails is folded where all of it leads somewhere; its line then says where. */
+function Part({ part, props }: { part: SheetPart; props: StepProps<Step> }) {
+  const fields = part.fields.map((field, i) => <OneField key={i} field={field} props={props} />);
+  if (!part.folds) return <section className={shared.part} aria-label={part.label || undefined}>{part.label && <h2>{part.label}</h2>}{fields}</section>;
+  const ways = part.fields.filter((field): field is Way => field.kind === "exit");
+  const to = (way: Way) => (props.step as unknown as Plain)[way.name] as string | null;
+  return (
+    <Fold title={part.label} open={ways.some((way) => to(way) === null && !way.empty)}
+      holds={ways.map((way) => wayWords(way.label, to(way), way.empty, props.stops)).join(" · ")}>
+      {fields}
+    </Fold>
+  );
 }
 
 interface Props {
@@ -162,7 +205,7 @@ export function StopSheet({ draft, definition, id, stops, mayChange, select, cli
         {step.kind === "menu" ? (
           <MenuSheet {...(props as unknown as StepProps<Menu>)} addArm={() => { draft.edit(addArm(definition, step)); }} />
         ) : (
-          stepForms[step.kind].fields.map((field, i) => <OneField key={i} field={field} props={props} />)
+          partsOf(stepForms[step.kind].fields).map((part) => <Part key={part.label} part={part} props={props} />)
         )}
       </div>
     </div>

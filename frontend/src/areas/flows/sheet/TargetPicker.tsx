@@ -4,7 +4,7 @@ import type { Stop } from "../../../api/client";
 import { queues } from "../../../api/resources";
 import { useThings } from "../../shared/ThingPicker";
 import { useCreating } from "../../shared/useCreating";
-import { kindWord, type StepKind } from "../kinds";
+import { kindWord, stepForms, type StepKind } from "../kinds";
 
 /** Where an exit may lead: a stop that is there, a new one, or a queue (that need not exist yet). */
 type Option =
@@ -36,6 +36,12 @@ export function stopName(stop: Stop): string {
   return `${stop.title.split(" · ")[0] ?? stop.kind}: ${stop.name}`;
 }
 
+/** Where a way leads, in the line of a folded part. */
+export function wayWords(label: string, to: string | null, empty: string | undefined, stops: Stop[]): string {
+  const stop = stops.find((one) => one.id === to);
+  return `${label.replace(/,? leads to$/, "")}: ${stop ? stopName(stop) : to === null ? (empty ?? "nowhere yet").toLowerCase() : "nowhere"}`;
+}
+
 /** Chooses where an exit leads; forward references are free. */
 export function TargetPicker({ label, value, own, stops, kinds, disabled, empty = "Leads nowhere yet", bare = false, choose }: Props) {
   const creating = useCreating(queues);
@@ -48,7 +54,7 @@ export function TargetPicker({ label, value, own, stops, kinds, disabled, empty 
   // Several pickers stand in a sheet, and a flow may have hundreds of stops: a closed one lists nothing.
   const options: Option[] = !open ? (chosen ? [chosen] : []) : [
     ...stops.map(optionOf),
-    ...kinds.map((kind): Option => ({ type: "new", kind, label: `New stop: ${kindWord(kind)}`, group: "New stop" })),
+    ...kinds.map((kind): Option => ({ type: "new", kind, label: `New stop: ${kindWord(kind)}`, group: `New stop · ${stepForms[kind].group}` })),
     ...list.map((queue): Option => ({ type: "queue", ref: `queue:${queue.id}`, label: `New stop: Queue ${queue.name}`, group: "New stop at a queue" })),
   ];
   const take = (option: Option | null) => {
