@@ -95,7 +95,7 @@ class EditingTests(ServedTestCase):
         tamsin.click_stop("urgent")
         tamsin.click("More about key 2")
         tamsin.click("Copy key 2 with all that follows")
-        tamsin.sees("An arm with 2 stops copied")
+        tamsin.sees("A way with 2 stops copied")
         self.open_flow(tamsin, "Lost property")
         before = len(tamsin.browser.find_elements(By.CSS_SELECTOR, "[data-stop]"))
         tamsin.click_stop("choice")

@@ -25,7 +25,7 @@ class DefinitionTests(unittest.TestCase):
                          "prompt": {"kind": "text", "text": "x" * 2001}}]},
              "the text is longer than 2000 characters"),
             ({"steps": [{"kind": "menu", "id": "a", "arms": [{"key": "1"}, {"key": "1"}]}]},
-             "key 1 has two arms"),
+             "key 1 stands twice"),
             ({"steps": [{"kind": "end", "id": "a"}, {"kind": "end", "id": "a"}]}, "two steps are"),
             ({"steps": [{"kind": "end", "id": "a", "colour": "red"}]}, "no such setting"),
             ({"steps": [{"id": "a"}]}, "its kind is missing"),

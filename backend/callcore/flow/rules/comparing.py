@@ -17,7 +17,7 @@ _OF_A_QUEUE = {"position": "A place in line", "expected_wait": "An expected wait
 
 
 def _name(arm: ForkArm) -> str:
-    return f"“{arm.label}”" if arm.label else "An arm"
+    return f"“{arm.label}”" if arm.label else "A way"
 
 
 def _forks(walk: Walk) -> Iterator[Finding]:

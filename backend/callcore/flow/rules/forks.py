@@ -16,15 +16,15 @@ from callcore.flow.steps.decide import ForkArm, TimesArm
 
 
 def _arm(arm: ForkArm | TimesArm) -> str:
-    return f"“{arm.label}”" if arm.label else "An arm"
+    return f"“{arm.label}”" if arm.label else "A way"
 
 
 def _no_arm(step: Fork | Times) -> Iterator[Finding]:
     if not step.arms:
         yield Finding(
             "no-arm", "blocks", step.id, "",
-            "The fork has no arm: every caller goes on the same way.",
-            "Add an arm, or take the fork out.",
+            "The fork has no way but one: every caller goes on the same way.",
+            "Add a way, or take the fork out.",
         )  # fmt: skip
 
 

@@ -44,9 +44,9 @@ def _not_understood(walk: Walk, menu: Menu) -> Iterator[Finding]:
             continue
         yield Finding(
             "words-without-arm", "warns", menu.id, "",
-            f"The text asks callers to say “{words}”, and no arm knows it: whoever says so is not "
+            f"The text asks callers to say “{words}”, and no key knows it: whoever says so is not "
             "understood.",
-            "Add it to the words of an arm, or take it out of the text.",
+            "Add it to the words of a key, or take it out of the text.",
         )  # fmt: skip
 
 

@@ -85,7 +85,7 @@ class Menu(StepBase):
         keys = [arm.key for arm in self.arms]
         twice = sorted({key for key in keys if keys.count(key) > 1})
         if twice:
-            raise ValueError(f"key {twice[0]} has two arms; a key can lead to one place only")
+            raise ValueError(f"key {twice[0]} stands twice; a key can lead to one place only")
         return self
 
     def exits(self) -> tuple[Exit, ...]:

@@ -51,7 +51,7 @@ export function ChooseKind({ after, kinds: offered, close, choose }: { after: st
 
 const helps: [string, string][] = [
   ["← → ↑ ↓", "walk the trail"], ["Enter", "edit the stop in the sheet"], ["A", "add a stop after this one; type its kind, Enter"],
-  ["F", "add a key to a menu"], ["C", "copy the stop with all that follows it"], ["Ctrl C", "copy the stop by itself"], ["V, Ctrl V", "paste after this stop, in this flow or another; an arm is pasted at a stop of its kind"], ["Del", "remove the stop; the trail heals"], ["Shift ← → ↑ ↓", "choose several stops; then C, Del or B"], ["B", "make a shared block of what is chosen"], ["-", "fold what follows a stop away, and open it again"], ["/", "find a stop"],
+  ["F", "add a key to a menu"], ["C", "copy the stop with all that follows it"], ["Ctrl C", "copy the stop by itself"], ["V, Ctrl V", "paste after this stop, in this flow or another; a way is pasted at a stop of its kind"], ["Del", "remove the stop; the trail heals"], ["Shift ← → ↑ ↓", "choose several stops; then C, Del or B"], ["B", "make a shared block of what is chosen"], ["-", "fold what follows a stop away, and open it again"], ["/", "find a stop"],
   ["[, ], 0", "draw the map smaller, larger, in full size; so does the wheel with Ctrl"], ["W, .", "all of the map; the chosen stop in the middle"], ["I", "about the whole flow, beside the map"],
   ["T", "open the telephone"], ["Enter, 1 … 9 * 0 #, H", "in the telephone: dial, press a key, hang up"],
   ["Ctrl Z", "undo"], ["Ctrl Shift Z", "redo"], ["Esc", "from the sheet back to the map; on the map, let go of the stop"], ["Ctrl K", "find anything"],

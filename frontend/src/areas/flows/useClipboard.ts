@@ -7,7 +7,7 @@ import type { FlowDraft } from "./useFlowDraft";
 /** What was copied, in words. */
 function said(copy: Copy): string {
   const stops = copy.steps.length;
-  const what = copy.arm ? (stops ? `An arm with ${stops} ${stops === 1 ? "stop" : "stops"}` : "An arm") : stops === 1 ? "A stop" : `${stops} stops`;
+  const what = copy.arm ? (stops ? `A way with ${stops} ${stops === 1 ? "stop" : "stops"}` : "A way") : stops === 1 ? "A stop" : `${stops} stops`;
   return `${what} copied: V pastes after the chosen stop, in this flow or another.`;
 }
 

@@ -2,6 +2,7 @@ import { Button, IconButton, MenuItem, TextField } from "@mui/material";
 import type { Schemas, Step } from "../../../api/client";
 import type { StepProps } from "./stepProps";
 import { freeArm } from "../edits";
+import styles from "./sheet.module.css";
 import { CopyArm } from "./CopyMenu";
 import { TargetPicker } from "./TargetPicker";
 import { ValueField } from "./ValueField";
@@ -27,14 +28,14 @@ interface PartProps<T> {
 function One({ part, known, disabled, change, remove }: PartProps<Comparison>) {
   const alone = part.how === "given" || part.how === "not_given";
   return (
-    <div style={{ display: "grid", gridTemplateColumns: "1fr 24px", gap: "10px 6px", alignItems: "center" }}>
-      <ValueField label="Value" value={part.value} known={known} disabled={disabled} change={(value) => { change({ ...part, value: value ?? "caller" }, true); }} />
-      {remove ? <IconButton size="small" disabled={disabled} aria-label="Remove this condition" onClick={remove}>✕</IconButton> : <span />}
-      <TextField select value={part.how} sx={{ gridColumn: "1 / 2" }} disabled={disabled} slotProps={{ htmlInput: { "aria-label": "How it is compared" } }} onChange={(event) => { change({ ...part, how: event.target.value as Comparison["how"] }, false); }}>
+    <div className={styles.compared}>
+      <ValueField label="Value" bare value={part.value} known={known} disabled={disabled} change={(value) => { change({ ...part, value: value ?? "caller" }, true); }} />
+      <TextField select value={part.how} disabled={disabled} slotProps={{ htmlInput: { "aria-label": "How it is compared" } }} onChange={(event) => { change({ ...part, how: event.target.value as Comparison["how"] }, false); }}>
         {operators.map((operator) => <MenuItem key={operator.value} value={operator.value}>{operator.label}</MenuItem>)}
       </TextField>
-      {!alone && <TextField sx={{ gridColumn: "1 / 2" }} value={part.other === true ? "yes" : part.other === false ? "no" : (part.other ?? "")} disabled={disabled} placeholder="compared with" slotProps={{ htmlInput: { "aria-label": "Compared with", maxLength: 200 } }}
+      {alone ? <span /> : <TextField value={part.other === true ? "yes" : part.other === false ? "no" : (part.other ?? "")} disabled={disabled} placeholder="what" slotProps={{ htmlInput: { "aria-label": "Compared with", maxLength: 200 } }}
         onChange={(event) => { change({ ...part, other: event.target.value }, true); }} />}
+      {remove ? <IconButton size="small" disabled={disabled} aria-label="Remove this condition" onClick={remove}>✕</IconButton> : <span />}
     </div>
   );
 }
@@ -76,17 +77,17 @@ export function ForkArms({ step, stops, kinds, known, disabled, change, lead, co
   return (
     <div style={{ display: "grid", gap: 14 }}>
       {step.arms.map((arm, i) => (
-        <div key={arm.id} role="group" aria-label={`Arm ${i + 1}`} style={{ display: "grid", gap: 12, paddingBottom: 12, borderBottom: "1px solid var(--line-2)" }}>
+        <div key={arm.id} role="group" aria-label={`Way ${i + 1}`} style={{ display: "grid", gap: 12, paddingBottom: 12, borderBottom: "1px solid var(--line-2)" }}>
           <div style={{ display: "flex", gap: 8 }}>
-            <TextField label={`Arm ${i + 1}: name`} value={arm.label} disabled={disabled} slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => { set(i, { label: event.target.value }, `${step.id} ${arm.id}`); }} />
-            <CopyArm name={`arm ${i + 1}`} disabled={disabled} copy={() => { copyArm(`arm:${arm.id}`); }} />
-            <IconButton size="small" disabled={disabled} aria-label={`Remove arm ${i + 1}`} onClick={() => { change({ ...step, arms: step.arms.filter((_, n) => n !== i) }); }}>✕</IconButton>
+            <TextField label={`Way ${i + 1}: name`} value={arm.label} disabled={disabled} slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => { set(i, { label: event.target.value }, `${step.id} ${arm.id}`); }} />
+            <CopyArm name={`way ${i + 1}`} disabled={disabled} copy={() => { copyArm(`arm:${arm.id}`); }} />
+            <IconButton size="small" disabled={disabled} aria-label={`Remove way ${i + 1}`} onClick={() => { change({ ...step, arms: step.arms.filter((_, n) => n !== i) }); }}>✕</IconButton>
           </div>
           <Conditions part={arm.when} known={known} disabled={disabled} change={(when, typing) => { set(i, { when }, typing ? `${step.id} ${arm.id} when` : ""); }} />
           <TargetPicker label="Leads to" value={arm.next} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead(`arm:${arm.id}`, choice); }} />
         </div>
       ))}
-      {!disabled && <div><Button variant="outlined" onClick={() => { change({ ...step, arms: [...step.arms, { id: freeArm(step.arms), label: "", when: { kind: "group", join: "and", parts: [fresh] }, next: null }] }); }}>Add an arm</Button></div>}
+      {!disabled && <div><Button variant="outlined" onClick={() => { change({ ...step, arms: [...step.arms, { id: freeArm(step.arms), label: "", when: { kind: "group", join: "and", parts: [fresh] }, next: null }] }); }}>Add a way</Button></div>}
     </div>
   );
 }

@@ -74,11 +74,11 @@ export function TimesArms({ step, stops, kinds, disabled, change, lead, copyArm 
   return (
     <div style={{ display: "grid", gap: 14 }}>
       {step.arms.map((arm, i) => (
-        <div key={arm.id} role="group" aria-label={`Arm ${i + 1}`} style={{ display: "grid", gap: 14, paddingBottom: 12, borderBottom: "1px solid var(--line-2)" }}>
+        <div key={arm.id} role="group" aria-label={`Way ${i + 1}`} style={{ display: "grid", gap: 14, paddingBottom: 12, borderBottom: "1px solid var(--line-2)" }}>
           <div style={{ display: "flex", gap: 8 }}>
-            <TextField label={`Arm ${i + 1}: name`} value={arm.label} disabled={disabled} slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => { set(i, { label: event.target.value }, `${step.id} ${arm.id}`); }} />
-            <CopyArm name={`arm ${i + 1}`} disabled={disabled} copy={() => { copyArm(`arm:${arm.id}`); }} />
-            <IconButton size="small" disabled={disabled} aria-label={`Remove arm ${i + 1}`} onClick={() => { change({ ...step, arms: step.arms.filter((_, n) => n !== i) }); }}>✕</IconButton>
+            <TextField label={`Way ${i + 1}: name`} value={arm.label} disabled={disabled} slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => { set(i, { label: event.target.value }, `${step.id} ${arm.id}`); }} />
+            <CopyArm name={`way ${i + 1}`} disabled={disabled} copy={() => { copyArm(`arm:${arm.id}`); }} />
+            <IconButton size="small" disabled={disabled} aria-label={`Remove way ${i + 1}`} onClick={() => { change({ ...step, arms: step.arms.filter((_, n) => n !== i) }); }}>✕</IconButton>
           </div>
           {arm.periods.map((period, n) => (
             <OnePeriod key={n} period={period} disabled={disabled} remove={() => { set(i, { periods: arm.periods.filter((_, m) => m !== n) }); }}
@@ -88,7 +88,7 @@ export function TimesArms({ step, stops, kinds, disabled, change, lead, copyArm 
           <TargetPicker label="Leads to" value={arm.next} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead(`arm:${arm.id}`, choice); }} />
         </div>
       ))}
-      {!disabled && <div><Button variant="outlined" onClick={() => { change({ ...step, arms: [...step.arms, { id: freeArm(step.arms), label: "", periods: [everyDay], next: null }] }); }}>Add an arm</Button></div>}
+      {!disabled && <div><Button variant="outlined" onClick={() => { change({ ...step, arms: [...step.arms, { id: freeArm(step.arms), label: "", periods: [everyDay], next: null }] }); }}>Add a way</Button></div>}
     </div>
   );
 }
