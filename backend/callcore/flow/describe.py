@@ -77,7 +77,7 @@ def prompt_words(prompt: SpokenText | LibrarySound, catalogue: Catalogue) -> str
         return sample(words)
     if isinstance(prompt, LibrarySound):
         return place_name(prompt.sound, catalogue)
-    return "nothing yet"
+    return "words to come"
 
 
 #: Where things are found in a catalogue, and what an open or lost one is called.
@@ -97,8 +97,7 @@ def place_name(reference: str | None, catalogue: Catalogue, kind: str = "sound")
     for name in named(reference):
         return f"whatever {name} holds"
     if reference is None:
-        chosen = "hours" if kind == "hours" else kind
-        return f"no {chosen} chosen yet"
+        return "hours to choose" if kind == "hours" else f"a {kind} to choose"
     where, word = PLACES[reference.partition(":")[0]]
     facts = getattr(catalogue, where).get(reference)
     if facts is not None:
@@ -120,7 +119,7 @@ def _say(step: Say, catalogue: Catalogue) -> StopWords:
 
 def _menu(step: Menu, catalogue: Catalogue) -> StopWords:
     count = len(step.arms)
-    keys = "no keys" if not count else "1 key" if count == 1 else f"{count} keys"
+    keys = "keys to come" if not count else "1 key" if count == 1 else f"{count} keys"
     name = step.name or "Menu"
     if catalogue.channel == "text":
         choices = "1 choice" if count == 1 else f"{count} choices"
@@ -198,7 +197,7 @@ def _label(step: Label, catalogue: Catalogue) -> StopWords:
     ]
     if step.language is not None:
         parts.append(LANGUAGES[step.language])
-    sentence = ", ".join(parts) or "no label yet"
+    sentence = ", ".join(parts) or "a label to come"
     return StopWords("Labels", sentence, step.label or "Label")
 
 
@@ -224,7 +223,7 @@ def _directory(step: Directory, catalogue: Catalogue) -> StopWords:
 
 
 def _block(step: Block, catalogue: Catalogue) -> StopWords:
-    name = place_name(step.flow, catalogue, "flow") if step.flow else "no block chosen yet"
+    name = place_name(step.flow, catalogue, "flow") if step.flow else "a block to choose"
     sentence = f"version {step.version}" if step.version else "as it is in force"
     return StopWords(f"Block · {name}", sentence, name)
 
@@ -238,7 +237,7 @@ def _ring(step: Ring, catalogue: Catalogue) -> StopWords:
         between = ", with " if step.at_once else ", then "
         names = between.join(catalogue.agents.get(p, "somebody who is gone") for p in step.people)
         return StopWords(f"Rings · {duration(step.ring_s)}", names, names)
-    number = catalogue.national.get(step.number, step.number) or "no number yet"
+    number = catalogue.national.get(step.number, step.number) or "a number to come"
     return StopWords(f"Rings · {duration(step.ring_s)}", number, number)
 
 
@@ -330,4 +329,4 @@ def _arm(arm: ForkArm | TimesArm) -> str:
         return arm.label
     if isinstance(arm, ForkArm):
         return conditions.words(arm.when)
-    return "; ".join(periods.words(period) for period in arm.periods) or "no time yet"
+    return "; ".join(periods.words(period) for period in arm.periods) or "times to come"

@@ -11,6 +11,9 @@ interface Props {
   change: (week: Week) => void;
 }
 
+/** So many minutes are wide enough for the words of a span; of a shorter one they stand beside it. */
+const WORDS_NEED = 4 * 60;
+
 /** One span: a bar that the arrow keys move. */
 function Bar({ day, span, disabled, replace }: { day: number; span: Span; disabled: boolean; replace: (span: Span | null) => void }) {
   const press = (event: React.KeyboardEvent) => {
@@ -21,11 +24,13 @@ function Bar({ day, span, disabled, replace }: { day: number; span: Span; disabl
     event.preventDefault();
   };
   const shown = `${at(span.start)}–${at(span.end)}`;
+  const ends = Math.min(span.end, DAY);
+  const beside = ends - span.start >= WORDS_NEED ? undefined : ends + WORDS_NEED <= DAY ? "after" : "before";
   return (
-    <button type="button" className={styles.bar} disabled={disabled} onKeyDown={press} onPointerDown={(event) => { event.stopPropagation(); }}
-      style={{ left: share(span.start), width: share(Math.min(span.end, DAY) - span.start) }}
+    <button type="button" className={styles.bar} data-words={beside} disabled={disabled} onKeyDown={press} onPointerDown={(event) => { event.stopPropagation(); }}
+      style={{ left: share(span.start), width: share(ends - span.start) }}
       aria-label={`${WEEKDAYS[day] ?? ""} ${shown}. Arrows move it, with Shift its end, with Alt its beginning; Delete removes it.`} title={shown}>
-      {shown}{span.end > DAY ? " →" : ""}
+      <span>{shown}{span.end > DAY ? " →" : ""}</span>
     </button>
   );
 }

@@ -74,7 +74,7 @@ export function FlowSheet({ id, name, about, rename, definition, uses, endings, 
         <SaidField key={`about ${about}`} what="description" label="What it is for" said={about} rename={rename} disabled={!mayChange} />
         <section aria-label="Endings today">
           <h2>Endings today</h2>
-          {Object.keys(endings).length === 0 && <span className="dim">Nobody has called yet today.</span>}
+          {Object.keys(endings).length === 0 && <span className="dim">No call has ended in it yet today.</span>}
           {Object.entries(endings).map(([ending, count]) => (
             <div key={ending} style={{ display: "flex", justifyContent: "space-between", color: fateLooks[ending]?.ink }}>
               <span>{endingWords[ending] ?? ending}</span><b>{count}</b>
