@@ -131,7 +131,7 @@ export function Frame() {
     <div className={`${styles.frame} ${withStrip ? "" : styles.plain}`}>
       <header className={styles.top}>
         <NavLink to="/" className={styles.brand}><Mark /> Hazeridge</NavLink>
-        <span className={styles.centre}>{session.centre}</span>
+        <span className={styles.centre} title={session.centre}>{session.centre}</span>
         <button className={styles.find} onClick={() => { setSearching(true); }}>
           Find, go to or create <kbd>Ctrl K</kbd>
         </button>

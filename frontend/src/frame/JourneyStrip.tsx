@@ -1,3 +1,4 @@
+import { useMediaQuery } from "@mui/material";
 import { Link, useLocation } from "react-router-dom";
 import { useQuery } from "@tanstack/react-query";
 import { api, data, type Schemas } from "../api/client";
@@ -11,6 +12,8 @@ import { useNow, useTopic } from "./useLive";
 
 type Figures = Schemas["LiveStripFigures"];
 const USUAL_MS = 300_000;
+/** Where the words of a stage have to be short. */
+const NARROW = "(max-width: 1180px)";
 
 /** In words, or as an envelope where the room is needed for who waits. */
 function NewMessages({ count, short }: { count: number; short: boolean }) {
@@ -24,7 +27,7 @@ function NewMessages({ count, short }: { count: number; short: boolean }) {
 }
 
 /** The live figures of a stage, in words. */
-function Counts({ stage, f, now, alarms }: { stage: string; f: Figures; now: number; alarms: number }) {
+function Counts({ stage, f, now, alarms, narrow }: { stage: string; f: Figures; now: number; alarms: number; narrow: boolean }) {
   switch (stage) {
     case "arrive":
       return <><b>{f.arrived}</b> arrived today{f.diversions > 0 && <> · <b>{f.diversions}</b> diverted</>}</>;
@@ -36,13 +39,13 @@ function Counts({ stage, f, now, alarms }: { stage: string; f: Figures; now: num
           <b>{f.waiting}</b> waiting
           {f.first_entered_ms !== null && <> · longest <b>{clock(now - f.first_entered_ms)}</b></>}
           {f.callbacks > 0 && <> · <b>{f.callbacks}</b> to ring</>}
-          {f.messages > 0 && <> · <NewMessages count={f.messages} short={f.first_entered_ms !== null || f.callbacks > 0} /></>}
+          {f.messages > 0 && <> · <NewMessages count={f.messages} short={narrow || f.first_entered_ms !== null || f.callbacks > 0} /></>}
         </>
       );
     case "talk":
-      return <>{alarms > 0 && <span className="chip blocks">{alarms} in need</span>} <b>{f.on_contact}</b> on a contact · <b>{f.available}</b> available</>;
+      return <>{alarms > 0 && <span className="chip blocks">{alarms} in need</span>} <b>{f.on_contact}</b> {narrow ? "on" : "on a contact"} · <b>{f.available}</b> available</>;
     case "wrap":
-      return <><b>{f.wrapping}</b> wrapping up · <b>{f.legs ? percent(f.coded / f.legs, 0) : "–"}</b> coded</>;
+      return <><b>{f.wrapping}</b>{!narrow && " wrapping up"} · <b>{f.legs ? percent(f.coded / f.legs, 0) : "–"}</b> coded</>;
     default:
       return <><b>{percent(f.service_level)}</b> service level today</>;
   }
@@ -91,6 +94,7 @@ export function JourneyStrip({ stale }: { stale: boolean }) {
   const { pathname } = useLocation();
   const alarms = useAlarms().length;
   const usual = useUsual();
+  const narrow = useMediaQuery(NARROW);
   const figures = view?.figures;
   return (
     <nav className={styles.strip} aria-label="The caller's journey">
@@ -108,7 +112,7 @@ export function JourneyStrip({ stale }: { stale: boolean }) {
             <ActivityLine counts={view?.activity[stage.key] ?? still} usual={usual?.stages[stage.key]} active={active} />
             <span className={styles.stageName}>{stage.name}</span>
             <span className={styles.stageCounts} style={{ opacity: stale ? 0.45 : 1 }}>
-              {figures ? <Counts stage={stage.key} f={figures} now={now} alarms={alarms} /> : "–"}
+              {figures ? <Counts stage={stage.key} f={figures} now={now} alarms={alarms} narrow={narrow} /> : "–"}
             </span>
           </Link>
         );

@@ -120,9 +120,9 @@ function Head({ form, name, mayChange, closeNow, id }: { form: ItemForm<Hours>; 
       <h1 className="nowrap">{name}</h1>
       <span className="dim">{String(form.values.time_zone)}</span>
       <span style={{ flex: 1 }} />
+      {mayChange && <Button variant="outlined" color="secondary" onClick={closeNow}>Close now…</Button>}
       {form.dirty && <Button onClick={form.revert}>Undo typing</Button>}
       {mayChange && <Button variant="contained" disabled={!form.dirty || form.saving} onClick={form.save}>{form.saving ? "Saving…" : "Save"}</Button>}
-      {mayChange && <Button variant="outlined" color="secondary" onClick={closeNow}>Close now…</Button>}
       {mayChange && (
         <CopyButton resource={resource} name={name} disabled={form.dirty} open={(made) => void navigate(`/arrive/hours/${made}`)}
           values={() => { const { week, exceptions, closure, time_zone } = form.values as unknown as Hours; return { week, exceptions, closure, time_zone }; }} />

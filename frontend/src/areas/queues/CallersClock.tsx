@@ -5,6 +5,7 @@ import type { Values } from "../../api/resources";
 import { clock } from "../../frame/format";
 import { useNow, useTopic } from "../../frame/useLive";
 import type { Bead } from "../floor/types";
+import { Sized } from "../shared/Sized";
 import styles from "./queues.module.css";
 
 type Clock = Schemas["Clock"];
@@ -13,15 +14,16 @@ type Mark = Clock["marks"][number];
 /** What was counted, contact by contact, against the threshold that is kept. */
 type Waits = Schemas["LiveWaits"];
 
-const WIDTH = 640;
+/** Until the room is known. */
+const USUAL_WIDTH = 640;
 const LEFT = 78;
 /** Seconds of the axis that are worth naming. */
 const TICKS = [0, 15, 30, 60, 120, 240, 420, 900, 1800, 3600, 7200, 14400, 43200, 86400];
 
 /** A wait's place on the line: stretched near the start, where most waits end. */
-function scaleTo(end_s: number) {
+function scaleTo(end_s: number, width: number) {
   const whole = Math.log1p(end_s / 20);
-  return (s: number) => LEFT + (Math.log1p(Math.max(0, Math.min(s, end_s)) / 20) / whole) * (WIDTH - LEFT - 10);
+  return (s: number) => LEFT + (Math.log1p(Math.max(0, Math.min(s, end_s)) / 20) / whole) * (width - LEFT - 10);
 }
 
 type Scale = ReturnType<typeof scaleTo>;
@@ -185,7 +187,6 @@ export function CallersClock({ id, values, threshold_s, beads }: Props) {
   const waits = useTopic("queue", id).view?.waits;
   if (!found.data) return found.isError ? <div role="alert">{words(found.error)}</div> : <div className="dim">Working out the caller’s clock…</div>;
   const { marks, end_s } = found.data;
-  const at = scaleTo(end_s);
   const begins = (words: string): Mark => ({ at_s: 0, until_s: 0, kind: "heard", words });
   const laneOf = (number: number): Mark[] => {
     const found = marks.filter((mark) => lanes[mark.kind] === number && mark.kind !== "leaves");
@@ -198,13 +199,20 @@ export function CallersClock({ id, values, threshold_s, beads }: Props) {
   return (
     <section aria-label="The caller’s clock">
       <h2>The caller’s clock <span className="dim" style={{ fontWeight: 400 }}>what these settings do to a caller, and what today’s callers met; time is stretched near the start</span></h2>
-      <svg viewBox={`0 0 ${WIDTH} 322`} className={styles.clock} role="img" aria-label={marks.map((mark) => `${clock(mark.at_s * 1000)} ${mark.words}`).join("; ")}>
-        {[0, 1, 2].map((number) => <Lane key={number} lane={number} marks={laneOf(number)} at={at} end_s={end_s} />)}
-        <Heads marks={marks} at={at} end_s={end_s} />
-        <Histogram waits={waits} at={at} end_s={end_s} threshold_s={threshold_s} />
-        <Axis at={at} end_s={end_s} y={BASE + 50} />
-        <Beads beads={beads} at={at} end_s={end_s} threshold_s={threshold_s} y={BASE + 74} />
-      </svg>
+      <Sized usual={USUAL_WIDTH}>
+        {(width) => {
+          const at = scaleTo(end_s, width);
+          return (
+            <svg viewBox={`0 0 ${width} 322`} className={styles.clock} role="img" aria-label={marks.map((mark) => `${clock(mark.at_s * 1000)} ${mark.words}`).join("; ")}>
+              {[0, 1, 2].map((number) => <Lane key={number} lane={number} marks={laneOf(number)} at={at} end_s={end_s} />)}
+              <Heads marks={marks} at={at} end_s={end_s} />
+              <Histogram waits={waits} at={at} end_s={end_s} threshold_s={threshold_s} />
+              <Axis at={at} end_s={end_s} y={BASE + 50} />
+              <Beads beads={beads} at={at} end_s={end_s} threshold_s={threshold_s} y={BASE + 74} />
+            </svg>
+          );
+        }}
+      </Sized>
       {found.data.able === 0 && <div role="status" style={{ color: "var(--plum-ink)" }}>No agent of this queue has the skills that it asks for, even when it has widened: its callers would never be answered.</div>}
       {found.data.at_once.map((way) => <div key={way.way} className="dim">{atOnce[way.way]}: {way.words}, at once.</div>)}
       <div className="dim">{leaves ? `After ${clock(end_s * 1000)}: ${leaves.words}.` : found.data.marks.some((mark) => mark.kind === "message") ? "The waiting plan leads out of the queue." : "The queue lets nobody go: who is not answered waits until they hang up."}</div>

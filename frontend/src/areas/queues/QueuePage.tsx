@@ -70,10 +70,10 @@ function Head({ queue, form, live, mayChange }: HeadProps) {
       {!mayChange && <span className="dim">Your role lets you look, not change.</span>}
       {form.dirty && <span className="dim">not saved yet; the clock shows what is typed</span>}
       <Button onClick={() => void navigate("/wait/queues")}>All queues</Button>
-      {mayChange && <CopyButton resource={queues} name={queue.name} disabled={form.dirty} values={() => copied(queue)} open={(made) => void navigate(`/wait/queues/${made}`)} />}
-      {mayChange && <DeleteButton resource={queues} id={queue.id} name={queue.name} gone={() => void navigate("/wait/queues")} />}
       {form.dirty && <Button onClick={form.revert}>Undo typing</Button>}
       {mayChange && <Button type="submit" variant="contained" disabled={form.saving || !form.dirty}>{form.saving ? "Saving…" : "Save"}</Button>}
+      {mayChange && <CopyButton resource={queues} name={queue.name} disabled={form.dirty} values={() => copied(queue)} open={(made) => void navigate(`/wait/queues/${made}`)} />}
+      {mayChange && <DeleteButton resource={queues} id={queue.id} name={queue.name} gone={() => void navigate("/wait/queues")} />}
     </div>
   );
 }

@@ -2,31 +2,34 @@ import { Button, ToggleButton, ToggleButtonGroup } from "@mui/material";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, data, readProfile, words } from "../../api/client";
+import { counted } from "../../frame/format";
+import { Sized } from "../shared/Sized";
 import { byHours, days, onWorkingDays, QUARTERS, withDay, withHour } from "./people";
 import styles from "./standins.module.css";
 
-const WIDTH = 768;
+/** Until the room is known. */
+const USUAL_WIDTH = 768;
 const HEIGHT = 132;
 const BASE = 112;
 /** Callers an hour; the server says so too. */
 const MOST = 20_000;
 
 /** The profile as a line, today's arrivals as bars under it. */
-function Chart({ day, load, arrived }: { day: number[]; load: number; arrived: number[] | null }) {
+function Chart({ width, day, load, arrived }: { width: number; day: number[]; load: number; arrived: number[] | null }) {
   const expected = day.map((rate) => (rate * load) / 4);
   const top = Math.max(4, ...expected, ...(arrived ?? []));
-  const step = WIDTH / QUARTERS;
+  const step = width / QUARTERS;
   const y = (count: number) => BASE - (count / top) * (BASE - 12);
   const line = expected.map((count, at) => `${at * step},${y(count)} ${(at + 1) * step},${y(count)}`).join(" ");
   return (
-    <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} width="100%" role="img" aria-label="Callers in each quarter-hour: the profile as a line, today's arrivals as bars">
+    <svg viewBox={`0 0 ${width} ${HEIGHT}`} width="100%" role="img" aria-label="Callers in each quarter-hour: the profile as a line, today's arrivals as bars">
       {arrived?.map((count, at) => count > 0 && <rect key={at} x={at * step + 0.8} width={step - 1.6} y={y(count)} height={BASE - y(count)} fill="var(--lichen)"><title>{`${count} came from ${String(Math.floor(at / 4)).padStart(2, "0")}:${String((at % 4) * 15).padStart(2, "0")}`}</title></rect>)}
       <polyline points={line} fill="none" stroke="var(--pine)" strokeWidth="1.6" />
-      <path d={`M0 ${BASE} H${WIDTH}`} stroke="var(--edge)" />
+      <path d={`M0 ${BASE} H${width}`} stroke="var(--edge)" />
       {[0, 3, 6, 9, 12, 15, 18, 21, 24].map((hour) => (
         <text key={hour} x={hour * 4 * step} y={HEIGHT - 5} textAnchor={hour === 24 ? "end" : "start"} fontSize="11.5" fill="var(--slate-ink)">{String(hour).padStart(2, "0")}:00</text>
       ))}
-      <text x={WIDTH} y="10" textAnchor="end" fontSize="11.5" fill="var(--slate-ink)">{Math.round(top)} in a quarter-hour</text>
+      <text x={width} y="10" textAnchor="end" fontSize="11.5" fill="var(--slate-ink)">{Math.round(top)} in a quarter-hour</text>
     </svg>
   );
 }
@@ -73,9 +76,9 @@ export function ProfileEditor({ profile, load, disabled, change }: Props) {
         <ToggleButtonGroup exclusive size="small" value={weekday} aria-label="Day of the week" onChange={(_, to: number | null) => { if (to !== null) setChosen(to); }}>
           {days.map((name, at) => <ToggleButton key={name} value={at}>{name}</ToggleButton>)}
         </ToggleButtonGroup>
-        <span className="dim">{Math.round(whole * load)} callers are expected{load === 1 ? "" : ` at load ${load}`}{came !== undefined && <>; <b>{came}</b> came today so far</>}</span>
+        <span className="dim">{counted(Math.round(whole * load))} callers are expected{load === 1 ? "" : ` at load ${load}`}{came !== undefined && <>; <b>{counted(came)}</b> came today so far</>}</span>
       </div>
-      <Chart day={day} load={load} arrived={isToday ? (today.data?.quarters ?? null) : null} />
+      <Sized usual={USUAL_WIDTH}>{(width) => <Chart width={width} day={day} load={load} arrived={isToday ? (today.data?.quarters ?? null) : null} />}</Sized>
       <div className={styles.hours}>
         {byHours(day).map((rate, hour) => <Hour key={`${weekday} ${hour}`} hour={hour} rate={rate} disabled={disabled} change={(to) => { change(withDay(profile, weekday, withHour(day, hour, to))); }} />)}
       </div>

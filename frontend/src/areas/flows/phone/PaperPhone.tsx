@@ -10,7 +10,7 @@ import type { Walk } from "../trail/TrailMap";
 import styles from "./phone.module.css";
 import { Saying } from "./Saying";
 import { Writing } from "./Thread";
-import { PretendFields } from "./PretendFields";
+import { CallerFields, PretendFields } from "./PretendFields";
 import type { Paper, Tried } from "./usePaper";
 
 const KEYS = ["1", "2", "3", "4", "5", "6", "7", "8", "9", "*", "0", "#"];
@@ -76,7 +76,12 @@ export function PaperPhone({ id, definition, stops, paper }: Props) {
         if (awaits && !texts && KEYS.includes(event.key)) paper.press(event.key);
         else if (event.key === "Backspace" && setup.keys.length) paper.back();
       }}>
-      {!dialled && <div style={{ padding: 16, display: "grid", gap: 16 }}><PretendFields definition={definition} stops={stops} setup={setup} change={paper.setSetup} /><Button size="medium" variant="contained" onClick={paper.dial}>{texts ? "Write on paper" : "Dial on paper"}</Button></div>}
+      {!dialled && <div className={styles.paper}>
+        <CallerFields setup={setup} change={paper.setSetup} />
+        <Button size="medium" variant="contained" onClick={paper.dial}>{texts ? "Write on paper" : "Dial on paper"}</Button>
+        <h2>What is made up</h2>
+        <PretendFields definition={definition} stops={stops} setup={setup} change={paper.setSetup} />
+      </div>}
       {dialled && run.isError && <div role="alert" style={{ color: "var(--plum-ink)", padding: 16 }}>{words(run.error)} <Button onClick={paper.hangUp}>Change the setup</Button></div>}
       {dialled && tried && (
         <>
