@@ -20,9 +20,9 @@ class StandingTests(ServedTestCase):
         deepa = self.person("deepa")
         deepa.sees("Data 0 s old")
         self.stop_web()
-        deepa.sees("The line to the server is lost", "Figures stand still")
+        deepa.sees("Your line to the server is lost", "Figures stand still", "Not known: your line is lost")
         self.start_web_again()
-        deepa.sees_no("The line to the server is lost")
+        deepa.sees_no("Your line to the server is lost")
         deepa.sees("Data 0 s old")
 
     def test_each_role_sees_what_it_may(self):

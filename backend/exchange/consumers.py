@@ -4,6 +4,7 @@ In:  {"watch": topic} · {"leave": topic} · {"snapshot": topic}
 Out: {"topic", "epoch", "version", "now_ms", "data"}            a snapshot
      {"topic", "epoch", "version", "now_ms", "set", "gone"}     a change of the version before
      {"topic", "refused": words}                                may not, or no such topic
+     {"topic": "line"}                                          nothing else was said for a while
 """
 
 from __future__ import annotations
@@ -40,6 +41,9 @@ AUTHORS = "authors."
 _MOST_TOPICS = 30
 #: How often a line asks anew what its person may see, in seconds.
 ASK_ANEW_S = 15
+#: On a line where nothing else was said for so long, a sign is: so a browser knows that it lives.
+SIGN_S = 0.5
+_SIGN = json.dumps({"topic": "line"})
 _TOPIC = re.compile(
     r"^(floor|lines|strip|heartbeat|supervisor\.\d{1,18}|"
     r"(call|desk|flow|queue|authors|person)\.[0-9a-f-]{36})$"
@@ -90,7 +94,8 @@ class LiveConsumer(AsyncWebsocketConsumer):
         #: The run of the exchange that was heard of last.
         self.run = ""
         self.user = self.scope["user"]
-        self._asking_anew: asyncio.Task[None] | None = None
+        self._tasks: list[asyncio.Task[None]] = []
+        self._said_something = False
         self.reach = await database_sync_to_async(reach_of)(self.user)
         await self.accept()
         if not self.user.is_authenticated:
@@ -98,11 +103,13 @@ class LiveConsumer(AsyncWebsocketConsumer):
             return
         await self._join(EVERYBODY)
         await self._join(group_of_session(self.scope["session"].session_key))
-        self._asking_anew = asyncio.create_task(self._ask_anew_regularly())
+        self._tasks = [
+            asyncio.create_task(self._ask_anew_regularly()), asyncio.create_task(self._give_signs()),
+        ]  # fmt: skip
 
     async def disconnect(self, code: int) -> None:
-        if self._asking_anew is not None:
-            self._asking_anew.cancel()
+        for task in self._tasks:
+            task.cancel()
         for group in (EVERYBODY, group_of_session(self.scope["session"].session_key or "")):
             await self._part(group)
         for topic in list(self.topics):
@@ -246,5 +253,13 @@ class LiveConsumer(AsyncWebsocketConsumer):
     async def _refuse(self, topic: str, words: str) -> None:
         await self._send({"topic": topic, "refused": words})
 
+    async def _give_signs(self) -> None:
+        while True:
+            await asyncio.sleep(SIGN_S)
+            if not self._said_something:
+                await self.send(_SIGN)
+            self._said_something = False
+
     async def _send(self, envelope: dict[str, Any]) -> None:
+        self._said_something = True
         await self.send(json.dumps(within(self.reach, envelope)))

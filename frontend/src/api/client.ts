@@ -47,12 +47,11 @@ export class Problem extends Error {
   }
 }
 
-const noAnswer: ProblemBody = {
-  status: 0,
-  code: "no-answer",
-  detail: "The server does not answer. Nothing was changed; your work is still here.",
-  fields: {},
-};
+/** The server is silent: what that means for what was asked of it. */
+function noAnswer(method: string, status = 0): ProblemBody {
+  const detail = method === "GET" ? "The server does not answer, so this cannot be shown." : "The server does not answer. Whether this was done is not known yet; what you typed is still here.";
+  return { status, code: "no-answer", detail, fields: {} };
+}
 
 function cookie(name: string): string {
   const found = document.cookie.split("; ").find((part) => part.startsWith(`${name}=`));
@@ -76,14 +75,14 @@ const manners: Middleware = {
     request.headers.set("X-CSRFToken", cookie("hazeridge_csrf"));
     return request;
   },
-  async onResponse({ response }) {
+  async onResponse({ request, response }) {
     if (response.ok) return response;
     const body = (await response.clone().json().catch(() => null)) as ProblemBody | null;
     if (body?.code === "not-authenticated") signedOut();
-    throw new Problem(body ?? { ...noAnswer, status: response.status });
+    throw new Problem(body ?? noAnswer(request.method, response.status));
   },
-  onError({ error }) {
-    return error instanceof Problem ? error : new Problem(noAnswer);
+  onError({ request, error }) {
+    return error instanceof Problem ? error : new Problem(noAnswer(request.method));
   },
 };
 

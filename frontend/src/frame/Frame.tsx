@@ -29,6 +29,7 @@ export function Mark() {
 const beats = {
   running: { word: "Running", glyph: "ridge", colour: "var(--fern)" },
   lost: { word: "Exchange lost", glyph: "dashed", colour: "var(--plum)" },
+  cut: { word: "Not known: your line is lost", glyph: "dashed", colour: "var(--slate)" },
   unknown: { word: "Exchange not seen yet", glyph: "dashed", colour: "var(--slate)" },
 } as const;
 
@@ -36,7 +37,7 @@ function Heartbeat() {
   const { session } = useSession();
   const { state, revision, speed, apart } = useHeartbeat();
   const now = useNow();
-  const shown = beats[state];
+  const shown = beats[useLineState() === "lost" ? "cut" : state];
   return (
     <span className={styles.heartbeat} role="status" aria-label={`Exchange: ${shown.word}`}>
       <Glyph name={shown.glyph} colour={shown.colour} />
@@ -106,7 +107,7 @@ function LostBanner() {
   return (
     <div className={styles.lost} role="alert">
       <Glyph name="dashed" colour="var(--plum)" />
-      The line to the server is lost. Live figures stand still; trying again by itself.
+      Your line to the server is lost: the figures stand still. The centre goes on; this page tries again by itself.
     </div>
   );
 }

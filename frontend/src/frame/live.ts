@@ -30,6 +30,11 @@ const SIGNED_OUT = 4401;
 
 const NOTHING: TopicState = { view: null, epoch: "", version: 0, refused: "" };
 const LONGEST_PAUSE_MS = 5000;
+/** The server says something each second: a line that is silent for so long is lost, though nobody closed it. */
+const SILENT_MS = 2000;
+const LOOK_MS = 250;
+/** The server's sign on a line where nothing else goes on. */
+const SIGN = "line";
 
 /** The view that a change makes of the one before it; untouched sections stay the same objects. */
 export function applied(view: View, set: View, gone: Record<string, string[]>): View {
@@ -50,6 +55,9 @@ class LiveLine {
   private readonly listeners = new Set<() => void>();
   private pauseMs = 250;
   private timer: number | undefined;
+  private watching: number | undefined;
+  private heardMs = 0;
+  private lookedMs = 0;
   private wanted = false;
   state: LineState = "connecting";
   /** The site's clock showed `siteMs` when ours showed `oursMs`, and runs `speed` times as fast. */
@@ -90,12 +98,16 @@ class LiveLine {
 
   start(): void {
     this.wanted = true;
+    this.lookedMs = Date.now();
+    this.watching ??= window.setInterval(() => { this.look(); }, LOOK_MS);
     if (!this.socket) this.open();
   }
 
   stop(): void {
     this.wanted = false;
     window.clearTimeout(this.timer);
+    window.clearInterval(this.watching);
+    this.watching = undefined;
     this.socket?.close();
     this.socket = null;
     this.topics.clear();
@@ -107,10 +119,12 @@ class LiveLine {
     this.socket = socket;
     socket.onopen = () => {
       this.pauseMs = 250;
+      this.heardMs = Date.now();
       this.setState("open");
       for (const topic of this.watchers.keys()) this.send({ watch: topic });
     };
     socket.onmessage = (message) => {
+      this.heardMs = Date.now();
       this.take(JSON.parse(String(message.data)) as Envelope);
     };
     socket.onclose = ({ code }) => {
@@ -118,14 +132,32 @@ class LiveLine {
       this.socket = null;
       if (!this.wanted) return;
       if (code === SIGNED_OUT) sessionEnded();
-      this.setState("lost");
-      this.timer = window.setTimeout(() => { this.open(); }, this.pauseMs);
-      this.pauseMs = Math.min(this.pauseMs * 2, LONGEST_PAUSE_MS);
+      this.lost();
     };
+  }
+
+  /** The line says nothing any more: begin anew, a little later each time. */
+  private lost(): void {
+    this.setState("lost");
+    this.timer = window.setTimeout(() => { this.open(); }, this.pauseMs);
+    this.pauseMs = Math.min(this.pauseMs * 2, LONGEST_PAUSE_MS);
+  }
+
+  /** Whether the line still lives. A page that was asleep itself waits for what was said meanwhile. */
+  private look(): void {
+    const now = Date.now(), asleep = now - this.lookedMs > SILENT_MS;
+    this.lookedMs = now;
+    if (asleep) this.heardMs = Math.max(this.heardMs, now - LOOK_MS);
+    const silent = this.socket;
+    if (this.state !== "open" || !silent || now - this.heardMs <= SILENT_MS) return;
+    this.socket = null;
+    silent.close();
+    this.lost();
   }
 
   private take(envelope: Envelope): void {
     const { topic } = envelope;
+    if (topic === SIGN) return;
     if (envelope.refused) this.topics.set(topic, { ...NOTHING, refused: envelope.refused });
     else this.merge(envelope);
     if (topic === "heartbeat") this.takeHeartbeat(envelope.sent_ms);

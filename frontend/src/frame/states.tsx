@@ -1,6 +1,7 @@
 import { Button, CircularProgress } from "@mui/material";
 import type { ReactNode } from "react";
-import { words } from "../api/client";
+import { Link } from "react-router-dom";
+import { Problem, words } from "../api/client";
 
 /** Something is on its way. */
 export function Loading({ what }: { what: string }) {
@@ -11,8 +12,21 @@ export function Loading({ what }: { what: string }) {
   );
 }
 
+interface FailureProps {
+  error: unknown;
+  retry?: () => void;
+  /** What it was of, where it may be gone: its word, and the list of those that are there. */
+  of?: { noun: string; list: string };
+}
+
 /** Something could not be had; nothing is lost by trying again. */
-export function Failure({ error, retry }: { error: unknown; retry?: () => void }) {
+export function Failure({ error, retry, of }: FailureProps) {
+  if (of && error instanceof Problem && error.status === 404)
+    return (
+      <Empty title={`There is no such ${of.noun}, or not any more`}>
+        <Link to={of.list}>Those that are there</Link> · who deleted one is told by the <Link to="/settings/changes">change log</Link>
+      </Empty>
+    );
   return (
     <div role="alert" style={{ padding: 24, display: "flex", gap: 12, alignItems: "center" }}>
       <Glyph name="peak" colour="var(--plum)" />

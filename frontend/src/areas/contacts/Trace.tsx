@@ -81,7 +81,7 @@ export default function Trace() {
   });
   const [onMap, setOnMap] = useState(false);
   const [heardAt, setHeardAt] = useState<number | null>(null);
-  if (trace.isError) return <Failure error={course.error ?? trace.error} retry={() => void trace.refetch()} />;
+  if (trace.isError) return <Failure error={course.error ?? trace.error} retry={() => void trace.refetch()} of={{ noun: "contact", list: "/learn/contacts" }} />;
   if (!trace.data) return <Loading what="the trace" />;
   const { contact, definition, flow_name, version } = trace.data;
   const lines = trace.data.lines.map((line) => ({ ...line.body, at_ms: line.at_ms, kind: line.kind, agent_name: line.agent_name }) as LogLine);

@@ -372,7 +372,7 @@ function Editor({ id }: { id: string }) {
     setAbout(!beside || chosen.length > 0 || panel === "telephone");
   };
   const press = useEditorKeys(draft, chosen, mayChange, clipboard, { enter: () => { choice.show(); focusSheet(); }, block: open("block"), fold: () => { toggleFold(selected); }, select, call, about: toggleAbout, find: open("find"), help: open("help"), add: open("add") });
-  if (draft.failure) return <Failure error={draft.failure} retry={draft.retry} />;
+  if (draft.failure) return <Failure error={draft.failure} retry={draft.retry} of={{ noun: "flow", list: "/guide/flows" }} />;
   const { definition, flow } = draft;
   if (!definition || !flow) return <Loading what="the flow" />;
   const home = places[definition.purpose].base;

@@ -121,7 +121,7 @@ export default function Publish() {
   });
   const trials = useTrials(id, draft);
   usePageTitle(flow.data && `Publish ${flow.data.name}`);
-  if (flow.isError) return <Failure error={flow.error} retry={() => void flow.refetch()} />;
+  if (flow.isError) return <Failure error={flow.error} retry={() => void flow.refetch()} of={{ noun: "flow", list: "/guide/flows" }} />;
   if (!flow.data || !draft || !inspection.data) return inspection.isError ? <Failure error={inspection.error} retry={() => void inspection.refetch()} /> : <Loading what="the draft" />;
   const force = flow.data.in_force?.number;
   const home = places[draft.purpose].base;

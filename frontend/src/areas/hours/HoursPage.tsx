@@ -165,7 +165,7 @@ function Page({ id }: { id: string }) {
     onError: (error) => { enqueueSnackbar(words(error), { variant: "error" }); },
   });
   if (form.pending) return <Loading what="the hours" />;
-  if (form.failure) return <Failure error={form.failure} retry={form.reload} />;
+  if (form.failure) return <Failure error={form.failure} retry={form.reload} of={{ noun: "hours", list: "/arrive/hours" }} />;
   const mayChange = may("change", "hours");
   const today = look.data ? dateIn(look.data.now.at, plan.time_zone) : "";
   return (

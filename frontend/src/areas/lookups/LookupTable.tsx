@@ -142,7 +142,7 @@ function Page({ id }: { id: string }) {
     onError: (error) => { enqueueSnackbar(words(error), { variant: "error" }); },
   });
   if (form.pending) return <Loading what="the table" />;
-  if (form.failure || !form.record) return <Failure error={form.failure} retry={form.reload} />;
+  if (form.failure || !form.record) return <Failure error={form.failure} retry={form.reload} of={{ noun: "lookup table", list: "/guide/lookups" }} />;
   const table = form.record;
   const mayChange = may("change", "lookups");
   return (

@@ -87,7 +87,7 @@ export default function QueuePage() {
   const form = useItemForm(queues, id, {}, (queue) => { enqueueSnackbar(`${queue.name} is saved, and counts at once.`); });
   usePageTitle(form.record?.name);
   if (form.pending) return <Loading what="the queue" />;
-  if (form.failure || !form.record) return <Failure error={form.failure} retry={form.reload} />;
+  if (form.failure || !form.record) return <Failure error={form.failure} retry={form.reload} of={{ noun: "queue", list: "/wait/queues" }} />;
   const mayChange = may("change", "queues");
   const queue = form.record;
   const live = floor?.[id];

@@ -51,7 +51,7 @@ export function ItemSheet<T extends ConfigItem>({ resource, id, noun, titleOf, f
   const title = form.record ? titleOf(form.record) : `New ${noun}`;
   usePageTitle(title);
   if (form.pending) return <Loading what={noun} />;
-  if (form.failure) return <Failure error={form.failure} retry={form.reload} />;
+  if (form.failure) return <Failure error={form.failure} retry={form.reload} of={{ noun, list: base }} />;
   return (
     <form className={styles.sheet} aria-label={title} noValidate
       onSubmit={(event) => { event.preventDefault(); form.save(); }}
