@@ -67,7 +67,10 @@ def _parser() -> argparse.ArgumentParser:
         "faults": "kill -9 of each process and server in turn: what is still there afterwards",
     }.items():
         command(name, lambda asked, name=name: _tried(name, asked.words), about).add_argument("words", nargs="*")
-    # Its options are those of manage.py simulate, --help too: nothing here looks like one.
+    # Options of these are their own, --help too: nothing here looks like one.
+    broken = commands.add_parser("mutants", help="break the core in many small ways: whether its tests notice", prefix_chars="+", add_help=False)
+    broken.set_defaults(do=mutants)
+    broken.add_argument("words", nargs="*")
     days = commands.add_parser("simulate", help="days of the running demo's set-up with made-up people", prefix_chars="+", add_help=False)
     days.set_defaults(do=simulate)
     days.add_argument("words", nargs="*")
@@ -214,6 +217,13 @@ def _manage(servers: Servers, words: list[str]) -> int:
             except KeyboardInterrupt:
                 # It was told as well, and takes out what it has begun.
                 continue
+
+
+def mutants(asked: argparse.Namespace) -> None:
+    """Whether the core's tests notice a broken core."""
+    build.python_packages()
+    if subprocess.run([str(build.PYTHON), str(ROOT / "tools" / "mutants.py"), *asked.words]).returncode:
+        raise Failed("The mutants were not tried; why stands above.")
 
 
 def shots(asked: argparse.Namespace) -> None:
