@@ -132,7 +132,7 @@ def caught(mutant: Mutant, copied: Path) -> bool:
         run = subprocess.run(
             [sys.executable, "-B", "-m", "unittest", "--failfast", *tests_of(mutant.room)],
             cwd=copied, capture_output=True, timeout=LONGEST_S, check=False,
-        )  # fmt: skip
+        )
         return run.returncode != 0
     except subprocess.TimeoutExpired:
         return True

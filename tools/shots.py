@@ -252,7 +252,7 @@ def waiting(shoot: Photographer) -> None:
 
 SCENES: tuple[Callable[[Photographer], None], ...] = (
     what_has_been, a_busy_hour, morning, flow_pictures, people, waiting, rest,
-)  # fmt: skip
+)
 
 
 def main() -> None:

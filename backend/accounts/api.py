@@ -149,9 +149,8 @@ class PasswordView(View):
         form.is_valid(raise_exception=True)
         refuse_guessing(request._request, request.user.username)
         known = authenticate(
-            request._request, username=request.user.username,
-            password=form.validated_data["current"],
-        )  # fmt: skip
+            request._request, username=request.user.username, password=form.validated_data["current"]
+        )
         if known is None:
             words = "This is not your password."
             raise bad_request(words, current=[words])

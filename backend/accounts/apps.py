@@ -20,12 +20,28 @@ class AccountsConfig(AppConfig):
             register_numbers,
         )
 
-        hidden = ("password", "last_login", "groups", "user_permissions", "is_staff",
-                  "is_superuser", "date_joined", "email")  # fmt: skip
+        hidden = (
+            "password",
+            "last_login",
+            "groups",
+            "user_permissions",
+            "is_staff",
+            "is_superuser",
+            "date_joined",
+            "email",
+        )
         register(
-            RecordedKind("user", models.User, "Person", "/talk/people", hidden, runs=never,
-                 prune=services.prune_user, rights=True)
-        )  # fmt: skip
+            RecordedKind(
+                "user",
+                models.User,
+                "Person",
+                "/talk/people",
+                hidden,
+                runs=never,
+                prune=services.prune_user,
+                rights=True,
+            )
+        )
         for field in ("supervisors", "user_id"):
             register_numbers(field, services.names_of)
         register_check(services.check)

@@ -13,12 +13,7 @@ from typing import Any
 
 from django.core.serializers.json import DjangoJSONEncoder
 from django.http import HttpResponse
-from drf_spectacular.utils import (
-    OpenApiParameter,
-    OpenApiResponse,
-    extend_schema,
-    inline_serializer,
-)
+from drf_spectacular.utils import OpenApiParameter, OpenApiResponse, extend_schema, inline_serializer
 from rest_framework import filters, serializers, viewsets
 from rest_framework.decorators import action
 from rest_framework.request import Request
@@ -42,10 +37,7 @@ def has_unseen(value: Any) -> bool:
     Two names that look the same, or one that reads otherwise than it is, deceive whoever reads.
     """
     return isinstance(value, str) and any(
-        (
-            character not in "\n\t"
-            and unicodedata.category(character) in ("Cc", "Cf", "Zl", "Zp", "Co")
-        )
+        (character not in "\n\t" and unicodedata.category(character) in ("Cc", "Cf", "Zl", "Zp", "Co"))
         or character in "\u115f\u1160\u3164\uffa0\u2800"
         for character in value
     )
@@ -103,9 +95,7 @@ class RevisionSerializer(Form):
 
 
 UsesSerializer = inline_serializer(
-    "Use",
-    {name: serializers.CharField() for name in ("kind", "id", "name", "how")},
-    many=True,
+    "Use", {name: serializers.CharField() for name in ("kind", "id", "name", "how")}, many=True
 )
 
 

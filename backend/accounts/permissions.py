@@ -8,10 +8,32 @@ from rest_framework.request import Request
 from accounts.policy import may
 
 AREAS = (
-    "numbers", "diversions", "hours", "flows", "sounds", "lookups", "queues", "mailboxes",
-    "messages", "callbacks", "contacts", "agents", "teams", "people", "wrapup", "floor", "changes",
-    "desk", "telephone", "closures", "keeping", "stand_ins", "alarms", "alerts", "reports",
-)  # fmt: skip
+    "numbers",
+    "diversions",
+    "hours",
+    "flows",
+    "sounds",
+    "lookups",
+    "queues",
+    "mailboxes",
+    "messages",
+    "callbacks",
+    "contacts",
+    "agents",
+    "teams",
+    "people",
+    "wrapup",
+    "floor",
+    "changes",
+    "desk",
+    "telephone",
+    "closures",
+    "keeping",
+    "stand_ins",
+    "alarms",
+    "alerts",
+    "reports",
+)
 
 
 class Allowed(BasePermission):

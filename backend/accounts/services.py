@@ -26,9 +26,7 @@ def make_user(by: Any, username: str, full_name: str, role: str, password: str |
     """
     _refuse_taken(username)
     values = {"username": username, "full_name": full_name, "role": role}
-    secret = (
-        _new_password(User(**values), password) if password else {"password": make_password(None)}
-    )
+    secret = _new_password(User(**values), password) if password else {"password": make_password(None)}
     return config_store.create(by, User, **values, **secret)
 
 

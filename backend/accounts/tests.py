@@ -23,10 +23,18 @@ RIGHTS = [
     *[
         row
         for name, changers in {
-            "numbers": {A}, "hours": {A},
-            "flows": {A}, "sounds": {A}, "codes": {A}, "code-sets": {A},
-            "queues": {A, S}, "agents": {A, S}, "lookups": {A}, "mailboxes": {A, S},
-            "diversions": {A, S}, "alerts": {A, S},
+            "numbers": {A},
+            "hours": {A},
+            "flows": {A},
+            "sounds": {A},
+            "codes": {A},
+            "code-sets": {A},
+            "queues": {A, S},
+            "agents": {A, S},
+            "lookups": {A},
+            "mailboxes": {A, S},
+            "diversions": {A, S},
+            "alerts": {A, S},
         }.items()
         for row in [
             ("get", f"/{name}", {A, S, R}),
@@ -42,8 +50,7 @@ RIGHTS = [
     ("get", f"/flows/{NOTHING}/versions", {A, S, R}),
     ("get", f"/flows/{NOTHING}/compare", {A, S, R}),
     *[("post", f"/flows/{NOTHING}/{what}", {A, S, R}) for what in ("routes", "try", "run-trials")],
-    *[("post", f"/flows/{NOTHING}/{what}", {A})
-      for what in ("trials", "bring-back", "unschedule")],
+    *[("post", f"/flows/{NOTHING}/{what}", {A}) for what in ("trials", "bring-back", "unschedule")],
     ("get", f"/flows/{NOTHING}/file", {A, S, R}),
     ("post", "/flows/preview", {A, S, R}),
     ("post", "/flows/import", {A}),
@@ -106,10 +113,28 @@ RIGHTS = [
     ("get", "/contacts/find", {A, S, R}),
     ("get", "/contacts/records", {A, S, R}),
     ("get", f"/contacts/{NOTHING}/course", {A, S, R}),
-    *[("get", f"/reports/{name}", {A, S, R}) for name in (
-        "queues", "queues/sum", "queues/sheet", "codes", "codes/contacts", "agents", "hours",
-        "usage", "own", "usual", f"usual/{NOTHING}", "measures", "in-use", "saved", "saved/files",
-        "files/0", f"flows/{NOTHING}")],
+    *[
+        ("get", f"/reports/{name}", {A, S, R})
+        for name in (
+            "queues",
+            "queues/sum",
+            "queues/sheet",
+            "codes",
+            "codes/contacts",
+            "agents",
+            "hours",
+            "usage",
+            "own",
+            "usual",
+            f"usual/{NOTHING}",
+            "measures",
+            "in-use",
+            "saved",
+            "saved/files",
+            "files/0",
+            f"flows/{NOTHING}",
+        )
+    ],
     ("post", "/reports/saved", {A, S, R}),
     ("delete", "/reports/saved/0", {A, S, R}),
     ("get", "/callbacks", {A, S, R}),
@@ -158,7 +183,7 @@ RIGHTS = [
     ("get", "/glance/queues", {A, S, R}),
     ("get", "/glance/agents", {A, S, R}),
     ("get", "/reports/agents/sum?figure=legs", {A, S, R}),
-]  # fmt: skip
+]
 
 
 class RightsTests(TestCase):
@@ -229,11 +254,12 @@ class SignInTests(TestCase):
                 AccessAttempt.objects.all().delete()
                 codes = [
                     self.client.post(
-                        "/api/v1/session", {"username": name, "password": "harbour-light"},
+                        "/api/v1/session",
+                        {"username": name, "password": "harbour-light"},
                         headers={"X-Forwarded-For": f"203.0.113.{i}"},
                     ).status_code
                     for i, name in enumerate(names)
-                ]  # fmt: skip
+                ]
                 self.assertEqual(codes, [400, 400, 400, 429])
         AccessFailureLog.objects.update(attempt_time=timezone.now() - timedelta(minutes=6))
         AccessAttempt.objects.all().delete()
@@ -251,9 +277,7 @@ class PeopleTests(TestCase):
         return self.client.post("/api/v1/people", values)
 
     def sign_in(self, username, password):
-        answer = APIClient().post(
-            "/api/v1/session", {"username": username, "password": password}
-        )  # fmt: skip
+        answer = APIClient().post("/api/v1/session", {"username": username, "password": password})
         return answer.status_code
 
     def test_a_supervisor_is_made_with_teams_signs_in_is_disabled_and_enabled(self):
@@ -335,9 +359,9 @@ class PeopleTests(TestCase):
         agent = people.agent(self.admin, "Nerys Vaughan", "411", password="harbour-light-9")
         self.client.post(f"/api/v1/agents/{agent.pk}/leave", {})
         self.assertEqual(self.sign_in("nerys", "harbour-light-9"), 400)
-        again = self.client.post("/api/v1/agents", {
-            "name": "Nerys Vaughan", "extension": "412", "username": "nerys",
-        })  # fmt: skip
+        again = self.client.post(
+            "/api/v1/agents", {"name": "Nerys Vaughan", "extension": "412", "username": "nerys"}
+        )
         self.assertIn("disabled", again.json()["fields"]["username"][0])
         removed = Change.objects.get(kind="agent", verb="removed")
         undone = self.client.post(f"/api/v1/changes/{removed.pk}/undo", {})

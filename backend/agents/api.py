@@ -50,9 +50,7 @@ class AgentSerializer(ItemSerializer):
     languages = serializers.ListField(
         child=serializers.ChoiceField(["en", "cy"]), required=False, max_length=10
     )
-    skills = serializers.DictField(
-        child=serializers.IntegerField(min_value=1, max_value=10), required=False
-    )
+    skills = serializers.DictField(child=serializers.IntegerField(min_value=1, max_value=10), required=False)
     team_name = serializers.CharField(source="team.name", default="", read_only=True)
     outside_number = serializers.CharField(max_length=40, required=False, allow_blank=True)
     staff_number = serializers.CharField(max_length=20, required=False, allow_blank=True)
@@ -60,9 +58,21 @@ class AgentSerializer(ItemSerializer):
     class Meta:
         model = Agent
         fields = [
-            "id", "revision", "updated_at", "name", "extension", "staff_number", "team",
-            "team_name", "site", "languages", "skills", "outside_number", "username", "password",
-        ]  # fmt: skip
+            "id",
+            "revision",
+            "updated_at",
+            "name",
+            "extension",
+            "staff_number",
+            "team",
+            "team_name",
+            "site",
+            "languages",
+            "skills",
+            "outside_number",
+            "username",
+            "password",
+        ]
 
     def validate_outside_number(self, typed: str) -> str:
         try:
@@ -71,9 +81,7 @@ class AgentSerializer(ItemSerializer):
             raise serializers.ValidationError(str(error)) from None
 
     def validate_staff_number(self, typed: str) -> str:
-        others = Agent.objects.filter(staff_number=typed).exclude(
-            pk=getattr(self.instance, "pk", None)
-        )
+        others = Agent.objects.filter(staff_number=typed).exclude(pk=getattr(self.instance, "pk", None))
         if typed and others.exists():
             raise serializers.ValidationError(f"{typed} is {others[0].name} already.")
         return typed
@@ -117,19 +125,19 @@ class FileSerializer(Form):
 def _told_of(found: files.Found) -> dict[str, Any]:
     new = sum(line.agent is None for line in found.lines)
     return {
-        "new": new, "changed": len(found.lines) - new, "same": found.same,
+        "new": new,
+        "changed": len(found.lines) - new,
+        "same": found.same,
         "bad": [line._asdict() for line in found.bad[: files.MOST_NAMED]],
         "bad_count": len(found.bad),
-    }  # fmt: skip
+    }
 
 
 class BulkSerializer(Form):
     """What several agents get alike; what is not named stays. A level of None takes a skill."""
 
     ids = serializers.ListField(child=serializers.UUIDField(), min_length=1, max_length=2000)
-    team = serializers.PrimaryKeyRelatedField(
-        queryset=Team.objects.all(), required=False, allow_null=True
-    )
+    team = serializers.PrimaryKeyRelatedField(queryset=Team.objects.all(), required=False, allow_null=True)
     site = serializers.CharField(max_length=60, required=False, allow_blank=True)
     languages = serializers.ListField(
         child=serializers.ChoiceField(["en", "cy"]), required=False, max_length=10
@@ -156,9 +164,14 @@ class BulkDoneSerializer(Form):
 LARGEST_FILE = 2 * 1024 * 1024
 #: Which column of the file a value comes from.
 _COLUMN_OF = {
-    "extension": "Extension", "name": "Name", "site": "Site", "languages": "Languages",
-    "skills": "Skills", "outside_number": "Outside number", "username": "Signs in as",
-}  # fmt: skip
+    "extension": "Extension",
+    "name": "Name",
+    "site": "Site",
+    "languages": "Languages",
+    "skills": "Skills",
+    "outside_number": "Outside number",
+    "username": "Signs in as",
+}
 
 
 class AgentViewSet(ItemViewSet):
@@ -248,16 +261,27 @@ class TeamSerializer(ItemSerializer):
     wrap_limit_s = limit_field("How long somebody wraps up before that (s); 0: never.")
     away_limit_s = limit_field("How long somebody is away before that (s); 0: never.")
     missed_limit = serializers.IntegerField(
-        min_value=0, max_value=LAST, required=False,
+        min_value=0,
+        max_value=LAST,
+        required=False,
         help_text="How many of the last five rings are missed before that; 0: never.",
-    )  # fmt: skip
+    )
 
     class Meta:
         model = Team
         fields = [
-            "id", "revision", "updated_at", "name", "supervisors", "supervisor_names",
-            "talk_limit_s", "wrap_limit_s", "away_limit_s", "missed_limit", "agent_count",
-        ]  # fmt: skip
+            "id",
+            "revision",
+            "updated_at",
+            "name",
+            "supervisors",
+            "supervisor_names",
+            "talk_limit_s",
+            "wrap_limit_s",
+            "away_limit_s",
+            "missed_limit",
+            "agent_count",
+        ]
 
     def get_supervisor_names(self, team: Team) -> list[str]:
         return [person.full_name for person in team.supervisors.all()]
@@ -444,20 +468,29 @@ def _rules_told(team: Team | None, agent: Agent | None) -> dict[str, Any]:
     counted = resolve(layers)
     rows = [
         {
-            "name": s.name, "choices": list(s.choices), "least": s.least, "most": s.most,
-            "unit": s.unit, "kind": s.kind, "counts": counted[s.name]._asdict(),
+            "name": s.name,
+            "choices": list(s.choices),
+            "least": s.least,
+            "most": s.most,
+            "unit": s.unit,
+            "kind": s.kind,
+            "counts": counted[s.name]._asdict(),
             "centre": layers["centre"].get(s.name, s.default),
-            "team": layers["team"].get(s.name), "agent": layers["agent"].get(s.name),
+            "team": layers["team"].get(s.name),
+            "agent": layers["agent"].get(s.name),
         }
         for s in SETTINGS
-    ]  # fmt: skip
+    ]
     revisions = {
         "centre": centre.revision,
         "team": of_team.revision if of_team else None,
         "agent": of_agent.revision if of_agent else None,
     }
     told = {
-        "team": team.name if team else "", "agent": agent.name if agent else "",
-        "settings": rows, "revisions": revisions, "away_reasons": centre.away_reasons,
-    }  # fmt: skip
+        "team": team.name if team else "",
+        "agent": agent.name if agent else "",
+        "settings": rows,
+        "revisions": revisions,
+        "away_reasons": centre.away_reasons,
+    }
     return dict(HandlingRulesSerializer(told).data)

@@ -17,15 +17,9 @@ class AgentsConfig(AppConfig):
 
         register(RecordedKind("team", models.Team, "Team", "/talk/teams", rights=True))
         register(RecordedKind("skill", models.Skill, "Skill", "/talk/skills"))
-        register(
-            RecordedKind("agent", models.Agent, "Agent", "/talk/agents", prune=services.prune_agent)
-        )
+        register(RecordedKind("agent", models.Agent, "Agent", "/talk/agents", prune=services.prune_agent))
         register(RecordedKind("notice", models.Notice, "Notice", "/talk/notices"))
-        register(
-            RecordedKind(
-                "group", models.RingGroup, "Ring group", "/talk/groups", prune=groups.prune
-            )
-        )
+        register(RecordedKind("group", models.RingGroup, "Ring group", "/talk/groups", prune=groups.prune))
         for kind in ("agent", "team"):
             register_use(kind, partial(groups.with_member, kind))
         register_use("mailbox", groups.to_mailbox)
@@ -35,9 +29,14 @@ class AgentsConfig(AppConfig):
         register_use("team", services.notices_for)
         register_use("skill", services.agents_with_skill)
         register(
-            RecordedKind("handling_rules", models.HandlingRules, "Handling rules", "/talk/rules",
-                 prune=services.prune_rules)
-        )  # fmt: skip
+            RecordedKind(
+                "handling_rules",
+                models.HandlingRules,
+                "Handling rules",
+                "/talk/rules",
+                prune=services.prune_rules,
+            )
+        )
         for kind in ("agent", "queue", "mailbox", "flow", "group"):
             register_use(kind, partial(services.rules_leading_to, kind))
         numbering.register(services.extensions)

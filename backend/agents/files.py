@@ -16,9 +16,16 @@ from web.errors import Refused
 
 #: The file's columns; the first says who is who.
 NAMES = (
-    "Extension", "Name", "Team", "Site", "Languages", "Skills", "Outside number", "Signs in as",
+    "Extension",
+    "Name",
+    "Team",
+    "Site",
+    "Languages",
+    "Skills",
+    "Outside number",
+    "Signs in as",
     "Staff number",
-)  # fmt: skip
+)
 COLUMNS = tuple(Column(name, "text") for name in NAMES)
 MOST_NAMED = 50
 MOST_AGENTS = 2000
@@ -45,10 +52,16 @@ def rows() -> Iterator[dict[str, str]]:
     for agent in Agent.objects.select_related("team", "user"):
         named = sorted((skills[pk], level) for pk, level in agent.skills.items() if pk in skills)
         cells = (
-            agent.extension, agent.name, agent.team.name if agent.team else "", agent.site,
-            " ".join(agent.languages), "; ".join(f"{name} {level}" for name, level in named),
-            agent.outside_number, agent.user.username if agent.user else "", agent.staff_number,
-        )  # fmt: skip
+            agent.extension,
+            agent.name,
+            agent.team.name if agent.team else "",
+            agent.site,
+            " ".join(agent.languages),
+            "; ".join(f"{name} {level}" for name, level in named),
+            agent.outside_number,
+            agent.user.username if agent.user else "",
+            agent.staff_number,
+        )
         yield dict(zip(NAMES, cells, strict=True))
 
 

@@ -27,9 +27,15 @@ def settings(left_out: list[Unreadable] | None = None) -> list[RingGroupSettings
 
 def _settings(group: RingGroup, of_team: Mapping[str, tuple[str, ...]]) -> RingGroupSettings:
     return RingGroupSettings(
-        str(group.pk), group.name, people_of(group.members, of_team), group.way, group.ring_s,
-        group.when_busy, f"mailbox:{group.mailbox_id}" if group.mailbox_id else "", group.language,
-    )  # fmt: skip
+        str(group.pk),
+        group.name,
+        people_of(group.members, of_team),
+        group.way,
+        group.ring_s,
+        group.when_busy,
+        f"mailbox:{group.mailbox_id}" if group.mailbox_id else "",
+        group.language,
+    )
 
 
 def people_of(members: Iterable[str], of_team: Mapping[str, tuple[str, ...]]) -> tuple[str, ...]:
@@ -44,18 +50,14 @@ def people_of(members: Iterable[str], of_team: Mapping[str, tuple[str, ...]]) ->
 def facts() -> dict[str, GroupFacts]:
     """Ring groups as flows see them, by reference."""
     return {
-        f"group:{g.id}": GroupFacts(
-            g.name, len(g.people), g.ring_s * max(1, len(g.rule().rounds)), g.mailbox
-        )
+        f"group:{g.id}": GroupFacts(g.name, len(g.people), g.ring_s * max(1, len(g.rule().rounds)), g.mailbox)
         for g in settings()
     }
 
 
 def choices() -> list[tuple[str, str, str]]:
     """Id, name and extension of every group, by name."""
-    return [
-        (str(pk), n, e) for pk, n, e in RingGroup.objects.values_list("pk", "name", "extension")
-    ]
+    return [(str(pk), n, e) for pk, n, e in RingGroup.objects.values_list("pk", "name", "extension")]
 
 
 def there(members: Iterable[str]) -> list[str]:
@@ -64,9 +66,7 @@ def there(members: Iterable[str]) -> list[str]:
     found: set[str] = set()
     for kind, model in (("agent", Agent), ("team", Team)):
         ids = [m.partition(":")[2] for m in wanted if m.startswith(f"{kind}:")]
-        found |= {
-            f"{kind}:{pk}" for pk in model.objects.filter(pk__in=ids).values_list("pk", flat=True)
-        }
+        found |= {f"{kind}:{pk}" for pk in model.objects.filter(pk__in=ids).values_list("pk", flat=True)}
     return [member for member in wanted if member in found]
 
 

@@ -35,9 +35,20 @@ class RingGroupSerializer(ItemSerializer):
     class Meta:
         model = RingGroup
         fields = [
-            "id", "revision", "updated_at", "name", "extension", "members", "member_names",
-            "people", "way", "ring_s", "when_busy", "mailbox", "language",
-        ]  # fmt: skip
+            "id",
+            "revision",
+            "updated_at",
+            "name",
+            "extension",
+            "members",
+            "member_names",
+            "people",
+            "way",
+            "ring_s",
+            "when_busy",
+            "mailbox",
+            "language",
+        ]
 
     def _known(self) -> dict[str, object]:
         known: dict[str, object] = self.context.setdefault("known", {})

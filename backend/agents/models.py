@@ -41,9 +41,7 @@ class Agent(Described):
 
     name = models.CharField(max_length=120)
     extension = models.CharField(max_length=6, unique=True)
-    team = models.ForeignKey(
-        Team, null=True, blank=True, on_delete=models.PROTECT, related_name="agents"
-    )
+    team = models.ForeignKey(Team, null=True, blank=True, on_delete=models.PROTECT, related_name="agents")
     site = models.CharField(max_length=60, blank=True)
     #: What the personnel office calls them; nobody else has it.
     staff_number = models.CharField(max_length=20, blank=True)
@@ -51,9 +49,7 @@ class Agent(Described):
     outside_number = models.CharField(max_length=16, blank=True)
     languages = models.JSONField(default=list, blank=True)
     skills = models.JSONField(default=dict, blank=True)
-    user = models.OneToOneField(
-        settings.AUTH_USER_MODEL, null=True, blank=True, on_delete=models.SET_NULL
-    )
+    user = models.OneToOneField(settings.AUTH_USER_MODEL, null=True, blank=True, on_delete=models.SET_NULL)
 
     class Meta:
         ordering = ["name"]

@@ -27,9 +27,12 @@ class PersonSerializer(ItemSerializer):
         write_only=True, required=False, allow_blank=True, max_length=200, trim_whitespace=False
     )
     teams = serializers.PrimaryKeyRelatedField(
-        source="supervised_teams", many=True, queryset=all_teams(), required=False,
+        source="supervised_teams",
+        many=True,
+        queryset=all_teams(),
+        required=False,
         pk_field=serializers.UUIDField(),
-    )  # fmt: skip
+    )
     extension = serializers.CharField(max_length=6, required=False, allow_blank=True)
     agent = serializers.UUIDField(source="agent.pk", read_only=True, allow_null=True, default=None)
     last_login = serializers.DateTimeField(read_only=True, allow_null=True)
@@ -37,9 +40,20 @@ class PersonSerializer(ItemSerializer):
     class Meta:
         model = get_user_model()
         fields = [
-            "id", "revision", "updated_at", "full_name", "username", "password", "role",
-            "is_active", "teams", "extension", "agent", "last_login", "password_set_at",
-        ]  # fmt: skip
+            "id",
+            "revision",
+            "updated_at",
+            "full_name",
+            "username",
+            "password",
+            "role",
+            "is_active",
+            "teams",
+            "extension",
+            "agent",
+            "last_login",
+            "password_set_at",
+        ]
         read_only_fields = ["password_set_at"]
 
     def to_representation(self, person: AbstractBaseUser) -> dict[str, Any]:
@@ -79,9 +93,7 @@ class PersonViewSet(ItemViewSet):
     def keep(self, instance: AbstractBaseUser, revision: int, values: dict[str, Any]) -> None:
         self._with_the_rest(instance, revision, values)
 
-    def _with_the_rest(
-        self, person: Any, revision: int | None, values: dict[str, Any]
-    ) -> AbstractBaseUser:
+    def _with_the_rest(self, person: Any, revision: int | None, values: dict[str, Any]) -> AbstractBaseUser:
         """A person with their teams and their agent, all or nothing."""
         by = self.request.user
         teams = values.pop("supervised_teams", None)

@@ -30,18 +30,33 @@ _LIMITS = ("team__talk_limit_s", "team__wrap_limit_s", "team__away_limit_s", "te
 def agents() -> dict[str, AgentFacts]:
     """Every agent, by id."""
     rows = Agent.objects.values_list(
-        "pk", "name", "extension", "team__name", "team", "skills", "languages",
-        "outside_number", "staff_number", "site", *_LIMITS,
-    )  # fmt: skip
+        "pk",
+        "name",
+        "extension",
+        "team__name",
+        "team",
+        "skills",
+        "languages",
+        "outside_number",
+        "staff_number",
+        "site",
+        *_LIMITS,
+    )
     return {
         str(pk): AgentFacts(
-            str(pk), name, extension, team or "", str(team_id or ""),
-            {**skills, **{LANGUAGE + language: HIGHEST for language in languages}}, outside,
-            staff, LookLimits(*limits) if team_id else LookLimits(), site,
+            str(pk),
+            name,
+            extension,
+            team or "",
+            str(team_id or ""),
+            {**skills, **{LANGUAGE + language: HIGHEST for language in languages}},
+            outside,
+            staff,
+            LookLimits(*limits) if team_id else LookLimits(),
+            site,
         )
-        for pk, name, extension, team, team_id, skills, languages, outside, staff, site, *limits
-        in rows
-    }  # fmt: skip
+        for pk, name, extension, team, team_id, skills, languages, outside, staff, site, *limits in rows
+    }
 
 
 def skills() -> dict[str, str]:
@@ -77,9 +92,7 @@ def reached(user: Any) -> frozenset[str] | None:
     """The teams that a supervisor reaches; None for an administrator, who reaches everybody."""
     if getattr(user, "role", "") != ROLES.SUPERVISOR:
         return None
-    return frozenset(
-        str(pk) for pk in Team.objects.filter(supervisors=user).values_list("pk", flat=True)
-    )
+    return frozenset(str(pk) for pk in Team.objects.filter(supervisors=user).values_list("pk", flat=True))
 
 
 def reaches(user: Any, agent: str) -> bool:
@@ -127,9 +140,7 @@ def prune_rules(values: dict[str, Any]) -> list[str]:
 def rules_leading_to(kind: str, identity: str) -> list[Use]:
     """The handling rules by which help or an emergency goes to somebody."""
     reference = f"{kind}:{identity}"
-    found = HandlingRules.objects.filter(
-        Q(values__help_to=reference) | Q(values__emergency_to=reference)
-    )
+    found = HandlingRules.objects.filter(Q(values__help_to=reference) | Q(values__emergency_to=reference))
     return [Use("handling_rules", str(r.pk), r.title, "whom agents call") for r in found]
 
 
@@ -163,9 +174,7 @@ def agent_with(identity: str) -> Agent | None:
 
 def rules() -> HandlingRules:
     """The centre's handling rules; made with their defaults when first asked for."""
-    found, _ = HandlingRules.objects.get_or_create(
-        pk=RULES_ID, defaults={"away_reasons": DEFAULT_REASONS}
-    )
+    found, _ = HandlingRules.objects.get_or_create(pk=RULES_ID, defaults={"away_reasons": DEFAULT_REASONS})
     return found
 
 
@@ -176,9 +185,13 @@ def layer_of(team: str = "", agent: str = "") -> HandlingRules | None:
 
 
 def set_layer(
-    user: Any, layer: HandlingRules | None, revision: int | None, changed: dict[str, Any],
-    team: str = "", agent: str = "",
-) -> HandlingRules:  # fmt: skip
+    user: Any,
+    layer: HandlingRules | None,
+    revision: int | None,
+    changed: dict[str, Any],
+    team: str = "",
+    agent: str = "",
+) -> HandlingRules:
     """Set or clear (None) some rules of a layer.
 
     Raises:
@@ -212,16 +225,17 @@ def notices() -> list[NoticeFacts]:
     found = Notice.objects.filter(until__gt=site_now()).prefetch_related("teams")
     return [
         NoticeFacts(
-            str(n.pk), n.text, frozenset(str(team.pk) for team in n.teams.all()),
-            round(n.since.timestamp() * 1000), round(n.until.timestamp() * 1000),
+            str(n.pk),
+            n.text,
+            frozenset(str(team.pk) for team in n.teams.all()),
+            round(n.since.timestamp() * 1000),
+            round(n.until.timestamp() * 1000),
         )
         for n in found
-    ]  # fmt: skip
+    ]
 
 
-def make_agent(
-    user: Any, *, username: str = "", password: str | None = None, **values: Any
-) -> Agent:
+def make_agent(user: Any, *, username: str = "", password: str | None = None, **values: Any) -> Agent:
     """A new agent, with a sign-in where `username` is given."""
     with transaction.atomic():
         person = None
@@ -247,9 +261,7 @@ def change_agent(
         changed = config_store.change(user, agent, revision, **values)
         if changed.user is not None:
             renamed = {} if username is None else {"username": sign_in_name(username)}
-            change_user(
-                user, changed.user, password=password, full_name=changed.name, **renamed
-            )  # fmt: skip
+            change_user(user, changed.user, password=password, full_name=changed.name, **renamed)
     return changed
 
 
@@ -287,7 +299,6 @@ def set_teams(by: Any, supervisor: Any, wanted: Iterable[Team]) -> None:
 def search(text: str) -> list[Use]:
     """Agents whose name or extension holds a text."""
     found = (
-        Agent.objects.filter(name__icontains=text)[:5]
-        or Agent.objects.filter(extension__startswith=text)[:5]
+        Agent.objects.filter(name__icontains=text)[:5] or Agent.objects.filter(extension__startswith=text)[:5]
     )
     return [Use("agent", str(a.pk), a.name, f"agent, {a.extension}") for a in found]

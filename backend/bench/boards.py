@@ -54,8 +54,9 @@ def _crowd() -> list[str]:
         make_agent(admin, name=f"Agent {number}", extension=f"{60000 + number}")
     everybody = list(Agent.objects.all())
     for number in range(QUEUES - Queue.objects.count()):
-        config_store.create(admin, Queue, name=f"Desk {number}", finished=True,
-                            members=everybody[number::QUEUES])  # fmt: skip
+        config_store.create(
+            admin, Queue, name=f"Desk {number}", finished=True, members=everybody[number::QUEUES]
+        )
     crowd = StandIns.objects.get(site=settings.EXCHANGE_SITE)
     crowd.on, crowd.agents, crowd.load, crowd.speed = True, AGENTS, 6.0, SPEED
     crowd.people = {}
@@ -121,16 +122,20 @@ def _in_a_browser(address: str, cookies: dict[str, str]) -> None:
         cost = cost_of(person, 30)
     finally:
         person.browser.quit()
-    print(f"  the floor in a browser takes {cost.page * 100:.0f} % of a core, drawn without a "
-          f"graphics card ({WANTED_OF_A_CORE * 100:.0f} % is wanted); "
-          f"its main thread is busy {cost.busy * 100:.0f} %")  # fmt: skip
+    print(
+        f"  the floor in a browser takes {cost.page * 100:.0f} % of a core, drawn without a "
+        f"graphics card ({WANTED_OF_A_CORE * 100:.0f} % is wanted); "
+        f"its main thread is busy {cost.busy * 100:.0f} %"
+    )
 
 
 async def _open(address: str, cookie: str, understood: dict[str, Any]) -> Board:
     line = await connect(
-        f"ws://{address}/ws/live", origin=f"http://{address}",  # type: ignore[arg-type]
-        additional_headers={"Cookie": cookie}, max_size=None,
-    )  # fmt: skip
+        f"ws://{address}/ws/live",
+        origin=f"http://{address}",  # type: ignore[arg-type]
+        additional_headers={"Cookie": cookie},
+        max_size=None,
+    )
     await line.send(json.dumps({"watch": "floor"}))
     return Board(line, understood)
 
@@ -184,8 +189,10 @@ async def _tried(address: str, cookie: str, who: list[str]) -> bool:
     for task in tasks:
         task.cancel()
     p99 = late[len(late) * 99 // 100]
-    print(f"  {len(late)} changes on {len(reading)} boards: 99 % within {p99:.2f} s of the answer, "
-          f"the latest {late[-1]:.2f} s")  # fmt: skip
+    print(
+        f"  {len(late)} changes on {len(reading)} boards: 99 % within {p99:.2f} s of the answer, "
+        f"the latest {late[-1]:.2f} s"
+    )
     print(f"  a board is told at most {often:.1f} times a second, of {pace:.0f} contacts a second")
     return p99 <= LATEST_S and often <= MOST_A_SECOND and max(beside) < max(1.0, 4 * max(alone))
 

@@ -49,21 +49,23 @@ def fill() -> tuple[APIClient, str]:
     number.objects.bulk_create(
         number(address=f"+4416{i:08}", label=f"Desk {i}", flow=flow) for i in range(MANY)
     )
-    agent.objects.bulk_create(
-        agent(name=f"Agent {i}", extension=str(100_000 + i)) for i in range(MANY)
-    )
+    agent.objects.bulk_create(agent(name=f"Agent {i}", extension=str(100_000 + i)) for i in range(MANY))
     sound.objects.bulk_create(sound(name=f"Sound {i}") for i in range(MANY))
     mailbox.objects.bulk_create(mailbox(name=f"Mailbox {i}") for i in range(MANY))
     flows.objects.bulk_create(flows(name=f"Flow {i}", draft=flow.draft) for i in range(MANY))
     Contact.objects.bulk_create(
-        Contact(id=f"bench-{i}", site=settings.EXCHANGE_SITE, number="+441632960000",
-                caller=f"+4477009{i:05}", flow=str(flow.pk), arrived_ms=i)
+        Contact(
+            id=f"bench-{i}",
+            site=settings.EXCHANGE_SITE,
+            number="+441632960000",
+            caller=f"+4477009{i:05}",
+            flow=str(flow.pk),
+            arrived_ms=i,
+        )
         for i in range(MANY)
-    )  # fmt: skip
-    columns = [{"name": "Booking", "type": "text"}, {"name": "People", "type": "number"}]
-    table = people.config_store.create(
-        admin, kind_named("table").model, name="Bench", columns=columns
     )
+    columns = [{"name": "Booking", "type": "text"}, {"name": "People", "type": "number"}]
+    table = people.config_store.create(admin, kind_named("table").model, name="Bench", columns=columns)
     file = "Booking,People\n" + "".join(f"B{i:06},{i}\n" for i in range(ROWS))
     began = time.perf_counter()
     lookups.import_file(admin, table, table.revision, file.encode(), lambda _: None)
@@ -82,19 +84,14 @@ def trials_work(client: APIClient) -> Callable[[int], object]:
     stage = services.stage(draft, catalogue_around(draft, str(flow.pk), {}, services.library))
     saved = trials.save(admin, flow, "Trial 0", setup_of({"keys": ["1"]}), stage)
     kind_named("trial").model.objects.bulk_create(
-        kind_named("trial").model(
-            flow=flow, name=f"Trial {i}", setup=saved.setup, expected=saved.expected
-        )
+        kind_named("trial").model(flow=flow, name=f"Trial {i}", setup=saved.setup, expected=saved.expected)
         for i in range(1, TRIALS)
     )
 
     def work(_: int) -> object:
         body = {"draft": flow.draft}
         answer = client.post(
-            f"/api/v1/flows/{flow.pk}/run-trials",
-            body,
-            format="json",
-            headers={"host": "127.0.0.1"},
+            f"/api/v1/flows/{flow.pk}/run-trials", body, format="json", headers={"host": "127.0.0.1"}
         )
         assert all(row["passed"] for row in answer.json()), answer.content
         return answer
@@ -112,12 +109,16 @@ def main() -> None:
     with transaction.atomic():
         client, table = fill()
         rows = [
-            (f"list of 10,000 {area}",
-             p95_ms(lambda i, a=area: got(client, f"{a}?page_size=50&page={i % 200 + 1}")), 50.0)
+            (
+                f"list of 10,000 {area}",
+                p95_ms(lambda i, a=area: got(client, f"{a}?page_size=50&page={i % 200 + 1}")),
+                50.0,
+            )
             for area in ("numbers", "agents", "sounds", "mailboxes", "flows", "contacts")
-        ]  # fmt: skip
-        rows.append(("find among 10,000 numbers",
-                     p95_ms(lambda i: got(client, f"numbers?search=desk+{i}")), 50.0))  # fmt: skip
+        ]
+        rows.append(
+            ("find among 10,000 numbers", p95_ms(lambda i: got(client, f"numbers?search=desk+{i}")), 50.0)
+        )
         looked = p95_ms(lambda i: lookups.look_up(table, f"b{i * 797:06}"), 1000)
         rows.append(("200 saved trials", p95_ms(trials_work(client), 12), 1000.0))
         rows.append(("look-up in a table of 100,000 rows", looked, 2.0))

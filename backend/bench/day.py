@@ -43,13 +43,21 @@ def serves(agent: int) -> list[int]:
 def _setup() -> Setup:
     words = SpokenText(text="Press a key from 1 to 6.")
     names = [str(number) for number in range(QUEUES)]
-    flow = Flow(start="hello", steps=(
-        Say(id="hello", prompt=words, next="menu"),
-        Menu(id="menu", name=MENU, prompt=words, no_key="end", arms=tuple(
-            MenuArm(key=str(int(name) + 1), next=f"queue-{name}") for name in names)),
-        *(WaitInQueue(id=f"queue-{name}", queue=f"queue:{name}", waited="end") for name in names),
-        End(id="end"),
-    ))  # fmt: skip
+    flow = Flow(
+        start="hello",
+        steps=(
+            Say(id="hello", prompt=words, next="menu"),
+            Menu(
+                id="menu",
+                name=MENU,
+                prompt=words,
+                no_key="end",
+                arms=tuple(MenuArm(key=str(int(name) + 1), next=f"queue-{name}") for name in names),
+            ),
+            *(WaitInQueue(id=f"queue-{name}", queue=f"queue:{name}", waited="end") for name in names),
+            End(id="end"),
+        ),
+    )
     world = Catalogue(queues={f"queue:{name}": QueueFacts(name, True, 3) for name in names})
     line = RunnableFlow("f", "Line", 1, 1, Machine(flow, lambda _: 2_000), world, {})
     members: dict[int, list[str]] = {number: [] for number in range(QUEUES)}
@@ -57,27 +65,47 @@ def _setup() -> Setup:
         for queue in serves(agent):
             members[queue].append(f"a{agent}")
     return Setup(
-        numbers={NUMBER: NumberFacts("n", NUMBER, "Line", "f")}, flows={"f": line},
+        numbers={NUMBER: NumberFacts("n", NUMBER, "Line", "f")},
+        flows={"f": line},
         queues={
-            name: QueueSettings(name, name, True, "#4A6B66", tuple(members[int(name)]), 5, 3600,
-                                20, 80, 5, "A", "", "") for name in names
+            name: QueueSettings(
+                name, name, True, "#4A6B66", tuple(members[int(name)]), 5, 3600, 20, 80, 5, "A", "", ""
+            )
+            for name in names
         },
         agents={f"a{n}": AgentFacts(f"a{n}", f"a{n}", "", "") for n in range(AGENTS)},
         handling=HandlingRule(ring_ms=20_000, longest_wrap_ms=0),
-    )  # fmt: skip
+    )
 
 
 def _traits() -> Traits:
     callers = CallerTraits(
-        patience=Exponential(PATIENCE), least_patience_s=0.0, talk=Exponential(TALK),
+        patience=Exponential(PATIENCE),
+        least_patience_s=0.0,
+        talk=Exponential(TALK),
         shares={MENU: {str(key): 1.0 for key in range(1, QUEUES + 1)}},
-        reacts=Fixed(0.0), robots=0, silent=0, miskeyed=0, leaves=0, called_back=0, speaks=0,
-    )  # fmt: skip
+        reacts=Fixed(0.0),
+        robots=0,
+        silent=0,
+        miskeyed=0,
+        leaves=0,
+        called_back=0,
+        speaks=0,
+    )
     for_ever = Fixed(1e6)
     agents = AgentTraits(
-        answers=Fixed(0.0), missed=0, wraps=Exponential(WRAP), coded=0, held=0, sent_on=0, asks=0,
-        works=for_ever, rests=Fixed(1.0), shift=for_ever, off=Fixed(1.0),
-    )  # fmt: skip
+        answers=Fixed(0.0),
+        missed=0,
+        wraps=Exponential(WRAP),
+        coded=0,
+        held=0,
+        sent_on=0,
+        asks=0,
+        works=for_ever,
+        rests=Fixed(1.0),
+        shift=for_ever,
+        off=Fixed(1.0),
+    )
     return Traits(always(RATE), callers, agents)
 
 
@@ -170,8 +198,10 @@ def compare() -> None:
         (n, took, answered), (m, theirs, share) = ours(seed), in_simpy(seed)
         ratios.append((n / took) / (m / theirs))
         shares.append((answered, share))
-        print(f"a day of 100,000, an hour of it: {n / took:,.0f} contacts a second, "
-              f"simpy {m / theirs:,.0f}; answered {answered:.1%} and {share:.1%}")  # fmt: skip
+        print(
+            f"a day of 100,000, an hour of it: {n / took:,.0f} contacts a second, "
+            f"simpy {m / theirs:,.0f}; answered {answered:.1%} and {share:.1%}"
+        )
     ratio = sorted(ratios)[1]
     print(f"simulation to simpy: {ratio:.3f}")
     FIGURES.parent.mkdir(exist_ok=True)

@@ -96,10 +96,11 @@ def _promises(queue: str) -> Promises:
     )
     waiting = [pk for pk in _waiting(queue) if open_calls.filter(pk=pk).exists()]
     return Promises(
-        waiting, set(Callback.objects.filter(ended_ms=None).values_list("contact", flat=True)),
+        waiting,
+        set(Callback.objects.filter(ended_ms=None).values_list("contact", flat=True)),
         counted.filter(kind=str(Kind.MESSAGE_LEFT)).count(),
         counted.filter(kind=str(Kind.CODED)).count(),
-    )  # fmt: skip
+    )
 
 
 def _wrapping_up() -> str:
@@ -164,9 +165,7 @@ def _try(name: str, queue: str) -> bool:
         }.items()
         if not holds
     ]
-    found = (
-        f"{len(after.waiting)} waiting, {len(after.callbacks)} callbacks, {after.messages} messages"
-    )
+    found = f"{len(after.waiting)} waiting, {len(after.callbacks)} callbacks, {after.messages} messages"
     said = "nothing lost" if not lost else "LOST: " + ", ".join(lost)
     print(f"  {name:<11} answers again after {back_s:4.1f} s; {found}; {said}", flush=True)
     if lost:

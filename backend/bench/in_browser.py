@@ -67,7 +67,4 @@ def cost_of(person: Person, seconds: float) -> Cost:
     time.sleep(seconds)
     after, passed = _used_s(process), time.monotonic() - began
     spent = [(page, used - before.get(one, (page, 0.0))[1]) for one, (page, used) in after.items()]
-    return Cost(
-        sum(used for page, used in spent if page) / passed,
-        (_busy_s(person) - busy) / passed,
-    )
+    return Cost(sum(used for page, used in spent if page) / passed, (_busy_s(person) - busy) / passed)

@@ -69,10 +69,11 @@ def _arrivals(rate: int, seconds: int) -> tuple[list[str], list[int]]:
         leaving = min(max(0, round((passed - STAY_S) * rate)), len(made))
         new = [str(uuid.uuid4()) for _ in range(due - len(made))]
         batch = [
-            _command("call.place", contact=contact, number=NUMBER, caller="+447700900417",
-                     flow="", draft=False)
+            _command(
+                "call.place", contact=contact, number=NUMBER, caller="+447700900417", flow="", draft=False
+            )
             for contact in new
-        ]  # fmt: skip
+        ]
         batch += [_command("call.hang_up", contact=contact) for contact in made[gone:leaving]]
         made += new
         gone = max(gone, leaving)
@@ -100,12 +101,12 @@ def main(words: list[str]) -> int:
     late = asked.annotate(late=F("answered_at") - F("asked_at")).aggregate(most=Max("late"))["most"]
     tenth = asked.annotate(late=F("answered_at") - F("asked_at")).order_by("-late")
     p99 = tenth.values_list("late", flat=True)[tenth.count() // 100].total_seconds()
-    print(f"  arrived {len(made)}, written {len(made) - lost}, lost {lost}, refused {refused}, "
-          f"not ended {open_still}")  # fmt: skip
-    print(f"  events written {Journal.objects.count()}")
     print(
-        f"  from asked to written: 99 % within {p99:.2f} s, the latest {late.total_seconds():.2f} s"
+        f"  arrived {len(made)}, written {len(made) - lost}, lost {lost}, refused {refused}, "
+        f"not ended {open_still}"
     )
+    print(f"  events written {Journal.objects.count()}")
+    print(f"  from asked to written: 99 % within {p99:.2f} s, the latest {late.total_seconds():.2f} s")
     print(f"  memory of the exchange after each tenth, MB: {' '.join(map(str, memory))}")
     good = lost == refused == open_still == 0 and late.total_seconds() <= LATEST_S
     print("  nothing lost, never more than a second behind" if good else "  NOT GOOD ENOUGH")

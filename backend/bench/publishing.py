@@ -29,19 +29,28 @@ def floor(now_ms: int) -> Centre:
     """A centre at work, in which every agent has had forty states in the last hour."""
     queues = {
         str(q): QueueSettings(
-            str(q), f"Desk {q}", True, "#4A6B66", tuple(str(a) for a in range(q, AGENTS, QUEUES)),
-            5, 900, 60, 80, 5, "A", "", "",
+            str(q),
+            f"Desk {q}",
+            True,
+            "#4A6B66",
+            tuple(str(a) for a in range(q, AGENTS, QUEUES)),
+            5,
+            900,
+            60,
+            80,
+            5,
+            "A",
+            "",
+            "",
         )
         for q in range(QUEUES)
-    }  # fmt: skip
+    }
     agents = {
         str(a): AgentFacts(str(a), f"Agent {a}", f"{4000 + a}", f"Team {a % 10}", str(a % 10))
         for a in range(AGENTS)
     }
     numbers = count(1)
-    devices = Devices(
-        lambda: str(next(numbers)), SimulatedLine(), TypedSpeech(), lambda _caller: None
-    )
+    devices = Devices(lambda: str(next(numbers)), SimulatedLine(), TypedSpeech(), lambda _caller: None)
     centre = Centre(Setup(queues=queues, agents=agents, away_reasons=("Break",)), now_ms, devices)
     for agent in agents:
         centre.command("agent.sign_in", {"agent": agent}, now_ms)

@@ -62,9 +62,7 @@ def reference() -> int:
 def long_flow(size: int) -> Flow:
     """Menus of three keys, each to a greeting that leads to the next menu; a queue at the end."""
     words = SpokenText(text="For bookings, press 1. For sailings, press 2. For freight, press 3.")
-    steps: list[Say | Menu | WaitInQueue | End] = [
-        WaitInQueue(id="queue", queue=QUEUE, waited="end")
-    ]
+    steps: list[Say | Menu | WaitInQueue | End] = [WaitInQueue(id="queue", queue=QUEUE, waited="end")]
     steps.append(End(id="end"))
     following = "queue"
     for i in range((size - 2) // 2):
@@ -147,24 +145,27 @@ def routing() -> Callable[[], int]:
 def a_centre() -> Centre:
     """A centre of two agents with one queue, without anything that is kept for show."""
     words = SpokenText(text="For bookings, press 1.")
-    flow = Flow(start="hello", steps=(
-        Say(id="hello", prompt=words, next="menu"),
-        Menu(id="menu", prompt=words, arms=(MenuArm(key="1", next="queue"),), no_key="end"),
-        WaitInQueue(id="queue", queue=QUEUE, waited="end"), End(id="end"),
-    ))  # fmt: skip
+    flow = Flow(
+        start="hello",
+        steps=(
+            Say(id="hello", prompt=words, next="menu"),
+            Menu(id="menu", prompt=words, arms=(MenuArm(key="1", next="queue"),), no_key="end"),
+            WaitInQueue(id="queue", queue=QUEUE, waited="end"),
+            End(id="end"),
+        ),
+    )
     runs = RunnableFlow("f", "Line", 1, 1, Machine(flow, lambda _: 2_000), WORLD, {})
-    queue = QueueSettings(
-        "1", "Desk", True, "#4A6B66", ("ann", "bea"), 5, 900, 60, 80, 5, "A", "set", ""
-    )
+    queue = QueueSettings("1", "Desk", True, "#4A6B66", ("ann", "bea"), 5, 900, 60, 80, 5, "A", "set", "")
     setup = Setup(
-        numbers={NUMBER: NumberFacts("n", NUMBER, "Line", "f")}, flows={"f": runs},
-        queues={"1": queue}, agents={n: AgentFacts(n, n, "", "") for n in ("ann", "bea")},
-        codes={"set": [CodeFacts("code", "New booking", "11", "")]}, handling=HandlingRule(),
-    )  # fmt: skip
-    numbers = count(1)
-    devices = Devices(
-        lambda: str(next(numbers)), SimulatedLine(), TypedSpeech(), lambda _caller: None
+        numbers={NUMBER: NumberFacts("n", NUMBER, "Line", "f")},
+        flows={"f": runs},
+        queues={"1": queue},
+        agents={n: AgentFacts(n, n, "", "") for n in ("ann", "bea")},
+        codes={"set": [CodeFacts("code", "New booking", "11", "")]},
+        handling=HandlingRule(),
     )
+    numbers = count(1)
+    devices = Devices(lambda: str(next(numbers)), SimulatedLine(), TypedSpeech(), lambda _caller: None)
     return Centre(setup, NOON, devices, Keeps(shown=False, explained=False))
 
 
@@ -224,11 +225,7 @@ def main() -> None:
         ("checks of a flow of 1,000 steps", best_of(3, lambda: bool(check(flow, WORLD)) or 1), 0.1),
         ("fates of a flow of 1,000 steps", best_of(3, lambda: len(fates(flow)) and 1), None),
         ("a step of the runner", best_of(5, running()), 10e-6),
-        (
-            "a routing decision, 1,000 agents, 50 queues, 500 waiting",
-            best_of(3, routing()),
-            50e-6,
-        ),
+        ("a routing decision, 1,000 agents, 50 queues, 500 waiting", best_of(3, routing()), 50e-6),
         ("a contact in the centre, with nothing kept for show", best_of(5, contacts()), None),
         ("telling a floor of 200 agents, 20 queues, a round", best_of(5, publishing(NOON)), 5e-3),
     ]
@@ -236,9 +233,7 @@ def main() -> None:
     for name, seconds, budget in rows:
         share = f"{seconds / budget:9.2f}x" if budget else ""
         allowed = f"{budget * 1e6:,.0f} µs" if budget else ""
-        print(
-            f"{name:58} {seconds * 1e6:9,.1f} µs {allowed:>10} {share:>10} {seconds / pace:12.6f}x"
-        )
+        print(f"{name:58} {seconds * 1e6:9,.1f} µs {allowed:>10} {share:>10} {seconds / pace:12.6f}x")
     print(f"a contact in the centre, by part: {shares(contacts())}")
     print(f"reference: a million additions, {pace * 1e3:.1f} ms")
     compare()

@@ -25,10 +25,22 @@ RUNS = 30
 CALLERS, BEGINNING_S = 1_000, 20 * SERVICE_S
 #: Servers, load (of all servers), mean patience (s; None waits for ever; 2 s is nearly loss).
 CASES = (
-    (1, 0.5, None), (1, 0.8, 120.0), (2, 1.5, 60.0), (5, 0.7, None), (5, 1.0, 120.0),
-    (5, 1.2, 2.0), (20, 0.85, None), (20, 1.0, 90.0), (20, 1.5, 240.0), (50, 0.9, 120.0),
-    (50, 1.1, 2.0), (100, 1.0, 60.0), (200, 0.5, 120.0), (200, 1.0, 120.0), (200, 1.5, 120.0),
-)  # fmt: skip
+    (1, 0.5, None),
+    (1, 0.8, 120.0),
+    (2, 1.5, 60.0),
+    (5, 0.7, None),
+    (5, 1.0, 120.0),
+    (5, 1.2, 2.0),
+    (20, 0.85, None),
+    (20, 1.0, 90.0),
+    (20, 1.5, 240.0),
+    (50, 0.9, 120.0),
+    (50, 1.1, 2.0),
+    (100, 1.0, 60.0),
+    (200, 0.5, 120.0),
+    (200, 1.0, 120.0),
+    (200, 1.5, 120.0),
+)
 #: Servers, and what of them callers of the first priority and the others keep busy.
 PRIORITIES = ((3, 0.3, 0.45), (10, 0.4, 0.45))
 
@@ -48,9 +60,11 @@ def _erlang(servers: int, load: float, patience_s: float | None) -> Case:
     found = with_patience(servers, rate, SERVICE_S, patience_s)
     expected = found._asdict() if patience_s else {"waits": found.waits, "wait_s": found.wait_s}
     return Case(
-        f"{servers} agents, load {load}, {kind}", textbook.setup([(5, range(servers))]),
-        _plan([rate], patience_s), {"q0": expected},
-    )  # fmt: skip
+        f"{servers} agents, load {load}, {kind}",
+        textbook.setup([(5, range(servers))]),
+        _plan([rate], patience_s),
+        {"q0": expected},
+    )
 
 
 def _priorities(servers: int, high: float, low: float) -> Case:
@@ -58,19 +72,22 @@ def _priorities(servers: int, high: float, low: float) -> Case:
     waits = two_priorities(servers, *rates, SERVICE_S)
     return Case(
         f"{servers} agents, two priorities, loads {high} and {low}",
-        textbook.setup([(9, range(servers)), (1, range(servers))]), _plan(rates, None),
+        textbook.setup([(9, range(servers)), (1, range(servers))]),
+        _plan(rates, None),
         {f"q{n}": {"wait_s": wait_s} for n, wait_s in enumerate(waits)},
-    )  # fmt: skip
+    )
 
 
 def _plan(rates: list[float], patience_s: float | None) -> Plan:
     # Few servers forget slowly: their runs are longer in services.
     length_s = BEGINNING_S + max(CALLERS / sum(rates), 30 * SERVICE_S)
     return Plan(
-        textbook.BEGINS_MS, length_s * 1000 / DAY_MS,
+        textbook.BEGINS_MS,
+        length_s * 1000 / DAY_MS,
         textbook.traits(rates, SERVICE_S, patience_s),
-        warm_up_ms=round(BEGINNING_S * 1000), all_in_s=0,
-    )  # fmt: skip
+        warm_up_ms=round(BEGINNING_S * 1000),
+        all_in_s=0,
+    )
 
 
 def _cases() -> list[Case]:

@@ -24,12 +24,21 @@ from demo.scenario import PASSWORD
 from testkit import processes, runner
 
 _FLAGS = (
-    "--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
-    "--disable-background-networking", "--disable-component-update", "--disable-sync",
-    "--disable-dev-shm-usage", "--hide-scrollbars",
-    "--lang=en-GB", "--use-fake-device-for-media-stream",
-    "--use-fake-ui-for-media-stream", "--autoplay-policy=no-user-gesture-required",
-)  # fmt: skip
+    "--headless=new",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--disable-dev-shm-usage",
+    "--hide-scrollbars",
+    "--lang=en-GB",
+    "--use-fake-device-for-media-stream",
+    "--use-fake-ui-for-media-stream",
+    "--autoplay-policy=no-user-gesture-required",
+)
 
 #: What an element is called, worked out well enough for our own pages.
 _CALLED = """
@@ -130,9 +139,7 @@ def _new_browser() -> webdriver.Chrome:
     ahead_ms = int(os.environ.get("HAZERIDGE_TEST_AHEAD_MS", "0"))
     if ahead_ms:
         # The browser itself runs in real time: what would drive it waits by its clock.
-        browser.execute_cdp_cmd(
-            "Page.addScriptToEvaluateOnNewDocument", {"source": _AHEAD % ahead_ms}
-        )
+        browser.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": _AHEAD % ahead_ms})
     return browser
 
 
@@ -246,9 +253,7 @@ class Person:
         """The first visible element of a role whose name begins with `name`."""
 
         def look() -> WebElement | None:
-            found: WebElement | None = self.browser.execute_script(
-                _FIND, _SELECTORS[role], name, exact
-            )
+            found: WebElement | None = self.browser.execute_script(_FIND, _SELECTORS[role], name, exact)
             return found
 
         try:

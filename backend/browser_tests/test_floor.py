@@ -189,15 +189,17 @@ class SupervisorTests(ServedTestCase):
         day = "period=today&by=60"
         for queue, shown in self.live("floor")["queues"].items():
             figures = shown["figures"]
-            report = client.get(f"/api/v1/reports/queues?{day}&queues={queue}").json()["total"][
-                "figures"
-            ]
+            report = client.get(f"/api/v1/reports/queues?{day}&queues={queue}").json()["total"]["figures"]
             for name in ("offered", "answered", "abandoned", "answered_late", "abandoned_late"):
                 self.assertEqual(report[name], figures[name], (shown["name"], name))
             late = figures["answered_late"] + figures["abandoned_late"]
             deepa.go(f"/learn/floor?queue={queue}")
-            deepa.sees(f"Offered {figures['offered']} ", f"Answered {figures['answered']} ",
-                       f"Abandoned {figures['abandoned']} ", f"Late {late} ")  # fmt: skip
+            deepa.sees(
+                f"Offered {figures['offered']} ",
+                f"Answered {figures['answered']} ",
+                f"Abandoned {figures['abandoned']} ",
+                f"Late {late} ",
+            )
         strip = self.live("strip")["figures"]
         found = client.get("/api/v1/contacts/find?period=today&callback=no").json()
         self.assertEqual(found["count"], strip["arrived"])

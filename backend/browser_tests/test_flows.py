@@ -8,9 +8,14 @@ from browser_tests.served import ServedTestCase
 
 #: What is typed in the list of kinds, and the stop that it makes.
 KINDS = {
-    "music": "music-1", "say": "say-3", "repeat": "repeat-1", "check": "hours-1",
-    "label": "label-1", "set": "set-1", "call ends": "end-1",
-}  # fmt: skip
+    "music": "music-1",
+    "say": "say-3",
+    "repeat": "repeat-1",
+    "check": "hours-1",
+    "label": "label-1",
+    "set": "set-1",
+    "call ends": "end-1",
+}
 
 
 class EditingTests(ServedTestCase):
@@ -253,9 +258,7 @@ def overlapping(boxes, slack=3):
     pairs = []
     for i, (stop, words, left, top, right, bottom) in enumerate(boxes):
         for other, their, l2, t2, r2, b2 in boxes[i + 1 :]:
-            apart = (
-                right - slack < l2 or r2 - slack < left or bottom - slack < t2 or b2 < top + slack
-            )
+            apart = right - slack < l2 or r2 - slack < left or bottom - slack < t2 or b2 < top + slack
             if stop != other and not apart:
                 pairs.append((stop, words, other, their))
     return pairs

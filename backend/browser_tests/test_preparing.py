@@ -208,10 +208,17 @@ class HoursTests(ServedTestCase):
     def test_a_calendar_file_is_looked_at_before_it_is_taken_in(self):
         feast = datetime.now(UTC).date() + timedelta(days=100)
         lines = (
-            "BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//x//y//EN", "BEGIN:VEVENT", "UID:1",
-            "SUMMARY:Harbour feast", f"DTSTART;VALUE=DATE:{feast:%Y%m%d}", "END:VEVENT",
-            "END:VCALENDAR", "",
-        )  # fmt: skip
+            "BEGIN:VCALENDAR",
+            "VERSION:2.0",
+            "PRODID:-//x//y//EN",
+            "BEGIN:VEVENT",
+            "UID:1",
+            "SUMMARY:Harbour feast",
+            f"DTSTART;VALUE=DATE:{feast:%Y%m%d}",
+            "END:VEVENT",
+            "END:VCALENDAR",
+            "",
+        )
         with tempfile.NamedTemporaryFile(suffix=".ics") as file:
             file.write("\r\n".join(lines).encode())
             file.flush()

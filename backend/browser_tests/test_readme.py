@@ -11,9 +11,7 @@ class FirstTenMinutesTests(ServedTestCase):
     def setUp(self):
         text = (settings.BACKEND.parent / "README.md").read_text()
         section = text.partition("## The first ten minutes")[2].partition("\n## ")[0]
-        self.said = [
-            " ".join(words.split()) for words in re.findall(r"\*\*(.+?)\*\*", section, re.S)
-        ]
+        self.said = [" ".join(words.split()) for words in re.findall(r"\*\*(.+?)\*\*", section, re.S)]
 
     def do(self, person, words, role="button"):
         """Do what the README says next."""

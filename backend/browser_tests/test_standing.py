@@ -59,8 +59,11 @@ class StandingTests(ServedTestCase):
         mari.sees("Floor")
         mari.click("Mari Prys")
         mari.click("Change password…", "option")
-        for field, typed in (("Present password", "guess"), ("New password", "another-tide-7"),
-                             ("New password again", "another-tide-7")):  # fmt: skip
+        for field, typed in (
+            ("Present password", "guess"),
+            ("New password", "another-tide-7"),
+            ("New password again", "another-tide-7"),
+        ):
             mari.fill(field, typed)
         mari.click("Change password", exact=True)
         mari.sees("This is not your password.")
@@ -112,17 +115,37 @@ class StandingTests(ServedTestCase):
         tamsin = self.person("tamsin")
         main_line = f"/guide/flows/{Flow.objects.get(name='Main line').pk}"
         pages = (
-            "/learn/floor", "/learn/contacts", "/desk",
-            "/arrive/numbers", "/arrive/numbers/new", "/arrive/diversions",
-            "/arrive/hours", f"/arrive/hours/{Hours.objects.get(name='Office hours').pk}",
-            "/guide/flows", main_line, f"{main_line}/publish", "/guide/blocks", "/guide/sounds",
-            "/guide/lookups", f"/guide/lookups/{Table.objects.first().pk}",
-            "/wait/queues", f"/wait/queues/{Queue.objects.get(name='Bookings').pk}", "/wait/plans",
-            "/wait/callbacks", "/wait/mailboxes",
-            "/talk/agents", "/talk/teams", "/talk/skills", "/talk/people", "/talk/rules",
-            "/talk/notices", "/wrap-up/codes", "/wrap-up/sets",
-            "/settings/changes", "/settings/stand-ins",
-        )  # fmt: skip
+            "/learn/floor",
+            "/learn/contacts",
+            "/desk",
+            "/arrive/numbers",
+            "/arrive/numbers/new",
+            "/arrive/diversions",
+            "/arrive/hours",
+            f"/arrive/hours/{Hours.objects.get(name='Office hours').pk}",
+            "/guide/flows",
+            main_line,
+            f"{main_line}/publish",
+            "/guide/blocks",
+            "/guide/sounds",
+            "/guide/lookups",
+            f"/guide/lookups/{Table.objects.first().pk}",
+            "/wait/queues",
+            f"/wait/queues/{Queue.objects.get(name='Bookings').pk}",
+            "/wait/plans",
+            "/wait/callbacks",
+            "/wait/mailboxes",
+            "/talk/agents",
+            "/talk/teams",
+            "/talk/skills",
+            "/talk/people",
+            "/talk/rules",
+            "/talk/notices",
+            "/wrap-up/codes",
+            "/wrap-up/sets",
+            "/settings/changes",
+            "/settings/stand-ins",
+        )
         for mode in ("day", "night"):
             tamsin.browser.execute_script(f"localStorage.setItem('hazeridge-mode', '{mode}')")
             tamsin.come_to("/")
@@ -139,9 +162,13 @@ class StandingTests(ServedTestCase):
     def test_whatever_has_the_keyboard_is_seen_to_have_it(self):
         tamsin = self.person("tamsin")
         for page in (
-            "/arrive/numbers/new", "/guide/flows", "/wait/queues", "/learn/floor",
-            "/learn/reports/queues?period=yesterday", "/settings/stand-ins",
-        ):  # fmt: skip
+            "/arrive/numbers/new",
+            "/guide/flows",
+            "/wait/queues",
+            "/learn/floor",
+            "/learn/reports/queues?period=yesterday",
+            "/settings/stand-ins",
+        ):
             tamsin.go(page)
             tamsin.sees("Running")
             until(lambda: "Loading" not in tamsin.text)
@@ -153,9 +180,7 @@ class StandingTests(ServedTestCase):
     def test_the_browsers_tab_says_where_one_is(self):
         tamsin = self.person("tamsin")
         main_line = f"/guide/flows/{Flow.objects.get(name='Main line').pk}"
-        titles = {
-            "/guide/flows": "Flows", "/settings/stand-ins": "Stand-ins", main_line: "Main line",
-        }  # fmt: skip
+        titles = {"/guide/flows": "Flows", "/settings/stand-ins": "Stand-ins", main_line: "Main line"}
         for page, title in titles.items():
             tamsin.go(page)
             until(lambda title=title: tamsin.browser.title == f"{title} · Hazeridge")

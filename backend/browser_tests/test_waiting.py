@@ -11,14 +11,20 @@ from flows.services import make_flow, publish
 from queues.models import Queue
 
 OFFER = {
-    "purpose": "plan", "start": "offer",
+    "purpose": "plan",
+    "start": "offer",
     "steps": [
-        {"kind": "callback", "id": "offer", "other_number": False, "declined": "music",
-         "prompt": {"kind": "text", "text": "Press 1, and we call back."},
-         "thanks": {"kind": "text", "text": "We will."}},
+        {
+            "kind": "callback",
+            "id": "offer",
+            "other_number": False,
+            "declined": "music",
+            "prompt": {"kind": "text", "text": "Press 1, and we call back."},
+            "thanks": {"kind": "text", "text": "We will."},
+        },
         {"kind": "music", "id": "music", "seconds": 60, "next": "offer"},
     ],
-}  # fmt: skip
+}
 
 
 class WaitingTests(ServedTestCase):

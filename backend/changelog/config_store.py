@@ -39,7 +39,7 @@ __all__ = [
     "revision_in_database",
     "snapshot",
     "undo",
-]  # fmt: skip
+]
 
 CONFIG_CHANNEL = "hazeridge_config"
 #: What the channel says, with the number of the change: whether the exchange runs on it or not.
@@ -80,13 +80,7 @@ def create(user: Any, model: type[K], /, **values: Any) -> K:
 
 
 def change(
-    user: Any,
-    instance: K,
-    revision: int | None,
-    /,
-    *,
-    merge_within: timedelta | None = None,
-    **values: Any,
+    user: Any, instance: K, revision: int | None, /, *, merge_within: timedelta | None = None, **values: Any
 ) -> K:
     """Change a thing.
 
@@ -196,9 +190,7 @@ def stale(current: Recorded) -> Stale:
     )
 
 
-def record(
-    user: Any, instance: Recorded, verb: str, before: dict[str, Any], after: dict[str, Any]
-) -> Change:
+def record(user: Any, instance: Recorded, verb: str, before: dict[str, Any], after: dict[str, Any]) -> Change:
     """Write one change into the log and wake the exchange. Must run in a transaction."""
     if not connection.in_atomic_block:
         raise RuntimeError("a change is recorded in the transaction that makes it")
@@ -255,9 +247,7 @@ def _merged(user: Any, instance: Recorded, after: dict[str, Any], within: timede
     fits = last is not None and last.verb == "changed" and last.by_id == getattr(user, "pk", None)
     if not fits or last.after.keys() != after.keys() or timezone.now() - last.at > within:
         return False
-    if any(
-        last.after[name] != after[name] and last.before[name] == last.after[name] for name in after
-    ):
+    if any(last.after[name] != after[name] and last.before[name] == last.after[name] for name in after):
         return False
     last.after = after
     last.save(update_fields=["after"])
@@ -280,9 +270,7 @@ def _link(instance: Recorded, values: dict[str, Any]) -> None:
         getattr(instance, name).set(values[name])
 
 
-def _restorable(
-    kind: kinds.RecordedKind, values: dict[str, Any], left_out: list[str]
-) -> dict[str, Any]:
+def _restorable(kind: kinds.RecordedKind, values: dict[str, Any], left_out: list[str]) -> dict[str, Any]:
     """Recorded values as the model takes them, without what refers to things that are gone."""
     model = kind.model
     values = json.loads(json.dumps(values))

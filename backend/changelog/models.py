@@ -9,9 +9,7 @@ class Change(models.Model):
 
     id = models.BigAutoField(primary_key=True)
     at = models.DateTimeField(db_index=True)
-    by = models.ForeignKey(
-        settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+"
-    )
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     by_name = models.CharField(max_length=150)
     kind = models.CharField(max_length=40)
     object_id = models.CharField(max_length=40, db_index=True)

@@ -23,9 +23,7 @@ class Unreadable(NamedTuple):
     message: str
 
 
-def readable(
-    rows: Iterable[Any], read: Callable[[Any], T], left_out: list[Unreadable] | None
-) -> list[T]:
+def readable(rows: Iterable[Any], read: Callable[[Any], T], left_out: list[Unreadable] | None) -> list[T]:
     """What `read` makes of each row; of the others is told in `left_out`, and in the log.
 
     Whatever was saved by an older version, or by hand, may lack what is needed by now.

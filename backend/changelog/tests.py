@@ -28,8 +28,9 @@ class StoreTests(TestCase):
     def test_every_change_is_recorded_with_before_and_after(self):
         config_store.change(self.admin, self.queue, 1, name="Reservations", members=[])
         change = self.last()
-        self.assertEqual((change.verb, change.by_name, change.title),
-                         ("changed", "Administrator", "Reservations"))  # fmt: skip
+        self.assertEqual(
+            (change.verb, change.by_name, change.title), ("changed", "Administrator", "Reservations")
+        )
         self.assertEqual(
             (change.before["name"], change.before["members"]), ("Bookings", [str(self.nerys.pk)])
         )
@@ -37,9 +38,7 @@ class StoreTests(TestCase):
 
     def test_saving_what_stands_already_is_no_change(self):
         count = Change.objects.count()
-        self.assertEqual(
-            config_store.change(self.admin, self.queue, 1, name="Bookings").revision, 1
-        )
+        self.assertEqual(config_store.change(self.admin, self.queue, 1, name="Bookings").revision, 1)
         self.assertEqual(Change.objects.count(), count)
 
     def test_the_second_of_two_authors_is_told_who_was_first(self):
@@ -75,9 +74,7 @@ class StoreTests(TestCase):
         count = Change.objects.count()
         for name in ("A", "B", "C"):
             config_store.change(self.admin, self.queue, None, merge_within=minute, name=name)
-        config_store.change(
-            people.person(name="other"), self.queue, None, merge_within=minute, name="D"
-        )
+        config_store.change(people.person(name="other"), self.queue, None, merge_within=minute, name="D")
         self.assertEqual(Change.objects.count(), count + 2)
         merged = Change.objects.order_by("-id")[1]
         self.assertEqual((merged.before["name"], merged.after["name"]), ("Bookings", "C"))
@@ -94,8 +91,7 @@ class StoreApiTests(TestCase):
         self.client.patch(self.url, {"name": "First", "revision": 1})
         answer = self.client.patch(self.url, {"name": "Second", "revision": 1})
         self.assertEqual((answer.status_code, answer.json()["code"]), (409, "stale"))
-        self.assertEqual((answer.json()["current"]["name"], answer.json()["by"]),
-                         ("First", "Administrator"))  # fmt: skip
+        self.assertEqual((answer.json()["current"]["name"], answer.json()["by"]), ("First", "Administrator"))
 
     def test_a_change_must_name_its_revision(self):
         answer = self.client.patch(self.url, {"name": "First"})
@@ -150,10 +146,14 @@ class GoneTests(TestCase):
         agent = people.agent(self.admin, "Ann", "411")
         queue = people.queue(self.admin, "Bookings")
         config_store.change(self.admin, agent, None, skills={str(skill.pk): 3}, team=team)
-        config_store.change(self.admin, queue, None,
-                    required_skills=[{"skill": str(skill.pk), "least": 2}],
-                    widening=[{"after_s": 9, "lower": 0, "teams": [str(team.pk)]}],
-                    teams=[team])  # fmt: skip
+        config_store.change(
+            self.admin,
+            queue,
+            None,
+            required_skills=[{"skill": str(skill.pk), "least": 2}],
+            widening=[{"after_s": 9, "lower": 0, "teams": [str(team.pk)]}],
+            teams=[team],
+        )
         agent = config_store.change(self.admin, agent, None, skills={}, team=None)
         config_store.change(self.admin, queue, None, required_skills=[], widening=[], teams=[])
         config_store.remove(self.admin, skill)
@@ -229,9 +229,7 @@ class QuietTests(TestCase):
 
     def test_cells_trials_and_drafts_are_quiet_and_what_calls_depend_on_is_not(self):
         admin = people.person()
-        table = config_store.create(
-            admin, Table, name="Groups", columns=[{"name": "Ref", "type": "text"}]
-        )
+        table = config_store.create(admin, Table, name="Groups", columns=[{"name": "Ref", "type": "text"}])
         queue = people.queue(admin, "Bookings")
         flow = people.flow(admin, people.definition(queue.pk))
         draft = {**flow.draft, "stay_limit_s": 901}

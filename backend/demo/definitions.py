@@ -15,44 +15,84 @@ def welcome(refs: dict[str, str], summer: str, winter: str) -> dict[str, Any]:
         "purpose": "block",
         "start": "storm",
         "steps": [
-            {"kind": "hours", "id": "storm", "hours": refs["storm"], "open": "season",
-             "closed": "storm-words"},
-            {"kind": "say", "id": "storm-words", "next": "greeted",
-             "prompt": {"kind": "sound", "sound": refs["storm words"]}},
-            {"kind": "times", "id": "season", "name": "Which timetable", "otherwise": "winter",
-             "arms": [{"id": "summer", "label": "Summer", "next": "summer", "periods": [
-                 {"first": "2027-05-01", "last": "2027-09-30"}]}]},
-            {"kind": "say", "id": "summer", "next": "greeted",
-             "prompt": {"kind": "sound", "sound": summer}},
-            {"kind": "say", "id": "winter", "next": "greeted",
-             "prompt": {"kind": "sound", "sound": winter}},
+            {
+                "kind": "hours",
+                "id": "storm",
+                "hours": refs["storm"],
+                "open": "season",
+                "closed": "storm-words",
+            },
+            {
+                "kind": "say",
+                "id": "storm-words",
+                "next": "greeted",
+                "prompt": {"kind": "sound", "sound": refs["storm words"]},
+            },
+            {
+                "kind": "times",
+                "id": "season",
+                "name": "Which timetable",
+                "otherwise": "winter",
+                "arms": [
+                    {
+                        "id": "summer",
+                        "label": "Summer",
+                        "next": "summer",
+                        "periods": [{"first": "2027-05-01", "last": "2027-09-30"}],
+                    }
+                ],
+            },
+            {"kind": "say", "id": "summer", "next": "greeted", "prompt": {"kind": "sound", "sound": summer}},
+            {"kind": "say", "id": "winter", "next": "greeted", "prompt": {"kind": "sound", "sound": winter}},
             {"kind": "end", "id": "greeted", "label": "Greeted"},
         ],
-    }  # fmt: skip
+    }
 
 
 #: What the main line offers; callers may press it or say it.
 MAIN_MENU: dict[str, Any] = {
-    "kind": "menu", "id": "main-menu", "name": "Main menu", "wait_s": 8, "tries": 3,
-    "prompt": text("For bookings and changes, press 1. For today's sailings, press 2. "
-                   "For help on board, press 3. For vehicles and freight, press 4. "
-                   "If you know an extension, press 0. You can also say what you need."),
+    "kind": "menu",
+    "id": "main-menu",
+    "name": "Main menu",
+    "wait_s": 8,
+    "tries": 3,
+    "prompt": text(
+        "For bookings and changes, press 1. For today's sailings, press 2. "
+        "For help on board, press 3. For vehicles and freight, press 4. "
+        "If you know an extension, press 0. You can also say what you need."
+    ),
     "listens": True,
     "no_key_prompt": text("Sorry, I heard no key."),
     "wrong_key_prompt": text("That is not a choice."),
     "arms": [
-        {"key": "1", "label": "Bookings & changes", "next": "bookings",
-         "words": ["booking", "bookings", "book a crossing", "ticket"]},
-        {"key": "2", "label": "Sailing today", "next": "sailings",
-         "words": ["sail", "sailing", "sailings", "timetable"]},
-        {"key": "3", "label": "Help on board", "next": "assistance-note",
-         "words": ["help", "wheelchair", "assistance"]},
-        {"key": "4", "label": "Vehicles & freight", "next": "freight",
-         "words": ["freight", "lorry", "vehicle"]},
+        {
+            "key": "1",
+            "label": "Bookings & changes",
+            "next": "bookings",
+            "words": ["booking", "bookings", "book a crossing", "ticket"],
+        },
+        {
+            "key": "2",
+            "label": "Sailing today",
+            "next": "sailings",
+            "words": ["sail", "sailing", "sailings", "timetable"],
+        },
+        {
+            "key": "3",
+            "label": "Help on board",
+            "next": "assistance-note",
+            "words": ["help", "wheelchair", "assistance"],
+        },
+        {
+            "key": "4",
+            "label": "Vehicles & freight",
+            "next": "freight",
+            "words": ["freight", "lorry", "vehicle"],
+        },
         {"key": "0", "label": "Extension", "next": "extension"},
     ],
     "no_key": "bookings",
-}  # fmt: skip
+}
 
 
 def main_line(refs: dict[str, str]) -> dict[str, Any]:
@@ -64,42 +104,81 @@ def main_line(refs: dict[str, str]) -> dict[str, Any]:
         "stay_limit_s": 600,
         "failure_prompt": text("We are sorry, something went wrong. Please call again."),
         "steps": [
-            {"kind": "block", "id": "welcome", "flow": refs["Welcome"], "worked": "main-menu",
-             "not_worked": "main-menu"},
+            {
+                "kind": "block",
+                "id": "welcome",
+                "flow": refs["Welcome"],
+                "worked": "main-menu",
+                "not_worked": "main-menu",
+            },
             MAIN_MENU,
-            {"kind": "extension", "id": "extension", "prompt": text("Please dial the extension."),
-             "none": "bookings", "no_answer": "bookings"},
-            {"kind": "queue", "id": "bookings", "queue": refs["Bookings"],
-             "waited": "bookings-late"},
-            {"kind": "end", "id": "bookings-late", "label": "Asked to call later",
-             "prompt": text("All our colleagues are still busy. Please call again later today.")},
-            {**say, "id": "sailings", "next": "sailings-menu",
-             "prompt": text("Today all boats sail as planned. Ostrel to Haven Quay every hour from "
-                            "six in the morning until ten at night.")},
-            {"kind": "menu", "id": "sailings-menu", "name": "After the sailings", "wait_s": 5,
-             "tries": 1,
-             "prompt": text("To hear the main menu again, press star. For a booking, press 1."),
-             "arms": [
-                 {"key": "1", "label": "Bookings", "next": "bookings"},
-                 {"key": "*", "label": "Main menu", "next": "main-menu"},
-             ],
-             "no_key": "sailings-heard"},
-            {"kind": "end", "id": "sailings-heard", "label": "Sailings heard",
-             "prompt": text("Thank you, and a calm crossing.")},
-            {**say, "id": "assistance-note", "next": "assistance-open",
-             "prompt": text("Please tell us at least two hours before you sail.")},
-            {"kind": "hours", "id": "assistance-open", "hours": refs["hours"],
-             "open": "assistance", "closed": "night"},
+            {
+                "kind": "extension",
+                "id": "extension",
+                "prompt": text("Please dial the extension."),
+                "none": "bookings",
+                "no_answer": "bookings",
+            },
+            {"kind": "queue", "id": "bookings", "queue": refs["Bookings"], "waited": "bookings-late"},
+            {
+                "kind": "end",
+                "id": "bookings-late",
+                "label": "Asked to call later",
+                "prompt": text("All our colleagues are still busy. Please call again later today."),
+            },
+            {
+                **say,
+                "id": "sailings",
+                "next": "sailings-menu",
+                "prompt": text(
+                    "Today all boats sail as planned. Ostrel to Haven Quay every hour from "
+                    "six in the morning until ten at night."
+                ),
+            },
+            {
+                "kind": "menu",
+                "id": "sailings-menu",
+                "name": "After the sailings",
+                "wait_s": 5,
+                "tries": 1,
+                "prompt": text("To hear the main menu again, press star. For a booking, press 1."),
+                "arms": [
+                    {"key": "1", "label": "Bookings", "next": "bookings"},
+                    {"key": "*", "label": "Main menu", "next": "main-menu"},
+                ],
+                "no_key": "sailings-heard",
+            },
+            {
+                "kind": "end",
+                "id": "sailings-heard",
+                "label": "Sailings heard",
+                "prompt": text("Thank you, and a calm crossing."),
+            },
+            {
+                **say,
+                "id": "assistance-note",
+                "next": "assistance-open",
+                "prompt": text("Please tell us at least two hours before you sail."),
+            },
+            {
+                "kind": "hours",
+                "id": "assistance-open",
+                "hours": refs["hours"],
+                "open": "assistance",
+                "closed": "night",
+            },
             {"kind": "go", "id": "night", "flow": refs["After hours"], "failed": "bookings-late"},
-            {"kind": "queue", "id": "assistance", "queue": refs["Assistance"],
-             "waited": "night"},
-            {"kind": "queue", "id": "freight", "queue": refs["Freight"],
-             "waited": "freight-late"},
-            {"kind": "message", "id": "freight-late", "mailbox": refs["Freight desk mailbox"],
-             "thanks": text("Thank you. Our freight desk answers the same day."),
-             "failed": "bookings-late"},
+            {"kind": "queue", "id": "assistance", "queue": refs["Assistance"], "waited": "night"},
+            {"kind": "queue", "id": "freight", "queue": refs["Freight"], "waited": "freight-late"},
+            {
+                "kind": "message",
+                "id": "freight-late",
+                "mailbox": refs["Freight desk mailbox"],
+                "thanks": text("Thank you. Our freight desk answers the same day."),
+                "failed": "bookings-late",
+            },
         ],
-    }  # fmt: skip
+    }
 
 
 def after_hours(refs: dict[str, str]) -> dict[str, Any]:
@@ -107,26 +186,58 @@ def after_hours(refs: dict[str, str]) -> dict[str, Any]:
     return {
         "start": "closed",
         "stay_limit_s": 420,
-        "accepted": [{"code": "outside-at-any-hour", "step": "harbour",
-                      "reason": "Help on a crossing must be reached at any hour."}],
+        "accepted": [
+            {
+                "code": "outside-at-any-hour",
+                "step": "harbour",
+                "reason": "Help on a crossing must be reached at any hour.",
+            }
+        ],
         "failure_prompt": text("We are sorry, something went wrong. Please call again."),
         "steps": [
-            {"kind": "say", "id": "closed", "next": "urgent",
-             "prompt": text("You are calling outside of our office hours.")},
-            {"kind": "menu", "id": "urgent", "name": "Can it wait", "wait_s": 6, "tries": 2,
-             "prompt": text("If you need help on a crossing today, press 1. To leave a message, "
-                            "press 2."),
-             "arms": [{"key": "1", "label": "Help today", "next": "harbour"},
-                      {"key": "2", "label": "Leave a message", "next": "message"}],
-             "no_key": "message"},
-            {"kind": "ring", "id": "harbour", "number": "+441632960120", "ring_s": 25,
-             "no_answer": "message", "busy": "message", "failed": "message"},
-            {"kind": "message", "id": "message", "mailbox": refs["Night line mailbox"],
-             "failed": "bye", "thanks": text("Thank you. We call you back in the morning.")},
-            {"kind": "end", "id": "bye", "label": "Asked to call again",
-             "prompt": text("Please call again from eight in the morning.")},
+            {
+                "kind": "say",
+                "id": "closed",
+                "next": "urgent",
+                "prompt": text("You are calling outside of our office hours."),
+            },
+            {
+                "kind": "menu",
+                "id": "urgent",
+                "name": "Can it wait",
+                "wait_s": 6,
+                "tries": 2,
+                "prompt": text("If you need help on a crossing today, press 1. To leave a message, press 2."),
+                "arms": [
+                    {"key": "1", "label": "Help today", "next": "harbour"},
+                    {"key": "2", "label": "Leave a message", "next": "message"},
+                ],
+                "no_key": "message",
+            },
+            {
+                "kind": "ring",
+                "id": "harbour",
+                "number": "+441632960120",
+                "ring_s": 25,
+                "no_answer": "message",
+                "busy": "message",
+                "failed": "message",
+            },
+            {
+                "kind": "message",
+                "id": "message",
+                "mailbox": refs["Night line mailbox"],
+                "failed": "bye",
+                "thanks": text("Thank you. We call you back in the morning."),
+            },
+            {
+                "kind": "end",
+                "id": "bye",
+                "label": "Asked to call again",
+                "prompt": text("Please call again from eight in the morning."),
+            },
         ],
-    }  # fmt: skip
+    }
 
 
 def lost_property(queue: str) -> dict[str, Any]:
@@ -135,19 +246,30 @@ def lost_property(queue: str) -> dict[str, Any]:
         "language": "en",
         "start": "hello",
         "steps": [
-            {"kind": "say", "id": "hello", "next": "choice",
-             "prompt": text("You have reached lost property at Haven Quay.")},
-            {"kind": "menu", "id": "choice", "name": "What was lost", "tries": None,
-             "prompt": text("For something lost on board, press 1. For luggage, press 2. "
-                            "For something lost at a port, press 3."),
-             "arms": [
-                 {"key": "1", "label": "Lost on board", "next": "desk"},
-                 {"key": "2", "label": "Luggage", "next": None},
-             ],
-             "no_key": "hello"},
+            {
+                "kind": "say",
+                "id": "hello",
+                "next": "choice",
+                "prompt": text("You have reached lost property at Haven Quay."),
+            },
+            {
+                "kind": "menu",
+                "id": "choice",
+                "name": "What was lost",
+                "tries": None,
+                "prompt": text(
+                    "For something lost on board, press 1. For luggage, press 2. "
+                    "For something lost at a port, press 3."
+                ),
+                "arms": [
+                    {"key": "1", "label": "Lost on board", "next": "desk"},
+                    {"key": "2", "label": "Luggage", "next": None},
+                ],
+                "no_key": "hello",
+            },
             {"kind": "queue", "id": "desk", "queue": queue, "waited": None},
         ],
-    }  # fmt: skip
+    }
 
 
 def port_desk() -> dict[str, Any]:
@@ -164,17 +286,29 @@ def port_desk() -> dict[str, Any]:
         ],
         "failure_prompt": text("We are sorry, something went wrong. Please call again."),
         "steps": [
-            {"kind": "say", "id": "welcome", "next": "open",
-             "prompt": text("This is the port desk of Ostrel Island Ferries at {port}.")},
-            {"kind": "hours", "id": "open", "hours": "value:office", "open": "desk",
-             "closed": "night"},
+            {
+                "kind": "say",
+                "id": "welcome",
+                "next": "open",
+                "prompt": text("This is the port desk of Ostrel Island Ferries at {port}."),
+            },
+            {"kind": "hours", "id": "open", "hours": "value:office", "open": "desk", "closed": "night"},
             {"kind": "queue", "id": "desk", "queue": "value:desk", "waited": "night"},
-            {"kind": "message", "id": "night", "mailbox": "value:mailbox", "failed": "busy",
-             "thanks": text("Thank you. We will call you back.")},
-            {"kind": "end", "id": "busy", "label": "Asked to call again",
-             "prompt": text("Nobody can take your call now. Please call again.")},
+            {
+                "kind": "message",
+                "id": "night",
+                "mailbox": "value:mailbox",
+                "failed": "busy",
+                "thanks": text("Thank you. We will call you back."),
+            },
+            {
+                "kind": "end",
+                "id": "busy",
+                "label": "Asked to call again",
+                "prompt": text("Nobody can take your call now. Please call again."),
+            },
         ],
-    }  # fmt: skip
+    }
 
 
 def text_line(refs: dict[str, str]) -> dict[str, Any]:
@@ -186,42 +320,87 @@ def text_line(refs: dict[str, str]) -> dict[str, Any]:
         "stay_limit_s": 7200,
         "failure_prompt": text("We are sorry, something went wrong. Please write again."),
         "steps": [
-            {"kind": "fork", "id": "about", "name": "What is it about", "otherwise": "menu",
-             "arms": [
-                 {"id": "sailing", "label": "asks about sailings", "next": "sailings",
-                  "when": {"join": "or", "parts": [
-                      {"kind": "compare", "value": "message", "how": "contains", "other": word}
-                      for word in ("sail", "ferry", "hwylio")]}},
-                 {"id": "stop", "label": "wants no texts", "next": "stopped",
-                  "when": {"parts": [{"kind": "compare", "value": "message", "how": "is",
-                                      "other": "stop"}]}},
-             ]},
-            {"kind": "say", "id": "sailings", "next": "menu",
-             "prompt": text("Today all boats sail as planned: Ostrel to Haven Quay every hour "
-                            "from 06:00 to 22:00.")},
-            {"kind": "menu", "id": "menu", "name": "What else", "wait_s": wait_s, "tries": 2,
-             "prompt": text("Can we help with a booking, or with something lost on board? "
-                            "Answer BOOKING or LOST, or NO."),
-             "arms": [
-                 {"key": "1", "label": "Booking", "words": ["book", "bookings", "ticket"],
-                  "next": "open"},
-                 {"key": "2", "label": "Lost", "words": ["lost property", "left on board"],
-                  "next": "lost"},
-                 {"key": "3", "label": "No", "words": ["no thanks", "bye"], "next": "bye"},
-             ],
-             "no_key": "bye"},
-            {"kind": "hours", "id": "open", "hours": refs["hours"], "open": "desk",
-             "closed": "closed"},
+            {
+                "kind": "fork",
+                "id": "about",
+                "name": "What is it about",
+                "otherwise": "menu",
+                "arms": [
+                    {
+                        "id": "sailing",
+                        "label": "asks about sailings",
+                        "next": "sailings",
+                        "when": {
+                            "join": "or",
+                            "parts": [
+                                {"kind": "compare", "value": "message", "how": "contains", "other": word}
+                                for word in ("sail", "ferry", "hwylio")
+                            ],
+                        },
+                    },
+                    {
+                        "id": "stop",
+                        "label": "wants no texts",
+                        "next": "stopped",
+                        "when": {
+                            "parts": [{"kind": "compare", "value": "message", "how": "is", "other": "stop"}]
+                        },
+                    },
+                ],
+            },
+            {
+                "kind": "say",
+                "id": "sailings",
+                "next": "menu",
+                "prompt": text(
+                    "Today all boats sail as planned: Ostrel to Haven Quay every hour from 06:00 to 22:00."
+                ),
+            },
+            {
+                "kind": "menu",
+                "id": "menu",
+                "name": "What else",
+                "wait_s": wait_s,
+                "tries": 2,
+                "prompt": text(
+                    "Can we help with a booking, or with something lost on board? "
+                    "Answer BOOKING or LOST, or NO."
+                ),
+                "arms": [
+                    {"key": "1", "label": "Booking", "words": ["book", "bookings", "ticket"], "next": "open"},
+                    {
+                        "key": "2",
+                        "label": "Lost",
+                        "words": ["lost property", "left on board"],
+                        "next": "lost",
+                    },
+                    {"key": "3", "label": "No", "words": ["no thanks", "bye"], "next": "bye"},
+                ],
+                "no_key": "bye",
+            },
+            {"kind": "hours", "id": "open", "hours": refs["hours"], "open": "desk", "closed": "closed"},
             {"kind": "label", "id": "lost", "label": "Lost property", "next": "open"},
             {"kind": "queue", "id": "desk", "queue": refs["Bookings"], "waited": "closed"},
-            {"kind": "end", "id": "closed", "label": "Asked to write again",
-             "prompt": text("Nobody can answer now. Please write again in our office hours.")},
-            {"kind": "end", "id": "stopped", "label": "No texts wanted",
-             "prompt": text("You will get no more texts from us.")},
-            {"kind": "end", "id": "bye", "label": "Answered",
-             "prompt": text("Thank you, and a calm crossing.")},
+            {
+                "kind": "end",
+                "id": "closed",
+                "label": "Asked to write again",
+                "prompt": text("Nobody can answer now. Please write again in our office hours."),
+            },
+            {
+                "kind": "end",
+                "id": "stopped",
+                "label": "No texts wanted",
+                "prompt": text("You will get no more texts from us."),
+            },
+            {
+                "kind": "end",
+                "id": "bye",
+                "label": "Answered",
+                "prompt": text("Thank you, and a calm crossing."),
+            },
         ],
-    }  # fmt: skip
+    }
 
 
 def booking_check(table: str) -> dict[str, Any]:
@@ -229,21 +408,41 @@ def booking_check(table: str) -> dict[str, Any]:
     return {
         "purpose": "block",
         "start": "ask",
-        "inputs": [{"name": "question", "label": "What is asked", "type": "text",
-                    "default": "Please type the number of your group booking, then hash."}],
+        "inputs": [
+            {
+                "name": "question",
+                "label": "What is asked",
+                "type": "text",
+                "default": "Please type the number of your group booking, then hash.",
+            }
+        ],
         "outputs": ["party", "people"],
         "steps": [
-            {"kind": "digits", "id": "ask", "prompt": text("{question}"), "into": "booking",
-             "least": 4, "most": 4, "tries": 2, "next": "prefix", "no_digits": "unknown"},
-            {"kind": "lookup", "id": "prefix", "table": table, "key": "booking",
-             "take": [{"column": "Party", "into": "party"},
-                      {"column": "People", "into": "people"}],
-             "found": "found", "not_found": "unknown", "failed": "unknown"},
-            {"kind": "end", "id": "found", "label": "Found",
-             "prompt": text("Thank you, {party}.")},
+            {
+                "kind": "digits",
+                "id": "ask",
+                "prompt": text("{question}"),
+                "into": "booking",
+                "least": 4,
+                "most": 4,
+                "tries": 2,
+                "next": "prefix",
+                "no_digits": "unknown",
+            },
+            {
+                "kind": "lookup",
+                "id": "prefix",
+                "table": table,
+                "key": "booking",
+                "take": [{"column": "Party", "into": "party"}, {"column": "People", "into": "people"}],
+                "found": "found",
+                "not_found": "unknown",
+                "failed": "unknown",
+            },
+            {"kind": "end", "id": "found", "label": "Found", "prompt": text("Thank you, {party}.")},
             {"kind": "end", "id": "unknown", "label": "Not found", "worked": False},
         ],
-    }  # fmt: skip
+    }
 
 
 def group_travel(refs: dict[str, str], block: str) -> dict[str, Any]:
@@ -252,27 +451,69 @@ def group_travel(refs: dict[str, str], block: str) -> dict[str, Any]:
         "start": "hello",
         "failure_prompt": text("We are sorry, something went wrong. Please call again."),
         "steps": [
-            {"kind": "say", "id": "hello", "next": "check",
-             "prompt": text("Welcome to group travel at Ostrel Island Ferries.")},
-            {"kind": "block", "id": "check", "flow": block, "worked": "size",
-             "not_worked": "staffed", "take": [{"output": "party", "into": "party"},
-                                               {"output": "people", "into": "people"}]},
-            {"kind": "fork", "id": "size", "name": "How large", "otherwise": "small",
-             "arms": [{"id": "large", "label": "more than 20", "next": "large",
-                       "when": {"parts": [{"kind": "compare", "value": "people", "how": "more_than",
-                                           "other": 20}]}}]},
-            {"kind": "label", "id": "large", "label": "Group {party}, {people}", "priority": 9,
-             "next": "staffed"},
+            {
+                "kind": "say",
+                "id": "hello",
+                "next": "check",
+                "prompt": text("Welcome to group travel at Ostrel Island Ferries."),
+            },
+            {
+                "kind": "block",
+                "id": "check",
+                "flow": block,
+                "worked": "size",
+                "not_worked": "staffed",
+                "take": [{"output": "party", "into": "party"}, {"output": "people", "into": "people"}],
+            },
+            {
+                "kind": "fork",
+                "id": "size",
+                "name": "How large",
+                "otherwise": "small",
+                "arms": [
+                    {
+                        "id": "large",
+                        "label": "more than 20",
+                        "next": "large",
+                        "when": {
+                            "parts": [{"kind": "compare", "value": "people", "how": "more_than", "other": 20}]
+                        },
+                    }
+                ],
+            },
+            {
+                "kind": "label",
+                "id": "large",
+                "label": "Group {party}, {people}",
+                "priority": 9,
+                "next": "staffed",
+            },
             {"kind": "label", "id": "small", "label": "Group {party}", "next": "staffed"},
-            {"kind": "check_queue", "id": "staffed", "queue": refs["Bookings"],
-             "figure": "signed_in", "limit": 1, "yes": "desk", "no": "message"},
+            {
+                "kind": "check_queue",
+                "id": "staffed",
+                "queue": refs["Bookings"],
+                "figure": "signed_in",
+                "limit": 1,
+                "yes": "desk",
+                "no": "message",
+            },
             {"kind": "queue", "id": "desk", "queue": refs["Bookings"], "waited": "message"},
-            {"kind": "message", "id": "message", "mailbox": refs["Night line mailbox"],
-             "failed": "sorry", "thanks": text("Thank you. We call you back.")},
-            {"kind": "end", "id": "sorry", "label": "Asked to call again",
-             "prompt": text("Please call again tomorrow.")},
+            {
+                "kind": "message",
+                "id": "message",
+                "mailbox": refs["Night line mailbox"],
+                "failed": "sorry",
+                "thanks": text("Thank you. We call you back."),
+            },
+            {
+                "kind": "end",
+                "id": "sorry",
+                "label": "Asked to call again",
+                "prompt": text("Please call again tomorrow."),
+            },
         ],
-    }  # fmt: skip
+    }
 
 
 def inside_line(refs: dict[str, str]) -> dict[str, Any]:
@@ -283,24 +524,53 @@ def inside_line(refs: dict[str, str]) -> dict[str, Any]:
         "steps": [
             {"kind": "fax", "id": "fax", "seconds": 3, "no_fax": "choice", "fax": "faxes"},
             {"kind": "end", "id": "faxes", "label": "A fax machine"},
-            {"kind": "menu", "id": "choice", "name": "Whom do you want", "tries": 2, "wait_s": 6,
-             "prompt": text("If you know the extension, press 1. To spell a name, press 2. "
-                            "For the office, press 3."),
-             "arms": [{"key": "1", "label": "Extension", "next": "extension"},
-                      {"key": "2", "label": "Name", "next": "name"},
-                      {"key": "3", "label": "Office", "next": "office"}],
-             "no_key": "message"},
-            {"kind": "extension", "id": "extension", "prompt": text("Please dial the extension."),
-             "none": "round", "no_answer": "message"},
-            {"kind": "directory", "id": "name", "prompt": text("Spell the surname on the keys."),
-             "none": "round", "no_answer": "message"},
+            {
+                "kind": "menu",
+                "id": "choice",
+                "name": "Whom do you want",
+                "tries": 2,
+                "wait_s": 6,
+                "prompt": text(
+                    "If you know the extension, press 1. To spell a name, press 2. For the office, press 3."
+                ),
+                "arms": [
+                    {"key": "1", "label": "Extension", "next": "extension"},
+                    {"key": "2", "label": "Name", "next": "name"},
+                    {"key": "3", "label": "Office", "next": "office"},
+                ],
+                "no_key": "message",
+            },
+            {
+                "kind": "extension",
+                "id": "extension",
+                "prompt": text("Please dial the extension."),
+                "none": "round",
+                "no_answer": "message",
+            },
+            {
+                "kind": "directory",
+                "id": "name",
+                "prompt": text("Spell the surname on the keys."),
+                "none": "round",
+                "no_answer": "message",
+            },
             {"kind": "repeat", "id": "round", "times": 2, "again": "choice", "done": "message"},
-            {"kind": "ring", "id": "office", "group": refs["Office"], "no_answer": "music",
-             "busy": "music", "failed": "message"},
+            {
+                "kind": "ring",
+                "id": "office",
+                "group": refs["Office"],
+                "no_answer": "music",
+                "busy": "music",
+                "failed": "message",
+            },
             {"kind": "music", "id": "music", "seconds": 15, "next": "message"},
-            {"kind": "message", "id": "message", "mailbox": refs["Night line mailbox"],
-             "failed": "bye", "thanks": text("Thank you.")},
-            {"kind": "end", "id": "bye", "label": "Asked to write",
-             "prompt": text("Please write to us.")},
+            {
+                "kind": "message",
+                "id": "message",
+                "mailbox": refs["Night line mailbox"],
+                "failed": "bye",
+                "thanks": text("Thank you."),
+            },
+            {"kind": "end", "id": "bye", "label": "Asked to write", "prompt": text("Please write to us.")},
         ],
-    }  # fmt: skip
+    }

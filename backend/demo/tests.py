@@ -13,8 +13,13 @@ class Names(dict):
     """A reference of the right kind for every name in the scenario."""
 
     def __missing__(self, name):
-        kinds = {"mailbox": "mailbox:m", "Office": "group:g", "words": "sound:s", "hours": "flow:f",
-                 "Welcome": "flow:w"}  # fmt: skip
+        kinds = {
+            "mailbox": "mailbox:m",
+            "Office": "group:g",
+            "words": "sound:s",
+            "hours": "flow:f",
+            "Welcome": "flow:w",
+        }
         found = next((ref for word, ref in kinds.items() if word in name), "queue:q")
         return {"hours": "hours:h", "storm": "hours:s"}.get(name, found)
 
@@ -23,13 +28,18 @@ class FileTests(SimpleTestCase):
     def test_every_flow_of_the_demo_is_a_sound_document_of_both_standards(self):
         refs = Names()
         made = [
-            definitions.main_line(refs), definitions.after_hours(refs),
-            definitions.lost_property("queue:q"), definitions.port_desk(),
-            definitions.booking_check("table:t"), definitions.inside_line(refs),
+            definitions.main_line(refs),
+            definitions.after_hours(refs),
+            definitions.lost_property("queue:q"),
+            definitions.port_desk(),
+            definitions.booking_check("table:t"),
+            definitions.inside_line(refs),
             definitions.group_travel(refs, "flow:b"),
-            definitions.welcome(refs, "sound:s", "sound:w"), definitions.text_line(refs),
-            around_queues.after_the_call(), around_queues.while_waiting("mailbox:m"),
-        ]  # fmt: skip
+            definitions.welcome(refs, "sound:s", "sound:w"),
+            definitions.text_line(refs),
+            around_queues.after_the_call(),
+            around_queues.while_waiting("mailbox:m"),
+        ]
         for definition in made:
             flow = load(definition)
             with self.subTest(flow.start):

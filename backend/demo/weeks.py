@@ -79,7 +79,12 @@ def _line_down(setup: Setup, begins_ms: int) -> Setup:
     if flow is None:
         return setup
     rule = Diversion(
-        "line-down", "The main line is broken", frozenset({_MAIN_LINE}), "flow", flow.flow_id,
-        begins, begins + timedelta(hours=3, minutes=30),
-    )  # fmt: skip
+        "line-down",
+        "The main line is broken",
+        frozenset({_MAIN_LINE}),
+        "flow",
+        flow.flow_id,
+        begins,
+        begins + timedelta(hours=3, minutes=30),
+    )
     return replace(setup, diversions=(DiversionFacts(rule, ("Main line",), "After hours"),))

@@ -32,10 +32,27 @@ class DiversionSerializer(ItemSerializer):
     class Meta:
         model = Diversion
         fields = [
-            "id", "revision", "updated_at", "reason", "numbers", "number_names", "where", "outside",
-            "outside_national", "mailbox", "flow", "begins", "until", "lifted_at", "ring_s",
-            "then", "then_mailbox", "then_flow", "state", "to",
-        ]  # fmt: skip
+            "id",
+            "revision",
+            "updated_at",
+            "reason",
+            "numbers",
+            "number_names",
+            "where",
+            "outside",
+            "outside_national",
+            "mailbox",
+            "flow",
+            "begins",
+            "until",
+            "lifted_at",
+            "ring_s",
+            "then",
+            "then_mailbox",
+            "then_flow",
+            "state",
+            "to",
+        ]
         read_only_fields = ["lifted_at"]
 
     @extend_schema_field(serializers.ChoiceField(services.STATES))
@@ -62,9 +79,7 @@ class DiversionSerializer(ItemSerializer):
     def validate_numbers(self, numbers: list[Any]) -> list[Any]:
         texts = [n.title for n in numbers if n.channel != "voice"]
         if texts:
-            raise serializers.ValidationError(
-                f"{texts[0]} takes text messages; calls are diverted."
-            )
+            raise serializers.ValidationError(f"{texts[0]} takes text messages; calls are diverted.")
         return numbers
 
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
@@ -96,9 +111,7 @@ class DiversionSerializer(ItemSerializer):
         if self.instance is None:
             attrs.setdefault("begins", begins)
         if of("until") and of("until") <= max(begins, site_now()) and "until" in attrs:
-            raise serializers.ValidationError(
-                {"until": ["The end must be ahead, after the start."]}
-            )
+            raise serializers.ValidationError({"until": ["The end must be ahead, after the start."]})
         return attrs
 
 

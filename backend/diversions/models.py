@@ -31,9 +31,7 @@ class Diversion(Described):
     mailbox = models.ForeignKey(
         "mailboxes.Mailbox", null=True, blank=True, on_delete=models.PROTECT, related_name="+"
     )
-    flow = models.ForeignKey(
-        "flows.Flow", null=True, blank=True, on_delete=models.PROTECT, related_name="+"
-    )
+    flow = models.ForeignKey("flows.Flow", null=True, blank=True, on_delete=models.PROTECT, related_name="+")
     begins = models.DateTimeField()
     until = models.DateTimeField(null=True, blank=True)
     lifted_at = models.DateTimeField(null=True, blank=True)

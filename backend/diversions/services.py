@@ -59,9 +59,17 @@ def rule_of(d: Diversion) -> Rule:
     target = {"outside": d.outside, "mailbox": d.mailbox_id, "flow": d.flow_id}[d.where]
     then = {"mailbox": d.then_mailbox_id, "flow": d.then_flow_id}.get(d.then)
     return Rule(
-        str(d.pk), d.reason, frozenset(n.address for n in d.numbers.all()), d.where,
-        str(target or ""), d.begins, d.until, d.ring_s, d.then, str(then or ""),
-    )  # fmt: skip
+        str(d.pk),
+        d.reason,
+        frozenset(n.address for n in d.numbers.all()),
+        d.where,
+        str(target or ""),
+        d.begins,
+        d.until,
+        d.ring_s,
+        d.then,
+        str(then or ""),
+    )
 
 
 def lift(user: Any, diversion: Diversion, revision: int) -> Diversion:

@@ -17,8 +17,13 @@ class DiversionTests(TestCase):
         self.number = people.number(self.admin, self.flow)
 
     def make(self, **values):
-        body = {"reason": "Storm", "numbers": [str(self.number.pk)], "where": "outside",
-                "outside": "01632 960111", **values}  # fmt: skip
+        body = {
+            "reason": "Storm",
+            "numbers": [str(self.number.pk)],
+            "where": "outside",
+            "outside": "01632 960111",
+            **values,
+        }
         return self.client.post("/api/v1/diversions", body)
 
     def test_a_diversion_counts_at_once_and_until_it_is_lifted(self):

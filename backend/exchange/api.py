@@ -131,8 +131,7 @@ class TextsView(View):
             ask(request.user, "text.say", body)
             return Response({"contact": body["contact"]}, status=201)
         return Response(
-            ask(request.user, "text.place", {**_placing(values), "text": values["text"]}),
-            status=201,
+            ask(request.user, "text.place", {**_placing(values), "text": values["text"]}), status=201
         )
 
 
@@ -189,10 +188,30 @@ class HangUpView(View):
 
 
 DESK_ACTIONS = (
-    "sign_in", "sign_out", "available", "away", "answer", "decline", "end", "wrap_up",
-    "text", "hold", "resume", "transfer", "consult", "help", "emergency", "join", "put_through",
-    "end_consult", "record", "stop_recording", "key", "by_text", "say",
-)  # fmt: skip
+    "sign_in",
+    "sign_out",
+    "available",
+    "away",
+    "answer",
+    "decline",
+    "end",
+    "wrap_up",
+    "text",
+    "hold",
+    "resume",
+    "transfer",
+    "consult",
+    "help",
+    "emergency",
+    "join",
+    "put_through",
+    "end_consult",
+    "record",
+    "stop_recording",
+    "key",
+    "by_text",
+    "say",
+)
 #: What must be given with an action, and the words that ask for it.
 _NEEDED = {
     "away": ("reason", "Say why you are away."),
@@ -255,18 +274,17 @@ class TargetsView(View):
     area, verb = "desk", "use"
     asks = {"get": ("search",)}
 
-    @extend_schema(
-        responses=TargetSerializer(many=True), parameters=[OpenApiParameter("search", str)]
-    )
+    @extend_schema(responses=TargetSerializer(many=True), parameters=[OpenApiParameter("search", str)])
     def get(self, request: Request) -> Response:
         me = agent_of(request.user)
         wanted = request.query_params.get("search", "").strip().casefold()
         found = targets(me, reached(request.user))
         if wanted:
             found = [
-                row for row in found
+                row
+                for row in found
                 if wanted in row["name"].casefold() or row["extension"].startswith(wanted)
-            ]  # fmt: skip
+            ]
         return Response(TargetSerializer(found[:50], many=True).data)
 
 

@@ -17,9 +17,7 @@ class ExchangeConfig(AppConfig):
         from web import clock
 
         hidden = ("clock_from_ms", "clock_since_ms")
-        register(
-            RecordedKind("stand_ins", models.StandIns, "Stand-ins", "/settings/stand-ins", hidden)
-        )
+        register(RecordedKind("stand_ins", models.StandIns, "Stand-ins", "/settings/stand-ins", hidden))
         say(models.StandIns, ThingRule())
         run_by(Runner(reload_exchange, arm_counts))
         clock.goes_by(services.site_clock_ms)

@@ -54,9 +54,11 @@ def ask(user: Any, kind: str, body: dict[str, Any]) -> dict[str, Any]:
 def tell(kind: str, body: dict[str, Any]) -> None:
     """Let the exchange know something, without waiting for what it makes of it."""
     command = Command.objects.create(
-        site=settings.EXCHANGE_SITE, kind=kind, body=body,
+        site=settings.EXCHANGE_SITE,
+        kind=kind,
+        body=body,
         expires_at=timezone.now() + timedelta(seconds=PATIENCE_S),
-    )  # fmt: skip
+    )
     with connection.cursor() as cursor:
         cursor.execute("SELECT pg_notify(%s, %s)", [COMMAND_CHANNEL, str(command.pk)])
 

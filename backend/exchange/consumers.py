@@ -48,9 +48,7 @@ _TOPIC = re.compile(
     r"^(floor|lines|strip|heartbeat|supervisor\.\d{1,18}|"
     r"(call|desk|flow|queue|authors|person)\.[0-9a-f-]{36})$"
 )
-_AREAS = {
-    "floor": "floor", "call": "telephone", "flow": "flows", "queue": "floor", "authors": "flows",
-}  # fmt: skip
+_AREAS = {"floor": "floor", "call": "telephone", "flow": "flows", "queue": "floor", "authors": "flows"}
 
 
 def may_watch(user: Any, topic: str) -> bool:
@@ -104,8 +102,9 @@ class LiveConsumer(AsyncWebsocketConsumer):
         await self._join(EVERYBODY)
         await self._join(group_of_session(self.scope["session"].session_key))
         self._tasks = [
-            asyncio.create_task(self._ask_anew_regularly()), asyncio.create_task(self._give_signs()),
-        ]  # fmt: skip
+            asyncio.create_task(self._ask_anew_regularly()),
+            asyncio.create_task(self._give_signs()),
+        ]
 
     async def disconnect(self, code: int) -> None:
         for task in self._tasks:

@@ -89,7 +89,11 @@ def _covered(group: Group, there: dict[str, tuple[float, ...]], leaver: str) -> 
     kind, identity, name, members = group
     found = coverage(there, members, leaver)
     return {
-        "kind": kind, "id": identity, "name": name, "others": len(set(members) - {leaver}),
+        "kind": kind,
+        "id": identity,
+        "name": name,
+        "others": len(set(members) - {leaver}),
         "before": [round(n, 2) for n in found.before],
-        "after": [round(n, 2) for n in found.after], "bare": list(found.bare),
-    }  # fmt: skip
+        "after": [round(n, 2) for n in found.after],
+        "bare": list(found.bare),
+    }

@@ -26,9 +26,7 @@ class OnContactSerializer(Form):
     the acts of their names (`move` for the queue)."""
 
     to = serializers.CharField(max_length=60, required=False)
-    priority = serializers.IntegerField(
-        min_value=PRIORITIES[0], max_value=PRIORITIES[1], required=False
-    )
+    priority = serializers.IntegerField(min_value=PRIORITIES[0], max_value=PRIORITIES[1], required=False)
     queue = serializers.UUIDField(required=False)
 
 
@@ -50,9 +48,7 @@ _NEEDED = {
     "serve": ("queues", "Say which queues."),
     "say": ("text", "Write something first."),
 }
-ON_CONTACTS = (
-    "listen", "coach", "join", "take_over", "leave", "end", "send_on", "priority", "move", "offer",
-)  # fmt: skip
+ON_CONTACTS = ("listen", "coach", "join", "take_over", "leave", "end", "send_on", "priority", "move", "offer")
 ON_AGENTS = ("available", "away", "sign_out", "serve", "say")
 
 

@@ -27,19 +27,13 @@ class Journal(models.Model):
             models.Index(fields=["site", "at_ms"], name="journal_by_time"),
             models.Index(fields=["site", "kind", "agent", "-seq"], name="journal_of_agent"),
             models.Index(
-                fields=["site", "at_ms"],
-                name="journal_of_answers",
-                condition=models.Q(kind="leg.answered"),
+                fields=["site", "at_ms"], name="journal_of_answers", condition=models.Q(kind="leg.answered")
             ),
             models.Index(
-                fields=["site", "at_ms"],
-                name="journal_of_alerts",
-                condition=models.Q(kind="floor.alert"),
+                fields=["site", "at_ms"], name="journal_of_alerts", condition=models.Q(kind="floor.alert")
             ),
             models.Index(
-                KeyTransform("code", "body"),
-                name="journal_of_codes",
-                condition=models.Q(kind="leg.coded"),
+                KeyTransform("code", "body"), name="journal_of_codes", condition=models.Q(kind="leg.coded")
             ),
         ]
 
@@ -54,9 +48,7 @@ class Standing(models.Model):
     body = models.JSONField()
 
     class Meta:
-        constraints = [
-            models.UniqueConstraint(fields=["site", "what", "name"], name="one_standing")
-        ]
+        constraints = [models.UniqueConstraint(fields=["site", "what", "name"], name="one_standing")]
 
 
 class Contact(models.Model):
@@ -79,9 +71,7 @@ class Contact(models.Model):
 
     class Meta:
         indexes = [
-            models.Index(
-                fields=["site"], name="open_contacts", condition=models.Q(ended_ms__isnull=True)
-            )
+            models.Index(fields=["site"], name="open_contacts", condition=models.Q(ended_ms__isnull=True))
         ]
 
 
@@ -157,9 +147,7 @@ class Command(models.Model):
     site = models.CharField(max_length=40)
     kind = models.CharField(max_length=40)
     body = models.JSONField()
-    by = models.ForeignKey(
-        settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+"
-    )
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     asked_at = models.DateTimeField(auto_now_add=True)
     expires_at = models.DateTimeField()
     answered_at = models.DateTimeField(null=True)
@@ -168,9 +156,7 @@ class Command(models.Model):
     class Meta:
         indexes = [
             models.Index(
-                fields=["site", "id"],
-                name="open_commands",
-                condition=models.Q(answered_at__isnull=True),
+                fields=["site", "id"], name="open_commands", condition=models.Q(answered_at__isnull=True)
             )
         ]
 

@@ -67,9 +67,7 @@ def live_through_days(days: Sequence[Day], count: Counting) -> Iterator[int]:
     seed = journal.crowd_settings(site).seed
     journal.forget_what_was_written(site)
     # Half a day more, so that an hour that was put back or forward leaves the date as it is.
-    starts = [
-        midnight_of(midnight_ms - d.ago * DAY_MS + DAY_MS // 2, setup.time_zone) for d in days
-    ]
+    starts = [midnight_of(midnight_ms - d.ago * DAY_MS + DAY_MS // 2, setup.time_zone) for d in days]
     make_room(starts)
     turns = _Turns()
     global _write
@@ -119,9 +117,14 @@ def _work(number: int) -> int:
 
 
 def _write_day(
-    site: str, setup: Setup, day: Day, begins_ms: int, seed: int,
-    in_turn: Callable[[Callable[[], None]], None], count: Counting,
-) -> int:  # fmt: skip
+    site: str,
+    setup: Setup,
+    day: Day,
+    begins_ms: int,
+    seed: int,
+    in_turn: Callable[[Callable[[], None]], None],
+    count: Counting,
+) -> int:
     setup = day.altered(setup, begins_ms)
     plan = Plan(begins_ms, 1.0, day.traits, day.load, day.agents, seed + day.ago, roster=seed)
     ends_ms = midnight_of(begins_ms + DAY_MS + DAY_MS // 2, setup.time_zone)

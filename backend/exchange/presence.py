@@ -28,9 +28,7 @@ def gone(topic: str, line: str) -> None:
 
 def present(topic: str) -> dict[str, Any]:
     """The topic as those who watch it are shown it: each line with whose it is."""
-    lines = {
-        line.decode(): json.loads(told) for line, told in client().hgetall(key_of(topic)).items()
-    }
+    lines = {line.decode(): json.loads(told) for line, told in client().hgetall(key_of(topic)).items()}
     oldest = time.time() - GONE_S
     silent = [line for line, told in lines.items() if told["at"] < oldest]
     if silent:

@@ -113,18 +113,25 @@ class ContactViewSet(ViewSet):
             return agents[agent].name if agent in agents else ""
 
         lines = [
-            {"at_ms": line["at_ms"], "kind": line["kind"], "agent": line["agent"],
-             "agent_name": name(line["agent"]),
-             "body": {k: v for k, v in line.items() if k not in ("at_ms", "kind", "agent")}}
+            {
+                "at_ms": line["at_ms"],
+                "kind": line["kind"],
+                "agent": line["agent"],
+                "agent_name": name(line["agent"]),
+                "body": {k: v for k, v in line.items() if k not in ("at_ms", "kind", "agent")},
+            }
             for line in told(events)
-        ]  # fmt: skip
+        ]
         definition = began.definition
         if definition is None and began.version_id:
             definition = flow_services.definition_of_version(began.version_id)
         trace = {
-            "contact": contact, "flow_name": began.flow_name, "version": began.version,
-            "definition": definition, "lines": lines,
-        }  # fmt: skip
+            "contact": contact,
+            "flow_name": began.flow_name,
+            "version": began.version,
+            "definition": definition,
+            "lines": lines,
+        }
         return Response(TraceSerializer(trace, context={"request": request}).data)
 
 
@@ -143,9 +150,20 @@ class CallbackSerializer(serializers.ModelSerializer):
     class Meta:
         model = Callback
         fields = [
-            "id", "origin", "queue", "queue_name", "number", "booked_at", "entered_at", "next_at",
-            "attempts", "tried", "agent_name", "state", "ended_at",
-        ]  # fmt: skip
+            "id",
+            "origin",
+            "queue",
+            "queue_name",
+            "number",
+            "booked_at",
+            "entered_at",
+            "next_at",
+            "attempts",
+            "tried",
+            "agent_name",
+            "state",
+            "ended_at",
+        ]
 
     @extend_schema_field(OpenApiTypes.DATETIME)
     def get_booked_at(self, row: Callback) -> str | None:

@@ -36,9 +36,7 @@ _OF = "\n"
 
 
 def head_and_items(
-    head: Mapping[str, Any],
-    items: Mapping[str, Mapping[str, Any]],
-    gone: Mapping[str, Iterable[str]],
+    head: Mapping[str, Any], items: Mapping[str, Mapping[str, Any]], gone: Mapping[str, Iterable[str]]
 ) -> tuple[dict[str, str], list[str]]:
     """The fields to write of a topic that has changed, and those to take away.
 

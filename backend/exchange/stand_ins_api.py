@@ -32,29 +32,31 @@ from web.problems import bad_request
 _LARGEST = 200_000
 
 _LENGTH = {
-    "type": "object", "required": ["kind", "mean_s", "spread"],
+    "type": "object",
+    "required": ["kind", "mean_s", "spread"],
     "properties": {
         "kind": {"enum": ["fixed", "exponential", "lognormal", "erlang"], "type": "string"},
-        "mean_s": {"type": "number"}, "spread": {"type": "number"},
+        "mean_s": {"type": "number"},
+        "spread": {"type": "number"},
     },
-}  # fmt: skip
+}
 
 
 #: Any figures from 0 on, by what they are of.
 _WEIGHTS = {"type": "object", "additionalProperties": {"type": "number"}}
 
 
-@extend_schema_field({
-    "type": ["object", "null"],
-    "properties": {
-        "profile": {
-            "type": "array", "items": {"type": "array", "items": {"type": "number"}},
+@extend_schema_field(
+    {
+        "type": ["object", "null"],
+        "properties": {
+            "profile": {"type": "array", "items": {"type": "array", "items": {"type": "number"}}},
+            **dict.fromkeys(LENGTHS, _LENGTH),
+            **{name: {"type": "number"} for name in SHARES},
+            **dict.fromkeys(("choices", "texts"), _WEIGHTS),
         },
-        **dict.fromkeys(LENGTHS, _LENGTH),
-        **{name: {"type": "number"} for name in SHARES},
-        **dict.fromkeys(("choices", "texts"), _WEIGHTS),
-    },
-})  # fmt: skip
+    }
+)
 class PeopleField(serializers.Field[Any, Any, Any, Any]):
     """What the people are like; `callcore.people.said` knows what can be said."""
 
@@ -77,16 +79,18 @@ class StandInsSerializer(serializers.ModelSerializer):
 
     load = serializers.FloatField(min_value=0, max_value=20, required=False)
     misheard = serializers.IntegerField(
-        min_value=0, max_value=100, required=False,
+        min_value=0,
+        max_value=100,
+        required=False,
         help_text="How many of a hundred things that callers say are not understood.",
-    )  # fmt: skip
+    )
     agents = serializers.IntegerField(min_value=0, max_value=1000, required=False)
     seed = serializers.IntegerField(min_value=1, max_value=10**9, required=False)
     people = PeopleField(
         required=False,
         help_text="Arrivals an hour by weekday and quarter-hour, lengths and shares. What is not "
         "said stays; null is as usual.",
-    )  # fmt: skip
+    )
     speed = serializers.ChoiceField(SPEEDS, required=False)
     clock_ms = serializers.SerializerMethodField()
 

@@ -20,8 +20,7 @@ from flows.catalogue import catalogue_of
 from phone_numbers.plan import national
 from wrapup import services as wrapup_services
 
-_PLACES = {"queue": "queues", "mailbox": "mailboxes", "flow": "flows", "group": "groups",
-           "sound": "sounds"}  # fmt: skip
+_PLACES = {"queue": "queues", "mailbox": "mailboxes", "flow": "flows", "group": "groups", "sound": "sounds"}
 
 
 class KnownNames:
@@ -37,9 +36,7 @@ class KnownNames:
             return national(reference)
         if kind == "agent":
             return self._catalogue.agents.get(reference)
-        known: Any = (
-            getattr(self._catalogue, _PLACES[kind]).get(reference) if kind in _PLACES else None
-        )
+        known: Any = getattr(self._catalogue, _PLACES[kind]).get(reference) if kind in _PLACES else None
         return known.name if known is not None else None
 
     def code_name(self, code: str) -> str:

@@ -29,26 +29,45 @@ def targets(me: Any, teams: frozenset[str] | None) -> list[dict[str, Any]]:
     floor = (snapshot("floor") or {}).get("data", {})
     states = floor.get("agents", {})
     queues = [
-        {"to": f"queue:{pk}", "name": name, "extension": extension, "kind": "queue",
-         "about": "", "status": "", "since_ms": None}
+        {
+            "to": f"queue:{pk}",
+            "name": name,
+            "extension": extension,
+            "kind": "queue",
+            "about": "",
+            "status": "",
+            "since_ms": None,
+        }
         for pk, name, extension in choices()
-    ]  # fmt: skip
+    ]
     groups = [
-        {"to": f"group:{pk}", "name": name, "extension": extension, "kind": "group",
-         "about": "ring group", "status": "", "since_ms": None}
+        {
+            "to": f"group:{pk}",
+            "name": name,
+            "extension": extension,
+            "kind": "group",
+            "about": "ring group",
+            "status": "",
+            "since_ms": None,
+        }
         for pk, name, extension in ring_groups.choices()
-    ]  # fmt: skip
+    ]
 
     def doing(agent: AgentFacts) -> dict[str, Any]:
         shown = states.get(agent.id) if teams is None or agent.team_id in teams else None
-        return {"status": shown["status"] if shown else "",
-                "since_ms": shown["since_ms"] if shown else None}  # fmt: skip
+        return {"status": shown["status"] if shown else "", "since_ms": shown["since_ms"] if shown else None}
 
     people = [
-        {"to": f"agent:{a.id}", "name": a.name, "extension": a.extension, "kind": "agent",
-         "about": a.team, **doing(a)}
+        {
+            "to": f"agent:{a.id}",
+            "name": a.name,
+            "extension": a.extension,
+            "kind": "agent",
+            "about": a.team,
+            **doing(a),
+        }
         for a in agents().values()
         if a.id != mine
-    ]  # fmt: skip
+    ]
     people.sort(key=lambda row: (_ORDER.index(row["status"]), row["name"]))
     return queues + groups + people

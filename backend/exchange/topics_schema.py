@@ -13,6 +13,4 @@ from web.core_models import with_models
 def add_topics_schema(result: dict[str, Any], **_: Any) -> dict[str, Any]:
     """Put every live topic among the API's components: `Topics`, and its parts as `Live…`."""
     adapter = TypeAdapter(Topics)
-    return with_models(
-        result, "Topics", "Live", lambda pattern: adapter.json_schema(ref_template=pattern)
-    )
+    return with_models(result, "Topics", "Live", lambda pattern: adapter.json_schema(ref_template=pattern))

@@ -85,22 +85,16 @@ class FlowViewSet(ItemViewSet):
         .annotate(
             stops=Func(F("draft__steps"), function="jsonb_array_length", output_field=INTEGER),
             channel=Coalesce(
-                KeyTextTransform("channel", "draft"),
-                Value("voice", output_field=TEXT),
-                output_field=TEXT,
+                KeyTextTransform("channel", "draft"), Value("voice", output_field=TEXT), output_field=TEXT
             ),
             purpose=Coalesce(
-                KeyTextTransform("purpose", "draft"),
-                Value("flow", output_field=TEXT),
-                output_field=TEXT,
+                KeyTextTransform("purpose", "draft"), Value("flow", output_field=TEXT), output_field=TEXT
             ),
         )
     )
     search_fields = ["name"]
     ordering_fields = ["name", "channel", "stops", "updated_at"]
-    asks = {
-        "list": ("as", "ids", "purpose"), "compare": ("before", "after"), "file": ("form",),
-    }  # fmt: skip
+    asks = {"list": ("as", "ids", "purpose"), "compare": ("before", "after"), "file": ("form",)}
 
     def get_queryset(self) -> Any:
         # Lists do not carry the definitions: they would be read for their length only.
@@ -115,9 +109,7 @@ class FlowViewSet(ItemViewSet):
 
     def get_permissions(self) -> Any:
         # Inspecting writes nothing: whoever may see a flow may have it checked.
-        reading = self.action in (
-            "inspect", "routes", "try_it", "run_trials", "preview", "clashes",
-        )  # fmt: skip
+        reading = self.action in ("inspect", "routes", "try_it", "run_trials", "preview", "clashes")
         self.verb = "see" if reading else None
         return super().get_permissions()
 
@@ -218,9 +210,15 @@ class FlowViewSet(ItemViewSet):
         values = form.validated_data
         stage = self._staged(flow, values["draft"])
         made = trials.save(request.user, flow, values["name"], setup_of(values["setup"]), stage)
-        row = {"id": str(made.pk), "name": made.name, "passed": True, "differences": [],
-               "ending": made.expected["ending"], "seconds": made.expected["longest_s"],
-               "setup": made.setup}  # fmt: skip
+        row = {
+            "id": str(made.pk),
+            "name": made.name,
+            "passed": True,
+            "differences": [],
+            "ending": made.expected["ending"],
+            "seconds": made.expected["longest_s"],
+            "setup": made.setup,
+        }
         return Response(OutcomeSerializer(row).data, status=201)
 
     @extend_schema(
@@ -327,9 +325,7 @@ class FlowViewSet(ItemViewSet):
         text = voicexml.write(draft, catalogue)
         return download(flow.name, text, "application/voicexml+xml", "vxml")
 
-    @extend_schema(
-        request={"multipart/form-data": FlowFileSerializer}, responses=FlowFilePreviewSerializer
-    )
+    @extend_schema(request={"multipart/form-data": FlowFileSerializer}, responses=FlowFilePreviewSerializer)
     @action(detail=False, methods=["post"], parser_classes=[MultiPartParser])
     def preview(self, request: Request) -> Response:
         """What a flow's file would bring; nothing is changed."""
@@ -338,9 +334,7 @@ class FlowViewSet(ItemViewSet):
         stops = len(read.definition.steps)
         return Response({"name": read.name, "stops": stops, "things": rows})
 
-    @extend_schema(
-        request={"multipart/form-data": FlowFileSerializer}, responses={201: FlowDraftSerializer}
-    )
+    @extend_schema(request={"multipart/form-data": FlowFileSerializer}, responses={201: FlowDraftSerializer})
     @action(detail=False, methods=["post"], parser_classes=[MultiPartParser], url_path="import")
     def import_file(self, request: Request) -> Response:
         """Make the flow of a file, with what it refers to that is not there yet."""

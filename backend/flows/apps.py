@@ -11,14 +11,7 @@ class FlowsConfig(AppConfig):
     def ready(self) -> None:
         from accounts.things import ThingRule
         from accounts.things import register as say
-        from changelog.kinds import (
-            RecordedKind,
-            never,
-            register,
-            register_numbers,
-            register_use,
-            when,
-        )
+        from changelog.kinds import RecordedKind, never, register, register_numbers, register_use, when
         from flows import models, services
         from phone_numbers.answering import Flows, known_by
 

@@ -30,9 +30,11 @@ def callers_clock(values: dict[str, Any]) -> Clock:
     steps = [row.step(peopled) for row in rows]
     longest_s = values["longest_wait_s"]
     rule = QueueRule(
-        "", longest_wait_ms=None if longest_s is None else longest_s * 1000,
-        widening=tuple(steps), prefer_ms=values["last_agent_s"] * 1000,
-    )  # fmt: skip
+        "",
+        longest_wait_ms=None if longest_s is None else longest_s * 1000,
+        widening=tuple(steps),
+        prefer_ms=values["last_agent_s"] * 1000,
+    )
     plan, catalogue = machine_of(str(values["plan"] or ""))
 
     def teams(at: int) -> str:
@@ -93,8 +95,10 @@ class CallersClockView(View):
             for m in found.marks
         ]
         told = {
-            "marks": marks, "end_s": found.end_ms / 1000, "leaves": found.leaves,
+            "marks": marks,
+            "end_s": found.end_ms / 1000,
+            "leaves": found.leaves,
             "at_once": [{"way": way, "words": words} for way, words in found.at_once],
             "able": services.able_in_hand(form.validated_data),
-        }  # fmt: skip
+        }
         return Response(ClockSerializer(told).data)

@@ -10,15 +10,7 @@ from callcore.flow.blocks import Library, laid_size
 from callcore.flow.catalogue import Catalogue, FlowFacts
 from callcore.flow.checks import check
 from callcore.flow.compare import compare
-from callcore.flow.definition import (
-    Flow,
-    SpokenText,
-    all_prompts,
-    exits,
-    load,
-    outside_numbers,
-    prompts,
-)
+from callcore.flow.definition import Flow, SpokenText, all_prompts, exits, load, outside_numbers, prompts
 from callcore.flow.fates import OWN_ARMS, Fates, arm_shares, fates, own_fate
 from callcore.flow.steps import kinds_for
 from flows.catalogue import catalogue_of
@@ -73,10 +65,7 @@ def inspect(
 
 
 def _stop(
-    step: Any,
-    catalogue: Catalogue,
-    chain: Fates,
-    shares: dict[tuple[str, str], float],
+    step: Any, catalogue: Catalogue, chain: Fates, shares: dict[tuple[str, str], float]
 ) -> dict[str, Any]:
     words = describe.stop(step, catalogue)
     ways = [(e.name, e.to, e.failure) for e in exits(step)]

@@ -15,9 +15,7 @@ class Flow(Described):
     name = models.CharField(max_length=80, unique=True)
     draft = models.JSONField()
     refers_to = models.JSONField(default=list)
-    in_force = models.ForeignKey(
-        "Version", null=True, blank=True, on_delete=models.PROTECT, related_name="+"
-    )
+    in_force = models.ForeignKey("Version", null=True, blank=True, on_delete=models.PROTECT, related_name="+")
     scheduled = models.ForeignKey(
         "Version", null=True, blank=True, on_delete=models.PROTECT, related_name="+"
     )
@@ -66,9 +64,7 @@ class Version(models.Model):
 
     class Meta:
         ordering = ["-number"]
-        constraints = [
-            models.UniqueConstraint(fields=["flow", "number"], name="one_version_a_number")
-        ]
+        constraints = [models.UniqueConstraint(fields=["flow", "number"], name="one_version_a_number")]
 
 
 class Trial(ConfigItem):

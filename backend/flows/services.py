@@ -13,9 +13,7 @@ from callcore.errors import DefinitionError, Problem
 from callcore.flow.blocks import laid_out
 from callcore.flow.catalogue import Catalogue, FlowFacts
 from callcore.flow.checks import blocking, check
-from callcore.flow.definition import (
-    Flow as Definition,
-)
+from callcore.flow.definition import Flow as Definition
 from callcore.flow.definition import (
     Input,
     LibrarySound,
@@ -47,9 +45,7 @@ from web.errors import Refused, Use
 MERGE_SAVES = timedelta(minutes=5)
 #: Of a flow's row: whether its draft is what its version in force is.
 DRAFT_IS_IN_FORCE = Case(
-    When(draft=F("in_force__definition"), then=Value(True)),
-    default=Value(False),
-    output_field=BooleanField(),
+    When(draft=F("in_force__definition"), then=Value(True)), default=Value(False), output_field=BooleanField()
 )
 
 
@@ -83,17 +79,15 @@ class TrialsFail(Refused):
 
 
 def make_flow(
-    user: Any, name: str, definition: Definition | None = None, purpose: str = "flow",
-    description: str = "",
-) -> Flow:  # fmt: skip
+    user: Any, name: str, definition: Definition | None = None, purpose: str = "flow", description: str = ""
+) -> Flow:
     """A new flow; without a definition it has one stop to begin with."""
     if definition is None:
         first = Music(id="music") if purpose == "plan" else Say(id="greeting")
         definition = Definition(start=first.id, steps=(first,), purpose=purpose)
     return config_store.create(
-        user, Flow, name=name, draft=dump(definition), refers_to=_refs(definition),
-        description=description,
-    )  # fmt: skip
+        user, Flow, name=name, draft=dump(definition), refers_to=_refs(definition), description=description
+    )
 
 
 def save_draft(user: Any, flow: Flow, revision: int | None, data: Any) -> Flow:
@@ -108,24 +102,14 @@ def save_draft(user: Any, flow: Flow, revision: int | None, data: Any) -> Flow:
         words = "A flow, a shared block or a waiting plan stays what it is: make a new one."
         raise DefinitionError([Problem(("purpose",), words)])
     saved = config_store.change(
-        user,
-        flow,
-        revision,
-        merge_within=MERGE_SAVES,
-        draft=dump(definition),
-        refers_to=_refs(definition),
+        user, flow, revision, merge_within=MERGE_SAVES, draft=dump(definition), refers_to=_refs(definition)
     )
     transaction.on_commit(lambda: _speak_ahead(definition))
     return saved
 
 
 def publish(
-    user: Any,
-    flow: Flow,
-    revision: int,
-    note: str,
-    at: datetime | None = None,
-    override: str = "",
+    user: Any, flow: Flow, revision: int, note: str, at: datetime | None = None, override: str = ""
 ) -> Version:
     """Put the draft in force as the next version, now or at a moment ahead.
 
@@ -167,9 +151,7 @@ def publish(
             author_name=getattr(user, "full_name", "") or "Hazeridge",
         )
         if at is None:
-            config_store.change(
-                user, current, None, in_force=version, scheduled=None, scheduled_at=None
-            )
+            config_store.change(user, current, None, in_force=version, scheduled=None, scheduled_at=None)
         else:
             config_store.change(user, current, None, scheduled=version, scheduled_at=at)
     return version
@@ -211,9 +193,7 @@ def promote_due() -> datetime | None:
     """Put in force what was scheduled for by now; gives when the next one is due."""
     now = site_now()
     for flow in Flow.objects.filter(scheduled__isnull=False, scheduled_at__lte=now):
-        config_store.change(
-            None, flow, None, in_force=flow.scheduled, scheduled=None, scheduled_at=None
-        )
+        config_store.change(None, flow, None, in_force=flow.scheduled, scheduled=None, scheduled_at=None)
     coming = Flow.objects.filter(scheduled__isnull=False).order_by("scheduled_at")
     return coming.values_list("scheduled_at", flat=True).first()
 
@@ -303,9 +283,14 @@ def flow_choices(identities: Iterable[str]) -> dict[str, FlowChoice]:
 def facts() -> dict[str, FlowFacts]:
     """Every flow as other flows see it, by reference."""
     rows = Flow.objects.values_list(
-        "pk", "name", "draft__channel", "in_force__refers_to", "in_force__definition__inputs",
-        "in_force__definition__outputs", "draft__purpose",
-    )  # fmt: skip
+        "pk",
+        "name",
+        "draft__channel",
+        "in_force__refers_to",
+        "in_force__definition__inputs",
+        "in_force__definition__outputs",
+        "draft__purpose",
+    )
     return {
         f"flow:{pk}": FlowFacts(
             name,

@@ -47,9 +47,17 @@ class FlowSerializer(ItemSerializer):
     class Meta:
         model = Flow
         fields = [
-            "id", "revision", "updated_at", "name", "channel", "purpose", "in_force", "scheduled",
-            "scheduled_at", "stops",
-        ]  # fmt: skip
+            "id",
+            "revision",
+            "updated_at",
+            "name",
+            "channel",
+            "purpose",
+            "in_force",
+            "scheduled",
+            "scheduled_at",
+            "stops",
+        ]
 
 
 class InputSerializer(Form):
@@ -155,9 +163,7 @@ class PublishingSerializer(RevisionSerializer):
 
 class PublishedSerializer(Form):
     version = VersionSerializer()
-    at = serializers.DateTimeField(
-        allow_null=True, help_text="When it comes into force; null: now."
-    )
+    at = serializers.DateTimeField(allow_null=True, help_text="When it comes into force; null: now.")
     change = serializers.IntegerField(
         help_text="The revision from which on the exchange runs it, once it has taken that."
     )

@@ -35,14 +35,19 @@ class FlowTests(TestCase):
         self.assertEqual((saved.status_code, saved.json()["revision"]), (200, 2))
         bad = [
             ({"steps": [{"kind": "teleport", "id": "a"}]}, "'teleport' is not a kind of step"),
-            ({"steps": [{"kind": "queue", "id": "a", "queue": f"sound:{self.queue.pk}"}]},
-             "this refers to a sound, where a queue is needed"),
-            ({"steps": [{"kind": "say", "id": "a",
-                         "prompt": {"kind": "text", "text": "x" * 2001}}]},
-             "longer than 2000 characters"),
+            (
+                {"steps": [{"kind": "queue", "id": "a", "queue": f"sound:{self.queue.pk}"}]},
+                "this refers to a sound, where a queue is needed",
+            ),
+            (
+                {"steps": [{"kind": "say", "id": "a", "prompt": {"kind": "text", "text": "x" * 2001}}]},
+                "longer than 2000 characters",
+            ),
             ({**self.data, "purpose": "plan"}, "stays what it is"),
-            ("nonsense", "The flow"), (None, ""), ([1], "The flow"),
-        ]  # fmt: skip
+            ("nonsense", "The flow"),
+            (None, ""),
+            ([1], "The flow"),
+        ]
         for draft, words in bad:
             with self.subTest(words):
                 answer = self.client.patch(self.url, {"draft": draft, "revision": 2})
@@ -55,8 +60,7 @@ class FlowTests(TestCase):
         seen = self.inspect(self.data)
         self.assertTrue(seen["blocked"])
         finding = seen["findings"][0]
-        self.assertEqual((finding["code"], finding["step"], finding["name"]),
-                         ("open-exit", "menu", "Menu"))  # fmt: skip
+        self.assertEqual((finding["code"], finding["step"], finding["name"]), ("open-exit", "menu", "Menu"))
         self.assertEqual(finding["fix"]["patch"][1]["path"], "/steps/1/arms/0/next")
         stops = {stop["id"]: stop for stop in seen["stops"]}
         self.assertEqual(stops["wait"]["place"], "Bookings")
@@ -66,8 +70,10 @@ class FlowTests(TestCase):
     def test_inspection_asks_the_database_no_more_for_a_longer_flow(self):
         with self.assertNumQueries(16):
             self.inspect(self.data)
-        more = [{"kind": "end", "id": f"e{i}",
-                 "prompt": {"kind": "text", "text": f"Words {i}"}} for i in range(60)]  # fmt: skip
+        more = [
+            {"kind": "end", "id": f"e{i}", "prompt": {"kind": "text", "text": f"Words {i}"}}
+            for i in range(60)
+        ]
         self.data["steps"] += more
         with self.assertNumQueries(16):
             self.inspect(self.data)
@@ -226,14 +232,35 @@ class TrialTests(TestCase):
 
     def test_a_shared_block_in_use_is_named_and_its_versions_stay_apart(self):
         words = {"kind": "text", "text": "Hello.", "language": "en"}
-        block = people.flow(self.admin, {
-            "start": "say", "outputs": ["x"], "steps": [
-                {"kind": "set", "id": "say", "value": "x", "to": "1", "next": "end"},
-                {"kind": "end", "id": "end", "prompt": words}]}, "Block")  # fmt: skip
-        user = people.flow(self.admin, {"start": "use", "steps": [
-            {"kind": "block", "id": "use", "flow": f"flow:{block.pk}", "worked": "bye",
-             "not_worked": "bye"},
-            {"kind": "end", "id": "bye"}]}, "User")  # fmt: skip
+        block = people.flow(
+            self.admin,
+            {
+                "start": "say",
+                "outputs": ["x"],
+                "steps": [
+                    {"kind": "set", "id": "say", "value": "x", "to": "1", "next": "end"},
+                    {"kind": "end", "id": "end", "prompt": words},
+                ],
+            },
+            "Block",
+        )
+        user = people.flow(
+            self.admin,
+            {
+                "start": "use",
+                "steps": [
+                    {
+                        "kind": "block",
+                        "id": "use",
+                        "flow": f"flow:{block.pk}",
+                        "worked": "bye",
+                        "not_worked": "bye",
+                    },
+                    {"kind": "end", "id": "bye"},
+                ],
+            },
+            "User",
+        )
         with self.assertRaisesRegex(NotPublishable, "is not in force yet"):
             publish(self.admin, user, 1, "")
         publish(self.admin, block, 1, "")

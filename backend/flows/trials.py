@@ -46,9 +46,7 @@ class Outcome(NamedTuple):
 class Stage:
     """Everything that trials of one definition need, read once for all of them."""
 
-    def __init__(
-        self, written: Definition, flow: Definition, catalogue: Catalogue, library: Any
-    ) -> None:
+    def __init__(self, written: Definition, flow: Definition, catalogue: Catalogue, library: Any) -> None:
         self.written = written
         self.flow = flow
         self.catalogue = catalogue
@@ -95,17 +93,29 @@ class Stage:
             return machines[reference]
 
         self._around = MadeUp(
-            open_at, mailbox, dial=lambda digits: dial(plan, digits), people=lambda: people,
-            plan=waiting_plan, plan_machine=plan_machine, outside=_outside, group=ring_group,
+            open_at,
+            mailbox,
+            dial=lambda digits: dial(plan, digits),
+            people=lambda: people,
+            plan=waiting_plan,
+            plan_machine=plan_machine,
+            outside=_outside,
+            group=ring_group,
             silence_ends=catalogue.silence_ends,
-        )  # fmt: skip
+        )
 
     def run(self, setup: Setup, *, hold: bool = False) -> Result:
         """One trial."""
         call = trial.Trial(
-            self.written, self.flow, self.catalogue, setup, self._around, self._look_up,
-            self.now_ms, self._elsewhere,
-        )  # fmt: skip
+            self.written,
+            self.flow,
+            self.catalogue,
+            setup,
+            self._around,
+            self._look_up,
+            self.now_ms,
+            self._elsewhere,
+        )
         return call.run(hold=hold)
 
     def _look_up(self, table: str, key: str) -> Mapping[str, Any] | None:
@@ -135,9 +145,7 @@ def run_all(flow: Flow, stage: Stage) -> list[Outcome]:
         result = stage.run(setup_of(saved.setup))
         want = Expectation.model_validate(saved.expected)
         differing = expectation.differences(want, result, names)
-        outcomes.append(
-            Outcome(str(saved.pk), saved.name, differing, result.ending, result.seconds)
-        )
+        outcomes.append(Outcome(str(saved.pk), saved.name, differing, result.ending, result.seconds))
     return outcomes
 
 

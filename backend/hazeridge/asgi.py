@@ -26,8 +26,6 @@ if not settings.SECRET_KEY_IS_GIVEN:
 application = ProtocolTypeRouter(
     {
         "http": BodyLimit(http),
-        "websocket": OwnOrigin(
-            AuthMiddlewareStack(URLRouter([path("ws/live", LiveConsumer.as_asgi())]))
-        ),
+        "websocket": OwnOrigin(AuthMiddlewareStack(URLRouter([path("ws/live", LiveConsumer.as_asgi())]))),
     }
 )

@@ -108,10 +108,9 @@ def of_numbers() -> list[dict[str, Any]]:
     met = flows.first_hours_of({name: (one.flow, one.values) for name, one in applied.items()})
     open_now, arrived = _hours_now(now, set(met.values())), _today(Counted.NUMBER, "arrived")
     return [
-        {"id": name, "hours": open_now.get(met.get(name, "")),
-         "today": arrived.get(facts.address, 0)}
+        {"id": name, "hours": open_now.get(met.get(name, "")), "today": arrived.get(facts.address, 0)}
         for name, facts in known.items()
-    ]  # fmt: skip
+    ]
 
 
 def of_flows() -> list[dict[str, Any]]:
@@ -123,11 +122,15 @@ def of_flows() -> list[dict[str, Any]]:
     inside, begun = in_flows_now(), _today(Counted.ARM, " start")
     rows = Flow.objects.values_list("pk", "in_force").annotate(same=flows.DRAFT_IS_IN_FORCE)
     return [
-        {"id": str(pk), "differs": None if version is None else not same,
-         "numbers": sorted(leading[str(pk)]), "now": inside.get(str(pk), 0),
-         "today": begun.get(str(pk), 0)}
+        {
+            "id": str(pk),
+            "differs": None if version is None else not same,
+            "numbers": sorted(leading[str(pk)]),
+            "now": inside.get(str(pk), 0),
+            "today": begun.get(str(pk), 0),
+        }
         for pk, version, same in rows
-    ]  # fmt: skip
+    ]
 
 
 def of_queues() -> list[dict[str, Any]]:

@@ -15,9 +15,7 @@ class ContentPolicy:
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self._get_response = get_response
-        self._policy = "; ".join(
-            f"{name} {value}" for name, value in settings.CONTENT_POLICY.items()
-        )
+        self._policy = "; ".join(f"{name} {value}" for name, value in settings.CONTENT_POLICY.items())
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         response = self._get_response(request)

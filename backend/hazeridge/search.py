@@ -76,8 +76,11 @@ class SearchView(View):
                 found += search(text)
         said = _described(found)
         rows = [
-            {**use._asdict(), "page": f"{kind_named(use.kind).page}/{use.id}",
-             "description": said.get((use.kind, use.id), "")}
+            {
+                **use._asdict(),
+                "page": f"{kind_named(use.kind).page}/{use.id}",
+                "description": said.get((use.kind, use.id), ""),
+            }
             for use in found
-        ]  # fmt: skip
+        ]
         return Response(rows)

@@ -19,8 +19,7 @@ CSRF_TRUSTED_ORIGINS = [o for o in os.environ.get("HAZERIDGE_ORIGINS", "").split
 
 DATABASES = {
     "default": dj_database_url.parse(
-        os.environ.get("HAZERIDGE_DATABASE_URL", "postgres://hazeridge@127.0.0.1/hazeridge"),
-        conn_max_age=60,
+        os.environ.get("HAZERIDGE_DATABASE_URL", "postgres://hazeridge@127.0.0.1/hazeridge"), conn_max_age=60
     )
 }
 REDIS_URL = os.environ.get("HAZERIDGE_REDIS_URL", "redis://127.0.0.1:6379/0")
@@ -80,15 +79,9 @@ ASGI_APPLICATION = "hazeridge.asgi.application"
 TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "APP_DIRS": True}]
 
 AUTH_USER_MODEL = "accounts.User"
-AUTHENTICATION_BACKENDS = [
-    "axes.backends.AxesStandaloneBackend",
-    "django.contrib.auth.backends.ModelBackend",
-]
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
 AUTH_PASSWORD_VALIDATORS = [
-    {
-        "NAME": "django.contrib.auth.password_validation.MinimumLengthValidator",
-        "OPTIONS": {"min_length": 10},
-    },
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
     {
         "NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator",
         "OPTIONS": {"user_attributes": ("username", "full_name")},
@@ -171,9 +164,7 @@ CHANNEL_LAYERS = {
         "CONFIG": {"hosts": [REDIS_URL], "capacity": 1000, "expiry": 20},
     }
 }
-CACHES = {
-    "default": {"BACKEND": "django.core.cache.backends.redis.RedisCache", "LOCATION": REDIS_URL}
-}
+CACHES = {"default": {"BACKEND": "django.core.cache.backends.redis.RedisCache", "LOCATION": REDIS_URL}}
 CELERY_BROKER_URL = REDIS_URL
 CELERY_TASK_IGNORE_RESULT = True
 CELERY_TASK_ALWAYS_EAGER = os.environ.get("HAZERIDGE_EAGER") == "1"

@@ -46,22 +46,9 @@ from phone_numbers.api import NumberViewSet, ReadNumberView
 from queues.alerts_api import AlertRuleViewSet
 from queues.api import QueueViewSet
 from queues.leaving import LeaveView
-from reports.api import (
-    AgentsSumView,
-    InUseView,
-    MeasuresView,
-    QueueReportView,
-    QueueSumView,
-    SheetView,
-)
+from reports.api import AgentsSumView, InUseView, MeasuresView, QueueReportView, QueueSumView, SheetView
 from reports.boards_api import BoardLinkView, BoardsView, BoardView, WallView
-from reports.contacts_api import (
-    ContactRecordsView,
-    CourseView,
-    FindContactsView,
-    HeardView,
-    HeardWavView,
-)
+from reports.contacts_api import ContactRecordsView, CourseView, FindContactsView, HeardView, HeardWavView
 from reports.keeping_api import KeepingView, WouldGoView
 from reports.more_api import (
     AgentDayView,
@@ -76,13 +63,7 @@ from reports.now_api import NowView
 from reports.own_api import OwnDayView
 from reports.own_report_api import OwnReportView
 from reports.people_api import RecordedPeopleView
-from reports.saved_api import (
-    MakeFileView,
-    ReportFilesView,
-    ReportFileView,
-    SavedReportsView,
-    SavedReportView,
-)
+from reports.saved_api import MakeFileView, ReportFilesView, ReportFileView, SavedReportsView, SavedReportView
 from reports.usual_api import UsualOfQueueView, UsualView
 from sounds.api import MusicView, ReminderView, SoundViewSet, SpeechView, SpokenView, TakeView
 from wrapup.api import CodeSetViewSet, CodeViewSet

@@ -116,9 +116,7 @@ _ROW_QUERY = [
 
 class TableViewSet(ItemViewSet):
     area = "lookups"
-    queryset = Table.objects.annotate(
-        row_count=Count("rows", filter=Q(rows__generation=F("generation")))
-    )
+    queryset = Table.objects.annotate(row_count=Count("rows", filter=Q(rows__generation=F("generation"))))
     serializer_class = TableSerializer
     search_fields = ["name"]
     ordering_fields = ["name", "row_count", "updated_at"]
@@ -163,13 +161,9 @@ class TableViewSet(ItemViewSet):
         form.is_valid(raise_exception=True)
         found, counts = services.preview(self.get_object(), form.validated_data["file"].read())
         bad = [line._asdict() for line in found.bad]
-        return Response(
-            {"rows": len(found.rows), **counts, "bad": bad, "bad_count": found.bad_count}
-        )
+        return Response({"rows": len(found.rows), **counts, "bad": bad, "bad_count": found.bad_count})
 
-    @extend_schema(
-        request={"multipart/form-data": ImportFileSerializer}, responses={202: ImportSerializer}
-    )
+    @extend_schema(request={"multipart/form-data": ImportFileSerializer}, responses={202: ImportSerializer})
     @action(detail=True, methods=["post"], parser_classes=[MultiPartParser], url_path="import")
     def import_file(self, request: Request, pk: str | None = None) -> Response:
         """Put a file's rows in place of the table's; the worker does it, all or nothing."""
@@ -227,9 +221,7 @@ class RowView(View):
         form.is_valid(raise_exception=True)
         if "cells" not in form.validated_data:
             raise bad_request("A row has cells.", cells=["A row has cells."])
-        changed = services.change_row(
-            request.user, found.table, found, form.validated_data["cells"]
-        )
+        changed = services.change_row(request.user, found.table, found, form.validated_data["cells"])
         return Response(_rows_shown(found.table, [changed])[0])
 
     @extend_schema(responses={204: None})

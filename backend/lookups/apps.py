@@ -16,14 +16,11 @@ class LookupsConfig(AppConfig):
         from lookups import models, services
 
         # Rows are asked for when a contact needs one: only what columns there are is checked ahead.
-        table = RecordedKind("table", models.Table, "Lookup table", "/guide/lookups",
-                     runs=when("name", "columns"))  # fmt: skip
-        register(table)
-        register(
-            RecordedKind(
-                "table_row", models.Row, "Row of a lookup table", "/guide/lookups", runs=never
-            )
+        table = RecordedKind(
+            "table", models.Table, "Lookup table", "/guide/lookups", runs=when("name", "columns")
         )
+        register(table)
+        register(RecordedKind("table_row", models.Row, "Row of a lookup table", "/guide/lookups", runs=never))
         register_use("table", services.rows_in)
         for kind in THINGS:
             register_use(kind, partial(services.naming, kind))

@@ -32,9 +32,7 @@ class Row(ConfigItem):
 
     class Meta:
         ordering = ["key"]
-        constraints = [
-            models.UniqueConstraint(fields=["table", "generation", "key"], name="one_row_a_key")
-        ]
+        constraints = [models.UniqueConstraint(fields=["table", "generation", "key"], name="one_row_a_key")]
 
     @property
     def title(self) -> str:

@@ -89,8 +89,7 @@ def import_file(
         for begin in range(0, len(found.rows), PART):
             part = found.rows[begin : begin + PART]
             Row.objects.bulk_create(
-                Row(table=table, generation=generation, key=key_of(cells[0]), cells=cells)
-                for cells in part
+                Row(table=table, generation=generation, key=key_of(cells[0]), cells=cells) for cells in part
             )
             progress((begin + len(part)) / len(found.rows))
         before = table.generation
@@ -120,9 +119,7 @@ def change_row(user: Any, table: Table, found: Row | None, typed: list[Any]) -> 
         message = f"{columns[0].name}: “{cells[0]}” stands in the table already."
         raise Refused("not-valid", message, status=400, fields={columns[0].name: [message]})
     if found is None:
-        return config_store.create(
-            user, Row, table=table, generation=table.generation, key=key, cells=cells
-        )
+        return config_store.create(user, Row, table=table, generation=table.generation, key=key, cells=cells)
     return config_store.change(user, found, None, key=key, cells=cells)
 
 
@@ -160,9 +157,7 @@ def facts() -> dict[str, TableFacts]:
     """Every table as a flow sees it, by reference."""
     rows = Table.objects.values_list("pk", "name", "columns")
     return {
-        f"table:{pk}": TableFacts(
-            name, tuple(c["name"] for c in columns), tuple(c["type"] for c in columns)
-        )
+        f"table:{pk}": TableFacts(name, tuple(c["name"] for c in columns), tuple(c["type"] for c in columns))
         for pk, name, columns in rows
     }
 
@@ -246,7 +241,8 @@ def naming(kind: str, identity: str) -> list[Use]:
     # Only tables with such a column are looked through: the others may have many rows.
     holding = Row.objects.filter(
         table__in=Table.objects.filter(columns__contains=[{"type": kind}]),
-        cells__contains=[f"{kind}:{identity}"], generation=F("table__generation"),
-    )  # fmt: skip
+        cells__contains=[f"{kind}:{identity}"],
+        generation=F("table__generation"),
+    )
     found = Table.objects.filter(pk__in=holding.values("table"))
     return [Use("table", str(table.pk), table.name, "stands in its rows") for table in found]

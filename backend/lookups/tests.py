@@ -5,8 +5,12 @@ from lookups import services
 from lookups.models import Row
 from testkit import people
 
-COLUMNS = [{"name": "Booking", "type": "text"}, {"name": "Cars", "type": "number"},
-           {"name": "Paid", "type": "yes_no"}, {"name": "Sails", "type": "date"}]  # fmt: skip
+COLUMNS = [
+    {"name": "Booking", "type": "text"},
+    {"name": "Cars", "type": "number"},
+    {"name": "Paid", "type": "yes_no"},
+    {"name": "Sails", "type": "date"},
+]
 HEAD = "Booking,Cars,Paid,Sails\n"
 
 
@@ -52,9 +56,7 @@ class LookupTests(TestCase):
         table = self.table["id"]
         for spelling in ("+447700900417", "07700900417", "(07700) 900-417", "0044 7700 900417"):
             self.assertEqual(services.look_up(table, spelling)["Cars"], 1, spelling)
-        self.assertIsNone(
-            services.look_up(table, "012345678"), "figures that begin otherwise are no number"
-        )
+        self.assertIsNone(services.look_up(table, "012345678"), "figures that begin otherwise are no number")
         found = self.client.get(f"{self.url}/rows?search=%2B44+7700+900417").json()
         self.assertEqual(found["count"], 1)
         twice = HEAD + "07700 900417,1,yes,\n+447700900417,2,no,\n"
@@ -69,13 +71,11 @@ class LookupTests(TestCase):
         table = self.client.post("/api/v1/lookups", {"name": "Customers", "columns": columns})
         self.url = f"/api/v1/lookups/{table.json()['id']}"
         bad = self.send("preview", "Ref,Desk,Who\nA1,Nowhere,4101\nA2,freight,Nobody\n").json()
-        self.assertEqual([(line["line"], line["column"]) for line in bad["bad"]],
-                         [(2, "Desk"), (3, "Who")])  # fmt: skip
+        self.assertEqual([(line["line"], line["column"]) for line in bad["bad"]], [(2, "Desk"), (3, "Who")])
         self.assertEqual(bad["bad"][0]["words"], "there is no queue “Nowhere”")
         self.import_file("Ref,Desk,Who\nA1,freight,4101\nA2,,\n")
         self.assertEqual(self.rows(), [["A1", "Freight", "Ann Vaughan"], ["A2", None, None]])
-        self.assertIn("A1,Freight,Ann Vaughan",
-                      self.client.get(f"{self.url}/rows?as=csv").content.decode())  # fmt: skip
+        self.assertIn("A1,Freight,Ann Vaughan", self.client.get(f"{self.url}/rows?as=csv").content.decode())
         found = services.look_up(table.json()["id"], "a1")
         self.assertEqual((found["Desk"], found["Who"]), (f"queue:{queue.pk}", f"agent:{ann.pk}"))
         uses = self.client.delete(f"/api/v1/queues/{queue.pk}").json()["uses"]
@@ -125,9 +125,7 @@ class LookupTests(TestCase):
         row = f"/api/v1/lookup-rows/{made.json()['id']}"
         wrong = self.client.patch(row, {"cells": ["ab 1", "many", "yes", None]})
         self.assertEqual((wrong.status_code, list(wrong.json()["fields"])), (400, ["Cars"]))
-        self.assertEqual(
-            self.client.patch(row, {"cells": ["ab 1", 5, "no", None]}).status_code, 200
-        )
+        self.assertEqual(self.client.patch(row, {"cells": ["ab 1", 5, "no", None]}).status_code, 200)
         self.assertIn("1 row", self.client.delete(self.url).json()["detail"])
         self.assertEqual(self.client.delete(row).status_code, 204)
         self.assertIsNone(services.look_up(self.table["id"], "ab 1"))

@@ -68,9 +68,22 @@ class MailboxSerializer(ItemSerializer):
     class Meta:
         model = Mailbox
         fields = [
-            "id", "revision", "updated_at", "name", "extension", "owner", "agent", "queue",
-            "listeners", "greeting", "longest_s", "new", "kept", "newest_at", "may_listen",
-        ]  # fmt: skip
+            "id",
+            "revision",
+            "updated_at",
+            "name",
+            "extension",
+            "owner",
+            "agent",
+            "queue",
+            "listeners",
+            "greeting",
+            "longest_s",
+            "new",
+            "kept",
+            "newest_at",
+            "may_listen",
+        ]
 
     def get_may_listen(self, mailbox: Mailbox) -> bool:
         if "heard_by_me" not in self.context:
@@ -138,9 +151,21 @@ class MessageSerializer(serializers.ModelSerializer):
     class Meta:
         model = Message
         fields = [
-            "id", "mailbox", "mailbox_name", "contact", "caller", "caller_national", "number",
-            "left_at", "length_ms", "take", "peaks", "heard_at", "heard_by", "deleted_at",
-        ]  # fmt: skip
+            "id",
+            "mailbox",
+            "mailbox_name",
+            "contact",
+            "caller",
+            "caller_national",
+            "number",
+            "left_at",
+            "length_ms",
+            "take",
+            "peaks",
+            "heard_at",
+            "heard_by",
+            "deleted_at",
+        ]
 
     def get_caller_national(self, message: Message) -> str:
         return national(message.caller)

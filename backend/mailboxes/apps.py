@@ -13,11 +13,7 @@ class MailboxesConfig(AppConfig):
         from mailboxes import models, policy, services
         from phone_numbers import numbering
 
-        register(
-            RecordedKind(
-                "mailbox", models.Mailbox, "Mailbox", "/wait/mailboxes", prune=services.prune
-            )
-        )
+        register(RecordedKind("mailbox", models.Mailbox, "Mailbox", "/wait/mailboxes", prune=services.prune))
         register_use("agent", services.mailboxes_of_agent)
         register_use("queue", services.mailboxes_of_queue)
         register_use("sound", services.mailboxes_with_sound)

@@ -41,9 +41,7 @@ def prompt_of(data: dict[str, Any] | None) -> AnyPrompt | None:
 def settings(left_out: list[Unreadable] | None = None) -> list[MailboxSettings]:
     """Every mailbox; those that cannot be read are named in `left_out`."""
     unheard = Q(messages__heard_at__isnull=True, messages__deleted_at__isnull=True)
-    rows = Mailbox.objects.annotate(
-        new=Count("messages", filter=unheard & Q(messages__isnull=False))
-    )
+    rows = Mailbox.objects.annotate(new=Count("messages", filter=unheard & Q(messages__isnull=False)))
     return readable(rows, _settings_of, left_out)
 
 

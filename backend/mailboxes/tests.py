@@ -40,8 +40,7 @@ class MailboxTests(TestCase):
         url = f"/api/v1/mailboxes/{made['id']}"
         shared = self.client.patch(url, {"owner": "shared", "revision": 1}).json()
         self.assertIsNone(shared["agent"])
-        greetings = ({"kind": "text", "text": ""}, {"kind": "tune"},
-                     {"kind": "sound", "sound": "sound:1"})  # fmt: skip
+        greetings = ({"kind": "text", "text": ""}, {"kind": "tune"}, {"kind": "sound", "sound": "sound:1"})
         for bad in ({"longest_s": 0}, *({"greeting": g} for g in greetings)):
             with self.subTest(bad):
                 answer = self.client.patch(url, {**bad, "revision": 2})

@@ -69,10 +69,7 @@ class HoursSerializer(ItemSerializer):
 
     class Meta:
         model = Hours
-        fields = [
-            "id", "revision", "updated_at", "name", "time_zone", "week", "exceptions", "closure",
-            "now",
-        ]  # fmt: skip
+        fields = ["id", "revision", "updated_at", "name", "time_zone", "week", "exceptions", "closure", "now"]
 
     def get_now(self, hours: Hours) -> str:
         return services.said_at(load(hours.plan()), self.moment())

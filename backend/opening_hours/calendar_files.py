@@ -64,9 +64,7 @@ def read(data: bytes, zone: str, today: date) -> Taken:
     except DefinitionError as error:
         raise NotACalendar(f"The calendar cannot be taken in: {error}.") from None
     except (ValueError, TypeError, KeyError, AttributeError, IndexError, OverflowError) as error:
-        raise NotACalendar(
-            f"This is not a calendar file (.ics) that can be read: {error}."
-        ) from None
+        raise NotACalendar(f"This is not a calendar file (.ics) that can be read: {error}.") from None
 
 
 def write(hours: Hours, name: str) -> bytes:

@@ -34,9 +34,13 @@ def read_bounded(data: bytes, zone: str, today: date) -> Taken:
     command = [sys.executable, "-m", "opening_hours.calendar_reader", zone, today.isoformat()]
     try:
         done = subprocess.run(  # noqa: S603  our own module
-            command, input=data, capture_output=True, timeout=PATIENCE_S,
-            cwd=Path(__file__).parents[1], check=False,
-        )  # fmt: skip
+            command,
+            input=data,
+            capture_output=True,
+            timeout=PATIENCE_S,
+            cwd=Path(__file__).parents[1],
+            check=False,
+        )
         answer = json.loads(done.stdout)
     except (subprocess.TimeoutExpired, ValueError):
         words = "The calendar takes too long to work out: one of its rules repeats too finely, or "

@@ -51,11 +51,15 @@ def _told(hours: Hours, now: datetime) -> dict[str, Any]:
     found, closure = answer(plan, now), plan.closure
     stands = closure is not None and (closure.until is None or closure.until > now)
     return {
-        "id": hours.pk, "revision": hours.revision, "name": hours.name, "open": found.open,
-        "now": in_words(found, plan, now), "closed": stands,
+        "id": hours.pk,
+        "revision": hours.revision,
+        "name": hours.name,
+        "open": found.open,
+        "now": in_words(found, plan, now),
+        "closed": stands,
         "reason": closure.reason if closure and stands else "",
         "until": closure.until if closure and stands else None,
-    }  # fmt: skip
+    }
 
 
 def _shown(hours: Hours) -> dict[str, Any]:
@@ -90,7 +94,5 @@ class ClosureView(View):
         closure = {"reason": asked["reason"], "until": until} if asked["closed"] else None
         plan = dump(load({**found.plan(), "closure": closure}))
         with saying_what_stands(lambda: _shown(get_object_or_404(Hours, pk=hours))):
-            changed = config_store.change(
-                request.user, found, asked["revision"], closure=plan["closure"]
-            )
+            changed = config_store.change(request.user, found, asked["revision"], closure=plan["closure"])
         return Response(_shown(changed))

@@ -25,19 +25,15 @@ class Holiday(NamedTuple):
 
 def plans(left_out: list[Unreadable] | None = None) -> dict[str, Plan]:
     """All hours, ready to be asked, by reference; those that cannot be read are named."""
-    return dict(
-        readable(Hours.objects.all(), lambda h: (f"hours:{h.pk}", load(h.plan())), left_out)
-    )
+    return dict(readable(Hours.objects.all(), lambda h: (f"hours:{h.pk}", load(h.plan())), left_out))
 
 
 def facts() -> dict[str, HoursFacts]:
     """All hours as a flow sees them, by reference."""
     rows = Hours.objects.all()
     return dict(
-        readable(
-            rows, lambda h: (f"hours:{h.pk}", HoursFacts(h.name, ever_open(load(h.plan())))), None
-        )
-    )  # fmt: skip
+        readable(rows, lambda h: (f"hours:{h.pk}", HoursFacts(h.name, ever_open(load(h.plan())))), None)
+    )
 
 
 def ask(plan: Plan, now_ms: int) -> tuple[bool, str]:

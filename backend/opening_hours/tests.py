@@ -38,18 +38,19 @@ class HoursApiTests(OfficeHours):
         self.assertEqual(changed["now"], "Closed, and stays so")
         self.assertEqual(changed["week"], self.hours["week"])
         change = Change.objects.latest("id")
-        self.assertEqual((change.before["closure"], change.after["closure"]["reason"]),
-                         (None, "Storm"))  # fmt: skip
+        self.assertEqual((change.before["closure"], change.after["closure"]["reason"]), (None, "Storm"))
 
     def test_what_are_no_hours_changes_nothing_and_names_the_place(self):
         late, early = {"start": 1320, "end": 1560}, {"start": 60, "end": 120}
         bad = [
             ({"time_zone": "Mars/North"}, "there is no time zone"),
             ({"week": [[late], [early], *WEEK[2:]]}, "Monday 22:00–02:00 runs into Tuesday"),
-            ({"week": WEEK[:3]}, ""), ({"week": "x"}, ""), ({"exceptions": [{"day": "x"}]}, ""),
+            ({"week": WEEK[:3]}, ""),
+            ({"week": "x"}, ""),
+            ({"exceptions": [{"day": "x"}]}, ""),
             ({"closure": {"until": "soon"}}, ""),
             ({"closure": {"until": "2026-01-01T10:00"}}, "zone"),
-        ]  # fmt: skip
+        ]
         for values, words in bad:
             with self.subTest(values):
                 answer = self.change(**values)
@@ -90,15 +91,26 @@ class HoursApiTests(OfficeHours):
         first = datetime.now(UTC).date() + timedelta(days=3)
         dates = [first + timedelta(weeks=week) for week in range(4)]
         lines = [
-            "BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//x//y//EN",
-            "BEGIN:VEVENT", "UID:1", "SUMMARY:Late boat", "RRULE:FREQ=WEEKLY;COUNT=4",
+            "BEGIN:VCALENDAR",
+            "VERSION:2.0",
+            "PRODID:-//x//y//EN",
+            "BEGIN:VEVENT",
+            "UID:1",
+            "SUMMARY:Late boat",
+            "RRULE:FREQ=WEEKLY;COUNT=4",
             f"DTSTART;TZID=Europe/London:{first:%Y%m%d}T200000",
             f"DTEND;TZID=Europe/London:{first:%Y%m%d}T223000",
-            f"EXDATE;TZID=Europe/London:{dates[1]:%Y%m%d}T200000", "END:VEVENT",
-            "BEGIN:VEVENT", "UID:2", "SUMMARY:Dock repairs", "DTSTART;VALUE=DATE:20270302",
-            "DTEND;VALUE=DATE:20270304", "END:VEVENT",
-            "END:VCALENDAR", "",
-        ]  # fmt: skip
+            f"EXDATE;TZID=Europe/London:{dates[1]:%Y%m%d}T200000",
+            "END:VEVENT",
+            "BEGIN:VEVENT",
+            "UID:2",
+            "SUMMARY:Dock repairs",
+            "DTSTART;VALUE=DATE:20270302",
+            "DTEND;VALUE=DATE:20270304",
+            "END:VEVENT",
+            "END:VCALENDAR",
+            "",
+        ]
         found = self.read("\r\n".join(lines).encode()).json()["exceptions"]
         late = [e for e in found if e["name"] == "Late boat"]
         self.assertEqual([e["day"] for e in late], [str(dates[i]) for i in (0, 2, 3)])
@@ -112,37 +124,41 @@ class HoursApiTests(OfficeHours):
         head = "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//x//y//EN\r\n"
         text = head + "\r\n".join(lines) + "\r\nEND:VCALENDAR\r\n"
         read = calendar_files.read(text.encode(), "Europe/London", date(2027, 1, 1))
-        days = [
-            (str(e.day), [(span.start, span.end) for span in e.spans], e.yearly)
-            for e in read.exceptions
-        ]
+        days = [(str(e.day), [(span.start, span.end) for span in e.spans], e.yearly) for e in read.exceptions]
         return days, list(read.left_out)
 
     def test_events_of_every_form_are_taken_as_the_standard_means_them(self):
         whole, name = "DTSTART;VALUE=DATE:2027", "SUMMARY:Boat"
         cases = {
-            f"{name}\r\n{whole}0302\r\nDURATION:P2D":
-                [("2027-03-02", [], False), ("2027-03-03", [], False)],
+            f"{name}\r\n{whole}0302\r\nDURATION:P2D": [("2027-03-02", [], False), ("2027-03-03", [], False)],
             f"{name}\r\n{whole}0302\r\nSTATUS:CANCELLED": [],
-            f"{name}\r\nDTSTART:20270302T200000\r\nDTEND:20270303T020000":
-                [("2027-03-02", [(1200, 1560)], False)],
-            f"{name}\r\nDTSTART:20270302T140000\r\nDTEND:20270304T100000":
-                [("2027-03-02", [(840, 1440)], False), ("2027-03-03", [(0, 1440)], False),
-                 ("2027-03-04", [(0, 600)], False)],
-            f"{name}\r\nDTSTART:20270601T080000Z\r\nDURATION:PT1H":
-                [("2027-06-01", [(540, 600)], False)],
-            f"{name}\r\nDTSTART;VALUE=DATE:20240229\r\nRRULE:FREQ=YEARLY":
-                [("2024-02-29", [], True)],
-            f"{name}\r\nDTSTART;VALUE=DATE:20240229\r\nRRULE:FREQ=YEARLY;BYMONTH=2;BYMONTHDAY=29":
-                [("2024-02-29", [], True)],
-            f"{name}\r\n{whole}0105\r\nRRULE:FREQ=WEEKLY;COUNT=2\r\nRRULE:FREQ=DAILY;COUNT=2":
-                [("2027-01-05", [], False), ("2027-01-06", [], False), ("2027-01-12", [], False)],
-        }  # fmt: skip
+            f"{name}\r\nDTSTART:20270302T200000\r\nDTEND:20270303T020000": [
+                ("2027-03-02", [(1200, 1560)], False)
+            ],
+            f"{name}\r\nDTSTART:20270302T140000\r\nDTEND:20270304T100000": [
+                ("2027-03-02", [(840, 1440)], False),
+                ("2027-03-03", [(0, 1440)], False),
+                ("2027-03-04", [(0, 600)], False),
+            ],
+            f"{name}\r\nDTSTART:20270601T080000Z\r\nDURATION:PT1H": [("2027-06-01", [(540, 600)], False)],
+            f"{name}\r\nDTSTART;VALUE=DATE:20240229\r\nRRULE:FREQ=YEARLY": [("2024-02-29", [], True)],
+            f"{name}\r\nDTSTART;VALUE=DATE:20240229\r\nRRULE:FREQ=YEARLY;BYMONTH=2;BYMONTHDAY=29": [
+                ("2024-02-29", [], True)
+            ],
+            f"{name}\r\n{whole}0105\r\nRRULE:FREQ=WEEKLY;COUNT=2\r\nRRULE:FREQ=DAILY;COUNT=2": [
+                ("2027-01-05", [], False),
+                ("2027-01-06", [], False),
+                ("2027-01-12", [], False),
+            ],
+        }
         for event, days in cases.items():
             with self.subTest(event):
                 self.assertEqual(self.calendar(event), (days, []))
-        for rule, day in (("BYMONTH=5;BYDAY=1MO", "2027-05-03"), ("COUNT=1", "2027-05-01"),
-                          ("UNTIL=20280101", "2027-05-01")):  # fmt: skip
+        for rule, day in (
+            ("BYMONTH=5;BYDAY=1MO", "2027-05-03"),
+            ("COUNT=1", "2027-05-01"),
+            ("UNTIL=20280101", "2027-05-01"),
+        ):
             event = f"{name}\r\n{whole}0501\r\nRRULE:FREQ=YEARLY;{rule}"
             with self.subTest(rule):
                 found, left_out = self.calendar(event)
@@ -175,9 +191,14 @@ class HoursApiTests(OfficeHours):
     def test_a_file_that_is_no_calendar_is_refused_in_words(self):
         event = b"BEGIN:VCALENDAR\r\nBEGIN:VEVENT\r\nUID:1\r\nDTSTART:20270101T000000Z\r\n%s\r\n"
         end = b"END:VEVENT\r\nEND:VCALENDAR\r\n"
-        for data in (b"", b"not a calendar", b"BEGIN:VCALENDAR\r\n", b"\xff\xfe\x00",
-                     event % b"DURATION:PT1H\r\nRRULE:FREQ=SECONDLY" + end,
-                     b"x" * (1024 * 1024 + 10)):  # fmt: skip
+        for data in (
+            b"",
+            b"not a calendar",
+            b"BEGIN:VCALENDAR\r\n",
+            b"\xff\xfe\x00",
+            event % b"DURATION:PT1H\r\nRRULE:FREQ=SECONDLY" + end,
+            b"x" * (1024 * 1024 + 10),
+        ):
             with self.subTest(data[:40]):
                 answer = self.read(data)
                 self.assertEqual(answer.status_code, 400, answer.content)
@@ -199,8 +220,15 @@ class BoundedCalendarTests(OfficeHours):
             f"RRULE:FREQ=DAILY;BYHOUR={','.join(map(str, range(24)))};BYMINUTE={minutes}",
             f"RRULE:FREQ=DAILY;BYMINUTE={minutes};BYSECOND={minutes}",
         ):
-            event = ("BEGIN:VEVENT", "UID:1", "SUMMARY:X", "DTSTART:20260101T080000",
-                     "DTEND:20260101T090000", rule, "END:VEVENT")  # fmt: skip
+            event = (
+                "BEGIN:VEVENT",
+                "UID:1",
+                "SUMMARY:X",
+                "DTSTART:20260101T080000",
+                "DTEND:20260101T090000",
+                rule,
+                "END:VEVENT",
+            )
             lines = ("BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:x", *event, "END:VCALENDAR", "")
             file = SimpleUploadedFile("x.ics", "\r\n".join(lines).encode(), "text/calendar")
             before = resource.getrusage(resource.RUSAGE_SELF).ru_utime

@@ -48,9 +48,20 @@ class NumberSerializer(ItemSerializer):
     class Meta:
         model = Number
         fields = [
-            "id", "revision", "updated_at", "address", "channel", "national", "fictional",
-            "internal", "label", "flow", "values", "planned", "flow_now",
-        ]  # fmt: skip
+            "id",
+            "revision",
+            "updated_at",
+            "address",
+            "channel",
+            "national",
+            "fictional",
+            "internal",
+            "label",
+            "flow",
+            "values",
+            "planned",
+            "flow_now",
+        ]
 
     def validate_address(self, typed: str) -> str:
         identity = str(getattr(self.instance, "pk", ""))
@@ -123,9 +134,7 @@ class NumberSerializer(ItemSerializer):
         return not number.address.startswith("+")
 
 
-def _fit(
-    flow: FlowChoice, values: dict[str, Any], channel: str, flow_field: str, values_field: str
-) -> None:
+def _fit(flow: FlowChoice, values: dict[str, Any], channel: str, flow_field: str, values_field: str) -> None:
     """Refuse a flow of another channel, and values that do not fit its inputs."""
     unfit = flow.unfit(channel)
     if unfit:

@@ -16,9 +16,7 @@ class NumbersConfig(AppConfig):
         from changelog.kinds import RecordedKind, register, register_check, register_use
         from phone_numbers import models, numbering, services
 
-        register(
-            RecordedKind("number", models.Number, "Number", "/arrive/numbers", prune=services.prune)
-        )
+        register(RecordedKind("number", models.Number, "Number", "/arrive/numbers", prune=services.prune))
         register_check(numbering.check)
         register_use("flow", services.numbers_of_flow)
         for kind in ("queue", "hours", "sound", "mailbox"):

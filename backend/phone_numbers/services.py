@@ -21,9 +21,7 @@ from web.errors import Use
 def planned_of(number: Number) -> tuple[Planned, ...]:
     """The dated changes of a number."""
     return tuple(
-        Planned(
-            datetime.fromisoformat(change["at"]), change["flow"] or "", change.get("values", {})
-        )
+        Planned(datetime.fromisoformat(change["at"]), change["flow"] or "", change.get("values", {}))
         for change in number.planned
     )
 
@@ -31,9 +29,14 @@ def planned_of(number: Number) -> tuple[Planned, ...]:
 def facts_of(number: Number) -> NumberFacts:
     """One number as the exchange sees it."""
     return NumberFacts(
-        str(number.pk), number.address, number.label, str(number.flow_id or ""),
-        planned_of(number), number.channel, number.values,
-    )  # fmt: skip
+        str(number.pk),
+        number.address,
+        number.label,
+        str(number.flow_id or ""),
+        planned_of(number),
+        number.channel,
+        number.values,
+    )
 
 
 def numbers(left_out: list[Unreadable] | None = None) -> dict[str, NumberFacts]:
@@ -106,13 +109,9 @@ def _prune_values(values: dict[str, Any]) -> list[str]:
 def numbers_of_flow(flow_id: str) -> list[Use]:
     """The numbers that a flow answers, now or from a date on."""
     found = {n.pk: n for n in Number.objects.filter(flow=flow_id)}
-    uses = [
-        Use("number", str(n.pk), national(n.address), "number it answers") for n in found.values()
-    ]
+    uses = [Use("number", str(n.pk), national(n.address), "number it answers") for n in found.values()]
     later = Number.objects.filter(planned__contains=[{"flow": flow_id}]).exclude(pk__in=found)
-    return uses + [
-        Use("number", str(n.pk), national(n.address), "number it will answer") for n in later
-    ]
+    return uses + [Use("number", str(n.pk), national(n.address), "number it will answer") for n in later]
 
 
 def numbers_with_value(kind: str, identity: str) -> list[Use]:
@@ -136,7 +135,5 @@ def search(text: str) -> list[Use]:
     figures = "".join(c for c in text if c.isdigit()).lstrip("0")
     found = list(Number.objects.filter(label__icontains=text)[:5])
     if figures:
-        found += Number.objects.filter(address__contains=figures).exclude(
-            pk__in=[n.pk for n in found]
-        )[:5]
+        found += Number.objects.filter(address__contains=figures).exclude(pk__in=[n.pk for n in found])[:5]
     return [Use("number", str(n.pk), national(n.address), n.label or "number") for n in found]

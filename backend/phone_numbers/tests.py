@@ -18,9 +18,7 @@ class PlanTests(SimpleTestCase):
         self.assertFalse(fictional("+441223336699"))
 
     def test_what_is_no_number_is_refused_in_words(self):
-        for typed in (
-            "hello", "", "12", "020 79460", "020 7946 0210 ext 5", "01632 111111", "9" * 40,
-        ):  # fmt: skip
+        for typed in ("hello", "", "12", "020 79460", "020 7946 0210 ext 5", "01632 111111", "9" * 40):
             with self.subTest(typed), self.assertRaises(NotANumber):
                 read(typed)
 
@@ -61,12 +59,14 @@ class NumberApiTests(TestCase):
         self.assertEqual(facts.applies_at(later).flow, str(night.pk))
         used = self.client.delete(f"/api/v1/flows/{night.pk}").json()["uses"]
         self.assertEqual(used[0]["how"], "number it will answer")
-        for bad in ([{"at": "soon", "flow": None}], plan * 2, "x",
-                    [{"at": soon.isoformat(), "flow": made["id"]}]):  # fmt: skip
+        for bad in (
+            [{"at": "soon", "flow": None}],
+            plan * 2,
+            "x",
+            [{"at": soon.isoformat(), "flow": made["id"]}],
+        ):
             with self.subTest(bad):
-                answer = self.client.patch(
-                    f"/api/v1/numbers/{made['id']}", {"planned": bad, "revision": 1}
-                )
+                answer = self.client.patch(f"/api/v1/numbers/{made['id']}", {"planned": bad, "revision": 1})
                 self.assertEqual(answer.status_code, 400)
 
     def test_extensions_and_things_share_one_numbering_plan(self):
@@ -86,15 +86,15 @@ class NumberApiTests(TestCase):
                 answer = self.client.post(f"/api/v1/{area}", body)
                 self.assertEqual(answer.status_code, 400, answer.content)
                 self.assertIn(words, str(answer.json()["fields"]))
-        kept = self.client.patch(
-            f"/api/v1/numbers/{made['id']}", {"address": "4700", "revision": 1}
-        )
+        kept = self.client.patch(f"/api/v1/numbers/{made['id']}", {"address": "4700", "revision": 1})
         self.assertEqual(kept.status_code, 200)
 
     def test_values_must_fit_the_inputs_of_the_flow_and_lead_to_what_exists(self):
         queue = people.queue(self.admin)
-        inputs = [{"name": "desk", "label": "Desk", "type": "queue"},
-                  {"name": "port", "type": "text", "default": "Ostrel"}]  # fmt: skip
+        inputs = [
+            {"name": "desk", "label": "Desk", "type": "queue"},
+            {"name": "port", "type": "text", "default": "Ostrel"},
+        ]
         flow = people.flow(self.admin, {"steps": [], "inputs": inputs}, "Port desk")
         body = {"address": "01632 960100", "flow": str(flow.pk)}
         good = {"desk": f"queue:{queue.pk}", "port": "Northby"}

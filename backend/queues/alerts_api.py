@@ -26,21 +26,30 @@ class AlertRuleSerializer(ItemSerializer):
     weekdays = serializers.ListField(
         child=serializers.IntegerField(min_value=0, max_value=6), max_length=7, required=False
     )
-    from_min = serializers.IntegerField(
-        min_value=0, max_value=_DAY_MIN, required=False, allow_null=True
-    )
-    until_min = serializers.IntegerField(
-        min_value=0, max_value=_DAY_MIN, required=False, allow_null=True
-    )
+    from_min = serializers.IntegerField(min_value=0, max_value=_DAY_MIN, required=False, allow_null=True)
+    until_min = serializers.IntegerField(min_value=0, max_value=_DAY_MIN, required=False, allow_null=True)
     queue_name = serializers.CharField(read_only=True, allow_null=True)
     team_names = serializers.SerializerMethodField(help_text="Whose supervisors are told.")
 
     class Meta:
         model = AlertRule
         fields = [
-            "id", "revision", "updated_at", "name", "figure", "queue", "queue_name", "teams",
-            "team_names", "above", "value", "for_s", "weekdays", "from_min", "until_min",
-        ]  # fmt: skip
+            "id",
+            "revision",
+            "updated_at",
+            "name",
+            "figure",
+            "queue",
+            "queue_name",
+            "teams",
+            "team_names",
+            "above",
+            "value",
+            "for_s",
+            "weekdays",
+            "from_min",
+            "until_min",
+        ]
 
     def get_team_names(self, rule: AlertRule) -> list[str]:
         return [team.name for team in rule.teams.all()]

@@ -77,16 +77,20 @@ class QueueSerializer(ItemSerializer):
     required_skills = AskSerializer(many=True, required=False)
     widening = WidenSerializer(many=True, required=False)
     ranks = serializers.DictField(
-        child=serializers.IntegerField(min_value=1, max_value=2000), required=False,
+        child=serializers.IntegerField(min_value=1, max_value=2000),
+        required=False,
         help_text="Places in the list, by agent: 1 comes first, who has none last, by name.",
-    )  # fmt: skip
+    )
     last_agent_s = serializers.IntegerField(min_value=0, max_value=3600, required=False)
     when_closed = serializers.ChoiceField(["wait", "leave"], required=False)
     when_nobody = serializers.ChoiceField(["wait", "leave"], required=False)
     link = serializers.RegexField(
-        r"^(https?://\S+)?$", max_length=500, required=False, allow_blank=True,
+        r"^(https?://\S+)?$",
+        max_length=500,
+        required=False,
+        allow_blank=True,
         error_messages={"invalid": "A link begins with https:// and has no blanks."},
-    )  # fmt: skip
+    )
     channels = serializers.ListField(
         child=serializers.ChoiceField(["voice", "text"]), min_length=1, max_length=2, required=False
     )
@@ -103,16 +107,50 @@ class QueueSerializer(ItemSerializer):
     class Meta:
         model = Queue
         fields = [
-            "id", "revision", "updated_at", "name", "extension", "finished", "colour", "group",
-            "members", "teams", "ranks", "member_count", "priority_growth", "distribution",
-            "required_skills", "widening", "last_agent_s", "hours", "when_closed", "when_nobody",
+            "id",
+            "revision",
+            "updated_at",
+            "name",
+            "extension",
+            "finished",
+            "colour",
+            "group",
+            "members",
+            "teams",
+            "ranks",
+            "member_count",
+            "priority_growth",
+            "distribution",
+            "required_skills",
+            "widening",
+            "last_agent_s",
+            "hours",
+            "when_closed",
+            "when_nobody",
             "priority",
-            "longest_wait_s", "threshold_s", "goal_percent",
-            "short_abandon_s", "formula", "code_set", "plan", "note", "link", "supervisors",
-            "channels", "overflow", "overflow_nobody", "overflow_closed",
-            "recording", "recording_percent", "recording_told", "recording_notice",
-            "transcribed", "survey", "text_number", "music",
-        ]  # fmt: skip
+            "longest_wait_s",
+            "threshold_s",
+            "goal_percent",
+            "short_abandon_s",
+            "formula",
+            "code_set",
+            "plan",
+            "note",
+            "link",
+            "supervisors",
+            "channels",
+            "overflow",
+            "overflow_nobody",
+            "overflow_closed",
+            "recording",
+            "recording_percent",
+            "recording_told",
+            "recording_notice",
+            "transcribed",
+            "survey",
+            "text_number",
+            "music",
+        ]
         read_only_fields = ["finished"]
 
     def validate_plan(self, flow: Any) -> Any:
@@ -193,6 +231,4 @@ class QueueInHandSerializer(Form):
     members = serializers.ListField(
         child=serializers.UUIDField(), max_length=2000, required=False, default=list
     )
-    teams = serializers.ListField(
-        child=serializers.UUIDField(), max_length=500, required=False, default=list
-    )
+    teams = serializers.ListField(child=serializers.UUIDField(), max_length=500, required=False, default=list)

@@ -45,9 +45,7 @@ class Queue(Described):
     code_set = models.ForeignKey(
         "wrapup.CodeSet", null=True, blank=True, on_delete=models.PROTECT, related_name="queues"
     )
-    plan = models.ForeignKey(
-        "flows.Flow", null=True, blank=True, on_delete=models.PROTECT, related_name="+"
-    )
+    plan = models.ForeignKey("flows.Flow", null=True, blank=True, on_delete=models.PROTECT, related_name="+")
     note = models.TextField(max_length=2000, blank=True)
     #: Opened with the contact; `{caller}`, `{number}` and `{queue}` are filled in.
     link = models.CharField(max_length=500, blank=True)
@@ -90,9 +88,7 @@ class AlertRule(Described):
 
     name = models.CharField(max_length=80, unique=True)
     figure = models.CharField(max_length=20)
-    queue = models.ForeignKey(
-        Queue, null=True, blank=True, on_delete=models.PROTECT, related_name="+"
-    )
+    queue = models.ForeignKey(Queue, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
     #: Whose supervisors are told; none: those who supervise the queue.
     teams = models.ManyToManyField("agents.Team", blank=True, related_name="+")
     above = models.BooleanField(default=True)

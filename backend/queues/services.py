@@ -35,9 +35,18 @@ def facts() -> dict[str, QueueFacts]:
     able = _able()
     size = Count("members", distinct=True) + Count("teams__agents", distinct=True)
     rows = Queue.objects.annotate(size=size).values(
-        "pk", "name", "finished", "size", "longest_wait_s", "plan", "when_nobody", "channels",
-        "when_closed", "hours", *OVERFLOWS,
-    )  # fmt: skip
+        "pk",
+        "name",
+        "finished",
+        "size",
+        "longest_wait_s",
+        "plan",
+        "when_nobody",
+        "channels",
+        "when_closed",
+        "hours",
+        *OVERFLOWS,
+    )
     return {
         f"queue:{row['pk']}": QueueFacts(
             row["name"],
@@ -60,12 +69,20 @@ def alert_rules() -> tuple[AlertRule, ...]:
     rows = models.AlertRule.objects.prefetch_related("teams")
     return tuple(
         AlertRule(
-            str(row.pk), row.name, row.figure, str(row.queue_id or ""), row.above, row.value,
-            row.for_s * 1000, tuple(row.weekdays), row.from_min, row.until_min,
+            str(row.pk),
+            row.name,
+            row.figure,
+            str(row.queue_id or ""),
+            row.above,
+            row.value,
+            row.for_s * 1000,
+            tuple(row.weekdays),
+            row.from_min,
+            row.until_min,
             tuple(sorted(str(team.pk) for team in row.teams.all())),
         )
         for row in rows
-    )  # fmt: skip
+    )
 
 
 def alerts_telling(team: str) -> list[Use]:
@@ -90,9 +107,7 @@ def able_in_hand(values: dict[str, Any]) -> int | None:
     teams = (*values["teams"], *(team for row in values["widening"] for team in row["teams"]))
     who = {*values["members"], *(agent for team in teams for agent in of_team.get(str(team), ()))}
     less = sum(row["lower"] for row in values["widening"])
-    return _count_able(
-        {str(agent) for agent in who}, [(row.skill, row.least) for row in asks], less
-    )
+    return _count_able({str(agent) for agent in who}, [(row.skill, row.least) for row in asks], less)
 
 
 def _count_able(who: Iterable[str], asks: Iterable[tuple[str, int]], less: int) -> int:
@@ -142,21 +157,39 @@ def settings(left_out: list[Unreadable] | None = None) -> list[QueueSettings]:
 def _settings_of(q: Queue, of_team: dict[str, tuple[str, ...]]) -> QueueSettings:
     asks = ASKS.validate_python(q.required_skills)
     return QueueSettings(
-        str(q.pk), q.name, q.finished, q.colour, _members(q, of_team), q.priority,
-        q.longest_wait_s, q.threshold_s, q.goal_percent, q.short_abandon_s, q.formula,
-        str(q.code_set_id or ""), q.note, str(q.plan_id or ""), q.priority_growth, q.distribution,
+        str(q.pk),
+        q.name,
+        q.finished,
+        q.colour,
+        _members(q, of_team),
+        q.priority,
+        q.longest_wait_s,
+        q.threshold_s,
+        q.goal_percent,
+        q.short_abandon_s,
+        q.formula,
+        str(q.code_set_id or ""),
+        q.note,
+        str(q.plan_id or ""),
+        q.priority_growth,
+        q.distribution,
         tuple((row.skill, row.least) for row in asks),
         tuple(row.step(of_team) for row in WIDENING.validate_python(q.widening)),
-        q.last_agent_s, str(q.hours_id or ""), q.when_closed, q.when_nobody, q.link,
-        tuple(CHANNELS.validate_python(q.channels)), q.overflow,
-        RecordingRule(
-            q.recording, q.recording_percent, q.recording_told, q.recording_notice,
-            q.transcribed,
-        ),
-        str(q.survey_id or ""), q.text_number.address if q.text_number else "",
-        q.overflow_nobody, q.overflow_closed, f"sound:{q.music_id}" if q.music_id else "",
+        q.last_agent_s,
+        str(q.hours_id or ""),
+        q.when_closed,
+        q.when_nobody,
+        q.link,
+        tuple(CHANNELS.validate_python(q.channels)),
+        q.overflow,
+        RecordingRule(q.recording, q.recording_percent, q.recording_told, q.recording_notice, q.transcribed),
+        str(q.survey_id or ""),
+        q.text_number.address if q.text_number else "",
+        q.overflow_nobody,
+        q.overflow_closed,
+        f"sound:{q.music_id}" if q.music_id else "",
         q.group,
-    )  # fmt: skip
+    )
 
 
 def _members(queue: Queue, of_team: dict[str, tuple[str, ...]]) -> tuple[str, ...]:

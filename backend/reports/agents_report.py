@@ -27,20 +27,18 @@ _MISSED = ("missed", "declined", "desk_closed")
 def clipped(spans: Iterable[tuple[int, int]], stretches: Sequence[tuple[int, int]]) -> int:
     """How much (ms) of some spans lies within some stretches."""
     return sum(
-        max(0, min(until, ends) - max(begins, since))
-        for since, until in spans
-        for begins, ends in stretches
+        max(0, min(until, ends) - max(begins, since)) for since, until in spans for begins, ends in stretches
     )
 
 
-def _spans(
-    who: Collection[str], period: Period, now_ms: int
-) -> list[tuple[str, str, str, int, int]]:
+def _spans(who: Collection[str], period: Period, now_ms: int) -> list[tuple[str, str, str, int, int]]:
     """States that lie within a period at least in part: agent, status, reason, from, until."""
     rows = AgentSpan.objects.filter(
         Q(until_ms__gt=period.begin_ms) | Q(until_ms__isnull=True),
-        site=settings.EXCHANGE_SITE, agent__in=who, from_ms__lt=min(period.end_ms, now_ms),
-    ).exclude(status="out")  # fmt: skip
+        site=settings.EXCHANGE_SITE,
+        agent__in=who,
+        from_ms__lt=min(period.end_ms, now_ms),
+    ).exclude(status="out")
     columns = ("agent", "status", "reason", "from_ms", "until_ms")
     ends = min(period.end_ms, now_ms)
     return [
@@ -58,31 +56,38 @@ def report(who: Collection[str], period: Period, now_ms: int) -> dict[str, Any]:
     legs, missed, people = _legs(who, stretches), _missed(who, period), agents()
     there = {agent for agent, own in states.items() if sum(own.values())} | legs.keys()
     rows = [
-        _row(agent, people[agent].name, people[agent].team, states[agent], legs[agent],
-             missed.get(agent, (0, 0)))
+        _row(
+            agent,
+            people[agent].name,
+            people[agent].team,
+            states[agent],
+            legs[agent],
+            missed.get(agent, (0, 0)),
+        )
         for agent in there & people.keys()
-    ]  # fmt: skip
+    ]
     rows.sort(key=lambda row: (row["team"], row["name"]))
-    return {"begin_ms": period.begin_ms, "end_ms": period.end_ms, "rows": rows,
-            "total": total_of(rows), "sentence": _sentence(rows)}  # fmt: skip
+    return {
+        "begin_ms": period.begin_ms,
+        "end_ms": period.end_ms,
+        "rows": rows,
+        "total": total_of(rows),
+        "sentence": _sentence(rows),
+    }
 
 
 _OF_LEGS = ("legs", "talk_ms", "hold_ms", "wrap_ms", "handed_on", "coded")
 
 
 def _row(
-    agent: str,
-    name: str,
-    team: str,
-    states: dict[str, int],
-    legs: dict[str, int],
-    missed: tuple[int, int],
+    agent: str, name: str, team: str, states: dict[str, int], legs: dict[str, int], missed: tuple[int, int]
 ) -> dict[str, Any]:
     parts = {
         **{f"{state}_ms": states.get(state, 0) for state in STATES},
         **{key: legs.get(key, 0) for key in _OF_LEGS},
-        "missed": missed[0], "rang": missed[1],
-    }  # fmt: skip
+        "missed": missed[0],
+        "rang": missed[1],
+    }
     return {"agent": agent, "name": name, "team": team, **parts, **figures_of("agents", parts)}
 
 
@@ -98,13 +103,21 @@ def sum_behind(who: Collection[str], period: Period, now_ms: int, key: str) -> d
     row = report(who, period, now_ms)["total"]
     over, under = (terms_of("agents", parts, row) for parts in (figure.over, figure.under))
     return {
-        "key": key, "name": figure.name, "sentence": figure.sentence, "unit": figure.unit,
-        "formula": figure.formula("agents"), "adds": figure.adds, "value": figure.value(row),
-        "over": [term._asdict() for term in over], "over_sum": sum(term.value for term in over),
+        "key": key,
+        "name": figure.name,
+        "sentence": figure.sentence,
+        "unit": figure.unit,
+        "formula": figure.formula("agents"),
+        "adds": figure.adds,
+        "value": figure.value(row),
+        "over": [term._asdict() for term in over],
+        "over_sum": sum(term.value for term in over),
         "under": [term._asdict() for term in under],
         "under_sum": sum(term.value for term in under) if under else None,
-        "limits": [], "levels": [], "parts": {},
-    }  # fmt: skip
+        "limits": [],
+        "levels": [],
+        "parts": {},
+    }
 
 
 #: Which of their parts of contacts a figure is of.
@@ -128,9 +141,7 @@ def behind(
     return legs.count(), [part_behind(leg) for leg in legs[first : first + most]]
 
 
-def _behind_missed(
-    who: Collection[str], period: Period, first: int, most: int
-) -> tuple[int, list[Behind]]:
+def _behind_missed(who: Collection[str], period: Period, first: int, most: int) -> tuple[int, list[Behind]]:
     kinds = (str(Kind.RING_STOPPED),)
     rings = [
         Behind(event.contact, event.at_ms, 0, event.fact.why, False, event.fact.queue, event.agent)
@@ -145,24 +156,29 @@ def _behind_missed(
     return len(rings), rings[::-1][first : first + most]
 
 
-def _legs(
-    who: Collection[str], stretches: Sequence[tuple[int, int]]
-) -> defaultdict[str, dict[str, int]]:
+def _legs(who: Collection[str], stretches: Sequence[tuple[int, int]]) -> defaultdict[str, dict[str, int]]:
     rows = (
         _parts(who, stretches)
         .values("agent")
         .annotate(
-            legs=Count("pk"), talk=Sum("talk_ms"), hold=Sum("hold_ms"), wrap=Sum("wrap_ms"),
+            legs=Count("pk"),
+            talk=Sum("talk_ms"),
+            hold=Sum("hold_ms"),
+            wrap=Sum("wrap_ms"),
             handed_on=Count("pk", filter=_LEGS["handed_on"]),
             coded=Count("pk", filter=_LEGS["coded"]),
         )
-    )  # fmt: skip
+    )
     found: defaultdict[str, dict[str, int]] = defaultdict(dict)
     for row in rows:
         found[row["agent"]] = {
-            "legs": row["legs"], "talk_ms": row["talk"], "hold_ms": row["hold"],
-            "wrap_ms": row["wrap"], "handed_on": row["handed_on"], "coded": row["coded"],
-        }  # fmt: skip
+            "legs": row["legs"],
+            "talk_ms": row["talk"],
+            "hold_ms": row["hold"],
+            "wrap_ms": row["wrap"],
+            "handed_on": row["handed_on"],
+            "coded": row["coded"],
+        }
     return found
 
 
@@ -221,24 +237,29 @@ def day_of(agent: str, period: Period, now_ms: int) -> dict[str, Any]:
             if ms >= _SEEN_MS
         ],
         "queues": [
-            {"name": queues.get(row["queue"], "Outside of queues"), "legs": row["legs"],
-             "talk_ms": row["talk"], "hold_ms": row["hold"], "wrap_ms": row["wrap"]}
+            {
+                "name": queues.get(row["queue"], "Outside of queues"),
+                "legs": row["legs"],
+                "talk_ms": row["talk"],
+                "hold_ms": row["hold"],
+                "wrap_ms": row["wrap"],
+            }
             for row in by_queue.order_by("-legs")
         ],
         "codes": [
-            {"name": codes.get(row["code"], "A code that is gone") if row["code"] else "No code",
-             "legs": row["legs"]}
+            {
+                "name": codes.get(row["code"], "A code that is gone") if row["code"] else "No code",
+                "legs": row["legs"],
+            }
             for row in legs.values("code").annotate(legs=Count("pk")).order_by("-legs")
         ],
-    }  # fmt: skip
+    }
 
 
 def _told(agent: str, period: Period, queues: dict[str, str]) -> list[dict[str, Any]]:
     """What supervisors had an agent do, and what they wrote to each other."""
     kinds = (str(Kind.STEERED), str(Kind.SAID))
-    found = journal.of_agent(
-        settings.EXCHANGE_SITE, agent, kinds, period.begin_ms, period.end_ms, _MOST_TOLD
-    )
+    found = journal.of_agent(settings.EXCHANGE_SITE, agent, kinds, period.begin_ms, period.end_ms, _MOST_TOLD)
     rows: list[dict[str, Any]] = []
     for event in found:
         fact = event.fact

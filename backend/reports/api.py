@@ -174,9 +174,7 @@ class QueueReportView(View):
     area = "reports"
     asks = {"get": ("queues", "by", *PERIOD)}
 
-    @extend_schema(
-        parameters=[_QUEUES, BY_PARAMETER, *PERIOD_PARAMETERS], responses=QueueReportSerializer
-    )
+    @extend_schema(parameters=[_QUEUES, BY_PARAMETER, *PERIOD_PARAMETERS], responses=QueueReportSerializer)
     def get(self, request: Request) -> Response:
         by = asked_by(request.query_params)
         told = queue_report.report(
@@ -197,13 +195,17 @@ class SheetView(View):
 
     @extend_schema(
         parameters=[
-            _QUEUES, BY_PARAMETER, *PERIOD_PARAMETERS,
-            OpenApiParameter("team", str), OpenApiParameter("flow", str),
-            OpenApiParameter("rows", str), OpenApiParameter("columns", str),
+            _QUEUES,
+            BY_PARAMETER,
+            *PERIOD_PARAMETERS,
+            OpenApiParameter("team", str),
+            OpenApiParameter("flow", str),
+            OpenApiParameter("rows", str),
+            OpenApiParameter("columns", str),
             OpenApiParameter("as", str, enum=[*FILES]),
         ],
         responses={(200, "text/csv"): OpenApiTypes.STR},
-    )  # fmt: skip
+    )
     def get(self, request: Request, report: str) -> HttpResponse:
         if report not in KINDS:
             raise Http404
@@ -220,19 +222,18 @@ class QueueSumView(View):
 
     @extend_schema(
         parameters=[
-            _QUEUES, *PERIOD_PARAMETERS,
+            _QUEUES,
+            *PERIOD_PARAMETERS,
             OpenApiParameter("figure", str, required=True, description="The key of a measure."),
             OpenApiParameter("begin_ms", int, description="The row that it stands in."),
             OpenApiParameter("end_ms", int),
-            OpenApiParameter("offset", int), OpenApiParameter("limit", int),
+            OpenApiParameter("offset", int),
+            OpenApiParameter("limit", int),
         ],
         responses=FigureSumSerializer,
-    )  # fmt: skip
+    )
     def get(self, request: Request) -> Response:
-        queues, period = (
-            asked_ids(request.query_params, "queues"),
-            asked_period(request.query_params),
-        )
+        queues, period = (asked_ids(request.query_params, "queues"), asked_period(request.query_params))
         figure = request.query_params.get("figure", "")
         if figure != queue_report.LEVEL and figure not in QUEUE_MEASURES:
             words = "There is no measure of this name."
@@ -258,11 +259,13 @@ class AgentsSumView(View):
         parameters=[
             *PERIOD_PARAMETERS,
             OpenApiParameter("figure", str, required=True, description="The key of a measure."),
-            OpenApiParameter("agent", str), OpenApiParameter("team", str),
-            OpenApiParameter("offset", int), OpenApiParameter("limit", int),
+            OpenApiParameter("agent", str),
+            OpenApiParameter("team", str),
+            OpenApiParameter("offset", int),
+            OpenApiParameter("limit", int),
         ],
         responses=FigureSumSerializer,
-    )  # fmt: skip
+    )
     def get(self, request: Request) -> Response:
         query = request.query_params
         period, figure = asked_period(query), SUMS["agents"].get(query.get("figure", ""))

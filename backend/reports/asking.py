@@ -17,25 +17,31 @@ from reports.period import BYS, By, Impossible, Period, period
 from web.problems import bad_request
 
 #: Days by words, as pairs of days from today and of how many back they end.
-_WORDS = ("today", "yesterday", "7days", "28days", "this_week", "last_week", "this_month",
-          "last_month")  # fmt: skip
+_WORDS = ("today", "yesterday", "7days", "28days", "this_week", "last_week", "this_month", "last_month")
 Asked = Mapping[str, str]
 _IDENTITY = re.compile(r"[0-9a-f-]{36}")
 _MOST_QUEUES = 200
 
 PERIOD = ("period", "first", "last", "weekdays", "from", "until")
 PERIOD_PARAMETERS = [
-    OpenApiParameter("period", str, enum=list(_WORDS), description="Days by words, in place of "
-                     "`first` and `last`; the last seven days where nothing is said."),
-    OpenApiParameter("first", {"type": "string", "format": "date"},
-                     description="The first day, by the centre's clock."),
+    OpenApiParameter(
+        "period",
+        str,
+        enum=list(_WORDS),
+        description="Days by words, in place of "
+        "`first` and `last`; the last seven days where nothing is said.",
+    ),
+    OpenApiParameter(
+        "first", {"type": "string", "format": "date"}, description="The first day, by the centre's clock."
+    ),
     OpenApiParameter("last", {"type": "string", "format": "date"}, description="The last day."),
     OpenApiParameter("weekdays", str, description="Only these, Monday being 0: “0,1,4”."),
     OpenApiParameter("from", str, description="Only from this time of the day on: “08:00”."),
     OpenApiParameter("until", str, description="Only up to this time of the day: “18:00”."),
-]  # fmt: skip
-BY_PARAMETER = OpenApiParameter("by", str, enum=list(BYS), description="How long a row is: "
-                                "minutes, or a word.")  # fmt: skip
+]
+BY_PARAMETER = OpenApiParameter(
+    "by", str, enum=list(BYS), description="How long a row is: minutes, or a word."
+)
 
 
 def asked_period(asked: Asked, by: By = "day", *, by_name: str = "by") -> Period:
@@ -44,10 +50,14 @@ def asked_period(asked: Asked, by: By = "day", *, by_name: str = "by") -> Period
     first, last = _days(asked.get("period", ""), asked.get("first"), asked.get("last"))
     try:
         return period(
-            first, last, zone, _weekdays(asked.get("weekdays", "")),
+            first,
+            last,
+            zone,
+            _weekdays(asked.get("weekdays", "")),
             _minutes("from", asked.get("from") or "00:00"),
-            _minutes("until", asked.get("until") or "24:00"), by,
-        )  # fmt: skip
+            _minutes("until", asked.get("until") or "24:00"),
+            by,
+        )
     except Impossible as error:
         field = by_name if error.field == "by" else error.field
         raise bad_request(str(error), **{field: [str(error)]}) from None
@@ -129,12 +139,15 @@ def days_of(word: str, now: date) -> tuple[date, date]:
     monday, first = now - now.weekday() * day, now.replace(day=1)
     last_month = (first - day).replace(day=1)
     return {
-        "today": (now, now), "yesterday": (now - day, now - day),
+        "today": (now, now),
+        "yesterday": (now - day, now - day),
         "7days": (now - 7 * day, now - day),
-        "28days": (now - 28 * day, now - day), "this_week": (monday, now),
-        "last_week": (monday - 7 * day, monday - day), "this_month": (first, now),
+        "28days": (now - 28 * day, now - day),
+        "this_week": (monday, now),
+        "last_week": (monday - 7 * day, monday - day),
+        "this_month": (first, now),
         "last_month": (last_month, first - day),
-    }[word]  # fmt: skip
+    }[word]
 
 
 def _days(word: str, first: str | None, last: str | None) -> tuple[date, date]:

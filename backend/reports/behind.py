@@ -13,12 +13,14 @@ from reports.period import Period
 
 _STAYS: dict[str, Q] = {
     "offered": Q(),
-    **{name: Q(outcome=name) for name in ("answered", "abandoned", "messages", "callbacks",
-                                          "elsewhere", "ended", "under_way")},
+    **{
+        name: Q(outcome=name)
+        for name in ("answered", "abandoned", "messages", "callbacks", "elsewhere", "ended", "under_way")
+    },
     "short_abandons": Q(short=True),
     "answered_late": Q(outcome="answered", late=True),
     "abandoned_late": Q(outcome="abandoned", late=True),
-}  # fmt: skip
+}
 _LEGS: dict[str, Q] = {
     "legs": Q(),
     "transferred": Q(by="transferred"),
@@ -44,9 +46,8 @@ def part_behind(leg: Leg) -> Behind:
 
 
 def contacts(
-    column: str, queues: Sequence[str], period: Period, begin_ms: int, end_ms: int,
-    first: int, most: int,
-) -> tuple[int, list[Behind]]:  # fmt: skip
+    column: str, queues: Sequence[str], period: Period, begin_ms: int, end_ms: int, first: int, most: int
+) -> tuple[int, list[Behind]]:
     """How many stand behind a column, and some of them, who waited longest first."""
     if column in _LEGS:
         legs = _within(Leg.objects.filter(_LEGS[column]), "offered_ms", period, begin_ms, end_ms)
@@ -55,9 +56,7 @@ def contacts(
         )
         return legs.count(), [part_behind(leg) for leg in legs[first : first + most]]
     stays = _within(Stay.objects.filter(_STAYS[column]), "entered_ms", period, begin_ms, end_ms)
-    stays = (stays.filter(queue__in=queues) if queues else stays).order_by(
-        "-late", "-wait_ms", "pk"
-    )
+    stays = (stays.filter(queue__in=queues) if queues else stays).order_by("-late", "-wait_ms", "pk")
     return stays.count(), [
         Behind(s.contact, s.entered_ms, s.wait_ms, s.outcome, s.late, s.queue, s.agent)
         for s in stays[first : first + most]

@@ -14,10 +14,20 @@ from exchange.snapshots import snapshot
 from reports.models import Board
 
 #: What can be shown of a queue, and of all together.
-COLUMNS = ("waiting", "longest", "expected", "available", "on_contact", "answered", "abandoned",
-           "level")  # fmt: skip
-TOTALS = ("signed_in", "available", "ringing", "on_contact", "wrapping", "away", "waiting",
-          "longest", "answered", "abandoned", "level")  # fmt: skip
+COLUMNS = ("waiting", "longest", "expected", "available", "on_contact", "answered", "abandoned", "level")
+TOTALS = (
+    "signed_in",
+    "available",
+    "ringing",
+    "on_contact",
+    "wrapping",
+    "away",
+    "waiting",
+    "longest",
+    "answered",
+    "abandoned",
+    "level",
+)
 #: What a board begins with.
 FIRST_COLUMNS = ["waiting", "longest", "level"]
 FIRST_TOTALS = ["signed_in", "available", "ringing", "on_contact", "wrapping", "away", "level"]
@@ -82,11 +92,18 @@ def _queue(row: dict[str, Any]) -> dict[str, Any]:
 
 
 def _centre(row: dict[str, Any]) -> dict[str, Any]:
-    counts = ("signed_in", "available", "ringing", "on_contact", "wrapping", "away", "waiting",
-              "first_entered_ms")  # fmt: skip
+    counts = (
+        "signed_in",
+        "available",
+        "ringing",
+        "on_contact",
+        "wrapping",
+        "away",
+        "waiting",
+        "first_entered_ms",
+    )
     return {**{name: row[name] for name in counts}, **_figures(row["figures"])}
 
 
 def _figures(row: dict[str, Any]) -> dict[str, Any]:
-    return {"answered": row["answered"], "abandoned": row["abandoned"],
-            "level": row["service_level"]}  # fmt: skip
+    return {"answered": row["answered"], "abandoned": row["abandoned"], "level": row["service_level"]}

@@ -59,10 +59,7 @@ def parts_of(queues: Sequence[str], period: Period) -> list[Part]:
     found = _rows(queues, period).order_by("contact", "number").values_list(*Part._fields)
     parts = [Part(*row) for row in found[: MOST_LEGS + 1]]
     if len(parts) > MOST_LEGS:
-        words = (
-            "These are more contacts than can be looked at in one go: choose fewer days, "
-            "or a queue."
-        )
+        words = "These are more contacts than can be looked at in one go: choose fewer days, or a queue."
         raise bad_request(words, last=[words])
     return [part for part in parts if period.counts(part.offered_ms)]
 
@@ -86,25 +83,30 @@ def report(queues: Sequence[str], period: Period) -> dict[str, Any]:
     parts = parts_of(queues, period)
     names = code_names()
     following = next_parts(parts)
-    handed = [(part, following.get((part.contact, part.number)))
-              for part in parts if part.by == "transferred"]  # fmt: skip
+    handed = [
+        (part, following.get((part.contact, part.number))) for part in parts if part.by == "transferred"
+    ]
     codes = _codes(parts, names)
     total = _counted(parts, len(parts))
     matrix = _matrix(handed)
     return {
-        "begin_ms": period.begin_ms, "end_ms": period.end_ms,
-        "legs": len(parts), "contacts": len({part.contact for part in parts}),
+        "begin_ms": period.begin_ms,
+        "end_ms": period.end_ms,
+        "legs": len(parts),
+        "contacts": len({part.contact for part in parts}),
         "coded": sum(bool(part.code) for part in parts),
         "codes": codes,
         "total": {"code": "", "name": "All", **total, **figures_of("codes", total)},
         "hours": _hours(parts, period.zone),
         "handed_on": len(handed),
         "matrix": [{"first": a, "second": b, "count": n} for (a, b), n in sorted(matrix.items())],
-        "names": {code: names.get(code, "A code that is gone")
-                  for code in {*(part.code for part in parts), *(b for _, b in matrix)}
-                  if code not in ("", NOBODY)},
+        "names": {
+            code: names.get(code, "A code that is gone")
+            for code in {*(part.code for part in parts), *(b for _, b in matrix)}
+            if code not in ("", NOBODY)
+        },
         "sentence": _sentence(parts, handed, names),
-    }  # fmt: skip
+    }
 
 
 def _codes(parts: Sequence[Part], names: dict[str, str]) -> list[dict[str, Any]]:
@@ -113,23 +115,26 @@ def _codes(parts: Sequence[Part], names: dict[str, str]) -> list[dict[str, Any]]
         by_code[part.code].append(part)
     return [
         {
-            "code": code, "name": names.get(code, "A code that is gone") if code else "No code",
-            **counted, **figures_of("codes", counted),
+            "code": code,
+            "name": names.get(code, "A code that is gone") if code else "No code",
+            **counted,
+            **figures_of("codes", counted),
         }
         for code, own in sorted(by_code.items(), key=lambda found: (not found[0], -len(found[1])))
         for counted in [_counted(own, len(parts))]
-    ]  # fmt: skip
+    ]
 
 
 def _counted(own: Sequence[Part], all_legs: int) -> dict[str, int]:
     return {
-        "legs": len(own), "all_legs": all_legs,
+        "legs": len(own),
+        "all_legs": all_legs,
         "first_legs": sum(part.number == 0 for part in own),
         "handed_on": sum(part.by == "transferred" for part in own),
         "talk_ms": sum(part.talk_ms for part in own),
         "hold_ms": sum(part.hold_ms for part in own),
         "wrap_ms": sum(part.wrap_ms for part in own),
-    }  # fmt: skip
+    }
 
 
 def _hours(parts: Sequence[Part], zone: str) -> list[dict[str, Any]]:
@@ -175,9 +180,13 @@ def _sentence(parts: Sequence[Part], handed: Sequence[Handed], names: dict[str, 
 
 
 def behind(
-    queues: Sequence[str], period: Period, asked: dict[str, str], first: int, most: int,
+    queues: Sequence[str],
+    period: Period,
+    asked: dict[str, str],
+    first: int,
+    most: int,
     callers: Callable[[Iterable[str]], Mapping[str, str]],
-) -> dict[str, Any]:  # fmt: skip
+) -> dict[str, Any]:
     """The contacts of a code, of one of its hours, or of a hand-over, with both legs and what the
     second one cost.
 
@@ -186,8 +195,11 @@ def behind(
     """
     parts = parts_of(queues, period)
     following = next_parts(parts)
-    chosen = [(part, following.get((part.contact, part.number)))
-              for part in parts if _fits(part, following, asked, period.zone)]  # fmt: skip
+    chosen = [
+        (part, following.get((part.contact, part.number)))
+        for part in parts
+        if _fits(part, following, asked, period.zone)
+    ]
     shown = chosen[first : first + most]
     known, people = callers(part.contact for part, _ in shown), agents()
 
@@ -195,8 +207,12 @@ def behind(
         if part is None:
             return None
         name = people[part.agent].name if part.agent in people else "Somebody who is gone"
-        return {"agent_name": name, "at_ms": part.answered_ms, "wait_ms": part.wait_ms,
-                "talk_ms": part.talk_ms}  # fmt: skip
+        return {
+            "agent_name": name,
+            "at_ms": part.answered_ms,
+            "wait_ms": part.wait_ms,
+            "talk_ms": part.talk_ms,
+        }
 
     again = [second for _, second in chosen if second is not None]
     return {
@@ -205,18 +221,18 @@ def behind(
         "second_wait_ms": sum(second.wait_ms for second in again),
         "contacts": [
             {
-                "contact": part.contact, "at_ms": part.answered_ms,
+                "contact": part.contact,
+                "at_ms": part.answered_ms,
                 "caller": known.get(part.contact, ""),
-                "first": leg(part), "second": leg(second),
+                "first": leg(part),
+                "second": leg(second),
             }
             for part, second in shown
         ],
-    }  # fmt: skip
+    }
 
 
-def _fits(
-    part: Part, following: dict[tuple[str, int], Part], asked: dict[str, str], zone: str
-) -> bool:
+def _fits(part: Part, following: dict[tuple[str, int], Part], asked: dict[str, str], zone: str) -> bool:
     if "code" in asked and part.code != asked["code"]:
         return False
     if asked.get("hour"):

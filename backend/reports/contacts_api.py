@@ -90,11 +90,12 @@ def _wanted(request: Request) -> finding.Wanted:
     if not re.fullmatch(r"[0-9*#]{0,40}", keys):
         raise _wrong("keys", "Keys are 0 to 9, * and #.")
     return finding.Wanted(
-        figures=figures[:20], keys=keys,
+        figures=figures[:20],
+        keys=keys,
         **{name: asked.get(name, "")[:40] for name in _TEXTS if name not in ("search", "keys")},
         **{f"{name}_ms": _seconds(request, name) for name in _OVER},
         **{name: _flag(request, name) for name in _FLAGS},
-    )  # fmt: skip
+    )
 
 
 def _seconds(request: Request, name: str) -> int | None:
@@ -127,18 +128,20 @@ class FindContactsView(View):
     asks = {"get": (*WANTED, *PERIOD, "offset", "limit")}
 
     @extend_schema(
-        parameters=[*WANTED_PARAMETERS, *PERIOD_PARAMETERS, OpenApiParameter("offset", int),
-                    OpenApiParameter("limit", int)],
+        parameters=[
+            *WANTED_PARAMETERS,
+            *PERIOD_PARAMETERS,
+            OpenApiParameter("offset", int),
+            OpenApiParameter("limit", int),
+        ],
         responses=FoundContactsSerializer,
-    )  # fmt: skip
+    )
     def get(self, request: Request) -> Response:
         wanted, period = _wanted(request), _period(request)
         growing.freshen(settings.EXCHANGE_SITE)
         rows = finding.found(wanted, period, scope_of(request.user))
         first = asked_count(request.query_params, "offset", 0, finding.MOST_COUNTED)
-        count, contacts = finding.page(
-            rows, first, asked_count(request.query_params, "limit", _PAGE, _MOST)
-        )
+        count, contacts = finding.page(rows, first, asked_count(request.query_params, "limit", _PAGE, _MOST))
         more = count > finding.MOST_COUNTED
         told = {"count": min(count, finding.MOST_COUNTED), "more": more, "contacts": contacts}
         return Response(FoundContactsSerializer(told).data)
@@ -151,12 +154,16 @@ class ContactRecordsView(View):
     asks = {"get": (*WANTED, *PERIOD, "as", "of")}
 
     @extend_schema(
-        parameters=[*WANTED_PARAMETERS, *PERIOD_PARAMETERS,
-                    OpenApiParameter("as", str, enum=["csv", "jsonl"]),
-                    OpenApiParameter("of", str, enum=["contacts", "parts"],
-                                     description="The contacts, or agents’ parts of them.")],
+        parameters=[
+            *WANTED_PARAMETERS,
+            *PERIOD_PARAMETERS,
+            OpenApiParameter("as", str, enum=["csv", "jsonl"]),
+            OpenApiParameter(
+                "of", str, enum=["contacts", "parts"], description="The contacts, or agents’ parts of them."
+            ),
+        ],
         responses={(200, "text/csv"): OpenApiTypes.STR},
-    )  # fmt: skip
+    )
     def get(self, request: Request) -> StreamingHttpResponse:
         kind = request.query_params.get("as", "csv")
         if kind not in ("csv", "jsonl"):

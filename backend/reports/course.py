@@ -18,15 +18,21 @@ from reports.finding import Names
 
 Name = Callable[[str, str], str]
 _LEFT: dict[Outcome, str] = {
-    Outcome.MESSAGE: "left a message", Outcome.CALLBACK: "was promised a callback",
-    Outcome.ELSEWHERE: "was sent elsewhere", Outcome.ENDED: "left the queue",
+    Outcome.MESSAGE: "left a message",
+    Outcome.CALLBACK: "was promised a callback",
+    Outcome.ELSEWHERE: "was sent elsewhere",
+    Outcome.ENDED: "left the queue",
     Outcome.UNDER_WAY: "waits",
-}  # fmt: skip
+}
 _ENDS = {
-    "hung_up": "hung up", "message": "left a message", "elsewhere": "was put through elsewhere",
-    "callback": "was promised a callback", "failed": "was cut off by a failure",
-    "not_reached": "was not reached", "cancelled": "was cancelled",
-}  # fmt: skip
+    "hung_up": "hung up",
+    "message": "left a message",
+    "elsewhere": "was put through elsewhere",
+    "callback": "was promised a callback",
+    "failed": "was cut off by a failure",
+    "not_reached": "was not reached",
+    "cancelled": "was cancelled",
+}
 #: How far back contacts of the same caller are counted.
 _DAYS = 28
 
@@ -43,7 +49,9 @@ def told(identity: str, events: list[Happening], now_ms: int, line: ContactBrief
     course, names = course_of(events, now_ms), Names()
     begins = course.begins_ms or line.arrived_ms
     return {
-        "begins_ms": begins, "ends_ms": max(course.ends_ms, begins + 1), "over": course.over,
+        "begins_ms": begins,
+        "ends_ms": max(course.ends_ms, begins + 1),
+        "over": course.over,
         "sentence": _sentence(course, names.of, line),
         "where": [_piece(piece, names.of) for piece in course.where],
         "hears": [_piece(piece, names.of) for piece in course.hears],
@@ -58,34 +66,41 @@ def told(identity: str, events: list[Happening], now_ms: int, line: ContactBrief
         "linked": _linked(identity, events),
         "same_caller": contacts_of_caller(line.caller, line.arrived_ms, _DAYS),
         "counted": _counted(course, names.of),
-    }  # fmt: skip
+    }
 
 
 def _piece(piece: Piece, name: Name) -> dict[str, Any]:
     kinds = {"queue": "queue", "person": "agent", "ring": "agent", "hold": "agent", "flow": "flow"}
     label = name(kinds[piece.kind], piece.of) if piece.kind in kinds else ""
-    return {"kind": piece.kind, "label": label, "from_ms": piece.from_ms,
-            "until_ms": piece.until_ms}  # fmt: skip
+    return {"kind": piece.kind, "label": label, "from_ms": piece.from_ms, "until_ms": piece.until_ms}
 
 
 def _wait(stay: Stay, course: Course, name: Name) -> dict[str, Any]:
     until = stay.left_ms or course.ends_ms
     threshold = stay.entered_ms + stay.limits.threshold_ms
     return {
-        "queue_name": name("queue", stay.queue), "from_ms": stay.entered_ms, "until_ms": until,
-        "late_from_ms": threshold if threshold < until else None, "outcome": str(stay.outcome),
-    }  # fmt: skip
+        "queue_name": name("queue", stay.queue),
+        "from_ms": stay.entered_ms,
+        "until_ms": until,
+        "late_from_ms": threshold if threshold < until else None,
+        "outcome": str(stay.outcome),
+    }
 
 
 def _leg(leg: Leg, course: Course, name: Name) -> dict[str, Any]:
     wrap_until = leg.wrapping_ms + leg.wrap_ms if leg.wrap_ms else None
     return {
-        "agent_name": name("agent", leg.agent), "from_ms": leg.answered_ms,
-        "until_ms": leg.ended_ms or course.ends_ms, "talk_ms": leg.talk_ms, "hold_ms": leg.held_ms,
-        "how": str(leg.how), "by": leg.by,
-        "wrap_from_ms": leg.wrapping_ms or None, "wrap_until_ms": wrap_until,
+        "agent_name": name("agent", leg.agent),
+        "from_ms": leg.answered_ms,
+        "until_ms": leg.ended_ms or course.ends_ms,
+        "talk_ms": leg.talk_ms,
+        "hold_ms": leg.held_ms,
+        "how": str(leg.how),
+        "by": leg.by,
+        "wrap_from_ms": leg.wrapping_ms or None,
+        "wrap_until_ms": wrap_until,
         "code_name": name("code", leg.code) if leg.code else "",
-    }  # fmt: skip
+    }
 
 
 def _sentence(course: Course, name: Name, line: ContactBrief) -> str:
@@ -94,8 +109,7 @@ def _sentence(course: Course, name: Name, line: ContactBrief) -> str:
     moments += [(leg.answered_ms, _spoke(leg, name)) for leg in course.legs]
     parts = [words for _, words in sorted(moments)]
     last = course.stays[-1] if course.stays else None
-    told_by_stay = last is not None and last.outcome in (Outcome.ABANDONED, Outcome.MESSAGE,
-                                                         Outcome.CALLBACK)  # fmt: skip
+    told_by_stay = last is not None and last.outcome in (Outcome.ABANDONED, Outcome.MESSAGE, Outcome.CALLBACK)
     ending = _ENDS.get(line.ending, "")
     if ending and not told_by_stay and not (course.legs and line.ending == "hung_up"):
         parts.append(ending)
@@ -130,8 +144,11 @@ def _gathered(events: Iterable[Happening]) -> list[dict[str, str]]:
     for event in events:
         fact = event.fact
         if isinstance(fact, facts.Arrived):
-            values |= {str(name): str(value) for name, value in fact.values.items()
-                       if name not in ("caller", "dialled", "message")}  # fmt: skip
+            values |= {
+                str(name): str(value)
+                for name, value in fact.values.items()
+                if name not in ("caller", "dialled", "message")
+            }
         elif isinstance(fact, facts.Labelled):
             values |= {"label": fact.label} if fact.label else {}
             values |= {"priority": str(fact.priority)} if fact.priority is not None else {}
@@ -140,8 +157,9 @@ def _gathered(events: Iterable[Happening]) -> list[dict[str, str]]:
 
 def _linked(identity: str, events: Iterable[Happening]) -> list[dict[str, Any]]:
     """Contacts that belong to it: a callback and its call, and what colleagues were asked."""
-    found = [{"contact": contact, "kind": kind, "at_ms": at_ms}
-             for contact, kind, at_ms in callbacks_of(identity)]  # fmt: skip
+    found = [
+        {"contact": contact, "kind": kind, "at_ms": at_ms} for contact, kind, at_ms in callbacks_of(identity)
+    ]
     for event in events:
         fact = event.fact
         if isinstance(fact, facts.Consults) and fact.consult:
@@ -158,9 +176,13 @@ def _counted(course: Course, name: Name) -> list[str]:
     def row(at_ms: int) -> str:
         return f"{datetime.fromtimestamp(at_ms // INTERVAL_MS * INTERVAL_MS / 1000, zone):%H:%M}"
 
-    words = {Outcome.MESSAGE: "message left", Outcome.CALLBACK: "callback",
-             Outcome.ELSEWHERE: "sent elsewhere", Outcome.ENDED: "ended by flow",
-             Outcome.UNDER_WAY: "under way"}  # fmt: skip
+    words = {
+        Outcome.MESSAGE: "message left",
+        Outcome.CALLBACK: "callback",
+        Outcome.ELSEWHERE: "sent elsewhere",
+        Outcome.ENDED: "ended by flow",
+        Outcome.UNDER_WAY: "under way",
+    }
     found = [
         f"{name('queue', stay.queue)} {row(stay.entered_ms)}: "
         f"{words.get(stay.outcome, str(stay.outcome))}{', late' if stay.late else ''}"

@@ -50,9 +50,7 @@ class Wanted(NamedTuple):
     callback: bool | None = None
 
 
-def found(
-    wanted: Wanted, period: Period | None, scope: Scope | None = None
-) -> QuerySet[ContactLine]:
+def found(wanted: Wanted, period: Period | None, scope: Scope | None = None) -> QuerySet[ContactLine]:
     """The contacts that are so, newest first; of those within a scope."""
     rows = ContactLine.objects.filter(site=settings.EXCHANGE_SITE)
     if scope is not None:
@@ -76,11 +74,15 @@ def _conditions(wanted: Wanted) -> Iterator[Q]:
         if thing:
             yield Q(**{f"{of}__contains": [thing]})
     for column, value in (
-        ("wait_ms__gt", wanted.wait_over_ms), ("talk_ms__gt", wanted.talk_over_ms),
-        ("keys__contains", wanted.keys or None), ("ending", wanted.ending or None),
-        ("flow", wanted.flow or None), ("transferred", wanted.transferred),
-        ("recorded", wanted.recorded), ("callback", wanted.callback),
-    ):  # fmt: skip
+        ("wait_ms__gt", wanted.wait_over_ms),
+        ("talk_ms__gt", wanted.talk_over_ms),
+        ("keys__contains", wanted.keys or None),
+        ("ending", wanted.ending or None),
+        ("flow", wanted.flow or None),
+        ("transferred", wanted.transferred),
+        ("recorded", wanted.recorded),
+        ("callback", wanted.callback),
+    ):
         if value is not None:
             yield Q(**{column: value})
 
@@ -103,8 +105,7 @@ def told(rows: Iterable[ContactLine]) -> list[dict[str, Any]]:
     return [names.told(row) for row in rows]
 
 
-_GONE = {"queue": "a queue that is gone", "agent": "an agent who is gone",
-         "code": "a code that is gone"}  # fmt: skip
+_GONE = {"queue": "a queue that is gone", "agent": "an agent who is gone", "code": "a code that is gone"}
 
 
 class Names:
@@ -131,45 +132,88 @@ class Names:
     def told(self, row: ContactLine) -> dict[str, Any]:
         """One contact, as the API gives it."""
         return {
-            "id": row.contact, "arrived_ms": row.arrived_ms, "ended_ms": row.ended_ms,
-            "caller": national(row.caller), "number": national(row.number),
+            "id": row.contact,
+            "arrived_ms": row.arrived_ms,
+            "ended_ms": row.ended_ms,
+            "caller": national(row.caller),
+            "number": national(row.number),
             "flow_name": self._flow(row.flow),
             "queue_name": self.of("queue", row.queue),
             "agent_name": self.of("agent", row.agent),
             "code_name": self.of("code", row.code),
-            "ending": row.ending, "keys": row.keys, "recorded": row.recorded, "texts": row.texts,
-            "callback": row.callback, "wait_ms": row.wait_ms, "up_front_ms": row.up_front_ms,
-            "talk_ms": row.talk_ms, "hold_ms": row.hold_ms, "wrap_ms": row.wrap_ms,
-            "legs": row.legs, "transferred": row.transferred,
-        }  # fmt: skip
+            "ending": row.ending,
+            "keys": row.keys,
+            "recorded": row.recorded,
+            "texts": row.texts,
+            "callback": row.callback,
+            "wait_ms": row.wait_ms,
+            "up_front_ms": row.up_front_ms,
+            "talk_ms": row.talk_ms,
+            "hold_ms": row.hold_ms,
+            "wrap_ms": row.wrap_ms,
+            "legs": row.legs,
+            "transferred": row.transferred,
+        }
 
     def told_leg(self, leg: Leg) -> dict[str, Any]:
         """One agent's part of a contact."""
         return {
-            "contact": leg.contact, "number": leg.number + 1, "how": leg.how, "by": leg.by,
-            "agent_name": self.of("agent", leg.agent), "queue_name": self.of("queue", leg.queue),
-            "code_name": self.of("code", leg.code), "answered_ms": leg.answered_ms,
-            "ended_ms": leg.ended_ms, "wait_ms": leg.wait_ms, "talk_ms": leg.talk_ms,
-            "hold_ms": leg.hold_ms, "wrap_ms": leg.wrap_ms,
-        }  # fmt: skip
+            "contact": leg.contact,
+            "number": leg.number + 1,
+            "how": leg.how,
+            "by": leg.by,
+            "agent_name": self.of("agent", leg.agent),
+            "queue_name": self.of("queue", leg.queue),
+            "code_name": self.of("code", leg.code),
+            "answered_ms": leg.answered_ms,
+            "ended_ms": leg.ended_ms,
+            "wait_ms": leg.wait_ms,
+            "talk_ms": leg.talk_ms,
+            "hold_ms": leg.hold_ms,
+            "wrap_ms": leg.wrap_ms,
+        }
 
 
 #: What is handed out of each contact: a name, and where it stands in what is told.
 _COLUMNS: tuple[tuple[str, str], ...] = (
-    ("contact", "id"), ("arrived", "arrived_ms"), ("ended", "ended_ms"), ("caller", "caller"),
-    ("number", "number"), ("flow", "flow_name"), ("queue", "queue_name"), ("agent", "agent_name"),
-    ("code", "code_name"), ("ending", "ending"), ("keys", "keys"), ("wait_s", "wait_ms"),
-    ("up_front_s", "up_front_ms"), ("talk_s", "talk_ms"), ("hold_s", "hold_ms"),
-    ("wrap_up_s", "wrap_ms"), ("parts", "legs"), ("passed_on", "transferred"),
-    ("recorded", "recorded"), ("text", "texts"), ("callback", "callback"),
-)  # fmt: skip
+    ("contact", "id"),
+    ("arrived", "arrived_ms"),
+    ("ended", "ended_ms"),
+    ("caller", "caller"),
+    ("number", "number"),
+    ("flow", "flow_name"),
+    ("queue", "queue_name"),
+    ("agent", "agent_name"),
+    ("code", "code_name"),
+    ("ending", "ending"),
+    ("keys", "keys"),
+    ("wait_s", "wait_ms"),
+    ("up_front_s", "up_front_ms"),
+    ("talk_s", "talk_ms"),
+    ("hold_s", "hold_ms"),
+    ("wrap_up_s", "wrap_ms"),
+    ("parts", "legs"),
+    ("passed_on", "transferred"),
+    ("recorded", "recorded"),
+    ("text", "texts"),
+    ("callback", "callback"),
+)
 #: The same of each part that an agent had of one; `part` counts them.
 _OF_LEGS: tuple[tuple[str, str], ...] = (
-    ("contact", "contact"), ("part", "number"), ("agent", "agent_name"), ("queue", "queue_name"),
-    ("how", "how"), ("answered", "answered_ms"), ("ended", "ended_ms"), ("ended_by", "by"),
-    ("wait_s", "wait_ms"), ("talk_s", "talk_ms"), ("hold_s", "hold_ms"), ("wrap_up_s", "wrap_ms"),
+    ("contact", "contact"),
+    ("part", "number"),
+    ("agent", "agent_name"),
+    ("queue", "queue_name"),
+    ("how", "how"),
+    ("answered", "answered_ms"),
+    ("ended", "ended_ms"),
+    ("ended_by", "by"),
+    ("wait_s", "wait_ms"),
+    ("talk_s", "talk_ms"),
+    ("hold_s", "hold_ms"),
+    ("wrap_up_s", "wrap_ms"),
     ("code", "code_name"),
-)  # fmt: skip
+)
 _HANDED_OUT = {"contacts": _COLUMNS, "parts": _OF_LEGS}
 _MOMENTS = ("arrived_ms", "answered_ms", "ended_ms")
 
@@ -188,8 +232,7 @@ async def stream(rows: QuerySet[ContactLine], kind: str, of: str) -> AsyncIterat
             return
         behind = (some[-1].arrived_ms, some[-1].contact)
         told = await sync_to_async(_told)(names, some, of)
-        cells = [[_cell(name, one[field], field, zone) for name, field in columns]
-                 for one in told]  # fmt: skip
+        cells = [[_cell(name, one[field], field, zone) for name, field in columns] for one in told]
         yield _csv(cells) if kind == "csv" else _lines(columns, cells)
 
 

@@ -34,18 +34,21 @@ def report(flow: str, period: Period) -> dict[str, Any]:
     known = [name for name in stops if name in arms or name in ends]
     met = {name for name in arms.keys() | ends.keys() if "." not in name}
     gone = sorted(met - stops.keys() - {""})
-    rows = [_stop(name, stops.get(name), arms[name], ends[name], keys[name])
-            for name in (*known, *gone)]  # fmt: skip
+    rows = [_stop(name, stops.get(name), arms[name], ends[name], keys[name]) for name in (*known, *gone)]
     return {
-        "flow": flow, "name": flow_names([flow]).get(flow, "A flow that is gone"),
-        "begin_ms": period.begin_ms, "end_ms": period.end_ms,
+        "flow": flow,
+        "name": flow_names([flow]).get(flow, "A flow that is gone"),
+        "begin_ms": period.begin_ms,
+        "end_ms": period.end_ms,
         "callers": sum(told.count for told in arms.get("", ())),
         "ends": [
             {"ending": ending, "count": count, "share": None}
             for ending, count in sorted(_all(ends).items(), key=lambda found: -found[1])
         ],
-        "stops": rows, "definition": definition_of(flow), "sentence": _sentence(rows),
-    }  # fmt: skip
+        "stops": rows,
+        "definition": definition_of(flow),
+        "sentence": _sentence(rows),
+    }
 
 
 def _all(ends: Mapping[str, Sequence[Told]]) -> dict[str, int]:
@@ -58,9 +61,8 @@ def _all(ends: Mapping[str, Sequence[Told]]) -> dict[str, int]:
 
 
 def _stop(
-    stop: str, known: StopNames | None, arms: Sequence[Told], ends: Sequence[Told],
-    keys: Sequence[Told],
-) -> dict[str, Any]:  # fmt: skip
+    stop: str, known: StopNames | None, arms: Sequence[Told], ends: Sequence[Told], keys: Sequence[Told]
+) -> dict[str, Any]:
     if known is not None and known.kind == "block":
         # Its own stops are counted beside it; out of it lead only its own exits.
         arms = [arm for arm in arms if arm.detail.partition(" ")[2] in known.exits]
@@ -70,23 +72,31 @@ def _stop(
     order = known.exits if known else ()
     name = known.name if known else "A stop of an earlier version"
     return {
-        "stop": stop, "name": name,
+        "stop": stop,
+        "name": name,
         "sentence": known.sentence if known and known.sentence != name else "",
         "kind": known.kind if known else "",
-        "callers": came, "average_ms": ms / came if came else None,
+        "callers": came,
+        "average_ms": ms / came if came else None,
         "longest_ms": max((told.longest_ms for told in (*arms, *ends)), default=0),
         "arms": [_arm(arm, known, came) for arm in sorted(arms, key=lambda a: _place(a, order))],
         "ends": [
-            {"ending": end.detail.partition(" ")[2], "count": end.count,
-             "share": end.count / came if came else None}
+            {
+                "ending": end.detail.partition(" ")[2],
+                "count": end.count,
+                "share": end.count / came if came else None,
+            }
             for end in sorted(ends, key=lambda end: -end.count)
         ],
         "keys": [
-            {"key": key.detail.partition(" ")[2], "count": key.count,
-             "has_arm": f"key:{key.detail.partition(' ')[2]}" in order}
+            {
+                "key": key.detail.partition(" ")[2],
+                "count": key.count,
+                "has_arm": f"key:{key.detail.partition(' ')[2]}" in order,
+            }
             for key in sorted(keys, key=lambda key: -key.count)
         ],
-    }  # fmt: skip
+    }
 
 
 def _place(arm: Told, order: Sequence[str]) -> int:
@@ -98,9 +108,12 @@ def _place(arm: Told, order: Sequence[str]) -> int:
 def _arm(arm: Told, known: StopNames | None, came: int) -> dict[str, Any]:
     name = arm.detail.partition(" ")[2]
     return {
-        "exit": name, "label": known.called(name) if known else name, "count": arm.count,
-        "share": arm.count / came if came else None, "misses": name in MISSES,
-    }  # fmt: skip
+        "exit": name,
+        "label": known.called(name) if known else name,
+        "count": arm.count,
+        "share": arm.count / came if came else None,
+        "misses": name in MISSES,
+    }
 
 
 def _sentence(rows: Sequence[dict[str, Any]]) -> str:
@@ -122,8 +135,10 @@ def _sentence(rows: Sequence[dict[str, Any]]) -> str:
         )
     leaving = [
         (end["count"] / row["callers"], end["count"], row)
-        for row in menus for end in row["ends"] if end["ending"] == "hung_up"
-    ]  # fmt: skip
+        for row in menus
+        for end in row["ends"]
+        if end["ending"] == "hung_up"
+    ]
     most = max(leaving, key=lambda found: found[0], default=None)
     if most and most[0] >= _TOLD_SHARE:
         return f"{most[1]:,} callers hang up at “{most[2]['name']}” ({most[0] * 100:.0f} %)."

@@ -20,49 +20,98 @@ from callcore.measures.rows import COLUMNS, INTERVAL_MS, LONGEST
 from callcore.measures.summary import Summary
 from exchange.live import journal
 from exchange.live.tables import add_to, copy_in
-from reports.models import (
-    AgentSpan,
-    ContactLine,
-    Leg,
-    Progress,
-    QueueInterval,
-    Stay,
-    TallyInterval,
-)
+from reports.models import AgentSpan, ContactLine, Leg, Progress, QueueInterval, Stay, TallyInterval
 
 log = logging.getLogger(__name__)
 
 #: Kinds of events that something is counted of; all others are not even read.
-KINDS_COUNTED = sorted(
-    {str(KINDS[fact]) for fact in (*account.TAKEN, *tallies.TAKEN, *summary.TAKEN)}
-)
+KINDS_COUNTED = sorted({str(KINDS[fact]) for fact in (*account.TAKEN, *tallies.TAKEN, *summary.TAKEN)})
 #: So many events are counted at once.
 MOST_AT_ONCE = 20_000
 _A_LITTLE = 2_000
 
-_QUEUE_KEY = {"site": "text", "queue": "text", "at_ms": "bigint", "threshold_ms": "integer",
-              "short_abandon_ms": "integer", "formula": "text"}  # fmt: skip
+_QUEUE_KEY = {
+    "site": "text",
+    "queue": "text",
+    "at_ms": "bigint",
+    "threshold_ms": "integer",
+    "short_abandon_ms": "integer",
+    "formula": "text",
+}
 _TALLY_KEY = {"site": "text", "what": "text", "thing": "text", "at_ms": "bigint", "detail": "text"}
-_STAY = ("site", "contact", "number", "queue", "entered_ms", "left_ms", "up_front_ms", "wait_ms",
-         "outcome", "late", "short", "agent")  # fmt: skip
-_LEG = ("site", "contact", "number", "agent", "queue", "how", "offered_ms", "answered_ms",
-        "ended_ms", "by", "wait_ms", "talk_ms", "hold_ms", "wrap_ms", "code", "coded")  # fmt: skip
-_LINE = ("site", "contact", "number", "caller", "flow", "arrived_ms", "ended_ms", "ending", "keys",
-         "recorded", "texts", "callback", "queue", "agent", "code", "queues", "agents", "codes",
-         "wait_ms", "up_front_ms", "talk_ms", "hold_ms", "wrap_ms", "legs",
-         "transferred")  # fmt: skip
+_STAY = (
+    "site",
+    "contact",
+    "number",
+    "queue",
+    "entered_ms",
+    "left_ms",
+    "up_front_ms",
+    "wait_ms",
+    "outcome",
+    "late",
+    "short",
+    "agent",
+)
+_LEG = (
+    "site",
+    "contact",
+    "number",
+    "agent",
+    "queue",
+    "how",
+    "offered_ms",
+    "answered_ms",
+    "ended_ms",
+    "by",
+    "wait_ms",
+    "talk_ms",
+    "hold_ms",
+    "wrap_ms",
+    "code",
+    "coded",
+)
+_LINE = (
+    "site",
+    "contact",
+    "number",
+    "caller",
+    "flow",
+    "arrived_ms",
+    "ended_ms",
+    "ending",
+    "keys",
+    "recorded",
+    "texts",
+    "callback",
+    "queue",
+    "agent",
+    "code",
+    "queues",
+    "agents",
+    "codes",
+    "wait_ms",
+    "up_front_ms",
+    "talk_ms",
+    "hold_ms",
+    "wrap_ms",
+    "legs",
+    "transferred",
+)
 _SPAN = ("site", "agent", "status", "reason", "from_ms", "until_ms")
 
 #: All that is made of the journal, and by what moment a row is booked.
 _BOOKED: dict[type[Model], str] = {
-    QueueInterval: "at_ms", TallyInterval: "at_ms", Stay: "entered_ms", Leg: "offered_ms",
-    ContactLine: "arrived_ms", AgentSpan: "from_ms",
-}  # fmt: skip
+    QueueInterval: "at_ms",
+    TallyInterval: "at_ms",
+    Stay: "entered_ms",
+    Leg: "offered_ms",
+    ContactLine: "arrived_ms",
+    AgentSpan: "from_ms",
+}
 
 
-def catch_up(
-    site: str, most: int = 0, up_to: int | None = None, *, since_ms: int = 0
-) -> bool:  # fmt: skip
+def catch_up(site: str, most: int = 0, up_to: int | None = None, *, since_ms: int = 0) -> bool:
     """Count what the journal has more than was counted, up to a bound.
 
     Args:
@@ -196,34 +245,67 @@ def _write(
 ) -> None:
     begins = since_ms // INTERVAL_MS
     add_to(
-        QueueInterval, _QUEUE_KEY, COLUMNS, LONGEST,
+        QueueInterval,
+        _QUEUE_KEY,
+        COLUMNS,
+        LONGEST,
         [
-            (site, key.queue, key.interval * INTERVAL_MS, *key.limits,
-             *(getattr(row, name) for name in COLUMNS))
+            (
+                site,
+                key.queue,
+                key.interval * INTERVAL_MS,
+                *key.limits,
+                *(getattr(row, name) for name in COLUMNS),
+            )
             for key, row in ledger.rows.items()
             if key.interval >= begins
         ],
-    )  # fmt: skip
+    )
     add_to(
-        TallyInterval, _TALLY_KEY, ("count", "ms", "longest_ms"), ("longest_ms",),
+        TallyInterval,
+        _TALLY_KEY,
+        ("count", "ms", "longest_ms"),
+        ("longest_ms",),
         [
-            (site, str(t.what), t.thing[:40], t.interval * INTERVAL_MS, t.detail[:200],
-             amount.count, amount.ms, amount.longest_ms)
+            (
+                site,
+                str(t.what),
+                t.thing[:40],
+                t.interval * INTERVAL_MS,
+                t.detail[:200],
+                amount.count,
+                amount.ms,
+                amount.longest_ms,
+            )
             for t, amount in ledger.tallies.items()
             if t.interval >= begins
         ],
-    )  # fmt: skip
+    )
     _take_out(Stay, contacts)
     _take_out(Leg, contacts)
     _take_out(ContactLine, contacts)
     copy_in(Stay, _STAY, (row for c in contacts for row in _stays(site, c, ledger.accounts[c])))
     copy_in(Leg, _LEG, (row for c in contacts for row in _legs(site, c, ledger.accounts[c])))
-    copy_in(ContactLine, _LINE, (_line(site, c, ledger.summaries[c], ledger.accounts[c])
-                                 for c in contacts if not ledger.summaries[c].inner))  # fmt: skip
+    copy_in(
+        ContactLine,
+        _LINE,
+        (
+            _line(site, c, ledger.summaries[c], ledger.accounts[c])
+            for c in contacts
+            if not ledger.summaries[c].inner
+        ),
+    )
     standing = AgentSpan.objects.filter(site=site, agent__in=agents, until_ms__isnull=True)
     standing.filter(from_ms__gte=since_ms).delete()
-    copy_in(AgentSpan, _SPAN, ((site, s.agent, s.status[:12], s.reason[:80], s.from_ms, s.until_ms)
-                               for s in ledger.spans if s.from_ms >= since_ms))  # fmt: skip
+    copy_in(
+        AgentSpan,
+        _SPAN,
+        (
+            (site, s.agent, s.status[:12], s.reason[:80], s.from_ms, s.until_ms)
+            for s in ledger.spans
+            if s.from_ms >= since_ms
+        ),
+    )
 
 
 def _take_out(model: type[Stay | Leg | ContactLine], contacts: Collection[str]) -> None:
@@ -239,19 +321,44 @@ def _take_out(model: type[Stay | Leg | ContactLine], contacts: Collection[str]) 
 
 def _stays(site: str, contact: str, known: Account) -> Iterator[tuple[Any, ...]]:
     for number, stay in enumerate(known.stays):
-        yield (site, contact, number, stay.queue, stay.entered_ms, stay.left_ms or None,
-               stay.up_front_ms, stay.wait_ms, str(stay.outcome), stay.late, stay.short,
-               stay.agent)  # fmt: skip
+        yield (
+            site,
+            contact,
+            number,
+            stay.queue,
+            stay.entered_ms,
+            stay.left_ms or None,
+            stay.up_front_ms,
+            stay.wait_ms,
+            str(stay.outcome),
+            stay.late,
+            stay.short,
+            stay.agent,
+        )
 
 
 def _legs(site: str, contact: str, known: Account) -> Iterator[tuple[Any, ...]]:
     for number, leg in enumerate(known.legs):
         home = leg.home
         waited_ms = home.wait_ms if home is not None and leg.how == "queue" else 0
-        yield (site, contact, number, leg.agent, leg.queue, str(leg.how),
-               home.entered_ms if home is not None else leg.answered_ms, leg.answered_ms,
-               leg.ended_ms or None, leg.by[:12], waited_ms, leg.talk_ms, leg.held_ms, leg.wrap_ms,
-               leg.code or "", leg.code is not None)  # fmt: skip
+        yield (
+            site,
+            contact,
+            number,
+            leg.agent,
+            leg.queue,
+            str(leg.how),
+            home.entered_ms if home is not None else leg.answered_ms,
+            leg.answered_ms,
+            leg.ended_ms or None,
+            leg.by[:12],
+            waited_ms,
+            leg.talk_ms,
+            leg.held_ms,
+            leg.wrap_ms,
+            leg.code or "",
+            leg.code is not None,
+        )
 
 
 def _line(site: str, contact: str, known: Summary, counted: Account) -> tuple[Any, ...]:
@@ -259,15 +366,29 @@ def _line(site: str, contact: str, known: Summary, counted: Account) -> tuple[An
     last = legs[-1] if legs else None
     queue = (last.queue if last else "") or (stays[-1].queue if stays else "")
     return (
-        site, contact, known.number[:20], known.caller[:20], known.flow, known.arrived_ms,
-        known.ended_ms or None, known.ending[:20], known.keys, known.recorded, known.texts,
-        known.callback, queue, last.agent if last else "",
+        site,
+        contact,
+        known.number[:20],
+        known.caller[:20],
+        known.flow,
+        known.arrived_ms,
+        known.ended_ms or None,
+        known.ending[:20],
+        known.keys,
+        known.recorded,
+        known.texts,
+        known.callback,
+        queue,
+        last.agent if last else "",
         next((leg.code for leg in reversed(legs) if leg.code), ""),
         sorted({of.queue for of in (*stays, *legs) if of.queue}),
         sorted({leg.agent for leg in legs}),
         sorted({leg.code for leg in legs if leg.code}),
         max((stay.wait_ms for stay in stays), default=0),
-        stays[0].up_front_ms if stays else 0, sum(leg.talk_ms for leg in legs),
-        sum(leg.held_ms for leg in legs), sum(leg.wrap_ms for leg in legs), len(legs),
+        stays[0].up_front_ms if stays else 0,
+        sum(leg.talk_ms for leg in legs),
+        sum(leg.held_ms for leg in legs),
+        sum(leg.wrap_ms for leg in legs),
+        len(legs),
         any(leg.by == "transferred" for leg in legs),
-    )  # fmt: skip
+    )

@@ -35,9 +35,14 @@ def report(queues: Sequence[str], period: Period) -> dict[str, Any]:
     goal = queues_named(queues)[0].goal if len(queues) == 1 else None
     told = [_cell(day, hour, row, days[day]) for (day, hour), row in sorted(cells.items())]
     return {
-        "begin_ms": period.begin_ms, "end_ms": period.end_ms, "goal": goal, "cells": told,
-        "bin_ms": BIN_MS, **_waits(queues, period), "sentence": _sentence(told, goal),
-    }  # fmt: skip
+        "begin_ms": period.begin_ms,
+        "end_ms": period.end_ms,
+        "goal": goal,
+        "cells": told,
+        "bin_ms": BIN_MS,
+        **_waits(queues, period),
+        "sentence": _sentence(told, goal),
+    }
 
 
 def days_by_weekday(period: Period) -> list[int]:
@@ -51,18 +56,21 @@ def days_by_weekday(period: Period) -> list[int]:
 
 def _cell(day: int, hour: int, row: Row, days: int) -> dict[str, Any]:
     return {
-        "weekday": day, "hour": hour, "offered": row.parts.offered,
+        "weekday": day,
+        "hour": hour,
+        "offered": row.parts.offered,
         "a_day": row.parts.offered / days if days else 0.0,
-        "level": row.level.share, "abandoned": row.parts.abandoned,
-    }  # fmt: skip
+        "level": row.level.share,
+        "abandoned": row.parts.abandoned,
+    }
 
 
 def _waits(queues: Sequence[str], period: Period) -> dict[str, list[int]]:
     """How many waited how long, of those who were answered and of those who gave up."""
     stretches = period.stretches(period.begin_ms, period.end_ms)
-    rows = Stay.objects.filter(
-        site=settings.EXCHANGE_SITE, outcome__in=("answered", "abandoned")
-    ).filter(within("entered_ms", stretches))
+    rows = Stay.objects.filter(site=settings.EXCHANGE_SITE, outcome__in=("answered", "abandoned")).filter(
+        within("entered_ms", stretches)
+    )
     rows = rows.filter(queue__in=queues) if queues else rows
     counts = {"answered": [0] * BINS, "abandoned": [0] * BINS}
     binned = rows.annotate(bin=F("wait_ms") / BIN_MS).values_list("outcome", "bin").order_by()

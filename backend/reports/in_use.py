@@ -49,8 +49,9 @@ def _tallied(period: Period, begins: Sequence[int]) -> Iterator[Use]:
     )
     arrived = rows.filter(what=str(Counted.NUMBER), detail="arrived")
     yield from _by_day("number", _counted(arrived, begins, "thing", Sum("count")))
-    yield from _by_day("mailbox", _counted(rows.filter(what=str(Counted.MAILBOX)), begins, "thing",
-                                           Sum("count")))  # fmt: skip
+    yield from _by_day(
+        "mailbox", _counted(rows.filter(what=str(Counted.MAILBOX)), begins, "thing", Sum("count"))
+    )
     begun = rows.filter(what=str(Counted.ARM), detail=" start")
     yield from _by_day("flow", _counted(begun, begins, "thing", Sum("count")))
 

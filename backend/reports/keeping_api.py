@@ -19,9 +19,12 @@ from web.base import Form, View
 
 def _days() -> serializers.IntegerField:
     return serializers.IntegerField(
-        min_value=keeping.LEAST_DAYS, max_value=keeping.MOST_DAYS, allow_null=True, required=False,
+        min_value=keeping.LEAST_DAYS,
+        max_value=keeping.MOST_DAYS,
+        allow_null=True,
+        required=False,
         help_text="Whole days; null for ever.",
-    )  # fmt: skip
+    )
 
 
 class KeepingSerializer(serializers.ModelSerializer):

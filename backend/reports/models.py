@@ -96,9 +96,7 @@ class TallyInterval(models.Model):
 
     class Meta:
         constraints = [
-            models.UniqueConstraint(
-                fields=["site", "what", "thing", "at_ms", "detail"], name="one_tally"
-            )
+            models.UniqueConstraint(fields=["site", "what", "thing", "at_ms", "detail"], name="one_tally")
         ]
         indexes = [models.Index(fields=["site", "what", "at_ms"], name="tallies_by_time")]
 

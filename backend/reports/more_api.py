@@ -14,13 +14,7 @@ from rest_framework.response import Response
 
 from exchange.services import site_clock_ms
 from reports import agents_report, codes_report, flow_report, hours_report, usage_report
-from reports.asking import (
-    PERIOD,
-    PERIOD_PARAMETERS,
-    asked_count,
-    asked_ids,
-    asked_period,
-)
+from reports.asking import PERIOD, PERIOD_PARAMETERS, asked_count, asked_ids, asked_period
 from reports.reach import callers, reached_agents
 from web.base import Form, View
 from web.problems import bad_request
@@ -128,20 +122,21 @@ class CodedContactsView(View):
     """The contacts behind a count of codes."""
 
     area = "reports"
-    asks = {"get": ("queues", "code", "hour", "second", "passed_on", "offset", "limit",
-                    *PERIOD)}  # fmt: skip
+    asks = {"get": ("queues", "code", "hour", "second", "passed_on", "offset", "limit", *PERIOD)}
 
     @extend_schema(
         parameters=[
-            _QUEUES, *PERIOD_PARAMETERS,
+            _QUEUES,
+            *PERIOD_PARAMETERS,
             OpenApiParameter("code", str, description="Of the leg; empty for no code."),
             OpenApiParameter("hour", int, description="The hour of the day, 0 to 23."),
             OpenApiParameter("second", str, description="The code of the leg after it; `nobody`."),
             OpenApiParameter("passed_on", str, enum=["yes"], description="Only those passed on."),
-            OpenApiParameter("offset", int), OpenApiParameter("limit", int),
+            OpenApiParameter("offset", int),
+            OpenApiParameter("limit", int),
         ],
         responses=CodedContactsSerializer,
-    )  # fmt: skip
+    )
     def get(self, request: Request) -> Response:
         query = request.query_params
         names = ("code", "hour", "second", "passed_on")
@@ -150,10 +145,13 @@ class CodedContactsView(View):
             words = "An hour of the day is 0 to 23."
             raise bad_request(words, hour=[words])
         told = codes_report.behind(
-            asked_ids(query, "queues"), asked_period(query), asked,
-            asked_count(query, "offset", 0, _DEEPEST), asked_count(query, "limit", _PAGE, _MOST),
+            asked_ids(query, "queues"),
+            asked_period(query),
+            asked,
+            asked_count(query, "offset", 0, _DEEPEST),
+            asked_count(query, "limit", _PAGE, _MOST),
             partial(callers, request.user),
-        )  # fmt: skip
+        )
         return Response(CodedContactsSerializer(told).data)
 
 
@@ -462,6 +460,4 @@ class UsageReportView(View):
 
     @extend_schema(parameters=PERIOD_PARAMETERS, responses=UsageReportSerializer)
     def get(self, request: Request) -> Response:
-        return Response(
-            UsageReportSerializer(usage_report.report(asked_period(request.query_params))).data
-        )
+        return Response(UsageReportSerializer(usage_report.report(asked_period(request.query_params))).data)

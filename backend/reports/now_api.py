@@ -87,10 +87,10 @@ def _now() -> dict[str, Any]:
 
 def _numbers(day: Period) -> list[dict[str, Any]]:
     return [
-        {**row, **{f"{how}_share": share_of(row[how], row["arrived"])
-                   for how in ("hung_up", "person")}}
-        for row in usage_report.numbers(day) if row["arrived"]
-    ]  # fmt: skip
+        {**row, **{f"{how}_share": share_of(row[how], row["arrived"]) for how in ("hung_up", "person")}}
+        for row in usage_report.numbers(day)
+        if row["arrived"]
+    ]
 
 
 def in_flows_now() -> dict[str, int]:
@@ -113,11 +113,17 @@ def _flows() -> list[dict[str, Any]]:
         kept = _kept(flow)
         endings = kept.get("endings", {})
         over = sum(endings.values())
-        rows.append({
-            "id": flow, "name": name, "now": _inside(kept),
-            "over": over, "hung_up": endings.get("hung_up", 0), "failed": endings.get("failed", 0),
-            "hung_up_share": share_of(endings.get("hung_up", 0), over),
-        })  # fmt: skip
+        rows.append(
+            {
+                "id": flow,
+                "name": name,
+                "now": _inside(kept),
+                "over": over,
+                "hung_up": endings.get("hung_up", 0),
+                "failed": endings.get("failed", 0),
+                "hung_up_share": share_of(endings.get("hung_up", 0), over),
+            }
+        )
     return sorted(rows, key=lambda row: (-row["now"], -row["over"], row["name"]))
 
 
@@ -133,7 +139,10 @@ def _codes() -> list[dict[str, Any]]:
     )
     gone, legs = "A code that is gone", sum(row["legs"] for row in rows)
     return [
-        {"name": names.get(row["code"], gone) if row["code"] else "No code", "legs": row["legs"],
-         "share": share_of(row["legs"], legs)}
+        {
+            "name": names.get(row["code"], gone) if row["code"] else "No code",
+            "legs": row["legs"],
+            "share": share_of(row["legs"], legs),
+        }
         for row in rows
-    ]  # fmt: skip
+    ]

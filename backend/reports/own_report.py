@@ -34,12 +34,13 @@ def report(rows: str, columns: Sequence[str], within: Within) -> dict[str, Any]:
     chosen = chosen_heads(rows, columns)
     lines, total = rows_for(rows, within)
     return {
-        "begin_ms": within.period.begin_ms, "end_ms": within.period.end_ms,
+        "begin_ms": within.period.begin_ms,
+        "end_ms": within.period.end_ms,
         "columns": [head._asdict() for head in chosen],
         "rows": [_told(line, columns) for line in lines],
         "total": _told(total, columns),
         "sentence": _sentence(lines, chosen[0], rows) if total.counted else "",
-    }  # fmt: skip
+    }
 
 
 def _told(line: Line, columns: Sequence[str]) -> dict[str, Any]:

@@ -52,16 +52,24 @@ class OwnReportView(View):
     @extend_schema(
         parameters=[
             OpenApiParameter("rows", str, enum=list(own_report.ROWS)),
-            OpenApiParameter("columns", str, description="Keys of figures, by commas, in their "
-                             "order: see `/reports/measures`; `level` is the service level of "
-                             "queues."),
-            OpenApiParameter("queues", str, description="Ids, by commas; all where none is named. "
-                             "Of agents and numbers they choose nothing."),
+            OpenApiParameter(
+                "columns",
+                str,
+                description="Keys of figures, by commas, in their "
+                "order: see `/reports/measures`; `level` is the service level of "
+                "queues.",
+            ),
+            OpenApiParameter(
+                "queues",
+                str,
+                description="Ids, by commas; all where none is named. "
+                "Of agents and numbers they choose nothing.",
+            ),
             OpenApiParameter("team", str, description="Only agents of this team."),
             *PERIOD_PARAMETERS,
         ],
         responses=OwnReportSerializer,
-    )  # fmt: skip
+    )
     def get(self, request: Request) -> Response:
         asked = request.query_params.dict()
         reader = Reader(reached_agents(request.user, asked.get("team", "")))

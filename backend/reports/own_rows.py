@@ -19,9 +19,15 @@ from reports.queue_rows import Row, by_queue, rows_of, total_of
 Subject = Literal["queues", "agents", "codes", "numbers"]
 #: What a row is of: by it, whose figures it has. Stretches of time are cut of queues' figures.
 SUBJECTS: dict[str, Subject] = {
-    "queue": "queues", "weekday": "queues", "hour": "queues", **dict.fromkeys(BYS, "queues"),
-    "agent": "agents", "team": "agents", "code": "codes", "number": "numbers",
-}  # fmt: skip
+    "queue": "queues",
+    "weekday": "queues",
+    "hour": "queues",
+    **dict.fromkeys(BYS, "queues"),
+    "agent": "agents",
+    "team": "agents",
+    "code": "codes",
+    "number": "numbers",
+}
 #: What is shown where nothing is chosen.
 USUAL: dict[Subject, tuple[str, ...]] = {
     "queues": ("offered", "answered", "abandoned", LEVEL, "wait_average"),
@@ -135,10 +141,14 @@ def _stretches(by: str) -> Callable[[Within], Labelled]:
     def rows(within: Within) -> Labelled:
         found, zone = rows_of(within.queues, within.period, cut(by)), within.period.zone
         return [
-            (wording.day(row.begin_ms, zone, year=True) if whole_days
-             else wording.moment(row.begin_ms, zone), row)
+            (
+                wording.day(row.begin_ms, zone, year=True)
+                if whole_days
+                else wording.moment(row.begin_ms, zone),
+                row,
+            )
             for row in found
-        ]  # fmt: skip
+        ]
 
     return rows
 
@@ -182,5 +192,8 @@ def _of_numbers(within: Within) -> Rows:
 
 
 _OTHERS: dict[str, Callable[[Within], Rows]] = {
-    "agent": _of_agents, "team": _of_teams, "code": _of_codes, "number": _of_numbers,
-}  # fmt: skip
+    "agent": _of_agents,
+    "team": _of_teams,
+    "code": _of_codes,
+    "number": _of_numbers,
+}

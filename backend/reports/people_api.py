@@ -54,28 +54,38 @@ class RecordedPeopleView(View):
 def _recorded(period: Period) -> Recorded:
     site = settings.EXCHANGE_SITE
     legs = Leg.objects.filter(
-        site=site, answered_ms__gte=period.begin_ms, answered_ms__lt=period.end_ms,
-        ended_ms__isnull=False,
-    ).exclude(how="consult")  # fmt: skip
+        site=site, answered_ms__gte=period.begin_ms, answered_ms__lt=period.end_ms, ended_ms__isnull=False
+    ).exclude(how="consult")
     sums = legs.aggregate(
-        parts=Count("pk"), held=Count("pk", filter=Q(hold_ms__gt=0)),
-        sent_on=Count("pk", filter=Q(by="transferred")), coded=Count("pk", filter=~Q(code="")),
-        talk=Avg("talk_ms"), talk_deviation=StdDev("talk_ms"),
-        wrapped=Count("pk", filter=Q(wrap_ms__gt=0)), wrap=Avg("wrap_ms", filter=Q(wrap_ms__gt=0)),
+        parts=Count("pk"),
+        held=Count("pk", filter=Q(hold_ms__gt=0)),
+        sent_on=Count("pk", filter=Q(by="transferred")),
+        coded=Count("pk", filter=~Q(code="")),
+        talk=Avg("talk_ms"),
+        talk_deviation=StdDev("talk_ms"),
+        wrapped=Count("pk", filter=Q(wrap_ms__gt=0)),
+        wrap=Avg("wrap_ms", filter=Q(wrap_ms__gt=0)),
         wrap_deviation=StdDev("wrap_ms", filter=Q(wrap_ms__gt=0)),
-    )  # fmt: skip
+    )
     rings: defaultdict[str, int] = defaultdict(int)
     for told in tallies(Counted.RING, period):
         rings[told.detail] += told.count
     row = total([], period).parts
     return Recorded(
-        arrivals=_arrivals(period), days=days_by_weekday(period), load=crowd_settings(site).load,
+        arrivals=_arrivals(period),
+        days=days_by_weekday(period),
+        load=crowd_settings(site).load,
         talk=_lengths(sums["parts"], sums["talk"], sums["talk_deviation"]),
         wraps=_lengths(sums["wrapped"], sums["wrap"], sums["wrap_deviation"]),
-        waited_s=(row.wait_answered_ms + row.wait_abandoned_ms) / 1000, gave_up=row.abandoned,
-        rings=rings["rang"], missed=rings["missed"], parts=sums["parts"], held=sums["held"],
-        sent_on=sums["sent_on"], coded=sums["coded"],
-    )  # fmt: skip
+        waited_s=(row.wait_answered_ms + row.wait_abandoned_ms) / 1000,
+        gave_up=row.abandoned,
+        rings=rings["rang"],
+        missed=rings["missed"],
+        parts=sums["parts"],
+        held=sums["held"],
+        sent_on=sums["sent_on"],
+        coded=sums["coded"],
+    )
 
 
 def _lengths(count: int, mean_ms: float | None, deviation_ms: float | None) -> Lengths:
@@ -85,9 +95,12 @@ def _lengths(count: int, mean_ms: float | None, deviation_ms: float | None) -> L
 def _arrivals(period: Period) -> dict[tuple[int, int], int]:
     zone = ZoneInfo(period.zone)
     rows = TallyInterval.objects.filter(
-        site=settings.EXCHANGE_SITE, what=str(Counted.NUMBER), detail="arrived",
-        at_ms__gte=period.begin_ms, at_ms__lt=period.end_ms,
-    )  # fmt: skip
+        site=settings.EXCHANGE_SITE,
+        what=str(Counted.NUMBER),
+        detail="arrived",
+        at_ms__gte=period.begin_ms,
+        at_ms__lt=period.end_ms,
+    )
     found: defaultdict[tuple[int, int], int] = defaultdict(int)
     for at_ms, count in rows.values_list("at_ms").annotate(Sum("count")).order_by():
         local = datetime.fromtimestamp(at_ms / 1000, zone)

@@ -85,9 +85,7 @@ class Period(NamedTuple):
         """The period of the same length before it, beginning on the same weekday where it can."""
         days = (self.last - self.first).days + 1
         back = days if days % 7 == 0 else -(-days // 7) * 7
-        return self._replace(
-            first=self.first - timedelta(days=back), last=self.last - timedelta(days=back)
-        )
+        return self._replace(first=self.first - timedelta(days=back), last=self.last - timedelta(days=back))
 
     def buckets(self, by: By) -> Iterator[tuple[int, int]]:
         """Its rows, each from a moment to the next (ms)."""
@@ -118,8 +116,10 @@ def _next_month(day: date) -> date:
 
 
 _STEPS: dict[str, Callable[[date], date]] = {
-    "day": lambda day: day + timedelta(days=1), "week": _next_week, "month": _next_month,
-}  # fmt: skip
+    "day": lambda day: day + timedelta(days=1),
+    "week": _next_week,
+    "month": _next_month,
+}
 
 
 @lru_cache(maxsize=4096)
@@ -129,9 +129,14 @@ def midnight_ms(day: date, zone: str) -> int:
 
 
 def period(
-    first: date, last: date, zone: str, weekdays: Iterable[int] = (), from_min: int = 0,
-    until_min: int = 24 * 60, by: By = "day",
-) -> Period:  # fmt: skip
+    first: date,
+    last: date,
+    zone: str,
+    weekdays: Iterable[int] = (),
+    from_min: int = 0,
+    until_min: int = 24 * 60,
+    by: By = "day",
+) -> Period:
     """A period that can be reported on, by rows of a length.
 
     Raises:

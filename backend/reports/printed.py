@@ -29,18 +29,11 @@ MOST_ROWS = 3_000
 #: Columns beside the first that fit on a page side by side; the others follow below.
 _COLUMNS = 10
 _LONGEST_CELL = 120
-_INK, _PALE, _LINE = (
-    colors.HexColor("#22302b"),
-    colors.HexColor("#5d6a64"),
-    colors.HexColor("#c9d2cc"),
-)
+_INK, _PALE, _LINE = (colors.HexColor("#22302b"), colors.HexColor("#5d6a64"), colors.HexColor("#c9d2cc"))
 #: Of Debian's package fonts-dejavu-core, which has nearly every script's letters; reportlab's own
 #: has those of western Europe.
 _FONTS = Path("/usr/share/fonts/truetype/dejavu")
-_FACES = {
-    "Report": ("DejaVuSans.ttf", "Vera.ttf"),
-    "Report-Bold": ("DejaVuSans-Bold.ttf", "VeraBd.ttf"),
-}
+_FACES = {"Report": ("DejaVuSans.ttf", "Vera.ttf"), "Report-Bold": ("DejaVuSans-Bold.ttf", "VeraBd.ttf")}
 
 
 @cache
@@ -62,18 +55,28 @@ def pdf(table: Table) -> bytes:
     _register_fonts()
     out = io.BytesIO()
     page = SimpleDocTemplate(
-        out, pagesize=landscape(A4), title=table.title, author=settings.CENTRE_NAME,
-        leftMargin=14 * mm, rightMargin=14 * mm, topMargin=14 * mm, bottomMargin=16 * mm,
-    )  # fmt: skip
+        out,
+        pagesize=landscape(A4),
+        title=table.title,
+        author=settings.CENTRE_NAME,
+        leftMargin=14 * mm,
+        rightMargin=14 * mm,
+        topMargin=14 * mm,
+        bottomMargin=16 * mm,
+    )
     page.build(list(_story(table, page.width)), onFirstPage=_foot, onLaterPages=_foot)
     return out.getvalue()
 
 
 def _style(size: float, *, bold: bool = False, right: bool = False) -> ParagraphStyle:
     return ParagraphStyle(
-        "words", fontName="Report-Bold" if bold else "Report", fontSize=size, leading=size * 1.3,
-        textColor=_INK, alignment=2 if right else 0,
-    )  # fmt: skip
+        "words",
+        fontName="Report-Bold" if bold else "Report",
+        fontSize=size,
+        leading=size * 1.3,
+        textColor=_INK,
+        alignment=2 if right else 0,
+    )
 
 
 def _story(table: Table, width: float) -> Iterator[Flowable]:
@@ -95,28 +98,32 @@ def _story(table: Table, width: float) -> Iterator[Flowable]:
 def _block(table: Table, places: Sequence[int], width: float) -> LongTable:
     columns = [table.columns[place] for place in places]
     heads = [
-        Paragraph(escape(column.name), _style(7, bold=True, right=_is_number(column)))
-        for column in columns
+        Paragraph(escape(column.name), _style(7, bold=True, right=_is_number(column))) for column in columns
     ]
     cells = [[_cell(table.columns[at], row[at]) for at in places] for row in table.rows]
     shares = [1 if _is_number(column) else 2 for column in columns]
     widths = [width * share / sum(shares) for share in shares]
     made = LongTable([heads, *cells], repeatRows=1, colWidths=widths)
-    made.setStyle(TableStyle([
-        ("FONT", (0, 1), (-1, -1), "Report", 7.5), ("TEXTCOLOR", (0, 0), (-1, -1), _INK),
-        ("LINEBELOW", (0, 0), (-1, 0), 0.8, _INK), ("LINEBELOW", (0, 1), (-1, -1), 0.3, _LINE),
-        ("VALIGN", (0, 0), (-1, 0), "BOTTOM"), ("VALIGN", (0, 1), (-1, -1), "TOP"),
-        ("TOPPADDING", (0, 0), (-1, -1), 2), ("BOTTOMPADDING", (0, 0), (-1, -1), 2),
-        *(("ALIGN", (at, 1), (at, -1), "RIGHT") for at, c in enumerate(columns) if _is_number(c)),
-        *(_TOTAL if table.total and cells else []),
-    ]))  # fmt: skip
+    made.setStyle(
+        TableStyle(
+            [
+                ("FONT", (0, 1), (-1, -1), "Report", 7.5),
+                ("TEXTCOLOR", (0, 0), (-1, -1), _INK),
+                ("LINEBELOW", (0, 0), (-1, 0), 0.8, _INK),
+                ("LINEBELOW", (0, 1), (-1, -1), 0.3, _LINE),
+                ("VALIGN", (0, 0), (-1, 0), "BOTTOM"),
+                ("VALIGN", (0, 1), (-1, -1), "TOP"),
+                ("TOPPADDING", (0, 0), (-1, -1), 2),
+                ("BOTTOMPADDING", (0, 0), (-1, -1), 2),
+                *(("ALIGN", (at, 1), (at, -1), "RIGHT") for at, c in enumerate(columns) if _is_number(c)),
+                *(_TOTAL if table.total and cells else []),
+            ]
+        )
+    )
     return made
 
 
-_TOTAL = [
-    ("FONT", (0, -1), (-1, -1), "Report-Bold", 7.5),
-    ("LINEABOVE", (0, -1), (-1, -1), 0.8, _INK),
-]
+_TOTAL = [("FONT", (0, -1), (-1, -1), "Report-Bold", 7.5), ("LINEABOVE", (0, -1), (-1, -1), 0.8, _INK)]
 
 
 def _is_number(column: Column) -> bool:

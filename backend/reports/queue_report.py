@@ -15,8 +15,14 @@ from reports.queue_rows import Row, rows_of, stretch, total, total_of
 
 #: The figure that goes by each queue's own formula.
 LEVEL = "level"
-_ROWS_ARE = {"15": "quarter-hours", "30": "half hours", "60": "hours", "day": "days",
-             "week": "weeks", "month": "months"}  # fmt: skip
+_ROWS_ARE = {
+    "15": "quarter-hours",
+    "30": "half hours",
+    "60": "hours",
+    "day": "days",
+    "week": "weeks",
+    "month": "months",
+}
 
 
 class Known(NamedTuple):
@@ -43,7 +49,8 @@ def report(queues: Sequence[str], period: Period, by: By, counted_to_ms: int) ->
     named = queues_named(queues)
     return {
         "queues": [{"id": q.id, "name": q.name} for q in named] if queues else [],
-        "begin_ms": period.begin_ms, "end_ms": period.end_ms,
+        "begin_ms": period.begin_ms,
+        "end_ms": period.end_ms,
         "counted_to_ms": counted_to_ms,
         "goal": named[0].goal if len(queues) == 1 else None,
         "limits": limits_of(whole),
@@ -51,16 +58,19 @@ def report(queues: Sequence[str], period: Period, by: By, counted_to_ms: int) ->
         "total": _told(whole, counted_to_ms),
         "before": _told(before, counted_to_ms),
         "sentence": _sentence(queues, named, rows, whole, by, period.zone),
-    }  # fmt: skip
+    }
 
 
 def limits_of(row: Row) -> list[dict[str, Any]]:
     """What counted as late, by which formulas, in a row: more than one where it was changed."""
     return [
-        {"threshold_ms": limit.threshold_ms, "short_abandon_ms": limit.short_abandon_ms,
-         "formula": limit.formula}
+        {
+            "threshold_ms": limit.threshold_ms,
+            "short_abandon_ms": limit.short_abandon_ms,
+            "formula": limit.formula,
+        }
         for limit in sorted(row.limits)
-    ]  # fmt: skip
+    ]
 
 
 def figures_of(row: Row) -> dict[str, float | None]:
@@ -71,15 +81,14 @@ def figures_of(row: Row) -> dict[str, float | None]:
 
 def _told(row: Row, counted_to_ms: int) -> dict[str, Any]:
     return {
-        "begin_ms": row.begin_ms, "end_ms": row.end_ms,
+        "begin_ms": row.begin_ms,
+        "end_ms": row.end_ms,
         "running": row.begin_ms <= counted_to_ms < row.end_ms,
         "figures": figures_of(row),
-    }  # fmt: skip
+    }
 
 
-def sum_behind(
-    queues: Sequence[str], period: Period, begin_ms: int, end_ms: int, key: str
-) -> dict[str, Any]:
+def sum_behind(queues: Sequence[str], period: Period, begin_ms: int, end_ms: int, key: str) -> dict[str, Any]:
     """A figure of a row, with the parts that it is made of."""
     row = stretch(queues, period, begin_ms, end_ms)
     measure, words = measure_of(key, row)
@@ -87,24 +96,26 @@ def sum_behind(
     value = row.level.share if key == LEVEL else measure.value(row.parts) if measure else None
     level = key == LEVEL or key.startswith("level_")
     return {
-        "key": key, "name": measure.name if measure else "Service level",
+        "key": key,
+        "name": measure.name if measure else "Service level",
         "sentence": measure.sentence if measure else words,
         "formula": measure.formula if measure else words,
         "unit": measure.unit if measure else "share",
         "adds": measure.adds if measure else "parts",
         "value": value,
-        "over": _terms(over, row), "under": _terms(under, row),
+        "over": _terms(over, row),
+        "under": _terms(under, row),
         "over_sum": row.parts.sum_of(over) if measure else row.level.part,
-        "under_sum": (row.parts.sum_of(under) if measure else row.level.whole) if level or under
-        else None,
+        "under_sum": (row.parts.sum_of(under) if measure else row.level.whole) if level or under else None,
         "limits": limits_of(row),
         "levels": [
-            {"formula": formula, "words": FORMULAS[formula],
-             "value": row.parts.service_level(formula)}
+            {"formula": formula, "words": FORMULAS[formula], "value": row.parts.service_level(formula)}
             for formula in FORMULAS
-        ] if level else [],
+        ]
+        if level
+        else [],
         "parts": {name: getattr(row.parts, name) for name in COLUMNS},
-    }  # fmt: skip
+    }
 
 
 def measure_of(key: str, row: Row) -> tuple[Measure | None, str]:
@@ -121,16 +132,14 @@ def measure_of(key: str, row: Row) -> tuple[Measure | None, str]:
 
 def _terms(terms: Sequence[Term], row: Row) -> list[dict[str, Any]]:
     return [
-        {"column": t.column, "name": PARTS[t.column], "sign": t.sign,
-         "value": getattr(row.parts, t.column)}
+        {"column": t.column, "name": PARTS[t.column], "sign": t.sign, "value": getattr(row.parts, t.column)}
         for t in terms
-    ]  # fmt: skip
+    ]
 
 
 def _sentence(
-    queues: Sequence[str], named: Sequence[Known], rows: Sequence[Row], whole: Row, by: By,
-    zone: str,
-) -> str:  # fmt: skip
+    queues: Sequence[str], named: Sequence[Known], rows: Sequence[Row], whole: Row, by: By, zone: str
+) -> str:
     """What the figures answer, where they answer something."""
     parts = whole.parts
     if not parts.offered:

@@ -107,9 +107,7 @@ def stretch(queues: Sequence[str], period: Period, begin_ms: int, end_ms: int) -
     return whole
 
 
-def _intervals(
-    queues: Sequence[str], begin_ms: int, end_ms: int
-) -> Iterable[tuple[int, Limits, QueueRow]]:
+def _intervals(queues: Sequence[str], begin_ms: int, end_ms: int) -> Iterable[tuple[int, Limits, QueueRow]]:
     by = ("at_ms", "threshold_ms", "short_abandon_ms", "formula")
     sums = {f"all_{n}": Max(n) if n in LONGEST else Sum(n) for n in COLUMNS}
     found = _of(queues).filter(at_ms__gte=begin_ms, at_ms__lt=end_ms)

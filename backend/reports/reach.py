@@ -16,9 +16,10 @@ def reached_agents(user: Any, team: str = "") -> list[str]:
     """The agents whose days a person may look at: a supervisor those of their teams."""
     mine = reached(user)
     return [
-        agent.id for agent in agents().values()
+        agent.id
+        for agent in agents().values()
         if (mine is None or agent.team_id in mine) and team in ("", agent.team_id)
-    ]  # fmt: skip
+    ]
 
 
 def callers(user: Any, contacts: Iterable[str]) -> Mapping[str, str]:

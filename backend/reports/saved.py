@@ -73,16 +73,16 @@ def _sent(report: SavedReport, made: ReportFile) -> list[str]:
 def due(now: datetime) -> list[SavedReport]:
     """The reports of which a file is due at a moment of the centre's clock, and not made yet."""
     today, minute = now.date(), now.hour * 60 + now.minute
-    planned = SavedReport.objects.filter(
-        at_min__isnull=False, at_min__lte=minute, owner__is_active=True
-    )
+    planned = SavedReport.objects.filter(at_min__isnull=False, at_min__lte=minute, owner__is_active=True)
     waiting = planned.filter(Q(last_day__isnull=True) | Q(last_day__lt=today))
     late = minute - round(_LATE.total_seconds() / 60)
     return [
-        report for report in waiting.select_related("owner")
-        if report.at_min is not None and report.at_min >= late
+        report
+        for report in waiting.select_related("owner")
+        if report.at_min is not None
+        and report.at_min >= late
         and (not report.weekdays or today.weekday() in report.weekdays)
-    ]  # fmt: skip
+    ]
 
 
 def make_what_is_due() -> None:

@@ -26,8 +26,20 @@ from web.files import download
 
 #: Reports that one person keeps.
 _MOST = 100
-_ASKED = ("queues", "by", "team", "flow", "rows", "columns", "period", "first", "last", "weekdays",
-          "from", "until")  # fmt: skip
+_ASKED = (
+    "queues",
+    "by",
+    "team",
+    "flow",
+    "rows",
+    "columns",
+    "period",
+    "first",
+    "last",
+    "weekdays",
+    "from",
+    "until",
+)
 _LONGEST = 4_000
 
 

@@ -19,8 +19,11 @@ from callcore.lookups.table import guarded
 
 Unit = Literal["text", "moment", "count", "ms", "share"]
 _FORMATS: dict[str, str] = {
-    "moment": "yyyy-mm-dd hh:mm", "count": "#,##0", "ms": "[h]:mm:ss", "share": "0.0 %",
-}  # fmt: skip
+    "moment": "yyyy-mm-dd hh:mm",
+    "count": "#,##0",
+    "ms": "[h]:mm:ss",
+    "share": "0.0 %",
+}
 
 
 class Column(NamedTuple):

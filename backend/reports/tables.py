@@ -17,22 +17,21 @@ from reports import (
     queue_report,
     usage_report,
 )
-from reports.asking import (
-    Asked,
-    asked_by,
-    asked_columns,
-    asked_ids,
-    asked_period,
-    asked_rows,
-)
+from reports.asking import Asked, asked_by, asked_columns, asked_ids, asked_period, asked_rows
 from reports.models import counted_to_ms
 from reports.own_rows import Within
 from reports.sheets import Column, Table
 
 KINDS = ("queues", "codes", "agents", "flows", "hours", "usage", "own")
 _DAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
-_ROWS_ARE = {"15": "quarter-hours", "30": "half hours", "60": "hours", "day": "days",
-             "week": "weeks", "month": "months"}  # fmt: skip
+_ROWS_ARE = {
+    "15": "quarter-hours",
+    "30": "half hours",
+    "60": "hours",
+    "day": "days",
+    "week": "weeks",
+    "month": "months",
+}
 
 
 class Reader(NamedTuple):
@@ -59,20 +58,23 @@ def _summed(subject: Subject) -> tuple[list[Column], Callable[[Mapping[str, Any]
 
 def _queues(asked: Asked, _reader: Reader) -> Table:
     by = asked_by(asked)
-    told = queue_report.report(
-        asked_ids(asked, "queues"), asked_period(asked, by), by, counted_to_ms()
-    )
+    told = queue_report.report(asked_ids(asked, "queues"), asked_period(asked, by), by, counted_to_ms())
     formulas = ", ".join(sorted({limit["formula"] for limit in told["limits"]}))
     columns = [
-        Column("From", "moment"), Column("Until", "moment"),
+        Column("From", "moment"),
+        Column("Until", "moment"),
         Column("Service level", "share", f"By the formula that the queue has chosen: {formulas}"),
         *(Column(m.name, m.unit, f"{m.sentence} = {m.formula}") for m in QUEUE_MEASURES.values()),
-    ]  # fmt: skip
+    ]
     rows = [
-        (row["begin_ms"], row["end_ms"], row["figures"][queue_report.LEVEL],
-         *(row["figures"][key] for key in QUEUE_MEASURES))
+        (
+            row["begin_ms"],
+            row["end_ms"],
+            row["figures"][queue_report.LEVEL],
+            *(row["figures"][key] for key in QUEUE_MEASURES),
+        )
         for row in (*told["rows"], told["total"])
-    ]  # fmt: skip
+    ]
     names = ", ".join(queue["name"] for queue in told["queues"]) or "All queues"
     return Table(f"{names} by {_ROWS_ARE[by]}", columns, rows, total=True)
 
@@ -97,27 +99,41 @@ def _flows(asked: Asked, _reader: Reader) -> Table:
     flows = asked_ids(asked, "flow")
     told = flow_report.report(flows[0] if flows else "", asked_period(asked))
     columns = [
-        Column("Stop", "text"), Column("What it does", "text"), Column("Left by", "text"),
-        Column("Callers", "count"), Column("Share", "share", "Of those who came to the stop"),
+        Column("Stop", "text"),
+        Column("What it does", "text"),
+        Column("Left by", "text"),
+        Column("Callers", "count"),
+        Column("Share", "share", "Of those who came to the stop"),
         Column("Average time at the stop", "ms"),
-    ]  # fmt: skip
+    ]
     rows = [
-        (stop["name"], stop["sentence"], way.get("label") or way.get("ending"), way["count"],
-         way["share"], stop["average_ms"])
+        (
+            stop["name"],
+            stop["sentence"],
+            way.get("label") or way.get("ending"),
+            way["count"],
+            way["share"],
+            stop["average_ms"],
+        )
         for stop in told["stops"]
         for way in (*stop["arms"], *stop["ends"])
-    ]  # fmt: skip
+    ]
     return Table(told["name"], columns, rows)
 
 
 def _hours(asked: Asked, _reader: Reader) -> Table:
     told = hours_report.report(asked_ids(asked, "queues"), asked_period(asked, "60"))
     columns = [
-        Column("Weekday", "text"), Column("Hour", "count"), Column("Offered", "count"),
-        Column("Abandoned", "count"), Column("Service level", "share"),
-    ]  # fmt: skip
-    rows = [(_DAYS[cell["weekday"]], cell["hour"], cell["offered"], cell["abandoned"],
-             cell["level"]) for cell in told["cells"]]  # fmt: skip
+        Column("Weekday", "text"),
+        Column("Hour", "count"),
+        Column("Offered", "count"),
+        Column("Abandoned", "count"),
+        Column("Service level", "share"),
+    ]
+    rows = [
+        (_DAYS[cell["weekday"]], cell["hour"], cell["offered"], cell["abandoned"], cell["level"])
+        for cell in told["cells"]
+    ]
     return Table("When it is busy", columns, rows)
 
 
@@ -140,19 +156,18 @@ def own(asked: Asked, reader: Reader) -> dict[str, Any]:
 
 def _own(asked: Asked, reader: Reader) -> Table:
     told = own(asked, reader)
-    columns = [
-        Column("Row", "text"),
-        *(Column(c["name"], c["unit"], c["words"]) for c in told["columns"]),
-    ]
+    columns = [Column("Row", "text"), *(Column(c["name"], c["unit"], c["words"]) for c in told["columns"])]
     keys = [column["key"] for column in told["columns"]]
-    rows = [
-        (row["label"], *(row["figures"][key] for key in keys))
-        for row in (*told["rows"], told["total"])
-    ]
+    rows = [(row["label"], *(row["figures"][key] for key in keys)) for row in (*told["rows"], told["total"])]
     return Table("Put together", columns, rows, total=True)
 
 
 _TABLES: dict[str, Callable[[Asked, Reader], Table]] = {
-    "queues": _queues, "codes": _codes, "agents": _agents, "flows": _flows, "hours": _hours,
-    "usage": _usage, "own": _own,
-}  # fmt: skip
+    "queues": _queues,
+    "codes": _codes,
+    "agents": _agents,
+    "flows": _flows,
+    "hours": _hours,
+    "usage": _usage,
+    "own": _own,
+}

@@ -23,12 +23,16 @@ def report(period: Period) -> dict[str, Any]:
     """The report; see `UsageReportSerializer` for its shape."""
     used = numbers(period)
     return {
-        "begin_ms": period.begin_ms, "end_ms": period.end_ms,
-        "numbers": used, "numbers_total": total_of(used),
-        "callbacks": _callbacks(period), "mailboxes": _mailboxes(period),
+        "begin_ms": period.begin_ms,
+        "end_ms": period.end_ms,
+        "numbers": used,
+        "numbers_total": total_of(used),
+        "callbacks": _callbacks(period),
+        "mailboxes": _mailboxes(period),
         "diversions": sum(told.count for told in tallies(Counted.DIVERSION, period)),
-        "outside": _outside(period), "told_waits": _told_waits(period),
-    }  # fmt: skip
+        "outside": _outside(period),
+        "told_waits": _told_waits(period),
+    }
 
 
 def _by_thing(what: Counted, period: Period) -> dict[str, dict[str, Told]]:
@@ -57,11 +61,15 @@ def numbers(period: Period) -> list[dict[str, Any]]:
             "over": sum(told.count for told in ended.values()),
             "lasted_ms": sum(told.ms for told in ended.values()),
         }
-        rows.append({
-            "number": national(address), "address": address,
-            "label": labels.get(address, "A number that is gone"),
-            **parts, **figures_of("numbers", parts),
-        })  # fmt: skip
+        rows.append(
+            {
+                "number": national(address),
+                "address": address,
+                "label": labels.get(address, "A number that is gone"),
+                **parts,
+                **figures_of("numbers", parts),
+            }
+        )
     return sorted(rows, key=lambda row: -row["arrived"])
 
 
@@ -76,13 +84,13 @@ def _callbacks(period: Period) -> list[dict[str, Any]]:
     return [
         {
             "queue_name": names.get(queue, "A queue that is gone"),
-            **{name: _count(details, name)
-               for name in ("booked", "reached", "not_reached", "cancelled")},
+            **{name: _count(details, name) for name in ("booked", "reached", "not_reached", "cancelled")},
             "until_reached_ms": details["reached"].ms / details["reached"].count
-            if "reached" in details else None,
+            if "reached" in details
+            else None,
         }
         for queue, details in _by_thing(Counted.CALLBACK, period).items()
-    ]  # fmt: skip
+    ]
 
 
 def _told_waits(period: Period) -> list[dict[str, Any]]:
@@ -90,29 +98,39 @@ def _told_waits(period: Period) -> list[dict[str, Any]]:
     rows = []
     for queue, details in _by_thing(Counted.TOLD, period).items():
         told = sum(one.count for one in details.values())
-        rows.append({
-            "queue_name": names.get(queue, "A queue that is gone"), "told": told,
-            **{name: _count(details, name) for name in ("as_told", "sooner", "later")},
-            "as_told_share": _count(details, "as_told") / told,
-            "off_ms": sum(one.ms for one in details.values()) / told,
-            "off_longest_ms": max(one.longest_ms for one in details.values()),
-        })  # fmt: skip
+        rows.append(
+            {
+                "queue_name": names.get(queue, "A queue that is gone"),
+                "told": told,
+                **{name: _count(details, name) for name in ("as_told", "sooner", "later")},
+                "as_told_share": _count(details, "as_told") / told,
+                "off_ms": sum(one.ms for one in details.values()) / told,
+                "off_longest_ms": max(one.longest_ms for one in details.values()),
+            }
+        )
     return sorted(rows, key=lambda row: -row["told"])
 
 
 def _mailboxes(period: Period) -> list[dict[str, Any]]:
     names = {ref.partition(":")[2]: box.name for ref, box in mailbox_facts().items()}
     return [
-        {"name": names.get(told.thing, "A mailbox that is gone"), "messages": told.count,
-         "average_ms": told.ms / told.count, "longest_ms": told.longest_ms}
+        {
+            "name": names.get(told.thing, "A mailbox that is gone"),
+            "messages": told.count,
+            "average_ms": told.ms / told.count,
+            "longest_ms": told.longest_ms,
+        }
         for told in sorted(tallies(Counted.MAILBOX, period), key=lambda told: -told.count)
-    ]  # fmt: skip
+    ]
 
 
 def _outside(period: Period) -> list[dict[str, Any]]:
     return [
-        {"number": national(number), "rung": sum(told.count for told in details.values()),
-         "answered": _count(details, "answered"),
-         "talk_ms": sum(told.ms for told in details.values())}
+        {
+            "number": national(number),
+            "rung": sum(told.count for told in details.values()),
+            "answered": _count(details, "answered"),
+            "talk_ms": sum(told.ms for told in details.values()),
+        }
         for number, details in _by_thing(Counted.OUTSIDE, period).items()
-    ]  # fmt: skip
+    ]

@@ -47,9 +47,7 @@ def then(now_ms: int, zone: str) -> list[Then]:
 
 def _counted(what: Counted, begin_ms: int, end_ms: int) -> Any:
     site = settings.EXCHANGE_SITE
-    return TallyInterval.objects.filter(
-        site=site, what=str(what), at_ms__gte=begin_ms, at_ms__lt=end_ms
-    )
+    return TallyInterval.objects.filter(site=site, what=str(what), at_ms__gte=begin_ms, at_ms__lt=end_ms)
 
 
 def _sum(rows: Any, column: str = "count") -> int:
@@ -67,9 +65,8 @@ def of_centre(now_ms: int, zone: str) -> dict[str, Any]:
     return {
         "days": len(days),
         "arrived": _mean([_arrived(one.day.begin_ms, one.at_ms) for one in days]),
-        "stages": {stage: _mean([hour[stage] for hour in hours]) for stage in STAGES}
-        if days else {},
-    }  # fmt: skip
+        "stages": {stage: _mean([hour[stage] for hour in hours]) for stage in STAGES} if days else {},
+    }
 
 
 #: The stages of a caller's journey of which something is counted.
@@ -108,11 +105,11 @@ def of_queues(queues: Sequence[str], now_ms: int, zone: str) -> dict[str, Any]:
     return {
         "days": len(days),
         "until_ms": now_ms,
-        "figures": {
-            **counts, "level": by_now.level.share, "wait_average_ms": by_now.parts.average_wait_ms,
-        } if days else None,
+        "figures": {**counts, "level": by_now.level.share, "wait_average_ms": by_now.parts.average_wait_ms}
+        if days
+        else None,
         "hours": hours,
-    }  # fmt: skip
+    }
 
 
 def _mean(counts: Sequence[int]) -> float | None:

@@ -101,9 +101,14 @@ def _recording(
     off = None if loudness is None or median is None else round(loudness - median, 1)
     far = off is not None and abs(off) > services.FAR_FROM_MEDIAN
     return {
-        **row, "language": language, "length_ms": length_ms, "loudness": loudness, "off": off,
-        "far": far, "peaks": peaks,
-    }  # fmt: skip
+        **row,
+        "language": language,
+        "length_ms": length_ms,
+        "loudness": loudness,
+        "off": off,
+        "far": far,
+        "peaks": peaks,
+    }
 
 
 class SoundFileSerializer(Form):
@@ -158,9 +163,13 @@ class SoundViewSet(ItemViewSet):
         sound = self.get_object()
         with self.saying_what_stands(sound):
             services.upload(
-                request.user, sound, values["revision"], values["file"].read(),
-                values["language"], recorded=values["recorded"],
-            )  # fmt: skip
+                request.user,
+                sound,
+                values["revision"],
+                values["file"].read(),
+                values["language"],
+                recorded=values["recorded"],
+            )
         return Response(self._fresh(sound.pk))
 
     @extend_schema(request={"multipart/form-data": SoundFileSerializer}, responses=SoundSerializer)
@@ -170,9 +179,7 @@ class SoundViewSet(ItemViewSet):
         form = SoundFileSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         file = form.validated_data["file"]
-        made = services.import_file(
-            request.user, file.name, file.read(), form.validated_data["language"]
-        )
+        made = services.import_file(request.user, file.name, file.read(), form.validated_data["language"])
         return Response(self._fresh(made.pk), status=201)
 
     @extend_schema(request=OneLanguageSerializer, responses=SoundSerializer)
@@ -242,9 +249,7 @@ class SpokenView(View):
     verb = "see"
     asks = {"get": ("text", "language", "speed")}
 
-    @extend_schema(
-        parameters=[WordsSerializer], responses={(200, "audio/wav"): OpenApiTypes.BINARY}
-    )
+    @extend_schema(parameters=[WordsSerializer], responses={(200, "audio/wav"): OpenApiTypes.BINARY})
     def get(self, request: Request) -> HttpResponse:
         form = WordsSerializer(data=request.query_params)
         form.is_valid(raise_exception=True)

@@ -50,9 +50,7 @@ def canonical(data: bytes, *, trim: bool = False) -> Canonical:
         with soundfile.SoundFile(io.BytesIO(data)) as source:
             mono = _mono(source)
     except (soundfile.SoundFileError, RuntimeError, ValueError, TypeError, MemoryError):
-        raise NotASound(
-            "This is not a sound file that can be read (WAV, FLAC, OGG, MP3)."
-        ) from None
+        raise NotASound("This is not a sound file that can be read (WAV, FLAC, OGG, MP3).") from None
     if not len(mono):
         raise NotASound("The file holds no sound.")
     return as_wav(_trimmed(mono) if trim else mono)

@@ -28,9 +28,7 @@ def hold_music() -> bytes:
     return as_wav(mix).wav
 
 
-def _add_note(
-    mix: np.ndarray, start_s: float, length_s: float, semitone: int, level: float
-) -> None:
+def _add_note(mix: np.ndarray, start_s: float, length_s: float, semitone: int, level: float) -> None:
     time = np.arange(round(length_s * RATE_HZ)) / RATE_HZ
     pitch = 440.0 * 2 ** (semitone / 12)
     shape = np.minimum(time / 0.04, 1) * np.exp(-2.2 * time / length_s)

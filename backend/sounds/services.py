@@ -94,9 +94,7 @@ def heard_by_all(user: Any, takes: Any) -> Any:
 
 def make_sound(user: Any, name: str, texts: list[dict[str, Any]], description: str = "") -> Sound:
     """A new library sound, spoken from its texts (`language`, `text`, `speed`)."""
-    return config_store.create(
-        user, Sound, name=name, takes=_takes({}, texts), description=description
-    )
+    return config_store.create(user, Sound, name=name, takes=_takes({}, texts), description=description)
 
 
 def change_sound(
@@ -243,9 +241,7 @@ def measures(sounds: Iterable[Sound]) -> dict[int, tuple[int, float | None, list
     rows = Take.objects.filter(pk__in=_take_numbers(s.takes for s in sounds))
     return {
         pk: (length_ms, loudness, peaks)
-        for pk, length_ms, loudness, peaks in rows.values_list(
-            "pk", "length_ms", "loudness", "peaks"
-        )
+        for pk, length_ms, loudness, peaks in rows.values_list("pk", "length_ms", "loudness", "peaks")
     }
 
 
@@ -282,8 +278,7 @@ def takes(prompts: Iterable[AnyPrompt], language: str) -> dict[AnyPrompt, int]:
     wanted = set(prompts)
     texts = {digest_of(p.language, p.text): p for p in wanted if isinstance(p, SpokenText)}
     found: dict[AnyPrompt, int] = {
-        texts[digest]: pk
-        for digest, pk in Take.objects.filter(digest__in=texts).values_list("digest", "pk")
+        texts[digest]: pk for digest, pk in Take.objects.filter(digest__in=texts).values_list("digest", "pk")
     }
     library = {
         p.sound.partition(":")[2]: p

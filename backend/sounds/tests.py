@@ -118,9 +118,7 @@ class SoundTests(TestCase):
         )
         for sound in (first, second):
             body = {"revision": sound["revision"], "hold_music": True}
-            self.assertTrue(
-                self.client.patch(f"/api/v1/sounds/{sound['id']}", body).json()["hold_music"]
-            )
+            self.assertTrue(self.client.patch(f"/api/v1/sounds/{sound['id']}", body).json()["hold_music"])
         self.assertEqual(services.hold_music(), f"sound:{second['id']}")
         log = self.client.get("/api/v1/changes", {"object_id": first["id"]}).json()["results"]
         undone = self.client.post(f"/api/v1/changes/{log[0]['id']}/undo")
@@ -158,9 +156,7 @@ class SoundTests(TestCase):
 
     def test_a_sound_far_from_the_median_is_pointed_out_and_evened_out(self):
         for i in range(3):
-            self.make(
-                {"language": "en", "text": f"Sailing number {i} leaves on time."}, name=f"S{i}"
-            )
+            self.make({"language": "en", "text": f"Sailing number {i} leaves on time."}, name=f"S{i}")
         quiet = canonical(speak_aloud("This was recorded much too softly.", "en"))
         sound = self.send(self.make(name="Soft"), louder(quiet.wav, -20).wav).json()
         row = sound["recordings"][0]

@@ -57,17 +57,22 @@ def definition(queue_id: Any) -> dict[str, Any]:
             {
                 "start": "hello",
                 "steps": [
-                    {"kind": "say", "id": "hello", "prompt": {**words, "text": "Hello."},
-                     "next": "menu"},
-                    {"kind": "menu", "id": "menu", "no_key": "bye", "wait_s": 5, "tries": 1,
-                     "prompt": {**words, "text": "For bookings, press 1."},
-                     "arms": [{"key": "1", "label": "Bookings", "next": "wait"}]},
+                    {"kind": "say", "id": "hello", "prompt": {**words, "text": "Hello."}, "next": "menu"},
+                    {
+                        "kind": "menu",
+                        "id": "menu",
+                        "no_key": "bye",
+                        "wait_s": 5,
+                        "tries": 1,
+                        "prompt": {**words, "text": "For bookings, press 1."},
+                        "arms": [{"key": "1", "label": "Bookings", "next": "wait"}],
+                    },
                     {"kind": "queue", "id": "wait", "queue": f"queue:{queue_id}", "waited": "bye"},
                     {"kind": "end", "id": "bye"},
                 ],
             }
         )
-    )  # fmt: skip
+    )
 
 
 def flow(admin: User, data: dict[str, Any], name: str = "Main line") -> Flow:

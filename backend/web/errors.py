@@ -23,12 +23,7 @@ class Refused(Exception):
     """A refusal in words for the person who tried."""
 
     def __init__(
-        self,
-        code: str,
-        message: str,
-        *,
-        status: int = 409,
-        fields: dict[str, list[str]] | None = None,
+        self, code: str, message: str, *, status: int = 409, fields: dict[str, list[str]] | None = None
     ) -> None:
         super().__init__(message)
         self.code = code

@@ -37,8 +37,7 @@ class PartSerializer(Form):
     def to_representation(self, row: Any) -> dict[str, Any]:
         """What an older version kept without some of its fields is shown with their defaults."""
         said = row if isinstance(row, dict) else {}
-        return {name: self._shown(field, said.get(name, empty))
-                for name, field in self.fields.items()}  # fmt: skip
+        return {name: self._shown(field, said.get(name, empty)) for name, field in self.fields.items()}
 
     @staticmethod
     def _shown(field: serializers.Field, value: Any) -> Any:

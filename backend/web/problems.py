@@ -22,9 +22,7 @@ log = logging.getLogger(__name__)
 class Problem(exceptions.APIException):
     """A refusal with a stable code, a sentence for the user, and the fields it is about."""
 
-    def __init__(
-        self, status_code: int, code: str, detail: str, *, fields: Any = None, **more: Any
-    ) -> None:
+    def __init__(self, status_code: int, code: str, detail: str, *, fields: Any = None, **more: Any) -> None:
         super().__init__(detail, code)
         self.status_code = status_code
         self.fields = fields or {}
@@ -56,9 +54,7 @@ def _answer(error: Exception, context: dict[str, Any]) -> Response:
         first = next(iter(fields.values()))[0] if fields else "This is not valid."
         return body(400, "not-valid", first, fields)
     if isinstance(error, Problem):
-        return body(
-            error.status_code, str(error.detail.code), str(error.detail), error.fields, **error.more
-        )
+        return body(error.status_code, str(error.detail.code), str(error.detail), error.fields, **error.more)
     known = _known(error)
     if known is not None:
         return known
@@ -121,9 +117,7 @@ def _flatten(detail: Any, path: str = "") -> dict[str, list[str]]:
             found.update(_flatten(value, ".".join(p for p in (path, name) if p)))
         return found
     if isinstance(detail, list) and any(isinstance(item, dict | list) for item in detail):
-        return {
-            k: v for i, item in enumerate(detail) for k, v in _flatten(item, f"{path}.{i}").items()
-        }
+        return {k: v for i, item in enumerate(detail) for k, v in _flatten(item, f"{path}.{i}").items()}
     items = detail if isinstance(detail, list) else [detail]
     return {path: [str(item) for item in items]}
 

@@ -11,24 +11,40 @@ from web.codes import CODES
 PREFIX = "/api/v1/"
 _WORDS = {
     "put": "write",
-    "list": "list", "retrieve": "read", "create": "make", "partial_update": "change",
-    "destroy": "delete", "get": "read", "post": "do", "patch": "change", "delete": "delete",
-}  # fmt: skip
+    "list": "list",
+    "retrieve": "read",
+    "create": "make",
+    "partial_update": "change",
+    "destroy": "delete",
+    "get": "read",
+    "post": "do",
+    "patch": "change",
+    "delete": "delete",
+}
 #: Operations whose names say what is done.
 _NAMES = {
-    "POST session": "session_begin", "DELETE session": "session_end",
-    "POST session/password": "session_change_password", "POST calls": "calls_place",
-    "POST calls/{contact}/keys": "calls_press_key", "POST calls/{contact}/hang-up": "calls_hang_up",
+    "POST session": "session_begin",
+    "DELETE session": "session_end",
+    "POST session/password": "session_change_password",
+    "POST calls": "calls_place",
+    "POST calls/{contact}/keys": "calls_press_key",
+    "POST calls/{contact}/hang-up": "calls_hang_up",
     "POST calls/{contact}/say": "calls_say",
-    "POST texts": "texts_send", "POST speech": "speech_speak", "GET search": "search",
-    "POST queues/clock": "queues_callers_clock", "POST hours/look": "hours_look",
-    "POST stand-ins/reset": "stand_ins_reset", "POST agents/{id}/leave": "agents_leave",
+    "POST texts": "texts_send",
+    "POST speech": "speech_speak",
+    "GET search": "search",
+    "POST queues/clock": "queues_callers_clock",
+    "POST hours/look": "hours_look",
+    "POST stand-ins/reset": "stand_ins_reset",
+    "POST agents/{id}/leave": "agents_leave",
     "GET hours/{id}/calendar": "hours_read_calendar",
     "POST hours/{id}/calendar": "hours_preview_calendar",
-    "GET lookups/{id}/rows": "lookups_list_rows", "POST lookups/{id}/rows": "lookups_make_row",
-    "GET numbers/read": "numbers_read_typed", "POST trials/{id}": "trials_replace",
+    "GET lookups/{id}/rows": "lookups_list_rows",
+    "POST lookups/{id}/rows": "lookups_make_row",
+    "GET numbers/read": "numbers_read_typed",
+    "POST trials/{id}": "trials_replace",
     "DELETE lookup-imports/{name}": "lookup_imports_cancel",
-}  # fmt: skip
+}
 _SENTENCES = {
     "list": "A page of them, ordered and searched as asked; or all of them as CSV.",
     "retrieve": "One of them.",
@@ -71,9 +87,9 @@ def finish(result: dict[str, Any], **_: Any) -> dict[str, Any]:
     components = result["components"]
     components["schemas"]["Problem"] = _PROBLEM
     media = {"schema": {"$ref": "#/components/schemas/Problem"}}
-    components["responses"] = {"Problem": {
-        "description": "A refusal in words.", "content": {"application/problem+json": media},
-    }}  # fmt: skip
+    components["responses"] = {
+        "Problem": {"description": "A refusal in words.", "content": {"application/problem+json": media}}
+    }
     components["securitySchemes"] = _SECURITY
     for path, operations in result["paths"].items():
         for method, operation in operations.items():
@@ -92,9 +108,7 @@ def _one_of_several(part: Any) -> None:
             part["anyOf"] = several
 
 
-def _finish_operation(
-    schemas: dict[str, Any], path: str, method: str, operation: dict[str, Any]
-) -> None:
+def _finish_operation(schemas: dict[str, Any], path: str, method: str, operation: dict[str, Any]) -> None:
     parameters = operation.setdefault("parameters", [])
     if any(p["name"] == "as" for p in parameters):
         answer = operation["responses"]["200"]["content"]
@@ -112,9 +126,7 @@ def _finish_operation(
                 body["required"] = sorted({*body.get("required", ()), "revision"})
 
 
-def _statuses(
-    path: str, method: str, operation: dict[str, Any], parameters: list[Any]
-) -> list[int]:
+def _statuses(path: str, method: str, operation: dict[str, Any], parameters: list[Any]) -> list[int]:
     """What an operation can refuse with, by what it takes."""
     body = "requestBody" in operation
     asked = any(p["in"] == "query" for p in parameters)
@@ -128,19 +140,22 @@ def _statuses(
 
 
 _TOKEN = {
-    "in": "header", "name": "X-CSRFToken", "schema": {"type": "string"},
+    "in": "header",
+    "name": "X-CSRFToken",
+    "schema": {"type": "string"},
     "description": "The cookie `hazeridge_csrf`, from whoever is signed in by a cookie.",
-}  # fmt: skip
+}
 _SECURITY = {
     "session": {
-        "type": "apiKey", "in": "cookie", "name": "hazeridge_session",
+        "type": "apiKey",
+        "in": "cookie",
+        "name": "hazeridge_session",
         "description": "Given by signing in (`session_begin`).",
-    },
-}  # fmt: skip
+    }
+}
 _PROBLEM: dict[str, Any] = {
     "type": "object",
-    "description": "A problem (RFC 9457).\n\n"
-    + "\n".join(f"* `{c}`: {w}" for c, w in CODES.items()),
+    "description": "A problem (RFC 9457).\n\n" + "\n".join(f"* `{c}`: {w}" for c, w in CODES.items()),
     "required": ["status", "code", "detail", "fields"],
     "properties": {
         "status": {"type": "integer"},

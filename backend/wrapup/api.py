@@ -16,9 +16,7 @@ class CodeSerializer(ItemSerializer):
 
     class Meta:
         model = Code
-        fields = [
-            "id", "revision", "updated_at", "name", "digits", "group", "long_label", "retired",
-        ]  # fmt: skip
+        fields = ["id", "revision", "updated_at", "name", "digits", "group", "long_label", "retired"]
 
     def validate_digits(self, digits: str) -> str:
         others = Code.objects.exclude(pk=getattr(self.instance, "pk", None))
@@ -30,9 +28,7 @@ class CodeSerializer(ItemSerializer):
 
 class CodeSetSerializer(ItemSerializer):
     size = serializers.IntegerField(read_only=True)
-    codes = serializers.PrimaryKeyRelatedField(
-        many=True, required=False, queryset=Code.objects.all()
-    )
+    codes = serializers.PrimaryKeyRelatedField(many=True, required=False, queryset=Code.objects.all())
 
     class Meta:
         model = CodeSet

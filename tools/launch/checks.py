@@ -41,7 +41,7 @@ def verify(words: argparse.Namespace) -> None:
     """What is too slow for every day."""
     checks: dict[str, Callable[[], None]] = {
         "moments": _at_odd_moments, "api-attack": _attack, "client": _client, "theory": _theory,
-    }  # fmt: skip
+    }
     unknown = [word for word in words.parts if word not in checks]
     if unknown:
         raise Failed(f"./run verify knows no {unknown[0]}; there are {' '.join(checks)}.")
@@ -71,7 +71,7 @@ def _client() -> None:
             BIN / "openapi-python-client", "generate", "--fail-on-warning", "--overwrite",
             "--config", ROOT / "docs" / "client.yaml",
             "--path", ROOT / "docs" / "openapi.yaml", "--output-path", Path(folder) / "client",
-        ]  # fmt: skip
+        ]
         Asked().step("a client from the schema", command, BACKEND)
 
 

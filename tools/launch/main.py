@@ -174,7 +174,7 @@ def dev(asked: argparse.Namespace) -> None:
                 [build.FRONTEND / "node_modules" / ".bin" / "vite", "--host", "127.0.0.1"],
                 cwd=build.FRONTEND, start_new_session=True,
                 env=build.environment(HAZERIDGE_BACKEND=processes.address),
-            )  # fmt: skip
+            )
             try:
                 processes.watch()
             finally:

@@ -47,7 +47,7 @@ class Asked(NamedTuple):
             [str(part) for part in command], cwd=folder, env=build.environment(**more),
             stdout=self.out, stderr=subprocess.STDOUT if self.out else None,
             start_new_session=True,
-        )  # fmt: skip
+        )
         _running.append(process)
         try:
             code = process.wait()
@@ -70,7 +70,7 @@ class Asked(NamedTuple):
 _APPS = (
     "accounts", "changelog", "sounds", "agents", "wrapup", "queues", "mailboxes", "lookups",
     "flows", "phone_numbers", "diversions", "opening_hours", "exchange", "demo", "hazeridge",
-)  # fmt: skip
+)
 
 
 def django(name: str, asked: Asked, *labels: str, redis: int = 0) -> None:
@@ -83,7 +83,7 @@ def django(name: str, asked: Asked, *labels: str, redis: int = 0) -> None:
     shutil.rmtree(left, ignore_errors=True)
     left.mkdir(parents=True)
     command = [PYTHON, "-W", "error::RuntimeWarning", "manage.py", "test", "--noinput",
-               "--testrunner", "testkit.runner.Runner", "--parallel", str(WORKERS)]  # fmt: skip
+               "--testrunner", "testkit.runner.Runner", "--parallel", str(WORKERS)]
     for like in asked.like:
         command += ["-k", like]
     more = {
@@ -91,7 +91,7 @@ def django(name: str, asked: Asked, *labels: str, redis: int = 0) -> None:
         "HAZERIDGE_DATABASE_URL": _another(asked.settings["HAZERIDGE_DATABASE_URL"], name),
         "HAZERIDGE_REDIS_URL": _another(asked.settings["HAZERIDGE_REDIS_URL"], redis),
         "HAZERIDGE_EAGER": "1", "HAZERIDGE_TEST_FOLDER": str(left),
-    }  # fmt: skip
+    }
     asked.step(f"{name}{asked.moment.words}", [*command, *labels], BACKEND, **more)
 
 
@@ -148,7 +148,7 @@ def _browser(asked: Asked, labels: list[str]) -> None:
 Part = Callable[[Asked, list[str]], None]
 PARTS: dict[str, Part] = {
     "lint": _lint, "types": _types, "core": _core, "pages": _pages, "api": _api, "browser": _browser,
-}  # fmt: skip
+}
 #: Parts in which single tests can be named.
 NAMED = ("core", "api", "browser")
 _SERVED = ("api", "browser")

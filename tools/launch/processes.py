@@ -68,13 +68,13 @@ class Processes:
             return [python, "manage.py", "exchange"]
         if name == "worker":
             return [python, "-m", "celery", "-A", "hazeridge", "worker", "-l", "warning", "-c", "1", "-B",
-                    "-s", str(self.servers.folder / "schedule")]  # fmt: skip
+                    "-s", str(self.servers.folder / "schedule")]
         return [
             python, "-m", "uvicorn", "hazeridge.asgi:application", "--host", "127.0.0.1",
             "--port", str(self.port), "--log-level", "warning",
             # Who asks is who connects: what a request says of itself counts from named proxies only.
             *_proxies(),
-        ]  # fmt: skip
+        ]
 
     def _log(self, name: str) -> Path:
         return self.servers.folder / f"{name}.log"
@@ -84,7 +84,7 @@ class Processes:
             process = subprocess.Popen(
                 self._command(name), cwd=BACKEND, env=self._environment, stdout=out,
                 stderr=subprocess.STDOUT, start_new_session=True,
-            )  # fmt: skip
+            )
         self._running[name] = process
         if name == "exchange":
             self._beat.touch()

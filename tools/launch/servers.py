@@ -101,7 +101,7 @@ class Servers:
         made = self._postgres(
             program("initdb"), "-D", self.cluster, "-U", "hazeridge", "-A", "scram-sha-256",
             f"--pwfile={words}", "-E", "UTF8", "--locale=C.UTF-8",
-        )  # fmt: skip
+        )
         words.unlink()
         if made.returncode:
             shutil.rmtree(self.cluster, ignore_errors=True)
@@ -151,7 +151,7 @@ class Servers:
             process = subprocess.Popen(
                 [str(program("redis-server")), str(settings)],
                 stdout=out, stderr=subprocess.STDOUT, start_new_session=True,
-            )  # fmt: skip
+            )
         wait_until("Redis", lambda: answers(port), process, log)
         self.remember(redis_port=port, redis_pid=process.pid)
         say(f"Redis answers on 127.0.0.1:{port}")

@@ -60,7 +60,7 @@ class LockTests(OwnFolder):
 
     def test_a_demo_that_serves_is_named_and_is_not_wiped(self):
         with lock.held("demo", "{who}"), \
-                mock.patch("launch.main.serving_at", return_value="http://127.0.0.1:1"):  # fmt: skip
+                mock.patch("launch.main.serving_at", return_value="http://127.0.0.1:1"):
             code, said = self.run_it("demo")
             self.assertEqual(code, 0)
             self.assertIn("http://127.0.0.1:1", said)
@@ -70,11 +70,11 @@ class LockTests(OwnFolder):
 
     def test_the_lock_goes_with_its_process(self):
         holds = "import time; from launch import lock; from pathlib import Path; lock.VAR = Path({!r})\n" \
-            "with lock.held('demo', ''): print('held', flush=True); time.sleep(60)"  # fmt: skip
+            "with lock.held('demo', ''): print('held', flush=True); time.sleep(60)"
         process = subprocess.Popen(
             [sys.executable, "-c", holds.format(str(self.folder))], stdout=subprocess.PIPE,
             cwd=Path(__file__).parents[1],
-        )  # fmt: skip
+        )
         self.addCleanup(process.stdout.close)
         process.stdout.readline()
         self.assertEqual(lock.holding_process("demo"), process.pid)
@@ -123,11 +123,11 @@ class PartsTests(OwnFolder):
             asked.step("bad", [sys.executable, "-c", "raise SystemExit('the reason')"], self.folder)
 
         changed = {"PARTS": {"core": bad, "types": good}, "LEFT": self.folder,
-                   "_LANES": (("core", "types"),)}  # fmt: skip
+                   "_LANES": (("core", "types"),)}
         said = io.StringIO()
         with contextlib.redirect_stdout(said), mock.patch.multiple("launch.parts", **changed), \
                 mock.patch("launch.build.node_packages"), \
-                self.assertRaisesRegex(Failed, "^bad failed; its words are above.$"):  # fmt: skip
+                self.assertRaisesRegex(Failed, "^bad failed; its words are above.$"):
             parts.run([("core", []), ("types", [])], parts.Asked())
         self.assertEqual(ran, ["bad", "good"])
         for words in ("the reason", "all is well", "core: not good", "types: good"):
@@ -165,7 +165,7 @@ class StandstillTests(OwnFolder):
         begun.remember(pg_port=1, redis_port=1)
         watched = processes.Processes(begun)
         child = "import subprocess, time; c = subprocess.Popen(['sleep', '60']); " \
-            "print(c.pid, flush=True); time.sleep(60)"  # fmt: skip
+            "print(c.pid, flush=True); time.sleep(60)"
         for still, ends in ((False, False), (True, True)):
             exchange = subprocess.Popen(
                 [sys.executable, "-c", child], stdout=subprocess.PIPE, start_new_session=True

@@ -28,7 +28,7 @@ def kept_fields():
                                 serialize=False)),
         ("revision", models.PositiveIntegerField(default=1, editable=False)),
         ("updated_at", models.DateTimeField(auto_now=True)),
-    ]  # fmt: skip
+    ]
 
 
 class Migration(migrations.Migration):
@@ -78,4 +78,4 @@ class Migration(migrations.Migration):
         migrations.RunPython(take_over, migrations.RunPython.noop),
         migrations.RemoveField("agent", "team_name"),
         *[migrations.RemoveField("handlingrules", name) for name in SETTINGS],
-    ]  # fmt: skip
+    ]

@@ -36,9 +36,7 @@ class AgentApiTests(TestCase):
 
     def test_names_and_extensions_that_are_taken_are_named(self):
         self.make(name="Kofi Mensah", extension="4102", username="kofi")
-        self.assertIn(
-            "4102 is Kofi Mensah already", str(self.change(extension="4102").json()["fields"])
-        )
+        self.assertIn("4102 is Kofi Mensah already", str(self.change(extension="4102").json()["fields"]))
         self.assertIn("is taken", str(self.change(username="Kofi").json()["fields"]))
         self.assertIn("cannot be taken away", str(self.change(username="").json()["fields"]))
         self.assertEqual(self.change(username="NERYS").json()["username"], "NERYS")
@@ -100,15 +98,24 @@ class AgentApiTests(TestCase):
         gone = self.client.delete(f"/api/v1/skills/{skill['id']}")
         self.assertEqual(gone.status_code, 409)
         self.assertIn("Nerys", str(gone.json()))
-        queue = self.client.post("/api/v1/queues", {
-            "name": "Freight", "distribution": "best_skill",
-            "required_skills": [{"skill": skill["id"], "least": 5}],
-            "widening": [{"after_s": 60, "lower": 2, "teams": []},
-                         {"after_s": 30, "lower": 1, "teams": []}],
-        })  # fmt: skip
+        queue = self.client.post(
+            "/api/v1/queues",
+            {
+                "name": "Freight",
+                "distribution": "best_skill",
+                "required_skills": [{"skill": skill["id"], "least": 5}],
+                "widening": [
+                    {"after_s": 60, "lower": 2, "teams": []},
+                    {"after_s": 30, "lower": 1, "teams": []},
+                ],
+            },
+        )
         self.assertEqual([row["after_s"] for row in queue.json()["widening"]], [30, 60])
-        for bad in ({"required_skills": [{"skill": "x", "least": 5}]}, {"distribution": "magic"},
-                    {"widening": [{"after_s": 9, "teams": [self.nerys["id"]]}]}):  # fmt: skip
+        for bad in (
+            {"required_skills": [{"skill": "x", "least": 5}]},
+            {"distribution": "magic"},
+            {"widening": [{"after_s": 9, "teams": [self.nerys["id"]]}]},
+        ):
             with self.subTest(bad):
                 again = self.client.post("/api/v1/queues", {"name": "Other", **bad})
                 self.assertEqual(again.status_code, 400)

@@ -29,9 +29,15 @@ class GroupTests(Centre):
     def test_what_does_not_fit_is_refused_where_it_is(self):
         self.make()
         gone = "team:00000000-0000-4000-8000-000000000000"
-        for field, bad in (("members", ["queue:x"]), ("members", [gone]), ("name", "Harbour"),
-                           ("members", [f"agent:{self.nerys.pk}"] * 2), ("extension", "4101"),
-                           ("ring_s", 3), ("way", "round")):  # fmt: skip
+        for field, bad in (
+            ("members", ["queue:x"]),
+            ("members", [gone]),
+            ("name", "Harbour"),
+            ("members", [f"agent:{self.nerys.pk}"] * 2),
+            ("extension", "4101"),
+            ("ring_s", 3),
+            ("way", "round"),
+        ):
             values = {"name": "Other", "extension": "", field: bad}
             with self.subTest(field, bad=bad):
                 answer = self.make(**values)
@@ -53,9 +59,7 @@ class GroupTests(Centre):
 
     def test_a_supervisor_makes_groups_of_their_own_teams_only(self):
         user = people.person("supervisor")
-        config_store.change(
-            self.admin, Team.objects.get(pk=self.haven.pk), None, supervisors=[user]
-        )
+        config_store.change(self.admin, Team.objects.get(pk=self.haven.pk), None, supervisors=[user])
         client = people.client_of(user)
         self.assertEqual(self.make(client).status_code, 403)
         made = self.make(client, members=[f"team:{self.haven.pk}"])

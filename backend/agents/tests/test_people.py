@@ -74,11 +74,14 @@ class FileTests(Centre):
 
     def test_one_bad_line_keeps_all_out_and_says_where_and_why(self):
         for line, column in (
-            ("4109,Nobody,Nowhere,,en,,,", "Team"), ("4109,Nobody,,,en,Juggling 3,,", "Skills"),
-            ("4109,Nobody,,,en,Freight 11,,", "Skills"), ("4109,Nobody,,,fr,,,", "Languages"),
-            ("x,Nobody,,,en,,,", "Extension"), ("4109,,,,en,,,", "Name"),
+            ("4109,Nobody,Nowhere,,en,,,", "Team"),
+            ("4109,Nobody,,,en,Juggling 3,,", "Skills"),
+            ("4109,Nobody,,,en,Freight 11,,", "Skills"),
+            ("4109,Nobody,,,fr,,,", "Languages"),
+            ("x,Nobody,,,en,,,", "Extension"),
+            ("4109,,,,en,,,", "Name"),
             ("4109,Nobody,,,en,,12,", "Outside number"),
-        ):  # fmt: skip
+        ):
             with self.subTest(line):
                 text = HEAD + "4107,Ada Wynn,Ostrel,,en,,,\n" + line + "\n"
                 seen = self.file("preview", text).json()
@@ -111,9 +114,12 @@ class SeveralTests(Centre):
         now = wall_ms()
         for hours, status in ((3, "available"), (1, "out")):
             Journal.objects.create(
-                site="main", at_ms=now - hours * 3_600_000, kind=str(Kind.AGENT),
-                agent=str(self.nerys.pk), body={"status": status},
-            )  # fmt: skip
+                site="main",
+                at_ms=now - hours * 3_600_000,
+                kind=str(Kind.AGENT),
+                agent=str(self.nerys.pk),
+                body={"status": status},
+            )
         told = self.client.get(f"{url}/coverage").json()
         row = told["covered"][0]
         self.assertEqual((row["name"], row["others"], len(row["before"])), ("Bookings", 1, 24))

@@ -30,9 +30,21 @@ from callcore.events import Happening, Kind, facts
 
 #: Whose handlers the centre has.
 HANDLERS = (
-    agent_phones, agent_session, alarms, alerts, call_control, callbacks, chat, effects, faults,
-    messaging, outside, routing, supervision, telephone,
-)  # fmt: skip
+    agent_phones,
+    agent_session,
+    alarms,
+    alerts,
+    call_control,
+    callbacks,
+    chat,
+    effects,
+    faults,
+    messaging,
+    outside,
+    routing,
+    supervision,
+    telephone,
+)
 
 
 @timer("diversion")
@@ -57,9 +69,7 @@ class Centre(Site):
         keeps: what is kept for people to look at.
     """
 
-    def __init__(
-        self, setup: Setup, now_ms: int, devices: Devices, keeps: Keeps = EVERYTHING
-    ) -> None:
+    def __init__(self, setup: Setup, now_ms: int, devices: Devices, keeps: Keeps = EVERYTHING) -> None:
         super().__init__(setup, now_ms, devices, keeps)
         self.configure(setup, now_ms)
 
@@ -69,9 +79,7 @@ class Centre(Site):
     def broke(self, contact: str, what: str, error: Exception, now_ms: int) -> None:
         faults.broke(self, contact, what, error, now_ms)
 
-    def take_up(
-        self, rows: Iterable[Row], events: Iterable[Happening], flow_of: FlowOf, now_ms: int
-    ) -> None:
+    def take_up(self, rows: Iterable[Row], events: Iterable[Happening], flow_of: FlowOf, now_ms: int) -> None:
         """Go on from where another run of this site stopped, however it stopped.
 
         Args:

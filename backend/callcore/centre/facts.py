@@ -64,9 +64,7 @@ class QueueSettings(NamedTuple):
 
     def sends(self, way: str) -> str:
         """Where it sends those whom it lets go by a way (`waited`, `nobody`, `closed`)."""
-        return {"nobody": self.overflow_nobody, "closed": self.overflow_closed}.get(
-            way, self.overflow
-        )
+        return {"nobody": self.overflow_nobody, "closed": self.overflow_closed}.get(way, self.overflow)
 
 
 class LookLimits(NamedTuple):
@@ -168,9 +166,7 @@ class CodeFacts(NamedTuple):
     retired: bool = False
 
 
-def directory(
-    people: Iterable[AgentFacts], groups: Iterable[RingGroupSettings]
-) -> tuple[Person, ...]:
+def directory(people: Iterable[AgentFacts], groups: Iterable[RingGroupSettings]) -> tuple[Person, ...]:
     """Who can be spelled on the keys: people by their surnames, groups by their names."""
     return (
         *(Person(f"agent:{a.id}", a.name) for a in people),

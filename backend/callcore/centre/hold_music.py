@@ -28,9 +28,8 @@ def music_of(site: Site, contact: Contact) -> str:
     flows = [plan.machine.flow.music if plan else None, machine.flow.music]
     queue = site.setup.queues.get(contact.home)
     places = Places(
-        _first(contact, stops), _first(contact, flows), queue.music if queue else None,
-        site.setup.music,
-    )  # fmt: skip
+        _first(contact, stops), _first(contact, flows), queue.music if queue else None, site.setup.music
+    )
     return heard(places)
 
 

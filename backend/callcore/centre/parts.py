@@ -71,9 +71,7 @@ class Surviving:
     def __enter__(self) -> None:
         """Nothing is to be made ready."""
 
-    def __exit__(
-        self, kind: type[BaseException] | None, error: BaseException | None, trace: object
-    ) -> bool:
+    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: object) -> bool:
         if error is None or isinstance(error, EventRefused) or not isinstance(error, Exception):
             return False
         what = f"{self._what} {self._about}" if self._about else self._what

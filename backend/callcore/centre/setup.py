@@ -81,9 +81,7 @@ class RunnableFlow:
 
     def step_words(self, step_id: str) -> describe.StopWords | None:
         """A stop in words; None for what only hands values over to a block and back."""
-        step = (
-            next((s for s in self.written.steps if s.id == step_id), None) if self.written else None
-        )
+        step = next((s for s in self.written.steps if s.id == step_id), None) if self.written else None
         step = step or self.machine.steps.get(step_id)
         if step is None or (isinstance(step, SetValue) and "." in step_id):
             return None
@@ -91,8 +89,12 @@ class RunnableFlow:
         return describe.StopWords(*(plain(part) for part in words)) if "." in step_id else words
 
 
-_FIELD_OF = {"no_key": "no_key_prompt", "wrong_key": "wrong_key_prompt", "farewell": "prompt",
-             "booked": "thanks"}  # fmt: skip
+_FIELD_OF = {
+    "no_key": "no_key_prompt",
+    "wrong_key": "wrong_key_prompt",
+    "farewell": "prompt",
+    "booked": "thanks",
+}
 
 
 class Invalid(NamedTuple):
@@ -189,9 +191,11 @@ class Setup:
             sound = self.catalogue.sounds.get(reference)
             return sound.name if sound is not None else None
         where: dict[str, Mapping[str, Any]] = {
-            "agent": self.agents, "queue": self.queues, "group": self.groups,
+            "agent": self.agents,
+            "queue": self.queues,
+            "group": self.groups,
             "mailbox": self.mailboxes,
-        }  # fmt: skip
+        }
         thing = where.get(kind, {}).get(identity)
         return thing.name if thing is not None else None
 

@@ -20,15 +20,7 @@ from callcore.centre.alarms import Alarms
 from callcore.centre.contact import Contact
 from callcore.centre.floor_memory import FloorMemory
 from callcore.centre.offers import offer_plans
-from callcore.centre.parts import (
-    EVERYTHING,
-    KEPT_OVER,
-    AgentLines,
-    Devices,
-    Keeps,
-    Surviving,
-    Trouble,
-)
+from callcore.centre.parts import EVERYTHING, KEPT_OVER, AgentLines, Devices, Keeps, Surviving, Trouble
 from callcore.centre.registry import Occasion
 from callcore.centre.setup import Invalid, RunnableFlow, Setup
 from callcore.centre.spans import Spans
@@ -60,9 +52,7 @@ class Site(ABC):
         keeps: what is kept for people to look at.
     """
 
-    def __init__(
-        self, setup: Setup, now_ms: int, devices: Devices, keeps: Keeps = EVERYTHING
-    ) -> None:
+    def __init__(self, setup: Setup, now_ms: int, devices: Devices, keeps: Keeps = EVERYTHING) -> None:
         self.setup = setup
         self.devices = devices
         self.now_ms = now_ms
@@ -258,9 +248,7 @@ class Site(ABC):
             contact.state, effects = machine.resume(contact.state, event, now_ms)
             self.perform(contact, effects, now_ms)
 
-    def perform(
-        self, contact: Contact, effects: tuple[runner.Effect, ...], now_ms: int
-    ) -> None:  # fmt: skip
+    def perform(self, contact: Contact, effects: tuple[runner.Effect, ...], now_ms: int) -> None:
         """Carry out what a flow wants, in its order, and look after what is due next."""
         self.touched.add(contact.id)
         self.timers.set(contact.state.due_ms, "contact", contact.id)
@@ -282,19 +270,28 @@ class Site(ABC):
         """Write down that a contact is there, and in which flow it begins."""
         flow, asked = contact.flow, contact.consultation
         fact = facts.Arrived(
-            contact.number, contact.caller, flow.flow_id, flow.flow_name, flow.number,
-            flow.version_id, contact.trial, contact.values, flow.ad_hoc_definition(), flow.blocks,
-            contact.begun, contact.placed_by, *(asked[:3] if asked else ()),
-        )  # fmt: skip
+            contact.number,
+            contact.caller,
+            flow.flow_id,
+            flow.flow_name,
+            flow.number,
+            flow.version_id,
+            contact.trial,
+            contact.values,
+            flow.ad_hoc_definition(),
+            flow.blocks,
+            contact.begun,
+            contact.placed_by,
+            *(asked[:3] if asked else ()),
+        )
         self.emit(fact, now_ms, contact=contact.id)
 
     def went_on(self, contact: Contact, now_ms: int) -> None:
         """Write down in which flow a contact is now."""
         flow = contact.flow
         fact = facts.WentOn(
-            flow.flow_id, flow.flow_name, flow.number, flow.version_id, flow.blocks,
-            flow.ad_hoc_definition(),
-        )  # fmt: skip
+            flow.flow_id, flow.flow_name, flow.number, flow.version_id, flow.blocks, flow.ad_hoc_definition()
+        )
         self.emit(fact, now_ms, contact=contact.id)
 
     def close(self, contact: Contact) -> None:
@@ -414,11 +411,7 @@ class Site(ABC):
                 """What is refused by then is not due any more."""
             except Exception as error:  # noqa: BLE001  as in `surviving`, on the hottest path
                 self.broke(about, f"the timer {kind}", error, now_ms)
-        if (
-            self.keeps.shown
-            and (self.setup.alerts or self.floor.alerts)
-            and now_ms >= self._looks_ms
-        ):
+        if self.keeps.shown and (self.setup.alerts or self.floor.alerts) and now_ms >= self._looks_ms:
             self._looks_ms = now_ms + LOOKS_MS
             with self.surviving("", "the alerts", now_ms):
                 self.tell(Occasion.LOOK, now_ms)

@@ -30,18 +30,7 @@ CONTACT, AGENT, SITE = KINDS = ("contact", "agent", "site")
 WHOLE = "whole"
 #: Fields of a contact that have JSON of their own, or are not kept: the log is the journal's.
 _APART = frozenset(
-    {
-        "flow",
-        "state",
-        "talk",
-        "callback",
-        "consultation",
-        "log",
-        "asks",
-        "before",
-        "past",
-        "attended",
-    }
+    {"flow", "state", "talk", "callback", "consultation", "log", "asks", "before", "past", "attended"}
 )
 _PLAIN = tuple(f.name for f in fields(Contact) if f.name not in _APART)
 
@@ -101,9 +90,12 @@ def _event_data(event: Happening) -> list[Any]:
 
 def _flow_data(flow: RunnableFlow) -> dict[str, Any]:
     return {
-        "flow": flow.flow_id, "name": flow.flow_name, "version": flow.version_id,
-        "blocks": flow.blocks, "definition": flow.ad_hoc_definition(),
-    }  # fmt: skip
+        "flow": flow.flow_id,
+        "name": flow.flow_name,
+        "version": flow.version_id,
+        "blocks": flow.blocks,
+        "definition": flow.ad_hoc_definition(),
+    }
 
 
 def _agent_data(site: Site, name: str) -> dict[str, Any]:

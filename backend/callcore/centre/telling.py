@@ -51,10 +51,12 @@ class Story:
             self._flow = self._flow_of(fact)
         tell = _TELL.get(type(fact))
         return {
-            "at_ms": event.at_ms, "kind": str(event.kind), "agent": event.agent,
+            "at_ms": event.at_ms,
+            "kind": str(event.kind),
+            "agent": event.agent,
             **{k: v for k, v in fact._asdict().items() if k not in _NOT_SHOWN},
             **(tell(self, fact) if tell else {}),
-        }  # fmt: skip
+        }
 
     def name(self, reference: str) -> str:
         """What is meant by a reference, or a number."""
@@ -74,8 +76,9 @@ class Story:
         led = flow.step_words(to or "")
         return {
             "words": moved.told or plain(why(ran, flow.machine.flow)),
-            "title": led.title if led else "", "sentence": led.sentence if led else "",
-        }  # fmt: skip
+            "title": led.title if led else "",
+            "sentence": led.sentence if led else "",
+        }
 
     def heard(self, heard: facts.Heard) -> Line:
         """What was heard, the beginning of it; or what was read."""
@@ -99,9 +102,7 @@ class Story:
         return {"name": self._names.code_name(coded.code) if coded.code else ""}
 
 
-_NOT_SHOWN = frozenset(
-    {"values", "definition", "blocks", "inner", "told", "plan_version", "user", "queues"}
-)
+_NOT_SHOWN = frozenset({"values", "definition", "blocks", "inner", "told", "plan_version", "user", "queues"})
 
 
 def _named(field: str) -> Callable[[Story, Any], Line]:

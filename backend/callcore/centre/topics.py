@@ -346,13 +346,5 @@ class Topics(TypedDict):
 
 #: What the exchange makes for one thing, or for the whole centre.
 CentreTopic = (
-    Floor
-    | Lines
-    | Strip
-    | CallTopic
-    | Desk
-    | PersonTopic
-    | SupervisorTopic
-    | FlowTopic
-    | QueueTopic
+    Floor | Lines | Strip | CallTopic | Desk | PersonTopic | SupervisorTopic | FlowTopic | QueueTopic
 )

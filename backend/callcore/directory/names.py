@@ -13,42 +13,23 @@ from typing import Literal, NamedTuple
 _KEYS = {
     letter: key
     for key, letters in {
-        "2": "abc", "3": "def", "4": "ghi", "5": "jkl", "6": "mno", "7": "pqrs", "8": "tuv",
+        "2": "abc",
+        "3": "def",
+        "4": "ghi",
+        "5": "jkl",
+        "6": "mno",
+        "7": "pqrs",
+        "8": "tuv",
         "9": "wxyz",
     }.items()
     for letter in letters
-}  # fmt: skip
+}
 
 #: Letters that have no accent to take off.
-_PLAIN = {
-    "ß": "ss",
-    "æ": "ae",
-    "œ": "oe",
-    "ø": "o",
-    "ł": "l",
-    "đ": "d",
-    "ð": "d",
-    "þ": "th",
-    "ı": "i",
-}
+_PLAIN = {"ß": "ss", "æ": "ae", "œ": "oe", "ø": "o", "ł": "l", "đ": "d", "ð": "d", "þ": "th", "ı": "i"}
 
 #: Small words that belong to the surname after them.
-_PARTICLES = {
-    "van",
-    "von",
-    "de",
-    "den",
-    "der",
-    "del",
-    "della",
-    "di",
-    "da",
-    "la",
-    "le",
-    "ap",
-    "ab",
-    "mac",
-}
+_PARTICLES = {"van", "von", "de", "den", "der", "del", "della", "di", "da", "la", "le", "ap", "ab", "mac"}
 
 #: More than this many are not read out; the caller is asked for more letters.
 MOST_READ_OUT = 5

@@ -118,14 +118,21 @@ _VERSION = "v"
 #: Until November 2026 words stood in the events; where nothing else tells what they told, they are
 #: kept as what they were about.
 _WORDS_WERE: dict[Kind, str] = {
-    Kind.MOVED: "told", Kind.HEARD: "text", Kind.DIVERTED: "reason", Kind.CONSULTS: "to",
-    Kind.JOINED: "to", Kind.CONSULT_OVER: "to", Kind.EMERGENCY: "to", Kind.EMERGENCY_TAKEN: "by",
-}  # fmt: skip
+    Kind.MOVED: "told",
+    Kind.HEARD: "text",
+    Kind.DIVERTED: "reason",
+    Kind.CONSULTS: "to",
+    Kind.JOINED: "to",
+    Kind.CONSULT_OVER: "to",
+    Kind.EMERGENCY: "to",
+    Kind.EMERGENCY_TAKEN: "by",
+}
 #: What fields were called until December 2026.
 _NAMES_WERE: dict[Kind, tuple[str, str]] = {
-    Kind.ARRIVED: ("aside", "consult_of"), Kind.CONSULTS: ("side", "consult"),
+    Kind.ARRIVED: ("aside", "consult_of"),
+    Kind.CONSULTS: ("side", "consult"),
     Kind.TRANSFERRED: ("side", "consult"),
-}  # fmt: skip
+}
 
 
 class Unreadable(Exception):

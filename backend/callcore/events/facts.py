@@ -419,10 +419,49 @@ class AgentChanged(NamedTuple):
 
 
 Fact = (
-    Arrived | Moved | Heard | Listens | Keyed | Spoken | Texted | Queued | WaitTold | LeftQueue
-    | Diverted | WentOn | RingsOut | RangOut | RingsPerson | Music | LooksUp | Labelled | Records
-    | MessageLeft | Booked | CallsBack | NotReached | Ended | Rang | RingStopped | Answered | Held
-    | Consults | Joined | ConsultOver | RecordsTalk | Transferred | Emergency | EmergencyTaken
-    | Attends | TakenOver | GivenBack | Steered | Said | Alert | Line | LegEnded | Coded
+    Arrived
+    | Moved
+    | Heard
+    | Listens
+    | Keyed
+    | Spoken
+    | Texted
+    | Queued
+    | WaitTold
+    | LeftQueue
+    | Diverted
+    | WentOn
+    | RingsOut
+    | RangOut
+    | RingsPerson
+    | Music
+    | LooksUp
+    | Labelled
+    | Records
+    | MessageLeft
+    | Booked
+    | CallsBack
+    | NotReached
+    | Ended
+    | Rang
+    | RingStopped
+    | Answered
+    | Held
+    | Consults
+    | Joined
+    | ConsultOver
+    | RecordsTalk
+    | Transferred
+    | Emergency
+    | EmergencyTaken
+    | Attends
+    | TakenOver
+    | GivenBack
+    | Steered
+    | Said
+    | Alert
+    | Line
+    | LegEnded
+    | Coded
     | AgentChanged
-)  # fmt: skip
+)

@@ -10,15 +10,7 @@ import re
 from collections.abc import Callable, Mapping
 from typing import Any
 
-from callcore.flow.definition import (
-    AnyStep,
-    Block,
-    End,
-    Flow,
-    Lookup,
-    Say,
-    SetValue,
-)
+from callcore.flow.definition import AnyStep, Block, End, Flow, Lookup, Say, SetValue
 from callcore.flow.inputs import ALWAYS
 from callcore.flow.parts import FROM_VALUE, PLACE, Part, SpokenText
 from callcore.flow.state import WITHIN
@@ -47,9 +39,7 @@ def laid_size(flow: Flow, library: Library) -> int:
     return _size(flow, library, 0, {})
 
 
-def _size(
-    flow: Flow, library: Library, depth: int, known: dict[tuple[str, int | None], int]
-) -> int:
+def _size(flow: Flow, library: Library, depth: int, known: dict[tuple[str, int | None], int]) -> int:
     total = len(flow.steps)
     for step in flow.steps:
         if not isinstance(step, Block) or not step.flow:
@@ -121,9 +111,7 @@ def _given(use: Block, inner: Flow, prefix: str, start: str | None) -> list[AnyS
     return steps
 
 
-def _one(
-    step: AnyStep, use: Block, inner: Flow, ids: Mapping[str, str], prefix: str
-) -> list[AnyStep]:
+def _one(step: AnyStep, use: Block, inner: Flow, ids: Mapping[str, str], prefix: str) -> list[AnyStep]:
     if not isinstance(step, End):
         return [_moved(step, ids, prefix, use.not_worked)]
     target = use.worked if step.worked else use.not_worked
@@ -184,8 +172,7 @@ def _value(part: Any, name: str, value: Any, ids: Mapping[str, str], prefix: str
         return _renamed(value, ids, prefix)
     if isinstance(value, tuple):
         return tuple(
-            _renamed(item, ids, prefix) if isinstance(item, Part) else _text(item, prefix)
-            for item in value
+            _renamed(item, ids, prefix) if isinstance(item, Part) else _text(item, prefix) for item in value
         )
     if not isinstance(value, str):
         return value

@@ -37,9 +37,7 @@ class QueueFacts(NamedTuple):
 
     def sends(self, way: str) -> str:
         """Where it sends those whom it lets go by a way (`waited`, `nobody`, `closed`)."""
-        return {"nobody": self.overflow_nobody, "closed": self.overflow_closed}.get(
-            way, self.overflow
-        )
+        return {"nobody": self.overflow_nobody, "closed": self.overflow_closed}.get(way, self.overflow)
 
 
 class GroupFacts(NamedTuple):
@@ -144,8 +142,14 @@ class Catalogue(NamedTuple):
 
     def thing(self, kind: str, name: str) -> str | None:
         """The reference of the one thing of a kind that has a name; or the reference itself."""
-        where = {"hours": self.hours, "queue": self.queues, "mailbox": self.mailboxes,
-                 "sound": self.sounds, "flow": self.flows, "agent": self.agents}[kind]  # fmt: skip
+        where = {
+            "hours": self.hours,
+            "queue": self.queues,
+            "mailbox": self.mailboxes,
+            "sound": self.sounds,
+            "flow": self.flows,
+            "agent": self.agents,
+        }[kind]
         wanted = folded(name)
         named = {ref: str(getattr(facts, "name", facts)) for ref, facts in where.items()}
         found = [ref for ref, said in named.items() if wanted in (folded(said), ref)]

@@ -33,8 +33,7 @@ def check(flow: Flow, catalogue: Catalogue) -> list[Finding]:
     found = [_with_reason(f, reasons) for rule in RULES for f in rule(walk)]
     order = {step.id: i for i, step in enumerate(flow.steps)}
     return sorted(
-        found,
-        key=lambda f: (SEVERITIES.index(f.severity), bool(f.accepted), order.get(f.step, -1)),
+        found, key=lambda f: (SEVERITIES.index(f.severity), bool(f.accepted), order.get(f.step, -1))
     )
 
 

@@ -19,9 +19,16 @@ _AROUND = 6
 #: So many pairs of the same word are matched at the most, in one text.
 _MOST_MATCHES = 600
 _SETTINGS = (
-    "channel", "language", "inputs", "outputs", "start", "stay_limit_s", "failure_prompt",
-    "music", "accepted",
-)  # fmt: skip
+    "channel",
+    "language",
+    "inputs",
+    "outputs",
+    "start",
+    "stay_limit_s",
+    "failure_prompt",
+    "music",
+    "accepted",
+)
 
 
 class Difference(NamedTuple):
@@ -71,10 +78,14 @@ def in_words(before: Flow, after: Flow, catalogue: Catalogue) -> list[Change]:
         rows.append(Change("changed", i, _stop(new[i], catalogue), details))
     rows += [Change("removed", i, _stop(old[i], catalogue), ()) for i in found.removed]
     rows += [
-        Change("settings", "", _LABELS.get(name, name),
-               (_pair(getattr(before, name), getattr(after, name), names, catalogue),))
+        Change(
+            "settings",
+            "",
+            _LABELS.get(name, name),
+            (_pair(getattr(before, name), getattr(after, name), names, catalogue),),
+        )
         for name in found.settings
-    ]  # fmt: skip
+    ]
     return rows
 
 
@@ -137,9 +148,8 @@ def _parts(step: AnyStep) -> _Named:
 
 
 def _clashing(
-    step: str, base: _Named, mine: _Named, theirs: _Named,
-    names: Mapping[str, str], catalogue: Catalogue,
-) -> list[Clash]:  # fmt: skip
+    step: str, base: _Named, mine: _Named, theirs: _Named, names: Mapping[str, str], catalogue: Catalogue
+) -> list[Clash]:
     found = []
     for part in dict.fromkeys((*mine, *theirs)):
         old, own, other = (side.get(part, ("", None)) for side in (base, mine, theirs))
@@ -180,9 +190,7 @@ def _stop(step: AnyStep, catalogue: Catalogue) -> str:
     return f"{words.title}: {words.sentence}"
 
 
-def _details(
-    old: AnyStep, new: AnyStep, names: Mapping[str, str], catalogue: Catalogue
-) -> list[str]:
+def _details(old: AnyStep, new: AnyStep, names: Mapping[str, str], catalogue: Catalogue) -> list[str]:
     if old.kind != new.kind:
         return [f"was {_stop(old, catalogue)}"]
     rows: list[str] = []
@@ -266,11 +274,7 @@ def _runs(old: list[str], new: list[str]) -> list[tuple[bool, list[str], list[st
     head = next((n for n in range(least) if old[n] != new[n]), least)
     tail = next((n for n in range(least - head) if old[-1 - n] != new[-1 - n]), least - head)
     o, w = len(old) - tail, len(new) - tail
-    runs = [
-        (True, old[:head], new[:head]),
-        (False, old[head:o], new[head:w]),
-        (True, old[o:], new[w:]),
-    ]
+    runs = [(True, old[:head], new[:head]), (False, old[head:o], new[head:w]), (True, old[o:], new[w:])]
     return [run for run in runs if run[1] or run[2]]
 
 
@@ -289,9 +293,7 @@ def _said(value: Any, names: Mapping[str, str], catalogue: Catalogue) -> str:
     if isinstance(value, tuple):
         return ", ".join(_said(item, names, catalogue) for item in value)
     if isinstance(value, Part):
-        named = [
-            (n, v) for n, v in value if n not in ("id", "kind") and v not in (None, "", (), False)
-        ]
+        named = [(n, v) for n, v in value if n not in ("id", "kind") and v not in (None, "", (), False)]
         return " ".join(
             n.replace("_", " ") if v is True else _said(v, _known(value, n, names), catalogue)
             for n, v in named

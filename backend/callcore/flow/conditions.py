@@ -9,9 +9,7 @@ from pydantic import Field
 
 from callcore.flow.parts import Part, ValueName
 
-Operator = Literal[
-    "is", "is_not", "begins_with", "contains", "more_than", "less_than", "given", "not_given"
-]
+Operator = Literal["is", "is_not", "begins_with", "contains", "more_than", "less_than", "given", "not_given"]
 #: The comparisons, in words; the editor offers them in this order.
 OPERATORS: dict[Operator, str] = {
     "is": "is",

@@ -62,14 +62,50 @@ from callcore.flow.steps import (
 )
 
 __all__ = [
-    "KEYS", "Accepted", "AnyPrompt", "AnyStep", "Block", "CheckHours", "CheckQueue",
-    "Digits", "Directory", "End", "Exit", "Extension", "FaxCheck", "Flow", "Fork", "ForkArm",
-    "GoOn", "Input", "Label", "LibrarySound", "Lookup", "Menu", "MenuArm", "Message", "Music",
-    "OfferCallback", "Repeat", "Ring", "Say", "SetValue", "SpokenText", "TellWait", "Times",
-    "TimesArm", "WaitInQueue",
-    "all_prompts", "dump", "exits", "json_schema", "load", "outside_numbers", "prompts",
+    "KEYS",
+    "Accepted",
+    "AnyPrompt",
+    "AnyStep",
+    "Block",
+    "CheckHours",
+    "CheckQueue",
+    "Digits",
+    "Directory",
+    "End",
+    "Exit",
+    "Extension",
+    "FaxCheck",
+    "Flow",
+    "Fork",
+    "ForkArm",
+    "GoOn",
+    "Input",
+    "Label",
+    "LibrarySound",
+    "Lookup",
+    "Menu",
+    "MenuArm",
+    "Message",
+    "Music",
+    "OfferCallback",
+    "Repeat",
+    "Ring",
+    "Say",
+    "SetValue",
+    "SpokenText",
+    "TellWait",
+    "Times",
+    "TimesArm",
+    "WaitInQueue",
+    "all_prompts",
+    "dump",
+    "exits",
+    "json_schema",
+    "load",
+    "outside_numbers",
+    "prompts",
     "references",
-]  # fmt: skip
+]
 
 MAX_STEPS = 2000
 MAX_INPUTS = 40
@@ -186,14 +222,7 @@ def _in_words(detail: Any) -> Problem:
     return Problem(path, f"{_place(path)}: {_reason(detail)}")
 
 
-_PROMPT_FIELDS = {
-    "prompt",
-    "no_key_prompt",
-    "wrong_key_prompt",
-    "failure_prompt",
-    "thanks",
-    "confirm",
-}
+_PROMPT_FIELDS = {"prompt", "no_key_prompt", "wrong_key_prompt", "failure_prompt", "thanks", "confirm"}
 
 
 def _without_tags(loc: tuple[str | int, ...]) -> tuple[str | int, ...]:

@@ -139,9 +139,7 @@ def _queue(step: WaitInQueue, catalogue: Catalogue) -> StopWords:
 
 
 def _callback(step: OfferCallback, catalogue: Catalogue) -> StopWords:
-    where = (
-        place_name(step.queue, catalogue, "queue") if step.queue else "the place in line is kept"
-    )
+    where = place_name(step.queue, catalogue, "queue") if step.queue else "the place in line is kept"
     return StopWords("Offers a callback", where, "Callback")
 
 
@@ -192,9 +190,7 @@ def _label(step: Label, catalogue: Catalogue) -> StopWords:
     parts = [step.label] if step.label else []
     if step.priority is not None:
         parts.append(f"priority {step.priority}")
-    parts += [
-        f"{catalogue.skills.get(a.skill, 'a skill that is gone')} {a.least}" for a in step.skills
-    ]
+    parts += [f"{catalogue.skills.get(a.skill, 'a skill that is gone')} {a.least}" for a in step.skills]
     if step.language is not None:
         parts.append(LANGUAGES[step.language])
     sentence = ", ".join(parts) or "a label to come"

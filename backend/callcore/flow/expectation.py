@@ -21,9 +21,12 @@ class Expectation(Part):
 def expected(result: Result) -> Expectation:
     """A finished trial's result as what is expected from now on."""
     return Expectation(
-        ending=result.ending, place=result.place, stops=tuple(result.stops),
-        heard=tuple(result.heard), longest_s=result.seconds,
-    )  # fmt: skip
+        ending=result.ending,
+        place=result.place,
+        stops=tuple(result.stops),
+        heard=tuple(result.heard),
+        longest_s=result.seconds,
+    )
 
 
 ENDINGS = {
@@ -52,8 +55,10 @@ def differences(want: Expectation, result: Result, names: Mapping[str, str]) -> 
             f"now at {result.place or 'nothing'} ({ENDINGS.get(result.ending, '')})."
         )
     if list(want.stops) != result.stops:
-        at = next((i for i, pair in enumerate(zip(want.stops, result.stops, strict=False))
-                   if pair[0] != pair[1]), min(len(want.stops), len(result.stops)))  # fmt: skip
+        at = next(
+            (i for i, pair in enumerate(zip(want.stops, result.stops, strict=False)) if pair[0] != pair[1]),
+            min(len(want.stops), len(result.stops)),
+        )
         before = names.get(want.stops[at - 1], want.stops[at - 1]) if at else "the start"
         then = names.get(want.stops[at], want.stops[at]) if at < len(want.stops) else "the end"
         now = result.stops[at] if at < len(result.stops) else ""

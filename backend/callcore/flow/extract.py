@@ -53,10 +53,14 @@ def extract(flow: Flow, chosen: Iterable[str], catalogue: Catalogue) -> Extracte
     inputs, outputs = _values(flow, inside, outside)
     block_id = free_id(flow, "block")
     block = Flow(
-        channel=flow.channel, language=flow.language, purpose="block", inputs=inputs,
-        outputs=outputs, start=entry,
+        channel=flow.channel,
+        language=flow.language,
+        purpose="block",
+        inputs=inputs,
+        outputs=outputs,
+        start=entry,
         steps=(*(_turned(step, ways) for step in inside), *_ends(ways)),
-    )  # fmt: skip
+    )
     use = Block(
         id=block_id,
         flow=NEW_BLOCK,

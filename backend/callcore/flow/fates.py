@@ -112,9 +112,7 @@ def fates(flow: Flow, counts: Mapping[tuple[str, str], int] | None = None) -> Fa
     reach = np.linalg.solve(np.eye(len(index)) - moves.T, start)
     ends = {
         step_id: {
-            fate: round(float(solved[i, j]), 9)
-            for j, fate in enumerate(FATES)
-            if possible[i, j] > _NEVER
+            fate: round(float(solved[i, j]), 9) for j, fate in enumerate(FATES) if possible[i, j] > _NEVER
         }
         for step_id, i in index.items()
     }

@@ -213,8 +213,10 @@ def _exchanged(value: Any, references: Mapping[str, str | None]) -> Any:
         return {name: _exchanged(item, references) for name, item in value.items()}
     if isinstance(value, list):
         items = [_exchanged(item, references) for item in value]
-        gone = [item in references and references[item] is None
-                if isinstance(item, str) else False for item in value]  # fmt: skip
+        gone = [
+            item in references and references[item] is None if isinstance(item, str) else False
+            for item in value
+        ]
         return [item for item, drop in zip(items, gone, strict=True) if not drop]
     if isinstance(value, str) and value in references:
         return references[value]

@@ -7,21 +7,10 @@ from typing import Any, Literal
 
 from pydantic import model_validator
 
-from callcore.flow.parts import (
-    PLACE,
-    AnyPrompt,
-    Language,
-    LibrarySound,
-    Part,
-    ShortText,
-    ValueName,
-    named,
-)
+from callcore.flow.parts import PLACE, AnyPrompt, Language, LibrarySound, Part, ShortText, ValueName, named
 from callcore.speech import values as speech
 
-ValueType = Literal[
-    "queue", "hours", "sound", "mailbox", "yes_no", "text", "number", "duration"
-]  # fmt: skip
+ValueType = Literal["queue", "hours", "sound", "mailbox", "yes_no", "text", "number", "duration"]
 Value = str | int | bool | None
 Values = Mapping[str, Any]
 

@@ -19,17 +19,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from callcore.errors import BrokenRule, EventRefused
-from callcore.flow.definition import (
-    AnyPrompt,
-    AnyStep,
-    End,
-    FaxCheck,
-    Flow,
-    Menu,
-    Music,
-    Say,
-    TellWait,
-)
+from callcore.flow.definition import AnyPrompt, AnyStep, End, FaxCheck, Flow, Menu, Music, Say, TellWait
 from callcore.flow.inputs import filled, said
 from callcore.flow.parts import values_in
 from callcore.flow.state import (
@@ -109,14 +99,10 @@ class Machine:
         environment: what is asked while running. See `asking`.
     """
 
-    __slots__ = ("_length_ms", "_limit_ms", "_spoken_values", "arms", "environment", "flow",
-                 "steps")  # fmt: skip
+    __slots__ = ("_length_ms", "_limit_ms", "_spoken_values", "arms", "environment", "flow", "steps")
 
     def __init__(
-        self,
-        flow: Flow,
-        length_ms: Callable[[AnyPrompt], int],
-        environment: Environment = NOTHING_AROUND,
+        self, flow: Flow, length_ms: Callable[[AnyPrompt], int], environment: Environment = NOTHING_AROUND
     ) -> None:
         self.flow = flow
         self.environment = environment
@@ -125,14 +111,10 @@ class Machine:
         # A text message is sent at once, whatever its length.
         self._length_ms = length_ms if flow.channel == "voice" else lambda _: 0
         self.arms = {
-            step.id: {arm.key: arm for arm in step.arms}
-            for step in flow.steps
-            if isinstance(step, Menu)
+            step.id: {arm.key: arm for arm in step.arms} for step in flow.steps if isinstance(step, Menu)
         }
         #: Steps whose prompts hold values: the others are played as they stand.
-        self._spoken_values = {
-            step.id for step in flow.steps if any(values_in(p) for p in step.prompts())
-        }
+        self._spoken_values = {step.id for step in flow.steps if any(values_in(p) for p in step.prompts())}
 
     def asking(self, environment: Environment) -> Machine:
         """The same machine, asking somebody else: whoever runs it says whose questions these are.
@@ -289,9 +271,24 @@ class Machine:
                 return self.fail(state, "nowhere", now_ms, *before, moved)
             before = (*before, Moved(at, exit_name, step.id, why, detail))
             state = RunState(
-                step.id, "playing", "", state.began_ms, now_ms, None, 0, None, state.values,
-                state.flows, "", state.counts, state.queue, "", None, state.told, rush,
-            )  # fmt: skip
+                step.id,
+                "playing",
+                "",
+                state.began_ms,
+                now_ms,
+                None,
+                0,
+                None,
+                state.values,
+                state.flows,
+                "",
+                state.counts,
+                state.queue,
+                "",
+                None,
+                state.told,
+                rush,
+            )
             begin = BEHAVIOUR.begin.get(type(step))
             if begin is not None:
                 return begin(self, state, step, before, now_ms)
@@ -303,23 +300,17 @@ class Machine:
             exit_name, to = decided.exit, decided.to
         return self.fail(state, "round_and_round", now_ms, *before)
 
-    def begin_music(
-        self, state: RunState, step: Music, before: tuple[Effect, ...], now_ms: int
-    ) -> Outcome:
+    def begin_music(self, state: RunState, step: Music, before: tuple[Effect, ...], now_ms: int) -> Outcome:
         state = self.at(state, "playing", "music", now_ms + step.seconds * 1000)
         assert state.due_ms is not None
         return state, (*before, PlayMusic(step.id, state.due_ms))
 
-    def begin_fax(
-        self, state: RunState, step: FaxCheck, before: tuple[Effect, ...], now_ms: int
-    ) -> Outcome:
+    def begin_fax(self, state: RunState, step: FaxCheck, before: tuple[Effect, ...], now_ms: int) -> Outcome:
         state = self.at(state, "listening", "", now_ms + step.seconds * 1000)
         assert state.due_ms is not None
         return state, (*before, HearFax(step.id, state.due_ms))
 
-    def begin_end(
-        self, state: RunState, step: End, before: tuple[Effect, ...], now_ms: int
-    ) -> Outcome:
+    def begin_end(self, state: RunState, step: End, before: tuple[Effect, ...], now_ms: int) -> Outcome:
         if step.prompt is None:
             return self.finish(state, "ended", before)
         return self.play(state, step.id, "farewell", step.prompt, now_ms, before)
@@ -349,10 +340,26 @@ class Machine:
         if role not in _LAST:
             due_ms = min(due_ms, state.began_ms + self._limit_ms)
         return RunState(
-            state.step, phase, role, state.began_ms, state.entered_ms, due_ms, state.tries, None,
-            state.values, state.flows, state.typed, state.counts, state.queue, state.plan,
-            state.inner, state.told, state.rush, state.wrong, state.rounds,
-        )  # fmt: skip
+            state.step,
+            phase,
+            role,
+            state.began_ms,
+            state.entered_ms,
+            due_ms,
+            state.tries,
+            None,
+            state.values,
+            state.flows,
+            state.typed,
+            state.counts,
+            state.queue,
+            state.plan,
+            state.inner,
+            state.told,
+            state.rush,
+            state.wrong,
+            state.rounds,
+        )
 
     def fail(self, state: RunState, why: str, now_ms: int, *before: Effect) -> Outcome:
         moved = Moved(state.step, "failure", None, why, "")

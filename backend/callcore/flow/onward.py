@@ -4,16 +4,7 @@ from __future__ import annotations
 
 from typing import Any, Literal
 
-from callcore.flow.definition import (
-    AnyStep,
-    End,
-    Flow,
-    GoOn,
-    Message,
-    OfferCallback,
-    Ring,
-    WaitInQueue,
-)
+from callcore.flow.definition import AnyStep, End, Flow, GoOn, Message, OfferCallback, Ring, WaitInQueue
 from callcore.flow.parts import SpokenText
 
 Channel = Literal["voice", "text"]
@@ -48,9 +39,11 @@ def callback_offers() -> dict[str, Flow]:
 
 def _offer(language: Language) -> Flow:
     offer = OfferCallback(
-        id="offer", prompt=SpokenText(text=_OFFER[language], language=language),
-        thanks=SpokenText(text=_THANKS[language], language=language), other_number=False,
-    )  # fmt: skip
+        id="offer",
+        prompt=SpokenText(text=_OFFER[language], language=language),
+        thanks=SpokenText(text=_THANKS[language], language=language),
+        other_number=False,
+    )
     return Flow(start="offer", steps=(offer,), purpose="plan", language=language)
 
 
@@ -73,18 +66,16 @@ def onward(target: str, back: str, channel: Channel = "voice", language: Languag
     elif kind == "flow":
         steps = (GoOn(id="onward", flow=target),)
     else:
-        ring = Ring(
-            id="onward", ring_s=RING_S, busy=then, no_answer=then, failed=then, **_whom(target)
-        )  # fmt: skip
-        steps = (
-            (ring, WaitInQueue(id="back", queue=back, waited="sorry"), last)
-            if back
-            else (ring, last)
-        )
+        ring = Ring(id="onward", ring_s=RING_S, busy=then, no_answer=then, failed=then, **_whom(target))
+        steps = (ring, WaitInQueue(id="back", queue=back, waited="sorry"), last) if back else (ring, last)
     return Flow(
-        start="onward", steps=steps, stay_limit_s=_STAY_S, channel=channel, language=language,
+        start="onward",
+        steps=steps,
+        stay_limit_s=_STAY_S,
+        channel=channel,
+        language=language,
         failure_prompt=last.prompt,
-    )  # fmt: skip
+    )
 
 
 def consult(target: str) -> Flow:
@@ -94,9 +85,8 @@ def consult(target: str) -> Flow:
         wait = WaitInQueue(id="consult", queue=target, waited="nobody")
         return Flow(start="consult", steps=(wait, End(id="nobody")))
     ring = Ring(
-        id="consult", ring_s=RING_S, busy="nobody", no_answer="nobody", failed="nobody",
-        **_whom(target),
-    )  # fmt: skip
+        id="consult", ring_s=RING_S, busy="nobody", no_answer="nobody", failed="nobody", **_whom(target)
+    )
     return Flow(start="consult", steps=(ring, End(id="nobody")), stay_limit_s=_STAY_S)
 
 

@@ -68,9 +68,7 @@ class _Arm(NamedTuple):
     share: float
 
 
-def routes(
-    flow: Flow, catalogue: Catalogue, counts: Mapping[tuple[str, str], int] | None = None
-) -> Routes:
+def routes(flow: Flow, catalogue: Catalogue, counts: Mapping[tuple[str, str], int] | None = None) -> Routes:
     """Every route of a flow, by recorded counts where there are some, else by estimate."""
     steps = {step.id: step for step in flow.steps}
     if flow.start not in steps:
@@ -96,8 +94,7 @@ def _arms(flow: Flow, counts: Mapping[tuple[str, str], int]) -> dict[str, list[_
     result: dict[str, list[_Arm]] = {}
     for step in flow.steps:
         ways = [
-            _Arm(e.name, e.to if e.to in known else None, shares[(step.id, e.name)])
-            for e in step.exits()
+            _Arm(e.name, e.to if e.to in known else None, shares[(step.id, e.name)]) for e in step.exits()
         ]
         own = OWN_ARMS.get(step.kind)
         if own is not None:
@@ -240,5 +237,6 @@ def _route(
     ends = way[-1][1] in ("", OWN_ARMS.get(last.kind))
     fate = (own_fate(last) or "ended") if ends else "ended"
     place = describe.stop(last, catalogue).name if ends else "the failure rule"
-    return Route(tuple(turns), fate, place, share, round(shortest, 1),
-                 None if longest is None else round(longest, 1))  # fmt: skip
+    return Route(
+        tuple(turns), fate, place, share, round(shortest, 1), None if longest is None else round(longest, 1)
+    )

@@ -22,12 +22,7 @@ from callcore.flow.definition import (
     TellWait,
     WaitInQueue,
 )
-from callcore.flow.machine import (
-    BEHAVIOUR,
-    Machine,
-    arriving,
-    rushed,
-)
+from callcore.flow.machine import BEHAVIOUR, Machine, arriving, rushed
 from callcore.flow.state import (
     NO_VALUES,
     NOTHING_AROUND,

@@ -24,10 +24,10 @@ def write(flow: Flow, name: str, catalogue: Catalogue) -> str:
     #: Where the failure rule ends a call.
     failed = names.new("failure-rule")
     ended = {step.id: names.new(f"{names.of(step.id)}-{own}") for step, own in _owned(flow)}
-    root = Xml.Element("scxml", {
-        "xmlns": NAMESPACE, "version": "1.0", "datamodel": "ecmascript",
-        "name": token(name, "flow"),
-    })  # fmt: skip
+    root = Xml.Element(
+        "scxml",
+        {"xmlns": NAMESPACE, "version": "1.0", "datamodel": "ecmascript", "name": token(name, "flow")},
+    )
     root.set("initial", names.of(flow.start, failed))
     for step in flow.steps:
         state = Xml.SubElement(root, "final" if step.kind == "end" else "state")

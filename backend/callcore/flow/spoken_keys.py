@@ -17,9 +17,7 @@ _VERB = (
 )
 _PRESS = re.compile(rf"\b(?:{_VERB})\s+(?:(?:key|option|number|opsiwn|allwedd)\s+)?{_KEY}", re.I)
 #: “press 1 or 2”, “press 1, 2 or 3”: what follows a key that is offered.
-_MORE = re.compile(
-    rf"\s*(?:,|\bor\b|\band\b|\bneu\b|\ba\b|,\s*or\b)\s*{_KEY}(?!\s+(?:for|am|ar)\b)", re.I
-)
+_MORE = re.compile(rf"\s*(?:,|\bor\b|\band\b|\bneu\b|\ba\b|,\s*or\b)\s*{_KEY}(?!\s+(?:for|am|ar)\b)", re.I)
 #: "For vehicles and freight, 4." and "5 for lost property" and "Sales is 1, service is 2"
 _TERSE = re.compile(rf"\b(?:for|am|ar gyfer)\s[^,.;]+,\s*{_KEY}(?=\s*(?:[.,;]|$))", re.I)
 _LEADING = re.compile(rf"(?:^|[.,;]\s*|\bor\s+){_KEY}\s+(?:for|am|ar gyfer)\b", re.I)

@@ -24,7 +24,7 @@ Phase = Literal[
     "going",
     "leaving",
     "ended",
-]  # fmt: skip
+]
 #: Which prompt of a step is playing.
 Role = Literal[
     "prompt",

@@ -13,9 +13,7 @@ _PLACE = {"en": "You are {} in line.", "cy": "Chi yw'r {} yn y llinell."}
 _WAIT = {"en": "The wait is {}.", "cy": "Yr amser aros yw {}."}
 
 
-def tell(
-    place: Place, last: Told | None, language: str, *, position: bool, wait: bool
-) -> tuple[str, Told]:
+def tell(place: Place, last: Told | None, language: str, *, position: bool, wait: bool) -> tuple[str, Told]:
     """The text that is said, empty where nothing can be, and what is told from now on.
 
     A told wait never grows while the position does not, also over times at which none was told:

@@ -160,8 +160,7 @@ class Trial:
 
     def run(self, *, hold: bool = False) -> Result:
         """From the start to the end; with `hold` only until the next key is needed."""
-        given = {**self._setup.values, "caller": self._setup.caller,
-                 "dialled": self._setup.dialled}  # fmt: skip
+        given = {**self._setup.values, "caller": self._setup.caller, "dialled": self._setup.dialled}
         if self._text:
             given["message"] = self._keys.pop(0) if self._keys else ""
         state, effects = self._machine.start(self._begins, given)
@@ -172,9 +171,8 @@ class Trial:
                 break
             if state.phase == "going" and self._goes_on():
                 state, effects = self._machine.start(
-                    self._now, {**given, **state.values}, state.flows + 1,
-                    rush=rushed(state, self._now),
-                )  # fmt: skip
+                    self._now, {**given, **state.values}, state.flows + 1, rush=rushed(state, self._now)
+                )
                 self._take(effects, state)
                 continue
             event = self._next(state, hold)
@@ -241,9 +239,7 @@ class Trial:
         pretended = self._setup.pretend.waits
         facts = self._catalogue.queues.get(self._queue)
         step = self._machine.steps.get(state.step)
-        longest_s = getattr(step, "longest_wait_s", None) or (
-            facts.longest_wait_s if facts else None
-        )
+        longest_s = getattr(step, "longest_wait_s", None) or (facts.longest_wait_s if facts else None)
         if self._queue in self._setup.pretend.queues:
             return WaitedOut(self._setup.pretend.queues[self._queue])
         wait_s = pretended.get(self._queue, 0)
@@ -341,9 +337,7 @@ class Trial:
         at_ms = self._now - self._begins
         here = self._leg.prefix
         to = here + to if to else ""
-        self._lines.append(
-            Line(at_ms, kind, here + step, exit_name, to, plain(words), plain(reason))
-        )
+        self._lines.append(Line(at_ms, kind, here + step, exit_name, to, plain(words), plain(reason)))
 
     def _moved(self, moved: Moved) -> None:
         if moved.to is not None and "." not in moved.to:
@@ -384,9 +378,7 @@ class Trial:
         self._line("callback", booked.step, f"A callback to {number} is booked")
 
     def _played(self, play: Play) -> None:
-        words = self._catalogue.words(play.prompt) or describe.prompt_words(
-            play.prompt, self._catalogue
-        )
+        words = self._catalogue.words(play.prompt) or describe.prompt_words(play.prompt, self._catalogue)
         self._heard.append(words)
         self._line("heard", play.step, f"{'Reads' if self._text else 'Hears'} “{words}”")
 
@@ -429,9 +421,18 @@ class Trial:
         place = describe.stop(found, self._catalogue).name if found is not None else ""
         seconds = round((self._now - self._begins) / 1000, 1)
         return Result(
-            self._lines, self._stops, self._heard, ending, place, seconds, waits_for, state.phase,
-            self._leg.prefix + step, self._names, self._machine.grammar(state) is not None,
-        )  # fmt: skip
+            self._lines,
+            self._stops,
+            self._heard,
+            ending,
+            place,
+            seconds,
+            waits_for,
+            state.phase,
+            self._leg.prefix + step,
+            self._names,
+            self._machine.grammar(state) is not None,
+        )
 
 
 _NEXT: dict[str, Callable[[Trial, RunState], Event | None]] = {
@@ -451,9 +452,7 @@ _TAKE: dict[type, Callable[[Trial, Any], None]] = {
     LookUp: Trial._looks_up,
     HandOver: Trial._handed_over,
     Finish: Trial._finished,
-    Listen: lambda t, e: t._line(
-        "listens", e.step, "Waits for an answer" if t._text else "Waits for a key"
-    ),
+    Listen: lambda t, e: t._line("listens", e.step, "Waits for an answer" if t._text else "Waits for a key"),
     HearFax: lambda t, e: t._line("listens", e.step, "Listens for a fax tone"),
     PlayMusic: lambda t, e: t._line("music", e.step, "Hears music"),
     Record: lambda t, e: t._line("record", e.step, "Is recorded"),

@@ -64,9 +64,7 @@ def setup_of(data: Any) -> Setup:
         return Setup.model_validate(data)
     except ValidationError as error:
         problems = [
-            Problem(
-                ("setup", *detail["loc"]), f"{'.'.join(map(str, detail['loc']))}: {detail['msg']}"
-            )
+            Problem(("setup", *detail["loc"]), f"{'.'.join(map(str, detail['loc']))}: {detail['msg']}")
             for detail in error.errors()
         ]
         raise DefinitionError(problems) from None
@@ -105,8 +103,13 @@ def pretended(pretend: Pretend, real: MadeUp, catalogue: Catalogue) -> MadeUp:
             return known[name]
         facts = catalogue.queues.get(reference) if reference else None
         members = facts.members if facts else 1
-        return {"signed_in": members, "available": members, "waiting": 0.0,
-                "longest_wait": 0.0, "position": 1.0}.get(name)  # fmt: skip
+        return {
+            "signed_in": members,
+            "available": members,
+            "waiting": 0.0,
+            "longest_wait": 0.0,
+            "position": 1.0,
+        }.get(name)
 
     def place(queue: str) -> Place:
         known = pretend.figures.get(queue, {})

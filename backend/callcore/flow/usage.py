@@ -4,16 +4,7 @@ from __future__ import annotations
 
 from callcore.flow.conditions import values_of
 from callcore.flow.parts import PLACE, named, values_in
-from callcore.flow.steps import (
-    AnyStep,
-    Block,
-    Digits,
-    Fork,
-    Label,
-    Lookup,
-    SetValue,
-    references_of,
-)
+from callcore.flow.steps import AnyStep, Block, Digits, Fork, Label, Lookup, SetValue, references_of
 
 
 def sets(step: AnyStep) -> frozenset[str]:

@@ -13,16 +13,7 @@ from typing import Any
 from xml.etree import ElementTree as Xml
 
 from callcore.flow.catalogue import Catalogue
-from callcore.flow.definition import (
-    AnyPrompt,
-    Digits,
-    End,
-    Flow,
-    Menu,
-    Message,
-    Say,
-    SpokenText,
-)
+from callcore.flow.definition import AnyPrompt, Digits, End, Flow, Menu, Message, Say, SpokenText
 from callcore.flow.inputs import ALWAYS
 from callcore.flow.parts import FROM_VALUE, PLACE, Exit, values_in
 from callcore.flow.usage import sets, uses
@@ -33,8 +24,7 @@ NAMESPACE = "http://www.w3.org/2001/vxml"
 LANGUAGES = {"en": "en-GB", "cy": "cy-GB"}
 #: Ways of saying a value that VoiceXML knows too (2.0, appendix P).
 _SAY_AS = {"digits": "vxml:digits", "number": "vxml:number"}
-_OF_THE_LINE = {"caller": "session.connection.remote.uri",
-                "dialled": "session.connection.local.uri"}  # fmt: skip
+_OF_THE_LINE = {"caller": "session.connection.remote.uri", "dialled": "session.connection.local.uri"}
 
 Element = Xml.Element
 
@@ -133,8 +123,16 @@ def _say_on(element: Element, last: Element | None, text: str) -> None:
         last.tail = text
 
 
-def _missed(w: _Writer, field: Element, event: str, counts: str, over: str, to: str | None,
-            extra: AnyPrompt | None = None, clears: str = "") -> None:  # fmt: skip
+def _missed(
+    w: _Writer,
+    field: Element,
+    event: str,
+    counts: str,
+    over: str,
+    to: str | None,
+    extra: AnyPrompt | None = None,
+    clears: str = "",
+) -> None:
     """One more try: over where so many were had (`over`, empty: never), else asked again."""
     caught = w.add(field, event)
     w.add(caught, "assign", name=counts, expr=f"{counts} + 1")
@@ -175,12 +173,14 @@ def _menu(w: _Writer, form: Element, step: Menu) -> None:
     w.choose(filled, "pressed", ((arm.key, arm.next) for arm in step.arms))
 
 
-def _listens(
-    w: _Writer, field: Element, wait_s: int, end_key: str, *, spoken: bool = False
-) -> None:
+def _listens(w: _Writer, field: Element, wait_s: int, end_key: str, *, spoken: bool = False) -> None:
     modes = "dtmf voice" if spoken else "dtmf"
-    settings = {"inputmodes": modes, "timeout": f"{wait_s}s", "interdigittimeout": f"{wait_s}s",
-                "termchar": end_key}  # fmt: skip
+    settings = {
+        "inputmodes": modes,
+        "timeout": f"{wait_s}s",
+        "interdigittimeout": f"{wait_s}s",
+        "termchar": end_key,
+    }
     for name, value in settings.items():
         w.add(field, "property", name=name, value=value)
 

@@ -76,9 +76,12 @@ def why(moved: Moved, flow: Flow) -> str:
     after = "asked again" if moved.to == moved.step else label
     words = _WHY.get(moved.why, moved.why)
     return words.format(
-        detail=moved.detail, key=_pressed(moved, flow), label=label, after=after,
+        detail=moved.detail,
+        key=_pressed(moved, flow),
+        label=label,
+        after=after,
         limit=duration(flow.stay_limit_s),
-    )  # fmt: skip
+    )
 
 
 def _pressed(moved: Moved, flow: Flow) -> str:

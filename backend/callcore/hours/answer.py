@@ -102,11 +102,7 @@ def _why(hours: Hours, moment: datetime) -> tuple[str, ...]:
     if _closed_by_hand(hours, moment):
         closure = hours.closure
         assert closure is not None
-        end = (
-            f" until {closure.until.astimezone(hours.zone):%a %-d %b %H:%M}"
-            if closure.until
-            else ""
-        )
+        end = f" until {closure.until.astimezone(hours.zone):%a %-d %b %H:%M}" if closure.until else ""
         reason = f": {closure.reason}" if closure.reason else ""
         steps.append(f"closed by hand{end}{reason}")
     return tuple(steps)
@@ -193,11 +189,14 @@ def outlook(hours: Hours, first: date, days: int) -> list[Day]:
         midnight = datetime(day.year, day.month, day.day, tzinfo=hours.zone)
         result.append(
             Day(
-                day, spans, kind, exception.name if exception else "",
+                day,
+                spans,
+                kind,
+                exception.name if exception else "",
                 sum(span.end - span.start for span in spans),
                 clocks_change_at(hours, midnight) is not None,
             )
-        )  # fmt: skip
+        )
     return result
 
 
@@ -214,8 +213,4 @@ def in_words(answered: Answer, hours: Hours, moment: datetime) -> str:
     then = answered.until.astimezone(hours.zone)
     today = moment.astimezone(hours.zone).date()
     at = clock(then.hour * 60 + then.minute)
-    return (
-        f"{state}, {verb} {at}"
-        if then.date() == today
-        else f"{state}, {verb} {then:%a %-d %b} at {at}"
-    )
+    return f"{state}, {verb} {at}" if then.date() == today else f"{state}, {verb} {then:%a %-d %b} at {at}"

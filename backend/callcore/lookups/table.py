@@ -128,9 +128,8 @@ def row(columns: Sequence[Column], typed: Sequence[Any], find: Finder = nothing_
 
 
 def read(
-    columns: Sequence[Column], data: bytes, key_of: Callable[[Any], str] = folded,
-    find: Finder = nothing_is,
-) -> Rows:  # fmt: skip
+    columns: Sequence[Column], data: bytes, key_of: Callable[[Any], str] = folded, find: Finder = nothing_is
+) -> Rows:
     """Read a CSV file (UTF-8, with a head that names the columns, in any order).
 
     Args:
@@ -233,9 +232,7 @@ def guarded(text: str) -> str:
 def unguarded(text: str) -> str:
     """What `guarded` was given; a text that it never made stays as it is."""
     inner = text.removeprefix("'")
-    return (
-        inner if inner != text and (inner.startswith(_FORMULA) or inner.startswith("'")) else text
-    )
+    return inner if inner != text and (inner.startswith(_FORMULA) or inner.startswith("'")) else text
 
 
 def shown(value: Any) -> str:

@@ -232,9 +232,7 @@ class Account:
             row.callbacks_reached += fact.callback
         return stay if waited else None
 
-    def _home(
-        self, event: Happening, fact: facts.Answered, row_of: RowOf
-    ) -> tuple[Stay | None, bool]:
+    def _home(self, event: Happening, fact: facts.Answered, row_of: RowOf) -> tuple[Stay | None, bool]:
         """The stay that a leg is booked to, and whether that was answered by it."""
         if self.inner:
             return None, False

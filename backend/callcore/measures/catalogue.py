@@ -5,16 +5,7 @@ from __future__ import annotations
 
 from typing import Literal, NamedTuple
 
-from callcore.measures.rows import (
-    FORMULA_NAMES,
-    FORMULAS,
-    LEVELS,
-    LONGEST,
-    Formula,
-    QueueRow,
-    Term,
-    terms,
-)
+from callcore.measures.rows import FORMULA_NAMES, FORMULAS, LEVELS, LONGEST, Formula, QueueRow, Term, terms
 
 #: A whole number of contacts, a time in ms, or a share (0..1).
 Unit = Literal["count", "ms", "share"]
@@ -102,8 +93,7 @@ def _time(
 
 
 _LEVELS_ARE: dict[Formula, str] = {
-    "A": "Of the callers who were answered or abandoned, the share for whom it was within the "
-    "threshold.",
+    "A": "Of the callers who were answered or abandoned, the share for whom it was within the threshold.",
     "B": "Of the callers who were answered, the share who waited no longer than the threshold.",
     "C": "Of all callers who came into the queue, the share answered within the threshold.",
     "D": "As of offered, but callers who hung up at once are not counted at all.",
@@ -120,7 +110,10 @@ QUEUE_MEASURES: dict[str, Measure] = {
     measure.key: measure
     for measure in (
         Measure(
-            "offered", "Offered", "Offered", "count",
+            "offered",
+            "Offered",
+            "Offered",
+            "count",
             "Contacts that came into the queue. Each is one of those answered, abandoned, or gone "
             "another way, or still under way.",
             "answered + abandoned + message + callback + elsewhere + ended + under way",
@@ -130,45 +123,117 @@ QUEUE_MEASURES: dict[str, Measure] = {
         _count("abandoned", "Abandoned", "They hung up while they waited."),
         _count("messages", "Message left", "They left the queue and left a message."),
         _count("callbacks", "Callback", "They left the queue for a promised callback."),
-        _count("elsewhere", "Sent elsewhere", "They left the queue for another queue, flow or "
-               "number."),
+        _count("elsewhere", "Sent elsewhere", "They left the queue for another queue, flow or number."),
         _count("ended", "Ended by flow", "They left the queue, and their flow came to its end."),
         _count("under_way", "Under way", "They wait still, or it is not known yet where they go."),
         _count("short_abandons", "Short", "They hung up sooner than the queue counts as waiting."),
         _count("answered_late", "Answered late", "Answered after the threshold."),
         _count("abandoned_late", "Abandoned late", "They hung up waiting, after the threshold."),
         *map(_level, FORMULAS),
-        _time("wait_total", "Waits in all", "Waits, total", "All waits in the queue of those who "
-              "were answered, added up.", "wait_answered_ms"),
-        _time("wait_average", "Average wait", "Wait, average", "From entering the queue to the "
-              "answer, over those who were answered.", "wait_answered_ms", "answered"),
-        _time("wait_longest", "Longest wait", "Wait, longest", "The longest wait of one who was "
-              "answered.", "longest_answered_ms"),
-        _time("gave_up_longest", "Longest abandoned wait", "Abandoned, longest", "The longest wait "
-              "of one who hung up waiting.", "longest_abandoned_ms", contacts="abandoned"),
-        _time("gave_up_average", "Average abandoned wait", "Abandoned, average", "How long they "
-              "waited who hung up.", "wait_abandoned_ms", "abandoned"),
-        _time("up_front", "Average time up front", "Up front, average", "Greeting, menus and "
-              "announcements before the queue, over those who were answered.", "up_front_ms",
-              "answered"),
-        Measure("arrival_average", "Average from arrival", "From arrival, average", "ms",
-                "From the arrival at the number to the answer: the wait and the time up front.",
-                "(waits + time up front) ÷ answered", terms("wait_answered_ms", "up_front_ms"),
-                terms("answered"), "answered"),
-        _time("arrival_longest", "Longest from arrival", "From arrival, longest", "The longest "
-              "from the arrival at the number to the answer.", "longest_arrival_ms"),
-        _time("talk_average", "Average talk", "Talk, average", "Speaking or writing, without hold, "
-              "over all parts that agents had.", "talk_ms", "legs", "answered"),
-        _time("hold_average", "Average hold", "Hold, average", "On hold, over all parts that "
-              "agents had.", "hold_ms", "legs", "answered"),
-        _time("wrap_average", "Average wrap-up", "Wrap-up, average", "Wrapping up, over all parts "
-              "that agents had.", "wrap_ms", "legs", "answered"),
-        Measure("handle_average", "Average handle time", "Handle, average", "ms",
-                "Talk, hold and wrap-up, over all parts that agents had.",
-                "(talk + hold + wrap-up) ÷ agents' parts", terms("talk_ms", "hold_ms", "wrap_ms"),
-                terms("legs"), "answered"),
+        _time(
+            "wait_total",
+            "Waits in all",
+            "Waits, total",
+            "All waits in the queue of those who were answered, added up.",
+            "wait_answered_ms",
+        ),
+        _time(
+            "wait_average",
+            "Average wait",
+            "Wait, average",
+            "From entering the queue to the answer, over those who were answered.",
+            "wait_answered_ms",
+            "answered",
+        ),
+        _time(
+            "wait_longest",
+            "Longest wait",
+            "Wait, longest",
+            "The longest wait of one who was answered.",
+            "longest_answered_ms",
+        ),
+        _time(
+            "gave_up_longest",
+            "Longest abandoned wait",
+            "Abandoned, longest",
+            "The longest wait of one who hung up waiting.",
+            "longest_abandoned_ms",
+            contacts="abandoned",
+        ),
+        _time(
+            "gave_up_average",
+            "Average abandoned wait",
+            "Abandoned, average",
+            "How long they waited who hung up.",
+            "wait_abandoned_ms",
+            "abandoned",
+        ),
+        _time(
+            "up_front",
+            "Average time up front",
+            "Up front, average",
+            "Greeting, menus and announcements before the queue, over those who were answered.",
+            "up_front_ms",
+            "answered",
+        ),
+        Measure(
+            "arrival_average",
+            "Average from arrival",
+            "From arrival, average",
+            "ms",
+            "From the arrival at the number to the answer: the wait and the time up front.",
+            "(waits + time up front) ÷ answered",
+            terms("wait_answered_ms", "up_front_ms"),
+            terms("answered"),
+            "answered",
+        ),
+        _time(
+            "arrival_longest",
+            "Longest from arrival",
+            "From arrival, longest",
+            "The longest from the arrival at the number to the answer.",
+            "longest_arrival_ms",
+        ),
+        _time(
+            "talk_average",
+            "Average talk",
+            "Talk, average",
+            "Speaking or writing, without hold, over all parts that agents had.",
+            "talk_ms",
+            "legs",
+            "answered",
+        ),
+        _time(
+            "hold_average",
+            "Average hold",
+            "Hold, average",
+            "On hold, over all parts that agents had.",
+            "hold_ms",
+            "legs",
+            "answered",
+        ),
+        _time(
+            "wrap_average",
+            "Average wrap-up",
+            "Wrap-up, average",
+            "Wrapping up, over all parts that agents had.",
+            "wrap_ms",
+            "legs",
+            "answered",
+        ),
+        Measure(
+            "handle_average",
+            "Average handle time",
+            "Handle, average",
+            "ms",
+            "Talk, hold and wrap-up, over all parts that agents had.",
+            "(talk + hold + wrap-up) ÷ agents' parts",
+            terms("talk_ms", "hold_ms", "wrap_ms"),
+            terms("legs"),
+            "answered",
+        ),
         _count("legs", "Parts", "An agent had it: a contact that is passed on has several."),
         _count("transferred", "Passed on", "An agent sent it on to somebody else."),
         _count("callbacks_reached", "Called back", "Callers who were called back and answered."),
     )
-}  # fmt: skip
+}

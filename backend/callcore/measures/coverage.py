@@ -67,9 +67,7 @@ def _add(
         at_ms = next_ms
 
 
-def coverage(
-    present: Mapping[str, tuple[float, ...]], agents: Iterable[str], leaver: str
-) -> Coverage:
+def coverage(present: Mapping[str, tuple[float, ...]], agents: Iterable[str], leaver: str) -> Coverage:
     """What a group of agents covers, with `leaver` and without."""
     known = [(agent, present[agent]) for agent in agents if agent in present]
     before = [sum(hours[h] for _, hours in known) for h in range(HOURS)]

@@ -64,12 +64,8 @@ class Figures:
         self.waits: defaultdict[str, WaitCounts] = defaultdict(WaitCounts)
         self.legs = 0
         self.coded = 0
-        self.arms: defaultdict[str, defaultdict[tuple[str, str], int]] = defaultdict(
-            lambda: defaultdict(int)
-        )
-        self.endings: defaultdict[str, defaultdict[str, int]] = defaultdict(
-            lambda: defaultdict(int)
-        )
+        self.arms: defaultdict[str, defaultdict[tuple[str, str], int]] = defaultdict(lambda: defaultdict(int))
+        self.endings: defaultdict[str, defaultdict[str, int]] = defaultdict(lambda: defaultdict(int))
 
     def apply(self, event: Happening) -> None:
         """Take in the next event of the stream."""
@@ -95,10 +91,9 @@ class Figures:
         """The intervals of a queue (all of them for an empty one) that began since a moment."""
         since = since_ms // INTERVAL_MS
         queues = [queue] if queue else list(self._intervals)
-        return total([
-            self.rows[name, at] for name in queues for at in self._intervals.get(name, ())
-            if at >= since
-        ])  # fmt: skip
+        return total(
+            [self.rows[name, at] for name in queues for at in self._intervals.get(name, ()) if at >= since]
+        )
 
     def centre_total(self) -> QueueRow:
         """All queues together. A contact that was in two queues was offered twice."""

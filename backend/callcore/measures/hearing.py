@@ -64,8 +64,7 @@ def _between(course: Course, from_ms: int, until_ms: int) -> Iterable[Part]:
         if ends - begins < _NO_GAP_MS:
             continue
         what = _in(place)
-        yield Part(what, begins, min(ends - begins, KEPT_MS[what]),
-                   of=place.of if what == "talk" else "")  # fmt: skip
+        yield Part(what, begins, min(ends - begins, KEPT_MS[what]), of=place.of if what == "talk" else "")
 
 
 def _in(place: Piece) -> What:

@@ -71,9 +71,8 @@ class Ledger:
                 self._agent(event.agent, event.fact, event.at_ms)
 
     def _contact(
-        self, event: Happening, rows: defaultdict[QueueKey, QueueRow],
-        tallies: defaultdict[Tally, Amount],
-    ) -> None:  # fmt: skip
+        self, event: Happening, rows: defaultdict[QueueKey, QueueRow], tallies: defaultdict[Tally, Amount]
+    ) -> None:
         def row_of(stay: Stay) -> QueueRow:
             return rows[QueueKey(stay.queue, stay.interval, stay.limits)]
 

@@ -16,16 +16,18 @@ def detour(diversion: Diversion, normal: str) -> Flow:
         normal: the id of the flow that answers without the diversion; may be empty.
     """
     if diversion.where == "mailbox":
-        steps: tuple[AnyStep, ...] = (
-            Message(id="diverted", mailbox=f"mailbox:{diversion.target}"),
-        )
+        steps: tuple[AnyStep, ...] = (Message(id="diverted", mailbox=f"mailbox:{diversion.target}"),)
     elif diversion.where == "flow":
         steps = (GoOn(id="diverted", flow=f"flow:{diversion.target}"),)
     else:
         ring = Ring(
-            id="diverted", number=diversion.target, ring_s=diversion.ring_s, busy="then",
-            no_answer="then", failed="then",
-        )  # fmt: skip
+            id="diverted",
+            number=diversion.target,
+            ring_s=diversion.ring_s,
+            busy="then",
+            no_answer="then",
+            failed="then",
+        )
         steps = (ring, _then(diversion, normal))
     return Flow(start="diverted", steps=steps, stay_limit_s=_STAY_S)
 

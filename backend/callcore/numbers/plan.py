@@ -61,10 +61,7 @@ class Diversion(NamedTuple):
 
 
 def applies(
-    flow: str,
-    planned: Iterable[Planned],
-    moment: datetime,
-    values: Mapping[str, Any] = NO_VALUES,
+    flow: str, planned: Iterable[Planned], moment: datetime, values: Mapping[str, Any] = NO_VALUES
 ) -> Applies:
     """What counts for a number at an aware moment, diversions apart.
 

@@ -24,8 +24,18 @@ _NEXT_KEY_MS = 400
 class Caller:
     """Reacts when something of the contact has changed, and to nothing else."""
 
-    __slots__ = ("_diary", "_rng", "_seen", "_site", "_traits", "_waits_since_ms", "id",
-                 "patience_ms", "robot", "talk_s")  # fmt: skip
+    __slots__ = (
+        "_diary",
+        "_rng",
+        "_seen",
+        "_site",
+        "_traits",
+        "_waits_since_ms",
+        "id",
+        "patience_ms",
+        "robot",
+        "talk_s",
+    )
 
     def __init__(
         self, contact: str, site: Site, diary: Diary, rng: random.Random, traits: CallerTraits

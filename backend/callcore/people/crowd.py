@@ -64,9 +64,13 @@ class Crowd:
     """
 
     def __init__(
-        self, site: Site, settings: CrowdSettings, now_ms: int,
-        new_id: Callable[[], str] = _uuid, all_in_s: float = _ALL_IN_S,
-    ) -> None:  # fmt: skip
+        self,
+        site: Site,
+        settings: CrowdSettings,
+        now_ms: int,
+        new_id: Callable[[], str] = _uuid,
+        all_in_s: float = _ALL_IN_S,
+    ) -> None:
         self.site = site
         self.settings = settings
         self._new_id = new_id
@@ -200,10 +204,13 @@ class Crowd:
         self._expect_next(now_ms)
         setup = self.site.setup
         numbers = sorted(
-            (n for n in setup.numbers.values()
-             if n.address.startswith("+") and n.applies_at(now_ms).flow in setup.flows),
+            (
+                n
+                for n in setup.numbers.values()
+                if n.address.startswith("+") and n.applies_at(now_ms).flow in setup.flows
+            ),
             key=lambda n: n.address,
-        )  # fmt: skip
+        )
         if not numbers:
             return
         self._count += 1
@@ -214,8 +221,12 @@ class Crowd:
         number = chance.choices(numbers, shares)[0]
         contact, caller = self._new_id(), f"+4477009{chance.randint(0, 999):05}"
         if number.channel == "text":
-            body = {"contact": contact, "number": number.address, "caller": caller,
-                    "text": chance.choice(TEXTS)}  # fmt: skip
+            body = {
+                "contact": contact,
+                "number": number.address,
+                "caller": caller,
+                "text": chance.choice(TEXTS),
+            }
             contact = str(arrives(self.site, body, None, now_ms)["contact"])
         else:
             place_call(self.site, contact, number.address, caller, None, now_ms)

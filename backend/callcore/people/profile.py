@@ -49,9 +49,7 @@ class Arrivals:
     changes nothing, since they have no memory. Offsets of all zones are whole quarter-hours.
     """
 
-    def __init__(
-        self, profile: Profile, rng: random.Random, zone: tzinfo, load: float, from_ms: int
-    ) -> None:
+    def __init__(self, profile: Profile, rng: random.Random, zone: tzinfo, load: float, from_ms: int) -> None:
         self._profile, self._rng, self._zone, self._load = profile, rng, zone, load
         self._now = float(from_ms)
 
@@ -108,8 +106,6 @@ def _rate(number: int, day: str, cell: str) -> float:
     except ValueError:
         rate = math.nan
     if not 0 <= rate <= MOST_AN_HOUR:
-        words = (
-            f"Line {number}, {day}: “{cell[:40]}” is no number of callers an hour (0 to 20,000)."
-        )
+        words = f"Line {number}, {day}: “{cell[:40]}” is no number of callers an hour (0 to 20,000)."
         raise ValueError(words)
     return rate

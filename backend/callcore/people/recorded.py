@@ -59,8 +59,7 @@ def as_said(recorded: Recorded) -> dict[str, Any]:
     for name, lengths in (("talk", recorded.talk), ("wraps", recorded.wraps)):
         if lengths.number >= ENOUGH and 0 < lengths.mean_s <= LONGEST_S:
             spread = min(10.0, max(0.05, lengths.deviation_s / lengths.mean_s))
-            said[name] = {"kind": "lognormal", "mean_s": round(lengths.mean_s, 1),
-                          "spread": round(spread, 2)}  # fmt: skip
+            said[name] = {"kind": "lognormal", "mean_s": round(lengths.mean_s, 1), "spread": round(spread, 2)}
     if recorded.gave_up >= ENOUGH:
         mean_s = min(LONGEST_S, max(1.0, recorded.waited_s / recorded.gave_up))
         said["patience"] = {"kind": "exponential", "mean_s": round(mean_s, 1)}
@@ -76,12 +75,11 @@ def _profile(recorded: Recorded) -> list[list[float]]:
     """Arrivals an hour by weekday and quarter-hour; a weekday that was not met has none."""
     return [
         [
-            _rate(recorded.arrivals.get((weekday, quarter), 0), recorded.days[weekday],
-                  recorded.load)
+            _rate(recorded.arrivals.get((weekday, quarter), 0), recorded.days[weekday], recorded.load)
             for quarter in range(QUARTERS)
         ]
         for weekday in range(len(DAYS))
-    ]  # fmt: skip
+    ]
 
 
 def _rate(count: int, days: int, load: float) -> float:

@@ -6,14 +6,7 @@ import logging
 from collections.abc import Mapping
 from typing import Any, TypeGuard
 
-from callcore.people.distributions import (
-    Distribution,
-    Erlang,
-    Exponential,
-    Fixed,
-    Lognormal,
-    distribution,
-)
+from callcore.people.distributions import Distribution, Erlang, Exponential, Fixed, Lognormal, distribution
 from callcore.people.profile import DAYS, MOST_AN_HOUR, QUARTERS, Profile
 from callcore.people.traits import Traits
 
@@ -22,10 +15,15 @@ log = logging.getLogger(__name__)
 #: Lengths that can be set, by whose they are; and shares, from 0 to 1.
 LENGTHS = {"patience": "callers", "talk": "callers", "wraps": "agents"}
 SHARES = {
-    "called_back": "callers", "miskeyed": "callers", "leaves": "callers",
-    "missed": "agents", "held": "agents", "sent_on": "agents", "coded": "agents",
+    "called_back": "callers",
+    "miskeyed": "callers",
+    "leaves": "callers",
+    "missed": "agents",
+    "held": "agents",
+    "sent_on": "agents",
+    "coded": "agents",
     "days_off": "agents",
-}  # fmt: skip
+}
 #: No figure of people lies further from 0.
 _FAR = 1e9
 _MOST_SHIFTS, _MOST_CODES = 100, 1000

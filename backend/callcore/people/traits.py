@@ -10,9 +10,31 @@ from callcore.people.profile import Profile, by_hours
 
 #: Arrivals an hour by hour of a working day, at a load of 1.
 USUAL_DAY = (
-    4, 2, 2, 2, 4, 10, 40, 90, 170, 220, 240, 230, 200, 190, 200, 210, 200, 170, 120, 80, 50, 30,
-    16, 8,
-)  # fmt: skip
+    4,
+    2,
+    2,
+    2,
+    4,
+    10,
+    40,
+    90,
+    170,
+    220,
+    240,
+    230,
+    200,
+    190,
+    200,
+    210,
+    200,
+    170,
+    120,
+    80,
+    50,
+    30,
+    16,
+    8,
+)
 #: What a caller does at a stop, as a key of `CallerTraits.shares`: pressing nothing.
 SILENCE = "silence"
 
@@ -102,11 +124,28 @@ def textbook(profile: Profile, talk: Distribution, patience: Distribution | None
     """
     forever = Fixed(24 * 3600.0)
     callers = CallerTraits(
-        patience=patience or forever, least_patience_s=0.0, talk=talk, reacts=Fixed(0.0),
-        robots=0, silent=0, miskeyed=0, leaves=0, called_back=0, speaks=0,
-    )  # fmt: skip
+        patience=patience or forever,
+        least_patience_s=0.0,
+        talk=talk,
+        reacts=Fixed(0.0),
+        robots=0,
+        silent=0,
+        miskeyed=0,
+        leaves=0,
+        called_back=0,
+        speaks=0,
+    )
     agents = AgentTraits(
-        answers=Fixed(0.0), missed=0, wraps=Fixed(0.0), coded=0, held=0, sent_on=0, asks=0,
-        works=forever, rests=Fixed(1.0), shift=Fixed(400 * 24 * 3600.0), off=Fixed(1.0),
-    )  # fmt: skip
+        answers=Fixed(0.0),
+        missed=0,
+        wraps=Fixed(0.0),
+        coded=0,
+        held=0,
+        sent_on=0,
+        asks=0,
+        works=forever,
+        rests=Fixed(1.0),
+        shift=Fixed(400 * 24 * 3600.0),
+        off=Fixed(1.0),
+    )
     return Traits(profile, callers, agents)

@@ -41,13 +41,11 @@ class Worker:
     """Reacts when the agent's state has changed, and to nothing else. Who looks does nothing at
     once: it is written into the diary, be it for this very moment."""
 
-    __slots__ = ("_diary", "_ends_ms", "_rests_ms", "_rng", "_seen", "_site", "_talk_of", "_traits",
-                 "id")  # fmt: skip
+    __slots__ = ("_diary", "_ends_ms", "_rests_ms", "_rng", "_seen", "_site", "_talk_of", "_traits", "id")
 
     def __init__(
-        self, agent: str, site: Site, diary: Diary, rng: random.Random, traits: AgentTraits,
-        talk_of: TalkOf,
-    ) -> None:  # fmt: skip
+        self, agent: str, site: Site, diary: Diary, rng: random.Random, traits: AgentTraits, talk_of: TalkOf
+    ) -> None:
         self.id = agent
         self._site, self._diary, self._rng, self._traits = site, diary, rng, traits
         self._talk_of = talk_of
@@ -99,9 +97,7 @@ class Worker:
 
     def goes_on(self, now_ms: int) -> None:
         """Somewhere in a shift that began before."""
-        self._ends_ms = now_ms + self._drawn_ms(
-            self._traits.shift.draw(self._rng) * self._rng.random()
-        )
+        self._ends_ms = now_ms + self._drawn_ms(self._traits.shift.draw(self._rng) * self._rng.random())
 
     def look(self, now_ms: int) -> None:
         """Take in how the agent stands now."""

@@ -153,24 +153,36 @@ def choose(
 
 
 def _fewest(
-    idle: list[Agent], contact: Waiting, rule: QueueRule, handled: Mapping[str, int],
-    members: tuple[str, ...], last: str,
-) -> Agent:  # fmt: skip
+    idle: list[Agent],
+    contact: Waiting,
+    rule: QueueRule,
+    handled: Mapping[str, int],
+    members: tuple[str, ...],
+    last: str,
+) -> Agent:
     return min(idle, key=lambda agent: handled.get(agent.id, 0))
 
 
 def _best_skill(
-    idle: list[Agent], contact: Waiting, rule: QueueRule, handled: Mapping[str, int],
-    members: tuple[str, ...], last: str,
-) -> Agent:  # fmt: skip
+    idle: list[Agent],
+    contact: Waiting,
+    rule: QueueRule,
+    handled: Mapping[str, int],
+    members: tuple[str, ...],
+    last: str,
+) -> Agent:
     asked = [skill for skill, _ in (*rule.required_skills, *contact.asks)]
     return max(idle, key=lambda agent: sum(agent.skills.get(skill, 0) for skill in asked))
 
 
 def _turn(
-    idle: list[Agent], contact: Waiting, rule: QueueRule, handled: Mapping[str, int],
-    members: tuple[str, ...], last: str,
-) -> Agent:  # fmt: skip
+    idle: list[Agent],
+    contact: Waiting,
+    rule: QueueRule,
+    handled: Mapping[str, int],
+    members: tuple[str, ...],
+    last: str,
+) -> Agent:
     place = {member: at for at, member in enumerate(members)}
     begin = place.get(last, -1)
     count = len(members) + 1
@@ -178,16 +190,18 @@ def _turn(
 
 
 def _listed(
-    idle: list[Agent], contact: Waiting, rule: QueueRule, handled: Mapping[str, int],
-    members: tuple[str, ...], last: str,
-) -> Agent:  # fmt: skip
+    idle: list[Agent],
+    contact: Waiting,
+    rule: QueueRule,
+    handled: Mapping[str, int],
+    members: tuple[str, ...],
+    last: str,
+) -> Agent:
     place = {member: at for at, member in enumerate(members)}
     return min(idle, key=lambda agent: place.get(agent.id, len(members)))
 
 
-_Choose = Callable[
-    [list[Agent], Waiting, QueueRule, Mapping[str, int], tuple[str, ...], str], Agent
-]
+_Choose = Callable[[list[Agent], Waiting, QueueRule, Mapping[str, int], tuple[str, ...], str], Agent]
 _CHOOSE: dict[str, _Choose] = {
     "longest_idle": lambda idle, *_: idle[0],
     "fewest": _fewest,

@@ -18,10 +18,7 @@ from typing import Any
 
 from callcore.errors import EventRefused
 from callcore.routing import events as e
-from callcore.routing.choosing import (
-    Agent,
-    Waiting,
-)
+from callcore.routing.choosing import Agent, Waiting
 from callcore.routing.events import Decision, HandlingRule, QueueRule, Status
 from callcore.routing.offering import Offering
 
@@ -114,9 +111,15 @@ class Router(Offering):
         return self._handlers[type(event)](event, now_ms)
 
     def ring_directly(
-        self, contact: str, agents: tuple[str, ...], longest_ms: int, now_ms: int, *,
-        text: bool = False, inner: bool = False,
-    ) -> list[Decision] | None:  # fmt: skip
+        self,
+        contact: str,
+        agents: tuple[str, ...],
+        longest_ms: int,
+        now_ms: int,
+        *,
+        text: bool = False,
+        inner: bool = False,
+    ) -> list[Decision] | None:
         """Ring agents for a contact, all at once, in a line of its own; None where none is free.
 
         They ring for `longest_ms`; the contact leaves it as `waited_out` after that, as out of any
@@ -201,9 +204,7 @@ class Router(Offering):
         if agent.status is not Status.AVAILABLE:
             return decisions + self._fill(agent, now_ms)
         contact = self._best_contact(agent, now_ms)
-        return decisions + (
-            self._ring(contact, agent, "longest_wait", now_ms) if contact is not None else []
-        )
+        return decisions + (self._ring(contact, agent, "longest_wait", now_ms) if contact is not None else [])
 
     def _rank_anew(self, event: e.Rank, _now_ms: int) -> list[Decision]:
         contact = self._contact(event.contact)
@@ -326,9 +327,7 @@ class Router(Offering):
         others = [self.agents[other] for other in contact.ringing if other != agent.id]
         decisions = [self._stop_ring(contact, other, "other") for other in others]
         decisions.append(self._connect(contact, agent))
-        decisions.append(
-            self._set(agent, Status.ON_CONTACT, now_ms, contact=contact.id, queue=contact.queue)
-        )
+        decisions.append(self._set(agent, Status.ON_CONTACT, now_ms, contact=contact.id, queue=contact.queue))
         for other in others:
             decisions += self._free(other, now_ms)
         return decisions + self._fill(agent, now_ms)
@@ -399,9 +398,8 @@ class Router(Offering):
             raise EventRefused("no-contact", "You have no contact to go on with.")
         self._sequence += 1
         self.contacts[event.contact] = Waiting(
-            event.contact, event.queue, now_ms, self._sequence, agent=agent.id, connected=True,
-            text=True,
-        )  # fmt: skip
+            event.contact, event.queue, now_ms, self._sequence, agent=agent.id, connected=True, text=True
+        )
         agent.others = (*agent.others, (event.contact, event.queue))
         return [self.told(agent)]
 
@@ -422,9 +420,7 @@ class Router(Offering):
     def _wrap_up(self, agent: Agent, contact: str, queue: str, now_ms: int) -> Decision:
         longest_ms = self._rule_of(agent).longest_wrap_ms
         due_ms = now_ms + longest_ms if longest_ms else None
-        return self._set(
-            agent, Status.WRAPPING, now_ms, contact=contact, queue=queue, due_ms=due_ms
-        )
+        return self._set(agent, Status.WRAPPING, now_ms, contact=contact, queue=queue, due_ms=due_ms)
 
     def _finish_wrap_up(self, event: e.FinishWrapUp, now_ms: int) -> list[Decision]:
         agent = self._agent(event.agent)

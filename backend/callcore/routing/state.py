@@ -20,8 +20,20 @@ from callcore.routing.events import Decision, HandlingRule, QueueRule, Status
 
 DIRECT_PRIORITY = 99
 #: What is an agent's own, and not the configuration's.
-_OF_AGENT = ("status", "reason", "since_ms", "contact", "queue", "due_ms", "next_status", "others",
-             "to_wrap", "idle_rank", "room_rank", "extra")  # fmt: skip
+_OF_AGENT = (
+    "status",
+    "reason",
+    "since_ms",
+    "contact",
+    "queue",
+    "due_ms",
+    "next_status",
+    "others",
+    "to_wrap",
+    "idle_rank",
+    "room_rank",
+    "extra",
+)
 
 
 def _tupled(value: Any) -> Any:
@@ -105,15 +117,20 @@ class RoutingState:
         self._rebuild_idle()
 
     def restore_connected(
-        self, contact: str, queue: str, agent: str, entered_ms: int, *, text: bool = False,
+        self,
+        contact: str,
+        queue: str,
+        agent: str,
+        entered_ms: int,
+        *,
+        text: bool = False,
         inner: bool = False,
-    ) -> None:  # fmt: skip
+    ) -> None:
         """Take up a contact that is with an agent, before any event is fed."""
         self._sequence += 1
         self.contacts[contact] = Waiting(
-            contact, queue, entered_ms, self._sequence, agent=agent, connected=True, text=text,
-            inner=inner,
-        )  # fmt: skip
+            contact, queue, entered_ms, self._sequence, agent=agent, connected=True, text=text, inner=inner
+        )
         self._index(self.agents[agent])
 
     # Taking up
@@ -295,8 +312,7 @@ class RoutingState:
         asked_in = (a.id for a in self.agents.values() if contact.queue in a.extra)
         names = dict.fromkeys((*self._members[contact.queue], *extras, *asked_in))
         return tuple(
-            e.Considered(name, considered(self.agents[name], chosen, contact, rule, now_ms))
-            for name in names
+            e.Considered(name, considered(self.agents[name], chosen, contact, rule, now_ms)) for name in names
         )
 
     def _out_of_line(self, contact: Waiting) -> None:
@@ -349,10 +365,18 @@ class RoutingState:
     def told(self, agent: Agent) -> Decision:
         """An agent's state as it is."""
         return e.AgentChanged(
-            agent.id, agent.status, agent.reason, agent.contact, agent.queue, agent.since_ms,
-            agent.due_ms, agent.others, agent.next_status, self.handled.get(agent.id, 0),
+            agent.id,
+            agent.status,
+            agent.reason,
+            agent.contact,
+            agent.queue,
+            agent.since_ms,
+            agent.due_ms,
+            agent.others,
+            agent.next_status,
+            self.handled.get(agent.id, 0),
             agent.to_wrap,
-        )  # fmt: skip
+        )
 
     def _rank_next(self) -> int:
         self._ranks += 1

@@ -93,18 +93,20 @@ class Run:
     """
 
     def __init__(
-        self, setup: Setup, plan: Plan, look_up: LookUp | None = None,
-        keeps: Keeps = NOTHING, new_id: Callable[[], str] | None = None,
-    ) -> None:  # fmt: skip
+        self,
+        setup: Setup,
+        plan: Plan,
+        look_up: LookUp | None = None,
+        keeps: Keeps = NOTHING,
+        new_id: Callable[[], str] | None = None,
+    ) -> None:
         self.plan = plan
         numbers = count(1)
         new_id = new_id or (lambda: f"{next(numbers):036}")
         devices = Devices(new_id, SimulatedLine(), TypedSpeech(), tone_after_ms)
         self.centre = Centre(setup, plan.begins_ms, devices, keeps)
         agents = len(setup.agents) if plan.agents is None else plan.agents
-        settings = CrowdSettings(
-            True, plan.load, agents, plan.seed, traits=plan.traits, roster=plan.roster
-        )
+        settings = CrowdSettings(True, plan.load, agents, plan.seed, traits=plan.traits, roster=plan.roster)
         # Only callers have names by which a crowd knows its own; whom agents ask has not.
         own = lambda: OWN + new_id()[len(OWN) :]  # noqa: E731
         self.crowd = Crowd(self.centre, settings, plan.begins_ms, own, plan.all_in_s)

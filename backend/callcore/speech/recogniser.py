@@ -16,14 +16,36 @@ import jellyfish
 #: How keys are called, by language.
 KEY_WORDS: dict[str, dict[str, str]] = {
     "en": {
-        "zero": "0", "oh": "0", "nought": "0", "one": "1", "two": "2", "three": "3", "four": "4",
-        "five": "5", "six": "6", "seven": "7", "eight": "8", "nine": "9", "star": "*", "hash": "#",
+        "zero": "0",
+        "oh": "0",
+        "nought": "0",
+        "one": "1",
+        "two": "2",
+        "three": "3",
+        "four": "4",
+        "five": "5",
+        "six": "6",
+        "seven": "7",
+        "eight": "8",
+        "nine": "9",
+        "star": "*",
+        "hash": "#",
     },
     "cy": {
-        "dim": "0", "sero": "0", "un": "1", "dau": "2", "tri": "3", "pedwar": "4", "pump": "5",
-        "chwech": "6", "saith": "7", "wyth": "8", "naw": "9", "seren": "*",
+        "dim": "0",
+        "sero": "0",
+        "un": "1",
+        "dau": "2",
+        "tri": "3",
+        "pedwar": "4",
+        "pump": "5",
+        "chwech": "6",
+        "saith": "7",
+        "wyth": "8",
+        "naw": "9",
+        "seren": "*",
     },
-}  # fmt: skip
+}
 #: How often a digit that follows is meant.
 _TIMES = {"double": 2, "treble": 3, "triple": 3, "dwbl": 2}
 YES = {"en": ("yes", "yes please", "correct", "that's right"), "cy": ("ie", "ydy", "cywir", "iawn")}

@@ -53,9 +53,7 @@ def ordinal(number: int, language: str) -> Words:
 
 def digits(text: str, language: str) -> Words:
     """Figures one by one, whatever stands between them left out: "zero two zero"."""
-    return tuple(
-        word for figure in text if figure in "0123456789" for word in whole(int(figure), language)
-    )
+    return tuple(word for figure in text if figure in "0123456789" for word in whole(int(figure), language))
 
 
 def _units(seconds: int) -> list[tuple[int, str]]:
@@ -117,10 +115,7 @@ def about(seconds: int, language: str) -> Words:
         lead, minutes = {"en": ("more", "than"), "cy": ("mwy", "nag")}[language], 20
     else:
         step = 60 if seconds <= 600 else 300
-        lead, minutes = (
-            {"en": ("about",), "cy": ("tua",)}[language],
-            -(-seconds // step) * step // 60,
-        )
+        lead, minutes = ({"en": ("about",), "cy": ("tua",)}[language], -(-seconds // step) * step // 60)
     said = _counted(minutes, "minute", language)
     if language == "cy" and lead[-1] in ("na", "tua"):
         said = (welsh.aspirated(said[0]), *said[1:])

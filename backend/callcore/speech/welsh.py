@@ -11,25 +11,66 @@ Words = tuple[str, ...]
 
 _UNITS = ("dim", "un", "dau", "tri", "pedwar", "pump", "chwech", "saith", "wyth", "naw")
 _TENS = (
-    "", "deg", "dau ddeg", "tri deg", "pedwar deg", "pum deg", "chwe deg", "saith deg",
-    "wyth deg", "naw deg",
-)  # fmt: skip
+    "",
+    "deg",
+    "dau ddeg",
+    "tri deg",
+    "pedwar deg",
+    "pum deg",
+    "chwe deg",
+    "saith deg",
+    "wyth deg",
+    "naw deg",
+)
 _HUNDREDS = (
-    "", "cant", "dau gant", "tri chant", "pedwar cant", "pum cant", "chwe chant", "saith cant",
-    "wyth cant", "naw cant",
-)  # fmt: skip
+    "",
+    "cant",
+    "dau gant",
+    "tri chant",
+    "pedwar cant",
+    "pum cant",
+    "chwe chant",
+    "saith cant",
+    "wyth cant",
+    "naw cant",
+)
 #: One to ten before a feminine noun.
 _FEMININE = ("", "un", "dwy", "tair", "pedair", "pum", "chwe", "saith", "wyth", "naw", "deg")
 _MASCULINE = ("", "un", "dau", "tri", "pedwar", "pum", "chwe", "saith", "wyth", "naw", "deg")
 
 ORDINALS = (
-    "cyntaf", "ail", "trydydd", "pedwerydd", "pumed", "chweched", "seithfed", "wythfed", "nawfed",
-    "degfed", "unfed ar ddeg", "deuddegfed", "trydydd ar ddeg", "pedwerydd ar ddeg",
-    "pymthegfed", "unfed ar bymtheg", "ail ar bymtheg", "deunawfed", "pedwerydd ar bymtheg",
-    "ugeinfed", "unfed ar hugain", "ail ar hugain", "trydydd ar hugain", "pedwerydd ar hugain",
-    "pumed ar hugain", "chweched ar hugain", "seithfed ar hugain", "wythfed ar hugain",
-    "nawfed ar hugain", "degfed ar hugain", "unfed ar ddeg ar hugain",
-)  # fmt: skip
+    "cyntaf",
+    "ail",
+    "trydydd",
+    "pedwerydd",
+    "pumed",
+    "chweched",
+    "seithfed",
+    "wythfed",
+    "nawfed",
+    "degfed",
+    "unfed ar ddeg",
+    "deuddegfed",
+    "trydydd ar ddeg",
+    "pedwerydd ar ddeg",
+    "pymthegfed",
+    "unfed ar bymtheg",
+    "ail ar bymtheg",
+    "deunawfed",
+    "pedwerydd ar bymtheg",
+    "ugeinfed",
+    "unfed ar hugain",
+    "ail ar hugain",
+    "trydydd ar hugain",
+    "pedwerydd ar hugain",
+    "pumed ar hugain",
+    "chweched ar hugain",
+    "seithfed ar hugain",
+    "wythfed ar hugain",
+    "nawfed ar hugain",
+    "degfed ar hugain",
+    "unfed ar ddeg ar hugain",
+)
 
 #: Singular, singular after "dau" or "dwy" (softened), plural after "o" (softened), feminine.
 _NOUNS = {

@@ -63,8 +63,7 @@ def _call(talk: Talk, facts: Circumstances) -> bool:
 #: When each action may be done, and the words that refuse it.
 _RULES: dict[str, _Rule] = {
     "hold": _Rule(
-        lambda t, f: _call(t, f) and not t.held and not t.joined,
-        "This contact cannot be put on hold now.",
+        lambda t, f: _call(t, f) and not t.held and not t.joined, "This contact cannot be put on hold now."
     ),
     "resume": _Rule(lambda t, f: _call(t, f) and t.held, "This contact is not on hold."),
     "transfer": _Rule(
@@ -72,12 +71,10 @@ _RULES: dict[str, _Rule] = {
         "End what you began with your colleague before you transfer the contact.",
     ),
     "consult": _Rule(
-        lambda t, f: _call(t, f) and not t.consult,
-        "A call can be talked over with one colleague at a time.",
+        lambda t, f: _call(t, f) and not t.consult, "A call can be talked over with one colleague at a time."
     ),
     "put_through": _Rule(
-        lambda t, f: bool(t.consult) and f.answered,
-        "Nobody has answered yet whom to put through to.",
+        lambda t, f: bool(t.consult) and f.answered, "Nobody has answered yet whom to put through to."
     ),
     "join": _Rule(
         lambda t, f: bool(t.consult) and f.answered and not t.joined,
@@ -97,12 +94,9 @@ _RULES: dict[str, _Rule] = {
         "This queue’s calls are not recorded by hand.",
     ),
     "stop_recording": _Rule(
-        lambda t, f: f.record and (t.recording or t.notice),
-        "You cannot stop the recording of this call.",
+        lambda t, f: f.record and (t.recording or t.notice), "You cannot stop the recording of this call."
     ),
-    "by_text": _Rule(
-        lambda t, f: f.by_text and _call(t, f), "This queue has no number to go on in writing."
-    ),
+    "by_text": _Rule(lambda t, f: f.by_text and _call(t, f), "This queue has no number to go on in writing."),
     "end": _Rule(
         lambda t, f: not t.consult or t.joined,
         "You are speaking with a colleague: put the caller through, or end that first.",

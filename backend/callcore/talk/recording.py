@@ -8,14 +8,8 @@ from typing import Literal, NamedTuple
 Whose = Literal["none", "all", "share", "on_demand"]
 Told = Literal["notice", "tone", "nothing"]
 
-NOTICES = {
-    "en": "This call is being recorded.",
-    "cy": "Mae'r alwad hon yn cael ei recordio.",
-}
-WRITTEN_DOWN = {
-    "en": "It is also written down.",
-    "cy": "Mae hefyd yn cael ei thrawsgrifio.",
-}
+NOTICES = {"en": "This call is being recorded.", "cy": "Mae'r alwad hon yn cael ei recordio."}
+WRITTEN_DOWN = {"en": "It is also written down.", "cy": "Mae hefyd yn cael ei thrawsgrifio."}
 
 
 class RecordingRule(NamedTuple):

@@ -3,22 +3,12 @@
 from __future__ import annotations
 
 from callcore.flow.catalogue import Catalogue, HoursFacts, QueueFacts
-from callcore.flow.definition import (
-    CheckHours,
-    End,
-    Flow,
-    Menu,
-    MenuArm,
-    Say,
-    SpokenText,
-    WaitInQueue,
-)
+from callcore.flow.definition import CheckHours, End, Flow, Menu, MenuArm, Say, SpokenText, WaitInQueue
 
 BOOKINGS = "queue:bookings"
 OFFICE = "hours:office"
 WORLD = Catalogue(
-    queues={BOOKINGS: QueueFacts("Bookings", True, 2, 900)},
-    hours={OFFICE: HoursFacts("Office hours", True)},
+    queues={BOOKINGS: QueueFacts("Bookings", True, 2, 900)}, hours={OFFICE: HoursFacts("Office hours", True)}
 )
 
 
@@ -31,9 +21,7 @@ def main_line(**changes: object) -> Flow:
     flow = Flow(
         start="hello",
         steps=(
-            Say(
-                id="hello", prompt=text("Thank you for calling Ostrel Island Ferries."), next="menu"
-            ),
+            Say(id="hello", prompt=text("Thank you for calling Ostrel Island Ferries."), next="menu"),
             Menu(
                 id="menu",
                 name="Main menu",

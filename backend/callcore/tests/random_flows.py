@@ -26,10 +26,18 @@ _PARTS = {
     "end": {},
 }
 _EXITS = {
-    "say": ["next"], "menu": ["no_key"], "digits": ["next", "no_digits"], "queue": ["waited"],
-    "ring": ["busy", "no_answer", "failed"], "message": ["failed"], "go": ["failed"],
-    "music": ["next"], "repeat": ["again", "done"], "set": ["next"], "end": [],
-}  # fmt: skip
+    "say": ["next"],
+    "menu": ["no_key"],
+    "digits": ["next", "no_digits"],
+    "queue": ["waited"],
+    "ring": ["busy", "no_answer", "failed"],
+    "message": ["failed"],
+    "go": ["failed"],
+    "music": ["next"],
+    "repeat": ["again", "done"],
+    "set": ["next"],
+    "end": [],
+}
 
 
 @st.composite
@@ -46,6 +54,4 @@ def random_flows(draw, kinds=tuple(_PARTS)) -> Flow:
             step["arms"] = [{"key": key, "next": draw(targets)} for key in keys]
         steps.append(step)
     failure = draw(st.sampled_from([None, TEXT]))
-    return load(
-        {"start": draw(targets), "steps": steps, "stay_limit_s": 30, "failure_prompt": failure}
-    )
+    return load({"start": draw(targets), "steps": steps, "stay_limit_s": 30, "failure_prompt": failure})

@@ -24,9 +24,16 @@ class AlertTests(unittest.TestCase):
 
     def test_it_arises_after_its_time_and_wavering_is_one_alert(self):
         watch, stands, told = Watch(), False, []
-        moments = [(0, True), (59_999, True), (60_000, True), (61_000, False),
-                   (61_000 + OVER_MS - 1, False), (121_500, True), (130_000, False),
-                   (130_000 + OVER_MS, False)]  # fmt: skip
+        moments = [
+            (0, True),
+            (59_999, True),
+            (60_000, True),
+            (61_000, False),
+            (61_000 + OVER_MS - 1, False),
+            (121_500, True),
+            (130_000, False),
+            (130_000 + OVER_MS, False),
+        ]
         for now_ms, holds in moments:
             stands = watch.look(BEHIND, holds, stands, now_ms)
             told.append(stands)

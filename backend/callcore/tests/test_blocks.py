@@ -3,21 +3,8 @@
 import unittest
 
 from callcore.flow.blocks import laid_out
-from callcore.flow.definition import (
-    Block,
-    Digits,
-    End,
-    Flow,
-    Input,
-    Say,
-    load,
-)
-from callcore.flow.runner import (
-    Due,
-    Key,
-    Machine,
-    Play,
-)
+from callcore.flow.definition import Block, Digits, End, Flow, Input, Say, load
+from callcore.flow.runner import Due, Key, Machine, Play
 from callcore.tests.flows import text
 
 SECOND = 1000
@@ -33,15 +20,21 @@ class BlockTests(unittest.TestCase):
         inputs=(Input(name="words", default="Your booking?"),),
         outputs=("booking",),
         steps=(
-            Digits(id="ask", prompt=text("{words}"), into="booking", most=3, tries=1, next="ok",
-                   no_digits="bad"),
+            Digits(
+                id="ask", prompt=text("{words}"), into="booking", most=3, tries=1, next="ok", no_digits="bad"
+            ),
             End(id="ok", prompt=text("Thank you.")),
             End(id="bad", worked=False),
         ),
-    )  # fmt: skip
-    USE = Block(id="use", flow="flow:b", take=({"output": "booking", "into": "mine"},),
-                give=({"input": "words", "to": "Booking, please."},), worked="said",
-                not_worked="a")  # fmt: skip
+    )
+    USE = Block(
+        id="use",
+        flow="flow:b",
+        take=({"output": "booking", "into": "mine"},),
+        give=({"input": "words", "to": "Booking, please."},),
+        worked="said",
+        not_worked="a",
+    )
     SAID = Say(id="said", prompt=text("{mine}"), next="b")
 
     def laid(self, *steps, library=None):
@@ -68,9 +61,7 @@ class BlockTests(unittest.TestCase):
         self.assertEqual(self.run_keys(self.laid(self.USE, self.SAID), "*")[1], "a")
 
     def test_two_uses_of_a_block_keep_their_values_apart(self):
-        other = self.USE.model_copy(update={
-            "id": "second", "worked": "both", "take": (), "give": (),
-        })  # fmt: skip
+        other = self.USE.model_copy(update={"id": "second", "worked": "both", "take": (), "give": ()})
         first = self.USE.model_copy(update={"worked": "second"})
         both = Say(id="both", prompt=text("{mine}"), next="b")
         quiet = self.BLOCK.model_copy(update={"steps": (self.BLOCK.steps[0], End(id="ok"))})
@@ -81,8 +72,7 @@ class BlockTests(unittest.TestCase):
 
     def test_a_block_that_is_not_there_or_holds_itself_has_not_worked(self):
         self.assertEqual(self.run_keys(self.laid(self.USE, library=lambda *_: None), "")[1], "a")
-        self_holding = Flow(start="use", steps=(self.USE.model_copy(update={"worked": "e"}),
-                                                End(id="e")))  # fmt: skip
+        self_holding = Flow(start="use", steps=(self.USE.model_copy(update={"worked": "e"}), End(id="e")))
         flow = self.laid(self.USE, self.SAID, library=lambda *_: self_holding)
         self.assertLess(len(flow.steps), 60)
 
@@ -96,7 +86,8 @@ class BlockTests(unittest.TestCase):
         self.assertEqual(len(load(data).steps), len(flow.steps))
 
     def test_exits_that_the_block_leaves_open_have_not_worked(self):
-        broken = self.BLOCK.model_copy(update={"steps": (
-            Digits(id="ask", into="booking", most=3, tries=1, next=None),)})  # fmt: skip
+        broken = self.BLOCK.model_copy(
+            update={"steps": (Digits(id="ask", into="booking", most=3, tries=1, next=None),)}
+        )
         flow = self.laid(self.USE, self.SAID, library=lambda *_: broken)
         self.assertEqual(self.run_keys(flow, "123")[1], "a")

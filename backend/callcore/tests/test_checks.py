@@ -42,20 +42,24 @@ from callcore.tests.flows import BOOKINGS, OFFICE, WORLD, main_line, text, with_
 
 CELLS = (None, "", "no", "yes", "ten", "x", -1, 0, 1, 2, 3, 9, 10)
 _compared = st.builds(
-    Comparison, value=st.sampled_from(["a", "b"]), how=st.sampled_from(list(OPERATORS)),
+    Comparison,
+    value=st.sampled_from(["a", "b"]),
+    how=st.sampled_from(list(OPERATORS)),
     other=st.sampled_from(CELLS[2:]),
-)  # fmt: skip
+)
 certain_conditions = st.recursive(
     st.builds(
-        Group, join=st.sampled_from(["and", "or"]),
+        Group,
+        join=st.sampled_from(["and", "or"]),
         parts=st.lists(_compared, min_size=1, max_size=3).map(tuple),
     ),
     lambda inner: st.builds(
-        Group, join=st.sampled_from(["and", "or"]),
+        Group,
+        join=st.sampled_from(["and", "or"]),
         parts=st.lists(st.one_of(_compared, inner), min_size=1, max_size=3).map(tuple),
     ),
     max_leaves=4,
-)  # fmt: skip
+)
 
 
 def codes(flow, catalogue=WORLD):
@@ -89,9 +93,7 @@ class RoundsInNoTimeTests(unittest.TestCase):
         agents = {"agent:x": "Ann"}
         catalogue = WORLD._replace(queues=queues, agents=agents)
         flow = Flow(start=steps[0].id, steps=(*steps, end))
-        return [
-            (f.severity, f.step, f.exit) for f in check(flow, catalogue) if f.code == "no-time-loop"
-        ]
+        return [(f.severity, f.step, f.exit) for f in check(flow, catalogue) if f.code == "no-time-loop"]
 
     def test_a_queue_that_lets_go_at_once_leads_to_itself(self):
         queue = WaitInQueue(id="wait", queue=BOOKINGS, waited="wait")
@@ -105,9 +107,7 @@ class RoundsInNoTimeTests(unittest.TestCase):
         ring = ring.model_copy(update={"busy": "wait"})
         queue = WaitInQueue(id="wait", queue=BOOKINGS, waited="ring")
         self.assertEqual(len(self.found(ring, queue, lets_go=True)), 1)
-        outside = Ring(
-            id="ring", number="+441632960111", busy="ring", no_answer="end", failed="end"
-        )
+        outside = Ring(id="ring", number="+441632960111", busy="ring", no_answer="end", failed="end")
         self.assertEqual(self.found(outside), [], "a number outside takes its time")
 
     def test_forks_to_themselves_and_repeats_around_nothing(self):
@@ -116,9 +116,7 @@ class RoundsInNoTimeTests(unittest.TestCase):
         repeat = Repeat(id="repeat", times=5, again="repeat", done="end")
         self.assertEqual(self.found(repeat), [("warns", "repeat", "again")])
         heard = Repeat(id="repeat", times=5, again="hello", done="end")
-        self.assertEqual(
-            self.found(heard, Say(id="hello", prompt=text("Hello."), next="repeat")), []
-        )
+        self.assertEqual(self.found(heard, Say(id="hello", prompt=text("Hello."), next="repeat")), [])
 
     def test_each_round_is_told_once_and_what_only_leads_there_is_not(self):
         steps = [Fork(id=f"f{i}", otherwise=f"f{i + 1}") for i in range(40)]
@@ -133,43 +131,69 @@ class CheckTests(unittest.TestCase):
     def test_each_fault_is_found_at_its_stop(self):
         menu = main_line().steps[1]
         cases = {
-            "open exit": (with_step(main_line(), "hello", next=None),
-                          ("blocks", "open-exit", "hello")),
-            "missing target": (with_step(main_line(), "hello", next="gone"),
-                               ("blocks", "missing-target", "hello")),
-            "no queue": (with_step(main_line(), "wait", queue=None),
-                         ("blocks", "missing-queue", "wait")),
-            "queue gone": (with_step(main_line(), "wait", queue="queue:gone"),
-                           ("blocks", "missing-queue", "wait")),
-            "menu without arm": (with_step(main_line(), "menu", arms=()),
-                                 ("blocks", "menu-without-arm", "menu")),
-            "nothing said": (with_step(main_line(), "hello", prompt=text("")),
-                             ("blocks", "empty-text", "hello")),
-            "default failure": (with_step(main_line(), "menu", no_key=None),
-                                ("warns", "default-failure", "menu")),
-            "silence without end": (with_step(main_line(), "menu", tries=None),
-                                    ("warns", "no-silence-limit", "menu")),
-            "silence goes round": (with_step(main_line(), "menu", no_key="hello"),
-                                   ("warns", "no-silence-limit", "menu")),
+            "open exit": (with_step(main_line(), "hello", next=None), ("blocks", "open-exit", "hello")),
+            "missing target": (
+                with_step(main_line(), "hello", next="gone"),
+                ("blocks", "missing-target", "hello"),
+            ),
+            "no queue": (with_step(main_line(), "wait", queue=None), ("blocks", "missing-queue", "wait")),
+            "queue gone": (
+                with_step(main_line(), "wait", queue="queue:gone"),
+                ("blocks", "missing-queue", "wait"),
+            ),
+            "menu without arm": (
+                with_step(main_line(), "menu", arms=()),
+                ("blocks", "menu-without-arm", "menu"),
+            ),
+            "nothing said": (
+                with_step(main_line(), "hello", prompt=text("")),
+                ("blocks", "empty-text", "hello"),
+            ),
+            "default failure": (
+                with_step(main_line(), "menu", no_key=None),
+                ("warns", "default-failure", "menu"),
+            ),
+            "silence without end": (
+                with_step(main_line(), "menu", tries=None),
+                ("warns", "no-silence-limit", "menu"),
+            ),
+            "silence goes round": (
+                with_step(main_line(), "menu", no_key="hello"),
+                ("warns", "no-silence-limit", "menu"),
+            ),
             "key without arm": (
                 with_step(main_line(), "menu", prompt=text("Press 1, press 2, press 5.")),
-                ("warns", "key-without-arm", "menu")),
-            "arm not named": (with_step(main_line(), "menu", prompt=text("For bookings, press 1.")),
-                              ("warns", "arm-not-named", "menu")),
+                ("warns", "key-without-arm", "menu"),
+            ),
+            "arm not named": (
+                with_step(main_line(), "menu", prompt=text("For bookings, press 1.")),
+                ("warns", "arm-not-named", "menu"),
+            ),
             "many choices": (
-                with_step(main_line(), "menu",
-                          arms=tuple(MenuArm(key=k, next="bye") for k in "123456")),
-                ("hints", "many-choices", "menu")),
-            "late choice": (with_step(main_line(), "hello", prompt=text("word " * 90)),
-                            ("hints", "late-choice", "menu")),
+                with_step(main_line(), "menu", arms=tuple(MenuArm(key=k, next="bye") for k in "123456")),
+                ("hints", "many-choices", "menu"),
+            ),
+            "late choice": (
+                with_step(main_line(), "hello", prompt=text("word " * 90)),
+                ("hints", "late-choice", "menu"),
+            ),
             "no start": (main_line(start=None), ("blocks", "no-start", "")),
-            "not reached": (main_line(steps=(*main_line().steps, End(id="island"))),
-                            ("hints", "not-reached", "island")),
+            "not reached": (
+                main_line(steps=(*main_line().steps, End(id="island"))),
+                ("hints", "not-reached", "island"),
+            ),
             "no way out": (
-                main_line(steps=(main_line().steps[0], menu.model_copy(
-                    update={"arms": (MenuArm(key="1", next="hello"),), "no_key": "hello"}))),
-                ("blocks", "no-way-out", "hello")),
-        }  # fmt: skip
+                main_line(
+                    steps=(
+                        main_line().steps[0],
+                        menu.model_copy(
+                            update={"arms": (MenuArm(key="1", next="hello"),), "no_key": "hello"}
+                        ),
+                    )
+                ),
+                ("blocks", "no-way-out", "hello"),
+            ),
+        }
         for name, (flow, expected) in cases.items():
             with self.subTest(name):
                 self.assertIn(expected, codes(flow))
@@ -192,11 +216,11 @@ class CheckTests(unittest.TestCase):
         def found(facts):
             return codes(main_line(), Catalogue(queues={BOOKINGS: facts}))
 
-        self.assertEqual(found(QueueFacts("Bookings", True, 2)),
-                         [("warns", "waits-for-ever", "wait")])  # fmt: skip
+        self.assertEqual(found(QueueFacts("Bookings", True, 2)), [("warns", "waits-for-ever", "wait")])
         self.assertEqual(found(QueueFacts("Bookings", True, 2, lets_go=True)), [])
-        self.assertEqual(found(QueueFacts("Bookings", True, 2, 900, able=0)),
-                         [("warns", "unskilled-queue", "wait")])  # fmt: skip
+        self.assertEqual(
+            found(QueueFacts("Bookings", True, 2, 900, able=0)), [("warns", "unskilled-queue", "wait")]
+        )
 
     def test_a_way_longer_than_the_limit_is_told_with_how_long_it_needs(self):
         music = tuple(Music(id=f"m{i}", seconds=300, next=f"m{i + 1}") for i in range(4))
@@ -241,10 +265,12 @@ class CheckTests(unittest.TestCase):
             (GoOn(id="x", flow="flow:text", failed="bye"), ("blocks", "other-channel")),
             (GoOn(id="x", flow="flow:back", failed="bye"), ("blocks", "flows-in-a-circle")),
             (Ring(id="x", busy="bye", no_answer="bye", failed="bye"), ("blocks", "no-number")),
-            (Ring(id="x", number="+441632960111", busy="x", no_answer="bye", failed="bye"),
-             ("warns", "outside-in-a-loop")),
+            (
+                Ring(id="x", number="+441632960111", busy="x", no_answer="bye", failed="bye"),
+                ("warns", "outside-in-a-loop"),
+            ),
             (WaitInQueue(id="x", queue="value:desk", waited="bye"), ("blocks", "unknown-value")),
-        ]  # fmt: skip
+        ]
         for step, expected in cases:
             with self.subTest(expected):
                 flow = main_line(steps=(*main_line().steps, step))
@@ -264,8 +290,9 @@ class CheckTests(unittest.TestCase):
         unused = main_line(inputs=(desk,))
         self.assertEqual(codes(unused), [("hints", "unused-input", "")])
         strange = with_step(main_line(), "hello", prompt=text("Hello {who} at {caller:backwards}."))
-        self.assertEqual(codes(strange), [("blocks", "unknown-value", "hello"),
-                                          ("warns", "unknown-way", "hello")])  # fmt: skip
+        self.assertEqual(
+            codes(strange), [("blocks", "unknown-value", "hello"), ("warns", "unknown-way", "hello")]
+        )
 
     def test_a_sound_that_lacks_the_flows_language_is_named(self):
         facts = SoundFacts("Welcome", {"en": Spoken("Hello.", 900)})
@@ -296,8 +323,7 @@ class CheckTests(unittest.TestCase):
         self.assertEqual(found(paid, join="or"), [("always-true", "arm:a0")])
         self.assertEqual(found((part("party", "is", "many"),)), [("unlike-compared", "arm:a0")])
         self.assertEqual(found((part("paid", "is", "perhaps"),)), [("unlike-compared", "arm:a0")])
-        self.assertEqual(found((part("caller", "more_than", "x"),)),
-                         [("unlike-compared", "arm:a0")])  # fmt: skip
+        self.assertEqual(found((part("caller", "more_than", "x"),)), [("unlike-compared", "arm:a0")])
 
     @given(certain_conditions, st.lists(st.sampled_from(CELLS), min_size=9, max_size=9))
     def test_what_is_certain_is_so_for_every_value(self, condition, others):
@@ -322,9 +348,7 @@ class CheckTests(unittest.TestCase):
 
     def test_a_number_of_another_channel_would_lose_its_callers(self):
         catalogue = WORLD._replace(called=frozenset({"voice", "text"}))
-        self.assertEqual(
-            codes(main_line(), catalogue), [("blocks", "number-of-another-channel", "")]
-        )
+        self.assertEqual(codes(main_line(), catalogue), [("blocks", "number-of-another-channel", "")])
         self.assertEqual(codes(main_line(), WORLD._replace(called=frozenset({"voice"}))), [])
 
     def test_the_kinds_that_are_offered_are_those_that_are_not_blocked(self):
@@ -332,8 +356,9 @@ class CheckTests(unittest.TestCase):
         for purpose in ("flow", "block", "plan"):
             for channel in ("voice", "text"):
                 for kind in STEP_KINDS:
-                    flow = load({"purpose": purpose, "channel": channel,
-                                 "steps": [{"kind": kind, "id": "x"}]})  # fmt: skip
+                    flow = load(
+                        {"purpose": purpose, "channel": channel, "steps": [{"kind": kind, "id": "x"}]}
+                    )
                     found = {f.code for f in check(flow, Catalogue(channel=channel))}
                     with self.subTest(f"{purpose} {channel} {kind}"):
                         offered = kind in kinds_for(purpose, channel)
@@ -341,27 +366,27 @@ class CheckTests(unittest.TestCase):
 
     def test_voice_steps_have_no_place_in_a_text_flow(self):
         steps = (*main_line().steps, Message(id="x", mailbox="mailbox:a"))
-        self.assertIn(
-            ("blocks", "voice-in-text", "x"), codes(main_line(channel="text", steps=steps))
-        )
+        self.assertIn(("blocks", "voice-in-text", "x"), codes(main_line(channel="text", steps=steps)))
 
     def test_more_than_three_menus_in_a_row(self):
         steps = [
-            Menu(id=f"m{i}", prompt=text("Press 1."), arms=(MenuArm(key="1", next=f"m{i + 1}"),),
-                 no_key="m4")
+            Menu(id=f"m{i}", prompt=text("Press 1."), arms=(MenuArm(key="1", next=f"m{i + 1}"),), no_key="m4")
             for i in range(4)
-        ]  # fmt: skip
+        ]
         flow = main_line(start="m0", steps=(*steps, End(id="m4")))
         self.assertEqual(codes(flow), [("hints", "deep-menu", "m3")])
 
     def test_a_warning_can_be_let_be_with_a_reason_and_what_blocks_cannot(self):
         flow = with_step(main_line(), "menu", no_key=None)
         flow = with_step(flow, "wait", queue=None)
-        let_be = (Accepted(code="default-failure", step="menu", exit="no_key", reason="Meant so."),
-                  Accepted(code="missing-queue", step="wait", reason="Later."))  # fmt: skip
+        let_be = (
+            Accepted(code="default-failure", step="menu", exit="no_key", reason="Meant so."),
+            Accepted(code="missing-queue", step="wait", reason="Later."),
+        )
         found = check(flow.model_copy(update={"accepted": let_be}), WORLD)
-        self.assertEqual([(f.code, f.accepted) for f in found],
-                         [("missing-queue", ""), ("default-failure", "Meant so.")])  # fmt: skip
+        self.assertEqual(
+            [(f.code, f.accepted) for f in found], [("missing-queue", ""), ("default-failure", "Meant so.")]
+        )
 
     def test_worst_comes_first(self):
         flow = with_step(with_step(main_line(), "wait", queue=None), "menu", no_key=None)
@@ -383,9 +408,7 @@ class CheckTests(unittest.TestCase):
             main_line(
                 start="go",
                 steps=(
-                    Fork(
-                        id="go", otherwise="menu", arms=(ForkArm(id="a", when=Group(), next="bye"),)
-                    ),
+                    Fork(id="go", otherwise="menu", arms=(ForkArm(id="a", when=Group(), next="bye"),)),
                     Menu(
                         id="menu",
                         prompt=text("Hello {digits}, press 1."),
@@ -401,12 +424,7 @@ class CheckTests(unittest.TestCase):
                 start="check",
                 steps=(
                     CheckQueue(
-                        id="check",
-                        whole_centre=True,
-                        figure="position",
-                        queue=BOOKINGS,
-                        yes="bye",
-                        no="bye",
+                        id="check", whole_centre=True, figure="position", queue=BOOKINGS, yes="bye", no="bye"
                     ),
                     End(id="bye"),
                 ),
@@ -423,22 +441,34 @@ class CheckTests(unittest.TestCase):
 
     def test_keys_are_read_out_of_texts(self):
         cases = {
-            "For bookings and changes, press 1. For today's sailings, 2. For lost property, 5.":
-                {"1": "Bookings and changes", "2": "Today's sailings", "5": "Lost property"},
-            "Press one to be called back, or press star to hear this again.":
-                {"1": "Be called back", "*": "Hear this again"},
+            "For bookings and changes, press 1. For today's sailings, 2. For lost property, 5.": {
+                "1": "Bookings and changes",
+                "2": "Today's sailings",
+                "5": "Lost property",
+            },
+            "Press one to be called back, or press star to hear this again.": {
+                "1": "Be called back",
+                "*": "Hear this again",
+            },
             "I siarad â ni, pwyswch 3.": {"3": "Siarad â ni"},
             "We sail in 2 hours, at 10. There are 5 boats.": {},
             "In an emergency, hang up and dial 9 9 9. For bookings, press 1.": {"1": "Bookings"},
             "If it is urgent, dial nine nine nine.": {},
             "Sales is 1, service is 2.": {"1": "Sales", "2": "Service"},
             "Press 1 or 2. Press 3, 4 or 5 for the boats.": {
-                "1": "", "2": "", "3": "", "4": "", "5": "Boats"},
-            "Lost property is option 3. For freight, select 4. For tickets, select option 5.":
-                {"3": "Lost property", "4": "Freight", "5": "Tickets"},
-            "I archebu, gwasgwch 2. I siarad â ni, dewiswch opsiwn 4.":
-                {"2": "Archebu", "4": "Siarad â ni"},
-        }  # fmt: skip
+                "1": "",
+                "2": "",
+                "3": "",
+                "4": "",
+                "5": "Boats",
+            },
+            "Lost property is option 3. For freight, select 4. For tickets, select option 5.": {
+                "3": "Lost property",
+                "4": "Freight",
+                "5": "Tickets",
+            },
+            "I archebu, gwasgwch 2. I siarad â ni, dewiswch opsiwn 4.": {"2": "Archebu", "4": "Siarad â ni"},
+        }
         for words, keys in cases.items():
             with self.subTest(words):
                 self.assertEqual(offered_keys(words), keys)

@@ -20,8 +20,7 @@ class ClashTests(unittest.TestCase):
     def test_only_what_both_changed_differently_is_asked_part_by_part(self):
         mine = with_step(with_step(self.BASE, "hello", prompt=text("Hello.")), "menu", wait_s=5)
         theirs = with_step(with_step(self.BASE, "hello", prompt=text("Good day.")), "menu", tries=2)
-        self.assertEqual(self.clashes(mine, theirs),
-                         [("hello", "prompt", "“Hello.”", "“Good day.”")])  # fmt: skip
+        self.assertEqual(self.clashes(mine, theirs), [("hello", "prompt", "“Hello.”", "“Good day.”")])
         self.assertEqual(self.clashes(mine, mine), [])
         self.assertEqual(self.clashes(mine, self.BASE), [])
 
@@ -37,9 +36,7 @@ class ClashTests(unittest.TestCase):
         self.assertIn("Boats", found[0][2])
 
     def test_a_stop_that_one_took_out_and_the_other_changed_is_asked_as_a_whole(self):
-        without = self.BASE.model_copy(
-            update={"steps": tuple(s for s in self.BASE.steps if s.id != "hello")}
-        )
+        without = self.BASE.model_copy(update={"steps": tuple(s for s in self.BASE.steps if s.id != "hello")})
         ((step, part, mine, theirs),) = self.clashes(
             without, with_step(self.BASE, "hello", prompt=text("Hello."))
         )
@@ -70,8 +67,7 @@ class WordsTests(unittest.TestCase):
     def test_a_key_is_told_field_by_field(self):
         after, key = self.menu(label="Sailings")
         self.assertEqual(
-            self.details(after),
-            [f"its ways, key {key.key}, what it is for: {key.label} → Sailings"],
+            self.details(after), [f"its ways, key {key.key}, what it is for: {key.label} → Sailings"]
         )
 
     def test_a_word_that_is_also_a_stop_is_only_a_word(self):
@@ -90,9 +86,11 @@ class WordsTests(unittest.TestCase):
         (change,) = in_words(base, after, WORLD)
         self.assertEqual(
             change.details,
-            ("what is said: “[Hello. → Good day.] one two three four five six … nine ten eleven "
-             "twelve thirteen fourteen [Bye. → Bye now.]”",),
-        )  # fmt: skip
+            (
+                "what is said: “[Hello. → Good day.] one two three four five six … nine ten eleven "
+                "twelve thirteen fourteen [Bye. → Bye now.]”",
+            ),
+        )
 
     def test_words_that_come_again_and_again_are_told_by_where_the_texts_part(self):
         texts = [f"Hello. {'on ' * 40}and {'on ' * n}bye." for n in (30, 50)]

@@ -6,8 +6,18 @@ from hypothesis import strategies as st
 from callcore.directory.extensions import Clash, Dialled, clashes, dial
 from callcore.directory.names import MOST_READ_OUT, Person, folded, keys_of, match, surname
 
-NAMES = ["Nerys Vaughan", "Chidi Eze", "Tomasz Wrona", "Siân Ó Briain", "Jan van den Berg",
-         "Ann Berger", "Bo Berg", "Zoë Łuczak", "Sofia Marchetti", "Prince"]  # fmt: skip
+NAMES = [
+    "Nerys Vaughan",
+    "Chidi Eze",
+    "Tomasz Wrona",
+    "Siân Ó Briain",
+    "Jan van den Berg",
+    "Ann Berger",
+    "Bo Berg",
+    "Zoë Łuczak",
+    "Sofia Marchetti",
+    "Prince",
+]
 PEOPLE = [Person(str(i), name) for i, name in enumerate(NAMES)]
 
 
@@ -51,10 +61,12 @@ class ExtensionTests(unittest.TestCase):
 
     def test_dialling_digit_by_digit(self):
         for digits, expected in {
-            "4": Dialled("more", "", False), "41": Dialled("found", "queue", True),
-            "4101": Dialled("found", "nerys", False), "9": Dialled("none", "", False),
+            "4": Dialled("more", "", False),
+            "41": Dialled("found", "queue", True),
+            "4101": Dialled("found", "nerys", False),
+            "9": Dialled("none", "", False),
             "": Dialled("none", "", False),
-        }.items():  # fmt: skip
+        }.items():
             with self.subTest(digits):
                 self.assertEqual(dial(self.PLAN, digits), expected)
 

@@ -85,11 +85,18 @@ class CodecTests(unittest.TestCase):
         self.assertEqual(get_origin(get_args(facts.Fact)[0]), None)
 
 
-MENU = Menu(id="menu", name="Main", prompt=text("For bookings, press 1."), arms=(
-    MenuArm(key="1", label="Bookings", next="end"),), no_key="end",
-    no_key_prompt=text("I heard nothing."))  # fmt: skip
-FLOW = Flow(start="hello", steps=(Say(id="hello", prompt=text("Good morning."), next="menu"), MENU,
-                                  End(id="end", label="Heard")))  # fmt: skip
+MENU = Menu(
+    id="menu",
+    name="Main",
+    prompt=text("For bookings, press 1."),
+    arms=(MenuArm(key="1", label="Bookings", next="end"),),
+    no_key="end",
+    no_key_prompt=text("I heard nothing."),
+)
+FLOW = Flow(
+    start="hello",
+    steps=(Say(id="hello", prompt=text("Good morning."), next="menu"), MENU, End(id="end", label="Heard")),
+)
 PLAN = Flow(purpose="plan", start="music", steps=(Music(id="music", seconds=9, next="music"),))
 
 
@@ -129,12 +136,20 @@ class TellingTests(unittest.TestCase):
         self.assertEqual(told(plan)[0]["title"], "Music · 9 s")
 
     def test_what_was_heard_is_what_the_stop_says_unless_it_was_something_else(self):
-        self.assertEqual(self.words(
-            facts.Heard("hello", "prompt"), facts.Heard("menu", "no_key"),
-            facts.Heard("menu", "prompt", text="Your number is 7."),
-            facts.Heard("menu", "notice", text="This call is being recorded, as all of our calls."),
-        ), ["Good morning.", "I heard nothing.", "Your number is 7.",
-            "This call is being recorded, as all of our calls."])  # fmt: skip
+        self.assertEqual(
+            self.words(
+                facts.Heard("hello", "prompt"),
+                facts.Heard("menu", "no_key"),
+                facts.Heard("menu", "prompt", text="Your number is 7."),
+                facts.Heard("menu", "notice", text="This call is being recorded, as all of our calls."),
+            ),
+            [
+                "Good morning.",
+                "I heard nothing.",
+                "Your number is 7.",
+                "This call is being recorded, as all of our calls.",
+            ],
+        )
 
     def test_things_are_told_by_their_names_of_now(self):
         self.assertEqual(
@@ -150,8 +165,9 @@ class TellingTests(unittest.TestCase):
             ),
             ["Harbour (Bea)", "Bea", "Night", "(+441632)", "Bea", "", "Storm → Night", "Deepa"],
         )
-        self.assertEqual([line["name"] for line in told(facts.Coded("q", "c"), facts.Coded("q"))],
-                         ["New booking", ""])  # fmt: skip
+        self.assertEqual(
+            [line["name"] for line in told(facts.Coded("q", "c"), facts.Coded("q"))], ["New booking", ""]
+        )
 
     def test_a_version_that_is_gone_leaves_no_words_and_breaks_nothing(self):
         events = [

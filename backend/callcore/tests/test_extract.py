@@ -21,13 +21,21 @@ class ExtractTests(unittest.TestCase):
             inputs=(Input(name="port", default="Ostrel"),),
             steps=(
                 Say(id="hello", prompt=text("Hello."), next="ask"),
-                Digits(id="ask", prompt=text("At {port}, your booking?"), into="ref", least=2,
-                       most=2, tries=1, next="thanks", no_digits="bye"),
+                Digits(
+                    id="ask",
+                    prompt=text("At {port}, your booking?"),
+                    into="ref",
+                    least=2,
+                    most=2,
+                    tries=1,
+                    next="thanks",
+                    no_digits="bye",
+                ),
                 Say(id="thanks", prompt=text("Thank you."), next="read"),
                 Say(id="read", prompt=text("You typed {ref}."), next="bye"),
                 End(id="bye", prompt=text("Goodbye.")),
             ),
-        )  # fmt: skip
+        )
         block, left, made = extract(flow, ["ask", "thanks"], Catalogue())
         self.assertEqual([(i.name, i.default) for i in block.inputs], [("port", "Ostrel")])
         use = next(step for step in left.steps if step.id == made)
@@ -38,9 +46,7 @@ class ExtractTests(unittest.TestCase):
         def heard(flow, keys):
             setup = Setup(keys=keys)
             laid = laid_out(flow, lambda ref, _: block if ref == NEW_BLOCK else None)
-            run = Trial(
-                flow, laid, Catalogue(), setup, NOTHING_AROUND, lambda _t, _k: None, 0
-            ).run()
+            run = Trial(flow, laid, Catalogue(), setup, NOTHING_AROUND, lambda _t, _k: None, 0).run()
             return run.heard, run.ending, run.place
 
         for keys in (("4", "2"), ("wait",)):
@@ -48,9 +54,7 @@ class ExtractTests(unittest.TestCase):
 
     def test_blocks_within_blocks_have_one_room_and_the_checker_says_so(self):
         def block(inner):
-            uses = [
-                Block(id=f"u{i}", flow=inner, worked="end", not_worked="end") for i in range(40)
-            ]
+            uses = [Block(id=f"u{i}", flow=inner, worked="end", not_worked="end") for i in range(40)]
             return Flow(purpose="block", start="u0", steps=(*uses, End(id="end")))
 
         levels = {f"flow:{n}": block(f"flow:{n + 1}") for n in range(5)}

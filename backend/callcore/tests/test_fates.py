@@ -15,8 +15,13 @@ class FatesTests(unittest.TestCase):
     def test_recorded_callers_give_exact_fates_through_a_loop(self):
         """Of four at the menu one is put through, one leaves, two hear the greeting again."""
         flow = with_step(main_line(), "menu", no_key="hello")
-        counts = {("menu", "key:1"): 1, ("menu", "key:2"): 1, ("menu", "no_key"): 2,
-                  ("wait", "answered"): 9, ("wait", "waited"): 1}  # fmt: skip
+        counts = {
+            ("menu", "key:1"): 1,
+            ("menu", "key:2"): 1,
+            ("menu", "no_key"): 2,
+            ("wait", "answered"): 9,
+            ("wait", "waited"): 1,
+        }
         found, reach = fates(flow, counts)
         self.assertAlmostEqual(found["hello"]["person"], 0.5 * 0.9)
         self.assertAlmostEqual(found["hello"]["ended"], 0.5 * 0.1 + 0.5)

@@ -30,8 +30,10 @@ class GuardedCellTests(unittest.TestCase):
 
 class FlowFileTests(unittest.TestCase):
     def file(self, flow=None):
-        things = (QueueThing(ref=BOOKINGS, name="Bookings"),
-                  SoundThing(ref="sound:s", name="Hello", content={"recordings": []}))  # fmt: skip
+        things = (
+            QueueThing(ref=BOOKINGS, name="Bookings"),
+            SoundThing(ref="sound:s", name="Hello", content={"recordings": []}),
+        )
         return FlowFile(name="Main line", definition=flow or main_line(), things=things)
 
     def test_what_is_written_is_read_back_the_same(self):
@@ -46,13 +48,26 @@ class FlowFileTests(unittest.TestCase):
     def test_what_is_no_file_is_refused_in_words(self):
         good = flow_file.write(self.file())
         bad = [
-            None, [], {}, {"format": "other"}, {**good, "version": 2},
+            None,
+            [],
+            {},
+            {"format": "other"},
+            {**good, "version": 2},
             {**good, "definition": {"x": 1}},
             {**good, "things": [{"kind": "ship", "ref": "ship:1", "name": "Ship"}]},
             {**good, "things": [{"kind": "table", "ref": "table:1", "name": "T", "content": {}}]},
-            {**good, "things": [{"kind": "hours", "ref": "hours:1", "name": "H",
-                                 "content": {"time_zone": "Mars/Base", "week": []}}]},
-        ]  # fmt: skip
+            {
+                **good,
+                "things": [
+                    {
+                        "kind": "hours",
+                        "ref": "hours:1",
+                        "name": "H",
+                        "content": {"time_zone": "Mars/Base", "week": []},
+                    }
+                ],
+            },
+        ]
         for data in bad:
             with self.subTest(str(data)[:40]), self.assertRaises(DefinitionError):
                 flow_file.read(data)
@@ -76,9 +91,7 @@ class MachineFileTests(unittest.TestCase):
             json.loads(log.get("expr"))
 
     @given(random_flows())
-    def test_voicexml_leads_only_to_dialogs_that_are_there_and_begins_where_the_flow_does(
-        self, flow
-    ):
+    def test_voicexml_leads_only_to_dialogs_that_are_there_and_begins_where_the_flow_does(self, flow):
         root, ids = read_file(self, VXML, voicexml.write(flow, Catalogue()))
         used = {goto.get("next").removeprefix("#") for goto in root.iter(f"{VXML}goto")}
         self.assertLessEqual(used, ids)
@@ -90,11 +103,15 @@ class MachineFileTests(unittest.TestCase):
 
     def test_ids_are_names_each_once_and_texts_whole_without_control_characters(self):
         long = "Press 1. " * 20 + "\x0bEnd\x00 & <more>"
-        flow = Flow(start="1st", steps=(
-            Say(id="1st", prompt=SpokenText(text=long), next="stop-1st"),
-            WaitInQueue(id="stop-1st", queue=BOOKINGS), End(id="failure-rule"),
-            End(id="stop-1st-answered"),
-        ))  # fmt: skip
+        flow = Flow(
+            start="1st",
+            steps=(
+                Say(id="1st", prompt=SpokenText(text=long), next="stop-1st"),
+                WaitInQueue(id="stop-1st", queue=BOOKINGS),
+                End(id="failure-rule"),
+                End(id="stop-1st-answered"),
+            ),
+        )
         root, ids = read_file(self, SCXML, scxml.write(flow, "\x01", WORLD))
         self.assertEqual(len(ids), 6)
         said = json.loads(root.find(f"{SCXML}state/{SCXML}onentry/{SCXML}log").get("expr"))
@@ -128,6 +145,7 @@ class MachineFileTests(unittest.TestCase):
         root, _ = read_file(self, VXML, voicexml.write(flow, WORLD))
         said = root.find(f".//{VXML}prompt")
         self.assertEqual("|".join(said.itertext()), "Boat |, order |, from |.")
-        self.assertEqual([v.get("expr") for v in said.iter(f"{VXML}value")],
-                         ["value_boat", "value_order", "value_dialled"])  # fmt: skip
+        self.assertEqual(
+            [v.get("expr") for v in said.iter(f"{VXML}value")], ["value_boat", "value_order", "value_dialled"]
+        )
         self.assertEqual(said.find(f"{VXML}say-as").get("interpret-as"), "vxml:digits")

@@ -29,10 +29,16 @@ CALL = events(
 class HearingTests(unittest.TestCase):
     def test_prompts_stay_whole_as_far_as_they_were_heard_and_the_rest_is_a_moment(self):
         parts = [(part.what, (part.at_ms - T) // S, part.length_ms) for part in heard_in(CALL, T)]
-        self.assertEqual(parts, [
-            ("words", 0, 3 * S), ("words", 3, 2 * S), ("words", 5, 4 * S),
-            ("music", 9, KEPT_MS["music"]), ("talk", 70, KEPT_MS["talk"]),
-        ])  # fmt: skip
+        self.assertEqual(
+            parts,
+            [
+                ("words", 0, 3 * S),
+                ("words", 3, 2 * S),
+                ("words", 5, 4 * S),
+                ("music", 9, KEPT_MS["music"]),
+                ("talk", 70, KEPT_MS["talk"]),
+            ],
+        )
         self.assertEqual([part.of for part in heard_in(CALL, T)][-1], "ann")
 
     def test_a_text_and_a_contact_that_heard_nothing_have_none(self):

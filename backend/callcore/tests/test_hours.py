@@ -11,13 +11,14 @@ from callcore.hours.plan import Closure, Exception_, Hours, Span, dump, load
 
 LONDON = ZoneInfo("Europe/London")
 OFFICE = Span(start=480, end=1080)
-WEEK = (
-    ((OFFICE,),) * 4 + ((OFFICE, Span(start=1320, end=1500)),) + ((Span(start=480, end=960),), ())
+WEEK = ((OFFICE,),) * 4 + ((OFFICE, Span(start=1320, end=1500)),) + ((Span(start=480, end=960),), ())
+HOURS = Hours(
+    week=WEEK,
+    exceptions=(
+        Exception_(name="Regatta day", day=date(2026, 8, 1), spans=(Span(start=480, end=780),)),
+        Exception_(name="Last sailing", day=date(2020, 10, 31), yearly=True),
+    ),
 )
-HOURS = Hours(week=WEEK, exceptions=(
-    Exception_(name="Regatta day", day=date(2026, 8, 1), spans=(Span(start=480, end=780),)),
-    Exception_(name="Last sailing", day=date(2020, 10, 31), yearly=True),
-))  # fmt: skip
 
 
 def at(text, zone=LONDON):
@@ -42,10 +43,14 @@ class HoursTests(unittest.TestCase):
                 self.assertEqual(self.said(at(moment)), words)
 
     def test_the_reason_is_told_step_by_step(self):
-        self.assertEqual(answer(HOURS, at("2026-08-01T15:30")).why, (
-            "Weekly plan: Saturday 08:00–16:00", "replaced by Regatta day, 08:00–13:00",
-            "Sat 15:30 is outside",
-        ))  # fmt: skip
+        self.assertEqual(
+            answer(HOURS, at("2026-08-01T15:30")).why,
+            (
+                "Weekly plan: Saturday 08:00–16:00",
+                "replaced by Regatta day, 08:00–13:00",
+                "Sat 15:30 is outside",
+            ),
+        )
 
     def test_a_closure_by_hand_comes_before_everything_and_ends_by_itself(self):
         end = at("2026-07-14T16:00")
@@ -60,8 +65,9 @@ class HoursTests(unittest.TestCase):
     def test_next_changes_and_outlook(self):
         changes = next_changes(HOURS, at("2026-07-31T17:00"), 4)
         local = [(c.astimezone(LONDON).strftime("%a %H:%M"), opened) for c, opened in changes]
-        self.assertEqual(local, [("Fri 18:00", False), ("Fri 22:00", True), ("Sat 01:00", False),
-                                 ("Sat 08:00", True)])  # fmt: skip
+        self.assertEqual(
+            local, [("Fri 18:00", False), ("Fri 22:00", True), ("Sat 01:00", False), ("Sat 08:00", True)]
+        )
         days = outlook(HOURS, date(2026, 10, 24), 8)
         self.assertEqual([d.kind for d in days], ["plan"] * 7 + ["closed"])
         self.assertEqual([d.clocks_change for d in days], [False, True] + [False] * 6)
@@ -76,17 +82,24 @@ class HoursTests(unittest.TestCase):
         week = [[] for _ in range(7)]
         cases = [
             ({"time_zone": "Mars/North"}, "there is no time zone"),
-            ({"week": [[{"start": 480, "end": 600}, {"start": 540, "end": 700}], *week[1:]]},
-             "Monday: 08:00–10:00 and 09:00–11:40 overlap"),
+            (
+                {"week": [[{"start": 480, "end": 600}, {"start": 540, "end": 700}], *week[1:]]},
+                "Monday: 08:00–10:00 and 09:00–11:40 overlap",
+            ),
             ({"week": [[{"start": 600, "end": 480}], *week[1:]]}, "Monday: it must end after"),
-            ({"week": [[{"start": 1320, "end": 1560}], [{"start": 60, "end": 90}], *week[2:]]},
-             "Monday 22:00–02:00 runs into Tuesday 01:00–01:30"),
+            (
+                {"week": [[{"start": 1320, "end": 1560}], [{"start": 60, "end": 90}], *week[2:]]},
+                "Monday 22:00–02:00 runs into Tuesday 01:00–01:30",
+            ),
             ({"week": week[:6]}, "7 items"),
-            ({"exceptions": [{"name": name, "day": "2026-01-01"} for name in "AB"]},
-             "two exceptions fall on 1 January"),
+            (
+                {"exceptions": [{"name": name, "day": "2026-01-01"} for name in "AB"]},
+                "two exceptions fall on 1 January",
+            ),
             ({"exceptions": [{"name": "", "day": "x"}]}, "Exception 1: "),
-            ("nonsense", ""), (None, ""),
-        ]  # fmt: skip
+            ("nonsense", ""),
+            (None, ""),
+        ]
         for data, words in cases:
             with self.subTest(words), self.assertRaises(DefinitionError) as caught:
                 load(data)
@@ -103,9 +116,7 @@ def any_hours(draw):
     def day():
         edges = draw(st.lists(st.integers(4, 95), min_size=0, max_size=4, unique=True))
         edges = sorted(edges)[: len(edges) // 2 * 2]
-        return tuple(
-            Span(start=a * 15, end=b * 15) for a, b in zip(edges[::2], edges[1::2], strict=True)
-        )
+        return tuple(Span(start=a * 15, end=b * 15) for a, b in zip(edges[::2], edges[1::2], strict=True))
 
     return Hours(time_zone=draw(st.sampled_from(ZONES)), week=tuple(day() for _ in range(7)))
 
@@ -113,14 +124,10 @@ def any_hours(draw):
 class HoursProperties(unittest.TestCase):
     @settings(deadline=None, max_examples=60)
     @given(any_hours(), st.integers(0, 366 * 24 * 60))
-    def test_the_answer_is_what_the_wall_clock_says_and_holds_until_it_changes(
-        self, hours, minutes
-    ):
+    def test_the_answer_is_what_the_wall_clock_says_and_holds_until_it_changes(self, hours, minutes):
         moment = datetime(2026, 1, 1, tzinfo=UTC) + timedelta(minutes=minutes)
         local = moment.astimezone(hours.zone)
-        inside = any(
-            s.start <= local.hour * 60 + local.minute < s.end for s in hours.week[local.weekday()]
-        )
+        inside = any(s.start <= local.hour * 60 + local.minute < s.end for s in hours.week[local.weekday()])
         found = answer(hours, moment)
         self.assertEqual(found.open, inside)
         if found.until is None:
@@ -138,10 +145,7 @@ class HoursProperties(unittest.TestCase):
     @given(any_hours())
     def test_both_nights_in_which_clocks_change_are_told_minute_by_minute(self, hours):
         """Every answer of the night agrees with every later one about the next change."""
-        for night in (
-            datetime(2026, 3, 28, 22, tzinfo=UTC),
-            datetime(2026, 10, 24, 22, tzinfo=UTC),
-        ):
+        for night in (datetime(2026, 3, 28, 22, tzinfo=UTC), datetime(2026, 10, 24, 22, tzinfo=UTC)):
             known = answer(hours, night)
             for minute in range(0, 12 * 60, 5):
                 moment = night + timedelta(minutes=minute)

@@ -25,11 +25,15 @@ def random_rule(rng: random.Random, queue: str) -> QueueRule:
         e.Widen(30_000, lower=9, agents=(rng.choice(AGENTS),)),
     )
     return QueueRule(
-        queue, priority=rng.randint(1, 9), priority_growth=rng.choice([0, 0, 2.5]),
-        longest_wait_ms=rng.choice([None, 60_000]), distribution=rng.choice(sorted(WAYS)),
+        queue,
+        priority=rng.randint(1, 9),
+        priority_growth=rng.choice([0, 0, 2.5]),
+        longest_wait_ms=rng.choice([None, 60_000]),
+        distribution=rng.choice(sorted(WAYS)),
         required_skills=(("x", rng.randint(1, 9)),) if rng.random() < 0.4 else (),
-        widening=widening if rng.random() < 0.5 else (), prefer_ms=rng.choice([0, 8_000]),
-    )  # fmt: skip
+        widening=widening if rng.random() < 0.5 else (),
+        prefer_ms=rng.choice([0, 8_000]),
+    )
 
 
 def configured(router: Router, rng: random.Random, now: int) -> None:
@@ -38,9 +42,11 @@ def configured(router: Router, rng: random.Random, now: int) -> None:
     members = {q: [a for a in AGENTS if rng.random() < 0.6] for q in QUEUES}
     skills = {a: {"x": rng.randint(1, 10)} for a in AGENTS if rng.random() < 0.8}
     handling = HandlingRule(
-        ring_ms=rng.choice([5_000, 20_000]), wrap_up=rng.choice(["none", "optional"]),
-        missed_away=rng.choice(["", "Missed"]), texts=rng.randint(1, 3),
-    )  # fmt: skip
+        ring_ms=rng.choice([5_000, 20_000]),
+        wrap_up=rng.choice(["none", "optional"]),
+        missed_away=rng.choice(["", "Missed"]),
+        texts=rng.randint(1, 3),
+    )
     router.configure(rules, members, handling, now, skills)
 
 
@@ -74,13 +80,26 @@ class IdleTests(unittest.TestCase):
         queue = rng.choice(QUEUES)
         waits = [c.id for c in router.contacts.values() if not c.connected]
         one_of = [
-            e.SignIn(agent), e.GoAvailable(agent), e.GoAvailable(agent), e.GoAway(agent, "Lunch"),
-            e.Answer(agent), e.Answer(agent), e.Decline(agent), e.EndContact(agent, about),
-            e.FinishWrapUp(agent, ""), e.SignOut(agent),
-            e.Join(name, queue, now, rng.choice([None, None, 9]), text=rng.random() < 0.3,
-                   preferred=(agent,) if rng.random() < 0.2 else ()),
+            e.SignIn(agent),
+            e.GoAvailable(agent),
+            e.GoAvailable(agent),
+            e.GoAway(agent, "Lunch"),
+            e.Answer(agent),
+            e.Answer(agent),
+            e.Decline(agent),
+            e.EndContact(agent, about),
+            e.FinishWrapUp(agent, ""),
+            e.SignOut(agent),
+            e.Join(
+                name,
+                queue,
+                now,
+                rng.choice([None, None, 9]),
+                text=rng.random() < 0.3,
+                preferred=(agent,) if rng.random() < 0.2 else (),
+            ),
             *(e.Leave(contact, "hung_up") for contact in waits[:1]),
-        ]  # fmt: skip
+        ]
         done = rng.random()
         if done < 0.06:
             configured(router, rng, now)
@@ -127,9 +146,7 @@ class IdleTests(unittest.TestCase):
         router.apply(e.GoAvailable("ann"), 0)
         router.apply(e.Join("low", "desk", 0), 0)
         router.apply(e.Join("high", "bookings", 5), 5)
-        moved = router.configure(
-            rules, {"desk": ["ann"], "bookings": ["ann"]}, HandlingRule(), 6
-        )  # fmt: skip
+        moved = router.configure(rules, {"desk": ["ann"], "bookings": ["ann"]}, HandlingRule(), 6)
         self.assertEqual([d.contact for d in moved if isinstance(d, e.Ring)], ["high"])
 
     def test_the_longest_wait_waits_for_whoever_rings(self):
@@ -137,7 +154,7 @@ class IdleTests(unittest.TestCase):
             router = Router()
             router.configure(
                 [QueueRule("desk", longest_wait_ms=30_000)], {"desk": ["ann"]}, HandlingRule(), 0
-            )  # fmt: skip
+            )
             router.apply(e.SignIn("ann"), 0)
             contact = router.apply(e.Join("c1", "desk", 0), 0)
             self.assertEqual(contact, [])
@@ -159,9 +176,10 @@ class AtWorkTests(unittest.TestCase):
     def test_who_is_away_or_not_able_counts_for_no_wait(self):
         router = Router()
         rule = QueueRule(
-            "desk", required_skills=(("x", 5),),
+            "desk",
+            required_skills=(("x", 5),),
             widening=(e.Widen(10_000, lower=2), e.Widen(20_000, agents=("dov",))),
-        )  # fmt: skip
+        )
         skills = {"ann": {"x": 9}, "bea": {"x": 3}, "cai": {"x": 2}, "dov": {"x": 9}}
         router.configure([rule], {"desk": ["ann", "bea", "cai"]}, HandlingRule(), 0, skills)
         self.assertEqual(router.at_work_for("desk"), 0)

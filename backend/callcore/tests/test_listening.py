@@ -24,27 +24,39 @@ ARMS = (
 )
 
 
-def flow(*, listens: bool = True, arms=ARMS, says: str = "For bookings, press 1. Or say lost.",
-         language: str = "en") -> Flow:  # fmt: skip
+def flow(
+    *,
+    listens: bool = True,
+    arms=ARMS,
+    says: str = "For bookings, press 1. Or say lost.",
+    language: str = "en",
+) -> Flow:
     return Flow(
         language=language,
         start="menu",
         steps=(
             Menu(id="menu", prompt=text(says), arms=arms, tries=2, no_key="bye", listens=listens),
-            Digits(id="ref", prompt=text("Your booking?"), into="ref", least=4, most=4, tries=2,
-                   confirm=text("You said {ref:digits}. Is that right?"), next="wait",
-                   no_digits="bye", listens=listens),
+            Digits(
+                id="ref",
+                prompt=text("Your booking?"),
+                into="ref",
+                least=4,
+                most=4,
+                tries=2,
+                confirm=text("You said {ref:digits}. Is that right?"),
+                next="wait",
+                no_digits="bye",
+                listens=listens,
+            ),
             WaitInQueue(id="wait", queue="queue:q", waited="bye"),
             End(id="bye", prompt=text("Goodbye.")),
         ),
-    )  # fmt: skip
+    )
 
 
 def trial(*keys: str, of: Flow | None = None):
     tried = of or flow()
-    return Trial(
-        tried, tried, WORLD, Setup(keys=keys), NOTHING_AROUND, lambda _t, _k: None, NOON
-    ).run()
+    return Trial(tried, tried, WORLD, Setup(keys=keys), NOTHING_AROUND, lambda _t, _k: None, NOON).run()
 
 
 class RecogniserTests(unittest.TestCase):
@@ -52,10 +64,17 @@ class RecogniserTests(unittest.TestCase):
         choices = (("1", ("ferry",)), ("2", ("ferry times", "amserlen")), ("*", ()))
         grammar = Grammar("en", choices)
         for said, meant in {
-            "Ferry, please!": "1", "the FERRY times for today": "2", "Amserlén": "2", "star": "*",
-            "number two": "2", "2": "2", "ferries": "", "": "", "ferry or star": "",
+            "Ferry, please!": "1",
+            "the FERRY times for today": "2",
+            "Amserlén": "2",
+            "star": "*",
+            "number two": "2",
+            "2": "2",
+            "ferries": "",
+            "": "",
+            "ferry or star": "",
             "times ferry": "1",
-        }.items():  # fmt: skip
+        }.items():
             self.assertEqual(TypedSpeech().understood(said, grammar), meant, said)
         welsh = Grammar("cy", choices)
         self.assertEqual(TypedSpeech().understood("un", welsh), "1")
@@ -63,10 +82,14 @@ class RecogniserTests(unittest.TestCase):
 
     def test_digits_are_said_one_by_one(self):
         for said, language, meant in (
-            ("one oh four, two", "en", "1042"), ("double four treble 1", "en", "44111"),
-            ("10 42", "en", "1042"), ("un dau tri", "cy", "123"), ("one maybe two", "en", ""),
-            ("nine " * 500, "en", ""), ("٣", "en", ""),
-        ):  # fmt: skip
+            ("one oh four, two", "en", "1042"),
+            ("double four treble 1", "en", "44111"),
+            ("10 42", "en", "1042"),
+            ("un dau tri", "cy", "123"),
+            ("one maybe two", "en", ""),
+            ("nine " * 500, "en", ""),
+            ("٣", "en", ""),
+        ):
             grammar = Grammar(language, digits=True)
             self.assertEqual(TypedSpeech().understood(said, grammar), meant, said)
 
@@ -129,14 +152,14 @@ class CheckerTests(unittest.TestCase):
         found = [f for f in check(flow(says=said), WORLD) if f.code == "words-without-arm"]
         self.assertEqual(len(found), 1)
         self.assertIn("“timetable”", found[0].message)
-        self.assertEqual(offered_words("Dywedwch ‘amserlen’ neu pwyswch 1, or say three."),
-                         ("amserlen",))  # fmt: skip
+        self.assertEqual(offered_words("Dywedwch ‘amserlen’ neu pwyswch 1, or say three."), ("amserlen",))
 
     def test_arms_that_sound_alike_or_have_no_words(self):
         arms = (
-            MenuArm(key="1", label="Fares", next="wait"), MenuArm(key="2", label="Ferries",
-                    next="wait"), MenuArm(key="3", next="wait"),
-        )  # fmt: skip
+            MenuArm(key="1", label="Fares", next="wait"),
+            MenuArm(key="2", label="Ferries", next="wait"),
+            MenuArm(key="3", next="wait"),
+        )
         says = "Press 1, 2 or 3."
         found = set(self.codes(arms=arms, says=says))
         self.assertLessEqual({"words-alike", "arm-without-words"}, found)

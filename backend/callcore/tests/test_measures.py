@@ -39,9 +39,21 @@ def folded(*contacts):
 
 
 class AgentFigureTests(unittest.TestCase):
-    ROW = {"available_ms": 1_000, "ringing_ms": 500, "on_contact_ms": 4_000, "wrapping_ms": 500,
-           "away_ms": 2_000, "legs": 4, "talk_ms": 3_000, "hold_ms": 1_000, "wrap_ms": 500,
-           "handed_on": 1, "coded": 3, "missed": 1, "rang": 5}  # fmt: skip
+    ROW = {
+        "available_ms": 1_000,
+        "ringing_ms": 500,
+        "on_contact_ms": 4_000,
+        "wrapping_ms": 500,
+        "away_ms": 2_000,
+        "legs": 4,
+        "talk_ms": 3_000,
+        "hold_ms": 1_000,
+        "wrap_ms": 500,
+        "handed_on": 1,
+        "coded": 3,
+        "missed": 1,
+        "rang": 5,
+    }
 
     def test_averages_and_shares_come_from_their_parts(self):
         figures = figures_of("agents", self.ROW)
@@ -65,16 +77,10 @@ class AgentFigureTests(unittest.TestCase):
     def test_a_formula_is_told_in_words_of_parts_that_there_are(self):
         figure = SUMS["agents"]["handle_average_ms"]
         self.assertEqual(figure.formula("agents"), "(talk + hold + wrap-up) ÷ parts of contacts")
-        self.assertEqual(
-            SUMS["agents"]["missed"].words("agents"), SUMS["agents"]["missed"].sentence
-        )
+        self.assertEqual(SUMS["agents"]["missed"].words("agents"), SUMS["agents"]["missed"].sentence)
         for subject, figures in SUMS.items():
             for figure in figures.values():
-                named = {
-                    *figure.over,
-                    *figure.under,
-                    *([figure.contacts] if figure.contacts else []),
-                }
+                named = {*figure.over, *figure.under, *([figure.contacts] if figure.contacts else [])}
                 self.assertLessEqual(named, PARTS[subject].keys(), figure.key)
 
 
@@ -119,18 +125,21 @@ class FoldTests(unittest.TestCase):
             contact("still there", 0, 5),
         )
         row = fold.queue_total("q")
-        self.assertEqual((row.offered, row.answered, row.abandoned, row.left_otherwise,
-                          row.under_way), (6, 2, 2, 1, 1))  # fmt: skip
+        self.assertEqual(
+            (row.offered, row.answered, row.abandoned, row.left_otherwise, row.under_way), (6, 2, 2, 1, 1)
+        )
         self.assertEqual((row.short_abandons, row.answered_late, row.abandoned_late), (1, 1, 1))
-        self.assertEqual((row.average_wait_ms, row.longest_answered_ms, row.longest_abandoned_ms),
-                         (25 * SECOND, 40 * SECOND, 60 * SECOND))  # fmt: skip
-        self.assertEqual((row.up_front_ms, row.talk_ms, row.wrap_ms),
-                         (10 * SECOND, 90 * SECOND, 20 * SECOND))  # fmt: skip
+        self.assertEqual(
+            (row.average_wait_ms, row.longest_answered_ms, row.longest_abandoned_ms),
+            (25 * SECOND, 40 * SECOND, 60 * SECOND),
+        )
+        self.assertEqual((row.up_front_ms, row.talk_ms, row.wrap_ms), (10 * SECOND, 90 * SECOND, 20 * SECOND))
         self.assertEqual(fold.centre_total(), row)
 
     def test_service_level_by_each_formula(self):
-        row = QueueRow(offered=10, answered=6, abandoned=3, short_abandons=2,
-                       answered_late=1, abandoned_late=1)  # fmt: skip
+        row = QueueRow(
+            offered=10, answered=6, abandoned=3, short_abandons=2, answered_late=1, abandoned_late=1
+        )
         levels = [row.service_level(f) for f in "ABCD"]
         self.assertEqual(levels, [7 / 9, 5 / 6, 5 / 10, 5 / 8])
 
@@ -166,7 +175,7 @@ class FoldTests(unittest.TestCase):
             (90, Kind.CODED, "a", "ann", {"code": ""}),
             (90, Kind.AGENT, "b", "ann", {"status": "wrapping"}),
             (97, Kind.CODED, "b", "ann", {"code": ""}),
-        )  # fmt: skip
+        )
         self.assertEqual(fold.queue_total("q").wrap_ms, 30 * SECOND)
         self.assertEqual(fold.queue_total("r").wrap_ms, 7 * SECOND)
 
@@ -181,16 +190,17 @@ class FoldTests(unittest.TestCase):
             (315, Kind.LEG_ENDED, "a", "bea", {"by": "agent"}),
             (315, Kind.AGENT, "a", "bea", {"status": "wrapping"}),
             (325, Kind.CODED, "a", "bea", {"code": ""}),
-        )  # fmt: skip
+        )
         row = fold.queue_total("q")
-        self.assertEqual((row.answered, row.talk_ms, row.wrap_ms),
-                         (1, 300 * SECOND, 20 * SECOND))  # fmt: skip
+        self.assertEqual((row.answered, row.talk_ms, row.wrap_ms), (1, 300 * SECOND, 20 * SECOND))
 
     def test_whoever_waits_over_midnight_stays_known_and_counts_where_they_were_offered(self):
         day_s = 86_400
         fold = folded()
-        before, after = contact("a", day_s - 60, day_s - 50, answered=day_s + 30, talked=40)[:2], \
-            contact("a", day_s - 60, day_s - 50, answered=day_s + 30, talked=40)[2:]  # fmt: skip
+        before, after = (
+            contact("a", day_s - 60, day_s - 50, answered=day_s + 30, talked=40)[:2],
+            contact("a", day_s - 60, day_s - 50, answered=day_s + 30, talked=40)[2:],
+        )
         for event in before:
             fold.apply(event)
         fold.begin_day(day_s * SECOND)

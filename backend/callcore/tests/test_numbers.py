@@ -29,8 +29,16 @@ class NumberPlanTests(unittest.TestCase):
 
 
 def diversion(**changes):
-    values = {"id": "d1", "reason": "Storm", "numbers": frozenset({"+441"}), "where": "outside",
-              "target": "+441632960111", "begins": MARCH, "until": MAY, **changes}  # fmt: skip
+    values = {
+        "id": "d1",
+        "reason": "Storm",
+        "numbers": frozenset({"+441"}),
+        "where": "outside",
+        "target": "+441632960111",
+        "begins": MARCH,
+        "until": MAY,
+        **changes,
+    }
     return Diversion(**values)
 
 

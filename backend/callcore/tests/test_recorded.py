@@ -12,10 +12,20 @@ NOTHING = Lengths(0, 0.0, 0.0)
 
 def recorded(**changed):
     usual = Recorded(
-        arrivals={(0, 40): 120}, days=[4] * 7, load=0.5, talk=Lengths(500, 200.0, 120.0),
-        wraps=Lengths(400, 30.0, 15.0), waited_s=60_000.0, gave_up=400, rings=1000, missed=40,
-        parts=500, held=60, sent_on=20, coded=450,
-    )  # fmt: skip
+        arrivals={(0, 40): 120},
+        days=[4] * 7,
+        load=0.5,
+        talk=Lengths(500, 200.0, 120.0),
+        wraps=Lengths(400, 30.0, 15.0),
+        waited_s=60_000.0,
+        gave_up=400,
+        rings=1000,
+        missed=40,
+        parts=500,
+        held=60,
+        sent_on=20,
+        coded=450,
+    )
     return usual._replace(**changed)
 
 
@@ -28,12 +38,12 @@ class RecordedTests(unittest.TestCase):
         self.assertEqual(traits.agents.wraps, Lognormal(30.0, 0.5))
         self.assertEqual(traits.callers.patience, Exponential(150.0))
         agents = traits.agents
-        self.assertEqual((agents.missed, agents.held, agents.sent_on, agents.coded),
-                         (0.04, 0.12, 0.04, 0.9))  # fmt: skip
+        self.assertEqual((agents.missed, agents.held, agents.sent_on, agents.coded), (0.04, 0.12, 0.04, 0.9))
 
     def test_what_too_little_is_known_of_is_not_said(self):
-        few = recorded(talk=Lengths(3, 200.0, 1.0), wraps=NOTHING, gave_up=2, rings=5, parts=9,
-                       arrivals={(0, 1): 4})  # fmt: skip
+        few = recorded(
+            talk=Lengths(3, 200.0, 1.0), wraps=NOTHING, gave_up=2, rings=5, parts=9, arrivals={(0, 1): 4}
+        )
         self.assertEqual(as_said(few), {})
 
     def test_patience_is_found_though_most_are_answered_before_it_ends(self):

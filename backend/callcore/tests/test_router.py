@@ -94,12 +94,9 @@ class RouterTests(unittest.TestCase):
         router.apply(e.Join("c1", "q1", 0), 0)
         router.apply(e.Answer("ann"), 1)
         told = router.apply(e.GoAway("ann", "Lunch"), 2)
-        self.assertEqual(
-            [(d.status, d.next) for d in told], [(Status.ON_CONTACT, (Status.AWAY, "Lunch"))]
-        )
+        self.assertEqual([(d.status, d.next) for d in told], [(Status.ON_CONTACT, (Status.AWAY, "Lunch"))])
         router.apply(e.EndContact("ann"), 3)
-        self.assertEqual((router.agents["ann"].status, router.agents["ann"].reason),
-                         (Status.AWAY, "Lunch"))  # fmt: skip
+        self.assertEqual((router.agents["ann"].status, router.agents["ann"].reason), (Status.AWAY, "Lunch"))
 
     def test_the_longest_wait_takes_a_contact_out(self):
         router = make(longest_wait_ms=60_000)
@@ -154,10 +151,18 @@ class Day:
             return e.Leave(self.rng.choice(contacts), "hung_up")
         if kind == "due":
             return e.ContactDue(contacts[0]) if contacts else e.AgentDue(agent)
-        return self.rng.choice([
-            e.SignIn(agent), e.GoAvailable(agent), e.GoAway(agent, "Break"), e.Answer(agent),
-            e.EndContact(agent), e.FinishWrapUp(agent, "7"), e.AgentDue(agent), e.SignOut(agent),
-        ])  # fmt: skip
+        return self.rng.choice(
+            [
+                e.SignIn(agent),
+                e.GoAvailable(agent),
+                e.GoAway(agent, "Break"),
+                e.Answer(agent),
+                e.EndContact(agent),
+                e.FinishWrapUp(agent, "7"),
+                e.AgentDue(agent),
+                e.SignOut(agent),
+            ]
+        )
 
     def run(self, steps: int, check) -> list:
         for _ in range(steps):
@@ -180,14 +185,11 @@ class RouterProperties(unittest.TestCase):
             router = day.router
             for contact in router.contacts.values():
                 if not contact.agent:
-                    idle = [a for a in MEMBERS[contact.queue]
-                            if router.agents[a].status is Status.AVAILABLE]  # fmt: skip
+                    idle = [a for a in MEMBERS[contact.queue] if router.agents[a].status is Status.AVAILABLE]
                     self.assertEqual(idle, [], "an idle agent and a waiting contact coexist")
                 else:
                     self.assertEqual(router.agents[contact.agent].contact, contact.id)
-            busy = [
-                a for a in router.agents.values() if a.status in (Status.RINGING, Status.ON_CONTACT)
-            ]
+            busy = [a for a in router.agents.values() if a.status in (Status.RINGING, Status.ON_CONTACT)]
             self.assertEqual(len({a.contact for a in busy}), len(busy), "one contact, two agents")
 
         day = Day(seed)
@@ -226,10 +228,10 @@ class ChoosingTests(unittest.TestCase):
             return [self.serve(router, f"c{i}", 100 + 10 * i) for i in range(4)]
 
         self.assertEqual(order(), ["ann", "bea", "cai", "ann"])
-        self.assertEqual(order(distribution="listed", members=("cai", "ann", "bea"))[::3],
-                         ["cai", "cai"])  # fmt: skip
-        self.assertEqual(order(distribution="turn", agents=("cai", "bea", "ann")),
-                         ["ann", "bea", "cai", "ann"])  # fmt: skip
+        self.assertEqual(order(distribution="listed", members=("cai", "ann", "bea"))[::3], ["cai", "cai"])
+        self.assertEqual(
+            order(distribution="turn", agents=("cai", "bea", "ann")), ["ann", "bea", "cai", "ann"]
+        )
         levels = {"ann": {"freight": 3}, "bea": {"freight": 9}}
         best = order(distribution="best_skill", required_skills=(("freight", 2),), skills=levels)
         self.assertEqual(best, ["bea"] * 4)
@@ -237,19 +239,23 @@ class ChoosingTests(unittest.TestCase):
     def test_fewest_contacts_of_today(self):
         router = self.router(distribution="fewest")
         router.handled.update(ann=3, bea=1, cai=2)
-        self.assertEqual([self.serve(router, f"c{i}", 100 + 10 * i) for i in range(4)],
-                         ["bea", "cai", "bea", "ann"])  # fmt: skip
+        self.assertEqual(
+            [self.serve(router, f"c{i}", 100 + 10 * i) for i in range(4)], ["bea", "cai", "bea", "ann"]
+        )
 
     def test_all_ring_at_once_and_the_first_to_answer_has_it(self):
         router = self.router(distribution="all")
         decisions = router.apply(e.Join("c1", "q", 9), 9)
         self.assertEqual([agent for _, agent in rung(decisions)], ["ann", "bea", "cai"])
         decisions = router.apply(e.Answer("bea"), 12)
-        self.assertEqual([(d.agent, d.why) for d in decisions if isinstance(d, e.RingStopped)],
-                         [("ann", "other"), ("cai", "other")])  # fmt: skip
+        self.assertEqual(
+            [(d.agent, d.why) for d in decisions if isinstance(d, e.RingStopped)],
+            [("ann", "other"), ("cai", "other")],
+        )
         statuses = {a.id: a.status for a in router.agents.values()}
-        self.assertEqual(statuses, {"ann": Status.AVAILABLE, "bea": Status.ON_CONTACT,
-                                    "cai": Status.AVAILABLE})  # fmt: skip
+        self.assertEqual(
+            statuses, {"ann": Status.AVAILABLE, "bea": Status.ON_CONTACT, "cai": Status.AVAILABLE}
+        )
         self.assertEqual(router.apply(e.Leave("c1", "hung_up"), 20)[0].by, "caller")
 
     def test_one_who_declines_leaves_the_others_ringing(self):
@@ -262,16 +268,17 @@ class ChoosingTests(unittest.TestCase):
 
     def test_skills_rule_out_and_widening_lets_in_and_says_so(self):
         router = self.router(
-            skills={"ann": {"cy": 4}, "cai": {"cy": 9}}, members=("ann", "bea"),
-            required_skills=(("cy", 6),), longest_wait_ms=90_000,
+            skills={"ann": {"cy": 4}, "cai": {"cy": 9}},
+            members=("ann", "bea"),
+            required_skills=(("cy", 6),),
+            longest_wait_ms=90_000,
             widening=(e.Widen(10_000, lower=2), e.Widen(30_000, agents=("cai",))),
-        )  # fmt: skip
+        )
         self.assertEqual(router.apply(e.Join("c1", "q", 0), 0), [])
         contact = router.contacts["c1"]
         self.assertEqual(router.due_ms(contact, 0), 10_000)
         ring = router.apply(e.ContactDue("c1"), 10_000)[0]
-        self.assertEqual(dict(ring.considered),
-                         {"ann": "chosen", "bea": "skill:cy", "cai": "not_yet"})  # fmt: skip
+        self.assertEqual(dict(ring.considered), {"ann": "chosen", "bea": "skill:cy", "cai": "not_yet"})
         router.apply(e.GoAway("ann", "Lunch"), 11_000)
         self.assertEqual(router.due_ms(contact, 11_000), 30_000)
         self.assertEqual(rung(router.apply(e.ContactDue("c1"), 30_000)), [("c1", "cai")])
@@ -304,13 +311,15 @@ class ChoosingTests(unittest.TestCase):
         ring = router.apply(e.Join("c1", "q", 0), 0)[0]
         self.assertEqual(ring.until_ms, 5_000)
         router.apply(e.AgentDue("ann"), 5_000)
-        self.assertEqual((router.agents["ann"].status, router.agents["ann"].reason),
-                         (Status.AWAY, "Missed a call"))  # fmt: skip
+        self.assertEqual(
+            (router.agents["ann"].status, router.agents["ann"].reason), (Status.AWAY, "Missed a call")
+        )
 
     def test_a_queue_that_keeps_nobody_in_vain_lets_go_when_the_last_agent_signs_out(self):
         router = make(keeps=False)
-        self.assertEqual(router.apply(e.Join("early", "q1", 0), 0),
-                         [e.LeftQueue("early", "q1", 0, "nobody_there")])  # fmt: skip
+        self.assertEqual(
+            router.apply(e.Join("early", "q1", 0), 0), [e.LeftQueue("early", "q1", 0, "nobody_there")]
+        )
         available(router, "ann", "bea")
         for agent in ("ann", "bea"):
             router.apply(e.GoAway(agent, "Lunch"), 5)
@@ -326,8 +335,9 @@ class ChoosingTests(unittest.TestCase):
 
     def test_whoever_lacks_the_skill_at_any_level_does_not_count_as_there(self):
         router = Router()
-        rule = QueueRule("q", required_skills=(("ferry", 5),), widening=(e.Widen(60_000, lower=3),),
-                         keeps=False)  # fmt: skip
+        rule = QueueRule(
+            "q", required_skills=(("ferry", 5),), widening=(e.Widen(60_000, lower=3),), keeps=False
+        )
         skills = {"ann": {"ferry": 2}, "bea": {"ferry": 1}}
         router.configure([rule], {"q": ["ann", "bea"]}, HandlingRule(), 0, skills=skills)
         available(router, "ann", "bea")
@@ -362,21 +372,28 @@ class ChoosingTests(unittest.TestCase):
     def test_widening_only_widens_and_nobody_who_may_take_a_contact_idles_beside_it(self, seed):
         rng = random.Random(seed)
         names = ["ann", "bea", "cai", "dov"]
-        skills = {a: {s: rng.randint(1, 10) for s in ("x", "y") if rng.random() < 0.7}
-                  for a in names}  # fmt: skip
+        skills = {a: {s: rng.randint(1, 10) for s in ("x", "y") if rng.random() < 0.7} for a in names}
         rule = QueueRule(
-            "q", priority_growth=rng.choice([0, 1.5]), distribution=rng.choice(sorted(WAYS)),
+            "q",
+            priority_growth=rng.choice([0, 1.5]),
+            distribution=rng.choice(sorted(WAYS)),
             required_skills=(("x", rng.randint(1, 9)),),
             widening=(e.Widen(10_000, lower=3), e.Widen(20_000, lower=9, agents=("dov",))),
-        )  # fmt: skip
+        )
         router = Router()
         router.configure([rule], {"q": names[:3]}, HandlingRule(wrap_up="none"), 0, skills)
         now, before = 0, {}
         for number in range(80):
             now += rng.randint(0, 6_000)
             agent, contacts = rng.choice(names), list(router.contacts)
-            events = [e.SignIn(agent), e.GoAvailable(agent), e.Answer(agent), e.EndContact(agent),
-                      e.Decline(agent), e.Join(f"c{number}", "q", now)]  # fmt: skip
+            events = [
+                e.SignIn(agent),
+                e.GoAvailable(agent),
+                e.Answer(agent),
+                e.EndContact(agent),
+                e.Decline(agent),
+                e.Join(f"c{number}", "q", now),
+            ]
             with contextlib.suppress(EventRefused):
                 router.apply(rng.choice(events), now)
             for contact in contacts:

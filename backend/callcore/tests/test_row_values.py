@@ -3,14 +3,7 @@
 import unittest
 
 from callcore.errors import DefinitionError
-from callcore.flow.catalogue import (
-    Catalogue,
-    GroupFacts,
-    QueueFacts,
-    SoundFacts,
-    Spoken,
-    TableFacts,
-)
+from callcore.flow.catalogue import Catalogue, GroupFacts, QueueFacts, SoundFacts, Spoken, TableFacts
 from callcore.flow.checks import blocking, check
 from callcore.flow.definition import End, Flow, Lookup, Music, Ring, WaitInQueue
 from callcore.flow.runner import JoinQueue, Looked, Machine, RingPerson
@@ -23,8 +16,15 @@ ROW = {"Ref": "A1", "Desk": "queue:q", "Who": "agent:ann"}
 
 
 def flow(last, column="Desk"):
-    look = Lookup(id="look", table="table:t", key="caller", found=last.id, not_found="end",
-                  failed="end", take=(Taken(column=column, into="named"),))  # fmt: skip
+    look = Lookup(
+        id="look",
+        table="table:t",
+        key="caller",
+        found=last.id,
+        not_found="end",
+        failed="end",
+        take=(Taken(column=column, into="named"),),
+    )
     return Flow(start="look", steps=(look, last, End(id="end")))
 
 
@@ -67,9 +67,7 @@ class GroupAndMusicTests(unittest.TestCase):
     """What the checker says of ring groups and of hold music."""
 
     def codes(self, step, **catalogue):
-        checked = Flow(
-            start=step.id, steps=(step, End(id="end")), music=catalogue.pop("music", None)
-        )
+        checked = Flow(start=step.id, steps=(step, End(id="end")), music=catalogue.pop("music", None))
         return {f.code for f in check(checked, Catalogue(**catalogue))}
 
     def test_a_group_must_be_there_have_people_and_stand_alone(self):

@@ -5,17 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from callcore.errors import EventRefused
-from callcore.flow.definition import (
-    End,
-    Flow,
-    GoOn,
-    Input,
-    Lookup,
-    Message,
-    Ring,
-    Say,
-    WaitInQueue,
-)
+from callcore.flow.definition import End, Flow, GoOn, Input, Lookup, Message, Ring, Say, WaitInQueue
 from callcore.flow.runner import (
     Dial,
     Due,
@@ -77,9 +67,7 @@ class RunnerTests(unittest.TestCase):
         call.wait()
         self.assertEqual(call.wait()[-1], Listen("menu", 12 * SECOND))
         effects = call.feed(Key("1"), 3 * SECOND)
-        self.assertEqual(
-            effects, (Moved("menu", "key:1", "wait", "key", "1"), JoinQueue("wait", BOOKINGS))
-        )
+        self.assertEqual(effects, (Moved("menu", "key:1", "wait", "key", "1"), JoinQueue("wait", BOOKINGS)))
         self.assertEqual((call.state.phase, call.state.due_ms), ("queued", None))
 
     def test_a_key_works_during_the_menus_prompt_but_not_during_a_greeting(self):
@@ -102,9 +90,7 @@ class RunnerTests(unittest.TestCase):
     def test_a_wrong_key_counts_as_a_try(self):
         call = Call(with_step(main_line(), "menu", tries=2))
         call.wait()
-        self.assertEqual(
-            call.feed(Key("9"))[0], Moved("menu", "wrong_key", "menu", "wrong_key", "9")
-        )
+        self.assertEqual(call.feed(Key("9"))[0], Moved("menu", "wrong_key", "menu", "wrong_key", "9"))
         self.assertEqual(call.feed(Key("9"))[0].exit, "no_key")
 
     def test_answered_then_done_ends_with_a_person(self):
@@ -132,9 +118,7 @@ class RunnerTests(unittest.TestCase):
 
     def test_hours_decide_at_once_and_say_why(self):
         for is_open, to in ((True, "hello"), (False, "bye")):
-            machine = Machine(
-                with_hours(), lambda _: 1, MadeUp(lambda _r, _n, o=is_open: (o, "Tue 18:42"))
-            )
+            machine = Machine(with_hours(), lambda _: 1, MadeUp(lambda _r, _n, o=is_open: (o, "Tue 18:42")))
             _, effects = machine.start(0)
             exit_name = "open" if is_open else "closed"
             self.assertEqual(effects[1], Moved("open", exit_name, to, "hours", "Tue 18:42"))
@@ -150,10 +134,7 @@ class RunnerTests(unittest.TestCase):
     def test_answers_that_come_at_once_lead_round_only_so_often(self):
         """Nobody there, busy, no such flow: fed back in the same moment they have one bound."""
         round_and_round = {
-            "queue": (
-                WaitInQueue(id="at", queue="queue:x", waited="at"),
-                WaitedOut("nobody_there"),
-            ),
+            "queue": (WaitInQueue(id="at", queue="queue:x", waited="at"), WaitedOut("nobody_there")),
             "ring": (Ring(id="at", people=("agent:x",), busy="at"), Rung("busy")),
             "go": (GoOn(id="at", flow="flow:x", failed="at"), NowhereToGo()),
             "look": (Lookup(id="at", table="table:x", key="caller", not_found="at"), Looked(None)),
@@ -166,9 +147,7 @@ class RunnerTests(unittest.TestCase):
                 state, effects = machine.resume(state, event, fed // 10)
                 fed += 1
                 self.assertLess(fed, 200)
-            self.assertEqual(
-                (state.ending, effects[-2].why), ("failed", "round_and_round"), step.kind
-            )
+            self.assertEqual((state.ending, effects[-2].why), ("failed", "round_and_round"), step.kind)
 
     def test_rounds_that_take_time_go_on_until_the_stay_limit(self):
         step = Ring(id="at", people=("agent:x",), ring_s=5, no_answer="at")
@@ -275,13 +254,8 @@ class AwayTests(unittest.TestCase):
             Input(name="port", type="text", default="Ostrel"),
             Input(name="minutes", type="number", default=3),
         )
-        prompt = text(
-            "Welcome to {port}. Boats leave every {minutes:number} minutes. {caller:digits}"
-        )
-        steps = (
-            Say(id="say", prompt=prompt, next="wait"),
-            WaitInQueue(id="wait", queue="value:desk"),
-        )
+        prompt = text("Welcome to {port}. Boats leave every {minutes:number} minutes. {caller:digits}")
+        steps = (Say(id="say", prompt=prompt, next="wait"), WaitInQueue(id="wait", queue="value:desk"))
         flow = Flow(start="say", steps=steps, inputs=inputs)
         call = self.call(flow, port="Northby", minutes="soon", caller="+44")
         heard = call.effects[-1].prompt.text

@@ -39,9 +39,7 @@ class TheoryTests(TestCase):
         self.assertAlmostEqual(lasting.wait_s, patient.wait_s, 2)
         high, low = two_priorities(10, 3 / 180, 5 / 180, 180.0)
         together = (3 * high + 5 * low) / 8
-        self.assertAlmostEqual(
-            together, patient.wait_s, 6, "the order in which is served moves no mean"
-        )
+        self.assertAlmostEqual(together, patient.wait_s, 6, "the order in which is served moves no mean")
         with self.assertRaises(ValueError):
             with_patience(10, 10 / 180, 180.0, None)
 
@@ -52,9 +50,7 @@ class TheoryTests(TestCase):
             traits = textbook.traits([rate], 150.0, patience_s)
             plan = Plan(BEGINS_MS, 0.5, traits, warm_up_ms=2 * HOUR_MS, all_in_s=0)
             expected = with_patience(8, rate, 150.0, patience_s)
-            for name, *observed in zip(
-                expected._fields, *seen(setup, plan, range(1, 7)), strict=True
-            ):
+            for name, *observed in zip(expected._fields, *seen(setup, plan, range(1, 7)), strict=True):
                 with self.subTest(name, load=load):
                     said = estimate(observed, 0.99)
                     self.assertTrue(said.holds(getattr(expected, name)), (said, expected))
@@ -63,8 +59,7 @@ class TheoryTests(TestCase):
     def test_two_priorities_are_what_the_closed_form_says(self):
         setup = textbook.setup([(9, range(6)), (1, range(6))])
         rates = (2 / 120, 2.6 / 120)
-        plan = Plan(BEGINS_MS, 0.6, textbook.traits(rates, 120.0, None),
-                    warm_up_ms=2 * HOUR_MS, all_in_s=0)  # fmt: skip
+        plan = Plan(BEGINS_MS, 0.6, textbook.traits(rates, 120.0, None), warm_up_ms=2 * HOUR_MS, all_in_s=0)
         runs = [textbook.observed(setup, plan._replace(seed=seed)) for seed in range(1, 7)]
         for queue, expected in zip(("q0", "q1"), two_priorities(6, *rates, 120.0), strict=True):
             said = estimate([row[queue].wait_s for row in runs], 0.99)
@@ -158,25 +153,21 @@ class RunTests(TestCase):
         self.assertEqual(by_seed[1], by_seed[2])
         self.assertEqual(len({o.centre.wait_answered_ms for o in by_seed[1].values()}), 3)
         row = by_seed[1][1].centre
-        self.assertEqual(
-            row.offered, row.answered + row.abandoned + row.left_otherwise + row.under_way
-        )
+        self.assertEqual(row.offered, row.answered + row.abandoned + row.left_otherwise + row.under_way)
 
     def test_the_same_people_meet_two_set_ups(self):
-        arrived = [
-            run(textbook.setup([(5, range(agents))]), self.plan(seed=9)).arrived
-            for agents in (3, 9)
-        ]
+        arrived = [run(textbook.setup([(5, range(agents))]), self.plan(seed=9)).arrived for agents in (3, 9)]
         self.assertEqual(arrived[0], arrived[1])
 
     def test_what_cannot_be_simulated_is_said_in_words(self):
         setup = textbook.setup([(5, range(2))])
         nobody = self.plan().traits._replace(profile=always(0))
         for plan, words in (
-            (self.plan(days=0), "366 days"), (self.plan(load=0), "load"),
+            (self.plan(days=0), "366 days"),
+            (self.plan(load=0), "load"),
             (self.plan(traits=nobody), "Nobody calls"),
             (self.plan(warm_up_ms=HOUR_MS * 9), "beginning"),
-        ):  # fmt: skip
+        ):
             with self.subTest(words), self.assertRaisesRegex(Impossible, words):
                 run(setup, plan)
         with self.assertRaisesRegex(Impossible, "No queue has agents"):
@@ -185,12 +176,7 @@ class RunTests(TestCase):
 
 class PeopleTests(TestCase):
     def test_distributions_have_the_mean_and_spread_that_they_were_given(self):
-        for kind, spread in (
-            ("fixed", 0.0),
-            ("exponential", 1.0),
-            ("lognormal", 0.6),
-            ("erlang", 0.5),
-        ):
+        for kind, spread in (("fixed", 0.0), ("exponential", 1.0), ("lognormal", 0.6), ("erlang", 0.5)):
             chosen = distribution(kind, 180.0, spread)
             rng = stream(1, kind)
             drawn = [chosen.draw(rng) for _ in range(20_000)]
@@ -201,9 +187,14 @@ class PeopleTests(TestCase):
                 self.assertAlmostEqual(deviation / mean, spread, 1)
         self.assertIsInstance(distribution("erlang", 9, 0.5), Erlang)
         self.assertEqual(distribution("lognormal", 9, 2), Lognormal(9, 2))
-        for kind, mean_s, spread in (("lognormal", 9, 0), ("erlang", 9, 2), ("normal", 9, 1),
-                                     ("fixed", 0, 1), ("erlang", 9, 0.001),
-                                     ("erlang", 9, 1e-200)):  # fmt: skip
+        for kind, mean_s, spread in (
+            ("lognormal", 9, 0),
+            ("erlang", 9, 2),
+            ("normal", 9, 1),
+            ("fixed", 0, 1),
+            ("erlang", 9, 0.001),
+            ("erlang", 9, 1e-200),
+        ):
             with self.subTest(kind, mean=mean_s), self.assertRaises(ValueError):
                 distribution(kind, mean_s, spread)
 
@@ -233,16 +224,23 @@ class PeopleTests(TestCase):
         again = from_csv(profile.as_csv())
         self.assertEqual(again.as_csv(), profile.as_csv())
         rows = profile.as_csv().splitlines()
-        for bad, words in ((rows[:50], "96 rows"), ([*rows[:-1], "23:45,1,2"], "Line 97"),
-                           (['"' + "9" * 150_000], "no table"),
-                           ([rows[0], "00:00,1,2,x,4,5,6,7", *rows[2:]], f"Line 2, {DAYS[2]}"),
-                           ([rows[0], "00:00,1,2,-3,4,5,6,7", *rows[2:]], "no number"),
-                           ([rows[0], "00:00,1,2,nan,4,5,6,7", *rows[2:]], "no number"),
-                           ):  # fmt: skip
+        for bad, words in (
+            (rows[:50], "96 rows"),
+            ([*rows[:-1], "23:45,1,2"], "Line 97"),
+            (['"' + "9" * 150_000], "no table"),
+            ([rows[0], "00:00,1,2,x,4,5,6,7", *rows[2:]], f"Line 2, {DAYS[2]}"),
+            ([rows[0], "00:00,1,2,-3,4,5,6,7", *rows[2:]], "no number"),
+            ([rows[0], "00:00,1,2,nan,4,5,6,7", *rows[2:]], "no number"),
+        ):
             with self.subTest(words), self.assertRaisesRegex(ValueError, words):
                 from_csv("\n".join(bad))
 
     def test_students_t_is_that_of_the_tables(self):
-        for chance, freedom, value in ((0.95, 1, 12.706), (0.95, 30, 2.042), (0.99, 29, 2.756),
-                                       (0.99, 11, 3.106), (0.95, 12, 2.179)):  # fmt: skip
+        for chance, freedom, value in (
+            (0.95, 1, 12.706),
+            (0.95, 30, 2.042),
+            (0.99, 29, 2.756),
+            (0.99, 11, 3.106),
+            (0.95, 12, 2.179),
+        ):
             self.assertAlmostEqual(student(chance, freedom), value, 2)

@@ -73,8 +73,11 @@ SECOND = 1000
 #: Monday 23 November 2026, 12:00 in London.
 NOON = 1_795_435_200_000
 PLAN = {"4101": "agent:ann", "46": "queue:freight", "460": "mailbox:night", "47": "flow:x"}
-PEOPLE = (Person("agent:ann", "Ann Vaughan"), Person("agent:bea", "Bea Vaughan"),
-          Person("agent:cyd", "Cyd Ellis"))  # fmt: skip
+PEOPLE = (
+    Person("agent:ann", "Ann Vaughan"),
+    Person("agent:bea", "Bea Vaughan"),
+    Person("agent:cyd", "Cyd Ellis"),
+)
 
 
 class Call:
@@ -119,8 +122,16 @@ class Call:
 
 
 class DigitsTests(unittest.TestCase):
-    STEP = Digits(id="ask", prompt=text("Your booking?"), into="booking", least=3, most=5,
-                  tries=2, next="a", no_digits="b")  # fmt: skip
+    STEP = Digits(
+        id="ask",
+        prompt=text("Your booking?"),
+        into="booking",
+        least=3,
+        most=5,
+        tries=2,
+        next="a",
+        no_digits="b",
+    )
 
     def test_figures_end_by_their_number_the_end_key_or_silence(self):
         self.assertEqual(Call(self.STEP).press("12345").state.values["booking"], "12345")
@@ -148,14 +159,20 @@ class ForkTests(unittest.TestCase):
     def test_conditions_compare_texts_numbers_and_absence(self):
         values = {"party": "12", "paid": True, "name": "Ostrel  Band", "empty": ""}
         cases = [
-            (("party", "more_than", 9), True), (("party", "less_than", "9"), False),
-            (("party", "is", 12), True), (("name", "is", "ostrel band"), True),
-            (("name", "begins_with", "OSTREL"), True), (("name", "contains", "band"), True),
-            (("paid", "is", True), True), (("paid", "is", "yes"), True),
-            (("name", "more_than", 3), False), (("empty", "given", None), False),
-            (("gone", "not_given", None), True), (("gone", "is_not", "x"), True),
+            (("party", "more_than", 9), True),
+            (("party", "less_than", "9"), False),
+            (("party", "is", 12), True),
+            (("name", "is", "ostrel band"), True),
+            (("name", "begins_with", "OSTREL"), True),
+            (("name", "contains", "band"), True),
+            (("paid", "is", True), True),
+            (("paid", "is", "yes"), True),
+            (("name", "more_than", 3), False),
+            (("empty", "given", None), False),
+            (("gone", "not_given", None), True),
+            (("gone", "is_not", "x"), True),
             (("gone", "is", ""), False),
-        ]  # fmt: skip
+        ]
         for (value, how, other), expected in cases:
             with self.subTest(value=value, how=how):
                 comparison = Comparison(value=value, how=how, other=other)
@@ -170,22 +187,26 @@ class ForkTests(unittest.TestCase):
         self.assertEqual(words(group), "a is 2 or (a is 1 and a is 1)")
 
     def test_the_first_arm_that_holds_is_taken_and_says_why(self):
-        arm = ForkArm(id="big", when=Group(parts=(Comparison(value="party", how="more_than",
-                                                             other=9),)), next="a")  # fmt: skip
+        arm = ForkArm(
+            id="big", when=Group(parts=(Comparison(value="party", how="more_than", other=9),)), next="a"
+        )
         fork = Fork(id="fork", arms=(arm,), otherwise="b")
         inputs = {"inputs": (Input(name="party", type="number"),)}
         for party, end in ((12, "a"), (3, "b")):
             flow = Flow(start="fork", steps=(fork, End(id="a"), End(id="b")), **inputs)
             _, effects = Machine(flow, lambda _: 1).start(0, {"party": party})
             self.assertEqual(effects[-1].step, end)
-        self.assertEqual(why(Moved("fork", "arm:big", "a", "fork", "party is more than 9"), flow),
-                         "party is more than 9 → party is more than 9")  # fmt: skip
+        self.assertEqual(
+            why(Moved("fork", "arm:big", "a", "fork", "party is more than 9"), flow),
+            "party is more than 9 → party is more than 9",
+        )
 
 
 class MenuTests(unittest.TestCase):
     def menu(self, **more):
-        return Call(Menu(id="m", prompt=text("Press 1."), arms=(MenuArm(key="1", next="a"),),
-                         no_key="b", **more))  # fmt: skip
+        return Call(
+            Menu(id="m", prompt=text("Press 1."), arms=(MenuArm(key="1", next="a"),), no_key="b", **more)
+        )
 
     def miss(self, call, *what):
         for one in what:
@@ -227,9 +248,7 @@ class MenuTests(unittest.TestCase):
             self.assertEqual([e.exit for e in moved][: len(exits)], exits)
             self.assertEqual(moved[0].why == "silence_ends", around is quiet and not more)
         flow = Flow(start="m", steps=(Menu(**menu), End(id="a")))
-        codes = {
-            ends: [f.code for f in check(flow, Catalogue(silence_ends=ends))] for ends in (0, 1)
-        }
+        codes = {ends: [f.code for f in check(flow, Catalogue(silence_ends=ends))] for ends in (0, 1)}
         self.assertEqual((codes[0], codes[1]), (["default-failure"], []))
 
     def test_each_has_words_of_its_own(self):
@@ -243,15 +262,17 @@ class MenuTests(unittest.TestCase):
 class TimesTests(unittest.TestCase):
     def test_arms_hold_by_weekday_clock_and_date_in_their_zone(self):
         arms = {
-            "monday": (Period(days=(0,)), True), "weekend": (Period(days=(5, 6)), False),
-            "noon": (Period(start=720, end=721), True), "morning": (Period(end=720), False),
+            "monday": (Period(days=(0,)), True),
+            "weekend": (Period(days=(5, 6)), False),
+            "noon": (Period(start=720, end=721), True),
+            "morning": (Period(end=720), False),
             "winter": (Period(first="2026-11-01", last="2027-03-01"), True),
             "summer": (Period(first="2027-05-01"), False),
             "sunday night": (Period(days=(6,), start=1320, end=721), True),
             "monday night": (Period(days=(0,), start=1320, end=721), False),
             "the last night": (Period(start=1320, end=721, last="2027-02-28"), True),
             "the night after": (Period(start=1320, end=721, first="2027-03-01"), False),
-        }  # fmt: skip
+        }
         for name, (period, expected) in arms.items():
             with self.subTest(name):
                 arm = TimesArm(id="x", periods=(period,), next="a")
@@ -262,8 +283,9 @@ class TimesTests(unittest.TestCase):
         self.assertEqual(Call(tokyo).ended_at, "a")
 
     def test_periods_are_said_and_their_overlap_is_found(self):
-        self.assertEqual(period_words(Period(days=(0, 1, 2, 3, 4), start=480, end=1080)),
-                         "Mon–Fri 08:00–18:00")  # fmt: skip
+        self.assertEqual(
+            period_words(Period(days=(0, 1, 2, 3, 4), start=480, end=1080)), "Mon–Fri 08:00–18:00"
+        )
         self.assertFalse(overlap([Period(end=720)], [Period(start=720)]))
         self.assertTrue(overlap([Period(end=721)], [Period(start=720)]))
         early, late = Period(last="2027-04-30"), Period(first="2027-05-01")
@@ -287,8 +309,12 @@ class TimesTests(unittest.TestCase):
 
 class DecidingTests(unittest.TestCase):
     def test_a_live_figure_is_compared_and_none_is_no(self):
-        cases = [(3, "at_least", 3, "a"), (2, "at_least", 3, "b"), (2, "less_than", 3, "a"),
-                 (None, "less_than", 3, "b")]  # fmt: skip
+        cases = [
+            (3, "at_least", 3, "a"),
+            (2, "at_least", 3, "b"),
+            (2, "less_than", 3, "a"),
+            (None, "less_than", 3, "b"),
+        ]
         for figure, how, limit, end in cases:
             step = CheckQueue(id="check", queue="queue:x", how=how, limit=limit, yes="a", no="b")
             around = MadeUp(figure=lambda _queue, _name, f=figure: f)
@@ -317,8 +343,15 @@ class DecidingTests(unittest.TestCase):
 
 
 class LookupTests(unittest.TestCase):
-    STEP = Lookup(id="look", table="table:t", key="caller", found="a", not_found="b", failed="c",
-                  take=({"column": "Party", "into": "party"},))  # fmt: skip
+    STEP = Lookup(
+        id="look",
+        table="table:t",
+        key="caller",
+        found="a",
+        not_found="b",
+        failed="c",
+        take=({"column": "Party", "into": "party"},),
+    )
 
     def test_a_row_fills_values_and_says_so(self):
         call = Call(self.STEP)
@@ -358,8 +391,9 @@ class ReachingPeopleTests(unittest.TestCase):
 
     def test_a_group_rings_its_rounds_and_what_is_kept_of_it_goes_on_the_same(self):
         call = self.group(("agent:ann", "agent:bea"), ("agent:cyd",), no_answer="a")
-        self.assertEqual(call.last, RingPerson("ring", ("agent:ann", "agent:bea"),
-                                               NOON + 15 * SECOND, "group:g"))  # fmt: skip
+        self.assertEqual(
+            call.last, RingPerson("ring", ("agent:ann", "agent:bea"), NOON + 15 * SECOND, "group:g")
+        )
         call.state = from_data(json.loads(json.dumps(to_data(call.state))))
         self.assertEqual(call.feed(Rung("no_answer")).last.people, ("agent:cyd",))
         self.assertEqual(call.wait().ended_at, "a")
@@ -368,12 +402,14 @@ class ReachingPeopleTests(unittest.TestCase):
     def test_whom_no_group_takes_its_mailbox_does_where_the_flow_says_nothing(self):
         call = self.group(("agent:ann",), mailbox="mailbox:m").wait()
         self.assertEqual(call.last, HandOver("ring", "mailbox:m"))
-        self.assertEqual(self.group(("agent:ann",), mailbox="mailbox:m", no_answer="a").wait()
-                         .ended_at, "a")  # fmt: skip
+        self.assertEqual(self.group(("agent:ann",), mailbox="mailbox:m", no_answer="a").wait().ended_at, "a")
         self.assertEqual(self.group(failed="c").ended_at, "c", "nobody is in it")
 
-    @given(st.lists(st.sampled_from("abcdef"), unique=True), st.sampled_from(sorted(WAYS)),
-           st.sampled_from("abcdefg"))  # fmt: skip
+    @given(
+        st.lists(st.sampled_from("abcdef"), unique=True),
+        st.sampled_from(sorted(WAYS)),
+        st.sampled_from("abcdefg"),
+    )
     def test_a_group_rings_everybody_once_and_begins_where_its_way_says(self, people, way, after):
         found = rounds(tuple(people), way, after)
         rung = [person for together in found for person in together]
@@ -401,8 +437,7 @@ class ReachingPeopleTests(unittest.TestCase):
     def test_a_name_is_spelled_and_several_are_read_out(self):
         self.assertEqual(Call(self.DIRECTORY).press("3").last.people, ("agent:cyd",))
         call = Call(self.DIRECTORY).press("82").wait()
-        self.assertEqual(call.last.prompt.text,
-                         "For Ann Vaughan, press 1. For Bea Vaughan, press 2.")  # fmt: skip
+        self.assertEqual(call.last.prompt.text, "For Ann Vaughan, press 1. For Bea Vaughan, press 2.")
         self.assertEqual(call.press("2").last.people, ("agent:bea",))
         self.assertEqual(Call(self.DIRECTORY).press("99").ended_at, "a")
 

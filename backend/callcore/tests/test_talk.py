@@ -40,10 +40,13 @@ class ConversationTests(unittest.TestCase):
         self.assertEqual(allowed(held, Circumstances()), ["resume", "transfer", "consult", "end"])
         asking = Talk(held=True, consult="s")
         self.assertEqual(allowed(asking, Circumstances()), ["resume", "end_consult"])
-        self.assertEqual(allowed(asking, Circumstances(answered=True)),
-                         ["resume", "put_through", "join", "end_consult"])  # fmt: skip
-        self.assertEqual(allowed(Talk(consult="s", joined=True), Circumstances(answered=True)),
-                         ["put_through", "end_consult", "end"])  # fmt: skip
+        self.assertEqual(
+            allowed(asking, Circumstances(answered=True)), ["resume", "put_through", "join", "end_consult"]
+        )
+        self.assertEqual(
+            allowed(Talk(consult="s", joined=True), Circumstances(answered=True)),
+            ["put_through", "end_consult", "end"],
+        )
         self.assertEqual(allowed(Talk(), Circumstances(text=True)), ["transfer", "end"])
         self.assertEqual(allowed(Talk(), Circumstances(consult=True)), ["end"])
 
@@ -81,8 +84,7 @@ class RecordingTests(unittest.TestCase):
         found = [recorded(rule, f"call {n}") for n in range(2000)]
         self.assertAlmostEqual(sum(found) / 2000, 0.3, delta=0.04)
         self.assertEqual(found, [recorded(rule, f"call {n}") for n in range(2000)])
-        self.assertEqual((recorded(RecordingRule("all"), "x"), recorded(RecordingRule(), "x")),
-                         (True, False))  # fmt: skip
+        self.assertEqual((recorded(RecordingRule("all"), "x"), recorded(RecordingRule(), "x")), (True, False))
 
     def test_the_notice_says_what_happens_in_the_callers_language(self):
         self.assertEqual(notice(RecordingRule("all", told="tone")), "")
@@ -93,8 +95,12 @@ class RecordingTests(unittest.TestCase):
 
 class RuleTests(unittest.TestCase):
     def test_the_desk_and_the_router_take_what_counts(self):
-        counted = resolve({"centre": {"texts": 4, "help_to": "agent:" + "0" * 8},
-                           "agent": {"reply_s": 60, "away_reasons": ["Lunch"]}})  # fmt: skip
+        counted = resolve(
+            {
+                "centre": {"texts": 4, "help_to": "agent:" + "0" * 8},
+                "agent": {"reply_s": 60, "away_reasons": ["Lunch"]},
+            }
+        )
         self.assertEqual((handling(counted).texts, handling(counted).reply_ms), (4, 60_000))
         self.assertEqual(desk(counted).away, ("Lunch",))
 
@@ -114,15 +120,15 @@ class ClockTests(unittest.TestCase):
 
     def test_without_a_plan_there_is_music_until_the_longest_wait(self):
         found = clock(QueueRule("q", longest_wait_ms=5 * MINUTE), None, WORLD, then="mailbox")
-        self.assertEqual([(m.at_ms, m.kind) for m in found.marks],
-                         [(0, "music"), (5 * MINUTE, "leaves")])  # fmt: skip
+        self.assertEqual([(m.at_ms, m.kind) for m in found.marks], [(0, "music"), (5 * MINUTE, "leaves")])
         self.assertEqual(clock(QueueRule("q"), None, WORLD).end_ms, FURTHEST_MS)
 
     def test_telling_offering_and_widening_stand_at_their_times(self):
         plan = self.plan(
-            Music(id="m", seconds=20, next="t"), TellWait(id="t", next="c"),
+            Music(id="m", seconds=20, next="t"),
+            TellWait(id="t", next="c"),
             OfferCallback(id="c", declined="m", failed="m"),
-        )  # fmt: skip
+        )
         rule = QueueRule("q", longest_wait_ms=MINUTE, widening=(Widen(26_000, lower=2),))
         found = clock(rule, plan, WORLD)
         kinds = [(m.at_ms, m.kind) for m in found.marks]
@@ -191,8 +197,10 @@ class SumTests(unittest.TestCase):
             (3, Kind.MOVED, {"step": "b", "exit": "next"}),
         ):
             fold.apply(happened(at, kind, "c", "", body))
-        self.assertEqual({f: dict(arms) for f, arms in fold.arms.items()},
-                         {"f": {("a", "next"): 1}, "g": {("b", "next"): 1}})  # fmt: skip
+        self.assertEqual(
+            {f: dict(arms) for f, arms in fold.arms.items()},
+            {"f": {("a", "next"): 1}, "g": {("b", "next"): 1}},
+        )
 
 
 class CoverageTests(unittest.TestCase):
@@ -203,9 +211,16 @@ class CoverageTests(unittest.TestCase):
             return happened(round(at_h * hour), Kind.AGENT, "", agent, {"status": status})
 
         there = presence(
-            [state(8.5, "ann", "away"), state(8.75, "ann", "available"), state(10, "ann", "out"),
-             state(9, "bea", "available")], 0, 24 * hour, zone,
-        )  # fmt: skip
+            [
+                state(8.5, "ann", "away"),
+                state(8.75, "ann", "available"),
+                state(10, "ann", "out"),
+                state(9, "bea", "available"),
+            ],
+            0,
+            24 * hour,
+            zone,
+        )
         self.assertEqual((there["ann"][8], there["ann"][9], there["ann"][10]), (0.5, 1.0, 0.0))
         self.assertEqual(there["bea"][23], 1.0)
         found = coverage(there, ("ann", "bea", "nobody"), "ann")

@@ -5,17 +5,7 @@ import unittest
 from callcore.flow.catalogue import Catalogue, QueueFacts
 from callcore.flow.checks import check
 from callcore.flow.conditions import Comparison, Group
-from callcore.flow.definition import (
-    Digits,
-    End,
-    Flow,
-    Fork,
-    ForkArm,
-    Menu,
-    MenuArm,
-    Say,
-    WaitInQueue,
-)
+from callcore.flow.definition import Digits, End, Flow, Fork, ForkArm, Menu, MenuArm, Say, WaitInQueue
 from callcore.flow.runner import NOTHING_AROUND, Due, JoinQueue, Machine, Play, Texted
 from callcore.flow.trial import Trial
 from callcore.flow.trial_setup import Setup
@@ -27,19 +17,43 @@ FLOW = Flow(
     channel="text",
     start="which",
     steps=(
-        Fork(id="which", otherwise="menu", arms=(
-            ForkArm(id="s", next="sails", when=Group(parts=(
-                Comparison(value="message", how="contains", other="sail"),))),)),
+        Fork(
+            id="which",
+            otherwise="menu",
+            arms=(
+                ForkArm(
+                    id="s",
+                    next="sails",
+                    when=Group(parts=(Comparison(value="message", how="contains", other="sail"),)),
+                ),
+            ),
+        ),
         Say(id="sails", prompt=text("All boats sail today."), next="menu"),
-        Menu(id="menu", prompt=text("Bookings or lost?"), wait_s=3600, tries=2, no_key="bye", arms=(
-            MenuArm(key="1", label="Bookings", words=("book", "tocyn", "café"), next="ref"),
-            MenuArm(key="2", label="Lost", next="wait"))),
-        Digits(id="ref", prompt=text("Your booking?"), into="ref", least=4, most=4, next="wait",
-               no_digits="bye", wait_s=3600),
+        Menu(
+            id="menu",
+            prompt=text("Bookings or lost?"),
+            wait_s=3600,
+            tries=2,
+            no_key="bye",
+            arms=(
+                MenuArm(key="1", label="Bookings", words=("book", "tocyn", "café"), next="ref"),
+                MenuArm(key="2", label="Lost", next="wait"),
+            ),
+        ),
+        Digits(
+            id="ref",
+            prompt=text("Your booking?"),
+            into="ref",
+            least=4,
+            most=4,
+            next="wait",
+            no_digits="bye",
+            wait_s=3600,
+        ),
         WaitInQueue(id="wait", queue="queue:q", waited="bye"),
         End(id="bye", prompt=text("Goodbye.")),
     ),
-)  # fmt: skip
+)
 
 
 def trial(*messages: str):

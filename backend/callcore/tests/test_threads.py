@@ -102,9 +102,7 @@ class ThreadTests(unittest.TestCase):
         router.apply(e.Join("t2", "q", 2, text=True), 2)
         ann = router.agents["ann"]
         later = make(texts=3)
-        later.restore_agent(
-            e.AgentChanged("ann", ann.status, "", ann.contact, "q", 1, None, ann.others)
-        )
+        later.restore_agent(e.AgentChanged("ann", ann.status, "", ann.contact, "q", 1, None, ann.others))
         for name in ("t1", "t2"):
             later.restore_connected(name, "q", "ann", 0, text=True)
         given = later.apply(e.Join("t3", "q", 9, text=True), 9)
@@ -121,11 +119,16 @@ class ThreadTests(unittest.TestCase):
             agent = rng.choice(AGENTS)
             held = [router.agents[agent].contact, *(c for c, _ in router.agents[agent].others)]
             events = [
-                e.SignIn(agent), e.GoAvailable(agent), e.GoAway(agent, "x"), e.Answer(agent),
-                e.EndContact(agent, rng.choice(held)), e.FinishWrapUp(agent, ""),
-                e.SignOut(agent), e.Join(f"c{joined}", "q", now, text=rng.random() < 0.7),
+                e.SignIn(agent),
+                e.GoAvailable(agent),
+                e.GoAway(agent, "x"),
+                e.Answer(agent),
+                e.EndContact(agent, rng.choice(held)),
+                e.FinishWrapUp(agent, ""),
+                e.SignOut(agent),
+                e.Join(f"c{joined}", "q", now, text=rng.random() < 0.7),
                 *(e.Leave(c, "hung_up") for c in list(router.contacts)[:1]),
-            ]  # fmt: skip
+            ]
             event = rng.choice(events)
             try:
                 decisions = router.apply(event, now)
@@ -153,9 +156,12 @@ class ThreadTests(unittest.TestCase):
             for a in router.agents.values():
                 texts = [a.contact, *(c for c, _ in a.others)]
                 room = (
-                    contact.text and a.status is Status.ON_CONTACT and len(texts) < 2
-                    and a.next_status is None and all(router.contacts[c].text for c in texts)
-                )  # fmt: skip
+                    contact.text
+                    and a.status is Status.ON_CONTACT
+                    and len(texts) < 2
+                    and a.next_status is None
+                    and all(router.contacts[c].text for c in texts)
+                )
                 free = a.status is Status.AVAILABLE or room
                 self.assertFalse(free and not ruled_out(a, contact, rule, now))
 

@@ -70,9 +70,7 @@ class TrialTests(unittest.TestCase):
         def with_row(x):
             setup = setup_of({"pretend": {"rows": {"table:t": {"x": x}}}})
             said = look.model_copy(update={"take": (LookupTaken(column="x", into="cars"),)})
-            flow = Flow(
-                start="look", steps=(said, End(id="a", prompt=text("{cars:number}.")), ends[1])
-            )
+            flow = Flow(start="look", steps=(said, End(id="a", prompt=text("{cars:number}.")), ends[1]))
             return Trial(flow, flow, typed, setup, AROUND, lambda *_: None, NOW).run()
 
         self.assertEqual(with_row(" 12 ").heard, ["twelve."])
@@ -98,8 +96,9 @@ class TrialTests(unittest.TestCase):
         self.assertEqual((result.seconds, result.stops), (600.0, ["q", "a"]))
 
     def test_a_step_can_be_pretended_to_fail_and_a_trial_can_begin_anywhere(self):
-        flow = Flow(start="box", steps=(Message(id="box", mailbox="mailbox:m", failed="a"),
-                                        End(id="a", label="Busy")))  # fmt: skip
+        flow = Flow(
+            start="box", steps=(Message(id="box", mailbox="mailbox:m", failed="a"), End(id="a", label="Busy"))
+        )
         self.assertEqual(run(flow).ending, "message")
         failed = run(flow, pretend={"failing": ["box"]})
         self.assertEqual(failed.place, "Busy")
@@ -134,8 +133,13 @@ class TrialTests(unittest.TestCase):
     def test_a_setup_that_is_none_is_refused_in_words(self):
         with self.assertRaises(DefinitionError):
             run(main_line(), keys=["hello"])
-        for data in ({"keys": [""]}, {"pretend": {"magic": 1}}, {"at": "soon"}, [],
-                     {"pretend": {"waits": {"q": -1}}}):  # fmt: skip
+        for data in (
+            {"keys": [""]},
+            {"pretend": {"magic": 1}},
+            {"at": "soon"},
+            [],
+            {"pretend": {"waits": {"q": -1}}},
+        ):
             with self.subTest(data), self.assertRaises(DefinitionError):
                 setup_of(data)
 
@@ -158,9 +162,13 @@ class ChangeWordsTests(unittest.TestCase):
         after = with_step(main_line(stay_limit_s=60), "hello", prompt=text("Hi."), next="wait")
         rows = {row.words: row for row in in_words(main_line(), after, WORLD)}
         hello = next(row for row in rows.values() if row.step == "hello")
-        self.assertEqual(hello.details, (
-            "what is said: “Thank you for calling Ostrel Island Ferries.” → “Hi.”",
-            "leads to: “Main menu” → “Bookings”"))  # fmt: skip
+        self.assertEqual(
+            hello.details,
+            (
+                "what is said: “Thank you for calling Ostrel Island Ferries.” → “Hi.”",
+                "leads to: “Main menu” → “Bookings”",
+            ),
+        )
         self.assertEqual(rows["the longest stay"].details, ("900 → 60",))
         arms = main_line().steps[1].arms[:1]
         fewer = in_words(main_line(), with_step(main_line(), "menu", arms=arms), WORLD)

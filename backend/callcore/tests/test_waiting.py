@@ -51,17 +51,21 @@ from callcore.waiting.estimate import LEAST_SCORED, Waits
 SECOND = 1000
 NOON = 1_795_435_200_000
 QUEUE = "queue:q"
-FLOW = Flow(
-    start="wait", steps=(WaitInQueue(id="wait", queue=QUEUE, waited="over"), End(id="over"))
-)  # fmt: skip
+FLOW = Flow(start="wait", steps=(WaitInQueue(id="wait", queue=QUEUE, waited="over"), End(id="over")))
 
 
 def plan(*steps: object) -> Flow:
     return Flow(purpose="plan", start=steps[0].id, steps=steps)  # type: ignore[attr-defined]
 
 
-OFFER = OfferCallback(id="offer", prompt=text("Shall we call back?"), declined="music",
-                 other_number=False, attempts=2, retry_s=60)  # fmt: skip
+OFFER = OfferCallback(
+    id="offer",
+    prompt=text("Shall we call back?"),
+    declined="music",
+    other_number=False,
+    attempts=2,
+    retry_s=60,
+)
 ROUND = plan(Music(id="music", seconds=20, next="tell"), TellWait(id="tell", next="offer"), OFFER)
 
 
@@ -109,15 +113,13 @@ class PlanTests(unittest.TestCase):
         self.assertEqual(call.kinds()[1:4:2], [JoinQueue, PlayMusic])
         self.assertEqual(call.effects[-1].step, "wait~music")
         call.wait()
-        self.assertEqual(call.heard(), ["You are third in line. The wait is about four "
-                                        "minutes."])  # fmt: skip
+        self.assertEqual(call.heard(), ["You are third in line. The wait is about four minutes."])
         call.feed(Taken())
         self.assertEqual((call.state.phase, call.state.inner), ("with_person", None))
 
     def test_a_plan_that_is_over_leaves_the_caller_waiting(self):
         call = Call(plan(Music(id="music", seconds=5))).wait()
-        self.assertEqual((call.state.phase, call.state.inner, call.state.due_ms),
-                         ("queued", None, None))  # fmt: skip
+        self.assertEqual((call.state.phase, call.state.inner, call.state.due_ms), ("queued", None, None))
         call.feed(WaitedOut())
         self.assertEqual(call.effects[-1], Finish("over", "ended"))
 
@@ -133,9 +135,9 @@ class PlanTests(unittest.TestCase):
         self.assertEqual(call.state.phase, "leaving")
         call.now += 9 * SECOND
         call.feed(HungUp())
-        self.assertEqual(call.effects[-2:], [
-            MessageLeft("wait~box", "mailbox:m", 9 * SECOND), Finish("wait", "message")
-        ])  # fmt: skip
+        self.assertEqual(
+            call.effects[-2:], [MessageLeft("wait~box", "mailbox:m", 9 * SECOND), Finish("wait", "message")]
+        )
 
     def test_a_callback_keeps_the_place_and_ends_the_call(self):
         call = Call(ROUND).wait(2).feed(Key("1"))
@@ -167,8 +169,9 @@ class PlanTests(unittest.TestCase):
         catalogue = Catalogue(queues={QUEUE: QueueFacts("Desk", True, 1, 900, "p")})
         around = MadeUp(
             plan=lambda queue, wanted: wanted or catalogue.queues[queue].plan,
-            plan_machine=lambda _: Machine(ROUND, catalogue.length_ms), outside=lambda typed: typed,
-        )  # fmt: skip
+            plan_machine=lambda _: Machine(ROUND, catalogue.length_ms),
+            outside=lambda typed: typed,
+        )
 
         def run(keys, **pretend):
             setup = Setup(keys=keys, pretend=Pretend(**pretend))
@@ -199,8 +202,9 @@ class PlanTests(unittest.TestCase):
 
 class TellingTests(unittest.TestCase):
     def test_nothing_is_told_that_is_not_known(self):
-        self.assertEqual(tell(Place(1, None), None, "en", position=True, wait=True),
-                         ("You are next in line.", (1, None)))  # fmt: skip
+        self.assertEqual(
+            tell(Place(1, None), None, "en", position=True, wait=True), ("You are next in line.", (1, None))
+        )
         self.assertEqual(tell(Place(2, None), None, "en", position=False, wait=True)[0], "")
 
     def test_a_wait_of_nothing_or_none_does_not_let_the_next_one_grow(self):
@@ -225,8 +229,7 @@ class TellingTests(unittest.TestCase):
 def stay(contact: str, entered_s: float, waited_s: float, ends="answered", talk_s=0.0):
     """A caller's events."""
     end = round((entered_s + waited_s) * SECOND)
-    yield happened(round(entered_s * SECOND), Kind.QUEUED, contact, "",
-                    {"queue": "q", "staff": 2})  # fmt: skip
+    yield happened(round(entered_s * SECOND), Kind.QUEUED, contact, "", {"queue": "q", "staff": 2})
     if ends != "answered":
         yield happened(end, Kind.LEFT_QUEUE, contact, "", {"queue": "q", "why": ends})
         return
@@ -245,9 +248,7 @@ def folded(*stays) -> Waits:
 
 class EstimateTests(unittest.TestCase):
     def test_each_estimator_says_what_its_formula_says(self):
-        waits = folded(
-            stay("a", 0, 30, talk_s=100), stay("b", 10, 50, talk_s=100), stay("c", 20, 9999)
-        )
+        waits = folded(stay("a", 0, 30, talk_s=100), stay("b", 10, 50, talk_s=100), stay("c", 20, 9999))
         line = waits.lines["q"]
         found = line.all(2, 0.0, 2, 10_100 * SECOND)
         self.assertEqual(found["last"], 9999)
@@ -259,14 +260,14 @@ class EstimateTests(unittest.TestCase):
         self.assertEqual(line.all(2, 0.0, 2, 630 * SECOND)["rate"], 3 * 600 / 3)
         waits = folded(stay("a", 0, 100, "hung_up"), stay("b", 0, 100, talk_s=50))
         served, leaving = 2 / 50, 1 / 200
-        self.assertAlmostEqual(waits.lines["q"].all(1, 0.0, 2, 0)["staff"],
-                               1 / served + 1 / (served + leaving))  # fmt: skip
+        self.assertAlmostEqual(
+            waits.lines["q"].all(1, 0.0, 2, 0)["staff"], 1 / served + 1 / (served + leaving)
+        )
 
     def test_the_best_of_the_past_counts_and_only_a_good_one_may_be_told(self):
         steady = folded(*(stay(str(i), 200 * i, 190) for i in range(LEAST_SCORED + 2)))
         expected = steady.expected("q", 0, 0.0, 2, 4_500 * SECOND)
-        self.assertEqual((expected.estimator, expected.seconds, expected.may_be_told),
-                         ("last", 190, True))  # fmt: skip
+        self.assertEqual((expected.estimator, expected.seconds, expected.may_be_told), ("last", 190, True))
         few = folded(*(stay(str(i), 200 * i, 190) for i in range(5)))
         self.assertFalse(few.expected("q", 0, 0.0, 2, 1_000 * SECOND).may_be_told)
         wild = folded(*(stay(str(i), 300 * i, 10 + 4000 * (i % 2)) for i in range(40)))

@@ -47,10 +47,12 @@ def setup(queues: Iterable[tuple[int, Iterable[int]]]) -> Setup:
         )
     everybody = {agent for _, members in known for agent in members}
     return Setup(
-        numbers=numbers, flows=flows, queues=settings,
+        numbers=numbers,
+        flows=flows,
+        queues=settings,
         agents={name: AgentFacts(name, name, "", "") for name in everybody},
         handling=HandlingRule(wrap_up="none"),
-    )  # fmt: skip
+    )
 
 
 def traits(rates_s: Iterable[float], service_s: float, patience_s: float | None) -> Traits:
@@ -80,8 +82,9 @@ def observed(setup: Setup, plan: Plan) -> dict[str, Expected]:
                     gone[queue] += isinstance(fact, facts.LeftQueue)
     return {
         queue: Expected(
-            sum(wait > 0 for wait in found) / len(found), gone[queue] / len(found),
+            sum(wait > 0 for wait in found) / len(found),
+            gone[queue] / len(found),
             sum(found) / len(found) / 1000,
         )
         for queue, found in waits.items()
-    }  # fmt: skip
+    }

@@ -195,9 +195,7 @@ class Waits:
         if self._callers.counts(event) and handler is not None:
             handler(event, event.fact)
 
-    def expected(
-        self, queue: str, ahead: int, waited_s: float, staff: int, now_ms: int
-    ) -> Expected | None:
+    def expected(self, queue: str, ahead: int, waited_s: float, staff: int, now_ms: int) -> Expected | None:
         """The wait still ahead, by the best estimator; None where nothing can be said."""
         line = self.lines.get(queue)
         if line is None:

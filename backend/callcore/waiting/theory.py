@@ -21,9 +21,7 @@ class Expected(NamedTuple):
     wait_s: float
 
 
-def with_patience(
-    servers: int, arrivals_s: float, service_s: float, patience_s: float | None
-) -> Expected:
+def with_patience(servers: int, arrivals_s: float, service_s: float, patience_s: float | None) -> Expected:
     """M/M/n+M: Poisson arrivals, exponential service and patience (Erlang A).
 
     The chance of k in the system is that of a birth-and-death chain with births λ and deaths
@@ -67,9 +65,7 @@ def loss(servers: int, load: float) -> float:
     return share
 
 
-def two_priorities(
-    servers: int, high_s: float, low_s: float, service_s: float
-) -> tuple[float, float]:
+def two_priorities(servers: int, high_s: float, low_s: float, service_s: float) -> tuple[float, float]:
     """Mean waits (s) of two classes with one exponential service; nobody is interrupted.
 
     W₁ = C ÷ (n μ (1 − σ₁)) and W₂ = W₁ ÷ (1 − σ₂), where C is Erlang's chance to wait, σ₁ the load

@@ -88,9 +88,7 @@ def take_over(
     site.dirty |= {f"flow.{flow_id}" for flow_id in site.setup.flows}
 
 
-def _revive_all(
-    site: Site, stories: dict[str, list[Written]], flow_of: FlowOf, now_ms: int
-) -> list[Contact]:
+def _revive_all(site: Site, stories: dict[str, list[Written]], flow_of: FlowOf, now_ms: int) -> list[Contact]:
     """Every open contact. One whose story cannot be read is over: no other waits for it."""
     lives = []
     for name, story in stories.items():
@@ -142,10 +140,17 @@ def _revive(site: Site, story: list[Written], flow_of: FlowOf) -> Contact:
     values = first.body.get("values", {})
     state, _ = flow.machine.start(first.at_ms, values)
     live = Contact(
-        first.contact, first.body["number"], first.body["caller"], first.body["trial"], flow,
-        state, first.at_ms, values, begun=body.get("begun", ""),
+        first.contact,
+        first.body["number"],
+        first.body["caller"],
+        first.body["trial"],
+        flow,
+        state,
+        first.at_ms,
+        values,
+        begun=body.get("begun", ""),
         placed_by=body.get("placed_by", ""),
-    )  # fmt: skip
+    )
     if body.get("aside"):
         live.consultation = Consultation(body["aside"], body["by"], body["purpose"])
     for event in story:
@@ -189,10 +194,12 @@ def _hears(live: Contact, event: Written) -> None:
     """What a contact hears after an event of its story."""
     if event.kind is Kind.HEARD and not live.text:
         live.playing = {
-            "take": event.body["take"], "since_ms": event.at_ms,
-            "length_ms": event.body["length_ms"], "step": event.body["step"],
+            "take": event.body["take"],
+            "since_ms": event.at_ms,
+            "length_ms": event.body["length_ms"],
+            "step": event.body["step"],
             "spoken": event.body.get("spoken"),
-        }  # fmt: skip
+        }
     elif event.kind in (Kind.QUEUED, Kind.LISTENS, Kind.RECORDS, Kind.RINGS_OUT, Kind.MUSIC):
         live.playing = None
 
@@ -231,12 +238,19 @@ def _take_up_agent(site: Site, event: Written, now_ms: int) -> None:
         site.stood_in.add(event.agent)
     site.router.restore_agent(
         e.AgentChanged(
-            event.agent, status, reason, contact, queue, body["since_ms"], due_ms, others,
+            event.agent,
+            status,
+            reason,
+            contact,
+            queue,
+            body["since_ms"],
+            due_ms,
+            others,
             (Status(asked[0]), asked[1]) if asked else None,
             body.get("handled", 0) if event.at_ms >= site.day_begins_ms else 0,
             tuple((name, line) for name, line in body.get("to_wrap", ())),
         )
-    )  # fmt: skip
+    )
     held = [(live.id, queue)] if status is Status.ON_CONTACT and live is not None else []
     for name, line in (*held, *others):
         _connected(site, site.contacts[name], line, event.agent)
@@ -294,20 +308,14 @@ def _ring_again(site: Site, contact: Contact, now_ms: int) -> None:
 def _booked(site: Site, booked: Written) -> Contact:
     """The contact that a BOOKED event began."""
     body = booked.body
-    waits = DefinedFlow(
-        start="wait", steps=(WaitInQueue(id="wait", queue=f"queue:{body['queue']}"),)
-    )
+    waits = DefinedFlow(start="wait", steps=(WaitInQueue(id="wait", queue=f"queue:{body['queue']}"),))
     flow = site.setup.ad_hoc(waits, "Callback")
     state, _ = flow.machine.start(body["entered_ms"])
-    contact = Contact(
-        booked.contact, body["number"], body["caller"], False, flow, state, booked.at_ms,
-    )  # fmt: skip
+    contact = Contact(booked.contact, body["number"], body["caller"], False, flow, state, booked.at_ms)
     contact.queue = contact.home = body["queue"]
     contact.entered_ms = body["entered_ms"]
     contact.label, contact.priority = body["label"], body["priority"]
-    contact.callback = CallbackState(
-        body["origin"], body["attempts"], body["retry_ms"], 0, body["next_ms"]
-    )
+    contact.callback = CallbackState(body["origin"], body["attempts"], body["retry_ms"], 0, body["next_ms"])
     return contact
 
 

@@ -81,9 +81,10 @@ def write(
         _write_standing(site, rows)
         now = timezone.now()
         update_from(
-            Command, {"id": "bigint", "answer": "jsonb", "answered_at": "timestamptz"},
+            Command,
+            {"id": "bigint", "answer": "jsonb", "answered_at": "timestamptz"},
             [(pk, json.dumps(answer), now) for pk, answer in answers],
-        )  # fmt: skip
+        )
 
 
 def write_past(site: str, events: list[Happening], *, messages: bool) -> None:
@@ -122,9 +123,10 @@ def _write_standing(site: str, rows: list[Row]) -> None:
     old = Standing.objects.filter(site=site, what__in=KINDS, name__in=[row.name for row in rows])
     old.delete()
     copy_in(
-        Standing, ("site", "what", "name", "body"),
+        Standing,
+        ("site", "what", "name", "body"),
         ((site, r.what, r.name, json.dumps(r.body)) for r in rows if r.body is not None),
-    )  # fmt: skip
+    )
 
 
 def standing(site: str) -> list[Row]:
@@ -137,12 +139,10 @@ def _write_events(site: str, events: list[Happening], *, messages: bool = True) 
     _write_contacts(site, events)
     make_room(h.at_ms for h in events)
     copy_in(
-        Journal, ("site", "at_ms", "kind", "contact", "agent", "body"),
-        (
-            (site, h.at_ms, str(h.kind), h.contact, h.agent, json.dumps(encode(h.fact)))
-            for h in events
-        ),
-    )  # fmt: skip
+        Journal,
+        ("site", "at_ms", "kind", "contact", "agent", "body"),
+        ((site, h.at_ms, str(h.kind), h.contact, h.agent, json.dumps(encode(h.fact))) for h in events),
+    )
     _write_callbacks(site, events)
     if messages:
         _keep_messages(events)
@@ -159,26 +159,34 @@ def _write_contacts(site: str, events: list[Happening]) -> None:
             kept = (fact.number, fact.caller, fact.flow)
             begun.append((h.contact, site, *kept, h.at_ms, "", "", None))
     copy_in(
-        Contact, ("id", "site", "number", "caller", "flow", "arrived_ms", "ending", "consult_of",
-                  "placed_by"), begun,
-    )  # fmt: skip
+        Contact,
+        ("id", "site", "number", "caller", "flow", "arrived_ms", "ending", "consult_of", "placed_by"),
+        begun,
+    )
     update_from(
-        Contact, {"id": "text", "ended_ms": "bigint", "ending": "text"},
+        Contact,
+        {"id": "text", "ended_ms": "bigint", "ending": "text"},
         [(h.contact, h.at_ms, h.fact.ending) for h in events if isinstance(h.fact, facts.Ended)],
-    )  # fmt: skip
+    )
 
 
 def _write_callbacks(site: str, events: list[Happening]) -> None:
     """Callbacks as lists show them; what the exchange takes up again stands in the journal."""
     Callback.objects.bulk_create(
         Callback(
-            contact=h.contact, site=site, origin=fact.origin, queue=fact.queue, number=fact.caller,
-            booked_ms=h.at_ms, entered_ms=fact.entered_ms, next_ms=fact.next_ms,
+            contact=h.contact,
+            site=site,
+            origin=fact.origin,
+            queue=fact.queue,
+            number=fact.caller,
+            booked_ms=h.at_ms,
+            entered_ms=fact.entered_ms,
+            next_ms=fact.next_ms,
             attempts=fact.attempts,
         )
         for h in events
         if isinstance(fact := h.fact, facts.Booked)
-    )  # fmt: skip
+    )
     changed = {h.contact for h in events if isinstance(h.fact, _CALLBACK_CHANGES)}
     callbacks = set(Callback.objects.filter(pk__in=changed).values_list("pk", flat=True))
     for h in events:
@@ -361,11 +369,7 @@ def story(contact: str) -> list[Happening]:
 
 def last_agent_states(site: str) -> list[Written]:
     """The newest state of every agent who has one, as an earlier version wrote it."""
-    rows = (
-        Journal.objects.filter(site=site, kind=str(Kind.AGENT))
-        .order_by("agent", "-seq")
-        .distinct("agent")
-    )
+    rows = Journal.objects.filter(site=site, kind=str(Kind.AGENT)).order_by("agent", "-seq").distinct("agent")
     return [_written(row) for row in rows]
 
 

@@ -86,18 +86,14 @@ class Publisher:
     def forget(self) -> set[str]:
         """Nothing is known any more of what readers have; the topics that were told."""
         told = set(self._last) - {"heartbeat"}
-        self._last = {
-            topic: last._replace(wall_ms=0, view=None) for topic, last in self._last.items()
-        }
+        self._last = {topic: last._replace(wall_ms=0, view=None) for topic, last in self._last.items()}
         return told
 
     def drop(self, topic: str) -> None:
         """Nobody reads a topic any more; whoever does again is shown all of it."""
         self._last.pop(topic, None)
 
-    async def publish(
-        self, topic: str, data: Mapping[str, object], now_ms: int, wall_ms: int
-    ) -> None:
+    async def publish(self, topic: str, data: Mapping[str, object], now_ms: int, wall_ms: int) -> None:
         """Send what changed; nothing where nothing did.
 
         Args:
@@ -117,9 +113,7 @@ class Publisher:
         said = change._asdict() if last.view is not None else {"data": view}
         await self.send(topic, {**head, **said})
 
-    async def _keep_items(
-        self, topic: str, head: dict[str, Any], change: Change, anew: bool
-    ) -> None:
+    async def _keep_items(self, topic: str, head: dict[str, Any], change: Change, anew: bool) -> None:
         kept, lost = head_and_items(head, change.set, change.gone)
         async with self._redis.pipeline(transaction=True) as pipe:
             if anew:

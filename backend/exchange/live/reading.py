@@ -111,8 +111,9 @@ def _people() -> People:
     centre, teams, own = agent_services.all_layers()
     handling_of, desks = {}, {}
     for agent in agents.values():
-        counted = resolve({"centre": centre, "team": teams.get(agent.team_id, {}),
-                           "agent": own.get(agent.id, {})})  # fmt: skip
+        counted = resolve(
+            {"centre": centre, "team": teams.get(agent.team_id, {}), "agent": own.get(agent.id, {})}
+        )
         handling_of[agent.id] = handling(counted)
         desks[agent.id] = desk(counted)
     away_reasons = tuple(agent_services.rules().away_reasons)
@@ -173,9 +174,7 @@ def _extensions() -> dict[str, str]:
     """Whose each extension is, as a reference; a number's leads to its flow."""
     flows = {n.address: n.flow for n in number_services.numbers().values()}
     return {
-        held.extension: f"flow:{flows[held.extension]}"
-        if held.kind == "number"
-        else f"{held.kind}:{held.id}"
+        held.extension: f"flow:{flows[held.extension]}" if held.kind == "number" else f"{held.kind}:{held.id}"
         for held in numbering.plan()
     }
 
@@ -193,13 +192,22 @@ def _ready(version: Version, around: Catalogue) -> RunnableFlow:
     facts, laid, used = version
     made = _made(laid, facts.flow, facts.id, used, around)
     catalogue = around._replace(
-        spoken_ms=made.spoken_ms, language=laid.language, channel=laid.channel,
+        spoken_ms=made.spoken_ms,
+        language=laid.language,
+        channel=laid.channel,
         national={n: national(n) for n in outside_numbers(laid)},
-    )  # fmt: skip
+    )
     return RunnableFlow(
-        facts.flow, facts.flow_name, facts.number, facts.id, made.machine, catalogue, made.takes,
-        facts.definition, used,
-    )  # fmt: skip
+        facts.flow,
+        facts.flow_name,
+        facts.number,
+        facts.id,
+        made.machine,
+        catalogue,
+        made.takes,
+        facts.definition,
+        used,
+    )
 
 
 def _laid(definition: Flow, blocks: Mapping[str, int]) -> tuple[Flow, dict[str, int]]:
@@ -253,11 +261,7 @@ def _forget_what_changed(newest: Mapping[str, Newest]) -> None:
 
 
 def _made(
-    definition: Flow,
-    flow_id: str,
-    version_id: int | None,
-    blocks: dict[str, int],
-    around: Catalogue,
+    definition: Flow, flow_id: str, version_id: int | None, blocks: dict[str, int], around: Catalogue
 ) -> Made:
     """A definition with its blocks laid in, made ready; a known version is not made again."""
     key = (version_id or 0, tuple(sorted(blocks.items())))
@@ -307,12 +311,23 @@ _GROUPS = Part(ring_groups.settings, "group", "agent", "team")
 _VERSIONS = Part(_versions, "flow")
 _EXTENSIONS = Part(lambda _: _extensions(), "agent", "queue", "mailbox", "group", "number", "flow")
 _CATALOGUE = Part(
-    lambda _: _whole_catalogue(), "queue", "sound", "hours", "mailbox", "flow", "table", "agent",
-    "team", "group", "flow_rules", "skill", "number", "code", "code_set",
-)  # fmt: skip
-_PARTS: tuple[Part[Any], ...] = (
-    _PEOPLE, _QUEUES, _NUMBERS, _GROUPS, _VERSIONS, _EXTENSIONS, _CATALOGUE,
-)  # fmt: skip
+    lambda _: _whole_catalogue(),
+    "queue",
+    "sound",
+    "hours",
+    "mailbox",
+    "flow",
+    "table",
+    "agent",
+    "team",
+    "group",
+    "flow_rules",
+    "skill",
+    "number",
+    "code",
+    "code_set",
+)
+_PARTS: tuple[Part[Any], ...] = (_PEOPLE, _QUEUES, _NUMBERS, _GROUPS, _VERSIONS, _EXTENSIONS, _CATALOGUE)
 _KINDS = sorted({*_MADE_OF, *(kind for part in _PARTS for kind in part.kinds)})
 
 

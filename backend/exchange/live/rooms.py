@@ -60,8 +60,7 @@ def _look_after(name: str, begins: int, ends: int) -> None:
             # Made by itself and then attached: readers of the journal wait for neither.
             cursor.execute(f'CREATE TABLE "{room}" (LIKE "{whole}" INCLUDING DEFAULTS)')
             cursor.execute(
-                f'ALTER TABLE "{whole}" ATTACH PARTITION "{room}" '
-                f"FOR VALUES FROM ({begins:d}) TO ({ends:d})"
+                f'ALTER TABLE "{whole}" ATTACH PARTITION "{room}" FOR VALUES FROM ({begins:d}) TO ({ends:d})'
             )
     except DatabaseError as error:
         # The first room goes on to the end of its month, and the common one may hold some already.

@@ -20,14 +20,7 @@ from typing import Any
 import psycopg
 from asgiref.sync import sync_to_async
 from django.conf import settings
-from django.db import (
-    DataError,
-    IntegrityError,
-    InterfaceError,
-    OperationalError,
-    connection,
-    transaction,
-)
+from django.db import DataError, IntegrityError, InterfaceError, OperationalError, connection, transaction
 from kombu.exceptions import KombuError as CeleryError
 from redis.asyncio import Redis
 from redis.exceptions import RedisError
@@ -149,9 +142,7 @@ class Exchange:
         finally:
             # With the database away there is nobody to tell: the lease runs out by itself.
             with contextlib.suppress(OperationalError, InterfaceError, TimeoutError):
-                await asyncio.wait_for(
-                    database(journal.give_up_lease, self.site, self.owner), _FAREWELL_S
-                )  # fmt: skip
+                await asyncio.wait_for(database(journal.give_up_lease, self.site, self.owner), _FAREWELL_S)
 
     def stop(self) -> None:
         """End after the work at hand."""
@@ -168,9 +159,7 @@ class Exchange:
             if holder is None:
                 return
             if time.monotonic() > deadline:
-                raise SiteTaken(
-                    f"Another exchange ({holder.where}) serves site {self.site}. Stop it first."
-                )
+                raise SiteTaken(f"Another exchange ({holder.where}) serves site {self.site}. Stop it first.")
             await asyncio.sleep(0.25)
 
     async def _begin(self) -> None:
@@ -360,13 +349,7 @@ class Exchange:
         if command.kind == "text.place":
             return arrives(self.centre, body, trial, now, placed_by)
         return place_call(
-            self.centre,
-            body["contact"],
-            body["number"],
-            body["caller"],
-            trial,
-            now,
-            placed_by=placed_by,
+            self.centre, body["contact"], body["number"], body["caller"], trial, now, placed_by=placed_by
         )
 
     # Listening, holding the lease, telling
@@ -458,9 +441,7 @@ class Exchange:
         for topic in [topic for topic, until in self._watched.items() if until < wall]:
             del self._watched[topic]
             self._publisher.drop(topic)
-        self._to_publish = {
-            t for t in self._to_publish if not t.startswith(WATCHED) or t in self._watched
-        }
+        self._to_publish = {t for t in self._to_publish if not t.startswith(WATCHED) or t in self._watched}
 
     def _view(self, topic: str, now: int) -> CentreTopic | None:
         """What a topic shows; one that cannot be drawn is left out, and the others are told."""
@@ -482,11 +463,13 @@ class Exchange:
         last = troubles[-1] if troubles else None
         return {
             "heartbeat": {
-                "revision": self.centre.setup.revision, "at_ms": now, "speed": self.clock.speed,
-                "wall_ms": wall, "faults": len(troubles),
+                "revision": self.centre.setup.revision,
+                "at_ms": now,
+                "speed": self.clock.speed,
+                "wall_ms": wall,
+                "faults": len(troubles),
                 "fault": (
-                    {"at_ms": last.at_ms, "what": last.what, "contact": last.contact}
-                    if last else None
+                    {"at_ms": last.at_ms, "what": last.what, "contact": last.contact} if last else None
                 ),
             }
-        }  # fmt: skip
+        }

@@ -9,9 +9,7 @@ import psycopg
 from django.db import connection, models
 
 
-def copy_in(
-    model: type[models.Model], fields: Sequence[str], rows: Iterable[Sequence[Any]]
-) -> None:
+def copy_in(model: type[models.Model], fields: Sequence[str], rows: Iterable[Sequence[Any]]) -> None:
     """Put new rows into a model's table. JSON comes as text."""
     meta = model._meta
     names = ", ".join(f'"{meta.get_field(name).column}"' for name in fields)
@@ -22,9 +20,7 @@ def copy_in(
             copy.write_row(row)
 
 
-def update_from(
-    model: type[models.Model], types: dict[str, str], rows: Sequence[Sequence[Any]]
-) -> None:
+def update_from(model: type[models.Model], types: dict[str, str], rows: Sequence[Sequence[Any]]) -> None:
     """Change many rows, each to values of its own.
 
     Args:
@@ -50,9 +46,12 @@ def update_from(
 
 
 def add_to(
-    model: type[models.Model], key: dict[str, str], amounts: Sequence[str],
-    longest: Collection[str], rows: Sequence[Sequence[Any]],
-) -> None:  # fmt: skip
+    model: type[models.Model],
+    key: dict[str, str],
+    amounts: Sequence[str],
+    longest: Collection[str],
+    rows: Sequence[Sequence[Any]],
+) -> None:
     """Add amounts to rows that stand, or make them.
 
     Args:
@@ -68,10 +67,11 @@ def add_to(
     names = ", ".join(f'"{name}"' for name in kinds)
     lists = ", ".join(f"%s::{kind}[]" for kind in kinds.values())
     sets = ", ".join(
-        f'"{name}" = greatest(t."{name}", excluded."{name}")' if name in longest
+        f'"{name}" = greatest(t."{name}", excluded."{name}")'
+        if name in longest
         else f'"{name}" = t."{name}" + excluded."{name}"'
         for name in amounts
-    )  # fmt: skip
+    )
     # Only names of our own models stand in it. In the order of the key, so that two who add to the
     # same rows do not wait for one another for ever.
     words = f'INSERT INTO "{table}" AS t ({names}) SELECT * FROM unnest({lists}) '  # noqa: S608

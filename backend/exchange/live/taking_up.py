@@ -62,10 +62,14 @@ def _take_over(centre: Centre, site: str, flow_of: standing.FlowOf, now_ms: int)
     def ran(body: dict[str, Any]) -> RunnableFlow:
         if body["version_id"] is None and not body["flow"]:
             return centre.setup.ad_hoc(load(body["definition"]), body["flow_name"])
-        return flow_of({
-            "version": body["version_id"], "flow": body.get("flow", ""),
-            "blocks": body.get("blocks", {}), "definition": body.get("definition"),
-        })  # fmt: skip
+        return flow_of(
+            {
+                "version": body["version_id"],
+                "flow": body.get("flow", ""),
+                "blocks": body.get("blocks", {}),
+                "definition": body.get("definition"),
+            }
+        )
 
     earlier.take_over(
         centre,

@@ -6,7 +6,7 @@ from django.db import migrations
 _INDEXES = (
     "journal_of_contact", "journal_by_time", "journal_of_agent", "journal_of_answers",
     "journal_of_codes",
-)  # fmt: skip
+)
 
 _OLD_ASIDE = "\n".join(
     [

@@ -57,8 +57,8 @@ def script(definition: Flow | None = None) -> RunnableFlow:
 def configuration(**changes: Any) -> Setup:
     """One number, one queue of two agents."""
     queue = QueueSettings(
-        "bookings", "Bookings", True, "#4A6B66", ("ann", "bea"), 5, 900, 60, 80, 5, "A", "set", "",
-    )  # fmt: skip
+        "bookings", "Bookings", True, "#4A6B66", ("ann", "bea"), 5, 900, 60, 80, 5, "A", "set", ""
+    )
     values: dict[str, Any] = {
         "revision": 7,
         "time_zone": "Europe/London",
@@ -83,8 +83,15 @@ def mailbox(name: str = "night") -> MailboxSettings:
 def diversion(**changes: Any) -> DiversionFacts:
     """The test number to an outside number, from a minute before noon on."""
     begins = datetime.fromtimestamp(NOON / 1000 - 60, UTC)
-    values = {"id": "d1", "reason": "Storm", "numbers": frozenset({NUMBER}), "where": "outside",
-              "target": "+441632960111", "begins": begins, **changes}  # fmt: skip
+    values = {
+        "id": "d1",
+        "reason": "Storm",
+        "numbers": frozenset({NUMBER}),
+        "where": "outside",
+        "target": "+441632960111",
+        "begins": begins,
+        **changes,
+    }
     return DiversionFacts(Diversion(**values), ("Main line",), "01632 960111")
 
 
@@ -166,9 +173,7 @@ def restarted(hand: Hand, seconds: float) -> Hand:
     return after_a_stop(hand, list(hand.written()), hand.rows(), seconds)
 
 
-def after_a_stop(
-    hand: Hand, journal: list[Happening], rows: list[Row], seconds: float
-) -> Hand:  # fmt: skip
+def after_a_stop(hand: Hand, journal: list[Happening], rows: list[Row], seconds: float) -> Hand:
     """Another centre that takes up a journal and how things stood, some seconds later."""
     again = Hand(hand.centre.setup)
     again.now = hand.now + round(seconds * SECOND)

@@ -24,41 +24,97 @@ LENGTH = 40
 AGENTS = ("ann", "bea", "cyd")
 TEXT_NUMBER = "+447700900200"
 WORDS = {"kind": "text", "text": "Words."}
-MAIN = load({
-    "start": "menu", "steps": [
-        {"kind": "menu", "id": "menu", "tries": 2, "no_key": "end", "listens": True,
-         "prompt": WORDS, "arms": [{"key": "1", "label": "Bookings", "next": "look"},
-                  {"key": "2", "next": "message"}, {"key": "3", "next": "ring"},
-                  {"key": "4", "next": "people"}, {"key": "5", "next": "digits"}]},
-        {"kind": "digits", "id": "digits", "least": 2, "most": 3, "next": "label",
-         "no_digits": "end", "prompt": WORDS},
-        {"kind": "label", "id": "label", "label": "Choir", "priority": 8, "next": "wait"},
-        {"kind": "lookup", "id": "look", "table": "table:t", "key": "caller", "found": "wait",
-         "not_found": "wait", "failed": "wait"},
-        {"kind": "queue", "id": "wait", "queue": "queue:bookings", "waited": "message",
-         "nobody": "end"},
-        {"kind": "message", "id": "message", "mailbox": "mailbox:night", "failed": "end"},
-        {"kind": "ring", "id": "ring", "number": "+441632960111", "ring_s": 20, "busy": "end",
-         "no_answer": "message", "failed": "end"},
-        {"kind": "ring", "id": "people", "people": ["agent:bea", "agent:cyd"], "ring_s": 12,
-         "no_answer": "wait", "busy": "wait", "away": "wait"},
-        {"kind": "end", "id": "end", "prompt": WORDS},
-    ],
-})  # fmt: skip
-WAITING = load({
-    "purpose": "plan", "start": "music", "steps": [
-        {"kind": "music", "id": "music", "seconds": 8, "next": "tell"},
-        {"kind": "tell", "id": "tell", "position": True, "wait": True, "next": "offer"},
-        {"kind": "callback", "id": "offer", "prompt": WORDS, "declined": "music", "failed": "music",
-         "attempts": 2, "retry_s": 60},
-    ],
-})  # fmt: skip
-THREADS = load({
-    "channel": "text", "start": "wait", "steps": [
-        {"kind": "queue", "id": "wait", "queue": "queue:bookings", "waited": "bye"},
-        {"kind": "end", "id": "bye", "prompt": WORDS},
-    ],
-})  # fmt: skip
+MAIN = load(
+    {
+        "start": "menu",
+        "steps": [
+            {
+                "kind": "menu",
+                "id": "menu",
+                "tries": 2,
+                "no_key": "end",
+                "listens": True,
+                "prompt": WORDS,
+                "arms": [
+                    {"key": "1", "label": "Bookings", "next": "look"},
+                    {"key": "2", "next": "message"},
+                    {"key": "3", "next": "ring"},
+                    {"key": "4", "next": "people"},
+                    {"key": "5", "next": "digits"},
+                ],
+            },
+            {
+                "kind": "digits",
+                "id": "digits",
+                "least": 2,
+                "most": 3,
+                "next": "label",
+                "no_digits": "end",
+                "prompt": WORDS,
+            },
+            {"kind": "label", "id": "label", "label": "Choir", "priority": 8, "next": "wait"},
+            {
+                "kind": "lookup",
+                "id": "look",
+                "table": "table:t",
+                "key": "caller",
+                "found": "wait",
+                "not_found": "wait",
+                "failed": "wait",
+            },
+            {"kind": "queue", "id": "wait", "queue": "queue:bookings", "waited": "message", "nobody": "end"},
+            {"kind": "message", "id": "message", "mailbox": "mailbox:night", "failed": "end"},
+            {
+                "kind": "ring",
+                "id": "ring",
+                "number": "+441632960111",
+                "ring_s": 20,
+                "busy": "end",
+                "no_answer": "message",
+                "failed": "end",
+            },
+            {
+                "kind": "ring",
+                "id": "people",
+                "people": ["agent:bea", "agent:cyd"],
+                "ring_s": 12,
+                "no_answer": "wait",
+                "busy": "wait",
+                "away": "wait",
+            },
+            {"kind": "end", "id": "end", "prompt": WORDS},
+        ],
+    }
+)
+WAITING = load(
+    {
+        "purpose": "plan",
+        "start": "music",
+        "steps": [
+            {"kind": "music", "id": "music", "seconds": 8, "next": "tell"},
+            {"kind": "tell", "id": "tell", "position": True, "wait": True, "next": "offer"},
+            {
+                "kind": "callback",
+                "id": "offer",
+                "prompt": WORDS,
+                "declined": "music",
+                "failed": "music",
+                "attempts": 2,
+                "retry_s": 60,
+            },
+        ],
+    }
+)
+THREADS = load(
+    {
+        "channel": "text",
+        "start": "wait",
+        "steps": [
+            {"kind": "queue", "id": "wait", "queue": "queue:bookings", "waited": "bye"},
+            {"kind": "end", "id": "bye", "prompt": WORDS},
+        ],
+    }
+)
 
 
 def begun() -> Hand:
@@ -73,32 +129,40 @@ def begun() -> Hand:
         )
 
     queue = base.queues["bookings"]._replace(
-        plan="plan-1", members=AGENTS, longest_wait_s=120,
-        distribution="longest_idle", last_agent_s=5,
-        recording=RecordingRule("all"), survey="", text_number=TEXT_NUMBER,
-    )  # fmt: skip
+        plan="plan-1",
+        members=AGENTS,
+        longest_wait_s=120,
+        distribution="longest_idle",
+        last_agent_s=5,
+        recording=RecordingRule("all"),
+        survey="",
+        text_number=TEXT_NUMBER,
+    )
     freight = queue._replace(id="freight", name="Freight", members=("cyd",), text_number="")
     ann = base.agents["ann"]
     agents = {
-        name: ann._replace(id=name, name=name.title(), outside_number="+441632960112")
-        for name in AGENTS
+        name: ann._replace(id=name, name=name.title(), outside_number="+441632960112") for name in AGENTS
     }
     handling = HandlingRule(ring_ms=9_000, texts=2, longest_wrap_ms=20_000, reply_ms=25_000)
-    hand = Hand(configuration(
-        flows={
-            "flow-1": runnable(MAIN, "flow-1", 31), "plan-1": runnable(WAITING, "plan-1", 21),
-            "texts": runnable(THREADS, "texts", 41),
-        },
-        numbers={
-            NUMBER: number,
-            TEXT_NUMBER: number._replace(address=TEXT_NUMBER, flow="texts", channel="text"),
-        },
-        queues={"bookings": queue, "freight": freight}, agents=agents,
-        mailboxes={"night": mailbox()},
-        codes={"set": [CodeFacts("code-1", "New booking", "11", "")]}, handling=handling,
-        desks={"cyd": DeskRule(line="dialled"),
-               "ann": DeskRule(emergency="alerts", help_to="agent:bea")},
-    ))  # fmt: skip
+    hand = Hand(
+        configuration(
+            flows={
+                "flow-1": runnable(MAIN, "flow-1", 31),
+                "plan-1": runnable(WAITING, "plan-1", 21),
+                "texts": runnable(THREADS, "texts", 41),
+            },
+            numbers={
+                NUMBER: number,
+                TEXT_NUMBER: number._replace(address=TEXT_NUMBER, flow="texts", channel="text"),
+            },
+            queues={"bookings": queue, "freight": freight},
+            agents=agents,
+            mailboxes={"night": mailbox()},
+            codes={"set": [CodeFacts("code-1", "New booking", "11", "")]},
+            handling=handling,
+            desks={"cyd": DeskRule(line="dialled"), "ann": DeskRule(emergency="alerts", help_to="agent:bea")},
+        )
+    )
     hand.ready("ann", "bea")
     return hand
 
@@ -133,8 +197,12 @@ def _call(hand: Hand, rng: random.Random, number: int) -> None:
 
 
 def _text(hand: Hand, rng: random.Random, number: int) -> None:
-    body = {"contact": f"t{number}", "number": TEXT_NUMBER, "text": "Hello?",
-            "caller": rng.choice(["+447700900123", "+447700900124"])}  # fmt: skip
+    body = {
+        "contact": f"t{number}",
+        "number": TEXT_NUMBER,
+        "text": "Hello?",
+        "caller": rng.choice(["+447700900123", "+447700900124"]),
+    }
     messaging.arrives(hand.centre, body, None, hand.now)
 
 
@@ -149,10 +217,13 @@ def _caller(hand: Hand, rng: random.Random, number: int) -> None:
         return
     contact = rng.choice(sorted(hand.centre.contacts))
     actions = [
-        ("call.key", {"key": rng.choice("123451#9")}), ("call.key", {"key": "1"}),
+        ("call.key", {"key": rng.choice("123451#9")}),
+        ("call.key", {"key": "1"}),
         ("call.say", {"words": rng.choice(["bookings", "er", "two"])}),
-        ("call.hang_up", {}), ("text.say", {"text": "Still there?"}), ("callback.cancel", {}),
-    ]  # fmt: skip
+        ("call.hang_up", {}),
+        ("text.say", {"text": "Still there?"}),
+        ("callback.cancel", {}),
+    ]
     kind, body = rng.choice(actions)
     with suppress(EventRefused):
         hand.do(kind, contact=contact, **body)
@@ -162,13 +233,33 @@ def _agent(hand: Hand, rng: random.Random, number: int) -> None:
     agent, other = rng.sample(AGENTS, 2)
     to = rng.choice(["queue:bookings", f"agent:{other}", "+441632960113", "mailbox:night"])
     actions = [
-        ("sign_in", {}), ("available", {}), ("available", {}), ("answer", {}), ("answer", {}),
-        ("answer", {}), ("end", {}), ("end", {}), ("hold", {}), ("resume", {}), ("wrap_up", {}),
-        ("wrap_up", {"code": "code-1"}), ("away", {"reason": "Lunch"}), ("decline", {}),
-        ("end_consult", {}), ("transfer", {"to": to}), ("consult", {"to": to}), ("put_through", {}),
-        ("join", {}), ("help", {}), ("emergency", {}), ("record", {}), ("stop_recording", {}),
-        ("by_text", {"text": "As said."}), ("text", {"text": "We look."}), ("sign_out", {}),
-    ]  # fmt: skip
+        ("sign_in", {}),
+        ("available", {}),
+        ("available", {}),
+        ("answer", {}),
+        ("answer", {}),
+        ("answer", {}),
+        ("end", {}),
+        ("end", {}),
+        ("hold", {}),
+        ("resume", {}),
+        ("wrap_up", {}),
+        ("wrap_up", {"code": "code-1"}),
+        ("away", {"reason": "Lunch"}),
+        ("decline", {}),
+        ("end_consult", {}),
+        ("transfer", {"to": to}),
+        ("consult", {"to": to}),
+        ("put_through", {}),
+        ("join", {}),
+        ("help", {}),
+        ("emergency", {}),
+        ("record", {}),
+        ("stop_recording", {}),
+        ("by_text", {"text": "As said."}),
+        ("text", {"text": "We look."}),
+        ("sign_out", {}),
+    ]
     kind, body = rng.choice(actions)
     with suppress(EventRefused):
         hand.do(f"agent.{kind}", agent=agent, **body)
@@ -177,24 +268,66 @@ def _agent(hand: Hand, rng: random.Random, number: int) -> None:
 def _supervisor(hand: Hand, rng: random.Random, number: int) -> None:
     """Two of them, without browsers: what they hear they hear for a while."""
     user = rng.choice(["7", "8"])
-    acts = ("listen", "coach", "join", "take_over", "leave", "end", "send_on", "priority", "move",
-            "offer", "available", "away", "sign_out", "serve", "say")  # fmt: skip
+    acts = (
+        "listen",
+        "coach",
+        "join",
+        "take_over",
+        "leave",
+        "end",
+        "send_on",
+        "priority",
+        "move",
+        "offer",
+        "available",
+        "away",
+        "sign_out",
+        "serve",
+        "say",
+    )
     act = rng.choice(acts)
     contact = rng.choice(sorted(hand.centre.contacts) or ["none"])
     with suppress(EventRefused):
         hand.do(
-            f"supervise.{act}", act=act, user=user, by=f"Supervisor {user}", contact=contact,
-            agent=rng.choice(AGENTS), teams=None, queues=None, reason="Lunch", text="Hello",
-            to=rng.choice(["queue:bookings", "agent:cyd"]), priority=rng.randint(0, 20),
+            f"supervise.{act}",
+            act=act,
+            user=user,
+            by=f"Supervisor {user}",
+            contact=contact,
+            agent=rng.choice(AGENTS),
+            teams=None,
+            queues=None,
+            reason="Lunch",
+            text="Hello",
+            to=rng.choice(["queue:bookings", "agent:cyd"]),
+            priority=rng.randint(0, 20),
             queue=rng.choice(["bookings", "freight"]),
             serves=[rng.choice(["freight", "bookings"])],
-        )  # fmt: skip
+        )
 
 
 #: What is given in, or belongs to a run of the process.
-_NOT_STATE = {"setup", "devices", "dirty", "pending", "touched", "troubles", "desks", "now_ms",
-              "asked", "unheard", "_handlers", "handlers", "limits", "_heap", "_gone",
-              "supervisors", "watch", "_looks_ms", "_totals"}  # fmt: skip
+_NOT_STATE = {
+    "setup",
+    "devices",
+    "dirty",
+    "pending",
+    "touched",
+    "troubles",
+    "desks",
+    "now_ms",
+    "asked",
+    "unheard",
+    "_handlers",
+    "handlers",
+    "limits",
+    "_heap",
+    "_gone",
+    "supervisors",
+    "watch",
+    "_looks_ms",
+    "_totals",
+}
 
 
 def whole(thing: Any) -> Any:
@@ -210,7 +343,5 @@ def whole(thing: Any) -> Any:
     if is_dataclass(thing):
         return {f.name: whole(getattr(thing, f.name)) for f in fields(thing)}
     if hasattr(thing, "__dict__") and not isinstance(thing, str | type):
-        return {
-            k: whole(v) for k, v in vars(thing).items() if k not in _NOT_STATE and not callable(v)
-        }
+        return {k: whole(v) for k, v in vars(thing).items() if k not in _NOT_STATE and not callable(v)}
     return thing

@@ -89,8 +89,10 @@ class AwayTests(SimpleTestCase):
             self.assertEqual(self.ending(hand), ending)
 
     def test_after_a_crash_the_outside_line_rings_again_and_a_recording_goes_on(self):
-        for target, then, phase in (("+441632960111", "end", "ringing"),
-                                    ("+441632960117", "mailbox", "recording")):  # fmt: skip
+        for target, then, phase in (
+            ("+441632960111", "end", "ringing"),
+            ("+441632960117", "mailbox", "recording"),
+        ):
             with self.subTest(phase):
                 hand = diverted(target=target, then=then, then_target="night")
                 hand.call("c1")
@@ -103,17 +105,22 @@ class AwayTests(SimpleTestCase):
                 self.assertEqual(self.ending(after), ending)
 
     def test_the_number_hands_its_values_to_the_flow_and_to_the_next_one(self):
-        one = load({
-            "start": "go", "steps": [{"kind": "go", "id": "go", "flow": "flow:two"}],
-            "inputs": [{"name": "desk", "type": "queue"}],
-        })  # fmt: skip
-        two = load({
-            "start": "wait", "steps": [{"kind": "queue", "id": "wait", "queue": "value:desk"}],
-            "inputs": [{"name": "desk", "type": "queue"}],
-        })  # fmt: skip
+        one = load(
+            {
+                "start": "go",
+                "steps": [{"kind": "go", "id": "go", "flow": "flow:two"}],
+                "inputs": [{"name": "desk", "type": "queue"}],
+            }
+        )
+        two = load(
+            {
+                "start": "wait",
+                "steps": [{"kind": "queue", "id": "wait", "queue": "value:desk"}],
+                "inputs": [{"name": "desk", "type": "queue"}],
+            }
+        )
         number = NumberFacts("n", NUMBER, "Main line", "one", values={"desk": "queue:bookings"})
-        config = configuration(numbers={NUMBER: number},
-                               flows={"one": script(one), "two": script(two)})  # fmt: skip
+        config = configuration(numbers={NUMBER: number}, flows={"one": script(one), "two": script(two)})
         hand = Hand(config)
         hand.call("c1")
         self.assertEqual([w.id for w in hand.centre.router.waiting("bookings")], ["c1"])

@@ -15,15 +15,25 @@ from callcore.people.crowd import OWN, Crowd, CrowdSettings
 from callcore.waiting.estimate import Expected
 from exchange.tests.hand import SECOND, Hand, configuration, restarted
 
-PLAN = load({
-    "purpose": "plan", "start": "music",
-    "steps": [
-        {"kind": "music", "id": "music", "seconds": 10, "next": "tell"},
-        {"kind": "tell", "id": "tell", "next": "offer"},
-        {"kind": "callback", "id": "offer", "prompt": {"kind": "text", "text": "Press 1."},
-         "other_number": False, "attempts": 2, "retry_s": 60, "declined": "music"},
-    ],
-})  # fmt: skip
+PLAN = load(
+    {
+        "purpose": "plan",
+        "start": "music",
+        "steps": [
+            {"kind": "music", "id": "music", "seconds": 10, "next": "tell"},
+            {"kind": "tell", "id": "tell", "next": "offer"},
+            {
+                "kind": "callback",
+                "id": "offer",
+                "prompt": {"kind": "text", "text": "Press 1."},
+                "other_number": False,
+                "attempts": 2,
+                "retry_s": 60,
+                "declined": "music",
+            },
+        ],
+    }
+)
 #: By their last figure: answers, and never answers.
 REACHED, AWAY = "+447700900123", "+447700900128"
 
@@ -44,8 +54,7 @@ def booked(hand, name="c1", caller=REACHED):
     hand.do("call.key", contact=name, key="1")
     hand.after(15)
     hand.do("call.key", contact=name, key="1")
-    return next(h.contact for h in hand.written() if h.kind is Kind.BOOKED
-                and h.fact.origin == name)  # fmt: skip
+    return next(h.contact for h in hand.written() if h.kind is Kind.BOOKED and h.fact.origin == name)
 
 
 class CallbackTests(SimpleTestCase):
@@ -175,12 +184,15 @@ class CallbackTests(SimpleTestCase):
             data["steps"] = [dict(s) for s in data["steps"]]
             data["steps"][0]["sound"] = "sound:4" if "stop" in has else None
             machine = Machine(load(data), lambda _: 2 * SECOND)
-            plan = RunnableFlow("plan-1", "Waiting", 1, 21, machine,
-                          base.flows["flow-1"].catalogue, {})  # fmt: skip
-            hand = Hand(configuration(
-                flows={**base.flows, "plan-1": plan}, queues={"bookings": queue},
-                music="sound:1", catalogue=Catalogue(sounds=sounds),
-            ))  # fmt: skip
+            plan = RunnableFlow("plan-1", "Waiting", 1, 21, machine, base.flows["flow-1"].catalogue, {})
+            hand = Hand(
+                configuration(
+                    flows={**base.flows, "plan-1": plan},
+                    queues={"bookings": queue},
+                    music="sound:1",
+                    catalogue=Catalogue(sounds=sounds),
+                )
+            )
             hand.queued("c1")
             shown = hand.shown("call.c1")["call"]
             self.assertEqual((shown["music"], shown["music_take"]), (True, told + 1))

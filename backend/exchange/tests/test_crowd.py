@@ -14,8 +14,9 @@ from exchange.tests.hand import SECOND, Hand, configuration, script
 from testkit import people
 
 
-def lived(seconds: int, load: float = 20.0, seed: int = 3, *, config: Setup | None = None,
-          **callers: Any) -> tuple[Hand, Crowd]:  # fmt: skip
+def lived(
+    seconds: int, load: float = 20.0, seed: int = 3, *, config: Setup | None = None, **callers: Any
+) -> tuple[Hand, Crowd]:
     """A centre with a crowd, some time on; `callers`: what of them is not as usual."""
     hand = Hand(config)
     usual = Traits()
@@ -38,8 +39,7 @@ class CrowdTests(SimpleTestCase):
         self.assertGreater(hand.centre.figures.arrived, 200)
         self.assertGreater(row.answered, 5)
         self.assertGreater(row.abandoned, 50)
-        self.assertEqual(row.offered, row.answered + row.abandoned + row.left_otherwise
-                         + row.under_way)  # fmt: skip
+        self.assertEqual(row.offered, row.answered + row.abandoned + row.left_otherwise + row.under_way)
         self.assertTrue(any(h.kind is Kind.CODED for h in hand.written()))
 
     def test_callers_say_what_they_want_where_a_stop_listens(self):
@@ -65,8 +65,10 @@ class CrowdTests(SimpleTestCase):
         definition = people.definition("bookings")
         (menu,) = (step for step in definition["steps"] if step["kind"] == "menu")
         first = menu["arms"][0]
-        menu["arms"] = [{**first, "key": "1", "label": "Bookings"},
-                        {**first, "key": "2", "label": "Sailings"}]  # fmt: skip
+        menu["arms"] = [
+            {**first, "key": "1", "label": "Bookings"},
+            {**first, "key": "2", "label": "Sailings"},
+        ]
         chosen = configuration(flows={"flow-1": script(load(definition))})
         self.assertEqual(set(pressed(choices={"Bookings": 0})), {"2"})
         most = pressed(choices={"Sailings": 3})
@@ -89,8 +91,14 @@ class CrowdTests(SimpleTestCase):
         hand, crowd = lived(600)
         crowd.go_home(hand.now)
         hand.after(120)
-        self.assertEqual([c for c in hand.centre.contacts if c.startswith(OWN)
-                          and hand.centre.contacts[c].state.phase == "queued"], [])  # fmt: skip
+        self.assertEqual(
+            [
+                c
+                for c in hand.centre.contacts
+                if c.startswith(OWN) and hand.centre.contacts[c].state.phase == "queued"
+            ],
+            [],
+        )
         self.assertIsNone(crowd.next_due_ms())
 
     def test_whoever_takes_an_agent_over_keeps_the_contact_in_hand(self):

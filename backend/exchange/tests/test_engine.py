@@ -24,15 +24,31 @@ class EngineTests(SimpleTestCase):
         hand.after(30)
         hand.do("agent.end", agent="ann")
         hand.do("agent.wrap_up", agent="ann", code="code-1")
-        self.assertEqual(hand.kinds("c1"), [
-            Kind.ARRIVED, Kind.MOVED, Kind.HEARD, Kind.MOVED, Kind.HEARD, Kind.KEYED, Kind.MOVED,
-            Kind.QUEUED, Kind.RANG, Kind.AGENT, Kind.ANSWERED, Kind.MOVED, Kind.AGENT,
-            Kind.LEG_ENDED, Kind.ENDED, Kind.AGENT, Kind.CODED,
-        ])  # fmt: skip
+        self.assertEqual(
+            hand.kinds("c1"),
+            [
+                Kind.ARRIVED,
+                Kind.MOVED,
+                Kind.HEARD,
+                Kind.MOVED,
+                Kind.HEARD,
+                Kind.KEYED,
+                Kind.MOVED,
+                Kind.QUEUED,
+                Kind.RANG,
+                Kind.AGENT,
+                Kind.ANSWERED,
+                Kind.MOVED,
+                Kind.AGENT,
+                Kind.LEG_ENDED,
+                Kind.ENDED,
+                Kind.AGENT,
+                Kind.CODED,
+            ],
+        )
         floor = hand.shown("floor")
         figures = floor["queues"]["bookings"]["figures"]
-        self.assertEqual((figures["offered"], figures["answered"], figures["service_level"]),
-                         (1, 1, 1.0))  # fmt: skip
+        self.assertEqual((figures["offered"], figures["answered"], figures["service_level"]), (1, 1, 1.0))
         self.assertEqual(floor["agents"]["ann"]["status"], "available")
 
     def test_a_caller_waits_with_music_and_can_hang_up(self):
@@ -103,14 +119,14 @@ class EngineTests(SimpleTestCase):
 
     def test_what_was_heard_in_a_version_out_of_force_is_told_by_it(self):
         def two(words: str, number: int) -> RunnableFlow:
-            steps = (Say(id="say", prompt=SpokenText(text=words), next="on"),
-                     GoOn(id="on", flow="flow:flow-2"))  # fmt: skip
+            steps = (
+                Say(id="say", prompt=SpokenText(text=words), next="on"),
+                GoOn(id="on", flow="flow:flow-2"),
+            )
             ran = script(Flow(start="say", steps=steps))
             return dataclasses.replace(ran, number=number, version_id=100 + number)
 
-        second = script(
-            Flow(start="say", steps=(Say(id="say", prompt=SpokenText(text="On. " * 9)),))
-        )
+        second = script(Flow(start="say", steps=(Say(id="say", prompt=SpokenText(text="On. " * 9)),)))
         second = dataclasses.replace(second, flow_id="flow-2", flow_name="Second", version_id=12)
         hand = Hand(configuration(flows={"flow-1": two("As it was", 1), "flow-2": second}))
         hand.call("c1")
@@ -126,11 +142,13 @@ class EngineTests(SimpleTestCase):
 
     def test_what_cannot_be_is_refused_in_words(self):
         hand = Hand(configuration(flows={}))
-        for body in ({"kind": "agent.answer", "agent": "ann"},
-                     {"kind": "agent.sign_in", "agent": "nobody"},
-                     {"kind": "agent.away", "agent": "ann", "reason": "Bored"},
-                     {"kind": "call.hang_up", "contact": "none"},
-                     {"kind": "teleport"}):  # fmt: skip
+        for body in (
+            {"kind": "agent.answer", "agent": "ann"},
+            {"kind": "agent.sign_in", "agent": "nobody"},
+            {"kind": "agent.away", "agent": "ann", "reason": "Bored"},
+            {"kind": "call.hang_up", "contact": "none"},
+            {"kind": "teleport"},
+        ):
             with self.subTest(body), self.assertRaises(EventRefused):
                 hand.do(**body)
         with self.assertRaisesRegex(EventRefused, "no flow in force"):

@@ -81,9 +81,7 @@ class PastTests(CentreTestCase):
         StandIns.objects.update(load=2.0)
         call_command("load_past", days=1, stdout=said, stderr=StringIO())
         self.assertIn("have come in today", said.getvalue())
-        days = {
-            at_ms // 86_400_000 for at_ms in Contact.objects.values_list("arrived_ms", flat=True)
-        }
+        days = {at_ms // 86_400_000 for at_ms in Contact.objects.values_list("arrived_ms", flat=True)}
         self.assertEqual(len(days), 2, "yesterday and today")
         events = Journal.objects.count()
         self.assertGreater(events, 100)
@@ -121,14 +119,16 @@ class PeopleTests(CentreTestCase):
             ({"talk": {**length, "mean_s": "long"}}, "talk", "numbers"),
             ({"wraps": {**length, "kind": "odd"}}, "wraps", "no distribution"),
             ({"wraps": 5}, "wraps", "mean and a spread"),
-            ({"held": 1.5}, "held", "between 0 and 1"), ({"held": True}, "held", "between 0 and 1"),
+            ({"held": 1.5}, "held", "between 0 and 1"),
+            ({"held": True}, "held", "between 0 and 1"),
             ({"profile": [[1.0] * 96] * 6}, "profile", "Seven days"),
             ({"profile": [[-1.0] * 96] * 7}, "profile", "Monday, 00:00"),
-            ({"luck": 1}, "luck", "called so"), ([], "", "object"),
+            ({"luck": 1}, "luck", "called so"),
+            ([], "", "object"),
             ({"talk": {**length, "mean_s": 10**400}}, "talk", "numbers"),
             ({"talk": {"kind": "erlang", "mean_s": 9, "spread": 1e-200}}, "talk", "spread"),
             ({"held": 10**400}, "held", "between 0 and 1"),
-        ):  # fmt: skip
+        ):
             with self.subTest(said=str(said)[:60]):
                 answer = self.client.patch(self.URL, {"people": said})
                 self.assertEqual(answer.status_code, 400)
@@ -148,9 +148,13 @@ class PeopleTests(CentreTestCase):
 
         profile = read(text.replace("00:00,4,", "00:00,8.5,").encode()).json()["profile"]
         self.assertEqual((profile[0][0], profile[1][0]), (8.5, 4))
-        for data, words in ((text[:200].encode(), "96 rows"), (b"\xff\xfe", "UTF-8"),
-                            (text.replace("12:15,200", "12:15,-1").encode(), "Line 51"),
-                            (b"", "empty"), (b"1," * 150_000, "larger")):  # fmt: skip
+        for data, words in (
+            (text[:200].encode(), "96 rows"),
+            (b"\xff\xfe", "UTF-8"),
+            (text.replace("12:15,200", "12:15,-1").encode(), "Line 51"),
+            (b"", "empty"),
+            (b"1," * 150_000, "larger"),
+        ):
             answer = read(data)
             with self.subTest(words):
                 self.assertEqual(answer.status_code, 400)

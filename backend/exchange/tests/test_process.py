@@ -165,8 +165,7 @@ class ProcessTests(ExchangeTestCase):
 
     def queued_unseen(self):
         contact = self.call()
-        processes.until(lambda: self.press(contact, "1").status_code == 204 and contact in
-                        self.waiting())  # fmt: skip
+        processes.until(lambda: self.press(contact, "1").status_code == 204 and contact in self.waiting())
         return contact
 
     def test_a_second_exchange_for_the_site_is_refused_in_words(self):
@@ -188,8 +187,7 @@ class Line(ApplicationCommunicator):
 
     def __init__(self, client, origin="http://localhost"):
         cookie = "; ".join(f"{k}={v.value}" for k, v in client.cookies.items())
-        headers = [(b"cookie", cookie.encode()), (b"host", b"localhost"),
-                   (b"origin", origin.encode())]  # fmt: skip
+        headers = [(b"cookie", cookie.encode()), (b"host", b"localhost"), (b"origin", origin.encode())]
         scope = {"type": "websocket", "path": "/ws/live", "headers": headers, "query_string": b""}
         super().__init__(application, scope)
 
@@ -361,10 +359,7 @@ class LineTests(ExchangeTestCase):
 
     def test_losing_a_right_ends_what_it_was_needed_for(self):
         deepa = people.person(Role.SUPERVISOR, "deepa")
-        heard = self.watched(
-            people.client_of(deepa),
-            lambda: change_user(self.admin, deepa, role=Role.AGENT),
-        )
+        heard = self.watched(people.client_of(deepa), lambda: change_user(self.admin, deepa, role=Role.AGENT))
         self.assertIn("any more", json.loads(heard["text"])["refused"])
 
     def test_a_page_of_another_port_gets_no_line(self):
@@ -376,8 +371,10 @@ class LineTests(ExchangeTestCase):
             return answer["type"]
 
         for origin, expected in {
-            "http://localhost": "websocket.accept", "http://localhost:8081": "websocket.close",
+            "http://localhost": "websocket.accept",
+            "http://localhost:8081": "websocket.close",
             "http://elsewhere.example": "websocket.close",
-            "": "websocket.close", "null": "websocket.close",
-        }.items():  # fmt: skip
+            "": "websocket.close",
+            "null": "websocket.close",
+        }.items():
             self.assertEqual(asyncio.run(answers(origin)), expected, origin)

@@ -20,8 +20,7 @@ def seen(setup: Any) -> dict[str, Any]:
     flows = found.pop("flows").values()
     return found | {
         "flows": [
-            (f.flow_id, f.flow_name, f.number, f.catalogue, f.machine.flow, f.blocks, f.takes)
-            for f in flows
+            (f.flow_id, f.flow_name, f.number, f.catalogue, f.machine.flow, f.blocks, f.takes) for f in flows
         ]
     }
 

@@ -34,8 +34,7 @@ class RecordTests(TestCase):
     def test_an_event_of_a_later_version_is_stepped_over_with_a_line_in_the_log(self):
         self.write(self.arrived("c1"))
         for kind, body in (("contact.beamed", {}), ("contact.keyed", {"v": 9})):
-            Journal.objects.create(site=settings.EXCHANGE_SITE, at_ms=1, kind=kind, contact="c1",
-                                   body=body)  # fmt: skip
+            Journal.objects.create(site=settings.EXCHANGE_SITE, at_ms=1, kind=kind, contact="c1", body=body)
         with self.assertLogs("exchange.live.journal", "WARNING") as logged:
             self.assertEqual([h.kind for h in journal.story("c1")], [Kind.ARRIVED])
         self.assertEqual(len(logged.output), 2)
@@ -52,15 +51,19 @@ class RecordTests(TestCase):
         self.assertEqual(known, {"c1": {"step": 2}, "ann": {"status": "away"}, "whole": {}})
         self.assertEqual(journal.standing("elsewhere"), [])
         bad = Row("contact", "c3", {"words": "a\x00b"})
-        self.assertEqual(
-            list(journal.unwritable(site, [], [bad, Row("contact", "c4", {})])), ["c3"]
-        )
+        self.assertEqual(list(journal.unwritable(site, [], [bad, Row("contact", "c4", {})])), ["c3"])
         journal.forget_everything(site)
         self.assertEqual(journal.standing(site), [])
 
     def arrived(self, contact, at=1_795_435_200_000, caller="+447700900123"):
-        body = {"number": "+442079460210", "caller": caller, "flow": str(self.flow.pk),
-                "flow_name": "Main line", "version": 1, "version_id": self.version.pk}  # fmt: skip
+        body = {
+            "number": "+442079460210",
+            "caller": caller,
+            "flow": str(self.flow.pk),
+            "flow_name": "Main line",
+            "version": 1,
+            "version_id": self.version.pk,
+        }
         return (at, Kind.ARRIVED, contact, body)
 
     def test_a_supervisor_sees_the_contacts_of_their_queues_and_teams(self):
@@ -90,16 +93,23 @@ class RecordTests(TestCase):
         heard = {"step": "hello", "words": "Hello.", "run": ["secret"]}
         self.write(self.arrived(one), (1_795_435_201_000, Kind.HEARD, one, heard))
         trace = self.client.get(f"/api/v1/contacts/{one}").json()
-        self.assertEqual([line["kind"] for line in trace["lines"]],
-                         ["contact.arrived", "contact.heard"])  # fmt: skip
+        self.assertEqual([line["kind"] for line in trace["lines"]], ["contact.arrived", "contact.heard"])
         self.assertNotIn("run", trace["lines"][1]["body"])
         self.assertEqual(trace["definition"]["start"], "hello")
         self.assertEqual(self.client.get(f"/api/v1/contacts/{uuid.uuid4()}").status_code, 404)
 
     def test_callbacks_are_listed_and_only_those_who_may_cancel_them(self):
         back = str(uuid.uuid4())
-        body = {"origin": "c", "queue": "q", "number": "+44", "caller": "+441632960111", "flow": "",
-                "entered_ms": 5, "next_ms": 9, "attempts": 3}  # fmt: skip
+        body = {
+            "origin": "c",
+            "queue": "q",
+            "number": "+44",
+            "caller": "+441632960111",
+            "flow": "",
+            "entered_ms": 5,
+            "next_ms": 9,
+            "attempts": 3,
+        }
         self.write((5, Kind.BOOKED, back, body), (9, Kind.NOT_REACHED, back, {"next_ms": 99}))
         row = self.client.get("/api/v1/callbacks", {"open": "yes"}).json()["results"][0]
         self.assertEqual((row["number"], row["state"]), ("01632 960111", "waiting"))
@@ -111,8 +121,11 @@ class RecordTests(TestCase):
         away = self.client.post(f"/api/v1/callbacks/{back}/cancel")
         self.assertEqual((away.status_code, away.json()["code"]), (503, "exchange-away"))
         agent = people.client_of(people.person("agent"))
-        for method, path in (("get", "callbacks"), ("get", "stand-ins"),
-                             ("post", f"callbacks/{back}/cancel")):  # fmt: skip
+        for method, path in (
+            ("get", "callbacks"),
+            ("get", "stand-ins"),
+            ("post", f"callbacks/{back}/cancel"),
+        ):
             self.assertEqual(getattr(agent, method)(f"/api/v1/{path}").status_code, 403)
 
     def test_an_emergency_is_taken_by_those_who_supervise_its_agent(self):
@@ -139,26 +152,39 @@ class RecordTests(TestCase):
         self.assertTrue(journal.crowd_settings(settings.EXCHANGE_SITE).on)
 
     def test_a_version_in_force_that_becomes_invalid_is_told(self):
-        table = self.client.post("/api/v1/lookups", {
-            "name": "Groups", "columns": [{"name": "Ref", "type": "text"},
-                                          {"name": "Party", "type": "text"}],
-        }).json()  # fmt: skip
-        flow = people.flow(self.admin, {"start": "look", "steps": [
-            {"kind": "lookup", "id": "look", "table": f"table:{table['id']}", "key": "caller",
-             "take": [{"column": "Party", "into": "party"}],
-             "found": "end", "not_found": "end", "failed": "end"},
-            {"kind": "end", "id": "end"},
-        ]}, "Groups")  # fmt: skip
+        table = self.client.post(
+            "/api/v1/lookups",
+            {
+                "name": "Groups",
+                "columns": [{"name": "Ref", "type": "text"}, {"name": "Party", "type": "text"}],
+            },
+        ).json()
+        flow = people.flow(
+            self.admin,
+            {
+                "start": "look",
+                "steps": [
+                    {
+                        "kind": "lookup",
+                        "id": "look",
+                        "table": f"table:{table['id']}",
+                        "key": "caller",
+                        "take": [{"column": "Party", "into": "party"}],
+                        "found": "end",
+                        "not_found": "end",
+                        "failed": "end",
+                    },
+                    {"kind": "end", "id": "end"},
+                ],
+            },
+            "Groups",
+        )
         publish(self.admin, flow, 1, "")
         self.assertEqual(reading.read().invalid, ())
         columns = [{"name": "Ref", "type": "text"}]
-        changed = self.client.patch(
-            f"/api/v1/lookups/{table['id']}", {"revision": 1, "columns": columns}
-        )
+        changed = self.client.patch(f"/api/v1/lookups/{table['id']}", {"revision": 1, "columns": columns})
         self.assertEqual(changed.status_code, 200)
-        self.assertEqual(
-            reading.read().invalid_in_force, (), "it is looked at off the path of the calls"
-        )
+        self.assertEqual(reading.read().invalid_in_force, (), "it is looked at off the path of the calls")
         look_whether_sound()
         (found,) = reading.read().invalid_in_force
         self.assertEqual((found.id, found.name), (str(flow.pk), "Groups"))

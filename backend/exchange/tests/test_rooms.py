@@ -55,9 +55,7 @@ class RoomTests(TestCase):
     def test_what_was_written_before_there_were_rooms_stays_as_it_lies(self):
         migration = import_module("exchange.migrations.0010_journal_by_month").Migration
         with connection.cursor() as cursor:
-            cursor.execute(
-                f"CREATE SCHEMA earlier; SET LOCAL search_path TO earlier, public; {BEFORE}"
-            )
+            cursor.execute(f"CREATE SCHEMA earlier; SET LOCAL search_path TO earlier, public; {BEFORE}")
             cursor.execute(
                 "INSERT INTO exchange_journal (site, at_ms, kind, contact, agent, body) SELECT "
                 "'rooms', %s + n, 'contact.keyed', 'c1', '', '{}' FROM generate_series(1, 3) AS n",
@@ -65,7 +63,5 @@ class RoomTests(TestCase):
             )
             cursor.execute(migration.operations[0].sql)
         self.write(DECEMBER + 4, DECEMBER + 40 * 86_400_000)
-        self.assertEqual(
-            [room for room, _ in in_rooms()], ["first", "first", "first", "first", "2027_01"]
-        )
+        self.assertEqual([room for room, _ in in_rooms()], ["first", "first", "first", "first", "2027_01"])
         self.assertEqual(list(Journal.objects.values_list("seq", flat=True)), [1, 2, 3, 4, 5])

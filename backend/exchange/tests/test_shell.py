@@ -66,8 +66,11 @@ class RoundTests(SimpleTestCase):
                 raise RuntimeError("a fault")
             exchange._stopping = True
 
-        with quiet(), mock.patch.object(exchange, "_round", round_), \
-                mock.patch("exchange.live.shell.asyncio.sleep", mock.AsyncMock()):  # fmt: skip
+        with (
+            quiet(),
+            mock.patch.object(exchange, "_round", round_),
+            mock.patch("exchange.live.shell.asyncio.sleep", mock.AsyncMock()),
+        ):
             asyncio.run(exchange._work())
         self.assertEqual(len(rounds), 3)
 
@@ -86,12 +89,22 @@ class RoundTests(SimpleTestCase):
 
         fails = mock.AsyncMock(side_effect=RuntimeError("a fault"))
 
-        with quiet(), mock.patch.object(shell, "PATIENCE_S", 0), \
-                mock.patch.object(shell, "database", nothing), \
-                mock.patch.multiple(
-                    exchange, _begin=nothing, _listen=goes_on, _renew=goes_on, _publish=goes_on,
-                    _round=fails, centre=Hand().centre, create=True,
-                ), self.assertRaisesRegex(RuntimeError, "a fault"):  # fmt: skip
+        with (
+            quiet(),
+            mock.patch.object(shell, "PATIENCE_S", 0),
+            mock.patch.object(shell, "database", nothing),
+            mock.patch.multiple(
+                exchange,
+                _begin=nothing,
+                _listen=goes_on,
+                _renew=goes_on,
+                _publish=goes_on,
+                _round=fails,
+                centre=Hand().centre,
+                create=True,
+            ),
+            self.assertRaisesRegex(RuntimeError, "a fault"),
+        ):
             asyncio.run(exchange.run())
         self.assertEqual(len(ended), 3)
 
@@ -107,7 +120,9 @@ class RoundTests(SimpleTestCase):
                 exchange._stopping = True
                 await task
 
-            with mock.patch.object(exchange, "_heartbeat", heartbeat), \
-                    mock.patch.object(exchange, "_publish_told", mock.AsyncMock()):  # fmt: skip
+            with (
+                mock.patch.object(exchange, "_heartbeat", heartbeat),
+                mock.patch.object(exchange, "_publish_told", mock.AsyncMock()),
+            ):
                 asyncio.run(publish())
             self.assertEqual(heartbeat.await_count > 0, beats > 0)

@@ -38,10 +38,13 @@ class ClockTests(SimpleTestCase):
         alerts = {
             name: {"queue": queue, "teams": teams}
             for name, queue, teams in (
-                ("all", "", []), ("own", "q1", []), ("foreign", "q2", []),
-                ("for us", "q2", ["t1", "t3"]), ("for others", "q1", ["t2"]),
+                ("all", "", []),
+                ("own", "q1", []),
+                ("foreign", "q2", []),
+                ("for us", "q2", ["t1", "t3"]),
+                ("for others", "q1", ["t2"]),
             )
-        }  # fmt: skip
+        }
         mine = Reach(frozenset({"t1"}), frozenset({"q1"}))
         floor = {"topic": "floor", "data": {"agents": agents, "queues": {"q": 1}}}
         self.assertEqual(within(Reach(None, None), floor), floor)
@@ -72,9 +75,7 @@ class StandInTests(TestCase):
 
     def test_notices_and_diversions_go_by_it(self):
         ahead = wall_ms() + 3_600_000
-        StandIns.objects.create(
-            site="main", speed=60, clock_from_ms=wall_ms(), clock_since_ms=ahead
-        )
+        StandIns.objects.create(site="main", speed=60, clock_from_ms=wall_ms(), clock_since_ms=ahead)
         soon = datetime.fromtimestamp(ahead / 1000 - 1800, UTC).isoformat()
         refused = self.client.post("/api/v1/notices", {"text": "Boats are late.", "until": soon})
         self.assertEqual(refused.status_code, 400, "it has passed by the centre's clock")
@@ -92,9 +93,7 @@ class StandInTests(TestCase):
     def test_a_reset_forgets_contacts_of_its_site_and_nobody_elses(self):
         StandIns.objects.create(site="main", speed=5, clock_from_ms=1, clock_since_ms=1)
         for site in ("main", "other"):
-            Contact.objects.create(
-                id=site, site=site, number="1", caller="2", flow="", arrived_ms=1
-            )
+            Contact.objects.create(id=site, site=site, number="1", caller="2", flow="", arrived_ms=1)
         journal.forget_everything("main")
         self.assertEqual(list(Contact.objects.values_list("site", flat=True)), ["other"])
         self.assertEqual(journal.site_clock("main"), SiteClock())
@@ -104,22 +103,22 @@ class TableTests(TestCase):
     def test_rows_go_in_and_change_each_to_values_of_their_own(self):
         words = 'a "b"\t, \\ and\n'
         copy_in(
-            Contact, ("id", "site", "number", "caller", "flow", "arrived_ms", "ending",
-                      "consult_of"),
+            Contact,
+            ("id", "site", "number", "caller", "flow", "arrived_ms", "ending", "consult_of"),
             ((f"c{n}", "main", "1", words, "", n, "", "") for n in range(3)),
-        )  # fmt: skip
+        )
         self.assertEqual(Contact.objects.get(pk="c2").caller, words)
         update_from(
-            Contact, {"id": "text", "ended_ms": "bigint", "ending": "text"},
+            Contact,
+            {"id": "text", "ended_ms": "bigint", "ending": "text"},
             [("c0", 5, "person"), ("c1", 6, "hung_up")],
-        )  # fmt: skip
+        )
         found = Contact.objects.order_by("pk").values_list("ended_ms", "ending")
         self.assertEqual(list(found), [(5, "person"), (6, "hung_up"), (None, "")])
 
     def test_json_comes_out_as_it_went_in(self):
         now = timezone.now()
-        made = [Command.objects.create(site="main", kind="x", body={}, expires_at=now)
-                for _ in range(2)]  # fmt: skip
+        made = [Command.objects.create(site="main", kind="x", body={}, expires_at=now) for _ in range(2)]
         answers = [{"a": "ä\\n"}, {"b": [1, None]}]
         rows = [(c.pk, json.dumps(a), now) for c, a in zip(made, answers, strict=True)]
         types = {"id": "bigint", "answer": "jsonb", "answered_at": "timestamptz"}

@@ -53,32 +53,33 @@ class LiveStepTests(SimpleTestCase):
             {
                 "purpose": "plan",
                 "start": "menu",
-                "steps": [
-                    menu,
-                    {"kind": "music", "id": "a", "next": "a"},
-                    {"kind": "music", "id": "c"},
-                ],
+                "steps": [menu, {"kind": "music", "id": "a", "next": "a"}, {"kind": "music", "id": "c"}],
             }
         )
         waits = load(
             {
                 "start": "q",
-                "steps": [
-                    {"kind": "queue", "id": "q", "queue": "queue:bookings", "plan": "flow:p"}
-                ],
+                "steps": [{"kind": "queue", "id": "q", "queue": "queue:bookings", "plan": "flow:p"}],
             }
         )
         waiting = script(waits)
-        of_plan = RunnableFlow("p", "Waiting", 1, 21, Machine(plan, lambda _: 2 * SECOND),
-                         waiting.catalogue, {})  # fmt: skip
+        of_plan = RunnableFlow(
+            "p", "Waiting", 1, 21, Machine(plan, lambda _: 2 * SECOND), waiting.catalogue, {}
+        )
         hand = Hand(configuration(flows={"flow-1": waiting, "p": of_plan}))
         hand.call("c1")
         hand.do("call.say", contact="c1", words="book")
         self.assertEqual(hand.centre.contacts["c1"].state.inner.step, "a")
 
     def test_people_are_rung_in_order_and_the_one_who_answers_talks(self):
-        ring = {"kind": "ring", "id": "ring", "people": ["agent:ann", "agent:bea"], "ring_s": 10,
-                "no_answer": "a", "busy": "b"}  # fmt: skip
+        ring = {
+            "kind": "ring",
+            "id": "ring",
+            "people": ["agent:ann", "agent:bea"],
+            "ring_s": 10,
+            "no_answer": "a",
+            "busy": "b",
+        }
         hand = hand_of(ring)
         hand.ready("bea")
         hand.call("c1")
@@ -87,8 +88,7 @@ class LiveStepTests(SimpleTestCase):
         hand.do("agent.end", agent="bea")
         self.assertEqual(hand.centre.contacts, {})
         self.assertEqual(hand.centre.figures.centre_total().offered, 0)
-        for more, there, end in (({}, False, "b"), ({"away": "c"}, False, "c"),
-                                 ({"away": "c"}, True, "b")):  # fmt: skip
+        for more, there, end in (({}, False, "b"), ({"away": "c"}, False, "c"), ({"away": "c"}, True, "b")):
             hand = hand_of({**ring, **more})
             if there:
                 hand.do("agent.sign_in", agent="bea")
@@ -102,8 +102,14 @@ class LiveStepTests(SimpleTestCase):
         self.assertEqual(hand.shown("desk.ann")["agent"]["status"], "available")
 
     def test_who_declines_is_not_rung_again_and_the_next_one_is_at_once(self):
-        ring = {"kind": "ring", "id": "ring", "people": ["agent:ann", "agent:bea"], "ring_s": 60,
-                "no_answer": "a", "busy": "b"}  # fmt: skip
+        ring = {
+            "kind": "ring",
+            "id": "ring",
+            "people": ["agent:ann", "agent:bea"],
+            "ring_s": 60,
+            "no_answer": "a",
+            "busy": "b",
+        }
         for at_once in (False, True):
             hand = hand_of({**ring, "at_once": at_once})
             hand.ready("ann", "bea")
@@ -118,8 +124,16 @@ class LiveStepTests(SimpleTestCase):
 
     def group(self, **changes):
         """A ring group of ann and bea."""
-        values = {"id": "g", "name": "Harbour", "people": ("ann", "bea"), "way": "turn",
-                  "ring_s": 10, "when_busy": "pass", "mailbox": "", "language": "en"}  # fmt: skip
+        values = {
+            "id": "g",
+            "name": "Harbour",
+            "people": ("ann", "bea"),
+            "way": "turn",
+            "ring_s": 10,
+            "when_busy": "pass",
+            "mailbox": "",
+            "language": "en",
+        }
         return {"groups": {"g": RingGroupSettings(**{**values, **changes})}}
 
     def test_a_group_in_turn_begins_with_the_one_after_the_last_also_after_a_crash(self):
@@ -154,8 +168,7 @@ class LiveStepTests(SimpleTestCase):
     def test_an_agent_sends_a_caller_on_to_a_group_and_its_mailbox_takes_them(self):
         boxes = {"night": mailbox()}
         group = self.group(people=("bea",), mailbox="mailbox:night")
-        hand = hand_of({"kind": "ring", "id": "ring", "people": ["agent:ann"]},
-                       mailboxes=boxes, **group)  # fmt: skip
+        hand = hand_of({"kind": "ring", "id": "ring", "people": ["agent:ann"]}, mailboxes=boxes, **group)
         hand.ready("ann", "bea")
         hand.call("c1")
         hand.do("agent.answer", agent="ann")
@@ -189,8 +202,9 @@ class LiveStepTests(SimpleTestCase):
         self.assertEqual(desk["noted"], "Choir")
 
     def test_a_stop_s_own_longest_wait_counts_also_after_a_crash(self):
-        hand = hand_of({"kind": "queue", "id": "wait", "queue": "queue:bookings", "waited": "a",
-                        "longest_wait_s": 30})  # fmt: skip
+        hand = hand_of(
+            {"kind": "queue", "id": "wait", "queue": "queue:bookings", "waited": "a", "longest_wait_s": 30}
+        )
         hand.call("c1")
         hand.call("c2")
         hand.after(10)
@@ -203,9 +217,16 @@ class LiveStepTests(SimpleTestCase):
             self.assertEqual(self.ended_at(one), ["a", "a"])
 
     def test_a_look_up_is_asked_and_a_late_answer_does_nothing(self):
-        look = {"kind": "lookup", "id": "look", "table": "table:t", "key": "caller",
-                "take": [{"column": "Party", "into": "party"}], "found": "a", "not_found": "b",
-                "failed": "b"}  # fmt: skip
+        look = {
+            "kind": "lookup",
+            "id": "look",
+            "table": "table:t",
+            "key": "caller",
+            "take": [{"column": "Party", "into": "party"}],
+            "found": "a",
+            "not_found": "b",
+            "failed": "b",
+        }
         hand = hand_of(look)
         hand.call("c1")
         self.assertEqual(hand.centre.asked, [("c1", "t", "+447700900123")])
@@ -218,8 +239,15 @@ class LiveStepTests(SimpleTestCase):
         hand.centre.looked_up("c1", {"Party": "Choir"}, hand.now)
 
     def test_live_figures_decide(self):
-        check = {"kind": "check_queue", "id": "check", "queue": "queue:bookings",
-                 "figure": "available", "limit": 1, "yes": "a", "no": "b"}  # fmt: skip
+        check = {
+            "kind": "check_queue",
+            "id": "check",
+            "queue": "queue:bookings",
+            "figure": "available",
+            "limit": 1,
+            "yes": "a",
+            "no": "b",
+        }
         for ready, end in (((), "b"), (("ann",), "a")):
             hand = hand_of(check)
             hand.ready(*ready)
@@ -228,9 +256,7 @@ class LiveStepTests(SimpleTestCase):
         hand = hand_of(check)
         names = ("signed_in", "available", "waiting", "longest_wait", "service_level")
         hand.ready("ann")
-        self.assertEqual(
-            [hand.centre.environment("").figure(None, n) for n in names], [1, 1, 0, 0, None]
-        )
+        self.assertEqual([hand.centre.environment("").figure(None, n) for n in names], [1, 1, 0, 0, None])
         self.assertIsNone(hand.centre.environment("").figure("queue:gone", "waiting"))
 
     def test_a_fax_machine_is_told_by_its_tone(self):
@@ -241,13 +267,34 @@ class LiveStepTests(SimpleTestCase):
         self.assertEqual(self.ended_at(hand), ["a", "b"])
 
     def test_moves_inside_of_a_block_are_told_in_its_words_and_its_way_out_is_counted(self):
-        block = load({"start": "in", "outputs": ["booking"], "steps": [
-            {"kind": "digits", "id": "in", "into": "booking", "most": 2, "prompt": WORDS,
-             "next": "ok", "no_digits": None},
-            {"kind": "end", "id": "ok"}]})  # fmt: skip
-        written = load({"start": "use", "steps": [
-            {"kind": "block", "id": "use", "flow": "flow:b", "worked": "a", "not_worked": "b"},
-            {"kind": "end", "id": "a"}, {"kind": "end", "id": "b"}]})  # fmt: skip
+        block = load(
+            {
+                "start": "in",
+                "outputs": ["booking"],
+                "steps": [
+                    {
+                        "kind": "digits",
+                        "id": "in",
+                        "into": "booking",
+                        "most": 2,
+                        "prompt": WORDS,
+                        "next": "ok",
+                        "no_digits": None,
+                    },
+                    {"kind": "end", "id": "ok"},
+                ],
+            }
+        )
+        written = load(
+            {
+                "start": "use",
+                "steps": [
+                    {"kind": "block", "id": "use", "flow": "flow:b", "worked": "a", "not_worked": "b"},
+                    {"kind": "end", "id": "a"},
+                    {"kind": "end", "id": "b"},
+                ],
+            }
+        )
         flow = laid_out(written, lambda _ref, _version: block)
         catalogue = Catalogue(flows={"flow:b": FlowFacts("Booking check", True, "voice")})
         machine = Machine(flow, lambda _: 2 * SECOND)
@@ -267,15 +314,24 @@ class LiveStepTests(SimpleTestCase):
 
 class TextTests(SimpleTestCase):
     def setUp(self):
-        flow = load({
-            "channel": "text", "start": "menu",
-            "steps": [
-                {"kind": "menu", "id": "menu", "prompt": {**WORDS, "text": "Who?"}, "no_key": "end",
-                 "wait_s": 60, "arms": [{"key": "1", "label": "Desk", "next": "wait"}]},
-                {"kind": "queue", "id": "wait", "queue": "queue:bookings", "waited": "end"},
-                {"kind": "end", "id": "end"},
-            ],
-        })  # fmt: skip
+        flow = load(
+            {
+                "channel": "text",
+                "start": "menu",
+                "steps": [
+                    {
+                        "kind": "menu",
+                        "id": "menu",
+                        "prompt": {**WORDS, "text": "Who?"},
+                        "no_key": "end",
+                        "wait_s": 60,
+                        "arms": [{"key": "1", "label": "Desk", "next": "wait"}],
+                    },
+                    {"kind": "queue", "id": "wait", "queue": "queue:bookings", "waited": "end"},
+                    {"kind": "end", "id": "end"},
+                ],
+            }
+        )
         base = configuration()
         number = base.numbers[NUMBER]._replace(channel="text")
         self.hand = Hand(configuration(flows={"flow-1": script(flow)}, numbers={NUMBER: number}))
@@ -292,10 +348,16 @@ class TextTests(SimpleTestCase):
         self.hand.do("agent.text", agent="ann", text="Good morning.")
         self.send("thanks")
         desk = self.hand.desk("ann")
-        self.assertEqual([(line["by"], line["words"]) for line in desk["thread"]], [
-            ("caller", "hello"), ("flow", "Who?"), ("caller", "desk"), ("agent", "Good morning."),
-            ("caller", "thanks"),
-        ])  # fmt: skip
+        self.assertEqual(
+            [(line["by"], line["words"]) for line in desk["thread"]],
+            [
+                ("caller", "hello"),
+                ("flow", "Who?"),
+                ("caller", "desk"),
+                ("agent", "Good morning."),
+                ("caller", "thanks"),
+            ],
+        )
         self.hand.do("agent.end", agent="ann")
         self.assertEqual(self.send("again", "c3"), "c3")
 
@@ -318,5 +380,6 @@ class TextTests(SimpleTestCase):
         shown = after.shown("call.c1")
         self.assertEqual(after.centre.contacts["c1"].state.values["message"], "hello")
         self.assertEqual(shown["call"]["channel"], "text")
-        self.assertEqual([line["words"] for line in shown["log"].values()
-                          if line["kind"] == "contact.texted"], ["hello"])  # fmt: skip
+        self.assertEqual(
+            [line["words"] for line in shown["log"].values() if line["kind"] == "contact.texted"], ["hello"]
+        )

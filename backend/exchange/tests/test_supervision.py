@@ -24,17 +24,20 @@ ALL: dict[str, Any] = {"user": "7", "by": "Deepa", "teams": None, "queues": None
 
 
 def queue(name: str, *members: str) -> QueueSettings:
-    return QueueSettings(
-        name, name.title(), True, "#4A6B66", members, 5, 900, 60, 80, 5, "A", "set", ""
-    )
+    return QueueSettings(name, name.title(), True, "#4A6B66", members, 5, 900, 60, 80, 5, "A", "set", "")
 
 
 def two_queues() -> Hand:
     agents = {
-        name: AgentFacts(name, name.title(), f"41{i}", "North" if name == "ann" else "South",
-                         team_id="n" if name == "ann" else "s")
+        name: AgentFacts(
+            name,
+            name.title(),
+            f"41{i}",
+            "North" if name == "ann" else "South",
+            team_id="n" if name == "ann" else "s",
+        )
         for i, name in enumerate(["ann", "bea"])
-    }  # fmt: skip
+    }
     queues = {"bookings": queue("bookings", "ann"), "freight": queue("freight", "bea")}
     return Hand(configuration(agents=agents, queues=queues))
 
@@ -145,8 +148,9 @@ class SupervisionTests(SimpleTestCase):
         self.hand.do("agent.end", agent="ann")
         self.hand.do("agent.wrap_up", agent="ann", code="code-1")
         shown = self.hand.shown("desk.ann")["agent"]
-        self.assertEqual((shown["status"], shown["reason"], shown["steered"]["act"]),
-                         ("away", "Lunch", "away"))  # fmt: skip
+        self.assertEqual(
+            (shown["status"], shown["reason"], shown["steered"]["act"]), ("away", "Lunch", "away")
+        )
         self.hand.do("agent.available", agent="ann")
         self.assertIsNone(self.hand.shown("desk.ann")["agent"]["steered"])
 
@@ -210,19 +214,22 @@ class SupervisionTests(SimpleTestCase):
         for hand in (self.hand, restarted(self.hand, 1)):
             self.assertEqual(hand.shown("floor")["agents"]["ann"]["needs"], [])
             chat = hand.shown("desk.ann")["chat"].values()
-            self.assertEqual([(line["by"], line["mine"], line["words"]) for line in chat],
-                             [("Ann", True, "The fare page shows an error."),
-                              ("Deepa", False, "Use the paper list.")])  # fmt: skip
-        for body in ({"agent": "ann", "text": "  "}, {"agent": "ann", "text": "x" * 501},
-                     {"agent": "bea", "text": "Hello", "teams": ["n"]}):  # fmt: skip
+            self.assertEqual(
+                [(line["by"], line["mine"], line["words"]) for line in chat],
+                [("Ann", True, "The fare page shows an error."), ("Deepa", False, "Use the paper list.")],
+            )
+        for body in (
+            {"agent": "ann", "text": "  "},
+            {"agent": "ann", "text": "x" * 501},
+            {"agent": "bea", "text": "Hello", "teams": ["n"]},
+        ):
             with self.assertRaises(EventRefused):
                 self.act("say", **body)
 
     def test_who_needs_a_look_and_from_when_on(self):
         self.talking()
         needs = self.hand.shown("floor")["agents"]["ann"]["needs"]
-        self.assertEqual(needs, [{"why": "long_talk", "from_ms": self.hand.now + 480 * SECOND,
-                                  "limit": 480}])  # fmt: skip
+        self.assertEqual(needs, [{"why": "long_talk", "from_ms": self.hand.now + 480 * SECOND, "limit": 480}])
         for name in ("c2", "c3"):
             self.hand.queued(name)
             self.act("move", contact=name, queue="freight")
@@ -238,8 +245,10 @@ class SupervisionTests(SimpleTestCase):
             "freight": queue("freight", "bea")._replace(group="Selling"),
             "care": queue("care", "ann"),
         }
-        agents = {name: agent._replace(site="Ostrel" if name == "ann" else "")
-                  for name, agent in setup.agents.items()}  # fmt: skip
+        agents = {
+            name: agent._replace(site="Ostrel" if name == "ann" else "")
+            for name, agent in setup.agents.items()
+        }
         self.hand.centre.configure(replace(setup, queues=queues, agents=agents), self.hand.now)
         self.talking()
         self.hand.do("agent.away", agent="bea", reason="Lunch")
@@ -255,15 +264,42 @@ class SupervisionTests(SimpleTestCase):
         self.hand.do("agent.away", agent="ann", reason="Lunch")
         self.hand.queued("c1")
         line = self.hand.shown("lines")["queues"]["bookings"]
-        self.assertEqual(line, {"name": "Bookings", "threshold_s": 60,
-                                "entered_ms": [self.hand.now]})  # fmt: skip
+        self.assertEqual(line, {"name": "Bookings", "threshold_s": 60, "entered_ms": [self.hand.now]})
 
     @settings(max_examples=40, deadline=None)
-    @given(st.lists(st.tuples(
-        st.sampled_from(["listen", "coach", "join", "take_over", "leave", "end", "away", "sign_out",
-                         "available", "serve", "say", "priority", "move", "offer", "hang_up",
-                         "answer", "wrap_up", "agent_end", "queued", "wait"]),
-        st.sampled_from(["ann", "bea"]), st.integers(1, 3)), max_size=25))  # fmt: skip
+    @given(
+        st.lists(
+            st.tuples(
+                st.sampled_from(
+                    [
+                        "listen",
+                        "coach",
+                        "join",
+                        "take_over",
+                        "leave",
+                        "end",
+                        "away",
+                        "sign_out",
+                        "available",
+                        "serve",
+                        "say",
+                        "priority",
+                        "move",
+                        "offer",
+                        "hang_up",
+                        "answer",
+                        "wrap_up",
+                        "agent_end",
+                        "queued",
+                        "wait",
+                    ]
+                ),
+                st.sampled_from(["ann", "bea"]),
+                st.integers(1, 3),
+            ),
+            max_size=25,
+        )
+    )
     def test_whatever_they_do_nothing_is_lost(self, acts: list[tuple[str, str, int]]):
         """Rows reconcile, agents are in one state, and a restart stands as it stood."""
         hand = two_queues()
@@ -276,8 +312,9 @@ class SupervisionTests(SimpleTestCase):
                 continue
         self.assertEqual([t.what for t in hand.centre.troubles], [])
         total = hand.centre.figures.centre_total()
-        self.assertEqual(total.offered, total.answered + total.abandoned + total.left_otherwise
-                         + total.under_way)  # fmt: skip
+        self.assertEqual(
+            total.offered, total.answered + total.abandoned + total.left_otherwise + total.under_way
+        )
         agents = hand.centre.router.agents
         for contact in hand.centre.contacts.values():
             if contact.agent:
@@ -286,8 +323,10 @@ class SupervisionTests(SimpleTestCase):
             elif contact.state.phase == "with_person":
                 self.assertIn("has", [one.how for one in contact.attended.values()])
         again = restarted(hand, 0)
-        self.assertEqual(json.dumps(again.shown("floor")["agents"], default=str),
-                         json.dumps(hand.shown("floor")["agents"], default=str))  # fmt: skip
+        self.assertEqual(
+            json.dumps(again.shown("floor")["agents"], default=str),
+            json.dumps(hand.shown("floor")["agents"], default=str),
+        )
 
 
 def _one(hand: Hand, act: str, agent: str, contact: str, number: int) -> None:
@@ -300,10 +339,18 @@ def _one(hand: Hand, act: str, agent: str, contact: str, number: int) -> None:
     elif act in ("answer", "wrap_up", "agent_end"):
         hand.do(f"agent.{act.removeprefix('agent_')}", agent=agent, code="")
     else:
-        hand.do(f"supervise.{act}", **ALL, act=act, agent=agent, contact=contact,
-                reason="Lunch", serves=["freight", "bookings"][: number % 3],
-                queue=["freight", "bookings"][number % 2], priority=number % 20,
-                text="Hello")  # fmt: skip
+        hand.do(
+            f"supervise.{act}",
+            **ALL,
+            act=act,
+            agent=agent,
+            contact=contact,
+            reason="Lunch",
+            serves=["freight", "bookings"][: number % 3],
+            queue=["freight", "bookings"][number % 2],
+            priority=number % 20,
+            text="Hello",
+        )
 
 
 class SigningOutTests(SimpleTestCase):
@@ -324,8 +371,7 @@ class SteeredFactTests(SimpleTestCase):
         hand.queued("c1")
         hand.do("supervise.priority", **ALL, act="priority", contact="c1", priority=9)
         steered = [h.fact for h in hand.written() if isinstance(h.fact, facts.Steered)]
-        self.assertEqual([(one.by, one.act, one.value) for one in steered],
-                         [("Deepa", "priority", 9)])  # fmt: skip
+        self.assertEqual([(one.by, one.act, one.value) for one in steered], [("Deepa", "priority", 9)])
 
 
 class AlertTests(SimpleTestCase):
@@ -340,8 +386,7 @@ class AlertTests(SimpleTestCase):
         again = restarted(hand, 1)
         for each in (hand, again):
             alert = each.shown("strip")["alerts"]["r"]
-            self.assertEqual((alert["words"], alert["seen_by"]),
-                             ("Bookings: 1 waiting, more than 0", ""))  # fmt: skip
+            self.assertEqual((alert["words"], alert["seen_by"]), ("Bookings: 1 waiting, more than 0", ""))
         hand.do("alert.see", rule="r", by="Deepa")
         self.assertEqual(hand.shown("strip")["alerts"]["r"]["seen_by"], "Deepa")
         hand.do("call.hang_up", contact="c1")

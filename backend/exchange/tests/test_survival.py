@@ -70,9 +70,7 @@ class RoundInNoTimeTests(SimpleTestCase):
         self.assert_ended_by_the_failure_rule(self.called(ring, queue, queues=queues))
 
     def test_going_on_that_fails_leads_to_itself(self):
-        self.assert_ended_by_the_failure_rule(
-            self.called(GoOn(id="go", flow="flow:gone", failed="go"))
-        )
+        self.assert_ended_by_the_failure_rule(self.called(GoOn(id="go", flow="flow:gone", failed="go")))
 
 
 class BrokenMachine(Machine):
@@ -261,12 +259,20 @@ class RestartTests(SimpleTestCase):
     def test_a_setup_that_refers_to_nothing_costs_its_callers_no_more_than_their_way(self):
         base = configuration()
         queue = base.queues["bookings"]._replace(
-            code_set="gone", plan="gone", survey="gone", music="sound:gone", overflow="queue:gone",
-            hours="gone", when_closed="leave", members=("ann", "gone"), text_number="+44",
-        )  # fmt: skip
+            code_set="gone",
+            plan="gone",
+            survey="gone",
+            music="sound:gone",
+            overflow="queue:gone",
+            hours="gone",
+            when_closed="leave",
+            members=("ann", "gone"),
+            text_number="+44",
+        )
         lost = base.numbers[NUMBER]._replace(address="+442079460211", flow="gone")
-        hand = Hand(configuration(queues={"bookings": queue},
-                                  numbers={**base.numbers, "+442079460211": lost}))  # fmt: skip
+        hand = Hand(
+            configuration(queues={"bookings": queue}, numbers={**base.numbers, "+442079460211": lost})
+        )
         hand.ready("ann")
         hand.queued("c1")
         with self.assertRaisesRegex(EventRefused, "Nothing answers this number"):
@@ -292,9 +298,7 @@ class RestartTests(SimpleTestCase):
             if h.contact and h.contact not in ended and h.kind is not Kind.AGENT:
                 stories.setdefault(h.contact, []).append(h)
         agents = {h.agent: h for h in old if h.kind is Kind.AGENT}
-        earlier.take_over(
-            hand.centre, journal, stories, list(agents.values()), lambda _: script(), hand.now
-        )
+        earlier.take_over(hand.centre, journal, stories, list(agents.values()), lambda _: script(), hand.now)
         self.assertEqual(list(hand.centre.troubles), [])
         ann, bea = (hand.centre.router.agents[name] for name in ("ann", "bea"))
         self.assertEqual((ann.status, ann.contact, bea.status), ("on_contact", "waits", "ringing"))

@@ -27,12 +27,14 @@ def queue(name, members, code_set="set", **more):
 
 def config(desk=None, handling=None, **more):
     people = {n: AgentFacts(n, n.title(), f"41{i}", "") for i, n in enumerate(NAMES)}
-    queues = {"bookings": queue("bookings", ("ann", "bea"), **more),
-              "freight": queue("freight", ("cai",))}  # fmt: skip
+    queues = {"bookings": queue("bookings", ("ann", "bea"), **more), "freight": queue("freight", ("cai",))}
     return configuration(
-        agents=people, queues=queues, desks={n: desk or DeskRule() for n in NAMES},
-        handling=handling or HandlingRule(), extensions={"411": "agent:bea", "50": "queue:freight"},
-    )  # fmt: skip
+        agents=people,
+        queues=queues,
+        desks={n: desk or DeskRule() for n in NAMES},
+        handling=handling or HandlingRule(),
+        extensions={"411": "agent:bea", "50": "queue:freight"},
+    )
 
 
 class Talking(unittest.TestCase):
@@ -139,8 +141,7 @@ class ConsultTests(Talking):
         self.assertEqual(hand.desk("bea")["asked_by"], "Ann")
         hand.after(4)
         self.do("put_through")
-        self.assertEqual((self.status("ann"), self.status("bea")),
-                         (Status.WRAPPING, Status.ON_CONTACT))  # fmt: skip
+        self.assertEqual((self.status("ann"), self.status("bea")), (Status.WRAPPING, Status.ON_CONTACT))
         self.assertEqual(hand.centre.contacts["c1"].agent, "bea")
         self.assertEqual(len(hand.centre.contacts), 1)
         hand.after(6)
@@ -164,8 +165,7 @@ class ConsultTests(Talking):
     def test_a_talk_of_three_goes_on_without_the_one_who_began_it(self):
         hand = self.asked()
         self.do("join")
-        self.assertEqual(hand.shown("floor")["agents"]["ann"]["doing"],
-                         "conference")  # fmt: skip
+        self.assertEqual(hand.shown("floor")["agents"]["ann"]["doing"], "conference")
         self.do("end")
         self.assertEqual(hand.centre.contacts["c1"].agent, "bea")
         hand.do("call.hang_up", contact="c1")
@@ -182,8 +182,7 @@ class ConsultTests(Talking):
         hand = self.asked(answer=False)
         hand.do("call.hang_up", contact="c1")
         self.assertEqual(hand.centre.contacts, {})
-        self.assertEqual((self.status("ann"), self.status("bea")),
-                         (Status.WRAPPING, Status.AVAILABLE))  # fmt: skip
+        self.assertEqual((self.status("ann"), self.status("bea")), (Status.WRAPPING, Status.AVAILABLE))
 
     def test_while_asking_the_agent_cannot_just_hang_up_or_put_through_to_a_ringing(self):
         self.asked(answer=False)
@@ -277,8 +276,7 @@ class RuleTests(Talking):
         hand.after(5)
         self.do("end", agent="bea")
         told = [h for h in hand.written() if h.kind is Kind.RECORDS_TALK]
-        self.assertEqual([(h.fact.on, h.fact.by) for h in told],
-                         [(True, "queue"), (False, "end")])  # fmt: skip
+        self.assertEqual([(h.fact.on, h.fact.by) for h in told], [(True, "queue"), (False, "end")])
         notices = [h for h in hand.written() if h.kind is Kind.HEARD and h.fact.role == "notice"]
         self.assertEqual(told[0].at_ms - notices[0].at_ms, 3_000)
         self.assertEqual([h.fact.text for h in notices], ["This call is being recorded."])
@@ -304,8 +302,9 @@ class RuleTests(Talking):
         self.assertEqual(hand.written()[-1].fact.ending, "person")
 
     def test_codes_have_their_time_by_keypad_and_by_screen(self):
-        hand = self.start(desk=DeskRule(keypad_ms=5_000, screen_ms=20_000),
-                          handling=HandlingRule(wrap_up="required"))  # fmt: skip
+        hand = self.start(
+            desk=DeskRule(keypad_ms=5_000, screen_ms=20_000), handling=HandlingRule(wrap_up="required")
+        )
         self.do("end")
         hand.after(6)
         with self.assertRaises(EventRefused):
@@ -408,8 +407,7 @@ class CallbackTests(Talking):
         self.hand = hand = Hand(config())
         hand.queued("c1")
         live = hand.centre.contacts["c1"]
-        book(hand.centre, live, BookCallback("q", "queue:bookings", "+447700900123", 2, 60_000),
-             hand.now)  # fmt: skip
+        book(hand.centre, live, BookCallback("q", "queue:bookings", "+447700900123", 2, 60_000), hand.now)
         hand.ready("ann")
         hand.after(11)
         self.do("answer")
@@ -427,9 +425,7 @@ class CallbackTests(Talking):
 class ThreadTests(Talking):
     def test_a_text_without_a_reply_in_time_goes_back_to_its_queue(self):
         hand = Hand(config(handling=HandlingRule(reply_ms=60_000, texts=2)))
-        hand.centre.setup.queues["bookings"] = queue(
-            "bookings", ("ann", "bea"), text_number="+447700900999"
-        )
+        hand.centre.setup.queues["bookings"] = queue("bookings", ("ann", "bea"), text_number="+447700900999")
         hand.ready("ann")
         hand.queued("c1")
         hand.do("agent.answer", agent="ann")

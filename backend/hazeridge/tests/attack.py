@@ -26,10 +26,13 @@ _SAID = ("status_code_conformance", "content_type_conformance", "response_schema
 #: What may fail for reasons that are not ours: no exchange, no engine, no room.
 _NOT_OURS = (502, 503, 507)
 _QUIETLY = settings(
-    max_examples=EXAMPLES, deadline=None, derandomize=True, database=None,
+    max_examples=EXAMPLES,
+    deadline=None,
+    derandomize=True,
+    database=None,
     phases=(Phase.explicit, Phase.generate),
     suppress_health_check=list(HealthCheck),
-)  # fmt: skip
+)
 
 
 class AttackTests(TransactionTestCase):

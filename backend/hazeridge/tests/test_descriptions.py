@@ -11,11 +11,19 @@ class DescriptionTests(TestCase):
 
     def test_it_is_kept_of_everything_found_by_and_told_by_the_search(self):
         for path, more in (
-            ("flows", {}), ("queues", {}), ("mailboxes", {}), ("hours", {}), ("teams", {}),
-            ("ring-groups", {}), ("skills", {}), ("code-sets", {}), ("sounds", {}),
+            ("flows", {}),
+            ("queues", {}),
+            ("mailboxes", {}),
+            ("hours", {}),
+            ("teams", {}),
+            ("ring-groups", {}),
+            ("skills", {}),
+            ("code-sets", {}),
+            ("sounds", {}),
             ("lookups", {"columns": [{"name": "Ref", "type": "text"}]}),
-            ("agents", {"extension": "4871"}), ("codes", {"digits": "87"}),
-        ):  # fmt: skip
+            ("agents", {"extension": "4871"}),
+            ("codes", {"digits": "87"}),
+        ):
             with self.subTest(path):
                 body = {"name": f"New {path}", "description": "For the pier.", **more}
                 made = self.client.post(f"/api/v1/{path}", body)

@@ -41,11 +41,7 @@ class HouseTests(TestCase):
         self.assertEqual(out.getvalue().strip(), Path(OPENAPI).read_text().strip(), message)
 
     def test_every_kept_model_is_registered(self):
-        bases = (
-            *Recorded.__subclasses__(),
-            *ConfigItem.__subclasses__(),
-            *Described.__subclasses__(),
-        )
+        bases = (*Recorded.__subclasses__(), *ConfigItem.__subclasses__(), *Described.__subclasses__())
         models = {model for model in bases if not model._meta.abstract}
         self.assertEqual({kind.model for kind in kinds.all_kinds()}, models)
 
@@ -110,11 +106,7 @@ class SchemaTests(SimpleTestCase):
 
 class TablesTests(SimpleTestCase):
     def test_only_an_app_itself_touches_its_tables(self):
-        apps = [
-            app.name
-            for app in django_apps.get_app_configs()
-            if (settings.BACKEND / app.name).is_dir()
-        ]
+        apps = [app.name for app in django_apps.get_app_configs() if (settings.BACKEND / app.name).is_dir()]
         graph = grimp.build_graph(*apps)
         touched = set()
         for app in apps:
@@ -139,12 +131,7 @@ class StrictTests(TestCase):
             answer = client.post(f"/api/v1{path}", body)
             self.assertEqual(answer.status_code, 400, (path, answer.content))
             self.assertIn("There is no such field", str(answer.json()["fields"]), field)
-        for path in (
-            "/queues?pages=2",
-            f"/queues/{queue.pk}?page=1",
-            "/search?txt=a",
-            "/session?a=1",
-        ):
+        for path in ("/queues?pages=2", f"/queues/{queue.pk}?page=1", "/search?txt=a", "/session?a=1"):
             answer = client.get(f"/api/v1{path}")
             self.assertEqual(answer.status_code, 400, path)
             self.assertIn("There is no parameter", answer.json()["detail"])
@@ -182,9 +169,7 @@ class BoundsTests(TestCase):
                 answer = self.client.post(f"/api/v1/{path}", {"name": name, **body})
                 self.assertEqual(answer.status_code, 400, (path, name))
                 self.assertIn("name", answer.json()["fields"])
-        self.assertEqual(
-            self.client.post("/api/v1/teams", {"name": "Gwasanaeth Ŷ"}).status_code, 201
-        )
+        self.assertEqual(self.client.post("/api/v1/teams", {"name": "Gwasanaeth Ŷ"}).status_code, 201)
 
     def test_a_change_without_a_number_is_no_fault_of_ours(self):
         for pk in ("none", "1.5", "9" * 40):
@@ -196,8 +181,11 @@ class BoundsTests(TestCase):
             sent = []
 
             async def receive():
-                return {"type": "http.request", "body": chunks.pop() if chunks else b"",
-                        "more_body": bool(chunks)}  # fmt: skip
+                return {
+                    "type": "http.request",
+                    "body": chunks.pop() if chunks else b"",
+                    "more_body": bool(chunks),
+                }
 
             async def send(message):
                 sent.append(message)
@@ -212,9 +200,7 @@ class BoundsTests(TestCase):
             return sent[0]["status"]
 
         part = b"x" * (1024 * 1024)
-        for said, count, status in (
-            (b"120000000", 1, 413), (b"-1", 1, 413), (b"10", 1, 200), (b"", 30, 413),
-        ):  # fmt: skip
+        for said, count, status in ((b"120000000", 1, 413), (b"-1", 1, 413), (b"10", 1, 200), (b"", 30, 413)):
             self.assertEqual(asyncio.run(answered(said, [part] * count)), status)
 
     def test_pages_run_only_our_own_scripts_and_https_is_a_setting(self):
@@ -228,8 +214,10 @@ class BoundsTests(TestCase):
         ):
             done = subprocess.run(
                 [sys.executable, "manage.py", "check", "--deploy", "--fail-level", "WARNING"],
-                cwd=settings.BACKEND, capture_output=True, text=True,
-            )  # fmt: skip
+                cwd=settings.BACKEND,
+                capture_output=True,
+                text=True,
+            )
         self.assertEqual(done.returncode, 0, done.stderr)
 
 
@@ -263,9 +251,7 @@ class ListTests(TestCase):
     def test_search_order_pages_and_csv(self):
         for name in ("Zinc", "=Alpha", "Middle"):
             people.queue(self.admin, name)
-        names = [
-            q["name"] for q in self.client.get("/api/v1/queues?ordering=-name").json()["results"]
-        ]
+        names = [q["name"] for q in self.client.get("/api/v1/queues?ordering=-name").json()["results"]]
         self.assertEqual(names, ["Zinc", "Middle", "=Alpha"])
         found = self.client.get("/api/v1/queues?search=mid").json()
         self.assertEqual((found["count"], found["results"][0]["name"]), (1, "Middle"))
@@ -292,18 +278,41 @@ class OddInputTests(TestCase):
         self.assertTrue(answer.json()["detail"])
 
     BODIES = (
-        b"", b"{", b"[]", b"null", b'"x"', b"123", b'{"name": {"a": [1]}}', b"\xff\xfe",
-        b'{"name": "a\\u0000b"}', b'{"name": "\\ud800"}', b"[" * 50_000,
-        b'{"name": 1e400}', b'{"name": "' + b"x" * 5000 + b'"}',
+        b"",
+        b"{",
+        b"[]",
+        b"null",
+        b'"x"',
+        b"123",
+        b'{"name": {"a": [1]}}',
+        b"\xff\xfe",
+        b'{"name": "a\\u0000b"}',
+        b'{"name": "\\ud800"}',
+        b"[" * 50_000,
+        b'{"name": 1e400}',
+        b'{"name": "' + b"x" * 5000 + b'"}',
         b'{"name": "A", "members": ["x"], "threshold_s": 99999999999999, "formula": "Z"}',
-    )  # fmt: skip
+    )
 
     def test_bodies_of_every_kind_are_answered_in_words(self):
         client = people.client_of(people.person())
         client.raise_request_exception = False
-        paths = ("numbers", "flows", "sounds", "queues", "agents", "codes", "calls", "speech",
-                 "desk/away", "session", "texts", "teams", "skills",
-                 "callbacks/x/cancel")  # fmt: skip
+        paths = (
+            "numbers",
+            "flows",
+            "sounds",
+            "queues",
+            "agents",
+            "codes",
+            "calls",
+            "speech",
+            "desk/away",
+            "session",
+            "texts",
+            "teams",
+            "skills",
+            "callbacks/x/cancel",
+        )
         for path in paths:
             for body in self.BODIES:
                 with self.subTest(path=path, body=body[:40]):
@@ -316,15 +325,25 @@ class OddInputTests(TestCase):
         client = people.client_of(people.person())
         client.raise_request_exception = False
         for path, status in {
-            "nothing": 404, "queues/not-an-id": 404, "takes/99999999999999999999999": 400,
-            "queues?page=x": 404, "queues?page_size=-1": 200, "queues?ordering=password": 200,
-            "queues?search=%00": 400, "changes/999": 404, "changes?object_id=%27": 200,
-            "search?text=%00": 200, "live/call.------------------------------------": 404,
-            "contacts/find?search=%00": 400, "contacts/find?flow=%00": 400,
+            "nothing": 404,
+            "queues/not-an-id": 404,
+            "takes/99999999999999999999999": 400,
+            "queues?page=x": 404,
+            "queues?page_size=-1": 200,
+            "queues?ordering=password": 200,
+            "queues?search=%00": 400,
+            "changes/999": 404,
+            "changes?object_id=%27": 200,
+            "search?text=%00": 200,
+            "live/call.------------------------------------": 404,
+            "contacts/find?search=%00": 400,
+            "contacts/find?flow=%00": 400,
             "callbacks?open=%00": 200,
-            "contacts/------------------------------------": 404, "contacts/find?offset=x": 400,
-            "handling-rules?team=%00": 404, "flows?purpose=%00": 400,
-        }.items():  # fmt: skip
+            "contacts/------------------------------------": 404,
+            "contacts/find?offset=x": 400,
+            "handling-rules?team=%00": 404,
+            "flows?purpose=%00": 400,
+        }.items():
             with self.subTest(path):
                 answer = client.get(f"/api/v1/{path}")
                 self.assertEqual(answer.status_code, status, answer.content[:200])

@@ -25,8 +25,7 @@ from queues.models import Queue
 FRONT = Path(settings.BACKEND).parent / "frontend" / "src" / "areas"
 #: What is told of an agent, or by the event that follows.
 #: What a told wait says is heard in words beside it.
-_NOT_TOLD = {Kind.SAID, Kind.ALERT, Kind.AGENT, Kind.LINE, Kind.ARRIVED, Kind.LEG_ENDED,
-             Kind.WAIT_TOLD}  # fmt: skip
+_NOT_TOLD = {Kind.SAID, Kind.ALERT, Kind.AGENT, Kind.LINE, Kind.ARRIVED, Kind.LEG_ENDED, Kind.WAIT_TOLD}
 
 
 def front(path: str) -> str:
@@ -53,9 +52,7 @@ class PlacesTests(SimpleTestCase):
         self.assertEqual(set(registry.Occasion), registry.on.keys())
 
     def test_a_command_of_an_agent_is_one_of_the_desk(self):
-        of_agents = {
-            c.removeprefix("agent.") for c in sorted(registry.command.keys()) if "agent." in c
-        }
+        of_agents = {c.removeprefix("agent.") for c in sorted(registry.command.keys()) if "agent." in c}
         self.assertEqual(of_agents, set(DESK_ACTIONS))
 
     def test_an_event(self):

@@ -52,46 +52,61 @@ class ThingsTests(TestCase):
             config_store.create(admin, Team, name="Haven Quay"),
         )
         made = (people.agent(admin, "Ann", "411"), people.agent(admin, "Bea", "412"))
-        agents = Pair(*(
-            config_store.change(admin, agent, None, team=team)
-            for agent, team in zip(made, teams, strict=True)
-        ))  # fmt: skip
+        agents = Pair(
+            *(
+                config_store.change(admin, agent, None, team=team)
+                for agent, team in zip(made, teams, strict=True)
+            )
+        )
         queues = Pair(
-            people.queue(admin, "Bookings", agents.own),
-            people.queue(admin, "Freight", agents.foreign),
+            people.queue(admin, "Bookings", agents.own), people.queue(admin, "Freight", agents.foreign)
         )
         cls.people_of = {A: admin, S: cls.deepa, G: agents.own.user, R: people.person(R, "guest")}
         cls.pairs = {
             "agents": agents,
             "queues": queues,
             "mailboxes": cls.of_each("mailbox", agents, queues),
-            "alerts": Pair(*(
-                config_store.create(admin, AlertRule, name=f"{q.name} behind", figure="waiting",
-                                    queue=q, value=5)
-                for q in queues
-            )),
-            "notices": Pair(*(
-                config_store.create(admin, Notice, text="Fog", teams=[team],
-                            until=timezone.now() + timedelta(hours=1))
-                for team in teams
-            )),
-        }  # fmt: skip
+            "alerts": Pair(
+                *(
+                    config_store.create(
+                        admin, AlertRule, name=f"{q.name} behind", figure="waiting", queue=q, value=5
+                    )
+                    for q in queues
+                )
+            ),
+            "notices": Pair(
+                *(
+                    config_store.create(
+                        admin, Notice, text="Fog", teams=[team], until=timezone.now() + timedelta(hours=1)
+                    )
+                    for team in teams
+                )
+            ),
+        }
         cls.teams = teams
-        cls.messages = Pair(*(
-            Message.objects.create(
-                mailbox=box, contact=box.name, caller="+441632960100", number="", length_ms=900,
-                left_at=timezone.now(),
-                take=Take.objects.create(digest=box.name, wav=b"x", length_ms=900, private=True),
+        cls.messages = Pair(
+            *(
+                Message.objects.create(
+                    mailbox=box,
+                    contact=box.name,
+                    caller="+441632960100",
+                    number="",
+                    length_ms=900,
+                    left_at=timezone.now(),
+                    take=Take.objects.create(digest=box.name, wav=b"x", length_ms=900, private=True),
+                )
+                for box in cls.pairs["mailboxes"]
             )
-            for box in cls.pairs["mailboxes"]
-        ))  # fmt: skip
+        )
 
     @classmethod
     def of_each(cls, name, agents, queues):
-        return Pair(*(
-            config_store.create(cls.admin, Mailbox, name=f"{q.name} {name}", owner="queue", queue=q)
-            for q in queues
-        ))  # fmt: skip
+        return Pair(
+            *(
+                config_store.create(cls.admin, Mailbox, name=f"{q.name} {name}", owner="queue", queue=q)
+                for q in queues
+            )
+        )
 
     def client_as(self, role):
         return people.client_of(self.people_of[role])
@@ -138,8 +153,9 @@ class ThingsTests(TestCase):
         team = config_store.create(self.admin, Team, name="Northby")
         until = timezone.now() + timedelta(hours=1)
         notice = config_store.create(self.admin, Notice, text="Fog", teams=[team], until=until)
-        alert = config_store.create(self.admin, AlertRule, name="Behind", figure="waiting",
-                                    value=5, teams=[team])  # fmt: skip
+        alert = config_store.create(
+            self.admin, AlertRule, name="Behind", figure="waiting", value=5, teams=[team]
+        )
         for thing in (notice, alert):
             self.assertEqual(self.status(A, "delete", f"/teams/{team.pk}"), 409, thing)
             config_store.remove(self.admin, thing)
@@ -187,26 +203,37 @@ class ThingsTests(TestCase):
             contact = f"/floor/contacts/{ann.pk}"
             self.assertEqual(self.status(S, "post", f"{contact}/priority", {"priority": 99}), 400)
         (_, kind, body), (_, _, every) = (call.args for call in asked.call_args_list)
-        self.assertEqual(
-            (kind, body["agent"], body["reason"]), ("supervise.away", str(ann.pk), "Lunch")
-        )
+        self.assertEqual((kind, body["agent"], body["reason"]), ("supervise.away", str(ann.pk), "Lunch"))
         self.assertEqual((body["teams"], body["queues"]), (teams, [str(queue.pk)]))
         self.assertEqual((every["teams"], every["queues"]), (None, None))
 
     def test_each_operation_of_the_schema_that_names_a_thing_asks_about_it(self):
         """An address with an id leads to a view whose model has a rule, or to one named here."""
         others = {
-            "contacts", "trials", "lookup-rows", "lookup-imports", "takes", "calls", "live",
-            "desk", "changes", "messages", "callbacks", "boards", "wall",
-        }  # fmt: skip
+            "contacts",
+            "trials",
+            "lookup-rows",
+            "lookup-imports",
+            "takes",
+            "calls",
+            "live",
+            "desk",
+            "changes",
+            "messages",
+            "callbacks",
+            "boards",
+            "wall",
+        }
         rules = things.registered()
         for path in yaml.safe_load(OPENAPI.read_text())["paths"]:
             match = re.match(r"/api/v1/([a-z-]+)/\{", path)
             if not match or match[1] in others:
                 continue
-            view = resolve(re.sub(r"\{[^}]*\}", "1", path) if match[1] == "people" else
-                           re.sub(r"\{[^}]*\}", "00000000-0000-4000-8000-000000000000", path)
-                           ).func.cls  # fmt: skip
+            view = resolve(
+                re.sub(r"\{[^}]*\}", "1", path)
+                if match[1] == "people"
+                else re.sub(r"\{[^}]*\}", "00000000-0000-4000-8000-000000000000", path)
+            ).func.cls
             model = getattr(view, "queryset", None)
             if model is not None:
                 self.assertIn(model.model, rules, path)
@@ -249,8 +276,11 @@ class ThingsTests(TestCase):
         own = self.pairs["agents"].own
         box = config_store.create(self.admin, Mailbox, name="Ann's", owner="person", agent=own)
         url = f"/mailboxes/{box.pk}"
-        for body in ({"owner": "shared"}, {"listeners": [str(self.pairs['agents'].foreign.pk)]},
-                     {"owner": "queue", "queue": str(self.pairs['queues'].own.pk)}):  # fmt: skip
+        for body in (
+            {"owner": "shared"},
+            {"listeners": [str(self.pairs["agents"].foreign.pk)]},
+            {"owner": "queue", "queue": str(self.pairs["queues"].own.pk)},
+        ):
             self.assertEqual(self.status(S, "patch", url, {"revision": 1, **body}), 403, body)
         self.assertEqual(self.status(S, "delete", url), 403)
         self.assertEqual(self.status(S, "patch", url, {"revision": 1, "longest_s": 60}), 200)
@@ -269,9 +299,13 @@ class ThingsTests(TestCase):
 
     def test_a_telephone_is_whose_call_it_is(self):
         contact = Contact.objects.create(
-            id="5f0c0000-0000-4000-8000-000000000001", site="main", number="", caller="",
-            arrived_ms=1, placed_by=self.admin,
-        )  # fmt: skip
+            id="5f0c0000-0000-4000-8000-000000000001",
+            site="main",
+            number="",
+            caller="",
+            arrived_ms=1,
+            placed_by=self.admin,
+        )
         text = {"contact": contact.pk, "text": "Hi", "caller": "07700900123"}
         for path, body in (
             (f"/calls/{contact.pk}/hang-up", {}),
@@ -285,10 +319,16 @@ class ThingsTests(TestCase):
     def test_a_callback_is_its_queues(self):
         for whose, queue in self.pairs["queues"]._asdict().items():
             row = Callback.objects.create(
-                contact=f"5f0c0000-0000-4000-8000-00000000000{whose == 'own':d}", site="main",
-                origin="", queue=str(queue.pk), number="", booked_ms=1, entered_ms=1, next_ms=1,
+                contact=f"5f0c0000-0000-4000-8000-00000000000{whose == 'own':d}",
+                site="main",
+                origin="",
+                queue=str(queue.pk),
+                number="",
+                booked_ms=1,
+                entered_ms=1,
+                next_ms=1,
                 attempts=1,
-            )  # fmt: skip
+            )
             status = self.status(S, "post", f"/callbacks/{row.contact}/cancel")
             self.assertEqual(status, 503 if whose == "own" else 403)
 
@@ -296,11 +336,7 @@ class ThingsTests(TestCase):
         foreign = self.pairs["agents"].foreign
         third = people.agent(self.admin, "Cai", "413")
         config_store.change(self.admin, third, None, team=self.teams.own)
-        floor = {
-            "data": {
-                "agents": {str(a.pk): {"status": "away", "since_ms": 1} for a in (third, foreign)}
-            }
-        }
+        floor = {"data": {"agents": {str(a.pk): {"status": "away", "since_ms": 1} for a in (third, foreign)}}}
         with mock.patch("exchange.targets.snapshot", return_value=floor):
             found = self.client_as(G).get("/api/v1/desk/targets").json()
         states = {row["name"]: row["status"] for row in found if row["kind"] == "agent"}

@@ -17,4 +17,4 @@ class Migration(migrations.Migration):
             ),
         ),
         migrations.AddField("number", "values", models.JSONField(blank=True, default=dict)),
-    ]  # fmt: skip
+    ]

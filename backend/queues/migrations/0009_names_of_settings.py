@@ -6,7 +6,7 @@ NAMES = {
     "chooses": "distribution", "asks": "required_skills", "growth": "priority_growth",
     "prefer_s": "last_agent_s", "then": "overflow", "then_nobody": "overflow_nobody",
     "then_closed": "overflow_closed",
-}  # fmt: skip
+}
 
 
 def _recorded(old: str, new: str) -> str:

@@ -25,9 +25,14 @@ class PageTests(TestCase):
         flow = people.flow(self.admin, people.definition(self.queue.pk))
         other = people.queue(self.admin, "Groups")
         answer = self.change(
-            recording="share", recording_percent=20, transcribed=True, survey=str(flow.pk),
-            link="https://find.example/{caller}", overflow=f"queue:{other.pk}", channels=["voice"],
-        )  # fmt: skip
+            recording="share",
+            recording_percent=20,
+            transcribed=True,
+            survey=str(flow.pk),
+            link="https://find.example/{caller}",
+            overflow=f"queue:{other.pk}",
+            channels=["voice"],
+        )
         self.assertEqual(answer.status_code, 200, answer.content)
         settings = reading.read().queues[str(self.queue.pk)]
         self.assertEqual(settings.recording[:2], ("share", 20))
@@ -38,18 +43,17 @@ class PageTests(TestCase):
 
     def test_a_part_is_written_whole_also_by_a_change_of_some_fields(self):
         skill = config_store.create(self.admin, Skill, name="Welsh history")
-        answer = self.change(widening=[{"after_s": 8, "lower": 3}, {"after_s": 20}],
-                             required_skills=[{"skill": str(skill.pk), "least": 3}])  # fmt: skip
+        answer = self.change(
+            widening=[{"after_s": 8, "lower": 3}, {"after_s": 20}],
+            required_skills=[{"skill": str(skill.pk), "least": 3}],
+        )
         self.assertEqual(answer.status_code, 200, answer.content)
         self.queue.refresh_from_db()
         self.assertEqual(
             self.queue.widening,
             [{"after_s": 8, "lower": 3, "teams": []}, {"after_s": 20, "lower": 0, "teams": []}],
         )
-        for name, rows in (
-            ("widening", [{"lower": 3}]),
-            ("required_skills", [{"skill": str(skill.pk)}]),
-        ):
+        for name, rows in (("widening", [{"lower": 3}]), ("required_skills", [{"skill": str(skill.pk)}])):
             missing = self.change(**{name: rows})
             self.assertEqual(missing.status_code, 400, missing.content)
             self.assertIn("required", str(missing.json()["fields"]))
@@ -57,10 +61,14 @@ class PageTests(TestCase):
     def test_what_does_not_fit_is_refused_at_its_field(self):
         number = people.number(self.admin, people.flow(self.admin, people.definition("x")))
         for name, value in {
-            "link": "javascript:alert(1)", "channels": [], "overflow": f"queue:{self.queue.pk}",
-            "recording": "secretly", "recording_percent": 0, "text_number": str(number.pk),
+            "link": "javascript:alert(1)",
+            "channels": [],
+            "overflow": f"queue:{self.queue.pk}",
+            "recording": "secretly",
+            "recording_percent": 0,
+            "text_number": str(number.pk),
             "supervisors": [str(self.admin.pk)],
-        }.items():  # fmt: skip
+        }.items():
             with self.subTest(name):
                 answer = self.change(**{name: value})
                 self.assertEqual(answer.status_code, 400, answer.content)
@@ -69,8 +77,11 @@ class PageTests(TestCase):
         self.assertIn("does not exist", gone.json()["fields"]["overflow"][0])
 
     def test_the_clock_answers_for_settings_that_are_not_saved(self):
-        body = {"longest_wait_s": 120, "widening": [{"after_s": 30, "lower": 2, "teams": []}],
-                "overflow": f"queue:{self.queue.pk}"}  # fmt: skip
+        body = {
+            "longest_wait_s": 120,
+            "widening": [{"after_s": 30, "lower": 2, "teams": []}],
+            "overflow": f"queue:{self.queue.pk}",
+        }
         told = self.client.post("/api/v1/queues/clock", body).json()
         self.assertEqual((told["end_s"], told["leaves"]), (120, True))
         self.assertEqual([m["kind"] for m in told["marks"]], ["music", "widens", "leaves"])
@@ -82,9 +93,7 @@ class PageTests(TestCase):
         code = self.client.post("/api/v1/codes", {"name": "Brochure", "digits": "77"}).json()
         made = self.client.post("/api/v1/code-sets", {"name": "Set", "codes": [code["id"]]}).json()
         self.change(code_set=made["id"])
-        Journal.objects.create(
-            site="main", at_ms=1, kind=str(Kind.CODED), body={"code": code["id"]}
-        )
+        Journal.objects.create(site="main", at_ms=1, kind=str(Kind.CODED), body={"code": code["id"]})
         self.client.patch(f"/api/v1/code-sets/{made['id']}", {"revision": 1, "codes": []})
         refused = self.client.delete(f"/api/v1/codes/{code['id']}")
         self.assertIn("retire it", refused.json()["detail"])

@@ -20,10 +20,17 @@ class QueueApiTests(TestCase):
 
     def test_figures_outside_of_reason_are_refused_at_their_field(self):
         for name, value in {
-            "priority": 0, "longest_wait_s": 5, "threshold_s": -1, "goal_percent": 101,
-            "short_abandon_s": 1000, "formula": "Z", "colour": "red", "members": ["nobody"],
-            "name": "", "note": "x" * 2001,
-        }.items():  # fmt: skip
+            "priority": 0,
+            "longest_wait_s": 5,
+            "threshold_s": -1,
+            "goal_percent": 101,
+            "short_abandon_s": 1000,
+            "formula": "Z",
+            "colour": "red",
+            "members": ["nobody"],
+            "name": "",
+            "note": "x" * 2001,
+        }.items():
             with self.subTest(name):
                 answer = self.client.post("/api/v1/queues", {"name": "Desk", name: value})
                 self.assertEqual(answer.status_code, 400, answer.content)
@@ -46,16 +53,23 @@ class QueueApiTests(TestCase):
     def test_the_clock_tells_what_happens_at_once_and_whether_anybody_is_able(self):
         nerys = people.agent(self.admin, "Nerys Vaughan", "4101")
         skill = self.client.post("/api/v1/skills", {"name": "Freight"}).json()["id"]
-        asked = {"members": [str(nerys.pk)], "required_skills": [{"skill": skill, "least": 3}],
-                 "when_nobody": "leave", "when_closed": "leave", "longest_wait_s": 60}  # fmt: skip
+        asked = {
+            "members": [str(nerys.pk)],
+            "required_skills": [{"skill": skill, "least": 3}],
+            "when_nobody": "leave",
+            "when_closed": "leave",
+            "longest_wait_s": 60,
+        }
         told = self.client.post("/api/v1/queues/clock", asked).json()
         self.assertEqual(told["able"], 0)
         self.assertEqual([way["way"] for way in told["at_once"]], ["nobody"], "it has no hours")
         self.assertIsNone(self.client.post("/api/v1/queues/clock", {}).json()["able"])
 
     def test_the_list_is_in_the_order_that_is_given_and_the_rest_by_name(self):
-        made = [people.agent(self.admin, f"{name} Vaughan", f"410{i}")
-                for i, name in enumerate(("Ann", "Bea", "Cai", "Dov"))]  # fmt: skip
+        made = [
+            people.agent(self.admin, f"{name} Vaughan", f"410{i}")
+            for i, name in enumerate(("Ann", "Bea", "Cai", "Dov"))
+        ]
         team = self.client.post("/api/v1/teams", {"name": "Harbour"}).json()["id"]
         dov = made[3]
         self.client.patch(f"/api/v1/agents/{dov.pk}", {"revision": 1, "team": team})

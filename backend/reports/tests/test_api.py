@@ -68,19 +68,18 @@ class QueueReportTests(ReportTestCase):
             told = self.get("queues", queues=self.queue, by=by)
             rows = [row["figures"] for row in told["rows"]]
             for figures in (*rows, told["total"]["figures"]):
-                ways = ("answered", "abandoned", "messages", "callbacks", "elsewhere", "ended",
-                        "under_way")  # fmt: skip
+                ways = ("answered", "abandoned", "messages", "callbacks", "elsewhere", "ended", "under_way")
                 self.assertEqual(figures["offered"], sum(figures[way] for way in ways))
             self.assertEqual(sum(f["offered"] for f in rows), told["total"]["figures"]["offered"])
-            self.assertEqual(max(f["wait_longest"] or 0 for f in rows),
-                             told["total"]["figures"]["wait_longest"])  # fmt: skip
+            self.assertEqual(
+                max(f["wait_longest"] or 0 for f in rows), told["total"]["figures"]["wait_longest"]
+            )
         self.assertGreater(told["total"]["figures"]["answered"], 5)
 
     def test_where_nobody_came_there_is_no_share_and_no_average(self):
         told = self.get("queues", first="2026-11-20", last="2026-11-20")
         figures = told["total"]["figures"]
-        self.assertEqual((figures["level"], figures["wait_average"], figures["offered"]),
-                         (None, None, 0))  # fmt: skip
+        self.assertEqual((figures["level"], figures["wait_average"], figures["offered"]), (None, None, 0))
         self.assertEqual(told["sentence"], "")
 
     def test_what_is_not_over_says_so(self):
@@ -130,11 +129,14 @@ class QueueReportTests(ReportTestCase):
         heads = {name: at for at, name in enumerate(rows[0])}
         total = self.get("queues", queues=self.queue)["total"]["figures"]
         self.assertEqual(rows[-1][heads["Answered"]], total["answered"])
-        self.assertEqual(rows[-1][heads["Longest wait"]],
-                         timedelta(milliseconds=total["wait_longest"]))  # fmt: skip
+        self.assertEqual(rows[-1][heads["Longest wait"]], timedelta(milliseconds=total["wait_longest"]))
         self.assertEqual(rows[1][heads["From"]].isoformat(), "2026-11-25T00:00:00")
-        self.assertIn("answered ÷", " ".join(str(row[1]) for row in book["Definitions"].values)
-                      .replace("waits of the answered ÷ answered", "answered ÷"))  # fmt: skip
+        self.assertIn(
+            "answered ÷",
+            " ".join(str(row[1]) for row in book["Definitions"].values).replace(
+                "waits of the answered ÷ answered", "answered ÷"
+            ),
+        )
         lines = self.get("queues/sheet", by="60", **{"as": "csv"}).content.decode().splitlines()
         self.assertEqual(len(lines), 1 + 24 + 1)
 
@@ -144,19 +146,24 @@ class QueueReportTests(ReportTestCase):
             ("queues", {"last": "2026-11-01"}, "last"),
             ("queues", {"last": "2029-11-01"}, "last"),
             ("queues", {"first": "0001-01-01"}, "first"),
-            ("queues", {"by": "7"}, "by"), ("queues", {"queues": "all"}, "queues"),
-            ("queues", {"from": "9"}, "from"), ("queues", {"until": "00:00"}, "until"),
-            ("queues", {"weekdays": "8"}, "weekdays"), ("queues", {"period": "ever"}, "period"),
+            ("queues", {"by": "7"}, "by"),
+            ("queues", {"queues": "all"}, "queues"),
+            ("queues", {"from": "9"}, "from"),
+            ("queues", {"until": "00:00"}, "until"),
+            ("queues", {"weekdays": "8"}, "weekdays"),
+            ("queues", {"period": "ever"}, "period"),
             ("queues", {"by": "15", "first": "2026-01-01"}, "by"),
             ("queues/sum", {"figure": "luck"}, "figure"),
             ("queues/sum", {"figure": "offered", "begin_ms": "1"}, "begin_ms"),
             ("queues/sum", {"figure": "offered", "limit": "-1"}, "limit"),
-            ("queues/sheet", {"as": "doc"}, "as"), ("codes/contacts", {"hour": "24"}, "hour"),
-            ("queues", {"colour": "red"}, "colour"), ("own", {"rows": "luck"}, "rows"),
+            ("queues/sheet", {"as": "doc"}, "as"),
+            ("codes/contacts", {"hour": "24"}, "hour"),
+            ("queues", {"colour": "red"}, "colour"),
+            ("own", {"rows": "luck"}, "rows"),
             ("own", {"columns": "offered,luck"}, "columns"),
             ("own", {"columns": "offered,offered"}, "columns"),
             ("own", {"rows": "15", "first": "2026-01-01"}, "rows"),
-        ):  # fmt: skip
+        ):
             with self.subTest(name=name, **asked):
                 self.assertIn(field, self.get(name, 400, **asked)["fields"])
 
@@ -199,8 +206,11 @@ class OwnReportTests(ReportTestCase):
     @patch("reports.more_api.site_clock_ms", lambda: NOW + 2_400_000)
     @patch("reports.tables.site_clock_ms", lambda: NOW + 2_400_000)
     def test_agents_codes_and_numbers_have_the_figures_of_their_own_reports(self):
-        reports = {"agent": ("agents", "rows", "total"), "code": ("codes", "codes", "total"),
-                   "number": ("usage", "numbers", "numbers_total")}  # fmt: skip
+        reports = {
+            "agent": ("agents", "rows", "total"),
+            "code": ("codes", "codes", "total"),
+            "number": ("usage", "numbers", "numbers_total"),
+        }
         for rows, (name, those, total) in reports.items():
             report, told = self.get(name), self.get("own", rows=rows)
             for one, other in zip(
@@ -231,8 +241,7 @@ class OwnReportTests(ReportTestCase):
         deepa = people.person(Role.SUPERVISOR, "deepa")
         set_teams(admin, deepa, [team])
         self.client = people.client_of(deepa)
-        self.assertEqual([row["label"] for row in self.get("own", rows="agent")["rows"]],
-                         [mine.name])  # fmt: skip
+        self.assertEqual([row["label"] for row in self.get("own", rows="agent")["rows"]], [mine.name])
 
     def test_it_is_kept_and_made_into_a_file_as_every_report(self):
         asked = {"rows": "hour", "columns": "level,offered"}
@@ -339,18 +348,28 @@ class OtherReportTests(ReportTestCase):
     def test_a_day_tells_what_supervisors_did_and_what_was_written(self):
         agent = Agent.objects.first()
         at_ms = NOW + 60_000
-        told = (facts.Steered("7", "Deepa", "serve", queues=(self.queue,)),
-                facts.Steered("7", "Deepa", "away", reason="Training"),
-                facts.Said("", "Ann", "The fare page shows an error."))  # fmt: skip
+        told = (
+            facts.Steered("7", "Deepa", "serve", queues=(self.queue,)),
+            facts.Steered("7", "Deepa", "away", reason="Training"),
+            facts.Said("", "Ann", "The fare page shows an error."),
+        )
         for number, fact in enumerate(told):
-            Journal.objects.create(site=SITE, at_ms=at_ms + number, kind=str(KINDS[type(fact)]),
-                                   agent=str(agent.pk), body=encode(fact))  # fmt: skip
+            Journal.objects.create(
+                site=SITE,
+                at_ms=at_ms + number,
+                kind=str(KINDS[type(fact)]),
+                agent=str(agent.pk),
+                body=encode(fact),
+            )
         day = self.get(f"agents/{agent.pk}/day")
         self.assertEqual(
             [(row["by"], row["act"], row["about"]) for row in day["told"]],
-            [("Deepa", "serve", "Bookings"), ("Deepa", "away", "Training"),
-             ("Ann", "say", "The fare page shows an error.")],
-        )  # fmt: skip
+            [
+                ("Deepa", "serve", "Bookings"),
+                ("Deepa", "away", "Training"),
+                ("Ann", "say", "The fare page shows an error."),
+            ],
+        )
         self.assertGreater(self.get("queues")["total"]["figures"]["offered"], 0)
 
     def test_stops_of_a_flow_lose_nobody(self):

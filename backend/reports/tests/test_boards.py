@@ -9,12 +9,29 @@ from accounts.models import Role
 from testkit import people
 
 FIGURES = {"answered": 7, "abandoned": 1, "service_level": 0.75}
-QUEUE = {"name": "Bookings", "threshold_s": 60, "goal_percent": 80, "first_entered_ms": 5_000,
-         "waiting": [{"entered_ms": 5_000, "caller": "07700 900123", "ringing": "Ann"}],
-         "expected": None, "signed_in": 2, "available": 1, "on_contact": 1,
-         "figures": FIGURES}  # fmt: skip
-CENTRE = {"signed_in": 2, "available": 1, "ringing": 0, "on_contact": 1, "wrapping": 0, "away": 0,
-          "waiting": 1, "first_entered_ms": 5_000, "figures": FIGURES}  # fmt: skip
+QUEUE = {
+    "name": "Bookings",
+    "threshold_s": 60,
+    "goal_percent": 80,
+    "first_entered_ms": 5_000,
+    "waiting": [{"entered_ms": 5_000, "caller": "07700 900123", "ringing": "Ann"}],
+    "expected": None,
+    "signed_in": 2,
+    "available": 1,
+    "on_contact": 1,
+    "figures": FIGURES,
+}
+CENTRE = {
+    "signed_in": 2,
+    "available": 1,
+    "ringing": 0,
+    "on_contact": 1,
+    "wrapping": 0,
+    "away": 0,
+    "waiting": 1,
+    "first_entered_ms": 5_000,
+    "figures": FIGURES,
+}
 DATA = {"queues": {"q": QUEUE}, "agents": {"a": {"name": "Ann"}}, "centre": CENTRE}
 FLOOR = {"now_ms": 60_000, "data": DATA}
 

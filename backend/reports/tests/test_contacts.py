@@ -26,26 +26,33 @@ def events(*rows):
 
 class CourseTests(SimpleTestCase):
     def test_lanes_lie_over_one_time(self):
-        course = course_of(events(
-            (100, Kind.ARRIVED, "", {"flow": "f", "caller": "+447700900123"}),
-            (100, Kind.HEARD, "", {"step": "hello", "length_ms": 9_000}),
-            (104, Kind.KEYED, "", {"key": "1"}),
-            (105, Kind.QUEUED, "", {"queue": "q", "threshold_ms": 20_000}),
-            (105, Kind.MUSIC, "", {"step": "m", "until_ms": 200_000}),
-            (130, Kind.RANG, "ann", {"queue": "q"}),
-            (134, Kind.ANSWERED, "ann", {"queue": "q"}),
-            (136, Kind.RECORDS_TALK, "ann", {"on": True}),
-            (150, Kind.HELD, "ann", {"on": True}), (160, Kind.HELD, "ann", {}),
-            (200, Kind.LEG_ENDED, "ann", {"by": "agent"}),
-            (200, Kind.AGENT, "ann", {"status": "wrapping"}),
-            (200, Kind.RECORDS_TALK, "", {}), (200, Kind.ENDED, "", {"ending": "person"}),
-            (215, Kind.CODED, "ann", {"code": "k"}),
-        ), 999 * SECOND)  # fmt: skip
-        lanes = {name: [(p.kind, p.of, p.from_ms // SECOND, p.until_ms // SECOND)
-                        for p in getattr(course, name)]
-                 for name in ("where", "hears", "rings", "holds", "recorded")}  # fmt: skip
-        self.assertEqual(lanes["where"], [("flow", "f", 100, 105), ("queue", "q", 105, 134),
-                                          ("person", "ann", 134, 200)])  # fmt: skip
+        course = course_of(
+            events(
+                (100, Kind.ARRIVED, "", {"flow": "f", "caller": "+447700900123"}),
+                (100, Kind.HEARD, "", {"step": "hello", "length_ms": 9_000}),
+                (104, Kind.KEYED, "", {"key": "1"}),
+                (105, Kind.QUEUED, "", {"queue": "q", "threshold_ms": 20_000}),
+                (105, Kind.MUSIC, "", {"step": "m", "until_ms": 200_000}),
+                (130, Kind.RANG, "ann", {"queue": "q"}),
+                (134, Kind.ANSWERED, "ann", {"queue": "q"}),
+                (136, Kind.RECORDS_TALK, "ann", {"on": True}),
+                (150, Kind.HELD, "ann", {"on": True}),
+                (160, Kind.HELD, "ann", {}),
+                (200, Kind.LEG_ENDED, "ann", {"by": "agent"}),
+                (200, Kind.AGENT, "ann", {"status": "wrapping"}),
+                (200, Kind.RECORDS_TALK, "", {}),
+                (200, Kind.ENDED, "", {"ending": "person"}),
+                (215, Kind.CODED, "ann", {"code": "k"}),
+            ),
+            999 * SECOND,
+        )
+        lanes = {
+            name: [(p.kind, p.of, p.from_ms // SECOND, p.until_ms // SECOND) for p in getattr(course, name)]
+            for name in ("where", "hears", "rings", "holds", "recorded")
+        }
+        self.assertEqual(
+            lanes["where"], [("flow", "f", 100, 105), ("queue", "q", 105, 134), ("person", "ann", 134, 200)]
+        )
         self.assertEqual(lanes["hears"], [("words", "hello", 100, 105), ("music", "m", 105, 134)])
         self.assertEqual(lanes["rings"], [("ring", "ann", 130, 134)])
         self.assertEqual(lanes["holds"], [("hold", "ann", 150, 160)])
@@ -57,8 +64,9 @@ class CourseTests(SimpleTestCase):
         self.assertTrue(course.stays[0].late)
 
     def test_what_goes_on_reaches_to_now(self):
-        course = course_of(events((0, Kind.ARRIVED, "", {"flow": "f"}),
-                                  (5, Kind.QUEUED, "", {"queue": "q"})), 60 * SECOND)  # fmt: skip
+        course = course_of(
+            events((0, Kind.ARRIVED, "", {"flow": "f"}), (5, Kind.QUEUED, "", {"queue": "q"})), 60 * SECOND
+        )
         self.assertFalse(course.over)
         self.assertEqual(course.where[-1][2:], (5_000, 60_000))
 
@@ -101,22 +109,34 @@ class FindingTests(ReportTestCase):
             ({"transferred": "yes"}, lambda c: c.transferred),
             ({"recorded": "no"}, lambda c: not c.recorded),
             ({"flow": some.flow}, lambda c: c.flow == some.flow),
-            ({"agent": some.agent}, lambda c: any(
-                leg.contact == c.contact and leg.agent == some.agent for leg in legs)),
-            ({"code": some.code}, lambda c: any(
-                leg.contact == c.contact and leg.code == some.code for leg in legs)),
+            (
+                {"agent": some.agent},
+                lambda c: any(leg.contact == c.contact and leg.agent == some.agent for leg in legs),
+            ),
+            (
+                {"code": some.code},
+                lambda c: any(leg.contact == c.contact and leg.code == some.code for leg in legs),
+            ),
             ({"code": "none"}, lambda c: c.legs and not c.code),
-            ({"queue": self.queue}, lambda c: c.queue == self.queue or any(
-                stay.contact == c.contact and stay.queue == self.queue for stay in stays)),
-            ({"queue": self.queue, "wait_over": 30, "transferred": "no"}, lambda c: (
-                c.queue == self.queue and c.wait_ms > 30_000 and not c.transferred)),
-        ):  # fmt: skip
+            (
+                {"queue": self.queue},
+                lambda c: (
+                    c.queue == self.queue
+                    or any(stay.contact == c.contact and stay.queue == self.queue for stay in stays)
+                ),
+            ),
+            (
+                {"queue": self.queue, "wait_over": 30, "transferred": "no"},
+                lambda c: c.queue == self.queue and c.wait_ms > 30_000 and not c.transferred,
+            ),
+        ):
             with self.subTest(**asked):
                 wanted = {contact for contact, line in lines.items() if fits(line)}
                 self.assertEqual(self.found(**asked), wanted)
-        self.assertEqual(self.found(first="2026-11-25", until="00:15"),
-                         {c for c, line in lines.items() if line.arrived_ms < 1_795_565_700_000
-                          })  # fmt: skip
+        self.assertEqual(
+            self.found(first="2026-11-25", until="00:15"),
+            {c for c, line in lines.items() if line.arrived_ms < 1_795_565_700_000},
+        )
 
     def test_a_list_holds_just_those_that_may_be_opened(self):
         lines = list(ContactLine.objects.all())
@@ -132,8 +152,14 @@ class FindingTests(ReportTestCase):
             self.assertTrue(found)
 
     def test_what_is_no_question_is_refused(self):
-        for asked in ({"search": "Smith"}, {"keys": "1a"}, {"wait_over": "-3"}, {"code2": "x"},
-                      {"transferred": "maybe"}, {"offset": "99999999"}):  # fmt: skip
+        for asked in (
+            {"search": "Smith"},
+            {"keys": "1a"},
+            {"wait_over": "-3"},
+            {"code2": "x"},
+            {"transferred": "maybe"},
+            {"offset": "99999999"},
+        ):
             with self.subTest(**asked):
                 answer = self.client.get("/api/v1/contacts/find", asked)
                 self.assertEqual(answer.status_code, 400)
@@ -155,27 +181,26 @@ class FindingTests(ReportTestCase):
         self.assertTrue(table[0].startswith("contact,arrived,ended,caller"))
         self.assertTrue(lines[0]["arrived"].startswith("2026-11-25T00:"))
         legs = Leg.objects.filter(contact__in=known)
-        self.assertEqual(round(1000 * sum(part["talk_s"] for part in parts)),
-                         sum(leg.talk_ms for leg in legs))  # fmt: skip
-        self.assertEqual({(part["contact"], part["part"]) for part in parts},
-                         {(leg.contact, leg.number + 1) for leg in legs})  # fmt: skip
+        self.assertEqual(
+            round(1000 * sum(part["talk_s"] for part in parts)), sum(leg.talk_ms for leg in legs)
+        )
+        self.assertEqual(
+            {(part["contact"], part["part"]) for part in parts},
+            {(leg.contact, leg.number + 1) for leg in legs},
+        )
 
     def test_a_contact_is_told_in_a_sentence_with_the_rows_that_count_it(self):
         answered = Stay.objects.filter(outcome="answered").first()
         told = self.client.get(f"/api/v1/contacts/{answered.contact}/course").json()
         self.assertIn("Waited ", told["sentence"])
         self.assertIn("spoke ", told["sentence"] + "spoke ")
-        self.assertEqual(len(told["waits"]),
-                         Stay.objects.filter(contact=answered.contact).count())  # fmt: skip
+        self.assertEqual(len(told["waits"]), Stay.objects.filter(contact=answered.contact).count())
         self.assertIn("answered", told["counted"][0])
         gave_up = Stay.objects.filter(outcome="abandoned").first()
         told = self.client.get(f"/api/v1/contacts/{gave_up.contact}/course").json()
         self.assertIn("hung up while waiting", told["sentence"])
         self.assertEqual(
-            self.client.get(
-                "/api/v1/contacts/00000000-0000-4000-8000-000000000000/course"
-            ).status_code,
-            404,
+            self.client.get("/api/v1/contacts/00000000-0000-4000-8000-000000000000/course").status_code, 404
         )
 
     def test_every_contact_can_be_told(self):

@@ -48,8 +48,9 @@ class GrowingTests(CentreTestCase):
         leg = Leg.objects.filter(how="queue", coded=False, ended_ms__isnull=False).first()
         if leg is None:
             leg = Leg.objects.filter(how="queue", ended_ms__isnull=True).first()
-            ended = Happening(leg.answered_ms + 9_000, leg.contact, leg.agent,
-                              facts.LegEnded(leg.queue, "agent"))  # fmt: skip
+            ended = Happening(
+                leg.answered_ms + 9_000, leg.contact, leg.agent, facts.LegEnded(leg.queue, "agent")
+            )
             journal.write_past(SITE, [ended], messages=False)
         since_ms = leg.answered_ms + 10_000
         state = facts.AgentChanged("wrapping", since_ms=since_ms)
@@ -100,8 +101,9 @@ class DaysTests(CentreTestCase):
         self.assertFalse(growing.catch_up(SITE), "all of it is counted already")
         list(growing.rebuild(SITE))
         self.assertEqual(growing.differences(grown, growing.everything(SITE)), [])
-        self.assertFalse(AgentSpan.objects.filter(until_ms=None).exclude(status="out").exists(),
-                         "everybody has gone home")  # fmt: skip
+        self.assertFalse(
+            AgentSpan.objects.filter(until_ms=None).exclude(status="out").exists(), "everybody has gone home"
+        )
 
     def test_a_run_that_was_stopped_is_taken_out_by_the_next(self):
         traits = journal.crowd_settings(SITE).traits

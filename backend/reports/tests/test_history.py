@@ -41,10 +41,13 @@ class SimulateTests(CentreTestCase):
 
     def test_what_cannot_be_simulated_is_refused_in_words(self):
         for words, refusal in (
-            (("--days", "0"), "366 days"), (("--load", "-1"), "load"), (("--runs", "0"), "runs"),
-            (("--runs", "many"), "runs"), (("--seed", "x"), "invalid int"),
+            (("--days", "0"), "366 days"),
+            (("--load", "-1"), "load"),
+            (("--runs", "0"), "runs"),
+            (("--runs", "many"), "runs"),
+            (("--seed", "x"), "invalid int"),
             (("--agents", "0"), "agents"),
-        ):  # fmt: skip
+        ):
             with self.subTest(words), self.assertRaisesRegex(CommandError, refusal):
                 self.simulated(*words)
 
@@ -69,15 +72,18 @@ class IntoHistoryTests(CentreTestCase):
             self.recorded("--days", "1")
         self.recorded("--days", "1", "--load", "0.2", "--afresh")
         self.assertLess(Contact.objects.count(), len(before))
-        self.assertEqual(Stay.objects.exclude(
-            contact__in=Contact.objects.values_list("pk", flat=True)).count(), 0)  # fmt: skip
+        self.assertEqual(
+            Stay.objects.exclude(contact__in=Contact.objects.values_list("pk", flat=True)).count(), 0
+        )
 
     def test_nothing_is_kept_of_one_that_is_stopped(self):
         def stopped(*_args: object) -> None:
             raise KeyboardInterrupt
 
-        with patch.object(history.past, "live_through_today", stopped), \
-                self.assertRaisesMessage(CommandError, "Nothing was kept"):  # fmt: skip
+        with (
+            patch.object(history.past, "live_through_today", stopped),
+            self.assertRaisesMessage(CommandError, "Nothing was kept"),
+        ):
             self.recorded("--days", "1", "--load", "0.4")
         self.assertFalse(Journal.objects.exists() or Contact.objects.exists())
         self.assertFalse(Stay.objects.exists())
@@ -85,9 +91,11 @@ class IntoHistoryTests(CentreTestCase):
 
     def test_it_is_refused_in_words_where_it_cannot_be(self):
         for words, refusal in (
-            (("--days", "0.5"), "whole days"), (("--days", "4000"), "whole days"),
-            (("--load", "0"), "load"), (("--runs", "3"), "do not go with"),
-        ):  # fmt: skip
+            (("--days", "0.5"), "whole days"),
+            (("--days", "4000"), "whole days"),
+            (("--load", "0"), "load"),
+            (("--runs", "3"), "do not go with"),
+        ):
             with self.subTest(words), self.assertRaisesRegex(CommandError, refusal):
                 self.recorded(*words)
         journal.take_lease(SITE, uuid.uuid4(), "here")

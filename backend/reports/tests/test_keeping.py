@@ -92,13 +92,21 @@ class KeepingTests(CentreTestCase):
             at_ms = now_ms - days * 86_400_000
             take = Take.objects.create(digest=f"d{days}", wav=b"x", length_ms=1, private=True)
             Message.objects.create(
-                mailbox=box, contact=f"m{number}", caller="", number="", length_ms=1, take=take,
+                mailbox=box,
+                contact=f"m{number}",
+                caller="",
+                number="",
+                length_ms=1,
+                take=take,
                 left_at=datetime.fromtimestamp(at_ms / 1000, UTC),
-            )  # fmt: skip
+            )
             Journal.objects.create(
-                site=SITE, at_ms=at_ms, kind="contact.texted", contact=f"t{number}",
+                site=SITE,
+                at_ms=at_ms,
+                kind="contact.texted",
+                contact=f"t{number}",
                 body={"by": "caller", "words": "Where is my bag?"},
-            )  # fmt: skip
+            )
         self.keep(messages_days=14, texts_days=14)
         keeping.forget_what_is_old()
         self.assertEqual(list(Message.objects.values_list("contact", flat=True)), ["m1"])

@@ -95,8 +95,11 @@ def _legs(sums, story):
     for number, event in enumerate(story):
         if event.kind is not Kind.ANSWERED:
             continue
-        booked = event.fact.callback or event.fact.begun or any(
-            before.kind is Kind.QUEUED for before in story[:number])  # fmt: skip
+        booked = (
+            event.fact.callback
+            or event.fact.begun
+            or any(before.kind is Kind.QUEUED for before in story[:number])
+        )
         later = story[number + 1 :]
         over = next((e for e in later if e.kind is Kind.LEG_ENDED), None)
         if not booked:
@@ -114,8 +117,14 @@ def _legs(sums, story):
         sums["talk_ms"] += over.at_ms - event.at_ms - held
         after = later[later.index(over) + 1 :]
         coded = next((e for e in after if e.kind is Kind.CODED and e.agent == event.agent), None)
-        begun = next((e for e in after if e.kind is Kind.AGENT and e.agent == event.agent
-                      and e.fact.status == "wrapping"), None)  # fmt: skip
+        begun = next(
+            (
+                e
+                for e in after
+                if e.kind is Kind.AGENT and e.agent == event.agent and e.fact.status == "wrapping"
+            ),
+            None,
+        )
         if coded is not None and begun is not None and begun.at_ms <= coded.at_ms:
             sums["wrap_ms"] += coded.at_ms - (begun.fact.since_ms or begun.at_ms)
 
@@ -129,14 +138,30 @@ class LedgerTests(SimpleTestCase):
         ledger.take(events)
         booked = total(list(ledger.rows.values()))
         found = naive(events)
-        for name in ("offered", "answered", "abandoned", "messages", "callbacks", "elsewhere",
-                     "ended", "under_way", "answered_late", "abandoned_late", "short_abandons",
-                     "wait_answered_ms", "wait_abandoned_ms", "legs", "talk_ms", "hold_ms",
-                     "wrap_ms"):  # fmt: skip
+        for name in (
+            "offered",
+            "answered",
+            "abandoned",
+            "messages",
+            "callbacks",
+            "elsewhere",
+            "ended",
+            "under_way",
+            "answered_late",
+            "abandoned_late",
+            "short_abandons",
+            "wait_answered_ms",
+            "wait_abandoned_ms",
+            "legs",
+            "talk_ms",
+            "hold_ms",
+            "wrap_ms",
+        ):
             self.assertEqual(getattr(booked, name), found[name], name)
         for key, row in ledger.rows.items():
-            self.assertEqual(row.offered, row.answered + row.abandoned + row.left_otherwise
-                             + row.under_way, key)  # fmt: skip
+            self.assertEqual(
+                row.offered, row.answered + row.abandoned + row.left_otherwise + row.under_way, key
+            )
 
     @steady
     @given(st.integers(0, 10_000), st.integers(0, 400))
@@ -152,13 +177,13 @@ class LedgerTests(SimpleTestCase):
         together = dict(first.rows)
         for key, row in second.rows.items():
             together[key] = total([together.get(key, QueueRow()), row])
-        self.assertEqual({k: r for k, r in whole.rows.items() if r != QueueRow()},
-                         {k: r for k, r in together.items() if r != QueueRow()})  # fmt: skip
+        self.assertEqual(
+            {k: r for k, r in whole.rows.items() if r != QueueRow()},
+            {k: r for k, r in together.items() if r != QueueRow()},
+        )
         over = [span for span in first.spans if span.until_ms is not None]
         self.assertEqual(sorted(whole.spans), sorted([*over, *second.spans]))
-        self.assertEqual(
-            {c: a for c, a in whole.accounts.items() if c in second.accounts}, second.accounts
-        )
+        self.assertEqual({c: a for c, a in whole.accounts.items() if c in second.accounts}, second.accounts)
 
     @steady
     @given(st.integers(0, 10_000))
@@ -189,8 +214,10 @@ class LedgerTests(SimpleTestCase):
 class BrokenTests(SimpleTestCase):
     def test_a_contact_that_cannot_be_counted_costs_itself_only(self):
         def stay(name, **queued):
-            return [happened(0, Kind.QUEUED, name, "", {"queue": "q", **queued}),
-                    happened(9_000, Kind.ANSWERED, name, "ann", {"queue": "q"})]  # fmt: skip
+            return [
+                happened(0, Kind.QUEUED, name, "", {"queue": "q", **queued}),
+                happened(9_000, Kind.ANSWERED, name, "ann", {"queue": "q"}),
+            ]
 
         ledger = Ledger()
         ledger.take([*stay("bad", threshold_ms="soon"), *stay("good")])
@@ -200,8 +227,14 @@ class BrokenTests(SimpleTestCase):
 
 class SumTests(SimpleTestCase):
     def test_figures_that_were_not_made_here(self):
-        row = QueueRow(offered=446, answered=402, abandoned=44, answered_late=148,
-                       abandoned_late=28, wait_answered_ms=19_026_000)  # fmt: skip
+        row = QueueRow(
+            offered=446,
+            answered=402,
+            abandoned=44,
+            answered_late=148,
+            abandoned_late=28,
+            wait_answered_ms=19_026_000,
+        )
         self.assertEqual(f"{row.service_level('A') * 100:.2f}", "60.54")
         self.assertEqual(int(row.average_wait_ms / 1000), 47)
 

@@ -43,15 +43,13 @@ class SavedTests(ReportTestCase):
         self.assertEqual(len(rows), 1 + 24 + 1)
         offered = self.get("queues")["total"]["figures"]["offered"]
         self.assertEqual(rows[-1][rows[0].index("Offered")], offered)
-        self.assertEqual([one["id"] for one in self.client.get(f"{URL}/files").json()],
-                         [file["id"]])  # fmt: skip
+        self.assertEqual([one["id"] for one in self.client.get(f"{URL}/files").json()], [file["id"]])
 
     def test_every_report_is_a_file_of_every_kind(self):
         flow = str(Flow.objects.get().pk)
         for kind in KINDS:
             for ending in FILES:
-                got = self.client.get(f"/api/v1/reports/{kind}/sheet",
-                                      {**DAY, "as": ending, "flow": flow})  # fmt: skip
+                got = self.client.get(f"/api/v1/reports/{kind}/sheet", {**DAY, "as": ending, "flow": flow})
                 self.assertEqual(got.status_code, 200, kind)
                 if ending == "csv":
                     self.assertGreater(len(got.content.decode().splitlines()), 1, kind)
@@ -90,9 +88,16 @@ class SavedTests(ReportTestCase):
         self.assertEqual(deepa.delete(f"{URL}/{shared['id']}").status_code, 204)
 
     def test_what_cannot_be_kept_is_refused(self):
-        for more in ({"report": "luck"}, {"name": ""}, {"asked": {"colour": "red"}},
-                     {"at_min": 1440}, {"weekdays": [7]}, {"to": ["nobody"]}, {"file": "doc"},
-                     {"owner": 3}):  # fmt: skip
+        for more in (
+            {"report": "luck"},
+            {"name": ""},
+            {"asked": {"colour": "red"}},
+            {"at_min": 1440},
+            {"weekdays": [7]},
+            {"to": ["nobody"]},
+            {"file": "doc"},
+            {"owner": 3},
+        ):
             with self.subTest(**more):
                 self.assertIn(next(iter(more)), str(self.save(400, **more)["fields"]))
 

@@ -21,8 +21,7 @@ class UsualTests(CentreTestCase):
     def setUpTestData(cls):
         super().setUpTestData()
         traits = journal.crowd_settings(SITE).traits
-        list(past.live_through_days([past.Day(ago, 1.0, 3, traits) for ago in (14, 7, 3)],
-                                    growing.count))  # fmt: skip
+        list(past.live_through_days([past.Day(ago, 1.0, 3, traits) for ago in (14, 7, 3)], growing.count))
         growing.all_is_counted(SITE)
         cls.client_ = people.client_of(people.person("supervisor", "deepa"))
 
@@ -41,8 +40,10 @@ class UsualTests(CentreTestCase):
         self.assertAlmostEqual(told["figures"]["offered"], len(entered) / 2, delta=1)
         answered = [s for s in entered if s.outcome == "answered"]
         self.assertAlmostEqual(told["figures"]["answered"], len(answered) / 2, delta=1)
-        self.assertAlmostEqual(sum(told["hours"]), Stay.objects.filter(
-            entered_ms__lt=midnight_of(noon_ms - 6 * DAY_MS, ZONE)).count() / 2)  # fmt: skip
+        self.assertAlmostEqual(
+            sum(told["hours"]),
+            Stay.objects.filter(entered_ms__lt=midnight_of(noon_ms - 6 * DAY_MS, ZONE)).count() / 2,
+        )
         centre = self.ask()
         self.assertEqual(centre["days"], 2)
         self.assertEqual(set(centre["stages"]), set(usual.STAGES))

@@ -13,7 +13,7 @@ def gather(apps, schema_editor):
             row.language: {
                 "text": row.text, "source": source, "speed": SPEED, "take": row.take_id,
             }
-        }  # fmt: skip
+        }
         row.save(update_fields=["takes"])
 
 

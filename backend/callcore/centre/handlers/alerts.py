@@ -126,7 +126,11 @@ def standing(site: Site) -> dict[str, StandingAlert]:
         if isinstance(arose.fact, facts.Alert):
             by = seen.fact.by if seen is not None and isinstance(seen.fact, facts.Alert) else ""
             found[rule] = {
-                "name": arose.fact.name, "words": arose.fact.words, "queue": arose.fact.queue,
-                "since_ms": arose.at_ms, "seen_by": by, "teams": list(teams.get(rule, ())),
-            }  # fmt: skip
+                "name": arose.fact.name,
+                "words": arose.fact.words,
+                "queue": arose.fact.queue,
+                "since_ms": arose.at_ms,
+                "seen_by": by,
+                "teams": list(teams.get(rule, ())),
+            }
     return found

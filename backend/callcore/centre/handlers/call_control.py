@@ -154,11 +154,7 @@ def goes_to(site: Site, contact: Contact, target: str, now_ms: int) -> None:
     group = site.setup.groups.get(target.removeprefix("group:"))
     language = group.language if group else told.language
     way = onward.onward(target, back, told.channel, language)
-    site.go_on(
-        contact,
-        site.setup.ad_hoc(way, f"Sent on to {_called(site, target)}"),
-        now_ms,
-    )
+    site.go_on(contact, site.setup.ad_hoc(way, f"Sent on to {_called(site, target)}"), now_ms)
 
 
 def target_of(site: Site, contact: Contact, asked: str) -> str:
@@ -263,9 +259,15 @@ def new_contact(site: Site, like: Contact, flow: RunnableFlow, now_ms: int) -> C
     """A contact that an agent begins about another; `Site.begin` runs it."""
     values = {**like.values, **like.state.values}
     return Contact(
-        site.devices.new_id(), like.number, like.caller, like.trial, flow, runner.arriving(now_ms),
-        now_ms, values,
-    )  # fmt: skip
+        site.devices.new_id(),
+        like.number,
+        like.caller,
+        like.trial,
+        flow,
+        runner.arriving(now_ms),
+        now_ms,
+        values,
+    )
 
 
 @on(Occasion.ANSWERED_OUTSIDE)
@@ -455,8 +457,5 @@ def by_text(site: Site, body: Body, now_ms: int) -> None:
     )
     site.feed(thread, runner.Taken(), now_ms)
     site.emit(
-        facts.Texted(by="agent", words=str(body["text"])),
-        now_ms,
-        contact=thread.id,
-        agent=contact.agent,
+        facts.Texted(by="agent", words=str(body["text"])), now_ms, contact=thread.id, agent=contact.agent
     )

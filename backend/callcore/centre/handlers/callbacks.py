@@ -40,11 +40,21 @@ def book(site: Site, contact: Contact, booking: runner.BookCallback, now_ms: int
     flow = site.setup.ad_hoc(waits, "Callback")
     state, _ = flow.machine.start(entered_ms)
     kept = Contact(
-        site.devices.new_id(), contact.number, booking.number, False, flow, state, now_ms,
-        queue=queue, entered_ms=entered_ms, label=contact.label, priority=contact.priority,
-        home=queue, past=[*contact.past, contact.flow],
+        site.devices.new_id(),
+        contact.number,
+        booking.number,
+        False,
+        flow,
+        state,
+        now_ms,
+        queue=queue,
+        entered_ms=entered_ms,
+        label=contact.label,
+        priority=contact.priority,
+        home=queue,
+        past=[*contact.past, contact.flow],
         before=[*contact.before, *contact.log][-MOST_BEFORE:],
-    )  # fmt: skip
+    )
     next_ms = now_ms + BREATH_MS
     kept.callback = CallbackState(contact.id, booking.attempts, booking.retry_ms, 0, next_ms)
     site.add(kept)

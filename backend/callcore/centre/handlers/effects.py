@@ -29,20 +29,14 @@ def listen(site: Site, contact: Contact, listen: runner.Listen, now_ms: int) -> 
 @effect(runner.Moved)
 def moved(site: Site, contact: Contact, moved: runner.Moved, now_ms: int) -> None:
     """It took an exit: of its flow as it was written, or of its waiting plan."""
-    plan, step, exit_name = (
-        site.plans.get(contact.state.plan or contact.plan),
-        moved.step,
-        moved.exit,
-    )
+    plan, step, exit_name = (site.plans.get(contact.state.plan or contact.plan), moved.step, moved.exit)
     if WITHIN not in moved.step or plan is None:
         plan = None
         if contact.flow.written is not None:
             step, exit_name = way_out(contact.flow.written, moved.step, moved.exit, moved.to)
     inner = (moved.step, moved.exit) if (step, exit_name) != (moved.step, moved.exit) else None
     of_plan = (plan.flow_id, plan.plan_key) if plan else ("", "")
-    fact = facts.Moved(
-        step, exit_name, moved.to, moved.why, moved.detail, inner, of_plan[0], of_plan[1]
-    )
+    fact = facts.Moved(step, exit_name, moved.to, moved.why, moved.detail, inner, of_plan[0], of_plan[1])
     site.emit(fact, now_ms, contact=contact.id)
 
 
@@ -61,16 +55,17 @@ def play(site: Site, contact: Contact, play: runner.Play, now_ms: int) -> None:
         take = plan.takes.get(play.prompt)
     spoken = _unspoken(play.prompt) if take is None else None
     contact.playing = {
-        "take": take, "since_ms": now_ms, "length_ms": play.length_ms, "step": play.step,
+        "take": take,
+        "since_ms": now_ms,
+        "length_ms": play.length_ms,
+        "step": play.step,
         "spoken": spoken,
-    }  # fmt: skip
+    }
     own = _is_own(plan if WITHIN in play.step else contact.flow, play)
     text = "" if own and not spoken else contact.flow.catalogue.words(play.prompt)
     language = spoken["language"] if spoken else ""
     version = plan.plan_key if plan is not None and WITHIN in play.step else ""
-    fact = facts.Heard(
-        play.step, play.role, take, play.length_ms, text, language, plan_version=version
-    )
+    fact = facts.Heard(play.step, play.role, take, play.length_ms, text, language, plan_version=version)
     site.emit(fact, now_ms, contact=contact.id)
 
 
@@ -153,14 +148,16 @@ def ring_person(site: Site, contact: Contact, ring: runner.RingPerson, now_ms: i
     contact.playing = None
     agents = tuple(person.partition(":")[2] for person in ring.people)
     site.emit(
-        facts.RingsPerson(ring.step, ring.people, ring.until_ms, ring.group),
-        now_ms,
-        contact=contact.id,
+        facts.RingsPerson(ring.step, ring.people, ring.until_ms, ring.group), now_ms, contact=contact.id
     )
     decisions = site.router.ring_directly(
-        contact.id, agents, ring.until_ms - now_ms, now_ms, text=contact.text,
+        contact.id,
+        agents,
+        ring.until_ms - now_ms,
+        now_ms,
+        text=contact.text,
         inner=contact.consultation is not None,
-    )  # fmt: skip
+    )
     if decisions is None:
         here = any(site.router.signed_in(agent) for agent in agents)
         site.feed(contact, runner.Rung("busy" if here else "away"), now_ms)
@@ -178,9 +175,7 @@ def stop_ringing(site: Site, contact: Contact, stop: runner.StopRinging, now_ms:
 @effect(runner.PlayMusic)
 def music(site: Site, contact: Contact, music: runner.PlayMusic, now_ms: int) -> None:
     contact.playing = None
-    site.emit(
-        facts.Music(music.step, music.until_ms, music_of(site, contact)), now_ms, contact=contact.id
-    )
+    site.emit(facts.Music(music.step, music.until_ms, music_of(site, contact)), now_ms, contact=contact.id)
 
 
 @effect(runner.HearFax)
@@ -197,9 +192,7 @@ def look_up(site: Site, contact: Contact, asked: runner.LookUp, now_ms: int) -> 
     table = asked.table.partition(":")[2]
     contact.looks_up = (table, asked.key)
     site.asked.append((contact.id, table, asked.key))
-    site.emit(
-        facts.LooksUp(step=asked.step, table=table, key=asked.key), now_ms, contact=contact.id
-    )
+    site.emit(facts.LooksUp(step=asked.step, table=table, key=asked.key), now_ms, contact=contact.id)
 
 
 @effect(runner.Labelled)
@@ -214,9 +207,7 @@ def labelled(site: Site, contact: Contact, labelled: runner.Labelled, now_ms: in
         asks[LANGUAGE + labelled.language] = 1
     contact.asks = tuple(asks.items())
     site.emit(
-        facts.Labelled(
-            step=labelled.step, label=contact.label, priority=contact.priority, asks=contact.asks
-        ),
+        facts.Labelled(step=labelled.step, label=contact.label, priority=contact.priority, asks=contact.asks),
         now_ms,
         contact=contact.id,
     )
@@ -237,10 +228,16 @@ def joining(site: Site, contact: Contact, entered_ms: int) -> e.Join:
     step = contact.flow.machine.steps.get(contact.state.step)
     own_s = step.longest_wait_s if isinstance(step, WaitInQueue) else None
     return e.Join(
-        contact.id, contact.queue, entered_ms, contact.priority, asks=contact.asks,
-        preferred=(known,) if known else (), text=contact.text,
-        inner=contact.consultation is not None, longest_ms=own_s * 1000 if own_s else None,
-    )  # fmt: skip
+        contact.id,
+        contact.queue,
+        entered_ms,
+        contact.priority,
+        asks=contact.asks,
+        preferred=(known,) if known else (),
+        text=contact.text,
+        inner=contact.consultation is not None,
+        longest_ms=own_s * 1000 if own_s else None,
+    )
 
 
 @timer("contact")

@@ -47,8 +47,6 @@ def _cut_off(site: Site, contact: Contact, now_ms: int) -> None:
         site.leave_queue(contact, BROKEN, now_ms)
     if contact.id not in site.contacts:
         return
-    contact.state = contact.state._replace(
-        phase="ended", ending="failed", due_ms=None, inner=None
-    )  # fmt: skip
+    contact.state = contact.state._replace(phase="ended", ending="failed", due_ms=None, inner=None)
     site.close(contact)
     site.emit(facts.Ended(step=contact.state.step, ending="failed"), now_ms, contact=contact.id)

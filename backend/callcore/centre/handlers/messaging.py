@@ -24,9 +24,8 @@ def arrives(
     going_on = next((c for c in threads if c.number == number and not flow), None)
     if going_on is None:
         return place_call(
-            site, body["contact"], number, caller, flow, now_ms, message=body["text"],
-            placed_by=placed_by,
-        )  # fmt: skip
+            site, body["contact"], number, caller, flow, now_ms, message=body["text"], placed_by=placed_by
+        )
     _texted(site, going_on, body["text"], now_ms)
     return {"contact": going_on.id}
 
@@ -44,12 +43,7 @@ def agent_writes(site: Site, body: dict[str, Any], now_ms: int) -> None:
     if not contact.text:
         raise EventRefused("not-text", "This contact speaks; it cannot be written to.")
     contact.unanswered_ms = 0
-    site.emit(
-        facts.Texted(by="agent", words=body["text"]),
-        now_ms,
-        contact=contact.id,
-        agent=contact.agent,
-    )
+    site.emit(facts.Texted(by="agent", words=body["text"]), now_ms, contact=contact.id, agent=contact.agent)
 
 
 @timer("reply")

@@ -12,9 +12,7 @@ from callcore.talk.conversation import Talk
 _NOTICE_MS = 3_000
 
 
-def stands(
-    site: Site, contact: Contact, talk: Talk, fact: Fact, now_ms: int, agent: str = ""
-) -> None:
+def stands(site: Site, contact: Contact, talk: Talk, fact: Fact, now_ms: int, agent: str = "") -> None:
     """From now on a contact stands so with its agent."""
     contact.talk = talk
     consult = site.contacts.get(talk.consult)
@@ -35,9 +33,12 @@ def record(site: Site, contact: Contact, now_ms: int, by: str = "agent") -> None
     elif not contact.talk.notice:
         contact.talk = contact.talk._replace(notice=True)
         contact.playing = {
-            "take": None, "since_ms": now_ms, "length_ms": _NOTICE_MS, "step": contact.state.step,
+            "take": None,
+            "since_ms": now_ms,
+            "length_ms": _NOTICE_MS,
+            "step": contact.state.step,
             "spoken": {"language": language, "text": words},
-        }  # fmt: skip
+        }
         site.emit(
             facts.Heard(
                 step=contact.state.step,

@@ -90,10 +90,7 @@ def took_over(site: Site, took: e.TookOver, now_ms: int) -> None:
 def leg_ended(site: Site, ended: e.LegEnded, now_ms: int) -> None:
     """An agent's part of a contact is over."""
     site.emit(
-        facts.LegEnded(queue=ended.queue, by=ended.by),
-        now_ms,
-        contact=ended.contact,
-        agent=ended.agent,
+        facts.LegEnded(queue=ended.queue, by=ended.by), now_ms, contact=ended.contact, agent=ended.agent
     )
     contact = site.contacts.get(ended.contact)
     if contact is not None:
@@ -104,10 +101,7 @@ def leg_ended(site: Site, ended: e.LegEnded, now_ms: int) -> None:
 def coded(site: Site, coded: e.Coded, now_ms: int) -> None:
     """An agent's part of a contact has its wrap-up code, or none."""
     site.emit(
-        facts.Coded(queue=coded.queue, code=coded.code),
-        now_ms,
-        contact=coded.contact,
-        agent=coded.agent,
+        facts.Coded(queue=coded.queue, code=coded.code), now_ms, contact=coded.contact, agent=coded.agent
     )
 
 
@@ -141,10 +135,7 @@ def agent_changed(site: Site, changed: e.AgentChanged, now_ms: int) -> None:
     site.timers.set(changed.due_ms, "agent", changed.agent)
     site.emit(
         facts.AgentChanged(
-            status=str(changed.status),
-            reason=changed.reason,
-            queue=changed.queue,
-            since_ms=changed.since_ms,
+            status=str(changed.status), reason=changed.reason, queue=changed.queue, since_ms=changed.since_ms
         ),
         now_ms,
         contact=changed.contact,

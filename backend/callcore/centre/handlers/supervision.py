@@ -164,9 +164,7 @@ def _has(site: Site, body: Body) -> Contact:
     return contact
 
 
-def _gives_back(
-    site: Site, contact: Contact, user: str, why: str, now_ms: int, to: str = ""
-) -> None:
+def _gives_back(site: Site, contact: Contact, user: str, why: str, now_ms: int, to: str = "") -> None:
     gone = contact.attended.pop(user)
     site.dirty.add(f"supervisor.{user}")
     site.emit(facts.GivenBack(user, gone.by, why, to), now_ms, contact=contact.id)
@@ -249,9 +247,7 @@ def make_available(site: Site, body: Body, now_ms: int) -> None:
         raise EventRefused("not-now", "They are available already.")
     _steered(site, body, "available", now_ms)
     wraps = agent.status is Status.WRAPPING
-    site.route(
-        e.FinishWrapUp(agent.id, "", late=True) if wraps else e.GoAvailable(agent.id), now_ms
-    )
+    site.route(e.FinishWrapUp(agent.id, "", late=True) if wraps else e.GoAvailable(agent.id), now_ms)
 
 
 @command("supervise.away")

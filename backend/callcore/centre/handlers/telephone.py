@@ -16,9 +16,15 @@ from callcore.speech.recogniser import MOST_SAID
 
 
 def place_call(
-    site: Site, contact_id: str, number: str, caller: str, trial: RunnableFlow | None, now_ms: int,
-    message: str | None = None, placed_by: str = "",
-) -> dict[str, Any]:  # fmt: skip
+    site: Site,
+    contact_id: str,
+    number: str,
+    caller: str,
+    trial: RunnableFlow | None,
+    now_ms: int,
+    message: str | None = None,
+    placed_by: str = "",
+) -> dict[str, Any]:
     """A call arrives at a number; with `trial` it is one of a draft.
 
     Args:
@@ -36,9 +42,16 @@ def place_call(
         raise EventRefused("other-channel", OTHER_CHANNEL[message is None])
     values = {**answer.values, "caller": caller, "dialled": number, "message": message or ""}
     contact = Contact(
-        contact_id, number, caller, trial is not None, answer.flow, runner.arriving(now_ms),
-        now_ms, values, placed_by=placed_by,
-    )  # fmt: skip
+        contact_id,
+        number,
+        caller,
+        trial is not None,
+        answer.flow,
+        runner.arriving(now_ms),
+        now_ms,
+        values,
+        placed_by=placed_by,
+    )
     site.add(contact)
     site.arrived(contact, now_ms)
     if answer.diversion is not None:
@@ -89,9 +102,7 @@ def said(site: Site, body: dict[str, Any], now_ms: int) -> dict[str, Any]:
     if not words or grammar is None:
         raise EventRefused("nobody-listens", "Nothing listens for words here: press a key.")
     meant = site.devices.recogniser.understood(words, grammar)
-    site.emit(
-        facts.Spoken(step=contact.state.step, words=words, meant=meant), now_ms, contact=contact.id
-    )
+    site.emit(facts.Spoken(step=contact.state.step, words=words, meant=meant), now_ms, contact=contact.id)
     site.feed(contact, runner.Spoken(words, meant), now_ms)
     return {"meant": meant}
 

@@ -30,14 +30,19 @@ from callcore.talk.conversation import Talk
 
 def _figures(row: QueueRow, formula: Formula) -> Figures:
     return {
-        "offered": row.offered, "answered": row.answered, "abandoned": row.abandoned,
-        "left_otherwise": row.left_otherwise, "under_way": row.under_way,
-        "short_abandons": row.short_abandons, "answered_late": row.answered_late,
-        "abandoned_late": row.abandoned_late, "average_wait_ms": row.average_wait_ms,
+        "offered": row.offered,
+        "answered": row.answered,
+        "abandoned": row.abandoned,
+        "left_otherwise": row.left_otherwise,
+        "under_way": row.under_way,
+        "short_abandons": row.short_abandons,
+        "answered_late": row.answered_late,
+        "abandoned_late": row.abandoned_late,
+        "average_wait_ms": row.average_wait_ms,
         "longest_answered_ms": row.longest_answered_ms,
         "longest_abandoned_ms": row.longest_abandoned_ms,
         "service_level": row.service_level(formula),
-    }  # fmt: skip
+    }
 
 
 def floor(site: Site) -> Floor:
@@ -49,9 +54,7 @@ def floor(site: Site) -> Floor:
             served.setdefault(agent.id, []).append(queue)
     queues = {q: _queue(site, q, able[q]) for q in site.setup.queues}
     signed_in = [
-        a
-        for a in site.router.agents.values()
-        if a.status is not Status.OUT and a.id in site.setup.agents
+        a for a in site.router.agents.values() if a.status is not Status.OUT and a.id in site.setup.agents
     ]
     centre = _together(queues.values(), signed_in, site.figures.centre_total())
     return {
@@ -75,9 +78,7 @@ def _together(queues: Iterable[FloorQueue], agents: Iterable[Agent], row: QueueR
     }
 
 
-def _groups(
-    site: Site, queues: dict[str, FloorQueue], able: dict[str, list[Agent]]
-) -> dict[str, Group]:
+def _groups(site: Site, queues: dict[str, FloorQueue], able: dict[str, list[Agent]]) -> dict[str, Group]:
     """The queues of each group together: an agent who serves several of them counts once."""
     members: dict[str, list[str]] = {}
     for queue in site.setup.queues.values():
@@ -127,9 +128,7 @@ def lines(site: Site) -> Lines:
             queue.id: {
                 "name": queue.name,
                 "threshold_s": queue.threshold_s,
-                "entered_ms": [
-                    w.entered_ms for w in site.router.waiting(queue.id) if not w.callback
-                ],
+                "entered_ms": [w.entered_ms for w in site.router.waiting(queue.id) if not w.callback],
             }
             for queue in site.setup.queues.values()
         }
@@ -181,9 +180,7 @@ def _queue(site: Site, queue_id: str, agents: list[Agent]) -> FloorQueue:
         "expected": _expected(site, queue_id, len(waiting)),
         **counts,
         "figures": _figures(site.figures.queue_total(queue_id), known.formula),
-        "level_now": site.figures.lately(queue_id, site.now_ms - LATELY_MS).service_level(
-            known.formula
-        ),
+        "level_now": site.figures.lately(queue_id, site.now_ms - LATELY_MS).service_level(known.formula),
     }
 
 
@@ -200,13 +197,14 @@ def _expected(site: Site, queue_id: str, ahead: int) -> ExpectedWait | None:
         "best": line.best(),
         "scores": {
             name: {
-                "scored": score.scored, "within": score.within,
+                "scored": score.scored,
+                "within": score.within,
                 "error_s": score.mean_error_s,
                 "bias_s": score.mean_bias_s,
             }
             for name, score in line.scores.items()
         },
-    }  # fmt: skip
+    }
 
 
 def _agent(site: Site, agent: Agent, queues: list[str]) -> FloorAgent:
@@ -234,8 +232,7 @@ def _agent(site: Site, agent: Agent, queues: list[str]) -> FloorAgent:
         "extra": list(agent.extra),
         "attended": attended_by(contact) if contact and contact.agent == agent.id else [],
         "needs": [
-            {"why": need.why, "from_ms": need.from_ms, "limit": need.limit}
-            for need in needs(site, agent)
+            {"why": need.why, "from_ms": need.from_ms, "limit": need.limit} for need in needs(site, agent)
         ],
     }
 

@@ -9,12 +9,7 @@ from callcore.centre.contact import Contact
 from callcore.centre.contact_topics import Desk, DeskCode, DeskContact, TalkNow, Unreached, Written
 from callcore.centre.facts import CodeFacts
 from callcore.centre.handlers import alarms, call_control, callbacks
-from callcore.centre.handlers.agent_session import (
-    away_reasons,
-    codes_of,
-    must_code,
-    sign_out_reasons,
-)
+from callcore.centre.handlers.agent_session import away_reasons, codes_of, must_code, sign_out_reasons
 from callcore.centre.site import Site
 from callcore.centre.views.names import agent_name, attended_by, chat, lines, steered
 from callcore.events import Kind, facts
@@ -52,9 +47,7 @@ def desk(site: Site, agent_id: str) -> Desk | None:
             "steered": steered(site, agent_id),
             "queue_ids": list(agent.queues),
             "sign_out_reasons": list(sign_out_reasons(site, agent_id)),
-            "queues": sorted(
-                site.setup.queues[q].name for q in agent.queues if q in site.setup.queues
-            ),
+            "queues": sorted(site.setup.queues[q].name for q in agent.queues if q in site.setup.queues),
         },
         "contacts": {
             name: _desk_contact(site, agent, name)
@@ -73,9 +66,12 @@ def desk(site: Site, agent_id: str) -> Desk | None:
 
 def _code(code: CodeFacts) -> DeskCode:
     return {
-        "id": code.id, "name": code.name, "digits": code.digits, "group": code.group,
+        "id": code.id,
+        "name": code.name,
+        "digits": code.digits,
+        "group": code.group,
         "long_label": code.long_label,
-    }  # fmt: skip
+    }
 
 
 def _unreached(site: Site, agent_id: str) -> Unreached | None:
@@ -110,9 +106,7 @@ def _desk_contact(site: Site, agent: Agent, contact_id: str) -> DeskContact:
         "can": call_control.can(site, contact) if mine and not rings else [],
         "values": known_values(site, about),
         "link": _link(queue.link, about, queue.name) if queue and queue.link else "",
-        "reply_due_ms": (
-            contact.unanswered_ms + reply_ms if reply_ms and contact.unanswered_ms else None
-        ),
+        "reply_due_ms": (contact.unanswered_ms + reply_ms if reply_ms and contact.unanswered_ms else None),
         "unanswered": bool(contact.unanswered_ms),
         "caller": site.setup.national(contact.caller),
         "number": site.setup.national(contact.number) if contact.number else "",
@@ -131,13 +125,11 @@ def _desk_contact(site: Site, agent: Agent, contact_id: str) -> DeskContact:
             for line in lines(site, about)
             if line["kind"] == Kind.MOVED and line["title"]
         ],
-    }  # fmt: skip
+    }
 
 
 #: What the references in values lead to: for people by name, or not at all.
-_REFERENCES = frozenset(
-    {"agent", "queue", "group", "mailbox", "flow", "sound", "hours", "number", "table"}
-)
+_REFERENCES = frozenset({"agent", "queue", "group", "mailbox", "flow", "sound", "hours", "number", "table"})
 #: Values that every contact has, and the desk shows elsewhere.
 _KNOWN_VALUES = ("caller", "dialled", "message")
 

@@ -45,12 +45,14 @@ def chat(site: Site, agent: str) -> dict[str, ChatLine]:
     """What an agent and their supervisors wrote to each other today, oldest first."""
     return {
         f"{event.at_ms}-{number}": {
-            "at_ms": event.at_ms, "by": event.fact.by, "mine": not event.fact.user,
+            "at_ms": event.at_ms,
+            "by": event.fact.by,
+            "mine": not event.fact.user,
             "words": event.fact.words,
         }
         for number, event in enumerate(site.floor.chats.get(agent, ()))
         if isinstance(event.fact, facts.Said)
-    }  # fmt: skip
+    }
 
 
 def steered(site: Site, agent: str) -> SteeredBy | None:

@@ -6,13 +6,7 @@ from callcore.centre.contact import Contact
 from callcore.centre.handlers.attendance import attends
 from callcore.centre.handlers.supervision import attended
 from callcore.centre.site import Site
-from callcore.centre.supervision_topics import (
-    HeldContact,
-    Party,
-    PartyDoing,
-    PersonTopic,
-    SupervisorTopic,
-)
+from callcore.centre.supervision_topics import HeldContact, Party, PartyDoing, PersonTopic, SupervisorTopic
 from callcore.centre.views.desks import known_values
 from callcore.centre.views.names import agent_name, chat, steered
 from callcore.events import facts
@@ -27,9 +21,7 @@ def person(site: Site, agent_id: str) -> PersonTopic | None:
     if known is None:
         return None
     agent = site.router.agents.get(agent_id) or Agent(agent_id)
-    held = (
-        site.contacts.get(name) for name in (agent.contact, *(name for name, _ in agent.others))
-    )
+    held = (site.contacts.get(name) for name in (agent.contact, *(name for name, _ in agent.others)))
     return {
         "person": {
             "name": known.name,

@@ -66,9 +66,7 @@ def begin_ring(m: Machine, state: RunState, step: Ring, before: Before, now_ms: 
     return state, (*before, Dial(step.id, step.number, state.due_ms))
 
 
-def ring_group(
-    m: Machine, state: RunState, step: Any, group: str, before: Before, now_ms: int
-) -> Outcome:
+def ring_group(m: Machine, state: RunState, step: Any, group: str, before: Before, now_ms: int) -> Outcome:
     """Ring whom a group rings now, those first who come first."""
     reference = resolved(group, state.values)
     rule = m.environment.group(reference) if reference else None
@@ -105,9 +103,7 @@ def ringing(m: Machine, state: RunState, event: Event, now_ms: int) -> Outcome:
     return state, ()
 
 
-def _outside_rung(
-    m: Machine, state: RunState, step: Ring, event: Event, over: bool, now_ms: int
-) -> Outcome:
+def _outside_rung(m: Machine, state: RunState, step: Ring, event: Event, over: bool, now_ms: int) -> Outcome:
     if isinstance(event, Rung) and event.result == "answered":
         moved = Moved(step.id, "answered", None, "answered_outside", step.number)
         return state._replace(phase="outside", due_ms=None), (moved,)
@@ -120,9 +116,7 @@ def _outside_rung(
     return state, ()
 
 
-def _not_reached(
-    m: Machine, state: RunState, why: str, now_ms: int, before: Before = ()
-) -> Outcome:
+def _not_reached(m: Machine, state: RunState, why: str, now_ms: int, before: Before = ()) -> Outcome:
     """The next ones of a list, or the exit for it."""
     step: Any = m.steps[state.step]
     rule = m.environment.group(state.typed) if state.typed.startswith("group:") else None
@@ -180,9 +174,7 @@ def _mailbox(state: RunState, step: Any) -> str | None:
     return state.typed if state.typed.startswith("mailbox:") else None
 
 
-def begin_message(
-    m: Machine, state: RunState, step: Message, before: Before, now_ms: int
-) -> Outcome:
+def begin_message(m: Machine, state: RunState, step: Message, before: Before, now_ms: int) -> Outcome:
     """Greet, then record."""
     reference = _mailbox(state, step)
     mailbox = m.environment.mailbox(reference) if reference else None
@@ -231,9 +223,7 @@ def begin_lookup(m: Machine, state: RunState, step: Lookup, before: Before, now_
     key = state.values.get(step.key)
     if key is None or key == "":
         detail = f"{step.key} holds nothing"
-        return m.enter(
-            state, step.id, "not_found", step.not_found, "looked_up", detail, now_ms, before
-        )
+        return m.enter(state, step.id, "not_found", step.not_found, "looked_up", detail, now_ms, before)
     state = m.at(state, "asking", "", now_ms + LOOK_UP_MS)
     return state, (*before, LookUp(step.id, step.table, str(key)))
 

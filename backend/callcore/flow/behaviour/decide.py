@@ -9,15 +9,7 @@ from callcore.flow import conditions, periods
 from callcore.flow.inputs import resolved, said
 from callcore.flow.parts import SpokenText
 from callcore.flow.state import Effect, Environment, Labelled, RunState
-from callcore.flow.steps import (
-    CheckHours,
-    CheckQueue,
-    Fork,
-    Label,
-    Repeat,
-    SetValue,
-    Times,
-)
+from callcore.flow.steps import CheckHours, CheckQueue, Fork, Label, Repeat, SetValue, Times
 
 
 class Decided(NamedTuple):

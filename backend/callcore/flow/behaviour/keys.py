@@ -16,9 +16,7 @@ from callcore.flow.steps import Digits, Directory, Extension, Menu, OfferCallbac
 MOST_KEYS = 20
 
 
-def begin(
-    m: Machine, state: RunState, step: Any, before: tuple[Effect, ...], now_ms: int
-) -> Outcome:
+def begin(m: Machine, state: RunState, step: Any, before: tuple[Effect, ...], now_ms: int) -> Outcome:
     """Ask."""
     return m.play(state, step.id, "prompt", step.prompt, now_ms, before)
 
@@ -51,9 +49,7 @@ def menu_key(m: Machine, state: RunState, step: Menu, key: str, now_ms: int) -> 
     return menu_chosen(m, state, step, key, key, now_ms)
 
 
-def menu_chosen(
-    m: Machine, state: RunState, step: Menu, key: str, given: str, now_ms: int
-) -> Outcome:
+def menu_chosen(m: Machine, state: RunState, step: Menu, key: str, given: str, now_ms: int) -> Outcome:
     """The arm of the key that was pressed, written or said (`given`); without one, a wrong key."""
     arm = m.arms[step.id].get(key)
     if arm is None:
@@ -70,9 +66,7 @@ def menu_due(m: Machine, state: RunState, step: Menu, now_ms: int) -> Outcome:
     return listen(m, state, step, now_ms)
 
 
-def menu_missed(
-    m: Machine, state: RunState, step: Menu, why: Role, key: str, now_ms: int
-) -> Outcome:
+def menu_missed(m: Machine, state: RunState, step: Menu, why: Role, key: str, now_ms: int) -> Outcome:
     """Silence or a wrong key: say so where the author wants it, then ask again."""
     pressed = why == "wrong_key"
     silences, wrong = state.tries + (not pressed), state.wrong + pressed

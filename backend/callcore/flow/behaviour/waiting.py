@@ -45,9 +45,7 @@ _OTHER = {
 # The queue
 
 
-def begin_queue(
-    m: Machine, state: RunState, step: WaitInQueue, before: Before, now_ms: int
-) -> Outcome:
+def begin_queue(m: Machine, state: RunState, step: WaitInQueue, before: Before, now_ms: int) -> Outcome:
     """Join the queue."""
     queue = resolved(step.queue, state.values)
     if queue is None:
@@ -55,9 +53,7 @@ def begin_queue(
     return join(m, state, queue, step.plan, before, now_ms)
 
 
-def join(
-    m: Machine, state: RunState, queue: str, plan: str | None, before: Before, now_ms: int
-) -> Outcome:
+def join(m: Machine, state: RunState, queue: str, plan: str | None, before: Before, now_ms: int) -> Outcome:
     """Join a queue, and begin its waiting plan."""
     before = (*before, JoinQueue(state.step, queue))
     # A text can wait without being entertained.
@@ -89,8 +85,9 @@ def queued(m: Machine, state: RunState, event: Event, now_ms: int) -> Outcome:
         if then:
             moved = Moved(state.step, exit_name, None, event.why, "")
             return state._replace(phase="going", due_ms=None, plan="", inner=None), (
-                moved, HandOver(state.step, then),
-            )  # fmt: skip
+                moved,
+                HandOver(state.step, then),
+            )
         return m.enter(state, state.step, exit_name, to, event.why, "", now_ms)
     return in_plan(m, state, event, now_ms)
 
@@ -130,12 +127,7 @@ def in_plan(m: Machine, state: RunState, event: Event, now_ms: int) -> Outcome:
 
 
 def _within(
-    m: Machine,
-    machine: Machine,
-    state: RunState,
-    inner: RunState,
-    before: Before,
-    effects: Before,
+    m: Machine, machine: Machine, state: RunState, inner: RunState, before: Before, effects: Before
 ) -> Outcome:
     """The outer state and effects after the plan has moved."""
     named = [_named(effect, state.step) for effect in effects if not isinstance(effect, Finish)]
@@ -182,18 +174,14 @@ def begin_tell(m: Machine, state: RunState, step: TellWait, before: Before, now_
 # Offering to call back
 
 
-def begin_callback(
-    m: Machine, state: RunState, step: OfferCallback, before: Before, now_ms: int
-) -> Outcome:
+def begin_callback(m: Machine, state: RunState, step: OfferCallback, before: Before, now_ms: int) -> Outcome:
     """Offer it."""
     if not (resolved(step.queue, state.values) or state.queue):
         return m.enter(state, step.id, "failed", step.failed, "no_queue", "", now_ms, before)
     return m.play(state, step.id, "prompt", step.prompt, now_ms, before)
 
 
-def callback_key(
-    m: Machine, state: RunState, step: OfferCallback, key: str, now_ms: int
-) -> Outcome:
+def callback_key(m: Machine, state: RunState, step: OfferCallback, key: str, now_ms: int) -> Outcome:
     """1 takes the offer; then figures of another number, and hash."""
     if state.role == "other_number":
         if key in "#*":

@@ -33,38 +33,47 @@ def _forks(walk: Walk) -> Iterator[Finding]:
             misfits = list(misfitting(arm.when, types))
             if twin is not arm and arm.when.parts:
                 yield Finding(
-                    "same-condition", "warns", step.id, exit_name,
-                    f"{_name(arm)} has the condition of {_name(twin)} before it: no caller ever "
-                    "takes it.",
+                    "same-condition",
+                    "warns",
+                    step.id,
+                    exit_name,
+                    f"{_name(arm)} has the condition of {_name(twin)} before it: no caller ever takes it.",
                     "Change its condition, or take it out.",
-                )  # fmt: skip
+                )
             elif misfits:
                 first = misfits[0]
                 yield Finding(
-                    "unlike-compared", "warns", step.id, exit_name,
+                    "unlike-compared",
+                    "warns",
+                    step.id,
+                    exit_name,
                     f"{first.value} is {TYPE_WORDS[types.get(first.value, 'text')]}, and "
                     f"“{conditions.words(first)}” holds for none.",
                     "Compare it with something of its kind.",
-                )  # fmt: skip
+                )
             elif conditions.complete(arm.when):
                 yield from _certain(step.id, exit_name, _name(arm), said, certain(arm.when))
 
 
-def _certain(step: str, exit_name: str, name: str, said: str, answer: bool | None
-             ) -> Iterator[Finding]:  # fmt: skip
+def _certain(step: str, exit_name: str, name: str, said: str, answer: bool | None) -> Iterator[Finding]:
     if answer is False:
         yield Finding(
-            "never-true", "warns", step, exit_name,
+            "never-true",
+            "warns",
+            step,
+            exit_name,
             f"{name} never holds: “{said}” cannot be. No caller ever takes it.",
             "Change the condition.",
-        )  # fmt: skip
+        )
     elif answer:
         yield Finding(
-            "always-true", "warns", step, exit_name,
-            f"{name} always holds: “{said}” is so for everybody. Whatever stands after it is "
-            "never taken.",
+            "always-true",
+            "warns",
+            step,
+            exit_name,
+            f"{name} always holds: “{said}” is so for everybody. Whatever stands after it is never taken.",
             "Change the condition, or lead callers there without a fork.",
-        )  # fmt: skip
+        )
 
 
 def _figures(walk: Walk) -> Iterator[Finding]:
@@ -75,25 +84,30 @@ def _figures(walk: Walk) -> Iterator[Finding]:
             at = position(walk.flow, step.id)
             patch = {"op": "replace", "path": f"/steps/{at}/whole_centre", "value": False}
             yield Finding(
-                "figure-of-a-queue", "blocks", step.id, "",
+                "figure-of-a-queue",
+                "blocks",
+                step.id,
+                "",
                 f"{_OF_A_QUEUE[step.figure]}: a caller has "
                 "one in a queue, not in the whole centre. Every caller would take the way “no”.",
-                "Ask it of a queue.", Fix("Ask a queue", (patch,)),
-            )  # fmt: skip
+                "Ask it of a queue.",
+                Fix("Ask a queue", (patch,)),
+            )
             continue
         reaches = _reaches(step)
         if reaches is not None:
             holds = reaches == (step.how == "at_least")
-            code, unused, taken = (
-                ("always-true", "no", "yes") if holds else ("never-true", "yes", "no")
-            )
+            code, unused, taken = ("always-true", "no", "yes") if holds else ("never-true", "yes", "no")
             always = "always" if reaches else "never"
             yield Finding(
-                code, "warns", step.id, unused,
+                code,
+                "warns",
+                step.id,
+                unused,
                 f"There are {always} at least {counted(step.figure, step.limit)}: every "
                 f"caller takes the way “{taken}”.",
                 "Compare with another figure.",
-            )  # fmt: skip
+            )
 
 
 def _reaches(step: CheckQueue) -> bool | None:

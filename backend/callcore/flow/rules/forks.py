@@ -22,10 +22,13 @@ def _arm(arm: ForkArm | TimesArm) -> str:
 def _no_arm(step: Fork | Times) -> Iterator[Finding]:
     if not step.arms:
         yield Finding(
-            "no-arm", "blocks", step.id, "",
+            "no-arm",
+            "blocks",
+            step.id,
+            "",
             "The fork has no way but one: every caller goes on the same way.",
             "Add a way, or take the fork out.",
-        )  # fmt: skip
+        )
 
 
 def _times(walk: Walk) -> Iterator[Finding]:
@@ -36,18 +39,24 @@ def _times(walk: Walk) -> Iterator[Finding]:
         for at, arm in enumerate(step.arms):
             if not any(period.days for period in arm.periods):
                 yield Finding(
-                    "arm-never", "blocks", step.id, f"arm:{arm.id}",
+                    "arm-never",
+                    "blocks",
+                    step.id,
+                    f"arm:{arm.id}",
                     f"{_arm(arm)} has no days and times: no caller ever takes it.",
                     "Give it days and times.",
-                )  # fmt: skip
+                )
             for other in step.arms[:at]:
                 if overlap(arm.periods, other.periods):
                     yield Finding(
-                        "arms-overlap", "warns", step.id, f"arm:{arm.id}",
+                        "arms-overlap",
+                        "warns",
+                        step.id,
+                        f"arm:{arm.id}",
                         f"{_arm(arm)} and {_arm(other)} share some time: callers then take the "
                         "one that comes first.",
                         "Part their times, or leave their order as it is on purpose.",
-                    )  # fmt: skip
+                    )
 
 
 def _forks(walk: Walk) -> Iterator[Finding]:
@@ -58,10 +67,13 @@ def _forks(walk: Walk) -> Iterator[Finding]:
         for arm in step.arms:
             if not complete(arm.when):
                 yield Finding(
-                    "no-condition", "blocks", step.id, f"arm:{arm.id}",
+                    "no-condition",
+                    "blocks",
+                    step.id,
+                    f"arm:{arm.id}",
                     f"{_arm(arm)} has no complete condition: no caller ever takes it.",
                     "Choose a value and what it is compared with.",
-                )  # fmt: skip
+                )
 
 
 def _lookups(walk: Walk) -> Iterator[Finding]:
@@ -75,11 +87,14 @@ def _lookups(walk: Walk) -> Iterator[Finding]:
         for take in step.take:
             if take.column not in facts.columns:
                 yield Finding(
-                    "unknown-column", "blocks", step.id, "",
+                    "unknown-column",
+                    "blocks",
+                    step.id,
+                    "",
                     f"“{facts.name}” has no column “{take.column}”: its value stays empty.",
                     "Choose another column.",
                     Fix(f"Open {facts.name}…", goto=step.table or ""),
-                )  # fmt: skip
+                )
 
 
 def _checked_queues(walk: Walk) -> Iterator[Finding]:
@@ -94,14 +109,15 @@ def _checked_queues(walk: Walk) -> Iterator[Finding]:
 
 def _skills(walk: Walk) -> Iterator[Finding]:
     for step in walk.flow.steps:
-        if isinstance(step, Label) and any(
-            a.skill not in walk.catalogue.skills for a in step.skills
-        ):
+        if isinstance(step, Label) and any(a.skill not in walk.catalogue.skills for a in step.skills):
             yield Finding(
-                "missing-skill", "blocks", step.id, "",
+                "missing-skill",
+                "blocks",
+                step.id,
+                "",
                 "A skill that is asked for does not exist any more: nobody could take the caller.",
                 "Take it out, or choose another.",
-            )  # fmt: skip
+            )
 
 
 def _people(walk: Walk) -> Iterator[Finding]:
@@ -111,28 +127,42 @@ def _people(walk: Walk) -> Iterator[Finding]:
         known = (p in walk.catalogue.agents or walk.from_a_row(p) for p in step.people)
         if not all(known):
             yield Finding(
-                "missing-person", "blocks", step.id, "",
-                "Somebody who is rung here does not exist any more.", "Choose somebody else.",
-            )  # fmt: skip
+                "missing-person",
+                "blocks",
+                step.id,
+                "",
+                "Somebody who is rung here does not exist any more.",
+                "Choose somebody else.",
+            )
         if sum(map(bool, (step.people, step.number, step.group))) > 1:
             yield Finding(
-                "people-and-number", "blocks", step.id, "",
+                "people-and-number",
+                "blocks",
+                step.id,
+                "",
                 "More than one of people, a ring group and an outside number are given: only one "
                 "of them would be rung.",
                 "Take the others out; they can follow in steps of their own.",
-            )  # fmt: skip
+            )
         group = walk.catalogue.groups.get(walk.counted(step.group) or "")
         if step.group and group is None and not walk.all_numbers_name(step.group):
             yield Finding(
-                "missing-group", "blocks", step.id, "",
+                "missing-group",
+                "blocks",
+                step.id,
+                "",
                 "The ring group does not exist any more: nobody would be rung.",
                 "Choose another.",
-            )  # fmt: skip
+            )
         elif group is not None and group.people == 0:
             yield Finding(
-                "empty-group", "warns", step.id, "",
-                f"Nobody is in {group.name}: callers go on at once.", "Add people to it.",
-            )  # fmt: skip
+                "empty-group",
+                "warns",
+                step.id,
+                "",
+                f"Nobody is in {group.name}: callers go on at once.",
+                "Add people to it.",
+            )
 
 
 def _blocks(walk: Walk) -> Iterator[Finding]:
@@ -144,16 +174,23 @@ def _blocks(walk: Walk) -> Iterator[Finding]:
             yield from missing(walk, step, step.flow, "block", "would go on as not worked")
         elif not facts.in_force:
             yield Finding(
-                "block-not-in-force", "blocks", step.id, "",
+                "block-not-in-force",
+                "blocks",
+                step.id,
+                "",
                 f"“{facts.name}” is not in force yet: callers would go on as not worked.",
-                "Publish the block first.", Fix(f"Open {facts.name}…", goto=step.flow or ""),
-            )  # fmt: skip
+                "Publish the block first.",
+                Fix(f"Open {facts.name}…", goto=step.flow or ""),
+            )
         elif walk.catalogue.leads_back(step.flow or ""):
             yield Finding(
-                "flows-in-a-circle", "blocks", step.id, "",
+                "flows-in-a-circle",
+                "blocks",
+                step.id,
+                "",
                 f"“{facts.name}” leads back to this flow: it would hold itself without end.",
                 "Break the circle.",
-            )  # fmt: skip
+            )
         else:
             yield from _block_values(step, facts.name, walk)
 
@@ -162,11 +199,14 @@ def _too_large(walk: Walk) -> Iterator[Finding]:
     if walk.catalogue.laid > MOST_LAID:
         first = next((s.id for s in walk.flow.steps if isinstance(s, Block)), "")
         yield Finding(
-            "too-large", "blocks", first, "",
+            "too-large",
+            "blocks",
+            first,
+            "",
             f"With its shared blocks, and theirs, the flow has more than {MOST_LAID:,} stops or "
             "lies too deep: blocks for which there is no room would not work.",
             "Use fewer blocks within blocks.",
-        )  # fmt: skip
+        )
 
 
 def _block_values(step: Block, name: str, walk: Walk) -> Iterator[Finding]:
@@ -181,19 +221,23 @@ def _block_values(step: Block, name: str, walk: Walk) -> Iterator[Finding]:
             wrong = misfit(declared.type, row.to)
         if wrong:
             yield Finding(
-                "wrong-type", "blocks", step.id, "",
+                "wrong-type",
+                "blocks",
+                step.id,
+                "",
                 f"What is given to {row.input} of “{name}” does not fit: {wrong}.",
                 "Give it something else.",
-            )  # fmt: skip
+            )
     for taken in step.take:
         if taken.output not in facts.outputs:
             yield Finding(
-                "unknown-output", "blocks", step.id, "",
+                "unknown-output",
+                "blocks",
+                step.id,
+                "",
                 f"“{name}” gives no {taken.output} back: the value stays empty.",
                 "Choose one of its outputs.",
-            )  # fmt: skip
+            )
 
 
-RULES = (
-    _times, _forks, _lookups, _checked_queues, _people, _skills, _blocks, _too_large,
-)  # fmt: skip
+RULES = (_times, _forks, _lookups, _checked_queues, _people, _skills, _blocks, _too_large)

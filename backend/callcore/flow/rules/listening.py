@@ -28,11 +28,14 @@ def _alike(menu: Menu) -> Iterator[Finding]:
         pairs = ((a, b) for a in one.spoken() for b in two.spoken() if sounds_alike(a, b))
         for first, second in pairs:
             yield Finding(
-                "words-alike", "warns", menu.id, f"key:{two.key}",
+                "words-alike",
+                "warns",
+                menu.id,
+                f"key:{two.key}",
                 f"“{second}” (key {two.key}) sounds like “{first}” (key {one.key}): a caller who "
                 "says one can be taken for saying the other.",
                 "Choose words that sound different.",
-            )  # fmt: skip
+            )
             break
 
 
@@ -43,19 +46,25 @@ def _not_understood(walk: Walk, menu: Menu) -> Iterator[Finding]:
         if plain(words) in known:
             continue
         yield Finding(
-            "words-without-arm", "warns", menu.id, "",
+            "words-without-arm",
+            "warns",
+            menu.id,
+            "",
             f"The text asks callers to say “{words}”, and no key knows it: whoever says so is not "
             "understood.",
             "Add it to the words of a key, or take it out of the text.",
-        )  # fmt: skip
+        )
 
 
 def _without_words(menu: Menu, arm: MenuArm) -> Finding:
     return Finding(
-        "arm-without-words", "hints", menu.id, f"key:{arm.key}",
+        "arm-without-words",
+        "hints",
+        menu.id,
+        f"key:{arm.key}",
         f"Nothing can be said for key {arm.key}: it has neither a name nor words.",
         "Say what the key is for, or give it words.",
-    )  # fmt: skip
+    )
 
 
 RULES = (_listening,)

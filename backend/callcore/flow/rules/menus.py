@@ -22,16 +22,22 @@ def _menu_arms(walk: Walk) -> Iterator[Finding]:
             continue
         if not step.arms:
             yield Finding(
-                "menu-without-arm", "blocks", step.id, "",
-                "The menu has no keys: whatever callers press is wrong.", "Add a key.",
-            )  # fmt: skip
+                "menu-without-arm",
+                "blocks",
+                step.id,
+                "",
+                "The menu has no keys: whatever callers press is wrong.",
+                "Add a key.",
+            )
         if len(step.arms) > MANY_CHOICES:
             yield Finding(
-                "many-choices", "hints", step.id, "",
-                f"{len(step.arms)} choices at once: callers forget the first before the last "
-                "is said.",
+                "many-choices",
+                "hints",
+                step.id,
+                "",
+                f"{len(step.arms)} choices at once: callers forget the first before the last is said.",
                 "Split the menu in two.",
-            )  # fmt: skip
+            )
         if walk.flow.channel == "voice":
             yield from _menu_text(walk, step)
 
@@ -47,12 +53,17 @@ def _menu_text(walk: Walk, menu: Menu) -> Iterator[Finding]:
         named = f" for {topic[0].lower()}{topic[1:]}" if topic else ""
         value = MenuArm(key=key, label=topic).model_dump(mode="json")
         yield Finding(
-            "key-without-arm", "warns", menu.id, f"key:{key}",
+            "key-without-arm",
+            "warns",
+            menu.id,
+            f"key:{key}",
             f"The text offers {key}{named}; a caller who presses {key} has pressed a wrong key.",
             "Add the key, or take it out of the text.",
-            Fix(f"Add key {key}" + (f": {topic}" if topic else ""),
-                ({"op": "add", "path": f"/steps/{at}/arms/-", "value": value},)),
-        )  # fmt: skip
+            Fix(
+                f"Add key {key}" + (f": {topic}" if topic else ""),
+                ({"op": "add", "path": f"/steps/{at}/arms/-", "value": value},),
+            ),
+        )
     if not text:
         return
     said = {key for before in _said_before(walk, menu) for key in offered_keys(before)}
@@ -78,11 +89,14 @@ def _arm_not_named(menu: Menu, key: str, label: str, at: int) -> Finding:
         patch = {"op": "replace", "path": f"/steps/{at}/prompt/text", "value": text}
         fix = Fix(f"Say “For {topic}, press {said}”", (patch,))
     return Finding(
-        "arm-not-named", "warns", menu.id, f"key:{key}",
-        f"Key {key}{f' ({label})' if label else ''} is never named in the text: "
-        "callers cannot know of it.",
-        "Name the key in the text, or say at the key that it is hidden.", fix,
-    )  # fmt: skip
+        "arm-not-named",
+        "warns",
+        menu.id,
+        f"key:{key}",
+        f"Key {key}{f' ({label})' if label else ''} is never named in the text: callers cannot know of it.",
+        "Name the key in the text, or say at the key that it is hidden.",
+        fix,
+    )
 
 
 def _late_choice(walk: Walk) -> Iterator[Finding]:
@@ -96,11 +110,13 @@ def _late_choice(walk: Walk) -> Iterator[Finding]:
         step = walk.steps[at]
         if isinstance(step, Menu) and spent_ms > LATE_CHOICE_S * 1000:
             yield Finding(
-                "late-choice", "hints", at, "",
-                f"{describe.duration(spent_ms / 1000)} pass before the first choice: "
-                "callers grow impatient.",
+                "late-choice",
+                "hints",
+                at,
+                "",
+                f"{describe.duration(spent_ms / 1000)} pass before the first choice: callers grow impatient.",
                 "Shorten what is said before the menu.",
-            )  # fmt: skip
+            )
         if isinstance(step, Say):
             spent_ms += walk.catalogue.length_ms(step.prompt)
             at = step.next
@@ -119,9 +135,13 @@ def _deep_menus(walk: Walk) -> Iterator[Finding]:
         here = level[at] + isinstance(walk.steps[at], Menu)
         if isinstance(walk.steps[at], Menu) and here == MANY_LEVELS + 1:
             yield Finding(
-                "deep-menu", "hints", at, "",
-                f"This is the {here}th menu in a row: callers get lost.", "Join two menus in one.",
-            )  # fmt: skip
+                "deep-menu",
+                "hints",
+                at,
+                "",
+                f"This is the {here}th menu in a row: callers get lost.",
+                "Join two menus in one.",
+            )
         for way in walk.exits[at]:
             if way.to in walk.steps and way.to not in level:
                 level[way.to] = here

@@ -27,12 +27,7 @@ from callcore.flow.steps import NOT_WAITING
 
 
 def missing(
-    walk: Walk,
-    step: AnyStep,
-    reference: str | None,
-    what: str,
-    meets: str,
-    fix: Fix | None = None,
+    walk: Walk, step: AnyStep, reference: str | None, what: str, meets: str, fix: Fix | None = None
 ) -> Iterator[Finding]:
     """A reference that is open, or leads to something that is gone."""
     if walk.from_a_row(reference):
@@ -41,19 +36,29 @@ def missing(
         if walk.all_numbers_name(reference):
             return
         yield Finding(
-            f"{what}-left-to-numbers", "warns", step.id, "",
+            f"{what}-left-to-numbers",
+            "warns",
+            step.id,
+            "",
             f"Not every number names the {what}, and the input has no default: callers of those "
             f"that do not {meets}.",
             "Give the input a default.",
-        )  # fmt: skip
+        )
         return
     gone = reference is not None
     yield Finding(
-        f"missing-{what}", "blocks", step.id, "",
-        (f"This stop's {what} does not exist any more: callers {meets}." if gone
-         else f"No {what} is chosen: callers {meets}."),
-        f"Choose {'another' if gone else 'the'} {what}.", fix,
-    )  # fmt: skip
+        f"missing-{what}",
+        "blocks",
+        step.id,
+        "",
+        (
+            f"This stop's {what} does not exist any more: callers {meets}."
+            if gone
+            else f"No {what} is chosen: callers {meets}."
+        ),
+        f"Choose {'another' if gone else 'the'} {what}.",
+        fix,
+    )
 
 
 def _queues(walk: Walk) -> Iterator[Finding]:
@@ -68,26 +73,37 @@ def _queues(walk: Walk) -> Iterator[Finding]:
             yield from missing(walk, step, step.queue, "queue", "would wait for nobody")
         elif not facts.finished:
             yield Finding(
-                "unfinished-queue", "blocks", step.id, "",
+                "unfinished-queue",
+                "blocks",
+                step.id,
+                "",
                 f"Queue “{facts.name}” is only a name so far: callers would wait for nobody.",
-                "Set the queue up.", Fix(f"Set up {facts.name}…", goto=reference or ""),
-            )  # fmt: skip
+                "Set the queue up.",
+                Fix(f"Set up {facts.name}…", goto=reference or ""),
+            )
         elif not facts.members:
             yield Finding(
-                "empty-queue", "warns", step.id, "",
+                "empty-queue",
+                "warns",
+                step.id,
+                "",
                 f"Nobody is a member of “{facts.name}”: callers would wait and never be answered.",
-                "Add agents to the queue.", Fix(f"Open {facts.name}…", goto=reference or ""),
-            )  # fmt: skip
+                "Add agents to the queue.",
+                Fix(f"Open {facts.name}…", goto=reference or ""),
+            )
         elif isinstance(step, WaitInQueue):
             yield from _served(step, facts, reference or "")
             if walk.flow.channel not in facts.channels:
                 yield Finding(
-                    "queue-of-another-channel", "blocks", step.id, "",
+                    "queue-of-another-channel",
+                    "blocks",
+                    step.id,
+                    "",
                     f"“{facts.name}” takes no {_CHANNELS[walk.flow.channel]}: "
                     "whoever comes here would be let go at once.",
                     "Let the queue take them, or choose another.",
                     Fix(f"Open {facts.name}…", goto=reference or ""),
-                )  # fmt: skip
+                )
 
 
 _CHANNELS = {"voice": "calls", "text": "text messages"}
@@ -97,20 +113,26 @@ def _served(step: WaitInQueue, facts: QueueFacts, reference: str) -> Iterator[Fi
     """Callers whom nobody could ever take, or who would never be let go."""
     if facts.able == 0:
         yield Finding(
-            "unskilled-queue", "warns", step.id, "",
+            "unskilled-queue",
+            "warns",
+            step.id,
+            "",
             f"Nobody has the skills that “{facts.name}” asks for, even when it has widened: "
             "callers would wait and never be answered.",
             "Lower the levels, widen further, or teach somebody.",
             Fix(f"Open {facts.name}…", goto=reference),
-        )  # fmt: skip
+        )
     if step.longest_wait_s is None and facts.longest_wait_s is None and not facts.lets_go:
         yield Finding(
-            "waits-for-ever", "warns", step.id, "",
+            "waits-for-ever",
+            "warns",
+            step.id,
+            "",
             f"“{facts.name}” has no longest wait: while nobody is signed in, callers wait until "
             "they hang up.",
             "Give the queue a longest wait, or let callers go on when nobody is signed in.",
             Fix(f"Open {facts.name}…", goto=reference),
-        )  # fmt: skip
+        )
 
 
 def _plans(walk: Walk) -> Iterator[Finding]:
@@ -118,10 +140,13 @@ def _plans(walk: Walk) -> Iterator[Finding]:
         for step in walk.flow.steps:
             if step.kind in NOT_WAITING:
                 yield Finding(
-                    "not-while-waiting", "blocks", step.id, "",
+                    "not-while-waiting",
+                    "blocks",
+                    step.id,
+                    "",
                     "A waiting plan cannot do this: its callers stand in a queue already.",
                     "Take the stop out, or put it into the flow before the queue.",
-                )  # fmt: skip
+                )
         return
     for step in walk.flow.steps:
         if isinstance(step, WaitInQueue) and step.plan:
@@ -134,16 +159,23 @@ def _plan_of(walk: Walk, step: WaitInQueue, plan: str) -> Iterator[Finding]:
         yield from missing(walk, step, plan, "plan", "would wait to music only")
     elif facts.purpose != "plan":
         yield Finding(
-            "no-plan", "blocks", step.id, "",
+            "no-plan",
+            "blocks",
+            step.id,
+            "",
             f"“{facts.name}” is no waiting plan: callers would wait to music only.",
             "Choose a waiting plan.",
-        )  # fmt: skip
+        )
     elif not facts.in_force:
         yield Finding(
-            "plan-not-in-force", "warns", step.id, "",
+            "plan-not-in-force",
+            "warns",
+            step.id,
+            "",
             f"“{facts.name}” is not in force yet: callers wait to music only.",
-            "Publish the waiting plan.", Fix(f"Open {facts.name}…", goto=plan),
-        )  # fmt: skip
+            "Publish the waiting plan.",
+            Fix(f"Open {facts.name}…", goto=plan),
+        )
 
 
 def _hours(walk: Walk) -> Iterator[Finding]:
@@ -156,10 +188,14 @@ def _hours(walk: Walk) -> Iterator[Finding]:
             yield from missing(walk, step, step.hours, "hours", "would meet the failure rule")
         elif not facts.ever_open:
             yield Finding(
-                "never-open", "warns", step.id, "",
+                "never-open",
+                "warns",
+                step.id,
+                "",
                 f"“{facts.name}” is never open: no caller takes the way “open”.",
-                "Paint the hours.", Fix(f"Open {facts.name}…", goto=reference or ""),
-            )  # fmt: skip
+                "Paint the hours.",
+                Fix(f"Open {facts.name}…", goto=reference or ""),
+            )
 
 
 def _mailboxes(walk: Walk) -> Iterator[Finding]:
@@ -173,11 +209,14 @@ def _mailboxes(walk: Walk) -> Iterator[Finding]:
             yield from missing(walk, step, step.mailbox, "mailbox", "could leave no message", mend)
         elif not facts.greeting:
             yield Finding(
-                "no-greeting", "warns", step.id, "",
+                "no-greeting",
+                "warns",
+                step.id,
+                "",
                 f"“{facts.name}” has no greeting: callers hear a tone and do not know why.",
                 "Give the mailbox a greeting.",
                 Fix(f"Open {facts.name}…", goto=reference or ""),
-            )  # fmt: skip
+            )
 
 
 def _a_mailbox(walk: Walk, step: Message) -> Fix:
@@ -199,10 +238,13 @@ def _music(walk: Walk) -> Iterator[Finding]:
         counted = walk.counted(sound)
         if counted and counted not in walk.catalogue.sounds:
             yield Finding(
-                "missing-music", "warns", where, "",
+                "missing-music",
+                "warns",
+                where,
+                "",
                 "The hold music does not exist any more: callers hear what else counts.",
                 "Choose another, or none.",
-            )  # fmt: skip
+            )
 
 
 def _outside_numbers(walk: Walk) -> Iterator[Finding]:
@@ -211,16 +253,22 @@ def _outside_numbers(walk: Walk) -> Iterator[Finding]:
             continue
         if not (step.number or step.people or step.group):
             yield Finding(
-                "no-number", "blocks", step.id, "",
-                "No number is given: nobody would be rung.", "Type the number.",
-            )  # fmt: skip
+                "no-number",
+                "blocks",
+                step.id,
+                "",
+                "No number is given: nobody would be rung.",
+                "Type the number.",
+            )
         elif step.number and _comes_back(walk, step.id):
             yield Finding(
-                "outside-in-a-loop", "warns", step.id, "",
-                "A caller can come here again and again: each time rings the outside number, "
-                "at your cost.",
+                "outside-in-a-loop",
+                "warns",
+                step.id,
+                "",
+                "A caller can come here again and again: each time rings the outside number, at your cost.",
                 "Lead what follows somewhere else.",
-            )  # fmt: skip
+            )
 
 
 def _at_any_hour(walk: Walk) -> Iterator[Finding]:
@@ -235,11 +283,13 @@ def _at_any_hour(walk: Walk) -> Iterator[Finding]:
         seen.add(step.id)
         if isinstance(step, Ring) and step.number:
             yield Finding(
-                "outside-at-any-hour", "warns", step.id, "",
-                "Callers can come here at any hour, and each rings the outside number at your "
-                "cost.",
+                "outside-at-any-hour",
+                "warns",
+                step.id,
+                "",
+                "Callers can come here at any hour, and each rings the outside number at your cost.",
                 "Check the hours on the way, or accept it with the reason.",
-            )  # fmt: skip
+            )
         if isinstance(step, CheckHours):
             todo.append(step.closed)
         elif isinstance(step, Times):
@@ -270,27 +320,41 @@ def _other_flows(walk: Walk) -> Iterator[Finding]:
             yield from missing(walk, step, step.flow, "flow", "would be cut off")
         elif facts.purpose != "flow":
             yield Finding(
-                "no-flow", "blocks", step.id, "",
-                f"“{facts.name}” is no flow that contacts can go on in.", "Choose a flow.",
-            )  # fmt: skip
+                "no-flow",
+                "blocks",
+                step.id,
+                "",
+                f"“{facts.name}” is no flow that contacts can go on in.",
+                "Choose a flow.",
+            )
         elif not facts.in_force:
             yield Finding(
-                "flow-not-in-force", "blocks", step.id, "",
+                "flow-not-in-force",
+                "blocks",
+                step.id,
+                "",
                 f"“{facts.name}” is not in force yet: callers would be cut off.",
-                "Publish that flow first.", Fix(f"Open {facts.name}…", goto=step.flow or ""),
-            )  # fmt: skip
+                "Publish that flow first.",
+                Fix(f"Open {facts.name}…", goto=step.flow or ""),
+            )
         elif facts.channel != walk.flow.channel:
             yield Finding(
-                "other-channel", "blocks", step.id, "",
+                "other-channel",
+                "blocks",
+                step.id,
+                "",
                 f"“{facts.name}” is a {facts.channel} flow: these contacts cannot go on there.",
                 "Choose a flow of the same channel.",
-            )  # fmt: skip
+            )
         elif walk.catalogue.leads_back(step.flow or ""):
             yield Finding(
-                "flows-in-a-circle", "blocks", step.id, "",
+                "flows-in-a-circle",
+                "blocks",
+                step.id,
+                "",
                 f"“{facts.name}” leads back to this flow: a caller could be handed round for ever.",
                 "Break the circle.",
-            )  # fmt: skip
+            )
 
 
 def _heard(walk: Walk) -> Iterator[Finding]:
@@ -299,9 +363,13 @@ def _heard(walk: Walk) -> Iterator[Finding]:
             if isinstance(prompt, SpokenText):
                 if not prompt.text:
                     yield Finding(
-                        "empty-text", "blocks", step.id, "",
-                        "Nothing is said here: callers would hear silence.", "Type what is said.",
-                    )  # fmt: skip
+                        "empty-text",
+                        "blocks",
+                        step.id,
+                        "",
+                        "Nothing is said here: callers would hear silence.",
+                        "Type what is said.",
+                    )
             else:
                 yield from _sound(walk, step, prompt)
 
@@ -313,22 +381,14 @@ def _sound(walk: Walk, step: AnyStep, prompt: LibrarySound) -> Iterator[Finding]
     elif facts.takes and walk.flow.language not in facts.takes:
         other = LANGUAGES[next(iter(facts.takes))]
         yield Finding(
-            "sound-in-other-language", "warns", step.id, "",
-            f"“{facts.name}” is not there in {LANGUAGES[walk.flow.language]}: "
-            f"callers hear it in {other}.",
+            "sound-in-other-language",
+            "warns",
+            step.id,
+            "",
+            f"“{facts.name}” is not there in {LANGUAGES[walk.flow.language]}: callers hear it in {other}.",
             "Add the language to the sound.",
             Fix(f"Open {facts.name}…", goto=walk.counted(prompt.sound) or ""),
-        )  # fmt: skip
+        )
 
 
-RULES = (
-    _queues,
-    _plans,
-    _hours,
-    _mailboxes,
-    _music,
-    _outside_numbers,
-    _at_any_hour,
-    _other_flows,
-    _heard,
-)
+RULES = (_queues, _plans, _hours, _mailboxes, _music, _outside_numbers, _at_any_hour, _other_flows, _heard)

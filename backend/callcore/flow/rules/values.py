@@ -23,16 +23,23 @@ def _unknown_values(walk: Walk) -> Iterator[Finding]:
         for name in sorted(usage.uses(step) - walk.inputs.keys() - ALWAYS.keys()):
             if name not in setters:
                 yield Finding(
-                    "unknown-value", "blocks", step.id, "",
+                    "unknown-value",
+                    "blocks",
+                    step.id,
+                    "",
                     f"The value {name} is not there: nothing sets it before a caller comes here.",
                     f"Declare an input {name}, or use another value.",
-                )  # fmt: skip
+                )
             elif step.id in walk.reached and not walk.comes_after(step.id, setters[name]):
                 yield Finding(
-                    "used-too-early", "blocks", step.id, "",
+                    "used-too-early",
+                    "blocks",
+                    step.id,
+                    "",
                     f"The value {name} is used before it can have been set: it is set only later.",
-                    "Set it earlier on the way.", _set_first(walk, name),
-                )  # fmt: skip
+                    "Set it earlier on the way.",
+                    _set_first(walk, name),
+                )
 
 
 def _set_first(walk: Walk, name: str) -> Fix:
@@ -48,9 +55,15 @@ def _set_first(walk: Walk, name: str) -> Fix:
 
 
 _KINDS = {
-    "queue": "queue", "check_queue": "queue", "callback": "queue", "tell": "queue",
-    "hours": "hours", "message": "mailbox", "go": "flow", "ring": "agent",
-}  # fmt: skip
+    "queue": "queue",
+    "check_queue": "queue",
+    "callback": "queue",
+    "tell": "queue",
+    "hours": "hours",
+    "message": "mailbox",
+    "go": "flow",
+    "ring": "agent",
+}
 
 
 def _types(walk: Walk) -> Iterator[Finding]:
@@ -65,27 +78,35 @@ def _types(walk: Walk) -> Iterator[Finding]:
                 if held and kind is not None and held != {kind}:
                     words = " or ".join(sorted(COLUMN_WORDS[one] for one in held))
                     yield Finding(
-                        "wrong-type", "blocks", step.id, "",
-                        f"The value {name} is {words} of a row, where "
-                        f"{REFERENCE_WORDS[kind]} is needed.",
+                        "wrong-type",
+                        "blocks",
+                        step.id,
+                        "",
+                        f"The value {name} is {words} of a row, where {REFERENCE_WORDS[kind]} is needed.",
                         "Take another column into it, or change what the column holds.",
-                    )  # fmt: skip
+                    )
                 if declared is not None and kind is not None and declared.type != kind:
                     yield Finding(
-                        "wrong-type", "blocks", step.id, "",
+                        "wrong-type",
+                        "blocks",
+                        step.id,
+                        "",
                         f"The value {name} is {TYPE_WORDS[declared.type]}, where "
                         f"{TYPE_WORDS[kind]} is needed.",
                         "Use another value, or change the input's type.",
-                    )  # fmt: skip
+                    )
         for prompt in prompts(step):
             if isinstance(prompt, SpokenText):
                 ways = {match[2] for match in PLACE.finditer(prompt.text) if match[2]}
                 for way in sorted(ways.difference(WAYS)):
                     yield Finding(
-                        "unknown-way", "warns", step.id, "",
+                        "unknown-way",
+                        "warns",
+                        step.id,
+                        "",
                         f"No value can be said in the way “{way}”: callers hear it as it is kept.",
                         f"Choose one of {', '.join(WAYS)}.",
-                    )  # fmt: skip
+                    )
 
 
 def _inputs(walk: Walk) -> Iterator[Finding]:
@@ -96,11 +117,14 @@ def _inputs(walk: Walk) -> Iterator[Finding]:
     for at, declared in enumerate(flow.inputs):
         if declared.name not in used:
             yield Finding(
-                "unused-input", "hints", "", "",
+                "unused-input",
+                "hints",
+                "",
+                "",
                 f"Nobody uses the input {declared.label or declared.name}.",
                 "Use it, or remove it.",
                 Fix("Remove it", ({"op": "remove", "path": f"/inputs/{at}"},)),
-            )  # fmt: skip
+            )
 
 
 def _voice_in_text(walk: Walk) -> Iterator[Finding]:
@@ -109,10 +133,13 @@ def _voice_in_text(walk: Walk) -> Iterator[Finding]:
     for step in walk.flow.steps:
         if step.kind in VOICE_ONLY:
             yield Finding(
-                "voice-in-text", "blocks", step.id, "",
+                "voice-in-text",
+                "blocks",
+                step.id,
+                "",
                 "This step needs a voice, and this flow answers text messages.",
                 "Take the step out.",
-            )  # fmt: skip
+            )
 
 
 def _numbers_of_another_channel(walk: Walk) -> Iterator[Finding]:
@@ -122,10 +149,13 @@ def _numbers_of_another_channel(walk: Walk) -> Iterator[Finding]:
             "text": ("calls", "its callers would be cut off"),
         }[walk.flow.channel]
         yield Finding(
-            "number-of-another-channel", "blocks", "", "",
+            "number-of-another-channel",
+            "blocks",
+            "",
+            "",
             f"A number of this flow takes {kind}, and the flow does not: {lost}.",
             "Give the number another flow, or change what this one answers.",
-        )  # fmt: skip
+        )
 
 
 RULES = (_unknown_values, _types, _inputs, _voice_in_text, _numbers_of_another_channel)

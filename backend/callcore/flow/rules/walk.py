@@ -80,9 +80,7 @@ class Walk:
         """What columns of lookup tables put into values, by the values' names."""
         found: dict[str, set[str]] = {}
         for step in self.flow.steps:
-            facts = (
-                self.catalogue.tables.get(step.table or "") if isinstance(step, Lookup) else None
-            )
+            facts = self.catalogue.tables.get(step.table or "") if isinstance(step, Lookup) else None
             types = dict(zip(facts.columns, facts.types, strict=False)) if facts else {}
             for take in step.take if isinstance(step, Lookup) else ():
                 found.setdefault(take.into, set()).add(types.get(take.column, "text"))
@@ -94,9 +92,7 @@ class Walk:
 
     def left_to_numbers(self, reference: str | None) -> bool:
         """Whether a reference is an input without a default: each number must fill it."""
-        return any(
-            name in self.inputs and self.inputs[name].default is None for name in named(reference)
-        )
+        return any(name in self.inputs and self.inputs[name].default is None for name in named(reference))
 
     def all_numbers_name(self, reference: str | None) -> bool:
         """Whether a reference is an input that every number of the flow fills."""

@@ -13,9 +13,7 @@ from callcore.flow.rules.walk import Walk
 from callcore.flow.times import longest_s
 
 #: Steps at which a call can end, or leave the flow.
-ENDINGS = (
-    "queue", "ring", "message", "callback", "directory", "extension", "go", "end",
-)  # fmt: skip
+ENDINGS = ("queue", "ring", "message", "callback", "directory", "extension", "go", "end")
 
 
 def _no_start(walk: Walk) -> Iterator[Finding]:
@@ -26,10 +24,14 @@ def _no_start(walk: Walk) -> Iterator[Finding]:
         first = walk.flow.steps[0].id
         fix = Fix("Begin at the first stop", ({"op": "add", "path": "/start", "value": first},))
     yield Finding(
-        "no-start", "blocks", "", "",
+        "no-start",
+        "blocks",
+        "",
+        "",
         "The flow has no beginning: callers would be cut off at once.",
-        "Choose the stop that callers come to first.", fix,
-    )  # fmt: skip
+        "Choose the stop that callers come to first.",
+        fix,
+    )
 
 
 def _said_elsewhere(walk: Walk, step: AnyStep, way: Exit) -> bool:
@@ -55,25 +57,37 @@ def _open_exits(walk: Walk) -> Iterator[Finding]:
             fix = end_here(walk.flow, step.id, way.name)
             if way.to is not None:
                 yield Finding(
-                    "missing-target", "blocks", step.id, way.name,
+                    "missing-target",
+                    "blocks",
+                    step.id,
+                    way.name,
                     f"“{label}” leads to a stop that does not exist: callers would be cut off.",
-                    "Choose another stop, or end the call there.", fix,
-                )  # fmt: skip
+                    "Choose another stop, or end the call there.",
+                    fix,
+                )
             elif walk.flow.purpose == "plan" or _said_elsewhere(walk, step, way):
                 continue
             elif way.failure:
                 yield Finding(
-                    "default-failure", "warns", step.id, way.name,
+                    "default-failure",
+                    "warns",
+                    step.id,
+                    way.name,
                     f"“{label}” leads nowhere of its own: callers meet the flow's failure rule "
                     "and the call ends.",
-                    "Say where these callers go.", fix,
-                )  # fmt: skip
+                    "Say where these callers go.",
+                    fix,
+                )
             else:
                 yield Finding(
-                    "open-exit", "blocks", step.id, way.name,
+                    "open-exit",
+                    "blocks",
+                    step.id,
+                    way.name,
                     f"“{label}” leads nowhere: callers would be cut off.",
-                    "Choose the stop that comes next, or end the call there.", fix,
-                )  # fmt: skip
+                    "Choose the stop that comes next, or end the call there.",
+                    fix,
+                )
 
 
 def _silence(walk: Walk) -> Iterator[Finding]:
@@ -113,11 +127,14 @@ def _endless_silence(walk: Walk, menu_id: str, minutes: str) -> Finding:
         fix = end_here(walk.flow, menu_id, "no_key")
         mend = "Let silence lead out of the loop."
     return Finding(
-        "no-silence-limit", "warns", menu_id, "no_key",
-        f"A silent caller, or a robot, stays here until the flow's limit of {minutes}: "
-        "at your cost.",
-        mend, fix,
-    )  # fmt: skip
+        "no-silence-limit",
+        "warns",
+        menu_id,
+        "no_key",
+        f"A silent caller, or a robot, stays here until the flow's limit of {minutes}: at your cost.",
+        mend,
+        fix,
+    )
 
 
 def _no_way_out(walk: Walk) -> Iterator[Finding]:
@@ -147,21 +164,33 @@ def _no_way_out(walk: Walk) -> Iterator[Finding]:
         where = describe.stop(walk.steps[at], walk.catalogue).name
         said = describe.exit_label(walk.steps[at], last.name)
         yield Finding(
-            "no-way-out", "blocks", trapped[0], "",
+            "no-way-out",
+            "blocks",
+            trapped[0],
+            "",
             f"From “{name}” callers go round {len(trapped)} "
             f"{'stop' if len(trapped) == 1 else 'stops'} and can never leave.",
             "Give the loop an exit that leads to an ending.",
             end_here(walk.flow, at, last.name, f"End the call after “{where}”: {said}"),
-        )  # fmt: skip
+        )
 
 
 #: Exits that a caller may take in the very moment in which they come to the stop, by its kind;
 #: None stands for all of them.
 _AT_ONCE: dict[str, tuple[str, ...] | None] = {
-    "hours": None, "times": None, "fork": None, "check_queue": None, "set": None, "label": None,
-    "repeat": None, "lookup": None, "go": None, "tell": ("next",), "message": ("failed",),
+    "hours": None,
+    "times": None,
+    "fork": None,
+    "check_queue": None,
+    "set": None,
+    "label": None,
+    "repeat": None,
+    "lookup": None,
+    "go": None,
+    "tell": ("next",),
+    "message": ("failed",),
     "callback": ("failed",),
-}  # fmt: skip
+}
 
 
 def _at_once(walk: Walk, step: AnyStep) -> list[Exit]:
@@ -231,9 +260,13 @@ def _round_in_no_time(walk: Walk, loop: list[str], path: dict[str, Exit]) -> Fin
         )
         mend = "Lead this way somewhere else, or let something be heard on the way."
     return Finding(
-        "no-time-loop", "warns" if kinds & {"repeat", "set", "tell"} else "blocks", at,
-        path[at].name, message, mend,
-    )  # fmt: skip
+        "no-time-loop",
+        "warns" if kinds & {"repeat", "set", "tell"} else "blocks",
+        at,
+        path[at].name,
+        message,
+        mend,
+    )
 
 
 def _longer_than_the_limit(walk: Walk) -> Iterator[Finding]:
@@ -255,23 +288,34 @@ def _longer_than_the_limit(walk: Walk) -> Iterator[Finding]:
             continue
         open_steps.discard(step.id)
         longest[step.id] = max(
-            (longest_s(step, way.name, walk.catalogue) + longest.get(way.to or "", 0.0)
-             for way in walk.exits[step.id]),
+            (
+                longest_s(step, way.name, walk.catalogue) + longest.get(way.to or "", 0.0)
+                for way in walk.exits[step.id]
+            ),
             default=longest_s(step, "", walk.catalogue),
-        )  # fmt: skip
+        )
     needed = longest.get(walk.flow.start or "", 0.0)
     if needed > walk.flow.stay_limit_s:
         limit, long = describe.duration(walk.flow.stay_limit_s), describe.duration(needed)
         yield Finding(
-            "longer-than-limit", "warns", "", "",
+            "longer-than-limit",
+            "warns",
+            "",
+            "",
             f"The longest way takes {long}, and callers may stay {limit}: those who hear all of "
             "it meet the failure rule.",
             "Raise the longest stay, or shorten what is heard.",
-            Fix(f"Let them stay {long}", (
-                {"op": "replace", "path": "/stay_limit_s",
-                 "value": min(7200, math.ceil(needed / 60) * 60)},
-            )),
-        )  # fmt: skip
+            Fix(
+                f"Let them stay {long}",
+                (
+                    {
+                        "op": "replace",
+                        "path": "/stay_limit_s",
+                        "value": min(7200, math.ceil(needed / 60) * 60),
+                    },
+                ),
+            ),
+        )
 
 
 def _not_reached(walk: Walk) -> Iterator[Finding]:
@@ -280,13 +324,14 @@ def _not_reached(walk: Walk) -> Iterator[Finding]:
     for at, step in enumerate(walk.flow.steps):
         if step.id not in walk.reached:
             yield Finding(
-                "not-reached", "hints", step.id, "",
+                "not-reached",
+                "hints",
+                step.id,
+                "",
                 "Nothing leads to this stop: no caller will ever hear it.",
                 "Lead an exit to it, or remove it.",
                 Fix("Remove it", ({"op": "remove", "path": f"/steps/{at}"},)),
-            )  # fmt: skip
+            )
 
 
-RULES = (
-    _no_start, _open_exits, _silence, _no_way_out, _no_time, _longer_than_the_limit, _not_reached,
-)  # fmt: skip
+RULES = (_no_start, _open_exits, _silence, _no_way_out, _no_time, _longer_than_the_limit, _not_reached)

@@ -35,17 +35,7 @@ from callcore.flow.steps.decide import (
     Times,
     TimesArm,
 )
-from callcore.flow.steps.talk import (
-    Digits,
-    Directory,
-    End,
-    Extension,
-    FaxCheck,
-    Menu,
-    MenuArm,
-    Music,
-    Say,
-)
+from callcore.flow.steps.talk import Digits, Directory, End, Extension, FaxCheck, Menu, MenuArm, Music, Say
 
 __all__ = [
     "NOT_WAITING",
@@ -113,13 +103,9 @@ AnyStep = (
 Step = Annotated[AnyStep, Field(discriminator="kind")]
 STEP_KINDS: tuple[str, ...] = tuple(step.model_fields["kind"].default for step in get_args(AnyStep))
 #: What needs a voice.
-VOICE_ONLY = frozenset(
-    ("ring", "message", "callback", "directory", "extension", "music", "fax", "tell")
-)
+VOICE_ONLY = frozenset(("ring", "message", "callback", "directory", "extension", "music", "fax", "tell"))
 #: What makes no sense while a caller waits in a queue.
-NOT_WAITING = frozenset(
-    ("queue", "ring", "directory", "extension", "fax", "go", "block", "lookup", "digits")
-)
+NOT_WAITING = frozenset(("queue", "ring", "directory", "extension", "fax", "go", "block", "lookup", "digits"))
 
 
 def kinds_for(purpose: str, channel: str) -> tuple[str, ...]:

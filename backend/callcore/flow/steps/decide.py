@@ -26,13 +26,7 @@ ArmId = Annotated[str, StringConstraints(pattern=r"^[a-z0-9]{1,12}$")]
 Zone = Annotated[str, StringConstraints(max_length=60), AfterValidator(known_zone)]
 #: Live figures that a flow can ask for: counts, seconds (`longest_wait`), or percent.
 Figure = Literal[
-    "signed_in",
-    "available",
-    "waiting",
-    "longest_wait",
-    "expected_wait",
-    "position",
-    "service_level",
+    "signed_in", "available", "waiting", "longest_wait", "expected_wait", "position", "service_level"
 ]
 #: One of a figure, and several.
 FIGURE_WORDS: dict[str, tuple[str, str]] = {

@@ -41,17 +41,25 @@ class Command(BaseCommand):
         mailboxes = _mailboxes(admin, queues)
         sails = {**scenario.STORM, "exceptions": [storm_closure(localdate())]}
         storm = create(admin, kind_named("hours").model, **sails)
-        refs = {**queues, **mailboxes, "hours": f"hours:{hours.pk}", "storm": f"hours:{storm.pk}",
-                "table": _table(admin)}  # fmt: skip
+        refs = {
+            **queues,
+            **mailboxes,
+            "hours": f"hours:{hours.pk}",
+            "storm": f"hours:{storm.pk}",
+            "table": _table(admin),
+        }
         refs["Office"] = _group(admin, agents, teams, mailboxes)
         flows = _flows(admin, refs, _sounds(admin))
         _numbers(admin, flows, refs)
         _text_number(admin, queues["Bookings"])
         _messages(mailboxes)
         settle_stand_ins(
-            on=True, agents=scenario.AT_WORK, seed=scenario.SEED, load=scenario.LOAD_TODAY,
+            on=True,
+            agents=scenario.AT_WORK,
+            seed=scenario.SEED,
+            load=scenario.LOAD_TODAY,
             people=scenario.PEOPLE,
-        )  # fmt: skip
+        )
         one_password_for(everybody(), scenario.PASSWORD)
         self.stdout.write("The demo is loaded.")
 
@@ -60,10 +68,15 @@ def _group(admin: Any, agents: Any, teams: Any, mailboxes: dict[str, str]) -> st
     name, extension, mailbox, (first, count), then = scenario.GROUP
     members = [f"agent:{agent.pk}" for agent in agents[first][:count]]
     made = create(
-        admin, kind_named("group").model, name=name, extension=extension, way="listed", ring_s=15,
+        admin,
+        kind_named("group").model,
+        name=name,
+        extension=extension,
+        way="listed",
+        ring_s=15,
         members=[*members, f"team:{teams[then].pk}"],
         mailbox_id=mailboxes[f"{mailbox} mailbox"].partition(":")[2],
-    )  # fmt: skip
+    )
     return f"group:{made.pk}"
 
 
@@ -81,9 +94,14 @@ def _mailboxes(admin: Any, queues: dict[str, str]) -> dict[str, str]:
         speak("en", words)
         owner = {"owner": "queue", "queue_id": queues[queue].partition(":")[2]} if queue else {}
         made = create(
-            admin, mailbox, name=name, extension=extension, longest_s=longest_s,
-            greeting=definitions.text(words), **owner,
-        )  # fmt: skip
+            admin,
+            mailbox,
+            name=name,
+            extension=extension,
+            longest_s=longest_s,
+            greeting=definitions.text(words),
+            **owner,
+        )
         refs[f"{name} mailbox"] = f"mailbox:{made.pk}"
     return refs
 
@@ -117,10 +135,7 @@ def _numbers(admin: Any, flows: dict[str, Any], refs: dict[str, str]) -> None:
     for address, label, flow, values in scenario.NUMBERS:
         handed = {name: value(words) for name, words in values.items()}
         channel = flows[flow].draft["channel"]
-        create(
-            admin, number, address=address, label=label, flow=flows[flow], values=handed,
-            channel=channel,
-        )  # fmt: skip
+        create(admin, number, address=address, label=label, flow=flows[flow], values=handed, channel=channel)
 
 
 def _text_number(admin: Any, queue: str) -> None:
@@ -135,22 +150,28 @@ def _agents(admin: Any) -> tuple[dict[str, list[Any]], dict[str, Any]]:
     team, skill = kind_named("team").model, kind_named("skill").model
     skills = {name: create(admin, skill, name=name) for name in scenario.SKILLS}
     teams = {
-        name: create(admin, team, name=name,
-                     supervisors=list(supervisors()) if name in scenario.SUPERVISED else [])
+        name: create(
+            admin, team, name=name, supervisors=list(supervisors()) if name in scenario.SUPERVISED else []
+        )
         for name in scenario.TEAMS
-    }  # fmt: skip
+    }
     agents: dict[str, list[Any]] = {}
     for name, (site, people) in scenario.TEAMS.items():
         for person, extension in people:
             first = person.split()[0]
-            levels = {str(skills[s].pk): of[first] for s, of in scenario.SKILLS.items()
-                      if first in of}  # fmt: skip
+            levels = {str(skills[s].pk): of[first] for s, of in scenario.SKILLS.items() if first in of}
             languages = ["en", "cy"] if first in scenario.WELSH else ["en"]
             made = make_agent(
-                admin, name=person, extension=extension, team=teams[name], site=site,
-                languages=languages, skills=levels, username=first.lower(),
+                admin,
+                name=person,
+                extension=extension,
+                team=teams[name],
+                site=site,
+                languages=languages,
+                skills=levels,
+                username=first.lower(),
                 staff_number=f"F{extension[1:]}",
-            )  # fmt: skip
+            )
             agents.setdefault(name, []).append(made)
     centre = rules()
     change(admin, centre, None, values={**centre.values, **scenario.CENTRE_RULES})
@@ -181,11 +202,18 @@ def _queues(admin: Any, teams: dict[str, Any], sets: dict[str, Any]) -> dict[str
             for after, lower, team in scenario.WIDENING.get(name, [])
         ]
         made = create(
-            admin, queue, name=name, colour=colour, teams=[teams[t] for t in its_teams],
-            code_set=sets[codes], note=note, finished=True, widening=widening,
+            admin,
+            queue,
+            name=name,
+            colour=colour,
+            teams=[teams[t] for t in its_teams],
+            code_set=sets[codes],
+            note=note,
+            finished=True,
+            widening=widening,
             required_skills=[{"skill": skills[asked[0]], "least": asked[1]}] if asked else [],
             **more,
-        )  # fmt: skip
+        )
         refs[name] = f"queue:{made.pk}"
     named = create(admin, queue, name="Lost property desk")
     return {**refs, "Lost property desk": f"queue:{named.pk}"}

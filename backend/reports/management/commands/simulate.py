@@ -60,12 +60,11 @@ class Command(BaseCommand):
         parser.add_argument("--workers", type=int, help="how many run side by side; as many as fit")
         parser.add_argument("--json", action="store_true", help="figures for programs")
         parser.add_argument(
-            "--into-history", action="store_true",
+            "--into-history",
+            action="store_true",
             help="record it as the days before today: on a site that has no past",
-        )  # fmt: skip
-        parser.add_argument(
-            "--afresh", action="store_true", help="with it: take out first what was recorded"
         )
+        parser.add_argument("--afresh", action="store_true", help="with it: take out first what was recorded")
 
     def handle(self, *args: object, **said: Any) -> None:
         if said["into_history"]:
@@ -87,9 +86,7 @@ class Command(BaseCommand):
             refuse(setup, plan._replace(days=1.0))
             if past.there_is_one():
                 if not said["afresh"]:
-                    raise history.Refused(
-                        "This site has a past. To take it out first, say --afresh."
-                    )
+                    raise history.Refused("This site has a past. To take it out first, say --afresh.")
                 history.forget()
             lived = [
                 past.Day(ago, plan.load, plan.agents or len(setup.agents), plan.traits)
@@ -129,9 +126,7 @@ class Command(BaseCommand):
         self._tell(figures)
         contacts = sum(outcome.arrived for outcome in outcomes)
         took_s = time.monotonic() - began
-        self.stdout.write(
-            f"{contacts} contacts in {took_s:.1f} s, {contacts / took_s:.0f} a second"
-        )
+        self.stdout.write(f"{contacts} contacts in {took_s:.1f} s, {contacts / took_s:.0f} a second")
 
     def _outcomes(self, setup: Setup, plan: Plan, said: dict[str, Any]) -> list[Outcome]:
         done: list[Outcome] = []
@@ -148,9 +143,7 @@ class Command(BaseCommand):
             cells = [_cell(row[key], form) for key, _, form, _ in _FIGURES]
             self.stdout.write(f"{name[:25]:26}" + "".join(f"{cell:>20}" for cell in cells))
         runs = figures["runs"]
-        self.stdout.write(
-            f"Means of {runs} runs, each with its 95 % interval." if runs > 1 else "One run."
-        )
+        self.stdout.write(f"Means of {runs} runs, each with its 95 % interval." if runs > 1 else "One run.")
 
 
 def _runs(text: str) -> int:
@@ -170,9 +163,8 @@ def _plan(setup: Setup, said: dict[str, Any]) -> Plan:
     agents = said["agents"] if said["agents"] is not None else usual.agents
     begins_ms = midnight_of(journal.site_clock(settings.EXCHANGE_SITE).now_ms(), setup.time_zone)
     return Plan(
-        begins_ms, said["days"], usual.traits, said["load"], agents or None, said["seed"],
-        roster=usual.seed,
-    )  # fmt: skip
+        begins_ms, said["days"], usual.traits, said["load"], agents or None, said["seed"], roster=usual.seed
+    )
 
 
 def _figures(setup: Setup, outcomes: list[Outcome]) -> dict[str, Any]:
@@ -180,8 +172,7 @@ def _figures(setup: Setup, outcomes: list[Outcome]) -> dict[str, Any]:
     return {
         "runs": len(outcomes),
         "queues": {
-            queue.name: _estimates([o.queues[queue.id] for o in outcomes], queue.formula)
-            for queue in queues
+            queue.name: _estimates([o.queues[queue.id] for o in outcomes], queue.formula) for queue in queues
         },
         "centre": _estimates([o.centre for o in outcomes], "A"),
     }
