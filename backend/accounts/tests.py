@@ -1,6 +1,10 @@
 from datetime import timedelta
+from io import StringIO
+from unittest import mock
 
 from axes.models import AccessAttempt, AccessFailureLog
+from django.core.management import call_command
+from django.core.management.base import CommandError
 from django.test import TestCase, override_settings
 from django.utils import timezone
 from rest_framework.test import APIClient
@@ -367,3 +371,21 @@ class PeopleTests(TestCase):
         undone = self.client.post(f"/api/v1/changes/{removed.pk}/undo", {})
         self.assertEqual(undone.status_code, 200, undone.content)
         self.assertEqual(self.sign_in("nerys", "harbour-light-9"), 200)
+
+
+class FirstAdministratorTests(TestCase):
+    def make(self, password: str, username: str = "ana") -> str:
+        said = StringIO()
+        with mock.patch("sys.stdin", StringIO(f"{password}\n")):
+            call_command("first_administrator", username, "Ana Quay", stdout=said)
+        return said.getvalue()
+
+    def test_a_new_centre_gets_its_first_person_once(self):
+        for password, words in (("", "password is needed"), ("12345", "password")):
+            with self.assertRaisesMessage(CommandError, words):
+                self.make(password)
+        self.assertEqual(self.make("tide-and-slipway-7"), "Ana Quay signs in as ana.\n")
+        ana = User.objects.get(username="ana")
+        self.assertEqual((ana.role, ana.check_password("tide-and-slipway-7")), (Role.ADMINISTRATOR, True))
+        with self.assertRaisesMessage(CommandError, "set up already"):
+            self.make("tide-and-slipway-8", "ben")

@@ -1,6 +1,10 @@
 """The README's first ten minutes, word by word: what it says in bold is what is done here."""
 
+import json
+import os
 import re
+import subprocess
+import tempfile
 
 from django.conf import settings
 
@@ -63,3 +67,42 @@ class FirstTenMinutesTests(ServedTestCase):
         self.do(tamsin, "Learn → Reports")
         tamsin.sees("Wrap-up codes", "When it is busy")
         self.assertEqual(self.said, [], "all that it says was done")
+
+
+class ApiByExampleTests(ServedTestCase):
+    def answers(self):
+        """What the lines of docs/api.md answer, block by block."""
+        blocks = re.findall(r"```sh\n(.+?)```", (settings.BACKEND.parent / "docs/api.md").read_text(), re.S)
+        script = "set -eu\n" + "echo; echo ---\n".join(blocks)
+        with tempfile.TemporaryDirectory() as folder:
+            run = subprocess.run(  # noqa: S603  the page is our own
+                ["/bin/bash", "-c", script],
+                cwd=folder,
+                env=os.environ | {"ADDRESS": self.address},
+                capture_output=True,
+                text=True,
+                timeout=120,
+                check=False,
+            )
+        self.assertEqual(run.returncode, 0, run.stderr)
+        return [self.objects(said) for said in run.stdout.split("---")]
+
+    def objects(self, said):
+        """The JSON values that stand one after another."""
+        found, at = [], 0
+        while said[at:].strip():
+            at += len(said[at:]) - len(said[at:].lstrip())
+            value, at = json.JSONDecoder().raw_decode(said, at)
+            found.append(value)
+        return found
+
+    def test_its_lines_do_what_the_page_says(self):
+        signed, listed, made, changed, errors, gone = self.answers()
+        self.assertEqual(signed[0]["username"], "tamsin")
+        self.assertEqual(len(listed[0]["results"]), 2)
+        self.assertEqual((made[0]["name"], made[0]["revision"]), ("Knots", 1))
+        self.assertEqual(changed[0]["revision"], 2)
+        self.assertEqual((changed[1]["status"], changed[1]["code"]), (409, "stale"))
+        self.assertEqual((errors[0]["status"], list(errors[0]["fields"])), (400, ["name"]))
+        self.assertEqual(errors[1]["code"], "not-authenticated")
+        self.assertEqual([answer.get("signed_in", False) for answer in gone], [False])
