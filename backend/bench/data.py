@@ -9,6 +9,8 @@ from collections.abc import Callable
 
 import django
 
+from callcore.tests.flows import short_line
+
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "hazeridge.settings")
 django.setup()
 
@@ -42,7 +44,7 @@ def fill() -> tuple[APIClient, str]:
     """Ten thousand of each kind, and a lookup table of a hundred thousand rows."""
     admin = people.person(name="bench-admin")
     queue = people.queue(admin, "Bench desk")
-    flow = people.flow(admin, people.definition(queue.pk), "Bench line")
+    flow = people.flow(admin, short_line(queue.pk), "Bench line")
     number, agent, sound, mailbox, flows = (
         kind_named(n).model for n in ("number", "agent", "sound", "mailbox", "flow")
     )
@@ -79,7 +81,7 @@ def trials_work(client: APIClient) -> Callable[[int], object]:
     """Work: two hundred saved trials of one flow, run as the editor has them run."""
     admin = people.person(name="bench-author")
     queue = people.queue(admin, "Trial desk")
-    flow = people.flow(admin, people.definition(queue.pk), "Trial line")
+    flow = people.flow(admin, short_line(queue.pk), "Trial line")
     draft = load(flow.draft)
     stage = services.stage(draft, catalogue_around(draft, str(flow.pk), {}, services.library))
     saved = trials.save(admin, flow, "Trial 0", setup_of({"keys": ["1"]}), stage)

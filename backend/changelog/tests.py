@@ -6,6 +6,7 @@ from django.test import TestCase, TransactionTestCase
 from django.test.utils import CaptureQueriesContext
 
 from agents.models import Agent, Skill, Team
+from callcore.tests.flows import short_line
 from changelog import config_store
 from changelog.models import Change
 from flows.services import publish, save_draft
@@ -98,7 +99,7 @@ class StoreApiTests(TestCase):
         self.assertEqual(answer.json()["fields"], {"revision": ["Say which revision you changed."]})
 
     def test_deleting_what_is_used_names_the_uses(self):
-        flow = people.flow(self.admin, people.definition(self.queue.pk))
+        flow = people.flow(self.admin, short_line(self.queue.pk))
         answer = self.client.delete(self.url)
         self.assertEqual(answer.status_code, 409)
         self.assertEqual(answer.json()["uses"][0]["name"], flow.name)
@@ -117,7 +118,7 @@ class StoreApiTests(TestCase):
         config_store.change(self.admin, team, None, supervisors=[self.admin])
         config_store.change(self.admin, nerys, None, team=None)
         config_store.remove(self.admin, team)
-        flow = people.flow(self.admin, people.definition(self.queue.pk))
+        flow = people.flow(self.admin, short_line(self.queue.pk))
         version = publish(self.admin, flow, flow.revision, "")
         rows = self.client.get("/api/v1/changes").json()["results"]
         names = {name: words for row in rows for name, words in row["names"].items()}
@@ -231,7 +232,7 @@ class QuietTests(TestCase):
         admin = people.person()
         table = config_store.create(admin, Table, name="Groups", columns=[{"name": "Ref", "type": "text"}])
         queue = people.queue(admin, "Bookings")
-        flow = people.flow(admin, people.definition(queue.pk))
+        flow = people.flow(admin, short_line(queue.pk))
         draft = {**flow.draft, "stay_limit_s": 901}
         for act, expected in (
             (lambda: change_row(admin, table, None, ["AB1"]), "quiet"),

@@ -3,6 +3,7 @@ from datetime import timedelta
 from django.test import TestCase
 from django.utils import timezone
 
+from callcore.tests.flows import short_line
 from diversions import services
 from flows.services import publish
 from testkit import people
@@ -13,7 +14,7 @@ class DiversionTests(TestCase):
         self.admin = people.person()
         self.client = people.client_of(self.admin)
         queue = people.queue(self.admin)
-        self.flow = people.flow(self.admin, people.definition(queue.pk))
+        self.flow = people.flow(self.admin, short_line(queue.pk))
         self.number = people.number(self.admin, self.flow)
 
     def make(self, **values):

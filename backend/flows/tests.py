@@ -5,6 +5,7 @@ from django.test import TestCase
 from django.utils import timezone
 
 from callcore.flow.definition import load
+from callcore.tests.flows import short_line
 from changelog.kinds import kind_named
 from flows import services
 from flows.models import Flow, Version
@@ -18,7 +19,7 @@ class FlowTests(TestCase):
         self.client = people.client_of(self.admin)
         self.nerys = people.agent(self.admin, "Nerys Vaughan", "4101")
         self.queue = people.queue(self.admin, "Bookings", self.nerys)
-        self.data = people.definition(self.queue.pk)
+        self.data = short_line(self.queue.pk)
         self.flow = people.flow(self.admin, self.data)
         self.url = f"/api/v1/flows/{self.flow.pk}"
 
@@ -118,7 +119,7 @@ class OldDraftTests(TestCase):
     def test_a_draft_of_before_a_field_was_there_is_answered_whole(self):
         client = people.client_of(admin := people.person())
         queue = people.queue(admin)
-        flow = people.flow(admin, people.definition(queue.pk))
+        flow = people.flow(admin, short_line(queue.pk))
         for step in flow.draft["steps"]:
             step.pop("nobody", None)
         Flow.objects.filter(pk=flow.pk).update(draft=flow.draft)
@@ -134,7 +135,7 @@ class TrialTests(TestCase):
         self.admin = people.person()
         self.client = people.client_of(self.admin)
         self.queue = people.queue(self.admin)
-        self.data = people.definition(self.queue.pk)
+        self.data = short_line(self.queue.pk)
         self.flow = people.flow(self.admin, self.data)
         self.url = f"/api/v1/flows/{self.flow.pk}"
 
@@ -280,7 +281,7 @@ class FileTests(TestCase):
         self.queue = people.queue(self.admin)
         sound = {"name": "Hello", "recordings": [{"language": "en", "text": "Hello."}]}
         made = self.client.post("/api/v1/sounds", sound).json()
-        data = people.definition(self.queue.pk)
+        data = short_line(self.queue.pk)
         data["steps"][0]["prompt"] = {"kind": "sound", "sound": f"sound:{made['id']}"}
         self.flow = people.flow(self.admin, data)
         self.url = f"/api/v1/flows/{self.flow.pk}/file"

@@ -10,7 +10,7 @@ from accounts.models import Role, User
 from agents.models import Agent
 from agents.services import make_agent
 from callcore.flow.definition import Flow as Definition
-from callcore.flow.definition import dump, load
+from callcore.flow.definition import load
 from changelog import config_store
 from flows.models import Flow
 from flows.services import make_flow
@@ -47,32 +47,6 @@ def queue(admin: User, name: str = "Bookings", *members: Agent, **values: Any) -
     """A queue that is set up."""
     values = {"finished": True, **values}
     return config_store.create(admin, Queue, name=name, members=list(members), **values)
-
-
-def definition(queue_id: Any) -> dict[str, Any]:
-    """A sound flow: greeting, one key to a queue, another to an ending."""
-    words = {"kind": "text", "language": "en"}
-    return dump(
-        load(
-            {
-                "start": "hello",
-                "steps": [
-                    {"kind": "say", "id": "hello", "prompt": {**words, "text": "Hello."}, "next": "menu"},
-                    {
-                        "kind": "menu",
-                        "id": "menu",
-                        "no_key": "bye",
-                        "wait_s": 5,
-                        "tries": 1,
-                        "prompt": {**words, "text": "For bookings, press 1."},
-                        "arms": [{"key": "1", "label": "Bookings", "next": "wait"}],
-                    },
-                    {"kind": "queue", "id": "wait", "queue": f"queue:{queue_id}", "waited": "bye"},
-                    {"kind": "end", "id": "bye"},
-                ],
-            }
-        )
-    )
 
 
 def flow(admin: User, data: dict[str, Any], name: str = "Main line") -> Flow:

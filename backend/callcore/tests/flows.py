@@ -2,8 +2,21 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from callcore.flow.catalogue import Catalogue, HoursFacts, QueueFacts
-from callcore.flow.definition import CheckHours, End, Flow, Menu, MenuArm, Say, SpokenText, WaitInQueue
+from callcore.flow.definition import (
+    CheckHours,
+    End,
+    Flow,
+    Menu,
+    MenuArm,
+    Say,
+    SpokenText,
+    WaitInQueue,
+    dump,
+    load,
+)
 
 BOOKINGS = "queue:bookings"
 OFFICE = "hours:office"
@@ -51,3 +64,29 @@ def with_step(flow: Flow, step_id: str, **changes: object) -> Flow:
     """The same flow with one step changed."""
     steps = tuple(s.model_copy(update=changes) if s.id == step_id else s for s in flow.steps)
     return flow.model_copy(update={"steps": steps})
+
+
+def short_line(queue_id: Any) -> dict[str, Any]:
+    """A sound flow: greeting, one key to a queue, another to an ending."""
+    words = {"kind": "text", "language": "en"}
+    return dump(
+        load(
+            {
+                "start": "hello",
+                "steps": [
+                    {"kind": "say", "id": "hello", "prompt": {**words, "text": "Hello."}, "next": "menu"},
+                    {
+                        "kind": "menu",
+                        "id": "menu",
+                        "no_key": "bye",
+                        "wait_s": 5,
+                        "tries": 1,
+                        "prompt": {**words, "text": "For bookings, press 1."},
+                        "arms": [{"key": "1", "label": "Bookings", "next": "wait"}],
+                    },
+                    {"kind": "queue", "id": "wait", "queue": f"queue:{queue_id}", "waited": "bye"},
+                    {"kind": "end", "id": "bye"},
+                ],
+            }
+        )
+    )

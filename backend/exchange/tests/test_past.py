@@ -10,6 +10,7 @@ from django.test import TestCase
 
 from callcore.centre.centre import Centre
 from callcore.people.crowd import OWN, Crowd
+from callcore.tests.flows import short_line
 from exchange import past
 from exchange.live import journal, reading
 from exchange.live.shell import _new_centre
@@ -30,7 +31,7 @@ class CentreTestCase(TestCase):
         admin = people.person()
         agents = [people.agent(admin, f"{name} Vaughan", f"410{n}") for n, name in enumerate("ABC")]
         queue = people.queue(admin, "Bookings", *agents)
-        flow = people.flow(admin, people.definition(queue.pk))
+        flow = people.flow(admin, short_line(queue.pk))
         people.number(admin, flow)
         publish(admin, flow, 1, "")
         settle_stand_ins(on=True, agents=3, seed=4, load=40.0)

@@ -15,6 +15,7 @@ from redis.asyncio import Redis
 
 from accounts.models import Role
 from accounts.services import change_user
+from callcore.tests.flows import short_line
 from exchange.live.publisher import Publisher
 from exchange.live.shell import database, release_connections
 from exchange.models import Command, Contact
@@ -43,7 +44,7 @@ class ExchangeTestCase(TransactionTestCase):
         self.nerys = people.agent(self.admin, "Nerys Vaughan", "4101")
         self.desk = people.client_of(self.nerys.user)
         self.queue = people.queue(self.admin, "Bookings", self.nerys)
-        self.flow = people.flow(self.admin, people.definition(self.queue.pk))
+        self.flow = people.flow(self.admin, short_line(self.queue.pk))
         self.url = f"/api/v1/flows/{self.flow.pk}"
         self.number = people.number(self.admin, self.flow)
         self.client.post(f"{self.url}/publish", {"revision": 1})
@@ -121,7 +122,7 @@ class ProcessTests(ExchangeTestCase):
         self.assertEqual((bad.status_code, bad.json()["detail"]), (409, "This call is over."))
 
     def test_publishing_takes_effect_at_once_and_is_acknowledged(self):
-        data = people.definition(self.queue.pk)
+        data = short_line(self.queue.pk)
         data["steps"][0]["prompt"]["text"] = "Good evening to all."
         revision = self.client.get(self.url).json()["revision"]
         saved = self.client.patch(self.url, {"draft": data, "revision": revision}).json()

@@ -7,6 +7,7 @@ from unittest.mock import patch
 from django.test import TestCase
 
 from agents import services as agent_services
+from callcore.tests.flows import short_line
 from changelog import config_store
 from changelog.kinds import kind_named
 from exchange.live import reading
@@ -43,7 +44,7 @@ class ReadingTests(TestCase):
         self.ann = people.agent(admin, "Ann Vaughan", "4101")
         self.team = config_store.create(admin, model("team"), name="Shore")
         self.queue = people.queue(admin, "Bookings", self.ann, teams=[self.team])
-        self.flow = people.flow(admin, people.definition(self.queue.pk))
+        self.flow = people.flow(admin, short_line(self.queue.pk))
         publish(admin, self.flow, 1, "")
         self.flow.refresh_from_db()
 
@@ -87,7 +88,7 @@ class ReadingTests(TestCase):
 
     def test_a_new_version_is_taken_up_and_nothing_else_is_read(self):
         reading.read()
-        draft = people.definition(self.queue.pk)
+        draft = short_line(self.queue.pk)
         draft["steps"][0]["prompt"]["text"] = "Good morning."
         config_store.change(self.admin, self.flow, None, draft=draft)
         self.flow.refresh_from_db()

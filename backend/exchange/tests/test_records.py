@@ -9,6 +9,7 @@ from agents.models import Team
 from callcore.centre.standing import Row
 from callcore.events import Kind
 from callcore.events import read as happened
+from callcore.tests.flows import short_line
 from changelog import config_store
 from exchange.live import journal, reading
 from exchange.models import Callback, Contact, Journal, Lease
@@ -22,7 +23,7 @@ class RecordTests(TestCase):
     def setUp(self):
         self.admin = people.person()
         self.client = people.client_of(self.admin)
-        self.flow = people.flow(self.admin, people.definition(people.queue(self.admin).pk))
+        self.flow = people.flow(self.admin, short_line(people.queue(self.admin).pk))
         self.version = publish(self.admin, self.flow, 1, "")
         self.owner = uuid.uuid4()
         journal.take_lease(settings.EXCHANGE_SITE, self.owner, "here")

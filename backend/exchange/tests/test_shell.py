@@ -13,10 +13,10 @@ from django.utils import timezone
 
 from callcore.events import Kind
 from callcore.events import read as happened
+from callcore.tests.centre.hand import Hand
 from exchange.live import shell
 from exchange.live.shell import Exchange
 from exchange.models import Contact, Journal, Lease
-from exchange.tests.hand import Hand
 
 
 def quiet():

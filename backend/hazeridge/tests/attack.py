@@ -17,6 +17,7 @@ from schemathesis.checks import CHECKS, load_all_checks
 from schemathesis.core.errors import InvalidSchema
 
 from accounts.models import Role
+from callcore.tests.flows import short_line
 from testkit import people, processes
 
 load_all_checks()
@@ -42,7 +43,7 @@ class AttackTests(TransactionTestCase):
         self.admin = people.person()
         nerys = people.agent(self.admin, "Nerys Vaughan", "411")
         queue = people.queue(self.admin, "Bookings", nerys)
-        people.number(self.admin, people.flow(self.admin, people.definition(queue.pk)))
+        people.number(self.admin, people.flow(self.admin, short_line(queue.pk)))
         web, self.address = processes.start_web()
         self.addCleanup(processes.stop, web)
 

@@ -8,6 +8,7 @@ from accounts.models import Role
 from callcore.flow.definition import load
 from callcore.hours.plan import Hours as Plan
 from callcore.hours.plan import dump
+from callcore.tests.flows import short_line
 from changelog import config_store
 from changelog.config_store import change
 from flows.services import publish, save_draft
@@ -30,7 +31,7 @@ class GlanceTests(TestCase):
     @classmethod
     def asking(cls, hours, inputs=()):
         """A flow that greets and then asks hours."""
-        data = people.definition(cls.queue.pk)
+        data = short_line(cls.queue.pk)
         for step in data["steps"]:
             if step["id"] == "hello":
                 step["next"] = "open"
@@ -47,7 +48,7 @@ class GlanceTests(TestCase):
         told = self.one("numbers", self.number)
         closed = {"name": "Office", "open": False, "words": "Closed, and stays so"}
         self.assertEqual((told["hours"], told["today"]), (closed, 0))
-        other = people.flow(self.admin, people.definition(self.queue.pk), "Plain")
+        other = people.flow(self.admin, short_line(self.queue.pk), "Plain")
         change(self.admin, self.number, self.number.revision, flow=other)
         self.assertIsNone(self.one("numbers", self.number)["hours"])
 
@@ -65,11 +66,11 @@ class GlanceTests(TestCase):
     def test_a_flow_tells_its_numbers_and_whether_its_draft_differs(self):
         told = self.one("flows", self.flow)
         self.assertEqual((told["differs"], told["numbers"]), (False, ["Main line"]))
-        changed = load(people.definition(self.queue.pk))
+        changed = load(short_line(self.queue.pk))
         self.flow.refresh_from_db()
         save_draft(self.admin, self.flow, self.flow.revision, changed.model_dump(mode="json"))
         self.assertTrue(self.one("flows", self.flow)["differs"])
-        draft = people.flow(self.admin, people.definition(self.queue.pk), "Not yet")
+        draft = people.flow(self.admin, short_line(self.queue.pk), "Not yet")
         self.assertIsNone(self.one("flows", draft)["differs"])
         with patch("reports.now_api.snapshot", lambda _topic: {"data": {"here": {"menu": 2}}}):
             self.assertEqual(self.one("flows", self.flow)["now"], 2)

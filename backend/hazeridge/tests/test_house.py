@@ -20,6 +20,7 @@ from rest_framework import serializers
 from rest_framework.test import APIClient
 
 from accounts.item_views import ItemSerializer
+from callcore.tests.flows import short_line
 from changelog import kinds
 from changelog.config_store import ConfigItem, Described, Recorded
 from hazeridge.limits import BodyLimit
@@ -235,7 +236,7 @@ class ListTests(TestCase):
                 tag = f"{round_number}{i:02}"
                 member = people.agent(self.admin, f"P{tag} Person", f"5{tag}")
                 queue = people.queue(self.admin, f"Queue {tag}", member)
-                flow = people.flow(self.admin, people.definition(queue.pk), f"Flow {tag}")
+                flow = people.flow(self.admin, short_line(queue.pk), f"Flow {tag}")
                 people.number(self.admin, flow, f"+441632960{tag}")
             taken = []
             for path in ("numbers", "flows", "queues", "agents"):

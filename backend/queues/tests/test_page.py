@@ -4,6 +4,7 @@ from django.test import TestCase
 
 from agents.models import Skill
 from callcore.events import Kind
+from callcore.tests.flows import short_line
 from changelog import config_store
 from exchange.live import reading
 from exchange.models import Journal
@@ -22,7 +23,7 @@ class PageTests(TestCase):
         return self.client.patch(url, {"revision": revision, **values})
 
     def test_settings_of_talk_and_afterwards_reach_the_exchange(self):
-        flow = people.flow(self.admin, people.definition(self.queue.pk))
+        flow = people.flow(self.admin, short_line(self.queue.pk))
         other = people.queue(self.admin, "Groups")
         answer = self.change(
             recording="share",
@@ -59,7 +60,7 @@ class PageTests(TestCase):
             self.assertIn("required", str(missing.json()["fields"]))
 
     def test_what_does_not_fit_is_refused_at_its_field(self):
-        number = people.number(self.admin, people.flow(self.admin, people.definition("x")))
+        number = people.number(self.admin, people.flow(self.admin, short_line("x")))
         for name, value in {
             "link": "javascript:alert(1)",
             "channels": [],

@@ -3,7 +3,7 @@
 import unittest
 from dataclasses import replace
 
-from agents.services import AgentFacts, NoticeFacts
+from callcore.centre.facts import AgentFacts, NoticeFacts, QueueSettings
 from callcore.centre.handlers.callbacks import book
 from callcore.errors import EventRefused
 from callcore.events import Kind
@@ -13,8 +13,7 @@ from callcore.flow.state import BookCallback
 from callcore.handling.rules import DeskRule
 from callcore.routing.events import HandlingRule, Status
 from callcore.talk.recording import RecordingRule
-from exchange.tests.hand import Hand, configuration, restarted, script
-from queues.services import QueueSettings
+from callcore.tests.centre.hand import Hand, configuration, restarted, script
 
 NAMES = ("ann", "bea", "cai")
 

@@ -1,6 +1,5 @@
 import dataclasses
-
-from django.test import SimpleTestCase
+import unittest
 
 from callcore.centre.setup import RunnableFlow
 from callcore.centre.spans import Spans
@@ -10,11 +9,10 @@ from callcore.events import Kind
 from callcore.flow.definition import Flow, GoOn, Say
 from callcore.flow.parts import SpokenText
 from callcore.routing.events import HandlingRule, Status
-from exchange.live.publisher import Change, difference
-from exchange.tests.hand import NOON, SECOND, Hand, configuration, restarted, script
+from callcore.tests.centre.hand import NOON, SECOND, Hand, configuration, restarted, script
 
 
-class EngineTests(SimpleTestCase):
+class EngineTests(unittest.TestCase):
     def test_from_a_ringing_number_to_a_wrapped_up_leg(self):
         hand = Hand()
         hand.ready("ann")
@@ -163,7 +161,7 @@ class EngineTests(SimpleTestCase):
         self.assertEqual(hand.centre.figures.arrived, 0)
 
 
-class RecoveryTests(SimpleTestCase):
+class RecoveryTests(unittest.TestCase):
     def test_waiting_contacts_wait_in_their_order_and_are_served_in_it(self):
         hand = Hand()
         for name in ("c1", "c2", "c3"):
@@ -213,7 +211,7 @@ class RecoveryTests(SimpleTestCase):
         self.assertEqual(again.centre.router.agents["ann"].status, "available")
 
 
-class TimersTests(SimpleTestCase):
+class TimersTests(unittest.TestCase):
     def test_one_set_again_for_its_moment_falls_due_once_in_the_same_order(self):
         timers = Timers()
         for due_ms, kind, who in ((5, "wait", "a"), (5, "reply", "b"), (5, "wait", "a")):
@@ -237,25 +235,7 @@ class TimersTests(SimpleTestCase):
         self.assertEqual(again.next_ms(99), 99)
 
 
-class DifferenceTests(SimpleTestCase):
-    def test_a_change_names_what_was_set_and_what_is_gone(self):
-        before = {"queues": {"a": {"n": 1}, "b": {"n": 2}}, "centre": {"n": 3}}
-        after = {"queues": {"a": {"n": 1}, "c": {"n": 4}}, "centre": {"n": 3}}
-        expected = Change({"queues": {"c": {"n": 4}}}, {"queues": ["b"]})
-        self.assertEqual(difference(before, after), expected)
-
-    def test_a_state_is_told_without_the_hour_before_it(self):
-        hand = Hand()
-        hand.ready("ann")
-        before = hand.shown("floor")
-        hand.after(660)
-        hand.do("agent.away", agent="ann", reason="Lunch")
-        change = difference(before, hand.shown("floor"))
-        (span,) = change.set["spans"].values()
-        self.assertEqual(span["states"], [(hand.now, "away")])
-        self.assertEqual(list(change.set["agents"]), ["ann"])
-        self.assertEqual(change.gone, {})
-
+class SpanTests(unittest.TestCase):
     def test_the_hour_before_is_forgotten(self):
         spans = Spans()
         for minute, status in ((0, "away"), (1, "available"), (15, "ringing"), (80, "away")):

@@ -2,9 +2,9 @@
 
 import itertools
 import random
+import unittest
 from collections import Counter, defaultdict
 
-from django.test import SimpleTestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -14,7 +14,7 @@ from callcore.measures.figures import Figures
 from callcore.measures.ledger import Ledger
 from callcore.measures.rows import COLUMNS, LONGEST, QueueRow, total
 from callcore.routing.router import DIRECT
-from exchange.tests import life
+from callcore.tests.centre import life
 
 #: A busy machine is slow: how long an example takes decides nothing.
 steady = settings(deadline=None, max_examples=40)
@@ -129,7 +129,7 @@ def _legs(sums, story):
             sums["wrap_ms"] += coded.at_ms - (begun.fact.since_ms or begun.at_ms)
 
 
-class LedgerTests(SimpleTestCase):
+class LedgerTests(unittest.TestCase):
     @steady
     @given(st.integers(0, 10_000))
     def test_every_sum_is_what_plain_loops_find(self, seed):
@@ -211,7 +211,7 @@ class LedgerTests(SimpleTestCase):
             self.assertIsNone(spans[-1].until_ms)
 
 
-class BrokenTests(SimpleTestCase):
+class BrokenTests(unittest.TestCase):
     def test_a_contact_that_cannot_be_counted_costs_itself_only(self):
         def stay(name, **queued):
             return [
@@ -225,7 +225,7 @@ class BrokenTests(SimpleTestCase):
         self.assertEqual(len(ledger.accounts["good"].legs), 1)
 
 
-class SumTests(SimpleTestCase):
+class SumTests(unittest.TestCase):
     def test_figures_that_were_not_made_here(self):
         row = QueueRow(
             offered=446,

@@ -3,26 +3,22 @@
 import json
 import logging
 import random
+import unittest
 from contextlib import contextmanager
-from pathlib import Path
 
-from django.test import SimpleTestCase
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from callcore.centre.handlers.telephone import place_call
 from callcore.errors import EventRefused
 from callcore.events import Kind
-from callcore.events import read as happened
 from callcore.flow.definition import Flow, GoOn, Ring, WaitInQueue
 from callcore.flow.runner import Machine
 from callcore.people.crowd import OWN, Crowd, CrowdSettings
 from callcore.routing.events import HandlingRule
-from exchange.live import earlier
-from exchange.tests import life
-from exchange.tests.hand import NUMBER, SECOND, Hand, after_a_stop, configuration, restarted, script
-from exchange.tests.life import whole
-from exchange.tests.test_callbacks import config as plan_config
+from callcore.tests.centre import life
+from callcore.tests.centre.hand import NUMBER, SECOND, Hand, after_a_stop, configuration, restarted, script
+from callcore.tests.centre.life import whole
 
 
 @contextmanager
@@ -35,7 +31,7 @@ def quiet():
         logging.disable(logging.NOTSET)
 
 
-class RoundInNoTimeTests(SimpleTestCase):
+class RoundInNoTimeTests(unittest.TestCase):
     """Flows that go round while no time passes, with nobody there to stop them."""
 
     def called(self, *steps, **changes):
@@ -83,7 +79,7 @@ class BrokenMachine(Machine):
         raise RecursionError("a fault")
 
 
-class FaultTests(SimpleTestCase):
+class FaultTests(unittest.TestCase):
     def broken(self, hand, name):
         """A contact whose script throws whatever it is asked."""
         contact = hand.centre.contacts[name]
@@ -161,7 +157,7 @@ class FaultTests(SimpleTestCase):
         self.assertEqual(ended, ["c1"])
 
 
-class RestartTests(SimpleTestCase):
+class RestartTests(unittest.TestCase):
     """What a restart takes up is what was there; only what rang rings anew."""
 
     def hand(self):
@@ -285,33 +281,8 @@ class RestartTests(SimpleTestCase):
         for topic in ("floor", "strip", "desk.ann", "queue.bookings"):
             self.assertIsNotNone(hand.shown(topic), topic)
 
-    def test_what_an_earlier_version_left_is_taken_over(self):
-        """A journal of November 2026, whose events held the state of their contacts."""
-        kept = json.loads((Path(__file__).parent / "journal_of_earlier.json").read_text())
-        old = [earlier.Written(at, Kind(kind), *rest) for at, kind, *rest in kept["events"]]
-        journal = [happened(*event) for event in kept["events"]]
-        hand = Hand(plan_config())
-        hand.now = kept["now"]
-        ended = {h.contact for h in journal if h.kind is Kind.ENDED}
-        stories: dict[str, list[earlier.Written]] = {}
-        for h in old:
-            if h.contact and h.contact not in ended and h.kind is not Kind.AGENT:
-                stories.setdefault(h.contact, []).append(h)
-        agents = {h.agent: h for h in old if h.kind is Kind.AGENT}
-        earlier.take_over(hand.centre, journal, stories, list(agents.values()), lambda _: script(), hand.now)
-        self.assertEqual(list(hand.centre.troubles), [])
-        ann, bea = (hand.centre.router.agents[name] for name in ("ann", "bea"))
-        self.assertEqual((ann.status, ann.contact, bea.status), ("on_contact", "waits", "ringing"))
-        contacts = hand.centre.contacts
-        self.assertTrue(contacts["waits"].talk.held)
-        self.assertEqual(contacts["in-menu"].state.phase, "listening")
-        self.assertEqual([c.id for c in contacts.values() if c.callback], ["id-1"])
-        again = after_a_stop(hand, [*journal, *hand.written()], hand.rows(), 0)
-        self.assertTrue(again.centre.contacts["waits"].talk.held)
-        self.assertEqual(whole(again.centre.router), whole(hand.centre.router))
 
-
-class StandInTests(SimpleTestCase):
+class StandInTests(unittest.TestCase):
     def test_nobody_who_works_themself_is_taken_over(self):
         hand = Hand()
         hand.do("agent.sign_in", agent="ann")

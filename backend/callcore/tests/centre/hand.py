@@ -36,7 +36,7 @@ from callcore.flow.runner import Machine
 from callcore.numbers.plan import Diversion
 from callcore.routing.events import HandlingRule
 from callcore.speech.recogniser import TypedSpeech
-from testkit import people
+from callcore.tests.flows import short_line
 
 NUMBER = "+442079460210"
 #: Noon in London on an ordinary day.
@@ -48,7 +48,7 @@ _TOPICS = {name: TypeAdapter(said) for name, said in get_type_hints(Topics).item
 
 def script(definition: Flow | None = None) -> RunnableFlow:
     """The shared test flow, ready to run; every prompt lasts two seconds."""
-    definition = definition or load(people.definition("bookings"))
+    definition = definition or load(short_line("bookings"))
     catalogue = Catalogue(queues={"queue:bookings": QueueFacts("Bookings", True, 2)})
     machine = Machine(definition, lambda _: 2 * SECOND)
     return RunnableFlow("flow-1", "Main line", 1, 11, machine, catalogue, {})

@@ -17,7 +17,7 @@ from callcore.flow.machine import Machine
 from callcore.handling.rules import DeskRule
 from callcore.routing.events import HandlingRule
 from callcore.talk.recording import RecordingRule
-from exchange.tests.hand import NUMBER, SECOND, Hand, configuration, mailbox
+from callcore.tests.centre.hand import NUMBER, SECOND, Hand, configuration, mailbox
 
 #: How much happens in one life.
 LENGTH = 40

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import json
+import unittest
 from dataclasses import replace
 from typing import Any
 
-from django.test import SimpleTestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -18,7 +18,7 @@ from callcore.errors import EventRefused
 from callcore.events import Kind, facts
 from callcore.handling.rules import DeskRule
 from callcore.measures.alerts import FIGURES, AlertRule
-from exchange.tests.hand import SECOND, Hand, configuration, restarted
+from callcore.tests.centre.hand import SECOND, Hand, configuration, restarted
 
 ALL: dict[str, Any] = {"user": "7", "by": "Deepa", "teams": None, "queues": None}
 
@@ -42,7 +42,7 @@ def two_queues() -> Hand:
     return Hand(configuration(agents=agents, queues=queues))
 
 
-class SupervisionTests(SimpleTestCase):
+class SupervisionTests(unittest.TestCase):
     def setUp(self):
         self.hand = two_queues()
         self.hand.ready("ann", "bea")
@@ -353,7 +353,7 @@ def _one(hand: Hand, act: str, agent: str, contact: str, number: int) -> None:
         )
 
 
-class SigningOutTests(SimpleTestCase):
+class SigningOutTests(unittest.TestCase):
     def test_a_reason_is_asked_for_where_the_rules_say_so(self):
         hand = Hand(configuration(desks={"ann": DeskRule(sign_out="reason")}))
         hand.ready("ann", "bea")
@@ -365,7 +365,7 @@ class SigningOutTests(SimpleTestCase):
         self.assertEqual(hand.shown("desk.ann")["agent"]["reason"], "End of shift")
 
 
-class SteeredFactTests(SimpleTestCase):
+class SteeredFactTests(unittest.TestCase):
     def test_what_was_done_to_a_contact_stands_in_its_story(self):
         hand = two_queues()
         hand.queued("c1")
@@ -374,7 +374,7 @@ class SteeredFactTests(SimpleTestCase):
         self.assertEqual([(one.by, one.act, one.value) for one in steered], [("Deepa", "priority", 9)])
 
 
-class AlertTests(SimpleTestCase):
+class AlertTests(unittest.TestCase):
     def test_an_alert_arises_is_seen_and_is_over(self):
         rule = AlertRule("r", "Nobody there", "waiting", "bookings", True, 0, 10_000)
         hand = Hand(configuration(alerts=(rule,)))

@@ -1,13 +1,13 @@
 """Diversions, outside numbers, mailboxes and other flows, on a centre driven by hand."""
 
+import unittest
 from datetime import UTC, datetime
 
-from django.test import SimpleTestCase
-
+from callcore.centre.facts import NumberFacts
 from callcore.errors import EventRefused
 from callcore.events import Kind
 from callcore.flow.definition import load
-from exchange.tests.hand import (
+from callcore.tests.centre.hand import (
     NOON,
     NUMBER,
     SECOND,
@@ -18,7 +18,6 @@ from exchange.tests.hand import (
     restarted,
     script,
 )
-from phone_numbers.services import NumberFacts
 
 
 def diverted(**changes):
@@ -27,7 +26,7 @@ def diverted(**changes):
     return Hand(configuration(diversions=[facts], mailboxes={"night": mailbox()}))
 
 
-class AwayTests(SimpleTestCase):
+class AwayTests(unittest.TestCase):
     def ending(self, hand, contact="c1"):
         ended = [h for h in hand.written() if h.contact == contact and h.kind is Kind.ENDED]
         return ended[0].fact.ending if ended else None

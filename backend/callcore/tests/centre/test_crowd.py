@@ -1,8 +1,7 @@
 """The simulated callers and agents, on a clock that the test moves."""
 
+import unittest
 from typing import Any
-
-from django.test import SimpleTestCase
 
 from callcore.centre.setup import Setup
 from callcore.events import Kind
@@ -10,8 +9,8 @@ from callcore.flow.definition import load
 from callcore.people.crowd import OWN, Crowd, CrowdSettings
 from callcore.people.traits import Traits
 from callcore.routing.events import Status
-from exchange.tests.hand import SECOND, Hand, configuration, script
-from testkit import people
+from callcore.tests.centre.hand import SECOND, Hand, configuration, script
+from callcore.tests.flows import short_line
 
 
 def lived(
@@ -32,7 +31,7 @@ def lived(
     return hand, crowd
 
 
-class CrowdTests(SimpleTestCase):
+class CrowdTests(unittest.TestCase):
     def test_callers_come_press_keys_and_are_answered_or_give_up(self):
         hand, _ = lived(1800)
         row = hand.centre.figures.centre_total()
@@ -43,7 +42,7 @@ class CrowdTests(SimpleTestCase):
         self.assertTrue(any(h.kind is Kind.CODED for h in hand.written()))
 
     def test_callers_say_what_they_want_where_a_stop_listens(self):
-        definition = people.definition("bookings")
+        definition = short_line("bookings")
         for step in definition["steps"]:
             step |= {"listens": True} if step["kind"] == "menu" else {}
         listening = load(definition)
@@ -62,7 +61,7 @@ class CrowdTests(SimpleTestCase):
             hand, _ = lived(900, config=chosen, miskeyed=0, silent=0, leaves=0, **callers)
             return [h.fact.key for h in hand.written() if h.kind is Kind.KEYED]
 
-        definition = people.definition("bookings")
+        definition = short_line("bookings")
         (menu,) = (step for step in definition["steps"] if step["kind"] == "menu")
         first = menu["arms"][0]
         menu["arms"] = [

@@ -1,8 +1,7 @@
 """Waiting plans and callbacks on the exchange."""
 
+import unittest
 from unittest import mock
-
-from django.test import SimpleTestCase
 
 from callcore.centre.handlers.telephone import place_call
 from callcore.centre.setup import RunnableFlow
@@ -12,8 +11,8 @@ from callcore.flow.catalogue import Catalogue, SoundFacts, Spoken
 from callcore.flow.definition import load
 from callcore.flow.runner import Machine
 from callcore.people.crowd import OWN, Crowd, CrowdSettings
+from callcore.tests.centre.hand import SECOND, Hand, configuration, restarted
 from callcore.waiting.estimate import Expected
-from exchange.tests.hand import SECOND, Hand, configuration, restarted
 
 PLAN = load(
     {
@@ -57,7 +56,7 @@ def booked(hand, name="c1", caller=REACHED):
     return next(h.contact for h in hand.written() if h.kind is Kind.BOOKED and h.fact.origin == name)
 
 
-class CallbackTests(SimpleTestCase):
+class CallbackTests(unittest.TestCase):
     def setUp(self):
         self.hand = Hand(config())
 

@@ -1,8 +1,8 @@
 """Steps that need the exchange: people, labels, look-ups, live figures, shared blocks."""
 
-from django.test import SimpleTestCase
+import unittest
 
-from agents.groups import RingGroupSettings
+from callcore.centre.facts import RingGroupSettings
 from callcore.centre.handlers import messaging
 from callcore.centre.handlers.telephone import place_call
 from callcore.centre.setup import RunnableFlow
@@ -12,7 +12,7 @@ from callcore.flow.blocks import laid_out
 from callcore.flow.catalogue import Catalogue, FlowFacts
 from callcore.flow.definition import load
 from callcore.flow.runner import Machine
-from exchange.tests.hand import NUMBER, SECOND, Hand, configuration, mailbox, restarted, script
+from callcore.tests.centre.hand import NUMBER, SECOND, Hand, configuration, mailbox, restarted, script
 
 WORDS = {"kind": "text", "text": "x"}
 
@@ -24,7 +24,7 @@ def hand_of(*steps, **more):
     return Hand(configuration(flows={"flow-1": script(flow)}, **more))
 
 
-class LiveStepTests(SimpleTestCase):
+class LiveStepTests(unittest.TestCase):
     def ended_at(self, hand):
         return [h.fact.step for h in hand.written() if h.kind is Kind.ENDED]
 
@@ -312,7 +312,7 @@ class LiveStepTests(SimpleTestCase):
         self.assertEqual(arrived.fact.blocks, {"flow:b": 3})
 
 
-class TextTests(SimpleTestCase):
+class TextTests(unittest.TestCase):
     def setUp(self):
         flow = load(
             {
