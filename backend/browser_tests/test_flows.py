@@ -5,6 +5,7 @@ from selenium.webdriver.common.keys import Keys
 
 from browser_tests.person import until
 from browser_tests.served import ServedTestCase
+from flows.models import Flow
 
 #: What is typed in the list of kinds, and the stop that it makes.
 KINDS = {
@@ -115,6 +116,23 @@ class EditingTests(ServedTestCase):
         tamsin.click("Copy…")
         tamsin.click("Paste after it", "option")
         until(lambda: tamsin.stop("hello-1"))
+
+    def test_a_stop_is_filled_in_as_sentences(self):
+        tamsin = self.person("tamsin")
+        self.open_flow(tamsin, "Main line")
+        tamsin.click_stop("extension")
+        tamsin.sees("What is heard", "Rings for", "What if it fails", "If it is nobody’s: Queue: Bookings")
+        tamsin.sees_no("each time for a key")
+        tamsin.click("What if it fails")
+        tamsin.sees("each time for a key")
+        tamsin.fill("Waits for a key", "61")
+        tamsin.press(Keys.TAB)
+        tamsin.sees("A whole number from 1 to 60 is needed; 6 still counts.")
+        tamsin.fill("Waits for a key", "9")
+        tamsin.choose("Asks", "twice")
+        tamsin.sees("· saved")
+        steps = {step["id"]: step for step in Flow.objects.get(name="Main line").draft["steps"]}
+        self.assertEqual((steps["extension"]["wait_s"], steps["extension"]["tries"]), (9, 2))
 
     def stands_on(self, person, step, of):
         """The keyboard is on a stop, of so many."""

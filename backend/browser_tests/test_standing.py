@@ -111,6 +111,18 @@ class StandingTests(ServedTestCase):
         tamsin.click("People as usual")
         until(lambda: StandIns.objects.get().people == {})
 
+    def test_words_and_figures_are_looked_up(self):
+        nerys = self.person("nerys")
+        nerys.click("Nerys")
+        nerys.click("Words and figures", "option")
+        nerys.fill("Find a word", "hung up")
+        nerys.sees("abandoned", "hung up while waiting")
+        nerys.sees_no("journey strip")
+        guest = self.person("guest")
+        guest.go("/help")
+        guest.fill("Find a word", "handle time")
+        guest.sees("Average handle time", "(talk + hold + wrap-up) ÷ parts of contacts")
+
     def test_every_page_is_free_of_accessibility_faults_by_day_and_night(self):
         tamsin = self.person("tamsin")
         main_line = f"/guide/flows/{Flow.objects.get(name='Main line').pk}"
@@ -145,6 +157,9 @@ class StandingTests(ServedTestCase):
             "/wrap-up/sets",
             "/settings/changes",
             "/settings/stand-ins",
+            "/settings/kept",
+            "/talk/groups",
+            "/help",
         )
         for mode in ("day", "night"):
             tamsin.browser.execute_script(f"localStorage.setItem('hazeridge-mode', '{mode}')")
@@ -168,6 +183,9 @@ class StandingTests(ServedTestCase):
             "/learn/floor",
             "/learn/reports/queues?period=yesterday",
             "/settings/stand-ins",
+            "/settings/kept",
+            "/talk/groups",
+            "/help",
         ):
             tamsin.go(page)
             tamsin.sees("Running")

@@ -7,7 +7,7 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
-from launch import build, machine, moments, parts
+from launch import build, machine, moments, parts, share
 from launch.build import BACKEND, PYTHON
 from launch.parts import BIN, NAMED, PARTS, Asked
 from launch.say import ROOT, Failed, say
@@ -20,6 +20,7 @@ def check(words: argparse.Namespace) -> None:
     machine.need_python_and_node()
     build.python_packages()
     parts.run(wanted, asked)
+    say(share.words())
     say("everything is good")
 
 
