@@ -5,7 +5,7 @@ from typing import Any
 from rest_framework.permissions import SAFE_METHODS, BasePermission
 from rest_framework.request import Request
 
-from accounts.policy import may
+from accounts.policy import Verb, may
 
 AREAS = (
     "numbers",
@@ -48,7 +48,6 @@ class Allowed(BasePermission):
         area = getattr(view, "area", None)
         if area is None:
             return False
-        verb = getattr(view, "verb", None)
-        if verb is None:
-            verb = "see" if request.method in SAFE_METHODS else "change"
+        usual: Verb = "see" if request.method in SAFE_METHODS else "change"
+        verb: Verb = getattr(view, "verb", None) or usual
         return may(request.user, verb, area)

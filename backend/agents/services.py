@@ -240,7 +240,7 @@ def make_agent(user: Any, *, username: str = "", password: str | None = None, **
     with transaction.atomic():
         person = None
         if username:
-            person = make_user(user, username, values["name"], ROLES.AGENT, password)
+            person = make_user(user, username, values["name"], str(ROLES.AGENT), password)
         return config_store.create(user, Agent, user=person, **values)
 
 
@@ -257,10 +257,10 @@ def change_agent(
     with transaction.atomic():
         if agent.user is None and username:
             name = values.get("name", agent.name)
-            values["user"] = make_user(user, username, name, ROLES.AGENT, password)
+            values["user"] = make_user(user, username, name, str(ROLES.AGENT), password)
         changed = config_store.change(user, agent, revision, **values)
         if changed.user is not None:
-            renamed = {} if username is None else {"username": sign_in_name(username)}
+            renamed: dict[str, Any] = {} if username is None else {"username": sign_in_name(username)}
             change_user(user, changed.user, password=password, full_name=changed.name, **renamed)
     return changed
 

@@ -230,7 +230,7 @@ SUPERVISED = ("Bookings, Ostrel", "Bookings, Haven Quay", "Passenger care", "Fre
 #: handling rules of the centre, where they are not those that every centre begins with
 CENTRE_RULES = {"emergency_how": "alerts", "texts": 3, "reply_s": 600, "reminder_s": 20}
 #: handling rules of a team
-TEAM_RULES = {
+TEAM_RULES: dict[str, dict[str, Any]] = {
     "Freight": {"ring_s": 25, "longest_wrap_s": 180, "target_wrap_s": 90, "wrap_up": "required"},
     "Evening line": {"missed": "away"},
 }

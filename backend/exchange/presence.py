@@ -28,7 +28,8 @@ def gone(topic: str, line: str) -> None:
 
 def present(topic: str) -> dict[str, Any]:
     """The topic as those who watch it are shown it: each line with whose it is."""
-    lines = {line.decode(): json.loads(told) for line, told in client().hgetall(key_of(topic)).items()}
+    kept: dict[bytes, bytes] = client().hgetall(key_of(topic))
+    lines = {line.decode(): json.loads(told) for line, told in kept.items()}
     oldest = time.time() - GONE_S
     silent = [line for line, told in lines.items() if told["at"] < oldest]
     if silent:

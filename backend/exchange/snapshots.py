@@ -53,7 +53,7 @@ def head_and_items(
 def snapshot(topic: str) -> dict[str, Any] | None:
     """The last published snapshot of a topic; None where there is none or Redis is away."""
     try:
-        kept = client().hgetall(key_of(topic))
+        kept: dict[bytes, bytes] = client().hgetall(key_of(topic))
     except redis.RedisError:
         return None
     if not kept:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from datetime import datetime, timedelta
-from typing import Any, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 from django.db import transaction
 from django.db.models import BooleanField, Case, F, Value, When
@@ -79,7 +79,11 @@ class TrialsFail(Refused):
 
 
 def make_flow(
-    user: Any, name: str, definition: Definition | None = None, purpose: str = "flow", description: str = ""
+    user: Any,
+    name: str,
+    definition: Definition | None = None,
+    purpose: Literal["flow", "block", "plan"] = "flow",
+    description: str = "",
 ) -> Flow:
     """A new flow; without a definition it has one stop to begin with."""
     if definition is None:

@@ -67,7 +67,7 @@ def facts() -> dict[str, MailboxFacts]:
     lengths = sound_services.lengths([prompt for _, prompt in rows if prompt is not None])
     return {
         f"mailbox:{m.pk}": MailboxFacts(
-            m.name, prompt is not None, lengths.get(prompt, 0), m.longest_s * 1000
+            m.name, prompt is not None, lengths.get(prompt, 0) if prompt else 0, m.longest_s * 1000
         )
         for m, prompt in rows
     }

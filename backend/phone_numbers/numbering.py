@@ -47,7 +47,9 @@ def check(kind: RecordedKind, thing: Any, before: dict[str, Any], after: dict[st
     """Refuse an extension that somebody else has got in the meantime, also by an undo."""
     held = ("agent", "queue", "mailbox", "group")
     field = "extension" if kind.name in held else {"number": "address"}.get(kind.name)
-    extension = after.get(field) if field else None
+    if field is None:
+        return
+    extension = after.get(field)
     if not extension or extension.startswith("+") or before.get(field) == extension:
         return
     try:

@@ -89,13 +89,12 @@ def _wanted(request: Request) -> finding.Wanted:
     keys = asked.get("keys", "")
     if not re.fullmatch(r"[0-9*#]{0,40}", keys):
         raise _wrong("keys", "Keys are 0 to 9, * and #.")
-    return finding.Wanted(
-        figures=figures[:20],
-        keys=keys,
+    others: dict[str, Any] = {
         **{name: asked.get(name, "")[:40] for name in _TEXTS if name not in ("search", "keys")},
         **{f"{name}_ms": _seconds(request, name) for name in _OVER},
         **{name: _flag(request, name) for name in _FLAGS},
-    )
+    }
+    return finding.Wanted(figures=figures[:20], keys=keys, **others)
 
 
 def _seconds(request: Request, name: str) -> int | None:

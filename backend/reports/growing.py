@@ -381,7 +381,7 @@ def _line(site: str, contact: str, known: Summary, counted: Account) -> tuple[An
         queue,
         last.agent if last else "",
         next((leg.code for leg in reversed(legs) if leg.code), ""),
-        sorted({of.queue for of in (*stays, *legs) if of.queue}),
+        sorted({stay.queue for stay in stays if stay.queue} | {leg.queue for leg in legs if leg.queue}),
         sorted({leg.agent for leg in legs}),
         sorted({leg.code for leg in legs if leg.code}),
         max((stay.wait_ms for stay in stays), default=0),

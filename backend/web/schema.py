@@ -74,7 +74,9 @@ class Schema(AutoSchema):
         action = getattr(self.view, "action", "") or self.method.lower()
         done = getattr(self.view, action, None)
         own_name = type(self.view).__name__
-        written_here = bool(getattr(done, "__doc__", "")) and done.__qualname__.startswith(own_name)
+        written_here = bool(getattr(done, "__doc__", "")) and getattr(done, "__qualname__", "").startswith(
+            own_name
+        )
         if written_here or action not in _SENTENCES:
             return str(super().get_description())
         own = type(self.view).__dict__.get("__doc__") or ""

@@ -29,7 +29,7 @@ class Command(BaseCommand):
         if not password:
             raise CommandError("A password is needed.")
         try:
-            user = make_user(None, username, full_name, ROLES.ADMINISTRATOR, password)
+            user = make_user(None, username, full_name, str(ROLES.ADMINISTRATOR), password)
         except Refused as refused:
             raise CommandError(str(refused)) from refused
         self.stdout.write(f"{user.full_name} signs in as {user.username}.")
