@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 from datetime import date, datetime, timedelta
-from typing import Any, cast
+from typing import Any
 from zoneinfo import ZoneInfo
 
 from django.conf import settings
@@ -68,7 +68,7 @@ def asked_by(asked: Asked) -> By:
     by = asked.get("by", "day")
     if by not in BYS:
         raise _wrong("by", f"Rows are one of {', '.join(BYS)} long.")
-    return cast(By, by)
+    return by
 
 
 def asked_rows(asked: Asked) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Callable, Mapping, Sequence
 from datetime import datetime
-from typing import Any, Literal, NamedTuple, cast
+from typing import Any, Literal, NamedTuple
 from zoneinfo import ZoneInfo
 
 from callcore import wording
@@ -91,7 +91,7 @@ def heads(subject: Subject) -> dict[str, Head]:
 
 def cut(rows: str) -> By:
     """How a period is cut for such rows."""
-    return cast(By, rows) if rows in BYS else "day"
+    return rows if rows in BYS else "day"
 
 
 def rows_for(rows: str, within: Within) -> Rows:
