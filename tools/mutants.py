@@ -28,7 +28,7 @@ BACKEND = Path(__file__).resolve().parents[1] / "backend"
 ROOMS = {
     "routing": (
         "callcore/routing/[!_]*.py",
-        ("test_router", "test_idle", "test_threads", "test_waiting", "centre.test_engine", "centre.test_talking"),
+        ("test_router", "test_router_kept", "test_idle", "test_threads", "test_waiting", "centre.test_engine", "centre.test_talking"),
     ),
     "measures": (
         "callcore/measures/[!_]*.py",
@@ -38,7 +38,7 @@ ROOMS = {
         ),
     ),
     "hours": ("callcore/hours/[!_]*.py", ("test_hours", "test_first_hours")),
-    "checks": ("callcore/flow/rules/[!_]*.py", ("test_checks", "test_listening", "test_texts")),
+    "checks": ("callcore/flow/rules/[!_]*.py", ("test_checks", "test_findings", "test_listening", "test_texts")),
 }
 #: A broken core may go round for ever.
 LONGEST_S = 120
