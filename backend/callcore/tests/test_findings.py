@@ -61,6 +61,36 @@ class NamedThingTests(unittest.TestCase):
         self.assertIn(("missing-person", "r", ""), found(ring))
         self.assertEqual(found(ring, world=WORLD._replace(agents={"agent:a": "Ana"})), set())
 
+    def test_one_of_several_people_who_is_gone(self):
+        ways = {"no_answer": "bye", "busy": "bye", "failed": "bye"}
+        ring = {"kind": "ring", "id": "r", "people": ["agent:a", "agent:b"], **ways}
+        world = WORLD._replace(agents={"agent:a": "Ana"})
+        self.assertIn(("missing-person", "r", ""), found(ring, world=world))
+
+    def test_who_says_what_becomes_of_silence(self):
+        menu = {"kind": "menu", "id": "m", "name": "Main", "prompt": {**SAY, "text": "Press 1."}, "tries": 1}
+        menu["arms"] = [{"key": "1", "label": "One", "next": "bye"}]
+        self.assertIn(("default-failure", "m", "no_key"), found(menu))
+        self.assertEqual(found(menu, world=WORLD._replace(silence_ends=True)), set())
+
+    def test_an_outside_number_is_looked_for_along_every_way(self):
+        ways = {"no_answer": "bye", "busy": "bye", "failed": "bye"}
+        ring = {"kind": "ring", "id": "r", "number": "+441632960111", **ways}
+        say = {"kind": "say", "id": "s", "prompt": SAY, "next": "t"}
+        again = {"kind": "say", "id": "t", "prompt": SAY, "next": "r"}
+        self.assertIn(("outside-at-any-hour", "r", ""), found(say, again, ring))
+        hours = {"kind": "hours", "id": "h", "hours": "hours:office", "open": "s", "closed": "bye"}
+        self.assertEqual(found(hours, say, again, ring), set())
+
+    def test_figures_that_are_always_or_never_reached(self):
+        def level(limit):
+            step = {"kind": "check_queue", "id": "c", "queue": BOOKINGS, "yes": "bye", "no": "bye"}
+            return found({**step, "figure": "service_level", "limit": limit})
+
+        self.assertEqual(level(100), set())
+        self.assertNotEqual(level(101), set())
+        self.assertNotEqual(level(0), set())
+
     def test_blocks_and_other_flows(self):
         block = {"kind": "block", "id": "b", "flow": "flow:x", "worked": "bye", "not_worked": "bye"}
         facts = FlowFacts("Booking check", True, "voice", purpose="block", outputs=("booking",))

@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from callcore.errors import DefinitionError
-from callcore.hours.answer import answer, in_words, is_open, next_changes, outlook
+from callcore.hours.answer import answer, clocks_change_at, decided, in_words, is_open, next_changes, outlook
 from callcore.hours.plan import Closure, Exception_, Hours, Span, dump, load
 
 LONDON = ZoneInfo("Europe/London")
@@ -71,6 +71,18 @@ class HoursTests(unittest.TestCase):
         days = outlook(HOURS, date(2026, 10, 24), 8)
         self.assertEqual([d.kind for d in days], ["plan"] * 7 + ["closed"])
         self.assertEqual([d.clocks_change for d in days], [False, True] + [False] * 6)
+
+    def test_the_moment_at_which_the_clocks_change(self):
+        changes = {"2026-10-25": "2026-10-25T01:00+00:00", "2027-03-28": "2027-03-28T01:00+00:00"}
+        for day, moment in changes.items():
+            self.assertEqual(clocks_change_at(HOURS, at(f"{day}T00:00")), datetime.fromisoformat(moment))
+        for day in ("2026-10-24", "2026-10-26", "2026-07-14"):
+            self.assertIsNone(clocks_change_at(HOURS, at(f"{day}T00:00")))
+
+    def test_what_decides_is_the_last_reason(self):
+        for moment in ("2026-07-14T14:32", "2026-08-01T12:00", "2026-10-31T10:00"):
+            told = answer(HOURS, at(moment))
+            self.assertEqual(decided(HOURS, at(moment)), (told.open, told.why[-1]))
 
     def test_hours_without_a_span_never_change(self):
         self.assertEqual(answer(Hours(), at("2026-07-14T12:00"))[::2], (False, None))
