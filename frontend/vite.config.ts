@@ -6,7 +6,7 @@ const backend = process.env.HAZERIDGE_BACKEND ?? "http://127.0.0.1:8000";
 export default defineConfig({
   plugins: [react()],
   build: { assetsDir: "assets", chunkSizeWarningLimit: 900 },
-  test: { include: ["tests/**/*.test.ts"] },
+  test: { include: ["tests/**/*.test.{ts,tsx}"] },
   server: {
     proxy: {
       "/api": { target: backend },

@@ -18,7 +18,7 @@ def _files() -> Iterator[Path]:
         (BACKEND, ("*.py",)),
         (ROOT / "tools", ("*.py",)),
         (FRONTEND / "src", ("*.ts", "*.tsx", "*.css")),
-        (FRONTEND / "tests", ("*.ts",)),
+        (FRONTEND / "tests", ("*.ts", "*.tsx")),
     ):
         for pattern in patterns:
             yield from (file for file in folder.rglob(pattern) if not _NOT_OURS & set(file.parts))

@@ -45,7 +45,7 @@ export function DeleteButton<T extends ConfigItem>({ resource, id, name, gone }:
           {remove.isError && <p role="alert" style={{ color: "var(--plum-ink)" }}>{words(remove.error)}</p>}
         </DialogContent>
         <DialogActions>
-          <Button onClick={() => { setAsking(false); }}>Keep it</Button>
+          <Button onClick={() => { setAsking(false); }}>Cancel</Button>
           {uses.data && used.length === 0 && (
             <Button color="error" variant="contained" disabled={remove.isPending} onClick={() => { remove.mutate(); }}>Delete</Button>
           )}
