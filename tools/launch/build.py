@@ -30,7 +30,9 @@ def _fresh(stamp: Path, digest: str) -> bool:
 
 def python_packages() -> None:
     """The virtual environment with the pinned requirements."""
-    digest = _digest([BACKEND / "requirements.txt"]) + sys.version.split()[0]
+    # What only checks is small, and a folder is for trying and for checking alike.
+    lists = [BACKEND / "requirements.txt", BACKEND / "requirements-dev.txt"]
+    digest = _digest(lists) + sys.version.split()[0]
     stamp = VENV / ".requirements"
     if _fresh(stamp, digest):
         return
@@ -43,8 +45,7 @@ def python_packages() -> None:
                 + made.stdout.decode(errors="replace")
             )
     say("installing Python packages (a minute or two, once)")
-    requirements = BACKEND / "requirements.txt"
-    quiet("pip", [PYTHON, "-m", "pip", "install", "--disable-pip-version-check", "-r", requirements])
+    quiet("pip", [PYTHON, "-m", "pip", "install", "--disable-pip-version-check", "-r", lists[1]])
     stamp.write_text(digest)
 
 

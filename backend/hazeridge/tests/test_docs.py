@@ -1,6 +1,7 @@
 """What docs/ claims and can be looked up is as they say."""
 
 import importlib
+import json
 import re
 import subprocess
 import sys
@@ -42,6 +43,19 @@ class DocumentTests(SimpleTestCase):
             [sys.executable, str(ROOT / "run"), "--help"], capture_output=True, text=True, check=True
         ).stdout
         self.assertEqual({word for word in of_run if word not in said}, set())
+
+    def test_every_package_is_told_and_pinned(self):
+        page = (ROOT / "docs/dependencies.md").read_text()
+        cells = re.findall(r"^\| ([\w@/., -]+?) \|", page, re.M)
+        told = {name for cell in cells for name in cell.split(", ")} - {"package"}
+        pages = json.loads((ROOT / "frontend/package.json").read_text())
+        of_pages = set(pages["dependencies"]) | set(pages["devDependencies"])
+        lists = [(ROOT / f"backend/requirements{which}.txt").read_text() for which in ("", "-dev")]
+        pinned = {
+            name.lower().replace("_", "-") for name in re.findall(r"^([\w.-]+)==", "\n".join(lists), re.M)
+        }
+        self.assertEqual(of_pages - told, set())
+        self.assertEqual({name for name in told - of_pages if name.lower() not in pinned}, set())
 
     def test_links_lead_somewhere(self):
         for page in PAGES:
