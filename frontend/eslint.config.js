@@ -11,6 +11,9 @@ export default tseslint.config(
     rules: {
       // JSX counts every "shown only if": components get a little more room than functions.
       complexity: ["error", 20],
+      "no-restricted-syntax": ["error", {
+        selector: "Property[key.name='queryKey'] > ArrayExpression", message: "Keys of the query cache come from api/keys.ts.",
+      }],
       "max-lines": ["error", 500],
       "@typescript-eslint/no-non-null-assertion": "error",
     },

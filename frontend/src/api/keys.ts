@@ -9,5 +9,7 @@ export const keys = {
   clashes: (flow: string, text: string) => ["flows", "clashes", flow, text] as const,
   versions: (flow: string) => ["flows", "versions", flow] as const,
   flowRules: ["flow-rules"] as const,
+  /** Anything else of a kind of things, what it is first. */
+  of: (what: string, ...rest: (string | number | object | null | undefined)[]) => [what, ...rest] as const,
   search: (text: string) => ["search", text] as const,
 };

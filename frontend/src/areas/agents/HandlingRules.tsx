@@ -39,7 +39,7 @@ function useRules(team: string | null, agent: string | null) {
   const set = useMutation({
     mutationFn: ({ layer, values, reasons }: Change) =>
       data(api.PATCH("/api/v1/handling-rules", { body: { layer, team: teamOf, agent, revision: found.data?.revisions[layer] ?? null, ...(values && { values }), ...(reasons && { away_reasons: reasons }) } as never })),
-    onSuccess: (rulesNow) => { cache.setQueryData(key, rulesNow); void cache.invalidateQueries({ queryKey: ["handling-rules"] }); enqueueSnackbar("Saved; it counts at once."); },
+    onSuccess: (rulesNow) => { cache.setQueryData(key, rulesNow); void cache.invalidateQueries({ queryKey: keys.of("handling-rules") }); enqueueSnackbar("Saved; it counts at once."); },
     onError: (error) => { enqueueSnackbar(words(error), { variant: "error" }); void found.refetch(); },
   });
   return { found, set, teamOf };

@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useSnackbar } from "notistack";
 import { useState } from "react";
 import { api, data, type Schemas, words } from "../../api/client";
+import { keys } from "../../api/keys";
 import { Failure, Loading } from "../../frame/states";
 
 type Covered = Schemas["Covered"];
@@ -48,7 +49,7 @@ export function Leaving({ agent, gone }: { agent: Schemas["Agent"]; gone: () => 
   const { enqueueSnackbar } = useSnackbar();
   const [open, setOpen] = useState(false);
   const found = useQuery({
-    queryKey: ["agents", "coverage", agent.id], enabled: open, staleTime: 0,
+    queryKey: keys.of("agents", "coverage", agent.id), enabled: open, staleTime: 0,
     queryFn: () => data(api.GET("/api/v1/agents/{id}/coverage", { params: { path: { id: agent.id } } })),
   });
   const leave = useMutation({

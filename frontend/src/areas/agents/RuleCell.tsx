@@ -2,6 +2,7 @@ import { Autocomplete, MenuItem, TextField } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, data } from "../../api/client";
+import { keys } from "../../api/keys";
 import { type Layer, rules, type Setting } from "./rules";
 
 export interface Target {
@@ -12,7 +13,7 @@ export interface Target {
 
 /** Everybody and every queue that a rule can name. */
 export function useTargets(): Target[] {
-  const found = useQuery({ queryKey: ["desk-targets", ""], queryFn: () => data(api.GET("/api/v1/desk/targets", { params: { query: {} } })), retry: false });
+  const found = useQuery({ queryKey: keys.of("desk-targets", ""), queryFn: () => data(api.GET("/api/v1/desk/targets", { params: { query: {} } })), retry: false });
   return found.data ?? [];
 }
 

@@ -8,7 +8,7 @@ import own from "./contacts.module.css";
 /** The whole WAV at once, so that one can go to and fro in it. */
 function useWav(id: string, wanted: boolean): string | undefined {
   const wav = useQuery({
-    queryKey: [...keys.one("heard", id), "wav"], staleTime: Infinity, gcTime: 0, enabled: wanted,
+    queryKey: keys.of(...keys.one("heard", id), "wav"), staleTime: Infinity, gcTime: 0, enabled: wanted,
     queryFn: async () => URL.createObjectURL(await data(api.GET("/api/v1/contacts/{id}/heard.wav", { params: { path: { id } }, parseAs: "blob" })) as unknown as Blob),
   });
   const address = wav.data;

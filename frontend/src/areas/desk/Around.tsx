@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, data } from "../../api/client";
+import { keys } from "../../api/keys";
 import { clock } from "../../frame/format";
 import { agentStates, Glyph } from "../../frame/states";
 import { useNow, useTopic } from "../../frame/useLive";
@@ -35,7 +36,7 @@ export function WaitingHere({ queues }: { queues: string[] }) {
 /** What colleagues do at the moment; those who could answer soonest first. */
 export function Colleagues({ ask }: { ask: ((to: string) => void) | null }) {
   const now = useNow();
-  const found = useQuery({ queryKey: ["desk-targets", ""], queryFn: () => data(api.GET("/api/v1/desk/targets", { params: { query: { search: "" } } })), refetchInterval: FRESH_MS });
+  const found = useQuery({ queryKey: keys.of("desk-targets", ""), queryFn: () => data(api.GET("/api/v1/desk/targets", { params: { query: { search: "" } } })), refetchInterval: FRESH_MS });
   const there = (found.data ?? []).filter((one) => one.kind === "agent" && one.status).slice(0, SHOWN);
   return (
     <section className={styles.panel} aria-label="Colleagues">

@@ -2,6 +2,7 @@ import { Button, InputBase } from "@mui/material";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useDeferredValue, useState } from "react";
 import { api, data, type Schemas } from "../../api/client";
+import { keys } from "../../api/keys";
 import { agentStates, Glyph } from "../../frame/states";
 import { useOnce } from "../../frame/useOnce";
 import styles from "./desk.module.css";
@@ -30,7 +31,7 @@ export function TargetPicker({ title, go, close }: { title: string; go: (to: str
   const [at, setAt] = useState(0);
   const search = useDeferredValue(text.trim());
   const found = useQuery({
-    queryKey: ["desk-targets", search],
+    queryKey: keys.of("desk-targets", search),
     queryFn: () => data(api.GET("/api/v1/desk/targets", { params: { query: { search } } })),
     placeholderData: keepPreviousData,
   });

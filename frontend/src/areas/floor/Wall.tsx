@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { useParams } from "react-router-dom";
 import { api, data, type Schemas } from "../../api/client";
+import { keys } from "../../api/keys";
 import { clock, percent, timeOfDay } from "../../frame/format";
 import { useMode } from "../../frame/mode";
 import { Empty, Failure, Glyph, Loading } from "../../frame/states";
@@ -83,7 +84,7 @@ function Board({ board, failed }: { board: Now; failed: boolean }) {
 export default function Wall() {
   const { token, board } = useParams();
   const wall = useQuery({
-    queryKey: ["wall", token ?? "", board ?? ""],
+    queryKey: keys.of("wall", token ?? "", board ?? ""),
     queryFn: () => (token ? data(api.GET("/api/v1/wall/{token}", { params: { path: { token } } })) : data(api.GET("/api/v1/boards/{id}", { params: { path: { id: Number(board) } } }))),
     refetchInterval: EVERY_MS, retry: false, refetchIntervalInBackground: true,
   });

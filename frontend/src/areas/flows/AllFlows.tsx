@@ -13,7 +13,7 @@ export function AllFlows({ close }: { close: () => void }) {
     mutationFn: (silence_ends: boolean) => data(api.PATCH("/api/v1/flow-rules", { body: { silence_ends } })),
     onSuccess: (kept) => {
       cache.setQueryData(keys.flowRules, kept);
-      void cache.invalidateQueries({ queryKey: ["flows"] });
+      void cache.invalidateQueries({ queryKey: keys.of("flows") });
     },
   });
   const problem = rules.error ?? change.error;

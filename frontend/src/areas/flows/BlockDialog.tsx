@@ -2,6 +2,7 @@ import { Button, Dialog, DialogActions, DialogContent, DialogTitle, TextField } 
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, data, type Definition, type Stop, words } from "../../api/client";
+import { keys } from "../../api/keys";
 
 interface Props {
   id: string;
@@ -19,7 +20,7 @@ export function BlockDialog({ id, definition, chosen, stops, close, done }: Prop
   const extract = useMutation({
     mutationFn: () => data(api.POST("/api/v1/flows/{id}/extract", { params: { path: { id } }, body: { draft: definition, steps: chosen, name } })),
     onSuccess: (made) => {
-      void cache.invalidateQueries({ queryKey: ["flows", "list"] });
+      void cache.invalidateQueries({ queryKey: keys.of("flows", "list") });
       done(made.draft as Definition, made.made);
       close();
     },

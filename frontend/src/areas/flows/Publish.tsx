@@ -112,7 +112,7 @@ export default function Publish() {
   const flow = useQuery({ queryKey: keys.one("flows", id), queryFn: () => flows.get(id), staleTime: 0 });
   const draft = flow.data?.draft as Definition | undefined;
   const inspection = useQuery({
-    queryKey: [...keys.inspection(id, JSON.stringify(draft)), flow.data?.in_force?.number],
+    queryKey: keys.of(...keys.inspection(id, JSON.stringify(draft)), flow.data?.in_force?.number),
     queryFn: () => data(api.POST("/api/v1/flows/{id}/inspect", { params: { path: { id } }, body: { draft: draft as Definition } })),
     enabled: draft !== undefined,
     // The page stays while the version just published is looked at: it tells whether it is in effect.

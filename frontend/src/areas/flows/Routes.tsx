@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, data, type Definition, type Schemas } from "../../api/client";
+import { keys } from "../../api/keys";
 import { clock, percent } from "../../frame/format";
 import { Failure, Loading } from "../../frame/states";
 import styles from "./flows.module.css";
@@ -25,7 +26,7 @@ interface Props {
 /** Every distinct way through the flow: what the caller did and the clock said, the ending, time and share. */
 export function Routes({ id, definition, chosen, choose }: Props) {
   const list = useQuery({
-    queryKey: ["flows", "routes", id, JSON.stringify(definition)],
+    queryKey: keys.of("flows", "routes", id, JSON.stringify(definition)),
     queryFn: () => data(api.POST("/api/v1/flows/{id}/routes", { params: { path: { id } }, body: { draft: definition } })),
   });
   if (list.isPending) return <Loading what="the routes" />;

@@ -2,6 +2,7 @@ import { Button } from "@mui/material";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useSnackbar } from "notistack";
 import { api, data, type Definition, type Schemas, words } from "../../api/client";
+import { keys } from "../../api/keys";
 import { undoLast } from "../../api/resources";
 import { clock } from "../../frame/format";
 import { Failure, Glyph, Loading } from "../../frame/states";
@@ -14,7 +15,7 @@ export type Outcome = Schemas["Outcome"];
 /** Every saved trial of a flow, run on a definition. */
 export function useTrials(id: string, definition: Definition | undefined) {
   return useQuery({
-    queryKey: ["flows", "trials", id, JSON.stringify(definition)],
+    queryKey: keys.of("flows", "trials", id, JSON.stringify(definition)),
     queryFn: () => data(api.POST("/api/v1/flows/{id}/run-trials", { params: { path: { id } }, body: { draft: definition as Definition } })),
     enabled: definition !== undefined,
   });
@@ -23,7 +24,7 @@ export function useTrials(id: string, definition: Definition | undefined) {
 function useChanges(id: string, definition: Definition) {
   const cache = useQueryClient();
   const { enqueueSnackbar, closeSnackbar } = useSnackbar();
-  const done = () => void cache.invalidateQueries({ queryKey: ["flows", "trials", id] });
+  const done = () => void cache.invalidateQueries({ queryKey: keys.of("flows", "trials", id) });
   const onError = (error: unknown) => { enqueueSnackbar(words(error), { variant: "error" }); };
   const back = useMutation({ mutationFn: (trial: string) => undoLast(trial), onSuccess: done, onError });
   const remove = useMutation({

@@ -41,7 +41,7 @@ export function Changes({ id, before, after }: { id: string; before: number; aft
   const [map, setMap] = useState(false);
   const query = { before, ...(after !== undefined && { after }) };
   const list = useQuery({
-    queryKey: ["flows", "compare", id, query], staleTime: 0,
+    queryKey: keys.of("flows", "compare", id, query), staleTime: 0,
     queryFn: () => data(api.GET("/api/v1/flows/{id}/compare", { params: { path: { id }, query } })),
   });
   if (list.isPending) return <Loading what="what changes" />;

@@ -110,7 +110,7 @@ function useSaving(id: string, present: Definition | null, loaded: Definition | 
       revision.current = record.revision ?? revision.current;
       setSaved(draft);
       cache.setQueryData(keys.one("flows", id), record);
-      void cache.invalidateQueries({ queryKey: ["flows", "list"] });
+      void cache.invalidateQueries({ queryKey: keys.of("flows", "list") });
     },
     onError: (error) => {
       if (error instanceof Problem && error.code === "stale")

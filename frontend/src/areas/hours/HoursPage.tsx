@@ -32,7 +32,7 @@ type Plan = Schemas["HoursQuestionRequest"]["plan"];
 function useLook(plan: Plan, at: string) {
   const minute = Math.floor(useNow(20_000) / 60_000);
   return useQuery({
-    queryKey: ["hours", "look", JSON.stringify(plan), at, minute],
+    queryKey: keys.of("hours", "look", JSON.stringify(plan), at, minute),
     queryFn: () => data(api.POST("/api/v1/hours/look", { body: { plan, ...(at && { at }) } })),
     placeholderData: keepPreviousData,
     retry: false,

@@ -2,6 +2,7 @@ import { Button, Checkbox, Dialog, DialogActions, DialogContent, DialogTitle, Fo
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, data, type Schemas, words as errorWords } from "../../api/client";
+import { keys } from "../../api/keys";
 import { dateIn, dayOf, zonedIso } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { useNow } from "../../frame/useLive";
@@ -59,7 +60,7 @@ export function HolidaysDialog({ taken, take, close }: HolidayProps) {
   const [without, setWithout] = useState<Set<string>>(new Set());
   const ready = country.length === 2 && /^\d{4}$/.test(year);
   const list = useQuery({
-    queryKey: ["holidays", country, region, year],
+    queryKey: keys.of("holidays", country, region, year),
     queryFn: () => data(api.GET("/api/v1/holidays", { params: { query: { country, region, year: Number(year) } } })),
     enabled: ready, retry: false,
   });

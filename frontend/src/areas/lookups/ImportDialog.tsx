@@ -2,6 +2,7 @@ import { Button, Dialog, DialogActions, DialogContent, DialogTitle, LinearProgre
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, data, importRows, previewRows, type Schemas, words } from "../../api/client";
+import { keys } from "../../api/keys";
 import { counted } from "../../frame/format";
 
 type Preview = Schemas["Preview"];
@@ -36,7 +37,7 @@ function useImport(id: string, revision: number) {
   const begin = useMutation({ mutationFn: (chosen: File) => importRows(id, revision, chosen) });
   const name = begin.data?.name ?? "";
   const state = useQuery({
-    queryKey: ["lookup-imports", name],
+    queryKey: keys.of("lookup-imports", name),
     queryFn: () => data(api.GET("/api/v1/lookup-imports/{name}", { params: { path: { name } } })),
     enabled: name !== "",
     refetchInterval: ({ state: { data: seen } }) => (seen && ["done", "failed", "cancelled"].includes(seen.state) ? false : 400),

@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useDeferredValue } from "react";
 import { api, data, type Schemas, words } from "../../api/client";
+import { keys } from "../../api/keys";
 import type { Values } from "../../api/resources";
 import { clock } from "../../frame/format";
 import { useNow, useTopic } from "../../frame/useLive";
@@ -179,7 +180,7 @@ interface Props {
 export function CallersClock({ id, values, threshold_s, beads }: Props) {
   const body = useDeferredValue(asked(values));
   const found = useQuery({
-    queryKey: ["queue-clock", body],
+    queryKey: keys.of("queue-clock", body),
     queryFn: () => data(api.POST("/api/v1/queues/clock", { body: body as never })),
     placeholderData: keepPreviousData,
     retry: false,

@@ -97,7 +97,7 @@ export function useItemForm<T extends ConfigItem>(
     took: (saved) => {
       cache.setQueryData(keys.one(resource.what, id), saved);
       if (base) setBase({ id, revision: saved.revision ?? base.revision });
-      void cache.invalidateQueries({ queryKey: [resource.what, "list"] });
+      void cache.invalidateQueries({ queryKey: keys.of(resource.what, "list") });
     },
     settle: (chosen) => {
       const revision = conflict?.theirs.revision as number;

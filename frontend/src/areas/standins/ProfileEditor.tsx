@@ -2,6 +2,7 @@ import { Button, ToggleButton, ToggleButtonGroup } from "@mui/material";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, data, readProfile, words } from "../../api/client";
+import { keys } from "../../api/keys";
 import { counted } from "../../frame/format";
 import { Sized } from "../shared/Sized";
 import { byHours, days, onWorkingDays, QUARTERS, withDay, withHour } from "./people";
@@ -61,7 +62,7 @@ interface Props {
 
 /** When callers come: a day of the week at a time, by hand or by a table. */
 export function ProfileEditor({ profile, load, disabled, change }: Props) {
-  const today = useQuery({ queryKey: ["stand-ins", "today"], queryFn: () => data(api.GET("/api/v1/stand-ins/today")), refetchInterval: 15_000 });
+  const today = useQuery({ queryKey: keys.of("stand-ins", "today"), queryFn: () => data(api.GET("/api/v1/stand-ins/today")), refetchInterval: 15_000 });
   const [chosen, setChosen] = useState<number | null>(null);
   const weekday = chosen ?? today.data?.weekday ?? 0;
   const file = useMutation({ mutationFn: readProfile, onSuccess: change });

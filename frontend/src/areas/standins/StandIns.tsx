@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useSnackbar } from "notistack";
 import { useState } from "react";
 import { api, data, Problem, type Schemas, words } from "../../api/client";
+import { keys } from "../../api/keys";
 import { moment, timeOfDay } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
@@ -125,7 +126,7 @@ export default function StandIns() {
   const cache = useQueryClient();
   const { enqueueSnackbar } = useSnackbar();
   const mayChange = may("change", "stand_ins");
-  const found = useQuery({ queryKey: ["stand-ins"], queryFn: () => data(api.GET("/api/v1/stand-ins")) });
+  const found = useQuery({ queryKey: keys.of("stand-ins"), queryFn: () => data(api.GET("/api/v1/stand-ins")) });
   const change = useMutation({
     mutationFn: (changed: Partial<Settings>) => data(api.PATCH("/api/v1/stand-ins", { body: changed })),
     onSuccess: (settings) => { cache.setQueryData(["stand-ins"], settings); enqueueSnackbar(settings.on ? "The stand-ins are at work." : "The stand-ins have gone home."); },

@@ -3,6 +3,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useSnackbar } from "notistack";
 import { useState } from "react";
 import { api, data, type Definition, type Stop, words } from "../../../api/client";
+import { keys } from "../../../api/keys";
 import { clock } from "../../../frame/format";
 import { useSession } from "../../../frame/session";
 import { endingWords } from "../endings";
@@ -42,7 +43,7 @@ function SaveTrial({ id, definition, paper }: { id: string; definition: Definiti
     mutationFn: () => data(api.POST("/api/v1/flows/{id}/trials", { params: { path: { id } }, body: { draft: definition, name, setup: paper.setup as unknown as Record<string, unknown> } })),
     onSuccess: (saved) => {
       setName("");
-      void cache.invalidateQueries({ queryKey: ["flows", "trials", id] });
+      void cache.invalidateQueries({ queryKey: keys.of("flows", "trials", id) });
       enqueueSnackbar(`The trial “${saved.name}” is saved; it runs before each publishing.`);
     },
   });

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, data, type Definition, type Schemas } from "../../../api/client";
+import { keys } from "../../../api/keys";
 
 export type Tried = Schemas["Tried"];
 
@@ -34,7 +35,7 @@ export function usePaper(id: string, definition: Definition) {
   const [setup, setSetup] = useState<Setup>(nobody);
   const [dialled, setDialled] = useState(false);
   const run = useQuery({
-    queryKey: ["flows", "try", id, JSON.stringify(definition), JSON.stringify(setup)],
+    queryKey: keys.of("flows", "try", id, JSON.stringify(definition), JSON.stringify(setup)),
     queryFn: () => data(api.POST("/api/v1/flows/{id}/try", { params: { path: { id } }, body: { draft: definition, setup: setup as unknown as Record<string, unknown>, hold: true } })),
     enabled: dialled,
     placeholderData: (before) => before,
