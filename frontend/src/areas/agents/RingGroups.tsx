@@ -49,7 +49,7 @@ export default function RingGroups() {
       empty="A ring group rings people and teams all at once, or one after another. Flows, transfers and the name directory lead to it; who should wait belongs in a queue."
       columns={[
         { field: "name", headerName: "Name", flex: 1, minWidth: 180 },
-        { field: "extension", headerName: "Extension", width: 100 },
+        { field: "extension", headerName: "Extension", width: 112 },
         { field: "member_names", headerName: "Who is rung", flex: 2, minWidth: 260, sortable: false, valueFormatter: (value: string[]) => value.join(", ") || "nobody yet" },
         { field: "way", headerName: "How", width: 270, valueFormatter: (value: string) => ways.find((way) => way.value === value)?.label ?? value },
         { field: "ring_s", headerName: "Rings", width: 80, align: "right", headerAlign: "right", sortable: false, valueFormatter: (value: number) => `${value} s` },

@@ -40,7 +40,7 @@ export default function Queues() {
         ...now,
         ...used,
         { field: "member_count", headerName: "Members", width: 90, align: "right", headerAlign: "right" },
-        { field: "extension", headerName: "Extension", width: 100, spare: true },
+        { field: "extension", headerName: "Extension", width: 112, spare: true },
         { field: "group", headerName: "Group", width: 130, spare: true, sortable: false },
         { field: "channels", headerName: "Takes", width: 130, sortable: false, spare: true, valueFormatter: (value: string[]) => value.map((one) => (one === "voice" ? "calls" : "texts")).join(", ") },
         { field: "threshold_s", headerName: "Threshold", width: 100, align: "right", headerAlign: "right", spare: true, valueFormatter: (value: number) => clock(value * 1000) },
