@@ -16,7 +16,7 @@ import type { Field } from "../shared/fields";
 import { Fold } from "../shared/Fold";
 import shared from "../shared/shared.module.css";
 import { UsedBy } from "../shared/UsedBy";
-import { type ItemForm, useItemForm } from "../shared/useItemForm";
+import { errorOf, type ItemForm, useItemForm } from "../shared/useItemForm";
 import { CallersClock } from "./CallersClock";
 import { copied, fields, groups, type SettingsGroup } from "./fields";
 import { Holds } from "./Holds";
@@ -29,11 +29,6 @@ function wide(field: Field): boolean {
   return field.kind === "own" || field.kind === "many" || field.kind === "area" || (field.kind === "number" && Boolean(field.nullable));
 }
 
-/** The words about a field, or about something inside of it. */
-function errorOf(form: ItemForm<Queue>, name: string): string | undefined {
-  return form.errors[name]?.[0] ?? Object.entries(form.errors).find(([path]) => path.startsWith(`${name}.`))?.[1][0];
-}
-
 /** Some settings of one kind, on the page's grid; those that are needed seldom are folded. */
 function Group({ group, form, disabled }: { group: SettingsGroup; form: ItemForm<Queue>; disabled: boolean }) {
   const its = group.names.flatMap((wanted) => fields.find((one) => one.name === wanted) ?? []);
@@ -41,13 +36,13 @@ function Group({ group, form, disabled }: { group: SettingsGroup; form: ItemForm
     <div className={styles.pairs}>
       {its.filter((field) => !field.when || field.when(form.values)).map((field) => (
         <div key={field.name} className={wide(field) ? styles.wide : undefined}>
-          <FieldInput field={field} value={form.values[field.name]} disabled={disabled} error={errorOf(form, field.name)} values={form.values} change={(value) => { form.set(field.name, value); }} />
+          <FieldInput field={field} value={form.values[field.name]} disabled={disabled} error={errorOf(form.errors, field.name)} values={form.values} change={(value) => { form.set(field.name, value); }} />
         </div>
       ))}
     </div>
   );
   if (!group.rare) return <section className={shared.part} aria-label={group.title}><h2>{group.title}</h2>{grid}</section>;
-  return <Fold title={group.title} holds={<Holds fields={its} values={form.values} />} needed={its.some((field) => errorOf(form, field.name))}>{grid}</Fold>;
+  return <Fold title={group.title} holds={<Holds fields={its} values={form.values} />} needed={its.some((field) => errorOf(form.errors, field.name))}>{grid}</Fold>;
 }
 
 interface HeadProps {

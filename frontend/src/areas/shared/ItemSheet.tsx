@@ -12,12 +12,7 @@ import { DeleteButton } from "./DeleteButton";
 import { FieldInput } from "./FieldInput";
 import type { Field } from "./fields";
 import styles from "./shared.module.css";
-import { useItemForm } from "./useItemForm";
-
-/** The words about a field, or about something inside of it. */
-function errorOf(errors: Record<string, string[]>, name: string): string | undefined {
-  return errors[name]?.[0] ?? Object.entries(errors).find(([path]) => path.startsWith(`${name}.`))?.[1][0];
-}
+import { errorOf, useItemForm } from "./useItemForm";
 
 interface Props<T extends ConfigItem> {
   resource: Resource<T>;

@@ -39,6 +39,11 @@ function conflictFrom(error: unknown, mine: Values): Conflict | null {
   return { by, at, mine, theirs: current as Values };
 }
 
+/** The words about a field, or about something inside of it. */
+export function errorOf(errors: Record<string, string[]>, name: string): string | undefined {
+  return errors[name]?.[0] ?? Object.entries(errors).find(([path]) => path.startsWith(`${name}.`))?.[1][0];
+}
+
 /**
  * The state of a form for one kept thing: loads it, keeps what was typed, saves only what
  * changed with the revision it was changed from, and holds both versions when somebody was faster.
