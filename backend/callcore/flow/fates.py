@@ -9,7 +9,7 @@ endings, the fates are B = (I - Q)⁻¹ R (Kemeny & Snell, Finite Markov Chains,
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,6 +22,8 @@ FATES = ("ended", "person", "callback", "message", "elsewhere")
 #: exit that stands for trouble (silence, too long a wait).
 TROUBLE_SHARE = 0.05
 _NEVER = 1e-9
+#: A hair of leakage keeps the matrix regular where a loop has no way out.
+_LEAKS = 1 - 1e-12
 
 
 #: The ending that each kind of step can itself be, and the arm that stands for it where the
@@ -100,16 +102,18 @@ def fates(flow: Flow, counts: Mapping[tuple[str, str], int] | None = None) -> Fa
     without end, the part that never leaves is missing from the sum.
     """
     index = {step.id: i for i, step in enumerate(flow.steps)}
-    moves, absorbed = _chain(flow, index, arm_shares(flow, counts or {}))
-    solved = np.linalg.solve(np.eye(len(index)) - moves, absorbed)
+    if not index:
+        return Fates({}, {})
+    chain, absorbed = _chain(flow, index, arm_shares(flow, counts or {}))
+    solved = chain.solve(absorbed)
     possible = solved
     if counts:
-        moves_at_all, absorbed_at_all = _chain(flow, index, arm_shares(flow, {}))
-        possible = np.linalg.solve(np.eye(len(index)) - moves_at_all, absorbed_at_all)
+        at_all, absorbed_at_all = _chain(flow, index, arm_shares(flow, {}))
+        possible = at_all.solve(absorbed_at_all)
     start: NDArray[np.float64] = np.zeros(len(index))
     if flow.start in index:
         start[index[flow.start]] = 1.0
-    reach = np.linalg.solve(np.eye(len(index)) - moves.T, start)
+    reach = chain.solve(start, trans="T")
     ends = {
         step_id: {
             fate: round(float(solved[i, j]), 9) for j, fate in enumerate(FATES) if possible[i, j] > _NEVER
@@ -121,9 +125,13 @@ def fates(flow: Flow, counts: Mapping[tuple[str, str], int] | None = None) -> Fa
 
 def _chain(
     flow: Flow, index: Mapping[str, int], shares: Mapping[tuple[str, str], float]
-) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """The shares between steps (Q) and into endings (R)."""
-    moves: NDArray[np.float64] = np.zeros((len(index), len(index)))
+) -> tuple[Any, NDArray[np.float64]]:
+    """I - Q as sparse factors (each stop leads to a few others only), and the shares into endings (R)."""
+    # Loaded where it is needed: processes that draw no map do without.
+    from scipy.sparse import csc_array
+    from scipy.sparse.linalg import splu
+
+    moves: dict[tuple[int, int], float] = {(row, row): 1.0 for row in index.values()}
     absorbed: NDArray[np.float64] = np.zeros((len(index), len(FATES)))
     for step in flow.steps:
         row = index[step.id]
@@ -136,8 +144,10 @@ def _chain(
         for way in exits(step):
             share = shares[(step.id, way.name)]
             if way.to is not None and way.to in index:
-                moves[row, index[way.to]] += share
+                to = (row, index[way.to])
+                moves[to] = moves.get(to, 0.0) - share * _LEAKS
             else:
                 absorbed[row, FATES.index("ended")] += share
-    # A hair of leakage keeps the matrix regular where a loop has no way out.
-    return moves * (1 - 1e-12), absorbed
+    rows, columns = zip(*moves, strict=True)
+    size = len(index)
+    return splu(csc_array((list(moves.values()), (rows, columns)), shape=(size, size))), absorbed

@@ -1,7 +1,12 @@
 import unittest
 
-from callcore.flow.fates import arm_shares, fates
+import numpy as np
+from hypothesis import given
+
+from callcore.flow.definition import exits
+from callcore.flow.fates import arm_shares, fates, own_fate
 from callcore.tests.flows import main_line, with_step
+from callcore.tests.random_flows import random_flows
 
 
 class FatesTests(unittest.TestCase):
@@ -33,3 +38,25 @@ class FatesTests(unittest.TestCase):
         found, reach = fates(main_line(), {("menu", "key:1"): 5, ("wait", "answered"): 5})
         self.assertEqual(found["menu"], {"person": 1.0, "ended": 0.0})
         self.assertEqual((reach["wait"], reach["bye"]), (1.0, 0.0))
+
+
+class DenseTests(unittest.TestCase):
+    @given(random_flows())
+    def test_the_sparse_solution_is_that_of_plain_gauss(self, flow):
+        """B = (I - Q)⁻¹ R, with every stop's ways put into a full matrix."""
+        shares = arm_shares(flow, {})
+        place = {step.id: at for at, step in enumerate(flow.steps)}
+        leads, ends = np.eye(len(place)), np.zeros(len(place))
+        for step in flow.steps:
+            if own_fate(step) == "ended":
+                ends[place[step.id]] = 1
+                continue
+            for way in exits(step):
+                share = shares[step.id, way.name] * (1 - 1e-12)
+                if way.to in place:
+                    leads[place[step.id], place[way.to]] -= share
+                else:
+                    ends[place[step.id]] += share
+        expected = np.linalg.solve(leads, ends)
+        for step_id, told in fates(flow).ends.items():
+            self.assertAlmostEqual(told.get("ended", 0.0), expected[place[step_id]], places=6)
