@@ -89,6 +89,9 @@ _FIRST_PART = """
     const label = [...document.querySelectorAll('label')].find(named);
     return label?.closest('.MuiFormControl-root')?.querySelector('[role=spinbutton]');
 """
+#: What an open picker lists, and how often in a row it is the same when nothing more comes.
+_OPTIONS = "return [...document.querySelectorAll('[role=option]')].map((e) => e.textContent);"
+_SAME_LOOKS = 5
 #: What has the focus, as it is called.
 _FOCUSED = _CALLED + "return called(document.activeElement);"
 _MOST_TABS = 150
@@ -290,8 +293,15 @@ class Person:
         self.click(option, "option")
 
     def type_and_choose(self, field: str, text: str, option: str) -> None:
-        """Type into a picker, then take an option."""
+        """Type into a picker, wait until its list has come to rest, then take an option of it."""
         self.fill(field, text)
+        looks: list[list[str]] = []
+
+        def at_rest() -> bool:
+            looks.append(self.browser.execute_script(_OPTIONS))
+            return len(looks) >= _SAME_LOOKS and all(look == looks[-1] for look in looks[-_SAME_LOOKS:])
+
+        until(at_rest)
         self.click(option, "option")
 
     def holds(self, field: str, value: str) -> None:
