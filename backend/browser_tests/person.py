@@ -91,7 +91,7 @@ _FIRST_PART = """
 """
 #: What an open picker lists, and how often in a row it is the same when nothing more comes.
 _OPTIONS = "return [...document.querySelectorAll('[role=option]')].map((e) => e.textContent);"
-_SAME_LOOKS = 5
+_SAME_LOOKS = 12
 #: What has the focus, as it is called.
 _FOCUSED = _CALLED + "return called(document.activeElement);"
 _MOST_TABS = 150
