@@ -373,5 +373,9 @@ class Person:
         """What a stop says in full, however little of it the map has room for."""
         return self.stop(step).get_attribute("aria-label") or ""
 
+    def focused_words(self) -> str:
+        """The beginning of what has the focus, as the page has it: read at once, for it may be drawn anew."""
+        return str(self.browser.execute_script("return document.activeElement.outerHTML.slice(0, 200)"))
+
     def focused(self) -> Any:
         return self.browser.switch_to.active_element

@@ -192,7 +192,7 @@ class StandingTests(ServedTestCase):
             until(lambda: "Loading" not in tamsin.text)
             for _ in range(30):
                 tamsin.press(Keys.TAB)
-                where = tamsin.focused().get_attribute("outerHTML")[:200]
+                where = tamsin.focused_words()
                 self.assertTrue(tamsin.shows_focus(), (page, where))
 
     def test_the_browsers_tab_says_where_one_is(self):

@@ -72,6 +72,8 @@ _EXITS = {
     "end": [],
 }
 KINDS = tuple(_PARTS)
+#: Shared blocks are laid out before a flow runs.
+RUN = tuple(kind for kind in KINDS if kind != "block")
 _WHEN = {
     "join": "and",
     "parts": [{"kind": "compare", "value": "caller", "how": "begins_with", "other": "+44"}],

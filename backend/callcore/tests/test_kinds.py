@@ -38,7 +38,7 @@ from callcore.flow.state import (
 )
 from callcore.flow.steps import STEP_KINDS
 from callcore.tests.flows import BOOKINGS, WORLD
-from callcore.tests.random_flows import KINDS, random_flows
+from callcore.tests.random_flows import KINDS, RUN, random_flows
 
 NIGHT = MailboxRule(SpokenText(text="Leave a message."), 60_000)
 AROUND = MadeUp(
@@ -53,8 +53,6 @@ AROUND = MadeUp(
     outside=lambda typed: f"+44{typed}" if len(typed) > 2 else None,
 )
 #: Whatever may happen to a contact, whether it fits where it is or not.
-#: Shared blocks are laid out before a flow runs.
-RUN = tuple(kind for kind in KINDS if kind != "block")
 #: Ways that a stop has only where it leads somewhere by them, and the flow's failure rule.
 UNSAID = {"failure", "wrong_key", "nobody", "closed", "away"}
 EVENTS = st.one_of(
