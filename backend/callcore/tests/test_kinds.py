@@ -11,6 +11,7 @@ from callcore.flow.catalogue import Catalogue
 from callcore.flow.checks import check
 from callcore.flow.definition import SpokenText, dump, load
 from callcore.flow.describe import stop
+from callcore.flow.fates import OWN_ARMS
 from callcore.flow.runner import Machine
 from callcore.flow.state import (
     Dialled,
@@ -53,8 +54,8 @@ AROUND = MadeUp(
     outside=lambda typed: f"+44{typed}" if len(typed) > 2 else None,
 )
 #: Whatever may happen to a contact, whether it fits where it is or not.
-#: Ways that a stop has only where it leads somewhere by them, and the flow's failure rule.
-UNSAID = {"failure", "wrong_key", "nobody", "closed", "away"}
+#: Ways that a stop has only where it leads somewhere by them, the flow's failure rule, and stops' own ends.
+UNSAID = {"failure", "wrong_key", "nobody", "closed", "away", *OWN_ARMS.values()}
 EVENTS = st.one_of(
     st.sampled_from("123*#90").map(Key),
     st.sampled_from(
