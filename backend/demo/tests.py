@@ -6,7 +6,7 @@ from callcore.flow import scxml, voicexml
 from callcore.flow.catalogue import Catalogue
 from callcore.flow.definition import load
 from callcore.tests.machine_files import SCXML, VXML, read
-from demo import around_queues, definitions
+from demo import around_queues, definitions, other_lines
 
 
 class Names(dict):
@@ -32,11 +32,11 @@ class FileTests(SimpleTestCase):
             definitions.after_hours(refs),
             definitions.lost_property("queue:q"),
             definitions.port_desk(),
-            definitions.booking_check("table:t"),
-            definitions.inside_line(refs),
-            definitions.group_travel(refs, "flow:b"),
+            other_lines.booking_check("table:t"),
+            other_lines.inside_line(refs),
+            other_lines.group_travel(refs, "flow:b"),
             definitions.welcome(refs, "sound:s", "sound:w"),
-            definitions.text_line(refs),
+            other_lines.text_line(refs),
             around_queues.after_the_call(),
             around_queues.while_waiting("mailbox:m"),
         ]

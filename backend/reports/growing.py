@@ -243,7 +243,12 @@ def _standing(site: str, agents: Collection[str]) -> Iterable[Span]:
 def _write(
     site: str, ledger: Ledger, agents: Collection[str], contacts: Collection[str], since_ms: int
 ) -> None:
-    begins = since_ms // INTERVAL_MS
+    _add_intervals(site, ledger, since_ms // INTERVAL_MS)
+    _write_contacts(site, ledger, contacts)
+    _write_spans(site, ledger, agents, since_ms)
+
+
+def _add_intervals(site: str, ledger: Ledger, begins: int) -> None:
     add_to(
         QueueInterval,
         _QUEUE_KEY,
@@ -281,6 +286,9 @@ def _write(
             if t.interval >= begins
         ],
     )
+
+
+def _write_contacts(site: str, ledger: Ledger, contacts: Collection[str]) -> None:
     _take_out(Stay, contacts)
     _take_out(Leg, contacts)
     _take_out(ContactLine, contacts)
@@ -295,6 +303,9 @@ def _write(
             if not ledger.summaries[c].inner
         ),
     )
+
+
+def _write_spans(site: str, ledger: Ledger, agents: Collection[str], since_ms: int) -> None:
     standing = AgentSpan.objects.filter(site=site, agent__in=agents, until_ms__isnull=True)
     standing.filter(from_ms__gte=since_ms).delete()
     copy_in(

@@ -14,7 +14,7 @@ from callcore.events.facts import MessageLeft
 from callcore.flow.definition import load
 from changelog.config_store import change, create
 from changelog.kinds import kind_named
-from demo import around_queues, definitions, scenario
+from demo import around_queues, definitions, other_lines, scenario
 from demo.weeks import storm_closure
 from exchange.services import settle_stand_ins
 from flows.services import make_flow, publish
@@ -244,11 +244,11 @@ def _flows(admin: Any, refs: dict[str, str], sounds: dict[str, str]) -> dict[str
     refs["Welcome"] = f"flow:{flows['Welcome'].pk}"
     put_in_force("Main line", definitions.main_line(refs))
     put_in_force("Port desk", definitions.port_desk())
-    put_in_force("Booking check", definitions.booking_check(refs["table"]))
+    put_in_force("Booking check", other_lines.booking_check(refs["table"]))
     block = f"flow:{flows['Booking check'].pk}"
-    put_in_force("Group travel", definitions.group_travel(refs, block))
-    put_in_force("Text line", definitions.text_line(refs))
-    put_in_force("Inside line", definitions.inside_line(refs))
+    put_in_force("Group travel", other_lines.group_travel(refs, block))
+    put_in_force("Text line", other_lines.text_line(refs))
+    put_in_force("Inside line", other_lines.inside_line(refs))
     lost = definitions.lost_property(refs["Lost property desk"])
     flows["Lost property"] = make_flow(admin, "Lost property", load(lost))
     return flows
