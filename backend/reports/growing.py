@@ -147,7 +147,7 @@ def freshen(site: str) -> None:
 def count(site: str, events: list[Happening]) -> None:
     """Count events of contacts that nothing was counted of before, wherever they stand in the
     journal; `all_is_counted` follows, before anybody catches up."""
-    _count(site, events, 0, 0)
+    _count(site, events, 0, 0, afresh=True)
 
 
 def all_is_counted(site: str) -> None:
@@ -223,7 +223,9 @@ def differences(before: Rows, after: Rows) -> list[str]:
     ]
 
 
-def _count(site: str, events: list[Happening], counted_to: int, since_ms: int) -> None:
+def _count(
+    site: str, events: list[Happening], counted_to: int, since_ms: int, *, afresh: bool = False
+) -> None:
     agents = {event.agent for event in events if isinstance(event.fact, AgentChanged)}
     contacts = {event.contact for event in events if event.contact}
     ledger = Ledger(_standing(site, agents))
@@ -232,6 +234,9 @@ def _count(site: str, events: list[Happening], counted_to: int, since_ms: int) -
     ledger.take(events)
     for contact, error in ledger.broken.items():
         log.error("contact %s cannot be counted further", contact, exc_info=error)
+    if not afresh:
+        for model in (Stay, Leg, ContactLine):
+            _take_out(model, contacts)
     _write(site, ledger, agents, contacts, since_ms)
 
 
@@ -289,9 +294,6 @@ def _add_intervals(site: str, ledger: Ledger, begins: int) -> None:
 
 
 def _write_contacts(site: str, ledger: Ledger, contacts: Collection[str]) -> None:
-    _take_out(Stay, contacts)
-    _take_out(Leg, contacts)
-    _take_out(ContactLine, contacts)
     copy_in(Stay, _STAY, (row for c in contacts for row in _stays(site, c, ledger.accounts[c])))
     copy_in(Leg, _LEG, (row for c in contacts for row in _legs(site, c, ledger.accounts[c])))
     copy_in(

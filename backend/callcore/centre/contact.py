@@ -136,5 +136,6 @@ class Contact:
         # What is recorded stays so with the next agent; nobody stays on hold.
         recording = self.sent_on and self.talk.recording
         self.agent, self.unanswered_ms = "", 0
-        self.talk = NO_TALK._replace(recording=recording, consult=self.talk.consult)
+        if self.talk is not NO_TALK:
+            self.talk = NO_TALK._replace(recording=recording, consult=self.talk.consult)
         self.served = self.consultation is None

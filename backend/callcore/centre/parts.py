@@ -33,10 +33,12 @@ class Devices(NamedTuple):
 
 class Keeps(NamedTuple):
     """What a site keeps for people to look at, and can do without: contacts' logs and the strip's
-    ridge (`shown`), and with each ring who was considered (`explained`)."""
+    ridge (`shown`), with each ring who was considered (`explained`), and what callers hear, and
+    when they are listened to, where nothing is counted of it (`heard`)."""
 
     shown: bool = True
     explained: bool = True
+    heard: bool = True
 
 
 EVERYTHING = Keeps()
@@ -62,11 +64,10 @@ class Breaks(Protocol):
 class Surviving:
     """See `Site.surviving`."""
 
-    __slots__ = ("_about", "_contact", "_now_ms", "_site", "_what")
+    __slots__ = ("_contact", "_now_ms", "_site", "_what")
 
-    def __init__(self, site: Breaks, contact: str, what: str, now_ms: int, about: str) -> None:
-        self._site, self._contact, self._now_ms = site, contact, now_ms
-        self._what, self._about = what, about
+    def __init__(self, site: Breaks, contact: str, what: str, now_ms: int) -> None:
+        self._site, self._contact, self._now_ms, self._what = site, contact, now_ms, what
 
     def __enter__(self) -> None:
         """Nothing is to be made ready."""
@@ -74,6 +75,5 @@ class Surviving:
     def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: object) -> bool:
         if error is None or isinstance(error, EventRefused) or not isinstance(error, Exception):
             return False
-        what = f"{self._what} {self._about}" if self._about else self._what
-        self._site.broke(self._contact, what, error, self._now_ms)
+        self._site.broke(self._contact, self._what, error, self._now_ms)
         return True

@@ -224,15 +224,20 @@ class Setup:
             raise EventRefused("other-channel", OTHER_CHANNEL[number.channel == "text"])
         applies = number.applies_at(now_ms)
         values = dict(applies.values)
-        moment = datetime.fromtimestamp(now_ms / 1000, UTC)
-        diversion = diverted(number.address, (d.rule for d in self.diversions), moment)
-        if diversion is not None and number.channel == "voice":
+        diversion = self._diverts(number, now_ms)
+        if diversion is not None:
             return Answer(self.detour(diversion, applies.flow), values, diversion)
         found = self.flows.get(applies.flow)
         if found is None:
             message = "Nothing answers this number: it has no flow in force."
             raise EventRefused("not-in-force", message)
         return Answer(found, values, None)
+
+    def _diverts(self, number: NumberFacts, now_ms: int) -> Diversion | None:
+        if not self.diversions or number.channel != "voice":
+            return None
+        moment = datetime.fromtimestamp(now_ms / 1000, UTC)
+        return diverted(number.address, (d.rule for d in self.diversions), moment)
 
     def detour(self, diversion: Diversion, normal: str) -> RunnableFlow:
         """A diversion, ready to run."""

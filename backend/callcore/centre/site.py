@@ -38,6 +38,10 @@ from callcore.routing.router import Router
 from callcore.waiting.estimate import Waits
 
 _STATES = frozenset(e.Status)
+#: Who takes in a kind of fact: those who count it where it is of callers, and what a site remembers
+#: of it besides.
+_Takers = tuple[tuple[Callable[[Happening, Any], None], ...], tuple[Callable[..., None], ...]]
+_NOBODY: _Takers = ((), ())
 #: How often alerts are looked at.
 LOOKS_MS = 2_000
 
@@ -75,7 +79,7 @@ class Site(ABC):
         self.alarms = Alarms()
         self.floor = FloorMemory()
         self._callers = Callers()
-        self._counts = self._table()
+        self._takers = self._table()
         self.spans = Spans()
         #: Flows of waiting plans by key; contacts under way keep the version they began with.
         self.plans: dict[str, RunnableFlow] = offer_plans(setup)
@@ -124,10 +128,11 @@ class Site(ABC):
     def absorb(self, event: Happening) -> None:
         """Count an event: a new one, or one read back from the journal."""
         fact = event.fact
+        counting, recalling = self._takers.get(type(fact), _NOBODY)
         if self._callers.counts(event):
-            for count in self._counts.get(type(fact), ()):
+            for count in counting:
                 count(event, fact)
-        for recall in _RECALLS.get(type(fact), ()):
+        for recall in recalling:
             recall(self, event, fact)
         if self.keeps.shown:
             self.floor.apply(event)
@@ -135,14 +140,14 @@ class Site(ABC):
             if contact is not None:
                 contact.log.append(event)
 
-    def _table(self) -> dict[type, tuple[Callable[[Happening, Any], None], ...]]:
-        """Who counts the events of callers, by the kind of fact: nobody is asked in vain."""
+    def _table(self) -> dict[type, _Takers]:
+        """Who takes an event in, by the kind of fact: nobody is asked in vain."""
         shown = (self.activity,) if self.keeps.shown else ()
-        counting = (self.figures, self.waits, self.acquaintances, *shown)
-        found: dict[type, tuple[Callable[[Happening, Any], None], ...]] = {}
-        for one in counting:
+        found: dict[type, _Takers] = {kind: ((), recalls) for kind, recalls in _RECALLS.items()}
+        for one in (self.figures, self.waits, self.acquaintances, *shown):
             for kind, count in one.handlers.items():
-                found[kind] = (*found.get(kind, ()), count)
+                counting, recalling = found.get(kind, _NOBODY)
+                found[kind] = ((*counting, count), recalling)
         return found
 
     def recall_unreached(self, event: Happening, fact: facts.NotReached) -> None:
@@ -154,7 +159,7 @@ class Site(ABC):
 
     def recall_state(self, event: Happening, fact: facts.AgentChanged) -> None:
         """An agent's state, on the line of their last hour."""
-        if fact.status not in _STATES:  # of a later version
+        if not self.keeps.shown or fact.status not in _STATES:  # of a later version
             return
         known = self.setup.agents.get(event.agent)
         team_id = known.team_id if known else ""
@@ -193,13 +198,13 @@ class Site(ABC):
 
     # Faults
 
-    def surviving(self, contact: str, what: str, now_ms: int, about: str = "") -> Surviving:
+    def surviving(self, contact: str, what: str, now_ms: int) -> Surviving:
         """Let a fault of our own end one contact, not the centre; refusals pass.
 
         Args:
-            what, about: what is done then, in words for the log.
+            what: what is done then, in words for the log.
         """
-        return Surviving(self, contact, what, now_ms, about)
+        return Surviving(self, contact, what, now_ms)
 
     def about(self, identity: str) -> str:
         """The contact that a timer or command is about: its own, or the one in an agent's hand."""
@@ -244,9 +249,13 @@ class Site(ABC):
     def feed(self, contact: Contact, event: runner.Event, now_ms: int) -> None:
         """Let something happen to a contact in its flow."""
         machine = contact.flow.machine.asking(self.environment(contact.id))
-        with self.surviving(contact.id, "in a flow,", now_ms, type(event).__name__):
+        try:
             contact.state, effects = machine.resume(contact.state, event, now_ms)
             self.perform(contact, effects, now_ms)
+        except EventRefused:
+            raise
+        except Exception as error:  # noqa: BLE001  as in `surviving`, on the hottest path
+            self.broke(contact.id, f"in a flow, {type(event).__name__}", error, now_ms)
 
     def perform(self, contact: Contact, effects: tuple[runner.Effect, ...], now_ms: int) -> None:
         """Carry out what a flow wants, in its order, and look after what is due next."""
@@ -431,8 +440,12 @@ class Site(ABC):
         if handler is None:
             raise EventRefused("unknown-command", f"The exchange knows no command {kind!r}.")
         about = str(body.get("contact") or "") or self.about(str(body.get("agent", "")))
-        with self.surviving(about, "the command", now_ms, kind):
+        try:
             return handler(self, body, now_ms) or {}
+        except EventRefused:
+            raise
+        except Exception as error:  # noqa: BLE001  as in `surviving`, on the hottest path
+            self.broke(about, f"the command {kind}", error, now_ms)
         raise EventRefused("failed", "Something went wrong on our side; the contact was ended.")
 
     def looked_up(

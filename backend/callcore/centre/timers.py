@@ -39,14 +39,16 @@ class Timers:
 
     def pop(self, now_ms: int) -> tuple[str, str] | None:
         """The kind and identity of what is due by now."""
-        self._skip()
+        if self._gone:
+            self._skip()
         if not self._heap or self._heap[0][0] > now_ms:
             return None
         timer = heapq.heappop(self._heap)
         owner = owner_of(timer[2])
         self.touched.add(owner)
-        self._set[owner].discard(timer)
-        if not self._set[owner]:
+        own = self._set[owner]
+        own.discard(timer)
+        if not own:
             del self._set[owner]
         return timer[1], timer[2]
 

@@ -135,6 +135,10 @@ _NAMES_WERE: dict[Kind, tuple[str, str]] = {
 }
 
 
+#: What most fields hold: whether it is a mapping of some make need not be asked.
+_AS_THEY_ARE = frozenset({str, int, bool, tuple, type(None)})
+
+
 class Unreadable(Exception):
     """An event of a kind, or of a version, that this program does not know."""
 
@@ -143,7 +147,7 @@ def encode(fact: Fact) -> dict[str, Any]:
     """A fact as JSON; what is as where nothing is said is left out."""
     defaults = fact._field_defaults
     body = {
-        name: dict(value) if isinstance(value, Mapping) else value
+        name: value if type(value) in _AS_THEY_ARE or not isinstance(value, Mapping) else dict(value)
         for name, value in zip(fact._fields, fact, strict=True)
         if value != defaults[name]
     }

@@ -4,7 +4,7 @@ counted before is given in again only to know where each contact stands, and add
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from typing import NamedTuple
 
 from callcore.events import Happening, facts
@@ -58,32 +58,40 @@ class Ledger:
         """What was counted before, of the contacts that are met again."""
         rows: defaultdict[QueueKey, QueueRow] = defaultdict(QueueRow)
         tallies: defaultdict[Tally, Amount] = defaultdict(Amount)
+        apply = self._into(rows, tallies)
         for event in events:
             if event.contact:
-                self._contact(event, rows, tallies)
+                apply(event)
 
     def take(self, events: Iterable[Happening]) -> None:
         """What is new, in its order."""
+        apply = self._into(self.rows, self.tallies)
         for event in events:
             if event.contact:
-                self._contact(event, self.rows, self.tallies)
+                apply(event)
             if isinstance(event.fact, facts.AgentChanged):
                 self._agent(event.agent, event.fact, event.at_ms)
 
-    def _contact(
-        self, event: Happening, rows: defaultdict[QueueKey, QueueRow], tallies: defaultdict[Tally, Amount]
-    ) -> None:
+    def _into(
+        self, rows: defaultdict[QueueKey, QueueRow], tallies: defaultdict[Tally, Amount]
+    ) -> Callable[[Happening], None]:
+        """What takes in an event of a contact, and adds to some rows."""
+        amount_of = tallies.__getitem__
+
         def row_of(stay: Stay) -> QueueRow:
             return rows[QueueKey(stay.queue, stay.interval, stay.limits)]
 
-        if event.contact in self.broken:
-            return
-        try:
-            self.accounts[event.contact].apply(event, row_of)
-            self._steps[event.contact].apply(event, tallies.__getitem__)
-            self.summaries[event.contact].apply(event)
-        except Exception as error:  # noqa: BLE001  it costs this contact only
-            self.broken[event.contact] = error
+        def apply(event: Happening) -> None:
+            if event.contact in self.broken:
+                return
+            try:
+                self.accounts[event.contact].apply(event, row_of)
+                self._steps[event.contact].apply(event, amount_of)
+                self.summaries[event.contact].apply(event)
+            except Exception as error:  # noqa: BLE001  it costs this contact only
+                self.broken[event.contact] = error
+
+        return apply
 
     def _agent(self, agent: str, fact: facts.AgentChanged, at_ms: int) -> None:
         since_ms = fact.since_ms or at_ms

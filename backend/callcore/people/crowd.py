@@ -173,12 +173,13 @@ class Crowd:
             touched, self._unseen = touched | self._unseen, set()
         if not touched:
             return
-        for name in sorted(touched & self._callers.keys()):
-            self._safely(self._callers[name].look, now_ms, name)
+        callers, workers = self._callers, self._workers
+        for name in sorted([name for name in touched if name in callers]):
+            self._safely(callers[name].look, now_ms, name)
             if name not in self.site.contacts:
-                del self._callers[name]
-        for name in sorted(touched & self._workers.keys()):
-            self._safely(self._workers[name].look, now_ms)
+                del callers[name]
+        for name in sorted([name for name in touched if name in workers]):
+            self._safely(workers[name].look, now_ms)
 
     def _safely(self, act: Callable[[int], object], now_ms: int, contact: str = "") -> None:
         """What is refused is let be; a fault of ours costs the contact that it is about."""

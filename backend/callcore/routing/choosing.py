@@ -89,6 +89,11 @@ def let_in(contact: Waiting, rule: QueueRule, now_ms: int) -> frozenset[str]:
     return frozenset(agent for agents in found for agent in agents)
 
 
+def open_to_all(contact: Waiting, rule: QueueRule) -> bool:
+    """Whether nothing about a contact can rule anybody out: `ruled_out` need not be asked."""
+    return not (rule.required_skills or rule.widening or contact.asks or contact.preferred or contact.passed)
+
+
 def ruled_out(agent: Agent, contact: Waiting, rule: QueueRule, now_ms: int) -> str:
     """Why an agent cannot take a contact, their state apart; empty where they can."""
     if agent.id in contact.passed:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from callcore.routing import events as e
-from callcore.routing.choosing import Agent, Waiting, choose, ruled_out
+from callcore.routing.choosing import Agent, Waiting, choose, open_to_all, ruled_out
 from callcore.routing.events import Decision, Status
 from callcore.routing.state import RoutingState
 
@@ -41,8 +41,9 @@ class Offering(RoutingState):
     def _offer(self, contact: Waiting, now_ms: int) -> list[Decision]:
         """Ring whom the queue's rule takes, not the last one tried if there is another."""
         rule = self._rules[contact.queue]
-        idle = self._idle[contact.queue].values()
-        eligible = [agent for agent in idle if not ruled_out(agent, contact, rule, now_ms)]
+        eligible = list(self._idle[contact.queue].values())
+        if not open_to_all(contact, rule):
+            eligible = [agent for agent in eligible if not ruled_out(agent, contact, rule, now_ms)]
         if not eligible:
             return self._offer_beside(contact, now_ms) if contact.text else []
         if rule.distribution == "all":
@@ -50,7 +51,8 @@ class Offering(RoutingState):
             for agent in eligible:
                 decisions += self._ring(contact, agent, "all", now_ms)
             return decisions
-        others = [agent for agent in eligible if agent.id != contact.last_tried]
+        tried = contact.last_tried
+        others = [agent for agent in eligible if agent.id != tried] if tried else eligible
         members = self._members[contact.queue]
         last = self._last_chosen.get(contact.queue, "")
         chosen = choose(others or eligible, contact, rule, self.handled, members, last)

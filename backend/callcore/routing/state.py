@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from typing import Any
 
 from callcore.errors import EventRefused
@@ -14,6 +14,7 @@ from callcore.routing.choosing import (
     considered,
     effective,
     next_change_ms,
+    open_to_all,
     ruled_out,
 )
 from callcore.routing.events import Decision, HandlingRule, QueueRule, Status
@@ -221,18 +222,18 @@ class RoutingState:
 
     def _deserted(self, queue: str, asks: tuple[tuple[str, int], ...]) -> bool:
         """Whether a queue that keeps nobody waiting in vain has nobody who may come."""
-        return not self._rules[queue].keeps and not any(self._could_come(queue, asks))
+        return not self._rules[queue].keeps and not self._could_come(queue, asks)
 
-    def _could_come(self, queue: str, asks: tuple[tuple[str, int], ...]) -> Iterator[Agent]:
+    def _could_come(self, queue: str, asks: tuple[tuple[str, int], ...]) -> list[Agent]:
         """The agents signed in who could take a contact of a queue at last: by skill and other
         teams, as widened as it ever gets."""
         rule = self._rules[queue]
         asked = Waiting("", queue, 0, 0, asks=asks)
         at_last_ms = max((step.after_ms for step in rule.widening), default=0) + rule.prefer_ms
-        for agent in self._reached.get(queue, {}).values():
-            here = agent.status is not Status.OUT
-            if here and not ruled_out(agent, asked, rule, at_last_ms):
-                yield agent
+        here = [a for a in self._reached.get(queue, {}).values() if a.status is not Status.OUT]
+        if open_to_all(asked, rule):
+            return here
+        return [agent for agent in here if not ruled_out(agent, asked, rule, at_last_ms)]
 
     def signed_in(self, agent: str) -> bool:
         """Whether an agent is signed in, away or not."""
@@ -241,11 +242,11 @@ class RoutingState:
 
     def signed_in_for(self, queue: str, asks: tuple[tuple[str, int], ...] = ()) -> list[Agent]:
         """The agents signed in, away ones included, who could take a contact of a queue at last."""
-        return list(self._could_come(queue, asks)) if queue in self._rules else []
+        return self._could_come(queue, asks) if queue in self._rules else []
 
     def at_work_for(self, queue: str, asks: tuple[tuple[str, int], ...] = ()) -> int:
         """How many of them are at work (not away)."""
-        return sum(a.status is not Status.AWAY for a in self.signed_in_for(queue, asks))
+        return len([a for a in self.signed_in_for(queue, asks) if a.status is not Status.AWAY])
 
     def _best_contact(
         self, agent: Agent, now_ms: int, *, texts: bool = False, besides: Waiting | None = None

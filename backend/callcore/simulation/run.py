@@ -5,6 +5,7 @@ The runner, the router and the measures are those of the live centre. Nothing is
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Callable, Iterator
 from contextlib import suppress
 from datetime import datetime
@@ -26,7 +27,7 @@ from callcore.speech.recogniser import TypedSpeech
 
 DAY_MS = 86_400_000
 #: What a run keeps for people to look at.
-NOTHING = Keeps(False, False)
+NOTHING = Keeps(shown=False, explained=False, heard=False)
 #: Nobody takes longer to go home.
 _GOING_HOME_MS = 15 * 60_000
 #: Longer than anybody simulates at once.
@@ -157,9 +158,14 @@ def run(setup: Setup, plan: Plan, look_up: LookUp | None = None) -> Figures:
         Impossible: see `refuse`.
     """
     refuse(setup, plan)
+    run, ends_ms = Run(setup, plan, look_up), plan.begins_ms + round(plan.days * DAY_MS)
+    if not plan.warm_up_ms and ends_ms <= run.centre.day_ends_ms:
+        # What the centre itself counts of its day is all of it.
+        deque(run.until(ends_ms), maxlen=0)
+        return run.centre.figures
     figures = Figures()
     figures.begin_day(plan.begins_ms + plan.warm_up_ms)
-    for events in Run(setup, plan, look_up).until(plan.begins_ms + round(plan.days * DAY_MS)):
+    for events in run.until(ends_ms):
         for event in events:
             figures.apply(event)
     return figures

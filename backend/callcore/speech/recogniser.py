@@ -8,7 +8,7 @@ key, so that nobody who is not understood can be trapped.
 from __future__ import annotations
 
 import unicodedata
-from collections.abc import Iterator
+from functools import lru_cache
 from typing import NamedTuple, Protocol
 
 import jellyfish
@@ -73,6 +73,7 @@ class Recogniser(Protocol):
         """The keys that were meant: one of the choices, or digits; empty for not understood."""
 
 
+@lru_cache(maxsize=4096)
 def plain(text: str) -> str:
     """A text as it is compared: no case, no accents, no punctuation at its ends, single spaces."""
     decomposed = unicodedata.normalize("NFKD", text.casefold())
@@ -112,14 +113,15 @@ def _words(said: str) -> tuple[str, ...]:
     return tuple(word for part in said.split() if (word := plain(part)))
 
 
-def _phrases(grammar: Grammar) -> Iterator[tuple[str, tuple[str, ...]]]:
+@lru_cache(maxsize=512)
+def _phrases(grammar: Grammar) -> tuple[tuple[str, tuple[str, ...]], ...]:
     """Every phrase of a grammar with its key, the names of the keys among them."""
     names = KEY_WORDS.get(grammar.language, {})
-    for key, phrases in grammar.choices:
-        called = [name for name, named in names.items() if named == key]
-        for phrase in (key, *called, *phrases):
-            if words := _words(phrase) or (phrase,):
-                yield key, words
+    return tuple(
+        (key, _words(phrase) or (phrase,))
+        for key, phrases in grammar.choices
+        for phrase in (key, *(name for name, named in names.items() if named == key), *phrases)
+    )
 
 
 def _within(phrase: tuple[str, ...], words: tuple[str, ...]) -> bool:

@@ -7,6 +7,8 @@ counting, with the nouns' gender and the mutations that the numbers cause.
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from num2words import num2words
 
 from callcore.speech import welsh
@@ -18,6 +20,7 @@ LARGEST = 999_999_999
 LAST_WELSH_ORDINAL = 31
 
 
+@lru_cache(maxsize=4096)
 def _english(number: int, kind: str = "cardinal") -> Words:
     said = num2words(number, to=kind, lang="en")
     return tuple(said.replace("-", " ").replace(",", "").split())

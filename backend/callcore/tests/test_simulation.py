@@ -6,19 +6,27 @@ from heapq import heappop, heappush
 from unittest import TestCase
 from zoneinfo import ZoneInfo
 
+from callcore.centre.parts import EVERYTHING
 from callcore.events import facts
+from callcore.measures.figures import Figures
+from callcore.measures.rows import INTERVAL_MS
 from callcore.people.distributions import Erlang, Lognormal, distribution
 from callcore.people.profile import DAYS, Arrivals, Profile, always, by_hours, from_csv
 from callcore.people.streams import stream
 from callcore.people.traits import USUAL_DAY
 from callcore.simulation.intervals import estimate, student
 from callcore.simulation.replications import replications
-from callcore.simulation.run import DAY_MS, Impossible, Plan, Run, run
+from callcore.simulation.run import DAY_MS, Impossible, Plan, Run, midnight_of, run
 from callcore.tests import textbook
 from callcore.tests.textbook import BEGINS_MS
 from callcore.waiting.theory import loss, two_priorities, with_patience
 
 HOUR_MS = 3_600_000
+
+
+def _tomorrow(setup):
+    """The number of the first interval of the day after the runs begin."""
+    return (midnight_of(BEGINS_MS, setup.time_zone) + DAY_MS) // INTERVAL_MS
 
 
 def seen(setup, plan, seeds, queue="q0"):
@@ -158,6 +166,27 @@ class RunTests(TestCase):
     def test_the_same_people_meet_two_set_ups(self):
         arrived = [run(textbook.setup([(5, range(agents))]), self.plan(seed=9)).arrived for agents in (3, 9)]
         self.assertEqual(arrived[0], arrived[1])
+
+    def test_what_is_left_out_of_a_run_changes_no_figure(self):
+        setup, plan = textbook.setup([(5, range(6))]), self.plan(seed=4)
+        ends_ms = BEGINS_MS + round(plan.days * DAY_MS)
+        whole = Figures()
+        for events in Run(setup, plan, keeps=EVERYTHING).until(ends_ms):
+            for event in events:
+                whole.apply(event)
+        left_out = run(setup, plan)
+        self.assertGreater(left_out.arrived, 100)
+        for name in ("rows", "arms", "endings", "waits", "arrived", "ended", "legs", "coded"):
+            self.assertEqual(getattr(left_out, name), getattr(whole, name), name)
+
+    def test_days_after_the_first_are_counted_too(self):
+        setup, plan = textbook.setup([(5, range(6))]), self.plan(seed=4)
+        day, days = run(setup, plan._replace(days=1.0)), run(setup, plan._replace(days=1.25))
+        offered = [figures.centre_total().offered for figures in (day, days)]
+        self.assertGreater(offered[1], offered[0])
+        self.assertEqual(
+            offered[0], sum(row.offered for (_, at), row in days.rows.items() if at < _tomorrow(setup))
+        )
 
     def test_what_cannot_be_simulated_is_said_in_words(self):
         setup = textbook.setup([(5, range(2))])

@@ -211,7 +211,10 @@ class Waits:
         return Expected(found[name], name, line.scores[name].may_be_told)
 
     def _line(self, queue: str) -> Line:
-        return self.lines.setdefault(queue, Line())
+        line = self.lines.get(queue)
+        if line is None:
+            line = self.lines[queue] = Line()
+        return line
 
     def _on_queued(self, event: Happening, fact: facts.Queued) -> None:
         queue = fact.queue

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import logging
 import uuid
 from collections.abc import Callable, Collection, Iterable, Iterator
@@ -19,7 +18,7 @@ from callcore.people.crowd import CrowdSettings
 from callcore.people.said import usual_unless
 from exchange.live.earlier import Written
 from exchange.live.rooms import make_room
-from exchange.live.tables import copy_in, update_from
+from exchange.live.tables import as_json, copy_in, update_from
 from exchange.models import Callback, Command, Contact, Journal, Lease, Standing, StandIns
 from exchange.site_clock import SiteClock
 from mailboxes import services as mailbox_services
@@ -83,7 +82,7 @@ def write(
         update_from(
             Command,
             {"id": "bigint", "answer": "jsonb", "answered_at": "timestamptz"},
-            [(pk, json.dumps(answer), now) for pk, answer in answers],
+            [(pk, as_json(answer), now) for pk, answer in answers],
         )
 
 
@@ -125,7 +124,7 @@ def _write_standing(site: str, rows: list[Row]) -> None:
     copy_in(
         Standing,
         ("site", "what", "name", "body"),
-        ((site, r.what, r.name, json.dumps(r.body)) for r in rows if r.body is not None),
+        ((site, r.what, r.name, as_json(r.body)) for r in rows if r.body is not None),
     )
 
 
@@ -141,7 +140,7 @@ def _write_events(site: str, events: list[Happening], *, messages: bool = True) 
     copy_in(
         Journal,
         ("site", "at_ms", "kind", "contact", "agent", "body"),
-        ((site, h.at_ms, str(h.kind), h.contact, h.agent, json.dumps(encode(h.fact))) for h in events),
+        ((site, h.at_ms, str(h.kind), h.contact, h.agent, as_json(encode(h.fact))) for h in events),
     )
     _write_callbacks(site, events)
     if messages:
@@ -187,15 +186,18 @@ def _write_callbacks(site: str, events: list[Happening]) -> None:
         for h in events
         if isinstance(fact := h.fact, facts.Booked)
     )
-    changed = {h.contact for h in events if isinstance(h.fact, _CALLBACK_CHANGES)}
-    callbacks = set(Callback.objects.filter(pk__in=changed).values_list("pk", flat=True))
-    for h in events:
-        if h.contact in callbacks and isinstance(h.fact, _CALLBACK_CHANGES):
-            Callback.objects.filter(pk=h.contact).update(**_callback_change(h))
+    changes = [h for h in events if isinstance(h.fact, _CALLBACK_CHANGES)]
+    callbacks = Callback.objects.in_bulk({h.contact for h in changes})
+    for h in changes:
+        if (callback := callbacks.get(h.contact)) is not None:
+            for name, value in _callback_change(h).items():
+                setattr(callback, name, value)
+    Callback.objects.bulk_update(callbacks.values(), _CALLBACK_FIELDS)
 
 
 _States = Callback.State
 _CALLBACK_CHANGES = (facts.CallsBack, facts.NotReached, facts.Answered, facts.Ended)
+_CALLBACK_FIELDS = ("state", "agent", "tried", "next_ms", "ended_ms")
 _ENDS = {"not_reached": _States.NOT_REACHED, "cancelled": _States.CANCELLED}
 
 

