@@ -11,9 +11,13 @@ export default tseslint.config(
     rules: {
       // JSX counts every "shown only if": components get a little more room than functions.
       complexity: ["error", 20],
-      "no-restricted-syntax": ["error", {
-        selector: "Property[key.name='queryKey'] > ArrayExpression", message: "Keys of the query cache come from api/keys.ts.",
-      }],
+      "no-restricted-syntax": [
+        "error",
+        {
+          selector: "Property[key.name='queryKey'] > ArrayExpression",
+          message: "Keys of the query cache come from api/keys.ts.",
+        },
+      ],
       "max-lines": ["error", 500],
       "@typescript-eslint/no-non-null-assertion": "error",
     },
@@ -28,7 +32,11 @@ export default tseslint.config(
     files: ["src/**"],
     ignores: ["src/frame/format.ts"],
     rules: {
-      "no-restricted-properties": ["error", ...["toLocaleString", "toLocaleDateString", "toLocaleTimeString"].map((property) => ({ property })), { object: "Intl", property: "DateTimeFormat" }],
+      "no-restricted-properties": [
+        "error",
+        ...["toLocaleString", "toLocaleDateString", "toLocaleTimeString"].map((property) => ({ property })),
+        { object: "Intl", property: "DateTimeFormat" },
+      ],
     },
   },
 );

@@ -7,10 +7,5 @@ export default defineConfig({
   plugins: [react()],
   build: { assetsDir: "assets", chunkSizeWarningLimit: 900 },
   test: { include: ["tests/**/*.test.{ts,tsx}"] },
-  server: {
-    proxy: {
-      "/api": { target: backend },
-      "/ws": { target: backend, ws: true },
-    },
-  },
+  server: { proxy: { "/api": { target: backend }, "/ws": { target: backend, ws: true } } },
 });

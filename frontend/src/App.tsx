@@ -52,7 +52,14 @@ function Home() {
 export function App() {
   return (
     <Routes>
-      <Route path="/wall/:token" element={<Suspense fallback={<Loading what="the board" />}><Wall /></Suspense>} />
+      <Route
+        path="/wall/:token"
+        element={
+          <Suspense fallback={<Loading what="the board" />}>
+            <Wall />
+          </Suspense>
+        }
+      />
       <Route path="*" element={<Signed />} />
     </Routes>
   );
@@ -62,7 +69,14 @@ function Signed() {
   return (
     <SessionProvider signIn={<SignIn />}>
       <Routes>
-        <Route path="/wall/board/:board" element={<Suspense fallback={<Loading what="the board" />}><Wall /></Suspense>} />
+        <Route
+          path="/wall/board/:board"
+          element={
+            <Suspense fallback={<Loading what="the board" />}>
+              <Wall />
+            </Suspense>
+          }
+        />
         <Route element={<Frame />}>
           <Route index element={<Home />} />
           <Route path="/arrive/numbers/:id?" element={<Numbers />} />

@@ -1,12 +1,26 @@
 import { createTheme, type Theme } from "@mui/material/styles";
 
 const day = {
-  primary: "#17403A", accent: "#97431F", problem: "#6C3B5E", ground: "#F3F5F2", sheet: "#FFFFFF",
-  ink: "#1D2B28", dim: "#4C5965", line: "#D9DFD8", onPrimary: "#FFFFFF",
+  primary: "#17403A",
+  accent: "#97431F",
+  problem: "#6C3B5E",
+  ground: "#F3F5F2",
+  sheet: "#FFFFFF",
+  ink: "#1D2B28",
+  dim: "#4C5965",
+  line: "#D9DFD8",
+  onPrimary: "#FFFFFF",
 };
 const night = {
-  primary: "#9DB8B0", accent: "#F0A37D", problem: "#DBB0CE", ground: "#101C1B", sheet: "#172725",
-  ink: "#E6EEEA", dim: "#B6C2CC", line: "#2B3D3A", onPrimary: "#101C1B",
+  primary: "#9DB8B0",
+  accent: "#F0A37D",
+  problem: "#DBB0CE",
+  ground: "#101C1B",
+  sheet: "#172725",
+  ink: "#E6EEEA",
+  dim: "#B6C2CC",
+  line: "#2B3D3A",
+  onPrimary: "#101C1B",
 };
 
 export type Mode = "day" | "night";

@@ -1,6 +1,17 @@
 import { describe, expect, it } from "vitest";
 import type { Definition, Step } from "../src/api/client";
-import { accepting, addAfter, addArm, freeId, leadingTo, type Menu, removeStep, setTarget, stepOf, targetOf } from "../src/areas/flows/edits";
+import {
+  accepting,
+  addAfter,
+  addArm,
+  freeId,
+  leadingTo,
+  type Menu,
+  removeStep,
+  setTarget,
+  stepOf,
+  targetOf,
+} from "../src/areas/flows/edits";
 import { merge } from "../src/areas/flows/merge";
 import { end, flow, menu, say } from "./flows";
 
@@ -72,7 +83,8 @@ describe("merging", () => {
   });
 
   it("brings keys together one by one", () => {
-    const ours = setTarget(base, "menu", "key:1", "bye"), others = setTarget(base, "menu", "key:2", "more");
+    const ours = setTarget(base, "menu", "key:1", "bye"),
+      others = setTarget(base, "menu", "key:2", "more");
     const { definition, clashes } = merge(base, ours, others);
     expect(clashes).toEqual([]);
     expect([to(definition, "menu", "key:1"), to(definition, "menu", "key:2")]).toEqual(["bye", "more"]);

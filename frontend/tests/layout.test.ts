@@ -5,8 +5,10 @@ import { wayOf } from "../src/areas/flows/trail/TrailArm";
 import { anyFlow, inspection, stop } from "./flows";
 
 const line = inspection([
-  stop("hello", "say", { next: "menu" }), stop("menu", "menu", { "key:1": "desk", "key:2": "bye", no_key: "menu" }),
-  stop("desk", "queue", { answered: "!", waited: "bye" }, "person"), stop("bye", "end", {}, "ended"),
+  stop("hello", "say", { next: "menu" }),
+  stop("menu", "menu", { "key:1": "desk", "key:2": "bye", no_key: "menu" }),
+  stop("desk", "queue", { answered: "!", waited: "bye" }, "person"),
+  stop("bye", "end", {}, "ended"),
 ]);
 
 const arm = (trail: Trail, key: string) => {
@@ -33,7 +35,8 @@ describe("the map", () => {
   });
 
   it("is tight only where it would not fit, and never wider for it", () => {
-    const roomy = layOut(line, "hello"), tight = layOut(line, "hello", 10);
+    const roomy = layOut(line, "hello"),
+      tight = layOut(line, "hello", 10);
     expect(layOut(line, "hello", roomy.width).spacing).toBe(roomy.spacing);
     expect(tight.spacing).not.toBe(roomy.spacing);
     expect(tight.width).toBeLessThanOrEqual(roomy.width);
@@ -49,7 +52,9 @@ describe("the map", () => {
         expect(trail.arms.length).toBe(flow.stops.reduce((sum, one) => sum + one.exits.length, 0));
         const spots = [...trail.stops.values()].map(({ x, y }) => `${Math.round(x)} ${Math.round(y)}`);
         expect(new Set(spots).size, `seed ${seed}`).toBe(12);
-        expect([...trail.stops.values()].every(({ x, y }) => x > 0 && y > 0 && x < trail.width && y < trail.height)).toBe(true);
+        expect(
+          [...trail.stops.values()].every(({ x, y }) => x > 0 && y > 0 && x < trail.width && y < trail.height),
+        ).toBe(true);
         expect(layOut(flow, "s0", room)).toEqual(trail);
       }
     }

@@ -11,11 +11,22 @@ class FakeSocket {
   onmessage: (message: { data: string }) => void = () => undefined;
   onclose: (event: { code: number }) => void = () => undefined;
 
-  constructor() { FakeSocket.made.push(this); }
-  send(text: string) { this.sent.push(JSON.parse(text)); }
-  close() { this.closed = true; }
-  opens() { this.readyState = FakeSocket.OPEN; this.onopen(); }
-  says(envelope: object) { this.onmessage({ data: JSON.stringify(envelope) }); }
+  constructor() {
+    FakeSocket.made.push(this);
+  }
+  send(text: string) {
+    this.sent.push(JSON.parse(text));
+  }
+  close() {
+    this.closed = true;
+  }
+  opens() {
+    this.readyState = FakeSocket.OPEN;
+    this.onopen();
+  }
+  says(envelope: object) {
+    this.onmessage({ data: JSON.stringify(envelope) });
+  }
 }
 
 async function freshLine() {
@@ -88,7 +99,8 @@ describe("the live line", () => {
   it("asks for what is watched when it is there again, once for several watchers", async () => {
     const line = await freshLine();
     line.start();
-    const leaveFirst = line.watch("floor"), leaveSecond = line.watch("floor");
+    const leaveFirst = line.watch("floor"),
+      leaveSecond = line.watch("floor");
     last().opens();
     expect(last().sent).toEqual([{ watch: "floor" }]);
     leaveFirst();
@@ -126,7 +138,13 @@ describe("the live line", () => {
     vi.setSystemTime(1_000_000);
     line.start();
     last().opens();
-    last().says({ topic: "heartbeat", epoch: "e", version: 1, sent_ms: 1_000_500, data: { heartbeat: { wall_ms: 1_000_000, at_ms: 50_000, speed: 60, revision: 1 } } });
+    last().says({
+      topic: "heartbeat",
+      epoch: "e",
+      version: 1,
+      sent_ms: 1_000_500,
+      data: { heartbeat: { wall_ms: 1_000_000, at_ms: 50_000, speed: 60, revision: 1 } },
+    });
     expect(line.siteTime(1_000_000)).toBe(50_000 + 500 * 60);
     expect(line.siteTime(1_001_000)).toBe(50_000 + 1_500 * 60);
     expect(line.lastBeatMs).toBe(999_500);

@@ -17,7 +17,10 @@ import { Failure } from "../src/frame/states";
 
 vi.mock("../src/frame/useLive", () => ({ useHeartbeat: () => ({ revision: 7 }) }));
 
-interface Thing extends ConfigItem { name: string; wait_s: number }
+interface Thing extends ConfigItem {
+  name: string;
+  wait_s: number;
+}
 
 const kept: Thing = { id: "t1", revision: 3, name: "Freight", wait_s: 60 };
 const fields: Field[] = [
@@ -25,11 +28,14 @@ const fields: Field[] = [
   { kind: "number", name: "wait_s", label: "Wait", unit: "s" },
 ];
 
-const problem = (status: number, code: string, detail: string, more: object = {}) => new Problem({ status, code, detail, fields: {}, ...more } as ConstructorParameters<typeof Problem>[0]);
+const problem = (status: number, code: string, detail: string, more: object = {}) =>
+  new Problem({ status, code, detail, fields: {}, ...more } as ConstructorParameters<typeof Problem>[0]);
 
 function things(changed: Partial<Resource<Thing>> = {}): Resource<Thing> {
   return {
-    what: "things", csv: "", described: false,
+    what: "things",
+    csv: "",
+    described: false,
     list: () => Promise.resolve({ count: 1, results: [kept] }),
     get: () => Promise.resolve(kept),
     create: (values) => Promise.resolve({ ...kept, ...values }),
@@ -42,13 +48,33 @@ function things(changed: Partial<Resource<Thing>> = {}): Resource<Thing> {
 
 function shown(children: ReactNode) {
   const cache = new QueryClient({ defaultOptions: { queries: { retry: false }, mutations: { retry: false } } });
-  return render(<MemoryRouter><QueryClientProvider client={cache}><SnackbarProvider>{children}</SnackbarProvider></QueryClientProvider></MemoryRouter>);
+  return render(
+    <MemoryRouter>
+      <QueryClientProvider client={cache}>
+        <SnackbarProvider>{children}</SnackbarProvider>
+      </QueryClientProvider>
+    </MemoryRouter>,
+  );
 }
 
-function sheet(resource: Resource<Thing>, more: { id?: string; mayChange?: boolean; close?: () => void; created?: () => void } = {}) {
+function sheet(
+  resource: Resource<Thing>,
+  more: { id?: string; mayChange?: boolean; close?: () => void; created?: () => void } = {},
+) {
   return shown(
-    <ItemSheet<Thing> resource={resource} id={more.id ?? "t1"} noun="thing" titleOf={(one) => one.name} fields={fields} initial={{ wait_s: 10 }} mayChange={more.mayChange ?? true} base="/things"
-      close={more.close ?? (() => undefined)} created={more.created ?? (() => undefined)} deletes />,
+    <ItemSheet<Thing>
+      resource={resource}
+      id={more.id ?? "t1"}
+      noun="thing"
+      titleOf={(one) => one.name}
+      fields={fields}
+      initial={{ wait_s: 10 }}
+      mayChange={more.mayChange ?? true}
+      base="/things"
+      close={more.close ?? (() => undefined)}
+      created={more.created ?? (() => undefined)}
+      deletes
+    />,
   );
 }
 
@@ -98,7 +124,9 @@ describe("the form of a kept thing", () => {
     expect(within(dialog).getByText("Deepa changed this while you were editing it")).toBeTruthy();
     await user.click(within(dialog).getByLabelText("Lorries"));
     await user.click(within(dialog).getByRole("button", { name: "Go on editing with these" }));
-    await waitFor(() => { expect(screen.queryByRole("dialog")).toBeNull(); });
+    await waitFor(() => {
+      expect(screen.queryByRole("dialog")).toBeNull();
+    });
     expect(screen.getByDisplayValue("Lorries")).toBeTruthy();
     expect(screen.getByDisplayValue("30")).toBeTruthy();
     await user.click(screen.getByRole("button", { name: "Save" }));
@@ -106,13 +134,16 @@ describe("the form of a kept thing", () => {
   });
 
   it("makes a new one of what it begins with and what was typed", async () => {
-    const create = vi.fn(things().create), created = vi.fn();
+    const create = vi.fn(things().create),
+      created = vi.fn();
     sheet(things({ create }), { id: "new", created });
     const user = userEvent.setup();
     await user.type(await screen.findByLabelText(/^Name/), "Night line");
     await user.click(screen.getByRole("button", { name: "Create" }));
     expect(create).toHaveBeenCalledWith({ wait_s: 10, name: "Night line" });
-    await waitFor(() => { expect(created).toHaveBeenCalledWith("t1"); });
+    await waitFor(() => {
+      expect(created).toHaveBeenCalledWith("t1");
+    });
   });
 
   it("only shows to whom may not change", async () => {
@@ -143,20 +174,26 @@ describe("the form of a kept thing", () => {
 
 describe("deleting", () => {
   it("asks first, and is done where nothing uses it", async () => {
-    const remove = vi.fn(things().remove), gone = vi.fn();
+    const remove = vi.fn(things().remove),
+      gone = vi.fn();
     shown(<DeleteButton resource={things({ remove })} id="t1" name="Freight" gone={gone} />);
     const user = userEvent.setup();
     await user.click(screen.getByRole("button", { name: "Delete…" }));
     await screen.findByText("Nothing uses it. It can be brought back right after.");
     expect(remove).not.toHaveBeenCalled();
     await user.click(screen.getByRole("button", { name: "Delete" }));
-    await waitFor(() => { expect(gone).toHaveBeenCalledOnce(); });
+    await waitFor(() => {
+      expect(gone).toHaveBeenCalledOnce();
+    });
     expect(remove).toHaveBeenCalledWith("t1");
     await screen.findByText("Freight is deleted.");
   });
 
   it("is refused with what uses it", async () => {
-    const uses = () => Promise.resolve([{ id: "f", name: "Main line", kind: "flow", how: "flow in force" }]) as ReturnType<Resource<Thing>["uses"]>;
+    const uses = () =>
+      Promise.resolve([{ id: "f", name: "Main line", kind: "flow", how: "flow in force" }]) as ReturnType<
+        Resource<Thing>["uses"]
+      >;
     shown(<DeleteButton resource={things({ uses })} id="t1" name="Freight" gone={() => undefined} />);
     await userEvent.setup().click(screen.getByRole("button", { name: "Delete…" }));
     await screen.findByText("Freight is in use");
@@ -167,7 +204,20 @@ describe("deleting", () => {
 
 function Numbered({ start = 6 }: { start?: number | null }) {
   const [value, setValue] = useState<number | null>(start);
-  return <><NumberBox label="Waits" value={value} least={1} most={60} unit="s" empty={start === null ? "as the queue has it" : undefined} change={setValue} /><output>{value === null ? "none" : value}</output></>;
+  return (
+    <>
+      <NumberBox
+        label="Waits"
+        value={value}
+        least={1}
+        most={60}
+        unit="s"
+        empty={start === null ? "as the queue has it" : undefined}
+        change={setValue}
+      />
+      <output>{value === null ? "none" : value}</output>
+    </>
+  );
 }
 
 describe("a number's field", () => {
@@ -200,7 +250,11 @@ describe("a number's field", () => {
 
 describe("a fold", () => {
   it("says what it holds until it is opened, and stays open where it is needed", async () => {
-    const { rerender } = render(<Fold title="Rare" holds="Colour: red"><input aria-label="Colour" /></Fold>);
+    const { rerender } = render(
+      <Fold title="Rare" holds="Colour: red">
+        <input aria-label="Colour" />
+      </Fold>,
+    );
     const user = userEvent.setup();
     expect(screen.getByText("Colour: red")).toBeTruthy();
     expect(screen.queryByLabelText("Colour")).toBeNull();
@@ -208,7 +262,11 @@ describe("a fold", () => {
     expect(screen.getByLabelText("Colour")).toBeTruthy();
     await user.click(screen.getByRole("button", { name: "Rare" }));
     expect(screen.queryByLabelText("Colour")).toBeNull();
-    rerender(<Fold title="Rare" holds="Colour: red" needed><input aria-label="Colour" /></Fold>);
+    rerender(
+      <Fold title="Rare" holds="Colour: red" needed>
+        <input aria-label="Colour" />
+      </Fold>,
+    );
     expect(screen.getByLabelText("Colour")).toBeTruthy();
     expect(screen.getByRole<HTMLButtonElement>("button", { name: "Rare" }).disabled).toBe(true);
   });
@@ -217,7 +275,13 @@ describe("a fold", () => {
 describe("what could not be had", () => {
   it("is said, with another try", async () => {
     const retry = vi.fn();
-    shown(<Failure error={problem(503, "database-away", "The database does not answer.")} retry={retry} of={{ noun: "queue", list: "/wait/queues" }} />);
+    shown(
+      <Failure
+        error={problem(503, "database-away", "The database does not answer.")}
+        retry={retry}
+        of={{ noun: "queue", list: "/wait/queues" }}
+      />,
+    );
     expect(screen.getByRole("alert").textContent).toContain("The database does not answer.");
     await userEvent.setup().click(screen.getByRole("button", { name: "Try again" }));
     expect(retry).toHaveBeenCalledOnce();

@@ -19,11 +19,13 @@ describe("times and numbers", () => {
 
   it("goes by a zone's clock, also over its changes", () => {
     expect(dateIn("2026-07-14T23:30:00Z", LONDON)).toBe("2026-07-15");
-    for (const local of ["2026-03-29T00:30", "2026-03-29T03:30", "2026-10-25T00:30", "2026-10-25T03:30"]) expect(wallClock(zonedIso(local, LONDON), LONDON)).toBe(local);
+    for (const local of ["2026-03-29T00:30", "2026-03-29T03:30", "2026-10-25T00:30", "2026-10-25T03:30"])
+      expect(wallClock(zonedIso(local, LONDON), LONDON)).toBe(local);
   });
 
   it("names rows by their length", () => {
-    const begin = Date.parse("2026-11-30T09:00:00Z"), hour = 3_600_000;
+    const begin = Date.parse("2026-11-30T09:00:00Z"),
+      hour = 3_600_000;
     expect(rowName(begin, begin + hour, "60", LONDON, true)).toBe("09:00");
     expect(rowName(begin, begin + 24 * hour, "day", LONDON)).toBe("Mon 30 Nov");
     expect(rowName(begin, begin + 7 * 24 * hour, "week", LONDON)).toBe("30 Nov – 7 Dec");
@@ -41,7 +43,15 @@ describe("spans of a day", () => {
   });
 
   it("become one where they touch", () => {
-    expect(painted([{ start: 0, end: 60 }, { start: 120, end: 180 }], { start: 60, end: 120 })).toEqual([{ start: 0, end: 180 }]);
+    expect(
+      painted(
+        [
+          { start: 0, end: 60 },
+          { start: 120, end: 180 },
+        ],
+        { start: 60, end: 120 },
+      ),
+    ).toEqual([{ start: 0, end: 180 }]);
     expect(painted([{ start: 0, end: 60 }], { start: 90, end: 120 })).toHaveLength(2);
   });
 
@@ -54,17 +64,38 @@ describe("spans of a day", () => {
 
 describe("a bundle of strands", () => {
   it("is as wide as callers take it, and none is too thin to be seen", () => {
-    const many = strandsOf({ person: 0.9, ended: 0.1 }, 1), few = strandsOf({ person: 0.9, ended: 0.1 }, 0.01);
+    const many = strandsOf({ person: 0.9, ended: 0.1 }, 1),
+      few = strandsOf({ person: 0.9, ended: 0.1 }, 0.01);
     expect(thickness(many)).toBeGreaterThan(thickness(few));
     expect(Math.min(...few.map((strand) => strand.width))).toBeGreaterThanOrEqual(2.2);
     expect(many.map((strand) => strand.fate)).toEqual(["ended", "person"]);
     const [upper, lower] = many;
-    expect((lower?.offset ?? 0) - (upper?.offset ?? 0)).toBeCloseTo(((upper?.width ?? 0) + (lower?.width ?? 0)) / 2 + 1);
+    expect((lower?.offset ?? 0) - (upper?.offset ?? 0)).toBeCloseTo(
+      ((upper?.width ?? 0) + (lower?.width ?? 0)) / 2 + 1,
+    );
   });
 
   it("bends where its way does", () => {
-    expect(pathOf([{ x: 0, y: 0 }, { x: 100, y: 0 }], 2)).toBe("M0 2 L100 2");
-    expect(pathOf([{ x: 0, y: 0 }, { x: 50, y: 0 }, { x: 50, y: 80 }, { x: 100, y: 80 }], 0).match(/Q/g)).toHaveLength(2);
+    expect(
+      pathOf(
+        [
+          { x: 0, y: 0 },
+          { x: 100, y: 0 },
+        ],
+        2,
+      ),
+    ).toBe("M0 2 L100 2");
+    expect(
+      pathOf(
+        [
+          { x: 0, y: 0 },
+          { x: 50, y: 0 },
+          { x: 50, y: 80 },
+          { x: 100, y: 80 },
+        ],
+        0,
+      ).match(/Q/g),
+    ).toHaveLength(2);
   });
 });
 

@@ -103,7 +103,7 @@ def _lint(asked: Asked, _: list[str]) -> None:
     """Style and dead ends, both languages."""
     asked.step("ruff", [BIN / "ruff", "check", "."], BACKEND)
     asked.step("ruff, formatting", [BIN / "ruff", "format", "--check", "."], BACKEND)
-    asked.step("eslint", ["npm", "run", "--silent", "lint"], FRONTEND)
+    asked.step("eslint, prettier", ["npm", "run", "--silent", "lint"], FRONTEND)
     asked.step("words", [PYTHON, str(ROOT / "tools" / "words.py")], ROOT)
 
 

@@ -35,14 +35,14 @@ def front(path: str) -> str:
 class PlacesTests(SimpleTestCase):
     def test_a_kind_of_step(self):
         laid_in = {"block"}
-        kinds = front("flows/kinds.ts")
+        forms = "".join(file.read_text() for file in (FRONT / "flows" / "forms").iterdir())
         for step in get_args(get_args(AnyStep)[0]):
             kind = step.model_fields["kind"].default
             self.assertIn(kind, STEP_KINDS)
             runs = step in BEHAVIOUR.begin or step in BEHAVIOUR.decide or kind in laid_in
             self.assertTrue(runs, kind)
             self.assertIn(step, describe._STOPS)
-            self.assertRegex(kinds, rf"\n  {kind}: {{", kind)
+            self.assertRegex(forms, rf"\n  {kind}: {{", kind)
             self.assertRegex(front("flows/trail/glyphs.tsx"), rf"\b{kind}\b", kind)
 
     def test_what_a_flow_wants_and_what_the_router_decides_is_handled(self):

@@ -49,7 +49,10 @@ export class Problem extends Error {
 
 /** The server is silent: what that means for what was asked of it. */
 function noAnswer(method: string, status = 0): ProblemBody {
-  const detail = method === "GET" ? "The server does not answer, so this cannot be shown." : "The server does not answer. Whether this was done is not known yet; what you typed is still here.";
+  const detail =
+    method === "GET"
+      ? "The server does not answer, so this cannot be shown."
+      : "The server does not answer. Whether this was done is not known yet; what you typed is still here.";
   return { status, code: "no-answer", detail, fields: {} };
 }
 
@@ -77,7 +80,10 @@ const manners: Middleware = {
   },
   async onResponse({ request, response }) {
     if (response.ok) return response;
-    const body = (await response.clone().json().catch(() => null)) as ProblemBody | null;
+    const body = (await response
+      .clone()
+      .json()
+      .catch(() => null)) as ProblemBody | null;
     if (body?.code === "not-authenticated") signedOut();
     throw new Problem(body ?? noAnswer(request.method, response.status));
   },
@@ -107,7 +113,13 @@ function fileForm(file: File, fields: Record<string, string> = {}) {
 export type Language = "en" | "cy";
 
 /** Send a file, or what a microphone gave, as a sound's recording. */
-export async function uploadSound(id: string, revision: number, file: File, language: Language, recorded = false): Promise<Schemas["Sound"]> {
+export async function uploadSound(
+  id: string,
+  revision: number,
+  file: File,
+  language: Language,
+  recorded = false,
+): Promise<Schemas["Sound"]> {
   const form = fileForm(file, { revision: String(revision), language, recorded: String(recorded) });
   return data(api.POST("/api/v1/sounds/{id}/upload", { params: { path: { id } }, ...form }));
 }

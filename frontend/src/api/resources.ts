@@ -63,8 +63,18 @@ function resource<T extends ConfigItem>(what: string, begins?: Resource<T>["begi
 }
 
 /** The same things, only those that a list asked so would show. */
-export function only<T extends ConfigItem>(all: Resource<T>, always: Record<string, string>, begins = all.begins): Resource<T> {
-  return { ...all, always, begins, csv: `${all.csv}&${new URLSearchParams(always).toString()}`, list: (query) => all.list({ ...always, ...query }) };
+export function only<T extends ConfigItem>(
+  all: Resource<T>,
+  always: Record<string, string>,
+  begins = all.begins,
+): Resource<T> {
+  return {
+    ...all,
+    always,
+    begins,
+    csv: `${all.csv}&${new URLSearchParams(always).toString()}`,
+    list: (query) => all.list({ ...always, ...query }),
+  };
 }
 
 export const numbers = resource<Schemas["Number"]>("numbers");
@@ -72,9 +82,21 @@ export const diversions = resource<Schemas["Diversion"]>("diversions");
 export const mailboxes = resource<Schemas["Mailbox"]>("mailboxes", { noun: "mailbox", area: "mailboxes" });
 export const lookups = resource<Schemas["Table"]>("lookups");
 export const flows: Resource<Schemas["FlowDraft"]> = { ...resource<Schemas["FlowDraft"]>("flows"), drafts: true };
-export const plainFlows = only(flows, { purpose: "flow" }, { noun: "flow", area: "flows", values: { purpose: "flow" } });
-export const sharedBlocks = only(flows, { purpose: "flow,block" }, { noun: "shared block", area: "flows", values: { purpose: "block" } });
-export const waitingPlans = only(flows, { purpose: "plan" }, { noun: "waiting plan", area: "flows", values: { purpose: "plan" } });
+export const plainFlows = only(
+  flows,
+  { purpose: "flow" },
+  { noun: "flow", area: "flows", values: { purpose: "flow" } },
+);
+export const sharedBlocks = only(
+  flows,
+  { purpose: "flow,block" },
+  { noun: "shared block", area: "flows", values: { purpose: "block" } },
+);
+export const waitingPlans = only(
+  flows,
+  { purpose: "plan" },
+  { noun: "waiting plan", area: "flows", values: { purpose: "plan" } },
+);
 export const sounds = resource<Schemas["Sound"]>("sounds", { noun: "sound", area: "sounds" });
 export const queues = resource<Schemas["Queue"]>("queues", { noun: "queue", area: "queues" });
 export const agents = resource<Schemas["Agent"]>("agents");

@@ -25,7 +25,9 @@ function useAlarmTone(sounds: boolean) {
     if (!sounds) return undefined;
     alarmTone();
     const timer = window.setInterval(alarmTone, AGAIN_MS);
-    return () => { window.clearInterval(timer); };
+    return () => {
+      window.clearInterval(timer);
+    };
   }, [sounds]);
 }
 
@@ -36,7 +38,9 @@ export function AlarmBanner() {
   const { enqueueSnackbar } = useSnackbar();
   const take = useMutation({
     mutationFn: (contact: string) => api.POST("/api/v1/alarms/{contact}/take", { params: { path: { contact } } }),
-    onError: (error) => { enqueueSnackbar(words(error), { variant: "error" }); },
+    onError: (error) => {
+      enqueueSnackbar(words(error), { variant: "error" });
+    },
   });
   const mine = may("change", "alarms");
   useAlarmTone(mine && alarms.length > 0);
@@ -51,7 +55,16 @@ export function AlarmBanner() {
             {alarm.caller && <>, with {alarm.caller}</>}; {alarm.over ? "that contact is over" : "the contact goes on"}.
           </span>
           <Link to={`/learn/contacts/${contact}`}>Trace</Link>
-          {mine && <Button size="small" variant="contained" color="secondary" disabled={take.isPending} onClick={() => { take.mutate(contact); }}>I look after it</Button>}
+          {mine && (
+            <Button
+              size="small"
+              variant="contained"
+              color="secondary"
+              disabled={take.isPending}
+              onClick={() => take.mutate(contact)}>
+              I look after it
+            </Button>
+          )}
         </div>
       ))}
     </div>

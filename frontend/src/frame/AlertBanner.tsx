@@ -26,7 +26,8 @@ function useTold(alerts: [string, Alert][], mine: boolean) {
     const fresh = alerts.filter(([rule, alert]) => !before.has(`${rule} ${alert.since_ms}`));
     const wanted = wishes();
     if (fresh.length > 0 && wanted.sound) ringTone();
-    if (wanted.notification) for (const [rule, alert] of fresh) new Notification(alert.name, { body: alert.words, tag: rule });
+    if (wanted.notification)
+      for (const [rule, alert] of fresh) new Notification(alert.name, { body: alert.words, tag: rule });
   });
 }
 
@@ -40,7 +41,9 @@ export function AlertBanner() {
   useTold(alerts, mine);
   const see = useMutation({
     mutationFn: (rule: string) => api.POST("/api/v1/alerts/{rule}/see", { params: { path: { rule } } }),
-    onError: (error) => { enqueueSnackbar(words(error), { variant: "error" }); },
+    onError: (error) => {
+      enqueueSnackbar(words(error), { variant: "error" });
+    },
   });
   const unseen = alerts.filter(([, alert]) => !alert.seen_by);
   if (!mine || unseen.length === 0) return <div />;
@@ -49,12 +52,21 @@ export function AlertBanner() {
       {unseen.slice(0, SHOWN).map(([rule, alert]) => (
         <div key={rule}>
           <Glyph name="peak" colour="var(--plum)" />
-          <b>{alert.words}</b> <span className="dim">“{alert.name}”, since {timeOfDay(alert.since_ms, session.time_zone).slice(0, 5)}</span>
-          <Button size="small" variant="outlined" disabled={see.isPending} onClick={() => { see.mutate(rule); }}>Seen</Button>
+          <b>{alert.words}</b>{" "}
+          <span className="dim">
+            “{alert.name}”, since {timeOfDay(alert.since_ms, session.time_zone).slice(0, 5)}
+          </span>
+          <Button size="small" variant="outlined" disabled={see.isPending} onClick={() => see.mutate(rule)}>
+            Seen
+          </Button>
           <Link to={alert.queue ? `/learn/floor?queue=${alert.queue}` : "/learn/floor"}>Open</Link>
         </div>
       ))}
-      {unseen.length > SHOWN && <div><Link to="/learn/alerts">and {unseen.length - SHOWN} more alerts</Link></div>}
+      {unseen.length > SHOWN && (
+        <div>
+          <Link to="/learn/alerts">and {unseen.length - SHOWN} more alerts</Link>
+        </div>
+      )}
     </div>
   );
 }

@@ -30,7 +30,16 @@ function InvalidBanner({ invalid }: { invalid: Schemas["LiveInvalidThing"][] }) 
 export function Banners() {
   const { view } = useTopic("strip");
   const invalid = Object.values(view?.invalid ?? {});
-  return <div><AttendingBar /><AlarmBanner /><AlertBanner /><FaultBanner /><DiversionBanner />{invalid.length > 0 && <InvalidBanner invalid={invalid} />}</div>;
+  return (
+    <div>
+      <AttendingBar />
+      <AlarmBanner />
+      <AlertBanner />
+      <FaultBanner />
+      <DiversionBanner />
+      {invalid.length > 0 && <InvalidBanner invalid={invalid} />}
+    </div>
+  );
 }
 
 const HOUR_MS = 3_600_000;
@@ -47,7 +56,13 @@ function FaultBanner() {
       <Glyph name="dashed" colour="var(--plum)" />
       <span className="nowrap">
         Hazeridge itself failed at {fault.what}, {moment(fault.at_ms, session.time_zone)}.{" "}
-        {fault.contact ? <>One contact was ended by it, all others go on. <Link to={`/learn/contacts/${fault.contact}`}>Trace</Link></> : "Everything else goes on; the exchange’s log says more."}
+        {fault.contact ? (
+          <>
+            One contact was ended by it, all others go on. <Link to={`/learn/contacts/${fault.contact}`}>Trace</Link>
+          </>
+        ) : (
+          "Everything else goes on; the exchange’s log says more."
+        )}
       </span>
     </div>
   );
@@ -59,13 +74,15 @@ function DiversionBanner() {
   const { session } = useSession();
   const standing = Object.entries(view?.diversions ?? {});
   if (standing.length === 0) return <div />;
-  const names = (d: Schemas["LiveStandingDiversion"]) => (d.numbers.length > 3 ? `${d.numbers.length} numbers` : d.numbers.join(", "));
+  const names = (d: Schemas["LiveStandingDiversion"]) =>
+    d.numbers.length > 3 ? `${d.numbers.length} numbers` : d.numbers.join(", ");
   return (
     <div className={styles.diverted} role="status" aria-label="Diversions in force">
       <Glyph name="fall" colour="var(--ochre)" />
       {standing.slice(0, SHOWN).map(([id, d]) => (
         <span key={id} className="nowrap">
-          <b>{names(d)}</b> diverted to <b>{d.to}</b>: {d.reason}, {d.until_ms === null ? "until lifted" : `until ${moment(d.until_ms, session.time_zone)}`}{" "}
+          <b>{names(d)}</b> diverted to <b>{d.to}</b>: {d.reason},{" "}
+          {d.until_ms === null ? "until lifted" : `until ${moment(d.until_ms, session.time_zone)}`}{" "}
           <Link to={`/arrive/diversions/${id}`}>Open</Link>
         </span>
       ))}

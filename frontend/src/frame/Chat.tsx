@@ -22,17 +22,40 @@ export function Chat({ title, lines, agent, send, empty }: Props) {
   const { session } = useSession();
   const [text, setText] = useState("");
   const all = Object.values(lines).sort((a, b) => a.at_ms - b.at_ms);
-  const submit = () => { if (text.trim()) { send(text.trim()); setText(""); } };
+  const submit = () => {
+    if (text.trim()) {
+      send(text.trim());
+      setText("");
+    }
+  };
   return (
     <section aria-label={title} className={styles.chat}>
-      <div className={styles.chatHead}><h2>{title}</h2><span className="dim">kept with the day</span></div>
+      <div className={styles.chatHead}>
+        <h2>{title}</h2>
+        <span className="dim">kept with the day</span>
+      </div>
       <ol aria-live="polite">
         {all.length === 0 && <li className="dim">{empty}</li>}
-        {all.map((line, at) => <li key={at} className={line.mine === agent ? styles.mine : styles.theirs}>{line.mine !== agent && <b>{line.by}: </b>}{line.words} <span className="dim">{timeOfDay(line.at_ms, session.time_zone).slice(0, 5)}</span></li>)}
+        {all.map((line, at) => (
+          <li key={at} className={line.mine === agent ? styles.mine : styles.theirs}>
+            {line.mine !== agent && <b>{line.by}: </b>}
+            {line.words} <span className="dim">{timeOfDay(line.at_ms, session.time_zone).slice(0, 5)}</span>
+          </li>
+        ))}
       </ol>
       <div className={styles.chatWrite}>
-        <InputBase value={text} placeholder="Write…" inputProps={{ "aria-label": `${title}: write`, maxLength: MOST }} onChange={(event) => { setText(event.target.value); }} onKeyDown={(event) => { if (event.key === "Enter") submit(); }} />
-        <Button size="small" disabled={!text.trim()} onClick={submit}>Send</Button>
+        <InputBase
+          value={text}
+          placeholder="Write…"
+          inputProps={{ "aria-label": `${title}: write`, maxLength: MOST }}
+          onChange={(event) => setText(event.target.value)}
+          onKeyDown={(event) => {
+            if (event.key === "Enter") submit();
+          }}
+        />
+        <Button size="small" disabled={!text.trim()} onClick={submit}>
+          Send
+        </Button>
       </div>
     </section>
   );

@@ -43,7 +43,14 @@ function Heartbeat() {
       <Glyph name={shown.glyph} colour={shown.colour} />
       {shown.word}
       <span className="dim">
-        {revision !== null && <>· revision {revision} </>}{speed > 1 && <>· clock at {speed}× </>}· {apart && <span title="This centre lives by a clock of its own, for trying: see Settings, Stand-ins.">own clock {weekday(now, session.time_zone)} </span>}{timeOfDay(now, session.time_zone)}
+        {revision !== null && <>· revision {revision} </>}
+        {speed > 1 && <>· clock at {speed}× </>}·{" "}
+        {apart && (
+          <span title="This centre lives by a clock of its own, for trying: see Settings, Stand-ins.">
+            own clock {weekday(now, session.time_zone)}{" "}
+          </span>
+        )}
+        {timeOfDay(now, session.time_zone)}
       </span>
     </span>
   );
@@ -56,7 +63,9 @@ function UserMenu() {
   const { mode, toggle } = useMode();
   const cache = useQueryClient();
   const navigate = useNavigate();
-  const close = () => { setAnchor(null); };
+  const close = () => {
+    setAnchor(null);
+  };
   const signOut = async () => {
     close();
     const answer = await data(api.DELETE("/api/v1/session"));
@@ -66,19 +75,56 @@ function UserMenu() {
   };
   return (
     <>
-      <Button color="inherit" aria-haspopup="menu" onClick={(event) => { setAnchor(event.currentTarget); }}>
+      <Button color="inherit" aria-haspopup="menu" onClick={(event) => setAnchor(event.currentTarget)}>
         {session.full_name}
       </Button>
       <Menu open={anchor !== null} anchorEl={anchor} onClose={close}>
         <MenuItem disabled>{session.role?.replace("_", " ")}</MenuItem>
-        {session.agent && <MenuItem onClick={() => { close(); void navigate("/desk"); }}>My desk</MenuItem>}
-        {settings.filter((page) => may("see", page.area)).map((page) => <MenuItem key={page.path} onClick={() => { close(); void navigate(page.path); }}>{page.name}</MenuItem>)}
-        <MenuItem onClick={() => { close(); void navigate(help.path); }}>{help.name}</MenuItem>
-        <MenuItem onClick={() => { close(); setChanging(true); }}>Change password…</MenuItem>
-        <MenuItem onClick={() => { toggle(); close(); }}>{mode === "day" ? "Dark" : "Light"}</MenuItem>
+        {session.agent && (
+          <MenuItem
+            onClick={() => {
+              close();
+              void navigate("/desk");
+            }}>
+            My desk
+          </MenuItem>
+        )}
+        {settings
+          .filter((page) => may("see", page.area))
+          .map((page) => (
+            <MenuItem
+              key={page.path}
+              onClick={() => {
+                close();
+                void navigate(page.path);
+              }}>
+              {page.name}
+            </MenuItem>
+          ))}
+        <MenuItem
+          onClick={() => {
+            close();
+            void navigate(help.path);
+          }}>
+          {help.name}
+        </MenuItem>
+        <MenuItem
+          onClick={() => {
+            close();
+            setChanging(true);
+          }}>
+          Change password…
+        </MenuItem>
+        <MenuItem
+          onClick={() => {
+            toggle();
+            close();
+          }}>
+          {mode === "day" ? "Dark" : "Light"}
+        </MenuItem>
         <MenuItem onClick={() => void signOut()}>Sign out</MenuItem>
       </Menu>
-      <PasswordDialog open={changing} close={() => { setChanging(false); }} />
+      <PasswordDialog open={changing} close={() => setChanging(false)} />
     </>
   );
 }
@@ -95,7 +141,11 @@ function Tabs() {
     <nav className={styles.tabs} aria-label={stage ? `Pages of ${stage.name}` : "Pages"}>
       {pages
         .filter((page) => may("see", page.area))
-        .map((page) => <NavLink key={page.path} to={page.path}>{page.name}</NavLink>)}
+        .map((page) => (
+          <NavLink key={page.path} to={page.path}>
+            {page.name}
+          </NavLink>
+        ))}
       {desk && <NavLink to={pathname}>My desk</NavLink>}
     </nav>
   );
@@ -126,14 +176,20 @@ export function Frame() {
       }
     };
     window.addEventListener("keydown", listen);
-    return () => { window.removeEventListener("keydown", listen); };
+    return () => {
+      window.removeEventListener("keydown", listen);
+    };
   }, []);
   return (
     <div className={`${styles.frame} ${withStrip ? "" : styles.plain}`}>
       <header className={styles.top}>
-        <NavLink to="/" className={styles.brand}><Mark /> Hazeridge</NavLink>
-        <span className={styles.centre} title={session.centre}>{session.centre}</span>
-        <button className={styles.find} onClick={() => { setSearching(true); }}>
+        <NavLink to="/" className={styles.brand}>
+          <Mark /> Hazeridge
+        </NavLink>
+        <span className={styles.centre} title={session.centre}>
+          {session.centre}
+        </span>
+        <button className={styles.find} onClick={() => setSearching(true)}>
           Find, go to or create <kbd>Ctrl K</kbd>
         </button>
         <Heartbeat />
@@ -150,7 +206,7 @@ export function Frame() {
           <Outlet />
         </Suspense>
       </main>
-      {searching && <Search close={() => { setSearching(false); }} />}
+      {searching && <Search close={() => setSearching(false)} />}
     </div>
   );
 }

@@ -61,9 +61,16 @@ function useHits(text: string): { hits: Hit[]; complete: boolean } {
     .filter((entry) => may("change", entry.area) && fits(entry.name))
     .map((entry) => ({ key: entry.path, name: entry.name, how: "create", path: entry.path }));
   const things = (found.data ?? []).map((hit) => ({
-    key: hit.id, name: hit.name, how: hit.how, path: hit.page, about: hit.description,
+    key: hit.id,
+    name: hit.name,
+    how: hit.how,
+    path: hit.page,
+    about: hit.description,
   }));
-  return { hits: [...(typed ? things : []), ...pages, ...created], complete: typed === text.trim() && !found.isLoading };
+  return {
+    hits: [...(typed ? things : []), ...pages, ...created],
+    complete: typed === text.trim() && !found.isLoading,
+  };
 }
 
 /** Ctrl+K: find, go to or create anything, with the keyboard alone. */
@@ -78,7 +85,9 @@ export function Search({ close }: { close: () => void }) {
     close();
     void navigate(hit.path);
   };
-  const enter = useOnce(complete, () => { go(hits[chosen]); });
+  const enter = useOnce(complete, () => {
+    go(hits[chosen]);
+  });
   return (
     <Dialog open onClose={close} fullWidth maxWidth="sm" aria-label="Find, go to or create">
       <DialogContent sx={{ p: 1.5 }}>
@@ -87,8 +96,16 @@ export function Search({ close }: { close: () => void }) {
           fullWidth
           placeholder="Find, go to or create"
           value={text}
-          inputProps={{ "aria-label": "Find, go to or create", role: "combobox", "aria-expanded": true, "aria-controls": "hits" }}
-          onChange={(event) => { setText(event.target.value); setAt(0); }}
+          inputProps={{
+            "aria-label": "Find, go to or create",
+            role: "combobox",
+            "aria-expanded": true,
+            "aria-controls": "hits",
+          }}
+          onChange={(event) => {
+            setText(event.target.value);
+            setAt(0);
+          }}
           onKeyDown={(event) => {
             if (event.key === "ArrowDown") setAt(Math.min(chosen + 1, hits.length - 1));
             else if (event.key === "ArrowUp") setAt(Math.max(chosen - 1, 0));
@@ -100,7 +117,7 @@ export function Search({ close }: { close: () => void }) {
         />
         <ul id="hits" role="listbox" className={styles.results}>
           {hits.map((hit, i) => (
-            <li key={hit.key} role="option" aria-selected={i === chosen} onClick={() => { go(hit); }}>
+            <li key={hit.key} role="option" aria-selected={i === chosen} onClick={() => go(hit)}>
               {hit.name} {hit.about && <i className="dim nowrap">{hit.about}</i>} <span>{hit.how}</span>
             </li>
           ))}

@@ -13,7 +13,12 @@ export function wishes(): Record<Wish, boolean> {
 
 /** Keep a wish; a notification needs the browser's own permission first. */
 export async function wish(what: Wish, on: boolean): Promise<boolean> {
-  if (what === "notification" && on && (!("Notification" in window) || (await Notification.requestPermission()) !== "granted")) return false;
+  if (
+    what === "notification" &&
+    on &&
+    (!("Notification" in window) || (await Notification.requestPermission()) !== "granted")
+  )
+    return false;
   localStorage.setItem(KEY, JSON.stringify({ ...wishes(), [what]: on }));
   return true;
 }

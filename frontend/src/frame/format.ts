@@ -68,7 +68,8 @@ export function stretch(begin: number, end: number, by: string, zone: string): s
 
 /** Days from and to: “Tue 14 Jul – Thu 16 Jul 2026”. */
 export function daysBetween(begin: number, end: number, zone: string): string {
-  const first = day(begin, zone), last = day(end - 1, zone, true);
+  const first = day(begin, zone),
+    last = day(end - 1, zone, true);
   return last.startsWith(first) ? last : `${first} – ${last}`;
 }
 
@@ -84,7 +85,9 @@ export function weekday(ms: number, zone: string): string {
 
 /** The date of a moment in a zone, as YYYY-MM-DD. */
 export function dateIn(iso: string, zone: string): string {
-  return new Intl.DateTimeFormat("en-CA", { timeZone: zone, year: "numeric", month: "2-digit", day: "2-digit" }).format(new Date(iso));
+  return new Intl.DateTimeFormat("en-CA", { timeZone: zone, year: "numeric", month: "2-digit", day: "2-digit" }).format(
+    new Date(iso),
+  );
 }
 
 /** A moment as the wall clock of a zone, YYYY-MM-DDTHH:MM, for a field. */
@@ -95,10 +98,20 @@ export function wallClock(iso: string, zone: string): string {
 /** How far a zone is ahead of UTC at a moment, in milliseconds. */
 function zoneOffset(moment: Date, zone: string): number {
   const parts = new Intl.DateTimeFormat("en-GB", {
-    timeZone: zone, year: "numeric", month: "2-digit", day: "2-digit", hour: "2-digit", minute: "2-digit", second: "2-digit", hourCycle: "h23",
+    timeZone: zone,
+    year: "numeric",
+    month: "2-digit",
+    day: "2-digit",
+    hour: "2-digit",
+    minute: "2-digit",
+    second: "2-digit",
+    hourCycle: "h23",
   }).formatToParts(moment);
   const part = (type: string) => Number(parts.find((p) => p.type === type)?.value);
-  return Date.UTC(part("year"), part("month") - 1, part("day"), part("hour"), part("minute"), part("second")) - moment.getTime();
+  return (
+    Date.UTC(part("year"), part("month") - 1, part("day"), part("hour"), part("minute"), part("second")) -
+    moment.getTime()
+  );
 }
 
 /** A wall clock time (YYYY-MM-DDTHH:MM) of a zone as an ISO moment. */

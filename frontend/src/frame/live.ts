@@ -99,7 +99,9 @@ class LiveLine {
   start(): void {
     this.wanted = true;
     this.lookedMs = Date.now();
-    this.watching ??= window.setInterval(() => { this.look(); }, LOOK_MS);
+    this.watching ??= window.setInterval(() => {
+      this.look();
+    }, LOOK_MS);
     if (!this.socket) this.open();
   }
 
@@ -139,13 +141,16 @@ class LiveLine {
   /** The line says nothing any more: begin anew, a little later each time. */
   private lost(): void {
     this.setState("lost");
-    this.timer = window.setTimeout(() => { this.open(); }, this.pauseMs);
+    this.timer = window.setTimeout(() => {
+      this.open();
+    }, this.pauseMs);
     this.pauseMs = Math.min(this.pauseMs * 2, LONGEST_PAUSE_MS);
   }
 
   /** Whether the line still lives. A page that was asleep itself waits for what was said meanwhile. */
   private look(): void {
-    const now = Date.now(), asleep = now - this.lookedMs > SILENT_MS;
+    const now = Date.now(),
+      asleep = now - this.lookedMs > SILENT_MS;
     this.lookedMs = now;
     if (asleep) this.heardMs = Math.max(this.heardMs, now - LOOK_MS);
     const silent = this.socket;

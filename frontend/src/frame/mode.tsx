@@ -19,7 +19,12 @@ export function ModeProvider({ children }: { children: ReactNode }) {
     window.localStorage.setItem("hazeridge-mode", mode);
   }, [mode]);
   const value = useMemo(
-    () => ({ mode, toggle: () => { setMode((m) => (m === "day" ? "night" : "day")); } }),
+    () => ({
+      mode,
+      toggle: () => {
+        setMode((m) => (m === "day" ? "night" : "day"));
+      },
+    }),
     [mode],
   );
   return (

@@ -35,11 +35,7 @@ export function SessionProvider({ children, signIn }: { children: ReactNode; sig
     else line.stop();
   }, [known]);
   const value = useMemo(
-    () =>
-      session && {
-        session,
-        may: (verb: Verb, area: string) => (session.rights[area] ?? []).includes(verb),
-      },
+    () => session && { session, may: (verb: Verb, area: string) => (session.rights[area] ?? []).includes(verb) },
     [session],
   );
   if (query.isPending) return <Loading what="Hazeridge" />;

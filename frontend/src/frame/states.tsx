@@ -24,7 +24,8 @@ export function Failure({ error, retry, of }: FailureProps) {
   if (of && error instanceof Problem && error.status === 404)
     return (
       <Empty title={`There is no such ${of.noun}, or not any more`}>
-        <Link to={of.list}>Those that are there</Link> · who deleted one is told by the <Link to="/settings/changes">change log</Link>
+        <Link to={of.list}>Those that are there</Link> · who deleted one is told by the{" "}
+        <Link to="/settings/changes">change log</Link>
       </Empty>
     );
   return (

@@ -1,6 +1,7 @@
 import { useEffect } from "react";
 
-let tab = "", own: string | null = null;
+let tab = "",
+  own: string | null = null;
 
 function show() {
   document.title = [own ?? tab, "Hazeridge"].filter(Boolean).join(" · ");

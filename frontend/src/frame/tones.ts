@@ -23,7 +23,9 @@ export function ringTone(): void {
 
 /** Somebody is in need: three high steps, which no telephone makes. */
 export function alarmTone(): void {
-  [784, 988, 1175].forEach((pitch, at) => { tone(pitch, at * 0.16, 0.15, 0.09); });
+  [784, 988, 1175].forEach((pitch, at) => {
+    tone(pitch, at * 0.16, 0.15, 0.09);
+  });
 }
 
 /** A person has answered. */

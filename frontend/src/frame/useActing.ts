@@ -13,12 +13,18 @@ type OnAgent = Schemas["OnAgentRequest"] & { agent: string; act: string };
 /** What a supervisor can do on the floor; each act is confirmed by the exchange, or refused in words. */
 export function useActing() {
   const { enqueueSnackbar } = useSnackbar();
-  const onError = (error: unknown) => { enqueueSnackbar(words(error), { variant: "error" }); };
+  const onError = (error: unknown) => {
+    enqueueSnackbar(words(error), { variant: "error" });
+  };
   const contact = useMutation({
-    mutationFn: ({ contact: id, act, ...body }: OnContact) => api.POST("/api/v1/floor/contacts/{contact}/{act}", { params: { path: { contact: id, act } }, body }), onError,
+    mutationFn: ({ contact: id, act, ...body }: OnContact) =>
+      api.POST("/api/v1/floor/contacts/{contact}/{act}", { params: { path: { contact: id, act } }, body }),
+    onError,
   });
   const agent = useMutation({
-    mutationFn: ({ agent: id, act, ...body }: OnAgent) => api.POST("/api/v1/floor/agents/{agent}/{act}", { params: { path: { agent: id, act } }, body }), onError,
+    mutationFn: ({ agent: id, act, ...body }: OnAgent) =>
+      api.POST("/api/v1/floor/agents/{agent}/{act}", { params: { path: { agent: id, act } }, body }),
+    onError,
   });
   return { onContact: contact.mutate, onAgent: agent.mutate, busy: contact.isPending || agent.isPending };
 }

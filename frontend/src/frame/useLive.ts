@@ -82,5 +82,12 @@ export function useHeartbeat(): Heartbeat {
   const heartbeat = useTopic("heartbeat").view?.heartbeat;
   if (!heartbeat) return { state: "unknown", revision: null, ageS: 0, beatMs: 0, speed: 1, apart: false };
   const ageS = Math.max(0, Math.floor((now - line.lastBeatMs) / 1000));
-  return { state: ageS >= 4 ? "lost" : "running", revision: heartbeat.revision, ageS, beatMs: line.siteTime(line.lastBeatMs), speed: line.speed, apart: Math.abs(line.siteTime(now) - now) > APART_MS };
+  return {
+    state: ageS >= 4 ? "lost" : "running",
+    revision: heartbeat.revision,
+    ageS,
+    beatMs: line.siteTime(line.lastBeatMs),
+    speed: line.speed,
+    apart: Math.abs(line.siteTime(now) - now) > APART_MS,
+  };
 }

@@ -8,7 +8,11 @@ import { useNavigate } from "react-router-dom";
 
 function Hills() {
   return (
-    <svg viewBox="0 0 1280 260" preserveAspectRatio="none" aria-hidden="true" style={{ position: "fixed", bottom: 0, left: 0, width: "100%", height: "38vh", zIndex: -1 }}>
+    <svg
+      viewBox="0 0 1280 260"
+      preserveAspectRatio="none"
+      aria-hidden="true"
+      style={{ position: "fixed", bottom: 0, left: 0, width: "100%", height: "38vh", zIndex: -1 }}>
       <path d="M0 120 Q160 20 330 96 T660 70 T960 92 T1280 40 V260 H0z" fill="var(--haze-2)" />
       <path d="M0 170 Q200 90 420 160 T820 128 T1280 150 V260 H0z" fill="var(--haze-1)" />
       <path d="M0 220 Q260 160 520 214 T1280 196 V260 H0z" fill="var(--lichen)" opacity="0.55" />
@@ -34,17 +38,44 @@ export function SignIn() {
       <Hills />
       <form
         aria-label="Sign in"
-        onSubmit={(event) => { event.preventDefault(); enter.mutate(); }}
-        style={{ width: 320, background: "var(--sheet)", border: "1px solid var(--line)", borderRadius: 4, padding: 28, display: "grid", gap: 18, marginBottom: "14vh" }}
-      >
+        onSubmit={(event) => {
+          event.preventDefault();
+          enter.mutate();
+        }}
+        style={{
+          width: 320,
+          background: "var(--sheet)",
+          border: "1px solid var(--line)",
+          borderRadius: 4,
+          padding: 28,
+          display: "grid",
+          gap: 18,
+          marginBottom: "14vh",
+        }}>
         <div style={{ display: "flex", gap: 10, alignItems: "center" }}>
           <Mark /> <h1 style={{ fontSize: 18 }}>Hazeridge</h1>
         </div>
-        <TextField label="Sign-in name" value={username} autoFocus required autoComplete="username"
-          onChange={(event) => { setUsername(event.target.value); }} />
-        <TextField label="Password" type="password" value={password} required autoComplete="current-password"
-          onChange={(event) => { setPassword(event.target.value); }} />
-        {enter.isError && <div role="alert" style={{ color: "var(--plum-ink)" }}>{words(enter.error)}</div>}
+        <TextField
+          label="Sign-in name"
+          value={username}
+          autoFocus
+          required
+          autoComplete="username"
+          onChange={(event) => setUsername(event.target.value)}
+        />
+        <TextField
+          label="Password"
+          type="password"
+          value={password}
+          required
+          autoComplete="current-password"
+          onChange={(event) => setPassword(event.target.value)}
+        />
+        {enter.isError && (
+          <div role="alert" style={{ color: "var(--plum-ink)" }}>
+            {words(enter.error)}
+          </div>
+        )}
         <Button type="submit" variant="contained" size="medium" disabled={enter.isPending}>
           {enter.isPending ? "Signing in…" : "Sign in"}
         </Button>

@@ -17,7 +17,22 @@ function Run({ setting, layer, shown }: { setting: Setting; layer: Layer; shown:
   const from = shown.indexOf(setting.counts.layer);
   const at = shown.indexOf(layer);
   const set = setting[layer] !== null && setting[layer] !== undefined;
-  if (at < from) return set ? <span className="dim" title="overridden by a nearer layer" aria-label="overridden" style={{ borderTop: "2px dotted var(--edge)", flex: 1, borderRight: "2px solid var(--plum)", height: 9, marginRight: 8, minWidth: 16 }} /> : null;
+  if (at < from)
+    return set ? (
+      <span
+        className="dim"
+        title="overridden by a nearer layer"
+        aria-label="overridden"
+        style={{
+          borderTop: "2px dotted var(--edge)",
+          flex: 1,
+          borderRight: "2px solid var(--plum)",
+          height: 9,
+          marginRight: 8,
+          minWidth: 16,
+        }}
+      />
+    ) : null;
   return <span aria-hidden="true" style={{ borderTop: "2px solid var(--fern)", flex: 1, height: 0, minWidth: 16 }} />;
 }
 
@@ -31,30 +46,87 @@ interface Change {
 function useRules(team: string | null, agent: string | null) {
   const cache = useQueryClient();
   const { enqueueSnackbar } = useSnackbar();
-  const person = useQuery({ queryKey: keys.one("agents", agent ?? ""), queryFn: () => agents.get(agent ?? ""), enabled: agent !== null });
+  const person = useQuery({
+    queryKey: keys.one("agents", agent ?? ""),
+    queryFn: () => agents.get(agent ?? ""),
+    enabled: agent !== null,
+  });
   const teamOf = agent ? (person.data?.team ?? null) : team;
   const query = { ...(team && !agent && { team }), ...(agent && { agent }) };
   const key = ["handling-rules", query];
-  const found = useQuery({ queryKey: key, queryFn: () => data(api.GET("/api/v1/handling-rules", { params: { query } })) });
+  const found = useQuery({
+    queryKey: key,
+    queryFn: () => data(api.GET("/api/v1/handling-rules", { params: { query } })),
+  });
   const set = useMutation({
     mutationFn: ({ layer, values, reasons }: Change) =>
-      data(api.PATCH("/api/v1/handling-rules", { body: { layer, team: teamOf, agent, revision: found.data?.revisions[layer] ?? null, ...(values && { values }), ...(reasons && { away_reasons: reasons }) } as never })),
-    onSuccess: (rulesNow) => { cache.setQueryData(key, rulesNow); void cache.invalidateQueries({ queryKey: keys.of("handling-rules") }); enqueueSnackbar("Saved; it counts at once."); },
-    onError: (error) => { enqueueSnackbar(words(error), { variant: "error" }); void found.refetch(); },
+      data(
+        api.PATCH("/api/v1/handling-rules", {
+          body: {
+            layer,
+            team: teamOf,
+            agent,
+            revision: found.data?.revisions[layer] ?? null,
+            ...(values && { values }),
+            ...(reasons && { away_reasons: reasons }),
+          } as never,
+        }),
+      ),
+    onSuccess: (rulesNow) => {
+      cache.setQueryData(key, rulesNow);
+      void cache.invalidateQueries({ queryKey: keys.of("handling-rules") });
+      enqueueSnackbar("Saved; it counts at once.");
+    },
+    onError: (error) => {
+      enqueueSnackbar(words(error), { variant: "error" });
+      void found.refetch();
+    },
   });
   return { found, set, teamOf };
 }
 
 /** The centre's away reasons, kept with their own button. */
-function AwayReasons({ standing, mayChange, busy, save }: { standing: string; mayChange: boolean; busy: boolean; save: (reasons: string[], done: () => void) => void }) {
+function AwayReasons({
+  standing,
+  mayChange,
+  busy,
+  save,
+}: {
+  standing: string;
+  mayChange: boolean;
+  busy: boolean;
+  save: (reasons: string[], done: () => void) => void;
+}) {
   const [typed, setTyped] = useState<string | null>(null);
   return (
     <div style={{ margin: 16, maxWidth: 420, display: "grid", gap: 8 }}>
-      <TextField label="Away reasons of the centre, one a line" multiline minRows={3} value={typed ?? standing} disabled={!mayChange} onChange={(event) => { setTyped(event.target.value); }} />
+      <TextField
+        label="Away reasons of the centre, one a line"
+        multiline
+        minRows={3}
+        value={typed ?? standing}
+        disabled={!mayChange}
+        onChange={(event) => setTyped(event.target.value)}
+      />
       {mayChange && typed !== null && typed !== standing && (
         <div style={{ display: "flex", gap: 8 }}>
-          <Button variant="contained" disabled={busy} onClick={() => { save(typed.split("\n").map((line) => line.trim()).filter(Boolean), () => { setTyped(null); }); }}>Save</Button>
-          <Button onClick={() => { setTyped(null); }}>Undo typing</Button>
+          <Button
+            variant="contained"
+            disabled={busy}
+            onClick={() =>
+              save(
+                typed
+                  .split("\n")
+                  .map((line) => line.trim())
+                  .filter(Boolean),
+                () => {
+                  setTyped(null);
+                },
+              )
+            }>
+            Save
+          </Button>
+          <Button onClick={() => setTyped(null)}>Undo typing</Button>
         </div>
       )}
     </div>
@@ -77,16 +149,34 @@ function RuleRow({ setting, shown, disabled, targets, reasons, set }: RowProps) 
   const nameOf = (to: string) => targets.find((one) => one.to === to)?.name ?? (to.includes(":") ? "somebody" : to);
   return (
     <tr>
-      <td style={{ ...cell, maxWidth: 330 }} className="nowrap" title={rules[setting.name]?.about}><b>{rules[setting.name]?.label ?? setting.name}</b> <span className="dim" style={{ fontSize: 12 }}>{rules[setting.name]?.about}</span></td>
+      <td style={{ ...cell, maxWidth: 330 }} className="nowrap" title={rules[setting.name]?.about}>
+        <b>{rules[setting.name]?.label ?? setting.name}</b>{" "}
+        <span className="dim" style={{ fontSize: 12 }}>
+          {rules[setting.name]?.about}
+        </span>
+      </td>
       {shown.map((layer) => (
         <td key={layer} style={{ ...cell, paddingRight: 0 }}>
           <span style={{ display: "flex", alignItems: "center", gap: 0 }}>
-            <RuleCell key={String(setting[layer])} setting={setting} layer={layer} disabled={disabled} targets={targets} reasons={reasons} set={(value) => { set(layer, value); }} />
+            <RuleCell
+              key={String(setting[layer])}
+              setting={setting}
+              layer={layer}
+              disabled={disabled}
+              targets={targets}
+              reasons={reasons}
+              set={(value) => set(layer, value)}
+            />
             <Run setting={setting} layer={layer} shown={shown} />
           </span>
         </td>
       ))}
-      <td style={cell}><b>{said(setting, setting.counts.value, nameOf)}</b> <span className="dim">from {setting.counts.layer === "centre" ? "the centre" : `the ${setting.counts.layer}`}</span></td>
+      <td style={cell}>
+        <b>{said(setting, setting.counts.value, nameOf)}</b>{" "}
+        <span className="dim">
+          from {setting.counts.layer === "centre" ? "the centre" : `the ${setting.counts.layer}`}
+        </span>
+      </td>
     </tr>
   );
 }
@@ -101,36 +191,96 @@ export default function HandlingRules() {
   const { found, set, teamOf } = useRules(team, agent);
   if (found.isError) return <Failure error={found.error} retry={() => void found.refetch()} />;
   if (!found.data) return <Loading what="the rules" />;
-  const shown = layers.filter((layer) => layer === "centre" || (layer === "team" ? Boolean(found.data.team) : Boolean(found.data.agent)));
+  const shown = layers.filter(
+    (layer) => layer === "centre" || (layer === "team" ? Boolean(found.data.team) : Boolean(found.data.agent)),
+  );
   const heads: Record<Layer, string> = { centre: "The centre", team: found.data.team, agent: found.data.agent };
   return (
     <section aria-label="Handling rules" style={{ overflow: "auto" }}>
       <div className={styles.head}>
         <h1>Handling rules</h1>
-        <div style={{ width: 230 }}><ThingPicker resource={teams} nameOf={(one) => one.name} disabled={agent !== null} field={{ label: "Of the team" }} value={teamOf} choose={setTeam} /></div>
-        <div style={{ width: 230 }}><ThingPicker resource={agents} nameOf={(one) => one.name} disabled={false} field={{ label: "Of the agent" }} value={agent} choose={setAgent} /></div>
+        <div style={{ width: 230 }}>
+          <ThingPicker
+            resource={teams}
+            nameOf={(one) => one.name}
+            disabled={agent !== null}
+            field={{ label: "Of the team" }}
+            value={teamOf}
+            choose={setTeam}
+          />
+        </div>
+        <div style={{ width: 230 }}>
+          <ThingPicker
+            resource={agents}
+            nameOf={(one) => one.name}
+            disabled={false}
+            field={{ label: "Of the agent" }}
+            value={agent}
+            choose={setAgent}
+          />
+        </div>
         <span className="dim">they count at once, no publishing</span>
       </div>
-      <table className={styles.dense} style={{ margin: "0 16px", width: "calc(100% - 32px)", borderCollapse: "collapse", background: "var(--sheet)", border: "1px solid var(--line)", fontSize: 13 }}>
+      <table
+        className={styles.dense}
+        style={{
+          margin: "0 16px",
+          width: "calc(100% - 32px)",
+          borderCollapse: "collapse",
+          background: "var(--sheet)",
+          border: "1px solid var(--line)",
+          fontSize: 13,
+        }}>
         <thead>
           <tr style={{ textAlign: "left" }}>
             <th style={{ padding: "8px 10px" }}>Rule</th>
-            {shown.map((layer) => <th key={layer} style={{ padding: "8px 10px" }}>{heads[layer]}</th>)}
+            {shown.map((layer) => (
+              <th key={layer} style={{ padding: "8px 10px" }}>
+                {heads[layer]}
+              </th>
+            ))}
             <th style={{ padding: "8px 10px" }}>In effect</th>
           </tr>
         </thead>
         <tbody>
           {Object.entries(groups).map(([name, wanted]) => (
             <Fragment key={name}>
-              <tr><th colSpan={shown.length + 2} style={{ textAlign: "left", padding: "5px 10px 3px", background: "var(--mist)", borderTop: "1px solid var(--line)" }}>{name}</th></tr>
-              {found.data.settings.filter((setting) => wanted.includes(setting.name)).sort((a, b) => wanted.indexOf(a.name) - wanted.indexOf(b.name)).map((setting) => (
-                <RuleRow key={`${agent ?? team ?? ""} ${setting.name}`} setting={setting} shown={shown} disabled={!mayChange || set.isPending} targets={targets} reasons={found.data.away_reasons} set={(layer, value) => { set.mutate({ layer, values: { [setting.name]: value } }); }} />
-              ))}
+              <tr>
+                <th
+                  colSpan={shown.length + 2}
+                  style={{
+                    textAlign: "left",
+                    padding: "5px 10px 3px",
+                    background: "var(--mist)",
+                    borderTop: "1px solid var(--line)",
+                  }}>
+                  {name}
+                </th>
+              </tr>
+              {found.data.settings
+                .filter((setting) => wanted.includes(setting.name))
+                .sort((a, b) => wanted.indexOf(a.name) - wanted.indexOf(b.name))
+                .map((setting) => (
+                  <RuleRow
+                    key={`${agent ?? team ?? ""} ${setting.name}`}
+                    setting={setting}
+                    shown={shown}
+                    disabled={!mayChange || set.isPending}
+                    targets={targets}
+                    reasons={found.data.away_reasons}
+                    set={(layer, value) => set.mutate({ layer, values: { [setting.name]: value } })}
+                  />
+                ))}
             </Fragment>
           ))}
         </tbody>
       </table>
-      <AwayReasons standing={found.data.away_reasons.join("\n")} mayChange={mayChange} busy={set.isPending} save={(reasons, done) => { set.mutate({ layer: "centre", reasons }, { onSuccess: done }); }} />
+      <AwayReasons
+        standing={found.data.away_reasons.join("\n")}
+        mayChange={mayChange}
+        busy={set.isPending}
+        save={(reasons, done) => set.mutate({ layer: "centre", reasons }, { onSuccess: done })}
+      />
     </section>
   );
 }

@@ -13,11 +13,23 @@ export function useStateNow(): Column<Agent>[] {
   const sees = may("see", "floor");
   const agents = useTopic("floor", sees ? undefined : null).view?.agents;
   if (!sees) return [];
-  return [{
-    field: "state", headerName: "Now", width: 140, sortable: false,
-    renderCell: ({ row }) => {
-      const state = agents && agentStates[agents[row.id]?.status ?? "out"];
-      return state && <span className={`${styles.cell} ${agents[row.id] ? "" : "dim"}`} title={agents[row.id]?.reason}><Glyph name={state.glyph} colour={state.colour} />{state.word}</span>;
+  return [
+    {
+      field: "state",
+      headerName: "Now",
+      width: 140,
+      sortable: false,
+      renderCell: ({ row }) => {
+        const state = agents && agentStates[agents[row.id]?.status ?? "out"];
+        return (
+          state && (
+            <span className={`${styles.cell} ${agents[row.id] ? "" : "dim"}`} title={agents[row.id]?.reason}>
+              <Glyph name={state.glyph} colour={state.colour} />
+              {state.word}
+            </span>
+          )
+        );
+      },
     },
-  }];
+  ];
 }

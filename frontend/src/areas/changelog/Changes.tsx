@@ -29,7 +29,11 @@ function said(field: string, value: unknown, names: Names, zone: string): string
   const numbered = names[`${field}:${String(value as string | number)}`];
   if (numbered) return numbered;
   if (typeof value === "object") {
-    const parts = Array.isArray(value) ? value.map((part) => said(field, part, names, zone)) : Object.entries(value).map(([key, part]) => `${named(key, names).replaceAll("_", " ")} ${said(key, part, names, zone)}`);
+    const parts = Array.isArray(value)
+      ? value.map((part) => said(field, part, names, zone))
+      : Object.entries(value).map(
+          ([key, part]) => `${named(key, names).replaceAll("_", " ")} ${said(key, part, names, zone)}`,
+        );
     return parts.length ? parts.join(", ") : "nothing";
   }
   const text = String(value as string | number);
@@ -72,7 +76,9 @@ function draftWords(before: Draft, after: Draft): string {
     ["changed", [...now].filter(([id, text]) => old.has(id) && old.get(id) !== text).map(([id]) => id)],
   ] as const;
   const names = new Map([...before.steps, ...after.steps].map((step) => [step.id, stopWords(step)]));
-  const said = parts.filter(([, ids]) => ids.length).map(([word, ids]) => `${word} ${ids.map((id) => names.get(id)).join(", ")}`);
+  const said = parts
+    .filter(([, ids]) => ids.length)
+    .map(([word, ids]) => `${word} ${ids.map((id) => names.get(id)).join(", ")}`);
   return said.join("; ") || "settings of the whole flow";
 }
 
@@ -81,10 +87,29 @@ function Difference({ name, before, after, names }: { name: string; before: unkn
   const { session } = useSession();
   const zone = session.time_zone;
   const title = name.replace(/_id$/, "").replaceAll("_", " ");
-  if (name === "password_set_at") return <div><b>password</b> set anew</div>;
-  if (name === "draft") return <div className="nowrap"><b>stops</b> {draftWords(before as Draft, after as Draft)}</div>;
-  if (Array.isArray(before) && Array.isArray(after)) return <div><b>{title}</b> {listWords(name, before, after, names, zone)}</div>;
-  return <div className="nowrap"><b>{title}</b> {shown(name, before, names, zone)} <span className="dim">→</span> {shown(name, after, names, zone)}</div>;
+  if (name === "password_set_at")
+    return (
+      <div>
+        <b>password</b> set anew
+      </div>
+    );
+  if (name === "draft")
+    return (
+      <div className="nowrap">
+        <b>stops</b> {draftWords(before as Draft, after as Draft)}
+      </div>
+    );
+  if (Array.isArray(before) && Array.isArray(after))
+    return (
+      <div>
+        <b>{title}</b> {listWords(name, before, after, names, zone)}
+      </div>
+    );
+  return (
+    <div className="nowrap">
+      <b>{title}</b> {shown(name, before, names, zone)} <span className="dim">→</span> {shown(name, after, names, zone)}
+    </div>
+  );
 }
 
 /** The fields that differ; those that only follow from others are left out. */
@@ -94,10 +119,17 @@ function Differences({ change }: { change: Change }) {
   const names = [...new Set([...Object.keys(before), ...Object.keys(after)])].filter(
     (name) => name !== "id" && name !== "refers_to" && JSON.stringify(before[name]) !== JSON.stringify(after[name]),
   );
-  if (change.verb !== "changed") return <span className="dim">{names.length} fields{change.left_out.map((words) => `; left out: ${words}`)}</span>;
+  if (change.verb !== "changed")
+    return (
+      <span className="dim">
+        {names.length} fields{change.left_out.map((words) => `; left out: ${words}`)}
+      </span>
+    );
   return (
     <>
-      {change.left_out.map((words) => <div key={words}>left out: {words}</div>)}
+      {change.left_out.map((words) => (
+        <div key={words}>left out: {words}</div>
+      ))}
       {names.map((name) => (
         <Difference key={name} name={name} before={before[name]} after={after[name]} names={change.names} />
       ))}
@@ -121,31 +153,80 @@ export default function Changes() {
   });
   const undo = useMutation({
     mutationFn: (id: number) => data(api.POST("/api/v1/changes/{id}/undo", { params: { path: { id } } })),
-    onSuccess: (change) => { void cache.invalidateQueries(); enqueueSnackbar(`${change.title}: taken back${change.left_out.length ? `, without ${change.left_out.join(", ")}` : ""}.`); },
-    onError: (error) => { enqueueSnackbar(words(error), { variant: "error" }); },
+    onSuccess: (change) => {
+      void cache.invalidateQueries();
+      enqueueSnackbar(
+        `${change.title}: taken back${change.left_out.length ? `, without ${change.left_out.join(", ")}` : ""}.`,
+      );
+    },
+    onError: (error) => {
+      enqueueSnackbar(words(error), { variant: "error" });
+    },
   });
   return (
     <section aria-label="Change log">
       <div className={styles.head}>
         <h1>Change log</h1>
         <span className="dim">{list.data?.count ?? ""}</span>
-        <InputBase placeholder="Find a thing or a person" value={text} onChange={(event) => { setText(event.target.value); }} inputProps={{ "aria-label": "Find in the change log" }}
-          sx={{ px: 1, background: "var(--sheet)", border: "1px solid var(--edge)", borderRadius: 1, height: 28, width: 240 }} />
+        <InputBase
+          placeholder="Find a thing or a person"
+          value={text}
+          onChange={(event) => setText(event.target.value)}
+          inputProps={{ "aria-label": "Find in the change log" }}
+          sx={{
+            px: 1,
+            background: "var(--sheet)",
+            border: "1px solid var(--edge)",
+            borderRadius: 1,
+            height: 28,
+            width: 240,
+          }}
+        />
       </div>
       {list.isPending && <Loading what="the change log" />}
       {list.isError && <Failure error={list.error} retry={() => void list.refetch()} />}
       {list.data?.count === 0 && <Empty title={search ? "Nothing fits" : "Nothing has been changed yet"} />}
-      <table style={{ width: "calc(100% - 32px)", margin: "0 16px 24px", background: "var(--sheet)", borderCollapse: "collapse", fontSize: 13, tableLayout: "fixed" }}>
-        <colgroup><col style={{ width: 80 }} /><col style={{ width: 150 }} /><col style={{ width: 160 }} /><col style={{ width: 260 }} /><col /><col style={{ width: 90 }} /></colgroup>
+      <table
+        style={{
+          width: "calc(100% - 32px)",
+          margin: "0 16px 24px",
+          background: "var(--sheet)",
+          borderCollapse: "collapse",
+          fontSize: 13,
+          tableLayout: "fixed",
+        }}>
+        <colgroup>
+          <col style={{ width: 80 }} />
+          <col style={{ width: 150 }} />
+          <col style={{ width: 160 }} />
+          <col style={{ width: 260 }} />
+          <col />
+          <col style={{ width: 90 }} />
+        </colgroup>
         <tbody>
           {list.data?.results.map((change) => (
             <tr key={change.id} style={{ borderTop: "1px solid var(--line)", verticalAlign: "top" }}>
-              <td className="dim" style={{ padding: 6 }}>{change.id}</td>
+              <td className="dim" style={{ padding: 6 }}>
+                {change.id}
+              </td>
               <td style={{ padding: 6 }}>{moment(change.at, session.time_zone)}</td>
               <td style={{ padding: 6 }}>{change.by_name}</td>
-              <td style={{ padding: 6 }} className="nowrap"><span className="dim">{change.words} {change.verb}</span> <b title={change.title}>{change.title}</b></td>
-              <td style={{ padding: 6 }}><Differences change={change} /></td>
-              <td style={{ padding: 2 }}>{may("change", "changes") && <Button disabled={undo.isPending} onClick={() => { undo.mutate(change.id); }}>Take back</Button>}</td>
+              <td style={{ padding: 6 }} className="nowrap">
+                <span className="dim">
+                  {change.words} {change.verb}
+                </span>{" "}
+                <b title={change.title}>{change.title}</b>
+              </td>
+              <td style={{ padding: 6 }}>
+                <Differences change={change} />
+              </td>
+              <td style={{ padding: 2 }}>
+                {may("change", "changes") && (
+                  <Button disabled={undo.isPending} onClick={() => undo.mutate(change.id)}>
+                    Take back
+                  </Button>
+                )}
+              </td>
             </tr>
           ))}
         </tbody>

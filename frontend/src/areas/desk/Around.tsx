@@ -24,8 +24,18 @@ export function WaitingHere({ queues }: { queues: string[] }) {
         const late = first !== undefined && now - first > queue.threshold_s * 1000;
         return (
           <div key={id}>
-            <div className={styles.line}><b>{queue.name}</b><span className="num" style={{ color: late ? "var(--plum-ink)" : undefined }}>{queue.entered_ms.length} {first !== undefined && `· ${clock(now - first)}`}</span></div>
-            <WaitRibbon beads={queue.entered_ms.map((entered_ms, at) => ({ contact: `${entered_ms}-${at}`, entered_ms }))} threshold={queue.threshold_s} now={now} name={queue.name} />
+            <div className={styles.line}>
+              <b>{queue.name}</b>
+              <span className="num" style={{ color: late ? "var(--plum-ink)" : undefined }}>
+                {queue.entered_ms.length} {first !== undefined && `· ${clock(now - first)}`}
+              </span>
+            </div>
+            <WaitRibbon
+              beads={queue.entered_ms.map((entered_ms, at) => ({ contact: `${entered_ms}-${at}`, entered_ms }))}
+              threshold={queue.threshold_s}
+              now={now}
+              name={queue.name}
+            />
           </div>
         );
       })}
@@ -36,7 +46,11 @@ export function WaitingHere({ queues }: { queues: string[] }) {
 /** What colleagues do at the moment; those who could answer soonest first. */
 export function Colleagues({ ask }: { ask: ((to: string) => void) | null }) {
   const now = useNow();
-  const found = useQuery({ queryKey: keys.of("desk-targets", ""), queryFn: () => data(api.GET("/api/v1/desk/targets", { params: { query: { search: "" } } })), refetchInterval: FRESH_MS });
+  const found = useQuery({
+    queryKey: keys.of("desk-targets", ""),
+    queryFn: () => data(api.GET("/api/v1/desk/targets", { params: { query: { search: "" } } })),
+    refetchInterval: FRESH_MS,
+  });
   const there = (found.data ?? []).filter((one) => one.kind === "agent" && one.status).slice(0, SHOWN);
   return (
     <section className={styles.panel} aria-label="Colleagues">
@@ -47,10 +61,16 @@ export function Colleagues({ ask }: { ask: ((to: string) => void) | null }) {
           return (
             <li key={one.to}>
               <Glyph name={state?.glyph ?? "dashed"} colour={state?.colour ?? "var(--slate)"} />
-              <span className="nowrap" title={`${one.name}, ${one.extension}`}>{one.name}</span>
+              <span className="nowrap" title={`${one.name}, ${one.extension}`}>
+                {one.name}
+              </span>
               <span className="dim nowrap">{state?.word.toLowerCase()}</span>
               <span className="num">{one.since_ms === null ? "" : clock(now - one.since_ms)}</span>
-              {ask && <button type="button" className={styles.ask} onClick={() => { ask(one.to); }}>ask</button>}
+              {ask && (
+                <button type="button" className={styles.ask} onClick={() => ask(one.to)}>
+                  ask
+                </button>
+              )}
             </li>
           );
         })}

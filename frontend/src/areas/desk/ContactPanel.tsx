@@ -8,23 +8,37 @@ import type { Desk, DeskAgent, DeskContact, Talk } from "./useDesk";
 
 /** That the caller is not on the line yet, and how often they were rung. */
 function CallbackChip({ callback, ringing }: { callback: NonNullable<DeskContact["callback"]>; ringing: boolean }) {
-  const said = ringing ? "Callback: answer, and the caller is rung" : `Callback: ringing, attempt ${callback.attempt} of ${callback.attempts}`;
+  const said = ringing
+    ? "Callback: answer, and the caller is rung"
+    : `Callback: ringing, attempt ${callback.attempt} of ${callback.attempts}`;
   return <div className="chip">{callback.talking ? "Callback" : said}</div>;
 }
 
-const asked: Record<string, string> = { consult: "asks you about", help: "asks for your help with", emergency: "has an emergency with" };
+const asked: Record<string, string> = {
+  consult: "asks you about",
+  help: "asks for your help with",
+  emergency: "has an emergency with",
+};
 
 /** How the talk stands, in words. */
 function talkWords(talk: Talk): string {
   if (talk.joined) return `You, the caller and ${talk.consult} speak together`;
-  if (talk.consult && !talk.consult_talks) return `Ringing ${talk.consult}; the caller hears ${talk.held ? "music" : "you"}`;
-  if (talk.consult) return talk.held ? `You speak with ${talk.consult}; the caller hears music` : `You speak with the caller; ${talk.consult} hears music`;
+  if (talk.consult && !talk.consult_talks)
+    return `Ringing ${talk.consult}; the caller hears ${talk.held ? "music" : "you"}`;
+  if (talk.consult)
+    return talk.held
+      ? `You speak with ${talk.consult}; the caller hears music`
+      : `You speak with the caller; ${talk.consult} hears music`;
   return talk.held ? "The caller is on hold and hears music" : "";
 }
 
 /** Which supervisor is there, and who hears them. */
 function attendedWords(talk: Talk): string {
-  return talk.attended.map((one) => (one.how === "coaches" ? `${one.by} is there: only you hear them` : `${one.by} speaks with you and the caller`)).join("; ");
+  return talk.attended
+    .map((one) =>
+      one.how === "coaches" ? `${one.by} is there: only you hear them` : `${one.by} speaks with you and the caller`,
+    )
+    .join("; ");
 }
 
 export interface Deed {
@@ -72,20 +86,40 @@ function Actions({ contact, ringing, desk, choose }: ActionsProps) {
   if (ringing)
     return (
       <div className={styles.buttons}>
-        <Button size="medium" variant="contained" autoFocus disabled={desk.busy} onClick={() => { desk.act({ action: "answer" }); }}>Answer <kbd>A</kbd></Button>
-        <Button variant="outlined" disabled={desk.busy} onClick={() => { desk.act({ action: "decline" }); }}>Decline</Button>
+        <Button
+          size="medium"
+          variant="contained"
+          autoFocus
+          disabled={desk.busy}
+          onClick={() => desk.act({ action: "answer" })}>
+          Answer <kbd>A</kbd>
+        </Button>
+        <Button variant="outlined" disabled={desk.busy} onClick={() => desk.act({ action: "decline" })}>
+          Decline
+        </Button>
       </div>
     );
   return (
     <div className={styles.buttons}>
       {(contact.can.includes("end") || contact.asked_by || contact.callback) && contact.talk && (
-        <Button size="medium" variant="contained" color="secondary" disabled={desk.busy} onClick={() => { act("end"); }}>
+        <Button size="medium" variant="contained" color="secondary" disabled={desk.busy} onClick={() => act("end")}>
           {text ? "End the thread" : contact.talk.joined ? "Leave them to it" : "Hang up"} <kbd>H</kbd>
         </Button>
       )}
       {deedsOf(contact).map(({ action, words, key, first }) => (
-        <Button key={action} variant={first ? "contained" : "outlined"} color={action === "emergency" ? "secondary" : "primary"} disabled={desk.busy} onClick={() => { act(action); }}>
-          {words}{key && <> <kbd>{key}</kbd></>}
+        <Button
+          key={action}
+          variant={first ? "contained" : "outlined"}
+          color={action === "emergency" ? "secondary" : "primary"}
+          disabled={desk.busy}
+          onClick={() => act(action)}>
+          {words}
+          {key && (
+            <>
+              {" "}
+              <kbd>{key}</kbd>
+            </>
+          )}
         </Button>
       ))}
     </div>
@@ -99,18 +133,33 @@ function Keypad({ press, sent }: { press: (key: string) => void; sent: string })
   useEffect(() => {
     const typed = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
-      if (event.ctrlKey || event.metaKey || event.altKey || !KEYS.includes(event.key) || target.closest("input,textarea")) return;
+      if (
+        event.ctrlKey ||
+        event.metaKey ||
+        event.altKey ||
+        !KEYS.includes(event.key) ||
+        target.closest("input,textarea")
+      )
+        return;
       // No key of the desk's own besides.
       event.stopImmediatePropagation();
       press(event.key);
     };
     window.addEventListener("keydown", typed, true);
-    return () => { window.removeEventListener("keydown", typed, true); };
+    return () => {
+      window.removeEventListener("keydown", typed, true);
+    };
   });
   return (
     <div className={styles.keypad} role="group" aria-label="Keypad">
-      {[...KEYS].map((key) => <button key={key} type="button" className={styles.key} onClick={() => { press(key); }}>{key}</button>)}
-      <span className="dim" aria-live="polite" style={{ gridColumn: "1 / -1", minHeight: 18 }}>{sent ? `Sent: ${sent}` : "They hear what you press or type."}</span>
+      {[...KEYS].map((key) => (
+        <button key={key} type="button" className={styles.key} onClick={() => press(key)}>
+          {key}
+        </button>
+      ))}
+      <span className="dim" aria-live="polite" style={{ gridColumn: "1 / -1", minHeight: 18 }}>
+        {sent ? `Sent: ${sent}` : "They hear what you press or type."}
+      </span>
     </div>
   );
 }
@@ -123,12 +172,21 @@ function Gathered({ contact }: { contact: DeskContact }) {
       {values.length > 0 && (
         <>
           <h2>From the call</h2>
-          <dl className={styles.facts}>{values.map(([name, value]) => [<dt key={name}>{name.replaceAll("_", " ")}</dt>, <dd key={`${name} value`}>{String(value)}</dd>])}</dl>
+          <dl className={styles.facts}>
+            {values.map(([name, value]) => [
+              <dt key={name}>{name.replaceAll("_", " ")}</dt>,
+              <dd key={`${name} value`}>{String(value)}</dd>,
+            ])}
+          </dl>
         </>
       )}
       <h2>The way here</h2>
       <ol className={styles.path}>
-        {contact.path.map((stop, i) => <li key={i}><b>{stop.title}</b> {stop.sentence} {stop.words && <span className="dim">({stop.words})</span>}</li>)}
+        {contact.path.map((stop, i) => (
+          <li key={i}>
+            <b>{stop.title}</b> {stop.sentence} {stop.words && <span className="dim">({stop.words})</span>}
+          </li>
+        ))}
       </ol>
     </>
   );
@@ -139,7 +197,13 @@ function Who({ contact, ringing }: { contact: DeskContact; ringing: boolean }) {
   return (
     <>
       {contact.callback && <CallbackChip callback={contact.callback} ringing={ringing} />}
-      {contact.asked_by && <div className="chip"><span><b>{contact.asked_by}</b> {asked[contact.purpose] ?? "asks you about"}</span></div>}
+      {contact.asked_by && (
+        <div className="chip">
+          <span>
+            <b>{contact.asked_by}</b> {asked[contact.purpose] ?? "asks you about"}
+          </span>
+        </div>
+      )}
       <div className={styles.state}>
         {contact.noted && <span className="chip">{contact.noted}</span>} {contact.caller}
         {contact.talk?.recording && <span className="chip warns">being recorded</span>}
@@ -156,12 +220,34 @@ function Facts({ contact, ringing }: { contact: DeskContact; ringing: boolean })
   return (
     <>
       <dl className={styles.facts}>
-        <dt>{contact.channel === "text" ? "Wrote to" : "Called"}</dt><dd>{contact.label || "a trial call"} <span className="dim">{contact.number}</span></dd>
-        {contact.queue && <><dt>Queue</dt><dd>{contact.queue}</dd></>}
-        {contact.entered_ms > 0 && <><dt>{ringing ? "Has waited" : "Came into the queue"}</dt><dd>{ringing ? since : `${since} ago`}</dd></>}
+        <dt>{contact.channel === "text" ? "Wrote to" : "Called"}</dt>
+        <dd>
+          {contact.label || "a trial call"} <span className="dim">{contact.number}</span>
+        </dd>
+        {contact.queue && (
+          <>
+            <dt>Queue</dt>
+            <dd>{contact.queue}</dd>
+          </>
+        )}
+        {contact.entered_ms > 0 && (
+          <>
+            <dt>{ringing ? "Has waited" : "Came into the queue"}</dt>
+            <dd>{ringing ? since : `${since} ago`}</dd>
+          </>
+        )}
       </dl>
       {(contact.note || contact.link) && (
-        <div className={styles.note}>{contact.note}{contact.link && <div><a href={contact.link} target="_blank" rel="noreferrer">Open what belongs to this call</a></div>}</div>
+        <div className={styles.note}>
+          {contact.note}
+          {contact.link && (
+            <div>
+              <a href={contact.link} target="_blank" rel="noreferrer">
+                Open what belongs to this call
+              </a>
+            </div>
+          )}
+        </div>
       )}
     </>
   );
@@ -172,10 +258,19 @@ function useKey(key: string, deed: () => void) {
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
-      if (event.key.toLowerCase() === key && !event.ctrlKey && !event.metaKey && !event.altKey && !target.closest("input,textarea")) deed();
+      if (
+        event.key.toLowerCase() === key &&
+        !event.ctrlKey &&
+        !event.metaKey &&
+        !event.altKey &&
+        !target.closest("input,textarea")
+      )
+        deed();
     };
     window.addEventListener("keydown", press);
-    return () => { window.removeEventListener("keydown", press); };
+    return () => {
+      window.removeEventListener("keydown", press);
+    };
   });
 }
 
@@ -190,7 +285,9 @@ interface Props {
 export function ContactPanel({ agent, contact, desk, choose }: Props) {
   const [keypad, setKeypad] = useState(false);
   const [sent, setSent] = useState("");
-  useKey("k", () => { setKeypad((open) => !open); });
+  useKey("k", () => {
+    setKeypad((open) => !open);
+  });
   if (!contact)
     return (
       <section className={`${styles.panel} ${styles.contact}`} aria-label="Contact">
@@ -201,17 +298,42 @@ export function ContactPanel({ agent, contact, desk, choose }: Props) {
   const text = contact.channel === "text";
   const said = contact.talk ? [talkWords(contact.talk), attendedWords(contact.talk)].filter(Boolean).join(". ") : "";
   const talks = contact.talk !== null && !text && !ringing;
-  const press = (key: string) => { setSent((before) => (before + key).slice(-20)); desk.act({ action: "key", key, contact: contact.id }); };
+  const press = (key: string) => {
+    setSent((before) => (before + key).slice(-20));
+    desk.act({ action: "key", key, contact: contact.id });
+  };
   return (
     <section className={`${styles.panel} ${styles.contact} ${ringing ? styles.ringing : ""}`} aria-label="Contact">
       <Who contact={contact} ringing={ringing} />
-      {contact.alarm && <div role="status" className={styles.note}>{contact.alarm.taken_by ? `${contact.alarm.taken_by} looks after your emergency.` : "Your emergency is on the floor; nobody has taken it yet."}</div>}
-      {said && <div role="status" className={styles.note}>{said}</div>}
+      {contact.alarm && (
+        <div role="status" className={styles.note}>
+          {contact.alarm.taken_by
+            ? `${contact.alarm.taken_by} looks after your emergency.`
+            : "Your emergency is on the floor; nobody has taken it yet."}
+        </div>
+      )}
+      {said && (
+        <div role="status" className={styles.note}>
+          {said}
+        </div>
+      )}
       <Actions contact={contact} ringing={ringing} desk={desk} choose={choose} />
       <Facts contact={contact} ringing={ringing} />
       {text && <Thread thread={contact.thread} mine={["agent"]} />}
-      {text && contact.talk && <Writing label="Your message" disabled={desk.busy} send={(words) => { desk.act({ action: "text", text: words, contact: contact.id }); }} />}
-      {talks && <div><Button onClick={() => { setKeypad(!keypad); }}>{keypad ? "Close the keypad" : "Keypad"} <kbd>K</kbd></Button></div>}
+      {text && contact.talk && (
+        <Writing
+          label="Your message"
+          disabled={desk.busy}
+          send={(words) => desk.act({ action: "text", text: words, contact: contact.id })}
+        />
+      )}
+      {talks && (
+        <div>
+          <Button onClick={() => setKeypad(!keypad)}>
+            {keypad ? "Close the keypad" : "Keypad"} <kbd>K</kbd>
+          </Button>
+        </div>
+      )}
       {talks && keypad && <Keypad press={press} sent={sent} />}
       <Gathered contact={contact} />
     </section>

@@ -30,11 +30,17 @@ function deedOfKey(key: string, desk: DeskState, contact: DeskContact | null): s
 }
 
 /** Keys of the desk: each button shows its own. */
-function useDeskKeys(desk: DeskState, contact: DeskContact | null, choose: (choice: Choice) => void, look: (id: string) => void) {
+function useDeskKeys(
+  desk: DeskState,
+  contact: DeskContact | null,
+  choose: (choice: Choice) => void,
+  look: (id: string) => void,
+) {
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
-      if (event.ctrlKey || event.metaKey || event.altKey || target.closest("input,textarea,[role=dialog],[role=menu]")) return;
+      if (event.ctrlKey || event.metaKey || event.altKey || target.closest("input,textarea,[role=dialog],[role=menu]"))
+        return;
       const key = event.key.toLowerCase();
       const other = desk.agent?.status === "wrapping" ? undefined : desk.contacts[Number(key) - 1];
       if (/^[1-9]$/.test(key) && desk.contacts.length > 1 && other) look(other.id);
@@ -45,7 +51,9 @@ function useDeskKeys(desk: DeskState, contact: DeskContact | null, choose: (choi
       else desk.act({ action, ...(contact && { contact: contact.id }) });
     };
     window.addEventListener("keydown", press);
-    return () => { window.removeEventListener("keydown", press); };
+    return () => {
+      window.removeEventListener("keydown", press);
+    };
   }, [desk, contact, choose, look]);
 }
 
@@ -54,7 +62,9 @@ function useRingTone(ringing: boolean) {
     if (!ringing) return undefined;
     ringTone();
     const timer = window.setInterval(ringTone, 2500);
-    return () => { window.clearInterval(timer); };
+    return () => {
+      window.clearInterval(timer);
+    };
   }, [ringing]);
 }
 
@@ -70,24 +80,60 @@ interface SideProps {
 /** The right side: choosing a colleague, writing, wrapping up, or messages. */
 function Side({ desk, contact, choice, close }: SideProps) {
   const { agent } = desk;
-  if (agent?.status === "wrapping") return <WrapUpPanel key={agent.since_ms} agent={agent} codes={desk.codes} desk={desk} />;
+  if (agent?.status === "wrapping")
+    return <WrapUpPanel key={agent.since_ms} agent={agent} codes={desk.codes} desk={desk} />;
   if (contact && choice === "by_text" && contact.can.includes("by_text"))
     return (
       <section className={styles.panel} aria-label="Go on in writing">
         <h2>Go on in writing</h2>
-        <Writing label={`Message to ${contact.caller}`} disabled={desk.busy} send={(text) => { desk.act({ action: "by_text", text, contact: contact.id }); close(); }} />
-        <div><Button onClick={close}>Close</Button></div>
+        <Writing
+          label={`Message to ${contact.caller}`}
+          disabled={desk.busy}
+          send={(text) => {
+            desk.act({ action: "by_text", text, contact: contact.id });
+            close();
+          }}
+        />
+        <div>
+          <Button onClick={close}>Close</Button>
+        </div>
       </section>
     );
   if (contact && (choice === "transfer" || choice === "consult") && contact.can.includes(choice))
-    return <TargetPicker key={choice} title={titles[choice]} close={close} go={(to) => { desk.act({ action: choice, to, contact: contact.id }); close(); }} />;
-  const ask = contact?.can.includes("consult") ? (to: string) => { desk.act({ action: "consult", to, contact: contact.id }); } : null;
+    return (
+      <TargetPicker
+        key={choice}
+        title={titles[choice]}
+        close={close}
+        go={(to) => {
+          desk.act({ action: choice, to, contact: contact.id });
+          close();
+        }}
+      />
+    );
+  const ask = contact?.can.includes("consult")
+    ? (to: string) => {
+        desk.act({ action: "consult", to, contact: contact.id });
+      }
+    : null;
   return (
     <div className={styles.side}>
       {agent && agent.status !== "out" && <WaitingHere queues={agent.queue_ids} />}
       <Colleagues ask={ask} />
-      {agent && agent.status !== "out" && <section className={styles.panel} aria-label="Chat"><Chat title="Chat with your supervisors" lines={desk.chat} agent send={(text) => { desk.act({ action: "say", text }); }} empty="They read here what you write, and it stands on the floor until one of them answers." /></section>}
-      <section className={styles.panel} aria-label="Messages for you"><Messages /></section>
+      {agent && agent.status !== "out" && (
+        <section className={styles.panel} aria-label="Chat">
+          <Chat
+            title="Chat with your supervisors"
+            lines={desk.chat}
+            agent
+            send={(text) => desk.act({ action: "say", text })}
+            empty="They read here what you write, and it stands on the floor until one of them answers."
+          />
+        </section>
+      )}
+      <section className={styles.panel} aria-label="Messages for you">
+        <Messages />
+      </section>
     </div>
   );
 }
@@ -99,7 +145,14 @@ function Notices({ notices }: { notices: Schemas["LiveDeskNotice"][] }) {
   if (!newest) return null;
   return (
     <div role="status" aria-label="Notices" className={styles.notices}>
-      <div>{newest.text}{before.length > 0 && <button type="button" className={styles.before} aria-expanded={all} onClick={() => { setAll(!all); }}>{all ? "Only the newest" : `${before.length} before it`}</button>}</div>
+      <div>
+        {newest.text}
+        {before.length > 0 && (
+          <button type="button" className={styles.before} aria-expanded={all} onClick={() => setAll(!all)}>
+            {all ? "Only the newest" : `${before.length} before it`}
+          </button>
+        )}
+      </div>
       {all && before.map((notice) => <div key={notice.since_ms}>{notice.text}</div>)}
     </div>
   );
@@ -121,17 +174,23 @@ function DeskOf({ agentId }: { agentId: string }) {
   if (desk.refused) return <Empty title={desk.refused} />;
   if (!agent) {
     if (heartbeat.state === "running")
-      return <Empty title="Your desk is ready"><Button variant="contained" onClick={() => { desk.act({ action: "sign_in" }); }}>Start work</Button></Empty>;
+      return (
+        <Empty title="Your desk is ready">
+          <Button variant="contained" onClick={() => desk.act({ action: "sign_in" })}>
+            Start work
+          </Button>
+        </Empty>
+      );
     return <Loading what="your desk" />;
   }
   return (
     <>
-    <Notices notices={desk.notices} />
-    <div className={styles.desk} style={{ opacity: heartbeat.state === "lost" ? 0.5 : 1 }}>
-      <StatePanel agent={agent} desk={desk} shown={contact?.id ?? ""} look={setLooked} />
-      <ContactPanel key={contact?.id ?? ""} agent={agent} contact={contact} desk={desk} choose={setChoice} />
-      <Side desk={desk} contact={contact} choice={choice} close={() => { setChoice(null); }} />
-    </div>
+      <Notices notices={desk.notices} />
+      <div className={styles.desk} style={{ opacity: heartbeat.state === "lost" ? 0.5 : 1 }}>
+        <StatePanel agent={agent} desk={desk} shown={contact?.id ?? ""} look={setLooked} />
+        <ContactPanel key={contact?.id ?? ""} agent={agent} contact={contact} desk={desk} choose={setChoice} />
+        <Side desk={desk} contact={contact} choice={choice} close={() => setChoice(null)} />
+      </div>
     </>
   );
 }
@@ -139,6 +198,7 @@ function DeskOf({ agentId }: { agentId: string }) {
 /** Where an agent works: small and calm. */
 export default function Desk() {
   const { session } = useSession();
-  if (!session.agent) return <Empty title="You are not set up as an agent">An administrator adds agents under Talk.</Empty>;
+  if (!session.agent)
+    return <Empty title="You are not set up as an agent">An administrator adds agents under Talk.</Empty>;
   return <DeskOf agentId={session.agent} />;
 }

@@ -18,9 +18,23 @@ function TargetRow({ target, chosen, choose }: { target: Target; chosen: boolean
   const state = target.kind === "agent" ? agentStates[target.status || "out"] : undefined;
   return (
     <button type="button" role="option" aria-selected={chosen} className={styles.code} onClick={choose}>
-      <span style={{ width: 44 }} className="dim">{target.extension}</span>
-      <span style={{ flex: 1 }} className="nowrap" title={`${target.name}${target.about ? `, ${target.about}` : ""}`}>{target.name}{target.kind !== "agent" && <span className="dim" style={{ fontWeight: 400 }}> {target.kind === "queue" ? "queue" : "ring group"}</span>}</span>
-      {state && <span style={{ display: "flex", gap: 6, alignItems: "center", fontWeight: 400 }}><Glyph name={state.glyph} colour={state.colour} /> {state.word}</span>}
+      <span style={{ width: 44 }} className="dim">
+        {target.extension}
+      </span>
+      <span style={{ flex: 1 }} className="nowrap" title={`${target.name}${target.about ? `, ${target.about}` : ""}`}>
+        {target.name}
+        {target.kind !== "agent" && (
+          <span className="dim" style={{ fontWeight: 400 }}>
+            {" "}
+            {target.kind === "queue" ? "queue" : "ring group"}
+          </span>
+        )}
+      </span>
+      {state && (
+        <span style={{ display: "flex", gap: 6, alignItems: "center", fontWeight: 400 }}>
+          <Glyph name={state.glyph} colour={state.colour} /> {state.word}
+        </span>
+      )}
     </button>
   );
 }
@@ -48,21 +62,37 @@ export function TargetPicker({ title, go, close }: { title: string; go: (to: str
   return (
     <section className={styles.panel} aria-label={title}>
       <h2>{title}</h2>
-      <InputBase autoFocus value={text} placeholder="Name, extension or number" inputProps={{ "aria-label": "Name, extension or number" }}
-        onChange={(event) => { setText(event.target.value); setAt(0); }}
+      <InputBase
+        autoFocus
+        value={text}
+        placeholder="Name, extension or number"
+        inputProps={{ "aria-label": "Name, extension or number" }}
+        onChange={(event) => {
+          setText(event.target.value);
+          setAt(0);
+        }}
         onKeyDown={(event) => {
           if (event.key === "Escape") close();
           if (event.key === "Enter") enter();
           if (event.key === "ArrowDown") setAt(Math.min(at + 1, targets.length - 1));
           if (event.key === "ArrowUp") setAt(Math.max(at - 1, 0));
         }}
-        sx={{ px: 1, border: "1px solid var(--edge)", borderRadius: 1 }} />
+        sx={{ px: 1, border: "1px solid var(--edge)", borderRadius: 1 }}
+      />
       <div className={styles.codes} role="listbox" aria-label="Found">
-        {targets.map((target, i) => <TargetRow key={target.to} target={target} chosen={i === at} choose={() => { go(target.to); }} />)}
-        {rings(typed) && <button type="button" className={styles.code} onClick={() => { go(typed); }}>Ring {typed}</button>}
+        {targets.map((target, i) => (
+          <TargetRow key={target.to} target={target} chosen={i === at} choose={() => go(target.to)} />
+        ))}
+        {rings(typed) && (
+          <button type="button" className={styles.code} onClick={() => go(typed)}>
+            Ring {typed}
+          </button>
+        )}
         {found.isSuccess && targets.length === 0 && !rings(typed) && <span className="dim">Nobody is called so.</span>}
       </div>
-      <div><Button onClick={close}>Close</Button> <span className="dim">Enter chooses, Esc closes.</span></div>
+      <div>
+        <Button onClick={close}>Close</Button> <span className="dim">Enter chooses, Esc closes.</span>
+      </div>
     </section>
   );
 }

@@ -13,7 +13,12 @@ function useTypedDigits(codes: Code[], choose: (id: string | null) => void, done
       const target = event.target as HTMLElement;
       if (event.ctrlKey || event.metaKey || event.altKey || target.closest("input,textarea")) return;
       // Digits that are no code are a slip, not a wish to do without one.
-      if (event.key === "Enter" && !target.closest("button") && (digits === "" || codes.some((code) => code.digits === digits))) done();
+      if (
+        event.key === "Enter" &&
+        !target.closest("button") &&
+        (digits === "" || codes.some((code) => code.digits === digits))
+      )
+        done();
       if (event.key === "Backspace") {
         setDigits("");
         choose(null);
@@ -26,9 +31,16 @@ function useTypedDigits(codes: Code[], choose: (id: string | null) => void, done
       choose(exact(next)?.id ?? null);
     };
     window.addEventListener("keydown", press);
-    return () => { window.removeEventListener("keydown", press); };
+    return () => {
+      window.removeEventListener("keydown", press);
+    };
   });
-  return [digits, () => { setDigits(""); }];
+  return [
+    digits,
+    () => {
+      setDigits("");
+    },
+  ];
 }
 
 /** Says aloud, once, that a code is missing. */
@@ -48,7 +60,9 @@ export function WrapUpPanel({ agent, codes, desk }: { agent: DeskAgent; codes: C
   const over = waited > agent.screen_s * 1000;
   const required = agent.must_code && !over;
   const code = over ? null : chosen;
-  const done = () => { if (code || !required) desk.act({ action: "wrap_up", code }); };
+  const done = () => {
+    if (code || !required) desk.act({ action: "wrap_up", code });
+  };
   const [typed, forget] = useTypedDigits(codes, setChosen, done);
   const unknown = typed !== "" && !chosen && !over;
   useReminder(agent, waited, chosen);
@@ -57,18 +71,40 @@ export function WrapUpPanel({ agent, codes, desk }: { agent: DeskAgent; codes: C
   return (
     <section className={styles.panel} aria-label="Wrap-up">
       <h2>What was it about?</h2>
-      {agent.to_wrap > 0 && <div className="dim">{agent.to_wrap === 1 ? "One more contact wants" : `${agent.to_wrap} more contacts want`} a code after this one.</div>}
+      {agent.to_wrap > 0 && (
+        <div className="dim">
+          {agent.to_wrap === 1 ? "One more contact wants" : `${agent.to_wrap} more contacts want`} a code after this
+          one.
+        </div>
+      )}
       {late > 0 && <div className="chip warns">{clock(late)} over the target</div>}
       <div className={styles.codes} role="radiogroup" aria-label="Wrap-up codes">
         {codes.length === 0 && <span className="dim">This queue has no wrap-up codes.</span>}
         {groups.map((group) => (
           <Fragment key={group}>
-            {group && <span className="dim" style={{ marginTop: 4 }}>{group}</span>}
-            {codes.filter((one) => one.group === group).map((one) => (
-              <button key={one.id} type="button" role="radio" disabled={over} aria-checked={chosen === one.id} className={styles.code} title={one.long_label || one.name} onClick={() => { setChosen(one.id); forget(); }}>
-                <span className="dim">{one.digits}</span> {one.name}
-              </button>
-            ))}
+            {group && (
+              <span className="dim" style={{ marginTop: 4 }}>
+                {group}
+              </span>
+            )}
+            {codes
+              .filter((one) => one.group === group)
+              .map((one) => (
+                <button
+                  key={one.id}
+                  type="button"
+                  role="radio"
+                  disabled={over}
+                  aria-checked={chosen === one.id}
+                  className={styles.code}
+                  title={one.long_label || one.name}
+                  onClick={() => {
+                    setChosen(one.id);
+                    forget();
+                  }}>
+                  <span className="dim">{one.digits}</span> {one.name}
+                </button>
+              ))}
           </Fragment>
         ))}
       </div>
@@ -76,11 +112,26 @@ export function WrapUpPanel({ agent, codes, desk }: { agent: DeskAgent; codes: C
         {code ? "Done" : required ? "Choose a code" : "Done without a code"}
       </Button>
       {unknown ? (
-        <div role="alert" style={{ color: "var(--plum-ink)" }}>{codes.some((one) => one.digits.startsWith(typed)) ? `${typed} is not a whole code yet.` : `${typed} is no code of this queue.`} <kbd>⌫</kbd> begins again.</div>
+        <div role="alert" style={{ color: "var(--plum-ink)" }}>
+          {codes.some((one) => one.digits.startsWith(typed))
+            ? `${typed} is not a whole code yet.`
+            : `${typed} is no code of this queue.`}{" "}
+          <kbd>⌫</kbd> begins again.
+        </div>
       ) : (
-        <div className="dim">{over ? "The time to enter a code is over." : typed ? `Digits: ${typed}` : "Type a code’s digits, then Enter."}</div>
+        <div className="dim">
+          {over
+            ? "The time to enter a code is over."
+            : typed
+              ? `Digits: ${typed}`
+              : "Type a code’s digits, then Enter."}
+        </div>
       )}
-      <div className="dim">{agent.due_ms === null ? "It does not end by itself." : `Ends by itself in ${clock(left)}, then with “no code” if none was saved.`}</div>
+      <div className="dim">
+        {agent.due_ms === null
+          ? "It does not end by itself."
+          : `Ends by itself in ${clock(left)}, then with “no code” if none was saved.`}
+      </div>
     </section>
   );
 }

@@ -25,7 +25,9 @@ export function useDesk(agentId: string) {
   const { enqueueSnackbar } = useSnackbar();
   const act = useMutation({
     mutationFn: ({ action, ...body }: Act) => api.POST("/api/v1/desk/{action}", { params: { path: { action } }, body }),
-    onError: (error) => { enqueueSnackbar(words(error), { variant: "error" }); },
+    onError: (error) => {
+      enqueueSnackbar(words(error), { variant: "error" });
+    },
   });
   const agent = view?.agent;
   const contacts = view?.contacts ?? {};

@@ -21,7 +21,12 @@ const states = {
 
 function State({ state }: { state: string }) {
   const look = states[state as keyof typeof states];
-  return <span style={{ display: "inline-flex", gap: 6, alignItems: "center" }}><Glyph name={look.glyph} colour={look.colour} />{state}</span>;
+  return (
+    <span style={{ display: "inline-flex", gap: 6, alignItems: "center" }}>
+      <Glyph name={look.glyph} colour={look.colour} />
+      {state}
+    </span>
+  );
 }
 
 /** When it counts, and the button that ends it now. */
@@ -30,22 +35,40 @@ function Lift({ diversion, took }: { diversion: Diversion; took: (record: Divers
   const cache = useQueryClient();
   const { enqueueSnackbar } = useSnackbar();
   const lift = useMutation({
-    mutationFn: () => data(api.POST("/api/v1/diversions/{id}/lift", { params: { path: { id: diversion.id } }, body: { revision: diversion.revision ?? 1 } })),
+    mutationFn: () =>
+      data(
+        api.POST("/api/v1/diversions/{id}/lift", {
+          params: { path: { id: diversion.id } },
+          body: { revision: diversion.revision ?? 1 },
+        }),
+      ),
     onSuccess: (record) => {
       took(record);
       void cache.invalidateQueries({ queryKey: keys.all("diversions") });
       enqueueSnackbar("Lifted: new calls go the normal way again.");
     },
-    onError: (error) => { enqueueSnackbar(words(error), { variant: "error" }); },
+    onError: (error) => {
+      enqueueSnackbar(words(error), { variant: "error" });
+    },
   });
   const standing = diversion.state === "in force" || diversion.state === "coming";
-  const ends = diversion.lifted_at ? `lifted ${moment(diversion.lifted_at, session.time_zone)}` : diversion.until ? `until ${moment(diversion.until, session.time_zone)}` : "until lifted";
+  const ends = diversion.lifted_at
+    ? `lifted ${moment(diversion.lifted_at, session.time_zone)}`
+    : diversion.until
+      ? `until ${moment(diversion.until, session.time_zone)}`
+      : "until lifted";
   return (
     <section aria-label="State" style={{ display: "flex", gap: 12, alignItems: "center" }}>
       <State state={diversion.state} />
-      <span className="dim">since {moment(diversion.begins ?? "", session.time_zone)}, {ends}</span>
+      <span className="dim">
+        since {moment(diversion.begins ?? "", session.time_zone)}, {ends}
+      </span>
       <span style={{ flex: 1 }} />
-      {standing && may("change", "diversions") && <Button variant="contained" color="secondary" disabled={lift.isPending} onClick={() => { lift.mutate(); }}>Lift it now</Button>}
+      {standing && may("change", "diversions") && (
+        <Button variant="contained" color="secondary" disabled={lift.isPending} onClick={() => lift.mutate()}>
+          Lift it now
+        </Button>
+      )}
     </section>
   );
 }
@@ -55,22 +78,59 @@ const outside = is("where", "outside");
 const byName = (item: { name: string }) => item.name;
 
 const fields: Field[] = [
-  { kind: "text", name: "reason", label: "Reason", required: true, help: "Callers do not hear it; it stands on the strip and in the trace of each call." },
-  { kind: "many", name: "numbers", label: "Numbers", ...picked(numbers, (number) => `${number.national} ${number.label ?? ""}`.trim()) },
   {
-    kind: "choice", name: "where", label: "Their calls go to",
-    options: [{ value: "outside", label: "an outside number" }, { value: "mailbox", label: "a mailbox" }, { value: "flow", label: "another flow" }],
+    kind: "text",
+    name: "reason",
+    label: "Reason",
+    required: true,
+    help: "Callers do not hear it; it stands on the strip and in the trace of each call.",
+  },
+  {
+    kind: "many",
+    name: "numbers",
+    label: "Numbers",
+    ...picked(numbers, (number) => `${number.national} ${number.label ?? ""}`.trim()),
+  },
+  {
+    kind: "choice",
+    name: "where",
+    label: "Their calls go to",
+    options: [
+      { value: "outside", label: "an outside number" },
+      { value: "mailbox", label: "a mailbox" },
+      { value: "flow", label: "another flow" },
+    ],
   },
   { kind: "text", name: "outside", label: "Outside number", when: outside },
   { kind: "one", name: "mailbox", label: "Mailbox", when: is("where", "mailbox"), ...picked(mailboxes, byName) },
   { kind: "one", name: "flow", label: "Flow", when: is("where", "flow"), ...picked(plainFlows, byName) },
   { kind: "number", name: "ring_s", label: "Rings for", unit: "s", when: outside },
   {
-    kind: "choice", name: "then", label: "If nobody answers", when: outside,
-    options: [{ value: "normal", label: "the normal way" }, { value: "mailbox", label: "a mailbox" }, { value: "flow", label: "another flow" }, { value: "end", label: "the call ends" }],
+    kind: "choice",
+    name: "then",
+    label: "If nobody answers",
+    when: outside,
+    options: [
+      { value: "normal", label: "the normal way" },
+      { value: "mailbox", label: "a mailbox" },
+      { value: "flow", label: "another flow" },
+      { value: "end", label: "the call ends" },
+    ],
   },
-  { kind: "one", name: "then_mailbox", label: "That mailbox", when: (v) => outside(v) && v.then === "mailbox", ...picked(mailboxes, byName) },
-  { kind: "one", name: "then_flow", label: "That flow", when: (v) => outside(v) && v.then === "flow", ...picked(plainFlows, byName) },
+  {
+    kind: "one",
+    name: "then_mailbox",
+    label: "That mailbox",
+    when: (v) => outside(v) && v.then === "mailbox",
+    ...picked(mailboxes, byName),
+  },
+  {
+    kind: "one",
+    name: "then_flow",
+    label: "That flow",
+    when: (v) => outside(v) && v.then === "flow",
+    ...picked(plainFlows, byName),
+  },
   { kind: "moment", name: "begins", label: "From", help: "Empty: from now on." },
   { kind: "moment", name: "until", label: "Until", help: "Empty: until it is lifted." },
 ];
@@ -89,16 +149,55 @@ export default function Diversions() {
       titleOf={(diversion) => diversion.reason}
       sort={[{ field: "begins", sort: "desc" }]}
       initial={{ numbers: [], where: "outside", then: "normal", ring_s: 20 }}
-      copy={({ reason, numbers: diverted, where, outside: number, mailbox, flow, ring_s, then, then_mailbox, then_flow }) =>
-        ({ reason, numbers: diverted, where, outside: number, mailbox, flow, ring_s, then, then_mailbox, then_flow })}
+      copy={({
+        reason,
+        numbers: diverted,
+        where,
+        outside: number,
+        mailbox,
+        flow,
+        ring_s,
+        then,
+        then_mailbox,
+        then_flow,
+      }) => ({
+        reason,
+        numbers: diverted,
+        where,
+        outside: number,
+        mailbox,
+        flow,
+        ring_s,
+        then,
+        then_mailbox,
+        then_flow,
+      })}
       empty="A diversion sends a number’s calls to an outside number, a mailbox or another flow for a while: a storm, a broken line, a works outing."
       columns={[
         { field: "reason", headerName: "Reason", flex: 1, minWidth: 120 },
-        { field: "state", headerName: "Now", width: 110, sortable: false, renderCell: ({ row }) => <State state={row.state} /> },
-        { field: "number_names", headerName: "Numbers", flex: 1, minWidth: 120, sortable: false, valueGetter: (_, row) => row.number_names.join(", ") },
+        {
+          field: "state",
+          headerName: "Now",
+          width: 110,
+          sortable: false,
+          renderCell: ({ row }) => <State state={row.state} />,
+        },
+        {
+          field: "number_names",
+          headerName: "Numbers",
+          flex: 1,
+          minWidth: 120,
+          sortable: false,
+          valueGetter: (_, row) => row.number_names.join(", "),
+        },
         { field: "to", headerName: "To", flex: 1, minWidth: 110, sortable: false },
         { field: "begins", headerName: "From", width: 140, valueFormatter: when },
-        { field: "until", headerName: "Until", width: 140, valueFormatter: (value: string | null) => when(value) || "lifted by hand" },
+        {
+          field: "until",
+          headerName: "Until",
+          width: 140,
+          valueFormatter: (value: string | null) => when(value) || "lifted by hand",
+        },
       ]}
       fields={fields}
       extra={(diversion, took) => <Lift diversion={diversion} took={took} />}

@@ -26,7 +26,10 @@ function shapes(hour: Hour, now: number): [string, string][] {
     const end = hour[i + 1]?.[0] ?? now;
     if (!look || end < begin) return;
     const width = Math.max(0.6, x(end) - x(since));
-    found.set(look.fill, `${found.get(look.fill) ?? ""}M${x(since).toFixed(1)} ${BASE}v-${look.height}h${width.toFixed(1)}v${look.height}z`);
+    found.set(
+      look.fill,
+      `${found.get(look.fill) ?? ""}M${x(since).toFixed(1)} ${BASE}v-${look.height}h${width.toFixed(1)}v${look.height}z`,
+    );
   });
   return [...found];
 }
@@ -36,7 +39,9 @@ export function HourStrip({ hour }: { hour: Hour }) {
   const now = Math.max(useNow(PACE_MS), hour.at(-1)?.[0] ?? 0);
   return (
     <svg width={WIDTH} height="16" aria-hidden="true">
-      {shapes(hour, now).map(([fill, path]) => <path key={fill} d={path} fill={fill} />)}
+      {shapes(hour, now).map(([fill, path]) => (
+        <path key={fill} d={path} fill={fill} />
+      ))}
     </svg>
   );
 }

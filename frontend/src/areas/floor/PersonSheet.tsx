@@ -26,56 +26,143 @@ function Steering({ id, person, queues }: { id: string; person: Now; queues: Rec
   const { onAgent, busy } = useActing();
   const [wanted, setWanted] = useState("");
   const [queue, setQueue] = useState("");
-  const reasons = "away" in person.acts ? person.away_reasons.map((reason) => [`away ${reason}`, `Set away: ${reason}`] as const) : [];
-  const choices = [...("available" in person.acts ? [["available", "Make available"] as const] : []), ...reasons, ...("sign_out" in person.acts ? [["sign_out", "Sign out"] as const] : [])];
+  const reasons =
+    "away" in person.acts
+      ? person.away_reasons.map((reason) => [`away ${reason}`, `Set away: ${reason}`] as const)
+      : [];
+  const choices = [
+    ...("available" in person.acts ? [["available", "Make available"] as const] : []),
+    ...reasons,
+    ...("sign_out" in person.acts ? [["sign_out", "Sign out"] as const] : []),
+  ];
   const [act, ...rest] = wanted.split(" ");
   const others = Object.entries(queues).filter(([one]) => !person.own.includes(one) && !person.serves.includes(one));
-  const serve = (serves: string[]) => { onAgent({ agent: id, act: "serve", queues: serves }); setQueue(""); };
+  const serve = (serves: string[]) => {
+    onAgent({ agent: id, act: "serve", queues: serves });
+    setQueue("");
+  };
   if (choices.length === 0) return null;
   return (
     <>
       <div className={styles.pair}>
-        <TextField select size="small" label="State" value={wanted} slotProps={{ inputLabel: { shrink: true }, select: { displayEmpty: true } }} onChange={(event) => { setWanted(event.target.value); }}>
+        <TextField
+          select
+          size="small"
+          label="State"
+          value={wanted}
+          slotProps={{ inputLabel: { shrink: true }, select: { displayEmpty: true } }}
+          onChange={(event) => setWanted(event.target.value)}>
           <MenuItem value="">as it is</MenuItem>
-          {choices.map(([value, word]) => <MenuItem key={value} value={value}>{word}</MenuItem>)}
+          {choices.map(([value, word]) => (
+            <MenuItem key={value} value={value}>
+              {word}
+            </MenuItem>
+          ))}
         </TextField>
-        <Button variant="outlined" disabled={!wanted || busy} onClick={() => { onAgent({ agent: id, act: act ?? "", ...(rest.length > 0 && { reason: rest.join(" ") }) }); setWanted(""); }}>Set</Button>
+        <Button
+          variant="outlined"
+          disabled={!wanted || busy}
+          onClick={() => {
+            onAgent({ agent: id, act: act ?? "", ...(rest.length > 0 && { reason: rest.join(" ") }) });
+            setWanted("");
+          }}>
+          Set
+        </Button>
       </div>
       {wanted && <div className={styles.does}>{person.acts[act ?? ""]} They see that it was you.</div>}
       {person.serves.map((one) => (
-        <div key={one} className={styles.pair}><span>Also serves <b>{queues[one]?.name ?? "a queue"}</b>, this shift</span><Button size="small" disabled={busy} onClick={() => { serve(person.serves.filter((other) => other !== one)); }}>End</Button></div>
+        <div key={one} className={styles.pair}>
+          <span>
+            Also serves <b>{queues[one]?.name ?? "a queue"}</b>, this shift
+          </span>
+          <Button size="small" disabled={busy} onClick={() => serve(person.serves.filter((other) => other !== one))}>
+            End
+          </Button>
+        </div>
       ))}
       <div className={styles.pair}>
-        <TextField select size="small" label="Also serves, this shift" value={queue} slotProps={{ inputLabel: { shrink: true }, select: { displayEmpty: true } }} onChange={(event) => { setQueue(event.target.value); }}>
+        <TextField
+          select
+          size="small"
+          label="Also serves, this shift"
+          value={queue}
+          slotProps={{ inputLabel: { shrink: true }, select: { displayEmpty: true } }}
+          onChange={(event) => setQueue(event.target.value)}>
           <MenuItem value="">no other queue</MenuItem>
-          {others.map(([one, { name }]) => <MenuItem key={one} value={one}>{name}</MenuItem>)}
+          {others.map(([one, { name }]) => (
+            <MenuItem key={one} value={one}>
+              {name}
+            </MenuItem>
+          ))}
         </TextField>
-        <Button variant="outlined" disabled={!queue || busy} onClick={() => { serve([...person.serves, queue]); }}>Add</Button>
+        <Button variant="outlined" disabled={!queue || busy} onClick={() => serve([...person.serves, queue])}>
+          Add
+        </Button>
       </div>
     </>
   );
 }
 
 const states = ["on_contact", "wrapping", "ringing", "available", "away"] as const;
-const fills: Record<string, string> = { on_contact: "var(--pine)", wrapping: "var(--ochre)", ringing: "var(--clay)", available: "var(--fern)", away: "var(--slate-soft)" };
+const fills: Record<string, string> = {
+  on_contact: "var(--pine)",
+  wrapping: "var(--ochre)",
+  ringing: "var(--clay)",
+  available: "var(--fern)",
+  away: "var(--slate-soft)",
+};
 
 /** Today in shares, from the rows that reports show too. */
 function Today({ id }: { id: string }) {
   const query = { period: "today" as const };
-  const day = useReport("agent-day", { ...query, agent: id }, () => data(api.GET("/api/v1/reports/agents/{id}/day", { params: { path: { id }, query } })));
+  const day = useReport("agent-day", { ...query, agent: id }, () =>
+    data(api.GET("/api/v1/reports/agents/{id}/day", { params: { path: { id }, query } })),
+  );
   const row = day.data?.row;
   return (
     <section aria-label="Today">
-      <div className={styles.part}><h2>Today</h2><span className="dim">{row ? `signed in ${clock(row.signed_in_ms)}` : ""}</span></div>
-      {!row ? <span className="dim">{day.isPending ? "Adding up…" : "Not signed in today."}</span> : (
+      <div className={styles.part}>
+        <h2>Today</h2>
+        <span className="dim">{row ? `signed in ${clock(row.signed_in_ms)}` : ""}</span>
+      </div>
+      {!row ? (
+        <span className="dim">{day.isPending ? "Adding up…" : "Not signed in today."}</span>
+      ) : (
         <>
-          <div className={styles.shares} role="img" aria-label={states.map((state) => `${agentStates[state]?.word} ${clock(row[`${state}_ms`])}`).join(", ")}>
-            {states.map((state) => <i key={state} style={{ flexGrow: row[`${state}_ms`], background: fills[state] }} />)}
+          <div
+            className={styles.shares}
+            role="img"
+            aria-label={states.map((state) => `${agentStates[state]?.word} ${clock(row[`${state}_ms`])}`).join(", ")}>
+            {states.map((state) => (
+              <i key={state} style={{ flexGrow: row[`${state}_ms`], background: fills[state] }} />
+            ))}
           </div>
-          <div className={styles.legend}>{states.map((state) => row[`${state}_ms`] > 0 && <span key={state}>{agentStates[state]?.word.toLowerCase()} {percent(row[`${state}_share`], 0)}</span>)}</div>
+          <div className={styles.legend}>
+            {states.map(
+              (state) =>
+                row[`${state}_ms`] > 0 && (
+                  <span key={state}>
+                    {agentStates[state]?.word.toLowerCase()} {percent(row[`${state}_share`], 0)}
+                  </span>
+                ),
+            )}
+          </div>
           <div className={styles.figures}>
-            <span>Contacts <b>{row.legs}</b></span><span>Average <b>{row.handle_average_ms === null ? "–" : clock(row.handle_average_ms)}</b></span>
-            <span>Hold <b>{clock(row.hold_ms)}</b></span><span>Missed <b>{row.missed}</b> of {row.rang}</span><span>Coded <b>{percent(row.coded_share, 0)}</b></span>
+            <span>
+              Contacts <b>{row.legs}</b>
+            </span>
+            <span>
+              Average <b>{row.handle_average_ms === null ? "–" : clock(row.handle_average_ms)}</b>
+            </span>
+            <span>
+              Hold <b>{clock(row.hold_ms)}</b>
+            </span>
+            <span>
+              Missed <b>{row.missed}</b> of {row.rang}
+            </span>
+            <span>
+              Coded <b>{percent(row.coded_share, 0)}</b>
+            </span>
           </div>
         </>
       )}
@@ -86,13 +173,27 @@ function Today({ id }: { id: string }) {
 function LastContacts({ id }: { id: string }) {
   const { session } = useSession();
   const query = { agent: id, period: "today" as const };
-  const list = useQuery({ queryKey: keys.list("found", query), queryFn: () => data(api.GET("/api/v1/contacts/find", { params: { query } })), refetchInterval: FRESH_MS });
+  const list = useQuery({
+    queryKey: keys.list("found", query),
+    queryFn: () => data(api.GET("/api/v1/contacts/find", { params: { query } })),
+    refetchInterval: FRESH_MS,
+  });
   return (
     <section aria-label="Last contacts">
-      <div className={styles.part}><h2>Last contacts</h2><Link to={`/learn/contacts?agent=${id}&period=today`}>all of today</Link></div>
+      <div className={styles.part}>
+        <h2>Last contacts</h2>
+        <Link to={`/learn/contacts?agent=${id}&period=today`}>all of today</Link>
+      </div>
       <ul className={styles.last}>
         {list.data?.contacts.slice(0, SHOWN).map((one) => (
-          <li key={one.id}><span className="num">{timeOfDay(one.arrived_ms, session.time_zone).slice(0, 5)}</span><Link to={`/learn/contacts/${one.id}`}>{one.caller || "withheld"}</Link><span className="nowrap dim">{one.queue_name}</span><span className="nowrap">{clock(one.talk_ms)} {one.code_name || <span className="dim">no code</span>}</span></li>
+          <li key={one.id}>
+            <span className="num">{timeOfDay(one.arrived_ms, session.time_zone).slice(0, 5)}</span>
+            <Link to={`/learn/contacts/${one.id}`}>{one.caller || "withheld"}</Link>
+            <span className="nowrap dim">{one.queue_name}</span>
+            <span className="nowrap">
+              {clock(one.talk_ms)} {one.code_name || <span className="dim">no code</span>}
+            </span>
+          </li>
         ))}
       </ul>
       {list.data?.contacts.length === 0 && <span className="dim">None today.</span>}
@@ -104,12 +205,22 @@ function LastContacts({ id }: { id: string }) {
 function BigState({ agent }: { agent: FloorAgent | undefined }) {
   const now = useNow(500);
   const state = agent && agentStates[agent.status];
-  if (!agent || !state) return <div className={styles.bigState}><Glyph name="dashed" colour="var(--slate)" /> Signed out</div>;
+  if (!agent || !state)
+    return (
+      <div className={styles.bigState}>
+        <Glyph name="dashed" colour="var(--slate)" /> Signed out
+      </div>
+    );
   return (
     <div className={styles.bigState}>
-      <Glyph name={state.glyph} colour={state.colour} /> {state.word} <span className="num">{clock(now - agent.since_ms)}</span>
+      <Glyph name={state.glyph} colour={state.colour} /> {state.word}{" "}
+      <span className="num">{clock(now - agent.since_ms)}</span>
       <span className="dim">{agent.reason || doings[agent.doing]}</span>
-      {needsNow(agent, now).map((why) => <span key={why} className={styles.need}>{why}</span>)}
+      {needsNow(agent, now).map((why) => (
+        <span key={why} className={styles.need}>
+          {why}
+        </span>
+      ))}
     </div>
   );
 }
@@ -120,7 +231,14 @@ function Steered({ person, status }: { person: Now; status: string | undefined }
   const { steered, next } = person;
   if (!steered) return null;
   const later = next && next[0] !== status ? "; takes effect after this contact" : "";
-  return <div className={styles.does}>{done[steered.act]}{steered.reason && ` (${steered.reason})`} by {steered.by} at {timeOfDay(steered.at_ms, session.time_zone).slice(0, 5)}{later}.</div>;
+  return (
+    <div className={styles.does}>
+      {done[steered.act]}
+      {steered.reason && ` (${steered.reason})`} by {steered.by} at{" "}
+      {timeOfDay(steered.at_ms, session.time_zone).slice(0, 5)}
+      {later}.
+    </div>
+  );
 }
 
 interface Props {
@@ -142,15 +260,33 @@ export function PersonSheet({ id, agent, queues, close }: Props) {
       <div className={styles.sheetHead}>
         <h2>{name}</h2>
         <span className="dim nowrap">{agent && `${agent.extension} · ${agent.team || "no team"}`}</span>
-        <IconButton size="small" aria-label="Close" onClick={close}>✕</IconButton>
+        <IconButton size="small" aria-label="Close" onClick={close}>
+          ✕
+        </IconButton>
       </div>
-      {refused ? <Empty title={refused} /> : !view ? <Loading what="the agent" /> : (
+      {refused ? (
+        <Empty title={refused} />
+      ) : !view ? (
+        <Loading what="the agent" />
+      ) : (
         <div className={styles.sheetBody}>
           <BigState agent={agent} />
           <Steered person={view.person} status={agent?.status} />
-          {Object.entries(view.contacts).map(([contact, held], at) => <HeldCard key={contact} id={contact} contact={held} mayAct={mayAct} first={at === 0} />)}
+          {Object.entries(view.contacts).map(([contact, held], at) => (
+            <HeldCard key={contact} id={contact} contact={held} mayAct={mayAct} first={at === 0} />
+          ))}
           {mayAct && <Steering id={id} person={view.person} queues={queues} />}
-          {mayAct && <div className={styles.chatPart}><Chat title={`Chat with ${name}`} lines={view.chat} agent={false} send={(text) => { onAgent({ agent: id, act: "say", text }); }} empty="Nothing was written today." /></div>}
+          {mayAct && (
+            <div className={styles.chatPart}>
+              <Chat
+                title={`Chat with ${name}`}
+                lines={view.chat}
+                agent={false}
+                send={(text) => onAgent({ agent: id, act: "say", text })}
+                empty="Nothing was written today."
+              />
+            </div>
+          )}
           <Today id={id} />
           <LastContacts id={id} />
         </div>

@@ -14,13 +14,32 @@ export const AXIS_S = 300;
 const percentOf = (seconds: number) => `${2 + Math.min(1, seconds / AXIS_S) * 96}%`;
 
 /** A time axis on which every waiting contact moves to the right; past the post it changes its shape. */
-export function WaitRibbon({ beads, threshold, now, name }: { beads: Waiting[]; threshold: number; now: number; name: string }) {
+export function WaitRibbon({
+  beads,
+  threshold,
+  now,
+  name,
+}: {
+  beads: Waiting[];
+  threshold: number;
+  now: number;
+  name: string;
+}) {
   const waits = beads.map((bead) => ({ ...bead, seconds: Math.max(0, (now - bead.entered_ms) / 1000) }));
-  const words = waits.map((w) => `${w.caller ? `${w.caller}, ` : ""}${clock(w.seconds * 1000)}${w.ringing ? `, ringing ${w.ringing}` : ""}`);
+  const words = waits.map(
+    (w) => `${w.caller ? `${w.caller}, ` : ""}${clock(w.seconds * 1000)}${w.ringing ? `, ringing ${w.ringing}` : ""}`,
+  );
   return (
-    <svg width="100%" height="28" role="img" aria-label={`${name}: ${words.length ? words.join("; ") : "nobody waits"}`} style={{ overflow: "visible", display: "block" }}>
+    <svg
+      width="100%"
+      height="28"
+      role="img"
+      aria-label={`${name}: ${words.length ? words.join("; ") : "nobody waits"}`}
+      style={{ overflow: "visible", display: "block" }}>
       <line x1="2%" x2="98%" y1="23" y2="23" stroke="var(--edge)" />
-      {[60, 120, 180, 240].map((s) => <line key={s} x1={percentOf(s)} x2={percentOf(s)} y1="20" y2="23" stroke="var(--edge)" />)}
+      {[60, 120, 180, 240].map((s) => (
+        <line key={s} x1={percentOf(s)} x2={percentOf(s)} y1="20" y2="23" stroke="var(--edge)" />
+      ))}
       <line x1={percentOf(threshold)} x2={percentOf(threshold)} y1="3" y2="24" stroke="var(--pine)" strokeWidth="2" />
       {waits.map((wait, i) => (
         <svg key={wait.contact} x={percentOf(wait.seconds)} y="15" style={{ overflow: "visible" }}>

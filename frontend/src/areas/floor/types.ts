@@ -15,4 +15,11 @@ export type Hour = Span["states"];
 export type Need = FloorAgent["needs"][number];
 
 export const inHand = new Set(["ringing", "on_contact", "wrapping"]);
-export const doings: Record<FloorAgent["doing"], string> = { "": "", talking: "", holding: "on hold", consulting: "consulting", conference: "with a colleague", asked: "asked by a colleague" };
+export const doings: Record<FloorAgent["doing"], string> = {
+  "": "",
+  talking: "",
+  holding: "on hold",
+  consulting: "consulting",
+  conference: "with a colleague",
+  asked: "asked by a colleague",
+};

@@ -19,16 +19,30 @@ export interface Opened {
 /** What is open beside the floor, as it stands in the address: it can be linked to, and Back closes it. */
 export function useSheet() {
   const [asked, setAsked] = useSearchParams();
-  const opened: Opened = { person: asked.get("person") ?? "", queue: asked.get("queue") ?? "", contact: asked.get("contact") ?? "", team: asked.get("team") ?? "", view: asked.get("view") ?? "", channel: asked.get("channel") ?? "", site: asked.get("site") ?? "", by: asked.get("by") ?? "" };
-  const open = useCallback((what: Partial<Opened>) => {
-    setAsked((before) => {
-      const next = new URLSearchParams(before);
-      const how = ["team", "view", "channel", "site", "by"].filter((name) => name in what);
-      for (const name of how.length > 0 ? how : ["person", "queue", "contact"]) next.delete(name);
-      for (const [name, value] of Object.entries(what)) if (value) next.set(name, value);
-      return next;
-    });
-  }, [setAsked]);
-  const close = useCallback(() => { open({ person: "" }); }, [open]);
+  const opened: Opened = {
+    person: asked.get("person") ?? "",
+    queue: asked.get("queue") ?? "",
+    contact: asked.get("contact") ?? "",
+    team: asked.get("team") ?? "",
+    view: asked.get("view") ?? "",
+    channel: asked.get("channel") ?? "",
+    site: asked.get("site") ?? "",
+    by: asked.get("by") ?? "",
+  };
+  const open = useCallback(
+    (what: Partial<Opened>) => {
+      setAsked((before) => {
+        const next = new URLSearchParams(before);
+        const how = ["team", "view", "channel", "site", "by"].filter((name) => name in what);
+        for (const name of how.length > 0 ? how : ["person", "queue", "contact"]) next.delete(name);
+        for (const [name, value] of Object.entries(what)) if (value) next.set(name, value);
+        return next;
+      });
+    },
+    [setAsked],
+  );
+  const close = useCallback(() => {
+    open({ person: "" });
+  }, [open]);
   return { opened, open, close };
 }

@@ -21,12 +21,30 @@ export function AllFlows({ close }: { close: () => void }) {
     <Dialog open onClose={close} maxWidth="sm">
       <DialogTitle>What counts in all flows</DialogTitle>
       <DialogContent sx={{ display: "grid", gap: 1 }}>
-        <FormControlLabel label="A call without a key ends by itself"
-          control={<Switch checked={rules.data?.silence_ends ?? false} disabled={!rules.data || change.isPending || !may("change", "flows")} onChange={(_, ends) => { change.mutate(ends); }} />} />
-        <span className="dim">A caller from whom a menu got no valid key after its last try, such as a robot that lingers, is let go without a word, and counts as ended. It holds wherever a menu says nothing itself about callers without a key; otherwise these meet their flow’s failure rule.</span>
-        {problem && <div role="alert" style={{ color: "var(--plum-ink)" }}>{words(problem)}</div>}
+        <FormControlLabel
+          label="A call without a key ends by itself"
+          control={
+            <Switch
+              checked={rules.data?.silence_ends ?? false}
+              disabled={!rules.data || change.isPending || !may("change", "flows")}
+              onChange={(_, ends) => change.mutate(ends)}
+            />
+          }
+        />
+        <span className="dim">
+          A caller from whom a menu got no valid key after its last try, such as a robot that lingers, is let go without
+          a word, and counts as ended. It holds wherever a menu says nothing itself about callers without a key;
+          otherwise these meet their flow’s failure rule.
+        </span>
+        {problem && (
+          <div role="alert" style={{ color: "var(--plum-ink)" }}>
+            {words(problem)}
+          </div>
+        )}
       </DialogContent>
-      <DialogActions><Button onClick={close}>Close</Button></DialogActions>
+      <DialogActions>
+        <Button onClick={close}>Close</Button>
+      </DialogActions>
     </Dialog>
   );
 }

@@ -18,7 +18,13 @@ export function BlockDialog({ id, definition, chosen, stops, close, done }: Prop
   const [name, setName] = useState("");
   const cache = useQueryClient();
   const extract = useMutation({
-    mutationFn: () => data(api.POST("/api/v1/flows/{id}/extract", { params: { path: { id } }, body: { draft: definition, steps: chosen, name } })),
+    mutationFn: () =>
+      data(
+        api.POST("/api/v1/flows/{id}/extract", {
+          params: { path: { id } },
+          body: { draft: definition, steps: chosen, name },
+        }),
+      ),
     onSuccess: (made) => {
       void cache.invalidateQueries({ queryKey: keys.of("flows", "list") });
       done(made.draft as Definition, made.made);
@@ -28,13 +34,33 @@ export function BlockDialog({ id, definition, chosen, stops, close, done }: Prop
   const names = chosen.map((step) => stops.find((stop) => stop.id === step)?.name ?? step);
   return (
     <Dialog open onClose={close} fullWidth maxWidth="xs">
-      <form onSubmit={(event) => { event.preventDefault(); extract.mutate(); }}>
+      <form
+        onSubmit={(event) => {
+          event.preventDefault();
+          extract.mutate();
+        }}>
         <DialogTitle>Make a shared block</DialogTitle>
         <DialogContent sx={{ display: "grid", gap: 2, pt: "8px !important" }}>
-          <span className="dim">Of {names.length === 1 ? "one stop" : `${names.length} stops`}: {names.join(", ")}. Values that they use go in, values that they set come out. Other flows can use the block too, once it is published.</span>
-          <TextField autoFocus label="Name of the block" value={name} error={extract.isError} helperText={extract.isError ? words(extract.error) : undefined} slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => { setName(event.target.value); }} />
+          <span className="dim">
+            Of {names.length === 1 ? "one stop" : `${names.length} stops`}: {names.join(", ")}. Values that they use go
+            in, values that they set come out. Other flows can use the block too, once it is published.
+          </span>
+          <TextField
+            autoFocus
+            label="Name of the block"
+            value={name}
+            error={extract.isError}
+            helperText={extract.isError ? words(extract.error) : undefined}
+            slotProps={{ htmlInput: { maxLength: 80 } }}
+            onChange={(event) => setName(event.target.value)}
+          />
         </DialogContent>
-        <DialogActions><Button onClick={close}>Cancel</Button><Button type="submit" variant="contained" disabled={!name.trim() || extract.isPending}>Make the block</Button></DialogActions>
+        <DialogActions>
+          <Button onClick={close}>Cancel</Button>
+          <Button type="submit" variant="contained" disabled={!name.trim() || extract.isPending}>
+            Make the block
+          </Button>
+        </DialogActions>
       </form>
     </Dialog>
   );

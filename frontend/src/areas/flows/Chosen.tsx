@@ -15,14 +15,26 @@ interface Props {
 export function Chosen({ stops, chosen, mayChange, copy, remove, block }: Props) {
   return (
     <div className={shared.sheet}>
-      <div className={shared.sheetHead}><h1>{chosen.length} stops chosen</h1></div>
+      <div className={shared.sheetHead}>
+        <h1>{chosen.length} stops chosen</h1>
+      </div>
       <div className={shared.fields}>
-        <ul style={{ margin: 0, paddingLeft: 18 }}>{chosen.map((id) => <li key={id}>{stops.find((stop) => stop.id === id)?.name ?? id}</li>)}</ul>
+        <ul style={{ margin: 0, paddingLeft: 18 }}>
+          {chosen.map((id) => (
+            <li key={id}>{stops.find((stop) => stop.id === id)?.name ?? id}</li>
+          ))}
+        </ul>
         {mayChange && (
           <>
-            <Button variant="contained" onClick={block}>Make a shared block… <kbd>B</kbd></Button>
-            <Button variant="outlined" onClick={copy}>Copy them <kbd>C</kbd></Button>
-            <Button variant="outlined" color="error" onClick={remove}>Remove them <kbd>Del</kbd></Button>
+            <Button variant="contained" onClick={block}>
+              Make a shared block… <kbd>B</kbd>
+            </Button>
+            <Button variant="outlined" onClick={copy}>
+              Copy them <kbd>C</kbd>
+            </Button>
+            <Button variant="outlined" color="error" onClick={remove}>
+              Remove them <kbd>Del</kbd>
+            </Button>
           </>
         )}
         <span className="dim">Shift and a click, or Shift and an arrow key, chooses one more.</span>

@@ -7,7 +7,10 @@ import { importFlow, previewFlow, words } from "../../api/client";
 import { keys } from "../../api/keys";
 
 const states = {
-  new: "is made new", same: "is here already and is used", differs: "is here with other content; the one here is used", missing: "is not here, and is left out",
+  new: "is made new",
+  same: "is here already and is used",
+  differs: "is here with other content; the one here is used",
+  missing: "is not here, and is left out",
 } as const;
 
 /** A flow's file: looked at first, then the flow and what it needs are made, all or nothing. */
@@ -30,28 +33,56 @@ export function FlowFileDialog({ close }: { close: () => void }) {
     <Dialog open onClose={close} fullWidth maxWidth="sm">
       <DialogTitle>A flow from a file</DialogTitle>
       <DialogContent>
-        <p className="dim" style={{ marginTop: 0 }}>The JSON file of a flow, as its sheet gives it out. You see what it brings before anything is kept.</p>
+        <p className="dim" style={{ marginTop: 0 }}>
+          The JSON file of a flow, as its sheet gives it out. You see what it brings before anything is kept.
+        </p>
         <Button variant="outlined" component="label" disabled={look.isPending || take.isPending}>
           {look.isPending ? "Reading…" : "Choose a file…"}
-          <input type="file" hidden accept=".json,application/json" aria-label="Choose a flow's file" onChange={(event) => {
-            const chosen = event.target.files?.[0];
-            event.target.value = "";
-            if (!chosen) return;
-            setFile(chosen);
-            look.mutate(chosen);
-          }} />
+          <input
+            type="file"
+            hidden
+            accept=".json,application/json"
+            aria-label="Choose a flow's file"
+            onChange={(event) => {
+              const chosen = event.target.files?.[0];
+              event.target.value = "";
+              if (!chosen) return;
+              setFile(chosen);
+              look.mutate(chosen);
+            }}
+          />
         </Button>
-        {problem && <div role="alert" style={{ color: "var(--plum-ink)", marginTop: 10 }}>{words(problem)}</div>}
+        {problem && (
+          <div role="alert" style={{ color: "var(--plum-ink)", marginTop: 10 }}>
+            {words(problem)}
+          </div>
+        )}
         {look.data && (
           <>
-            <p><b>{look.data.name}</b>, {look.data.stops} {look.data.stops === 1 ? "stop" : "stops"}. It comes in as a draft; nothing is published.</p>
-            <ul style={{ paddingLeft: 18 }}>{look.data.things.map((thing) => <li key={`${thing.kind} ${thing.name}`}>{thing.kind} <b>{thing.name}</b> <span className="dim">{states[thing.state]}</span></li>)}</ul>
+            <p>
+              <b>{look.data.name}</b>, {look.data.stops} {look.data.stops === 1 ? "stop" : "stops"}. It comes in as a
+              draft; nothing is published.
+            </p>
+            <ul style={{ paddingLeft: 18 }}>
+              {look.data.things.map((thing) => (
+                <li key={`${thing.kind} ${thing.name}`}>
+                  {thing.kind} <b>{thing.name}</b> <span className="dim">{states[thing.state]}</span>
+                </li>
+              ))}
+            </ul>
           </>
         )}
       </DialogContent>
       <DialogActions>
         <Button onClick={close}>Cancel</Button>
-        <Button variant="contained" disabled={!file || !look.data || take.isPending} onClick={() => { if (file) take.mutate(file); }}>Take it in</Button>
+        <Button
+          variant="contained"
+          disabled={!file || !look.data || take.isPending}
+          onClick={() => {
+            if (file) take.mutate(file);
+          }}>
+          Take it in
+        </Button>
       </DialogActions>
     </Dialog>
   );

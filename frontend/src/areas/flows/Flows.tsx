@@ -41,26 +41,89 @@ export default function Flows({ purpose = "flow" }: { purpose?: Definition["purp
         columns={[
           { field: "name", headerName: "Name", flex: 1, minWidth: 180 },
           {
-            field: "in_force", headerName: "In force", width: 250, sortable: false,
+            field: "in_force",
+            headerName: "In force",
+            width: 250,
+            sortable: false,
             renderCell: ({ row }) =>
-              row.in_force ? <span title={`Published by ${row.in_force.author_name}`}>version {row.in_force.number} <span className="dim">since {moment(row.in_force.published_at, session.time_zone)}</span></span> : <span className="chip warns">nothing yet</span>,
+              row.in_force ? (
+                <span title={`Published by ${row.in_force.author_name}`}>
+                  version {row.in_force.number}{" "}
+                  <span className="dim">since {moment(row.in_force.published_at, session.time_zone)}</span>
+                </span>
+              ) : (
+                <span className="chip warns">nothing yet</span>
+              ),
           },
-          { field: "differs", headerName: "Draft", width: 110, sortable: false, renderCell: ({ row }) => { const differs = glance.get(row.id)?.differs; return differs ? <b>differs</b> : differs === false ? <span className="dim">the same</span> : null; } },
-          ...(purpose === "flow" ? [
-            { field: "numbers", headerName: "Numbers that lead here", flex: 1, minWidth: 190, sortable: false, renderCell: ({ row }) => <Names names={glance.get(row.id)?.numbers} /> },
-            { field: "now", headerName: "Callers now", width: 100, sortable: false, align: "right", headerAlign: "right", renderCell: ({ row }) => glance.get(row.id)?.now },
-            { field: "today", headerName: "Today", width: 80, sortable: false, align: "right", headerAlign: "right", renderCell: ({ row }) => counted(glance.get(row.id)?.today) },
-            ...used,
-          ] satisfies Column<Schemas["FlowDraft"]>[] : []),
-          { field: "updated_at", headerName: "Last edited", width: 140, spare: purpose === "flow", renderCell: ({ row }) => moment(row.updated_at, session.time_zone) },
-          { field: "channel", headerName: "Answers", width: 110, spare: true, valueFormatter: (value: string) => (value === "text" ? "texts" : "calls") },
+          {
+            field: "differs",
+            headerName: "Draft",
+            width: 110,
+            sortable: false,
+            renderCell: ({ row }) => {
+              const differs = glance.get(row.id)?.differs;
+              return differs ? <b>differs</b> : differs === false ? <span className="dim">the same</span> : null;
+            },
+          },
+          ...(purpose === "flow"
+            ? ([
+                {
+                  field: "numbers",
+                  headerName: "Numbers that lead here",
+                  flex: 1,
+                  minWidth: 190,
+                  sortable: false,
+                  renderCell: ({ row }) => <Names names={glance.get(row.id)?.numbers} />,
+                },
+                {
+                  field: "now",
+                  headerName: "Callers now",
+                  width: 100,
+                  sortable: false,
+                  align: "right",
+                  headerAlign: "right",
+                  renderCell: ({ row }) => glance.get(row.id)?.now,
+                },
+                {
+                  field: "today",
+                  headerName: "Today",
+                  width: 80,
+                  sortable: false,
+                  align: "right",
+                  headerAlign: "right",
+                  renderCell: ({ row }) => counted(glance.get(row.id)?.today),
+                },
+                ...used,
+              ] satisfies Column<Schemas["FlowDraft"]>[])
+            : []),
+          {
+            field: "updated_at",
+            headerName: "Last edited",
+            width: 140,
+            spare: purpose === "flow",
+            renderCell: ({ row }) => moment(row.updated_at, session.time_zone),
+          },
+          {
+            field: "channel",
+            headerName: "Answers",
+            width: 110,
+            spare: true,
+            valueFormatter: (value: string) => (value === "text" ? "texts" : "calls"),
+          },
           { field: "stops", headerName: "Stops", width: 80, align: "right", headerAlign: "right", spare: true },
         ]}
-        tools={purpose === "flow" && <><Button onClick={() => { setRuling(true); }}>All flows…</Button><Button onClick={() => { setTaking(true); }}>From a file…</Button></>}
+        tools={
+          purpose === "flow" && (
+            <>
+              <Button onClick={() => setRuling(true)}>All flows…</Button>
+              <Button onClick={() => setTaking(true)}>From a file…</Button>
+            </>
+          )
+        }
         fields={[{ kind: "text", name: "name", label: "Name", required: true }]}
       />
-      {ruling && <AllFlows close={() => { setRuling(false); }} />}
-      {taking && <FlowFileDialog close={() => { setTaking(false); }} />}
+      {ruling && <AllFlows close={() => setRuling(false)} />}
+      {taking && <FlowFileDialog close={() => setTaking(false)} />}
     </>
   );
 }

@@ -15,7 +15,13 @@ function useClashes(id: string, conflict: DraftConflict | null, mine: Definition
   const theirs = conflict?.theirs.draft as Definition | undefined;
   return useQuery({
     queryKey: keys.clashes(id, JSON.stringify([conflict?.theirs.revision, mine])),
-    queryFn: () => data(api.POST("/api/v1/flows/{id}/clashes", { params: { path: { id } }, body: { base: conflict?.base as Definition, mine: mine as Definition, theirs: theirs as Definition } })),
+    queryFn: () =>
+      data(
+        api.POST("/api/v1/flows/{id}/clashes", {
+          params: { path: { id } },
+          body: { base: conflict?.base as Definition, mine: mine as Definition, theirs: theirs as Definition },
+        }),
+      ),
     enabled: conflict !== null && mine !== null,
     gcTime: 0,
   });
@@ -30,12 +36,15 @@ interface PartProps {
 
 /** One part: what each of the two made of it; one counts. */
 function Part({ clash, by, whose, choose }: PartProps) {
-  const sides = [["mine", "Mine", clash.mine], ["theirs", `${by}’s`, clash.theirs]] as const;
+  const sides = [
+    ["mine", "Mine", clash.mine],
+    ["theirs", `${by}’s`, clash.theirs],
+  ] as const;
   return (
     <div role="radiogroup" aria-label={clash.label} className={styles.part}>
       <span className="dim">{clash.label}</span>
       {sides.map(([side, name, said]) => (
-        <button key={side} type="button" role="radio" aria-checked={whose === side} onClick={() => { choose(side); }}>
+        <button key={side} type="button" role="radio" aria-checked={whose === side} onClick={() => choose(side)}>
           <b>{name}</b> {said}
         </button>
       ))}
@@ -57,19 +66,32 @@ export function MergeQuestion({ draft, stops }: { draft: FlowDraft; stops: Stop[
     <Dialog open maxWidth="md" fullWidth>
       <DialogTitle>{conflict.by} changed the same as you while you did</DialogTitle>
       <DialogContent>
-        <p className="dim">What only one of you touched is brought together already. Whichever you choose here, the other stays in the change log, and this is one step of undo.</p>
+        <p className="dim">
+          What only one of you touched is brought together already. Whichever you choose here, the other stays in the
+          change log, and this is one step of undo.
+        </p>
         {clashes.isPending && <Loading what="what differs" />}
         {clashes.isError && <p role="alert">{words(clashes.error)} Bring together keeps yours.</p>}
         {[...byStop].map(([step, parts]) => (
           <section key={step} aria-label={nameOf(step)} className={styles.clash}>
             <b>{nameOf(step)}</b>
             {parts.map((clash) => (
-              <Part key={clash.part} clash={clash} by={conflict.by} whose={choices[keyOf(clash)] ?? "mine"} choose={(whose) => { setChoices((before) => ({ ...before, [keyOf(clash)]: whose })); }} />
+              <Part
+                key={clash.part}
+                clash={clash}
+                by={conflict.by}
+                whose={choices[keyOf(clash)] ?? "mine"}
+                choose={(whose) => setChoices((before) => ({ ...before, [keyOf(clash)]: whose }))}
+              />
             ))}
           </section>
         ))}
       </DialogContent>
-      <DialogActions><Button variant="contained" disabled={clashes.isPending} onClick={() => { draft.settle(choices); }}>Bring together</Button></DialogActions>
+      <DialogActions>
+        <Button variant="contained" disabled={clashes.isPending} onClick={() => draft.settle(choices)}>
+          Bring together
+        </Button>
+      </DialogActions>
     </Dialog>
   );
 }

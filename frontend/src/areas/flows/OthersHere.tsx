@@ -10,5 +10,12 @@ export function OthersHere({ id }: { id: string }) {
   const own = lines.filter((line) => line.user === session.username).length > 1 ? ["another window of yours"] : [];
   const named = [...others, ...own];
   if (named.length === 0) return <span role="status" />;
-  return <span role="status" className="chip warns" title="What you both change comes together; where you change the same, you are asked.">also open: {named.join(", ")}</span>;
+  return (
+    <span
+      role="status"
+      className="chip warns"
+      title="What you both change comes together; where you change the same, you are asked.">
+      also open: {named.join(", ")}
+    </span>
+  );
 }

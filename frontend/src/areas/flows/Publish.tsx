@@ -24,9 +24,17 @@ type Published = Schemas["Published"];
 function InEffect({ done }: { done: Published }) {
   const { version, at, change } = done;
   const heartbeat = useHeartbeat();
-  const taken = heartbeat.state === "running" && heartbeat.revision !== null && heartbeat.revision >= change ? heartbeat.revision : null;
+  const taken =
+    heartbeat.state === "running" && heartbeat.revision !== null && heartbeat.revision >= change
+      ? heartbeat.revision
+      : null;
   const in_effect = done.in_effect ?? taken;
-  if (at) return <div role="status" style={{ padding: "0 16px 12px", color: "var(--fern-ink)", fontWeight: 620 }}>Version {version.number} is published for then.</div>;
+  if (at)
+    return (
+      <div role="status" style={{ padding: "0 16px 12px", color: "var(--fern-ink)", fontWeight: 620 }}>
+        Version {version.number} is published for then.
+      </div>
+    );
   return (
     <div role="status" style={{ padding: "0 16px 12px", color: "var(--fern-ink)", fontWeight: 620 }}>
       {in_effect !== null
@@ -41,14 +49,26 @@ function Scheduled({ flow }: { flow: Schemas["FlowDraft"] }) {
   const { session, may } = useSession();
   const cache = useQueryClient();
   const drop = useMutation({
-    mutationFn: () => data(api.POST("/api/v1/flows/{id}/unschedule", { params: { path: { id: flow.id } }, body: { revision: flow.revision ?? 1 } })),
+    mutationFn: () =>
+      data(
+        api.POST("/api/v1/flows/{id}/unschedule", {
+          params: { path: { id: flow.id } },
+          body: { revision: flow.revision ?? 1 },
+        }),
+      ),
     onSuccess: () => void cache.invalidateQueries({ queryKey: keys.all("flows") }),
   });
   if (!flow.scheduled || !flow.scheduled_at) return null;
   return (
     <div role="status" style={{ padding: "0 16px 12px", display: "flex", gap: 12, alignItems: "center" }}>
-      <span>Version {flow.scheduled.number} comes into force {moment(flow.scheduled_at, session.time_zone)}, by itself.</span>
-      {may("change", "flows") && <Button variant="outlined" disabled={drop.isPending} onClick={() => { drop.mutate(); }}>Cancel publication</Button>}
+      <span>
+        Version {flow.scheduled.number} comes into force {moment(flow.scheduled_at, session.time_zone)}, by itself.
+      </span>
+      {may("change", "flows") && (
+        <Button variant="outlined" disabled={drop.isPending} onClick={() => drop.mutate()}>
+          Cancel publication
+        </Button>
+      )}
       {drop.isError && <span role="alert">{words(drop.error)}</span>}
     </div>
   );
@@ -70,24 +90,71 @@ function Act({ flow, blocked, same, failing }: ActProps) {
   const [at, setAt] = useState("");
   const [override, setOverride] = useState("");
   const publish = useMutation({
-    mutationFn: () => data(api.POST("/api/v1/flows/{id}/publish", { params: { path: { id } }, body: { revision: flow.revision ?? 1, note, override, at: at ? zonedIso(at, session.time_zone) : null } })),
-    onSettled: () => { void cache.invalidateQueries({ queryKey: keys.all("flows") }); },
-    onSuccess: () => { setNote(""); setAt(""); setOverride(""); },
+    mutationFn: () =>
+      data(
+        api.POST("/api/v1/flows/{id}/publish", {
+          params: { path: { id } },
+          body: { revision: flow.revision ?? 1, note, override, at: at ? zonedIso(at, session.time_zone) : null },
+        }),
+      ),
+    onSettled: () => {
+      void cache.invalidateQueries({ queryKey: keys.all("flows") });
+    },
+    onSuccess: () => {
+      setNote("");
+      setAt("");
+      setOverride("");
+    },
   });
   const waits = blocked || same || (failing > 0 && !override.trim());
   return (
     <>
       <section className={styles.act} aria-label="Publish it">
         <MomentBox label="In force from" value={at} helperText="Empty: at once." change={setAt} />
-        <TextField label="Note" value={note} placeholder="What changes, and why" sx={{ maxWidth: 420 }} slotProps={{ htmlInput: { maxLength: 300 } }} onChange={(event) => { setNote(event.target.value); }} />
-        {failing > 0 && <TextField label="Why it is published all the same" value={override} sx={{ maxWidth: 420 }} slotProps={{ htmlInput: { maxLength: 300 } }} onChange={(event) => { setOverride(event.target.value); }} />}
-        <Button size="medium" variant="contained" disabled={publish.isPending || waits} onClick={() => { publish.mutate(); }}>
+        <TextField
+          label="Note"
+          value={note}
+          placeholder="What changes, and why"
+          sx={{ maxWidth: 420 }}
+          slotProps={{ htmlInput: { maxLength: 300 } }}
+          onChange={(event) => setNote(event.target.value)}
+        />
+        {failing > 0 && (
+          <TextField
+            label="Why it is published all the same"
+            value={override}
+            sx={{ maxWidth: 420 }}
+            slotProps={{ htmlInput: { maxLength: 300 } }}
+            onChange={(event) => setOverride(event.target.value)}
+          />
+        )}
+        <Button
+          size="medium"
+          variant="contained"
+          disabled={publish.isPending || waits}
+          onClick={() => publish.mutate()}>
           {publish.isPending ? "Publishing…" : at ? "Publish for then" : "Publish now"}
         </Button>
-        {blocked && <span style={{ color: "var(--plum-ink)", paddingTop: 6 }}>Publishing waits for the findings that block. <Link to=".." relative="path">Mend them</Link></span>}
-        {!blocked && failing > 0 && <span style={{ color: "var(--plum-ink)", paddingTop: 6 }}>Publishing waits for {failing === 1 ? "the trial that goes" : `${failing} trials that go`} otherwise, or a reason.</span>}
+        {blocked && (
+          <span style={{ color: "var(--plum-ink)", paddingTop: 6 }}>
+            Publishing waits for the findings that block.{" "}
+            <Link to=".." relative="path">
+              Mend them
+            </Link>
+          </span>
+        )}
+        {!blocked && failing > 0 && (
+          <span style={{ color: "var(--plum-ink)", paddingTop: 6 }}>
+            Publishing waits for {failing === 1 ? "the trial that goes" : `${failing} trials that go`} otherwise, or a
+            reason.
+          </span>
+        )}
       </section>
-      {publish.isError && <div role="alert" style={{ color: "var(--plum-ink)", padding: "0 16px 12px" }}>{words(publish.error)}</div>}
+      {publish.isError && (
+        <div role="alert" style={{ color: "var(--plum-ink)", padding: "0 16px 12px" }}>
+          {words(publish.error)}
+        </div>
+      )}
       {publish.data && <InEffect done={publish.data} />}
     </>
   );
@@ -98,10 +165,20 @@ function Verdict({ inspection, failing, first }: { inspection: Inspection; faili
   const { blocked, changes, findings } = inspection;
   const blocks = findings.filter((finding) => finding.severity === "blocks").length;
   const few = (n: number, one: string, many: string) => `${n} ${n === 1 ? one : many}`;
-  const said = blocked ? `Not yet: ${few(blocks, "finding blocks", "findings block")} it.`
-    : failing > 0 ? `${few(failing, "trial goes", "trials go")} otherwise than it was kept.`
-      : first ? "It can go out: no caller can be stranded." : changes === 0 ? "Nothing to publish: callers meet just this already." : `It can go out: ${few(changes ?? 0, "change", "changes")}, and no caller can be stranded.`;
-  return <p className={styles.verdict} data-waits={blocked || failing > 0 || undefined} role="status">{said}</p>;
+  const said = blocked
+    ? `Not yet: ${few(blocks, "finding blocks", "findings block")} it.`
+    : failing > 0
+      ? `${few(failing, "trial goes", "trials go")} otherwise than it was kept.`
+      : first
+        ? "It can go out: no caller can be stranded."
+        : changes === 0
+          ? "Nothing to publish: callers meet just this already."
+          : `It can go out: ${few(changes ?? 0, "change", "changes")}, and no caller can be stranded.`;
+  return (
+    <p className={styles.verdict} data-waits={blocked || failing > 0 || undefined} role="status">
+      {said}
+    </p>
+  );
 }
 
 /** The page on which a draft becomes what callers meet. */
@@ -113,7 +190,8 @@ export default function Publish() {
   const draft = flow.data?.draft as Definition | undefined;
   const inspection = useQuery({
     queryKey: keys.of(...keys.inspection(id, JSON.stringify(draft)), flow.data?.in_force?.number),
-    queryFn: () => data(api.POST("/api/v1/flows/{id}/inspect", { params: { path: { id } }, body: { draft: draft as Definition } })),
+    queryFn: () =>
+      data(api.POST("/api/v1/flows/{id}/inspect", { params: { path: { id } }, body: { draft: draft as Definition } })),
     enabled: draft !== undefined,
     // The page stays while the version just published is looked at: it tells whether it is in effect.
     placeholderData: keepPreviousData,
@@ -121,8 +199,14 @@ export default function Publish() {
   });
   const trials = useTrials(id, draft);
   usePageTitle(flow.data && `Publish ${flow.data.name}`);
-  if (flow.isError) return <Failure error={flow.error} retry={() => void flow.refetch()} of={{ noun: "flow", list: "/guide/flows" }} />;
-  if (!flow.data || !draft || !inspection.data) return inspection.isError ? <Failure error={inspection.error} retry={() => void inspection.refetch()} /> : <Loading what="the draft" />;
+  if (flow.isError)
+    return <Failure error={flow.error} retry={() => void flow.refetch()} of={{ noun: "flow", list: "/guide/flows" }} />;
+  if (!flow.data || !draft || !inspection.data)
+    return inspection.isError ? (
+      <Failure error={inspection.error} retry={() => void inspection.refetch()} />
+    ) : (
+      <Loading what="the draft" />
+    );
   const force = flow.data.in_force?.number;
   const home = places[draft.purpose].base;
   const failing = trials.data?.filter((trial) => !trial.passed).length ?? 0;
@@ -138,17 +222,35 @@ export default function Publish() {
       <Verdict inspection={inspection.data} failing={failing} first={force === undefined} />
       <section className={styles.said} aria-label="What changes for callers">
         <h2>What changes for callers</h2>
-        {force ? <Changes key={flow.data.revision} id={id} before={force} /> : <p className="dim">The first version: everything is new to callers.</p>}
+        {force ? (
+          <Changes key={flow.data.revision} id={id} before={force} />
+        ) : (
+          <p className="dim">The first version: everything is new to callers.</p>
+        )}
       </section>
-      {inspection.data.findings.length > 0 && <section aria-label="Findings" className={styles.block}>
-        <h2>Findings</h2>
-        <Findings findings={inspection.data.findings} mayChange={false} go={() => void navigate(`${home}/${id}`)} fix={() => undefined} />
-      </section>}
+      {inspection.data.findings.length > 0 && (
+        <section aria-label="Findings" className={styles.block}>
+          <h2>Findings</h2>
+          <Findings
+            findings={inspection.data.findings}
+            mayChange={false}
+            go={() => void navigate(`${home}/${id}`)}
+            fix={() => undefined}
+          />
+        </section>
+      )}
       <section aria-label="Trials" className={styles.block}>
         <h2>Trials</h2>
         <Trials id={id} definition={draft} mayChange={may("change", "flows")} />
       </section>
-      {may("change", "flows") && <Act flow={flow.data} blocked={inspection.data.blocked} same={inspection.data.changes === 0} failing={failing} />}
+      {may("change", "flows") && (
+        <Act
+          flow={flow.data}
+          blocked={inspection.data.blocked}
+          same={inspection.data.changes === 0}
+          failing={failing}
+        />
+      )}
       <Versions flow={flow.data} />
     </div>
   );

@@ -27,7 +27,8 @@ interface Props {
 export function Routes({ id, definition, chosen, choose }: Props) {
   const list = useQuery({
     queryKey: keys.of("flows", "routes", id, JSON.stringify(definition)),
-    queryFn: () => data(api.POST("/api/v1/flows/{id}/routes", { params: { path: { id } }, body: { draft: definition } })),
+    queryFn: () =>
+      data(api.POST("/api/v1/flows/{id}/routes", { params: { path: { id } }, body: { draft: definition } })),
   });
   if (list.isPending) return <Loading what="the routes" />;
   if (list.isError) return <Failure error={list.error} retry={() => void list.refetch()} />;
@@ -41,15 +42,23 @@ export function Routes({ id, definition, chosen, choose }: Props) {
         const on = chosen !== null && key(chosen) === key(route);
         return (
           <li key={key(route)} className={styles.route} aria-current={on || undefined}>
-            <button className={styles.where} style={{ fontWeight: 500 }} onClick={() => { choose(on ? null : route); }}>{ways.length ? ways.join(" → ") : "straight through"}</button>
-            <span className="nowrap" style={{ color: look?.ink }}><b>{look?.word ?? route.fate}</b> <span className="dim">{route.place}</span></span>
-            <span className="num dim nowrap">{clock(route.shortest_s * 1000)} to {route.longest_s === null ? "no end" : clock(route.longest_s * 1000)}</span>
+            <button className={styles.where} style={{ fontWeight: 500 }} onClick={() => choose(on ? null : route)}>
+              {ways.length ? ways.join(" → ") : "straight through"}
+            </button>
+            <span className="nowrap" style={{ color: look?.ink }}>
+              <b>{look?.word ?? route.fate}</b> <span className="dim">{route.place}</span>
+            </span>
+            <span className="num dim nowrap">
+              {clock(route.shortest_s * 1000)} to {route.longest_s === null ? "no end" : clock(route.longest_s * 1000)}
+            </span>
             <span className="num">{percent(route.share)}</span>
           </li>
         );
       })}
       <li className="dim" style={{ display: "block", padding: "6px 16px" }}>
-        {complete ? `${total} ${total === 1 ? "route" : "routes"}` : `More than ${total} routes`}{rest > 0.0005 && `; those not listed take ${percent(rest)} of the callers`}. Rounds are cut out; shares come from today’s callers where a stop has had some, else from an estimate.
+        {complete ? `${total} ${total === 1 ? "route" : "routes"}` : `More than ${total} routes`}
+        {rest > 0.0005 && `; those not listed take ${percent(rest)} of the callers`}. Rounds are cut out; shares come
+        from today’s callers where a stop has had some, else from an estimate.
       </li>
     </ul>
   );

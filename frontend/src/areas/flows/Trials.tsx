@@ -16,7 +16,13 @@ export type Outcome = Schemas["Outcome"];
 export function useTrials(id: string, definition: Definition | undefined) {
   return useQuery({
     queryKey: keys.of("flows", "trials", id, JSON.stringify(definition)),
-    queryFn: () => data(api.POST("/api/v1/flows/{id}/run-trials", { params: { path: { id } }, body: { draft: definition as Definition } })),
+    queryFn: () =>
+      data(
+        api.POST("/api/v1/flows/{id}/run-trials", {
+          params: { path: { id } },
+          body: { draft: definition as Definition },
+        }),
+      ),
     enabled: definition !== undefined,
   });
 }
@@ -25,19 +31,36 @@ function useChanges(id: string, definition: Definition) {
   const cache = useQueryClient();
   const { enqueueSnackbar, closeSnackbar } = useSnackbar();
   const done = () => void cache.invalidateQueries({ queryKey: keys.of("flows", "trials", id) });
-  const onError = (error: unknown) => { enqueueSnackbar(words(error), { variant: "error" }); };
+  const onError = (error: unknown) => {
+    enqueueSnackbar(words(error), { variant: "error" });
+  };
   const back = useMutation({ mutationFn: (trial: string) => undoLast(trial), onSuccess: done, onError });
   const remove = useMutation({
     mutationFn: (trial: string) => api.DELETE("/api/v1/trials/{id}", { params: { path: { id: trial } } }),
     onSuccess: (_, trial) => {
       done();
-      enqueueSnackbar("The trial is deleted.", { action: (key) => <Button color="inherit" onClick={() => { closeSnackbar(key); back.mutate(trial); }}>Undo</Button> });
+      enqueueSnackbar("The trial is deleted.", {
+        action: (key) => (
+          <Button
+            color="inherit"
+            onClick={() => {
+              closeSnackbar(key);
+              back.mutate(trial);
+            }}>
+            Undo
+          </Button>
+        ),
+      });
     },
     onError,
   });
   const accept = useMutation({
-    mutationFn: (trial: string) => api.POST("/api/v1/trials/{id}", { params: { path: { id: trial } }, body: { draft: definition } }),
-    onSuccess: () => { done(); enqueueSnackbar("What happens now is what is expected."); },
+    mutationFn: (trial: string) =>
+      api.POST("/api/v1/trials/{id}", { params: { path: { id: trial } }, body: { draft: definition } }),
+    onSuccess: () => {
+      done();
+      enqueueSnackbar("What happens now is what is expected.");
+    },
     onError,
   });
   return { remove: remove.mutate, accept: accept.mutate };
@@ -56,17 +79,44 @@ export function Trials({ id, definition, mayChange, play }: Props) {
   const { remove, accept } = useChanges(id, definition);
   if (list.isPending) return <Loading what="the trials" />;
   if (list.isError) return <Failure error={list.error} retry={() => void list.refetch()} />;
-  if (list.data.length === 0) return <p className="dim" style={{ padding: "4px 16px" }}>None yet. Try a call on paper and save it: it runs again before each publishing, and one that goes otherwise blocks it.</p>;
+  if (list.data.length === 0)
+    return (
+      <p className="dim" style={{ padding: "4px 16px" }}>
+        None yet. Try a call on paper and save it: it runs again before each publishing, and one that goes otherwise
+        blocks it.
+      </p>
+    );
   return (
     <ul className={styles.findings} aria-label="Trials">
       {list.data.map((trial) => (
         <li key={trial.id} className={styles.trial}>
-          <span className={styles.severity} style={{ color: trial.passed ? "var(--fern-ink)" : "var(--plum-ink)" }}><Glyph name={trial.passed ? "flat" : "peak"} colour={trial.passed ? "var(--fern)" : "var(--plum)"} /> {trial.passed ? "As expected" : "Otherwise"}</span>
-          {play ? <button className={styles.where} onClick={() => { play(trial.setup as unknown as Setup); }}>{trial.name}</button> : <b>{trial.name}</b>}
-          <span>{trial.passed ? <span className="dim">{endingWords[trial.ending] ?? trial.ending}, {clock(trial.seconds * 1000)}</span> : trial.differences.join(" ")}</span>
+          <span className={styles.severity} style={{ color: trial.passed ? "var(--fern-ink)" : "var(--plum-ink)" }}>
+            <Glyph name={trial.passed ? "flat" : "peak"} colour={trial.passed ? "var(--fern)" : "var(--plum)"} />{" "}
+            {trial.passed ? "As expected" : "Otherwise"}
+          </span>
+          {play ? (
+            <button className={styles.where} onClick={() => play(trial.setup as unknown as Setup)}>
+              {trial.name}
+            </button>
+          ) : (
+            <b>{trial.name}</b>
+          )}
+          <span>
+            {trial.passed ? (
+              <span className="dim">
+                {endingWords[trial.ending] ?? trial.ending}, {clock(trial.seconds * 1000)}
+              </span>
+            ) : (
+              trial.differences.join(" ")
+            )}
+          </span>
           <span style={{ display: "flex", gap: 4 }}>
-            {mayChange && !trial.passed && <Button variant="outlined" color="secondary" onClick={() => { accept(trial.id); }}>Expect this</Button>}
-            {mayChange && <Button onClick={() => { remove(trial.id); }}>Delete</Button>}
+            {mayChange && !trial.passed && (
+              <Button variant="outlined" color="secondary" onClick={() => accept(trial.id)}>
+                Expect this
+              </Button>
+            )}
+            {mayChange && <Button onClick={() => remove(trial.id)}>Delete</Button>}
           </span>
         </li>
       ))}

@@ -28,12 +28,28 @@ function ChangedMaps({ compared }: { compared: Compared }) {
     return (
       <figure className={styles.side} aria-label={title}>
         <figcaption>{title}</figcaption>
-        <TrailMap inspection={{ ...inspection, findings: [] }} start={start} begins={{ head: "Begins", words: name === "before" ? "as it was" : "as it is then" }} selected={selected} select={setSelected}
-          walk={lit} here={{}} counts={{}} keys={() => undefined} marks={marks} covered />
+        <TrailMap
+          inspection={{ ...inspection, findings: [] }}
+          start={start}
+          begins={{ head: "Begins", words: name === "before" ? "as it was" : "as it is then" }}
+          selected={selected}
+          select={setSelected}
+          walk={lit}
+          here={{}}
+          counts={{}}
+          keys={() => undefined}
+          marks={marks}
+          covered
+        />
       </figure>
     );
   };
-  return <section aria-label="On the map" className={styles.sides}>{side("before", "Before")}{side("after", "After")}</section>;
+  return (
+    <section aria-label="On the map" className={styles.sides}>
+      {side("before", "Before")}
+      {side("after", "After")}
+    </section>
+  );
 }
 
 /** What differs between two versions, or a version and the draft: in words, and on the map if wanted. */
@@ -41,7 +57,8 @@ export function Changes({ id, before, after }: { id: string; before: number; aft
   const [map, setMap] = useState(false);
   const query = { before, ...(after !== undefined && { after }) };
   const list = useQuery({
-    queryKey: keys.of("flows", "compare", id, query), staleTime: 0,
+    queryKey: keys.of("flows", "compare", id, query),
+    staleTime: 0,
     queryFn: () => data(api.GET("/api/v1/flows/{id}/compare", { params: { path: { id }, query } })),
   });
   if (list.isPending) return <Loading what="what changes" />;
@@ -49,21 +66,39 @@ export function Changes({ id, before, after }: { id: string; before: number; aft
   if (list.data.changes.length === 0) return <p className="dim">Nothing differs.</p>;
   return (
     <>
-    <ul style={{ margin: "6px 0", paddingLeft: 20, display: "grid", gap: 4 }}>
-      {list.data.changes.map((change) => (
-        <li key={`${change.kind} ${change.step} ${change.words}`}>
-          {kinds[change.kind]} · {change.words}
-          {change.details.map((detail) => <div key={detail} className="dim" style={{ fontSize: 13 }}>{detail}</div>)}
-        </li>
-      ))}
-    </ul>
-    <div><Button aria-expanded={map} onClick={() => { setMap(!map); }}>{map ? "Hide the maps" : "Show it on the map"}</Button></div>
-    {map && <ChangedMaps compared={list.data} />}
+      <ul style={{ margin: "6px 0", paddingLeft: 20, display: "grid", gap: 4 }}>
+        {list.data.changes.map((change) => (
+          <li key={`${change.kind} ${change.step} ${change.words}`}>
+            {kinds[change.kind]} · {change.words}
+            {change.details.map((detail) => (
+              <div key={detail} className="dim" style={{ fontSize: 13 }}>
+                {detail}
+              </div>
+            ))}
+          </li>
+        ))}
+      </ul>
+      <div>
+        <Button aria-expanded={map} onClick={() => setMap(!map)}>
+          {map ? "Hide the maps" : "Show it on the map"}
+        </Button>
+      </div>
+      {map && <ChangedMaps compared={list.data} />}
     </>
   );
 }
 
-function CompareDialog({ id, versions, first, close }: { id: string; versions: number[]; first: number; close: () => void }) {
+function CompareDialog({
+  id,
+  versions,
+  first,
+  close,
+}: {
+  id: string;
+  versions: number[];
+  first: number;
+  close: () => void;
+}) {
   const [before, setBefore] = useState(first);
   const [after, setAfter] = useState(0);
   return (
@@ -71,17 +106,37 @@ function CompareDialog({ id, versions, first, close }: { id: string; versions: n
       <DialogTitle>Compare versions</DialogTitle>
       <DialogContent sx={{ display: "grid", gap: 2, pt: "12px !important" }}>
         <div style={{ display: "flex", gap: 12 }}>
-          <TextField select label="From" value={before} sx={{ maxWidth: 180 }} onChange={(event) => { setBefore(Number(event.target.value)); }}>
-            {versions.map((number) => <MenuItem key={number} value={number}>version {number}</MenuItem>)}
+          <TextField
+            select
+            label="From"
+            value={before}
+            sx={{ maxWidth: 180 }}
+            onChange={(event) => setBefore(Number(event.target.value))}>
+            {versions.map((number) => (
+              <MenuItem key={number} value={number}>
+                version {number}
+              </MenuItem>
+            ))}
           </TextField>
-          <TextField select label="To" value={after} sx={{ maxWidth: 180 }} onChange={(event) => { setAfter(Number(event.target.value)); }}>
+          <TextField
+            select
+            label="To"
+            value={after}
+            sx={{ maxWidth: 180 }}
+            onChange={(event) => setAfter(Number(event.target.value))}>
             <MenuItem value={0}>the draft</MenuItem>
-            {versions.map((number) => <MenuItem key={number} value={number}>version {number}</MenuItem>)}
+            {versions.map((number) => (
+              <MenuItem key={number} value={number}>
+                version {number}
+              </MenuItem>
+            ))}
           </TextField>
         </div>
         <Changes id={id} before={before} after={after || undefined} />
       </DialogContent>
-      <DialogActions><Button onClick={close}>Close</Button></DialogActions>
+      <DialogActions>
+        <Button onClick={close}>Close</Button>
+      </DialogActions>
     </Dialog>
   );
 }
@@ -93,11 +148,25 @@ export function Versions({ flow }: { flow: Flow }) {
   const cache = useQueryClient();
   const { enqueueSnackbar } = useSnackbar();
   const [comparing, setComparing] = useState<number | null>(null);
-  const versions = useQuery({ queryKey: keys.versions(id), queryFn: () => data(api.GET("/api/v1/flows/{id}/versions", { params: { path: { id } } })) });
+  const versions = useQuery({
+    queryKey: keys.versions(id),
+    queryFn: () => data(api.GET("/api/v1/flows/{id}/versions", { params: { path: { id } } })),
+  });
   const back = useMutation({
-    mutationFn: (number: number) => data(api.POST("/api/v1/flows/{id}/bring-back", { params: { path: { id } }, body: { revision: flow.revision ?? 1, number } })),
-    onSuccess: (_, number) => { void cache.invalidateQueries({ queryKey: keys.all("flows") }); enqueueSnackbar(`Version ${number} is the draft now; the change log keeps the draft before.`); },
-    onError: (error) => { enqueueSnackbar(words(error), { variant: "error" }); },
+    mutationFn: (number: number) =>
+      data(
+        api.POST("/api/v1/flows/{id}/bring-back", {
+          params: { path: { id } },
+          body: { revision: flow.revision ?? 1, number },
+        }),
+      ),
+    onSuccess: (_, number) => {
+      void cache.invalidateQueries({ queryKey: keys.all("flows") });
+      enqueueSnackbar(`Version ${number} is the draft now; the change log keeps the draft before.`);
+    },
+    onError: (error) => {
+      enqueueSnackbar(words(error), { variant: "error" });
+    },
   });
   const cell = { padding: "4px 16px 4px 0" };
   return (
@@ -108,23 +177,41 @@ export function Versions({ flow }: { flow: Flow }) {
         <tbody>
           {versions.data?.map((version) => (
             <tr key={version.id} style={{ borderTop: "1px solid var(--line)" }}>
-              <td style={cell}><b>{version.number}</b></td>
+              <td style={cell}>
+                <b>{version.number}</b>
+              </td>
               <td style={cell}>{moment(version.published_at, session.time_zone)}</td>
               <td style={cell}>{version.author_name}</td>
-              <td style={cell}>{version.note}{version.overridden && <span className="dim"> Trials were let be: {version.overridden}</span>}</td>
+              <td style={cell}>
+                {version.note}
+                {version.overridden && <span className="dim"> Trials were let be: {version.overridden}</span>}
+              </td>
               <td style={cell}>
                 {version.number === flow.in_force?.number && <span className="chip good">in force</span>}
-                {version.number === flow.scheduled?.number && <span className="chip warns">from {moment(flow.scheduled_at ?? "", session.time_zone)}</span>}
+                {version.number === flow.scheduled?.number && (
+                  <span className="chip warns">from {moment(flow.scheduled_at ?? "", session.time_zone)}</span>
+                )}
               </td>
               <td>
-                <Button onClick={() => { setComparing(version.number); }}>Compare…</Button>
-                {may("change", "flows") && <Button disabled={back.isPending} onClick={() => { back.mutate(version.number); }}>Bring back</Button>}
+                <Button onClick={() => setComparing(version.number)}>Compare…</Button>
+                {may("change", "flows") && (
+                  <Button disabled={back.isPending} onClick={() => back.mutate(version.number)}>
+                    Bring back
+                  </Button>
+                )}
               </td>
             </tr>
           ))}
         </tbody>
       </table>
-      {comparing !== null && <CompareDialog id={id} versions={versions.data?.map((version) => version.number) ?? []} first={comparing} close={() => { setComparing(null); }} />}
+      {comparing !== null && (
+        <CompareDialog
+          id={id}
+          versions={versions.data?.map((version) => version.number) ?? []}
+          first={comparing}
+          close={() => setComparing(null)}
+        />
+      )}
     </section>
   );
 }

@@ -16,7 +16,12 @@ export function freeId(definition: Definition, stem: string): string {
 
 /** A new step of a kind; `filled` sets some of it from the start. */
 export function newStep(definition: Definition, kind: StepKind, filled: object = {}): Step {
-  return { kind, id: freeId(definition, kind.replace("_", "-")), ...stepForms[kind].make(definition.language), ...filled } as Step;
+  return {
+    kind,
+    id: freeId(definition, kind.replace("_", "-")),
+    ...stepForms[kind].make(definition.language),
+    ...filled,
+  } as Step;
 }
 
 export function stepOf(definition: Definition, id: string | null): Step | undefined {
@@ -37,7 +42,8 @@ interface Arm {
 /** The arms of a stop, by the names of their exits: `key:1`, `arm:a1`. */
 function armsOf(step: Step): Arm[] {
   if (step.kind === "menu") return step.arms.map((arm) => ({ name: `key:${arm.key}`, next: arm.next }));
-  if (step.kind === "fork" || step.kind === "times") return step.arms.map((arm) => ({ name: `arm:${arm.id}`, next: arm.next }));
+  if (step.kind === "fork" || step.kind === "times")
+    return step.arms.map((arm) => ({ name: `arm:${arm.id}`, next: arm.next }));
   return [];
 }
 
@@ -53,7 +59,8 @@ export function targetOf(step: Step, exit: string): string | null {
 
 function withTarget(step: Step, exit: string, to: string | null): Step {
   const arm = armsOf(step).findIndex((found) => found.name === exit);
-  if (arm >= 0 && "arms" in step) return { ...step, arms: step.arms.map((old, i) => (i === arm ? { ...old, next: to } : old)) } as Step;
+  if (arm >= 0 && "arms" in step)
+    return { ...step, arms: step.arms.map((old, i) => (i === arm ? { ...old, next: to } : old)) } as Step;
   return exit in step ? { ...step, [exit]: to } : step;
 }
 
@@ -70,7 +77,11 @@ export function addAt(definition: Definition, id: string, exit: string, made: St
 }
 
 /** Put a new step after another: what followed by its first exit follows the new one. */
-export function addAfter(definition: Definition, id: string | null, kind: StepKind): { definition: Definition; made: string } {
+export function addAfter(
+  definition: Definition,
+  id: string | null,
+  kind: StepKind,
+): { definition: Definition; made: string } {
   const made = newStep(definition, kind);
   const step = stepOf(definition, id);
   const exit = step ? exitsOf(step)[0] : undefined;
@@ -93,12 +104,17 @@ export function freeKey(menu: Menu): string | null {
 export function addArm(definition: Definition, menu: Menu): Definition {
   const key = freeKey(menu);
   if (key === null) return definition;
-  return setStep(definition, { ...menu, arms: [...menu.arms, { key, label: "", words: [], hidden: false, next: null }] });
+  return setStep(definition, {
+    ...menu,
+    arms: [...menu.arms, { key, label: "", words: [], hidden: false, next: null }],
+  });
 }
 
 /** The first stop that leads to another; null where none does. */
 export function leadingTo(definition: Definition, id: string): string | null {
-  const found = definition.steps.find((step) => step.id !== id && exitsOf(step).some((exit) => targetOf(step, exit) === id));
+  const found = definition.steps.find(
+    (step) => step.id !== id && exitsOf(step).some((exit) => targetOf(step, exit) === id),
+  );
   return found?.id ?? null;
 }
 
@@ -111,13 +127,19 @@ export function removeStep(definition: Definition, id: string): Definition {
   const healed = after === id ? null : after;
   const steps = definition.steps
     .filter((step) => step.id !== id)
-    .map((step) => exitsOf(step).reduce((s, exit) => (targetOf(s, exit) === id ? withTarget(s, exit, healed) : s), step));
+    .map((step) =>
+      exitsOf(step).reduce((s, exit) => (targetOf(s, exit) === id ? withTarget(s, exit, healed) : s), step),
+    );
   const accepted = definition.accepted.filter((row) => row.step !== id);
   return { ...definition, steps, accepted, start: definition.start === id ? healed : definition.start };
 }
 
 /** Let a warning be with a reason; an empty reason takes that back. */
-export function accepting(definition: Definition, finding: { code: string; step: string; exit: string }, reason: string): Definition {
+export function accepting(
+  definition: Definition,
+  finding: { code: string; step: string; exit: string },
+  reason: string,
+): Definition {
   const { code, step, exit } = finding;
   const others = definition.accepted.filter((row) => row.code !== code || row.step !== step || row.exit !== exit);
   return { ...definition, accepted: reason ? [...others, { code, step, exit, reason }] : others };
@@ -140,7 +162,12 @@ function armed(step: Step | undefined): step is Armed {
 /** The flow's inputs that some of its stops use. */
 function inputsOf(definition: Definition, steps: Step[]): Definition["inputs"] {
   const text = JSON.stringify(steps);
-  return definition.inputs.filter((input) => text.includes(`value:${input.name}"`) || new RegExp(`\\{${input.name}[:}]`).test(text) || text.includes(`"${input.name}"`));
+  return definition.inputs.filter(
+    (input) =>
+      text.includes(`value:${input.name}"`) ||
+      new RegExp(`\\{${input.name}[:}]`).test(text) ||
+      text.includes(`"${input.name}"`),
+  );
 }
 
 /** A stop with everything that it leads to. */
@@ -151,7 +178,12 @@ export function copied(definition: Definition, id: string): Copy {
     const step = stepOf(definition, todo.pop() ?? null);
     if (!step || found.includes(step)) continue;
     found.push(step);
-    todo.push(...exitsOf(step).map((exit) => targetOf(step, exit)).filter((to) => to !== null).reverse());
+    todo.push(
+      ...exitsOf(step)
+        .map((exit) => targetOf(step, exit))
+        .filter((to) => to !== null)
+        .reverse(),
+    );
   }
   return { steps: found, inputs: inputsOf(definition, found) };
 }
@@ -169,7 +201,11 @@ export function copiedArm(definition: Definition, step: Step, exit: string): Cop
   const row = armed(step) ? (step.arms[at] as object | undefined) : undefined;
   const next = targetOf(step, exit);
   const following = next ? copied(definition, next) : { steps: [], inputs: [] };
-  return { ...following, inputs: inputsOf(definition, [...following.steps, ...(row ? [row as Step] : [])]), ...(row && { arm: { of: step.kind, row } }) };
+  return {
+    ...following,
+    inputs: inputsOf(definition, [...following.steps, ...(row ? [row as Step] : [])]),
+    ...(row && { arm: { of: step.kind, row } }),
+  };
 }
 
 /** The arms of a stop with one more, under a key or an id that is free; null where there is no room. */
@@ -189,7 +225,11 @@ export function copiedOnly(definition: Definition, ids: string[]): Copy {
 }
 
 /** Put a copy after a stop under names of its own; inputs that are missing come along. */
-export function pasted(definition: Definition, after: string | null, copy: Copy): { definition: Definition; made: string | null } {
+export function pasted(
+  definition: Definition,
+  after: string | null,
+  copy: Copy,
+): { definition: Definition; made: string | null } {
   let grown = definition;
   const names = new Map<string, string>();
   for (const step of copy.steps) {
@@ -199,7 +239,11 @@ export function pasted(definition: Definition, after: string | null, copy: Copy)
   }
   for (const id of names.values()) {
     const step = stepOf(grown, id);
-    if (step) grown = setStep(grown, exitsOf(step).reduce((s, exit) => withTarget(s, exit, names.get(targetOf(s, exit) ?? "") ?? null), step));
+    if (step)
+      grown = setStep(
+        grown,
+        exitsOf(step).reduce((s, exit) => withTarget(s, exit, names.get(targetOf(s, exit) ?? "") ?? null), step),
+      );
   }
   const known = new Set(grown.inputs.map((input) => input.name));
   grown = { ...grown, inputs: [...grown.inputs, ...copy.inputs.filter((input) => !known.has(input.name))] };

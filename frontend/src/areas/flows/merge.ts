@@ -42,7 +42,9 @@ function rowKey(row: unknown): string | null {
 function rowsOf(value: unknown): Map<string, unknown> | null {
   if (!Array.isArray(value) || value.length === 0) return null;
   const keys = value.map(rowKey);
-  return keys.every((key) => key !== null) ? new Map(keys.map((key, i) => [String(key), (value as unknown[])[i]])) : null;
+  return keys.every((key) => key !== null)
+    ? new Map(keys.map((key, i) => [String(key), (value as unknown[])[i]]))
+    : null;
 }
 
 /** Their order, with what only we have behind whatever it stood behind. */
@@ -74,7 +76,9 @@ class Merging {
     const lists = [base, mine, theirs].every((value) => Array.isArray(value));
     if (!lists || (!ours && !others)) return this.pick(step, name, base, mine, theirs);
     const keys = orderOf([...(ours?.keys() ?? [])], [...(others?.keys() ?? [])]);
-    return keys.map((key) => this.pick(step, `${name} ${key}`, old?.get(key), ours?.get(key), others?.get(key))).filter((row) => row !== undefined);
+    return keys
+      .map((key) => this.pick(step, `${name} ${key}`, old?.get(key), ours?.get(key), others?.get(key)))
+      .filter((row) => row !== undefined);
   }
 
   stop(id: string, base: Step | undefined, mine: Step | undefined, theirs: Step | undefined): Step | undefined {
@@ -82,7 +86,9 @@ class Merging {
     const alike = base && mine && theirs && base.kind === mine.kind && mine.kind === theirs.kind;
     if (whole !== null || !alike) return this.pick(id, "", base, mine, theirs) as Step | undefined;
     const [old, ours, others] = [base, mine, theirs].map((step) => step as unknown as Plain) as [Plain, Plain, Plain];
-    return Object.fromEntries(Object.keys(others).map((name) => [name, this.field(id, name, old[name], ours[name], others[name])])) as unknown as Step;
+    return Object.fromEntries(
+      Object.keys(others).map((name) => [name, this.field(id, name, old[name], ours[name], others[name])]),
+    ) as unknown as Step;
   }
 }
 
@@ -95,6 +101,8 @@ export function merge(base: Definition, mine: Definition, theirs: Definition, ch
     .map((id) => merging.stop(id, old.get(id), ours.get(id), others.get(id)))
     .filter((step): step is Step => step !== undefined);
   const settings = Object.keys(theirs).filter((name) => name !== "steps") as (keyof Definition)[];
-  const kept = Object.fromEntries(settings.map((name) => [name, merging.pick("", name, base[name], mine[name], theirs[name])]));
+  const kept = Object.fromEntries(
+    settings.map((name) => [name, merging.pick("", name, base[name], mine[name], theirs[name])]),
+  );
   return { definition: { ...theirs, ...kept, steps } as Definition, clashes: merging.clashes };
 }

@@ -13,7 +13,11 @@ export function useChoice(selectedOne: (id: string | null) => void) {
     setWalking(false);
   };
   return {
-    chosen, selected, shown, walking, folded,
+    chosen,
+    selected,
+    shown,
+    walking,
+    folded,
     select: (id: string | null) => {
       setChosen(id ? [id] : []);
       showing(id);
@@ -40,7 +44,8 @@ export function useChoice(selectedOne: (id: string | null) => void) {
       showing(id);
     },
     toggleFold: (id: string | null) => {
-      if (id) setFolded((before) => new Set(before.has(id) ? [...before].filter((one) => one !== id) : [...before, id]));
+      if (id)
+        setFolded((before) => new Set(before.has(id) ? [...before].filter((one) => one !== id) : [...before, id]));
     },
   };
 }

@@ -7,12 +7,23 @@ import type { FlowDraft } from "./useFlowDraft";
 /** What was copied, in words. */
 function said(copy: Copy): string {
   const stops = copy.steps.length;
-  const what = copy.arm ? (stops ? `A way with ${stops} ${stops === 1 ? "stop" : "stops"}` : "A way") : stops === 1 ? "A stop" : `${stops} stops`;
+  const what = copy.arm
+    ? stops
+      ? `A way with ${stops} ${stops === 1 ? "stop" : "stops"}`
+      : "A way"
+    : stops === 1
+      ? "A stop"
+      : `${stops} stops`;
   return `${what} copied: V pastes after the chosen stop, in this flow or another.`;
 }
 
 /** Copying stops and arms, and pasting them after the chosen stop; kept by the browser for other flows. */
-export function useClipboard(draft: FlowDraft, definition: Definition | null, selected: string | null, select: (id: string | null) => void) {
+export function useClipboard(
+  draft: FlowDraft,
+  definition: Definition | null,
+  selected: string | null,
+  select: (id: string | null) => void,
+) {
   const { enqueueSnackbar } = useSnackbar();
   const keep = (copy: Copy) => {
     keepCopy(copy);
@@ -24,9 +35,12 @@ export function useClipboard(draft: FlowDraft, definition: Definition | null, se
     /** Stops by themselves; with `all`, one with everything that follows it. */
     copy: (chosen: string[], all: boolean) => {
       const [first] = chosen;
-      if (definition && first) keep(all && chosen.length === 1 ? copied(definition, first) : copiedOnly(definition, chosen));
+      if (definition && first)
+        keep(all && chosen.length === 1 ? copied(definition, first) : copiedOnly(definition, chosen));
     },
-    copyArm: (step: Step, exit: string) => { if (definition) keep(copiedArm(definition, step, exit)); },
+    copyArm: (step: Step, exit: string) => {
+      if (definition) keep(copiedArm(definition, step, exit));
+    },
     paste: () => {
       const copy = keptCopy();
       if (!copy || !definition) return;

@@ -67,8 +67,12 @@ export interface DraftConflict {
 function useSettled<T>(value: T, ms: number): T {
   const [settled, setSettled] = useState(value);
   useEffect(() => {
-    const timer = window.setTimeout(() => { setSettled(value); }, ms);
-    return () => { window.clearTimeout(timer); };
+    const timer = window.setTimeout(() => {
+      setSettled(value);
+    }, ms);
+    return () => {
+      window.clearTimeout(timer);
+    };
   }, [value, ms]);
   return settled;
 }
@@ -78,7 +82,10 @@ function useInspection(id: string, definition: Definition | null) {
   const settled = useSettled(definition, CHECK_AFTER_MS);
   return useQuery({
     queryKey: keys.inspection(id, JSON.stringify(settled)),
-    queryFn: () => data(api.POST("/api/v1/flows/{id}/inspect", { params: { path: { id } }, body: { draft: settled as Definition } })),
+    queryFn: () =>
+      data(
+        api.POST("/api/v1/flows/{id}/inspect", { params: { path: { id } }, body: { draft: settled as Definition } }),
+      ),
     enabled: settled !== null,
     placeholderData: keepPreviousData,
     staleTime: 15_000,
@@ -96,7 +103,8 @@ function useSaving(id: string, present: Definition | null, loaded: Definition | 
   const scope = { id: `flow ${id}` };
   const rename = useMutation({
     scope,
-    mutationFn: (said: { name?: string; description?: string }) => flows.change(id, { ...said, revision: revision.current }),
+    mutationFn: (said: { name?: string; description?: string }) =>
+      flows.change(id, { ...said, revision: revision.current }),
     onSuccess: (record) => {
       revision.current = record.revision ?? revision.current;
       cache.setQueryData(keys.one("flows", id), record);
@@ -114,7 +122,11 @@ function useSaving(id: string, present: Definition | null, loaded: Definition | 
     },
     onError: (error) => {
       if (error instanceof Problem && error.code === "stale")
-        setConflict({ by: error.body.by ?? "Somebody", theirs: error.body.current as Flow, base: (saved ?? loaded) as Definition });
+        setConflict({
+          by: error.body.by ?? "Somebody",
+          theirs: error.body.current as Flow,
+          base: (saved ?? loaded) as Definition,
+        });
     },
   });
   const { mutate, isPending, isError } = save;
@@ -123,10 +135,19 @@ function useSaving(id: string, present: Definition | null, loaded: Definition | 
   const unsaved = present !== null && present !== standing;
   useEffect(() => {
     if (!mayChange || !unsaved || isPending || conflict) return undefined;
-    const timer = window.setTimeout(() => { mutate(present); }, isError ? 4000 : SAVE_AFTER_MS);
-    return () => { window.clearTimeout(timer); };
+    const timer = window.setTimeout(
+      () => {
+        mutate(present);
+      },
+      isError ? 4000 : SAVE_AFTER_MS,
+    );
+    return () => {
+      window.clearTimeout(timer);
+    };
   }, [present, unsaved, isPending, isError, conflict, mayChange, mutate]);
-  const startFrom = useCallback((number: number) => { revision.current = number; }, []);
+  const startFrom = useCallback((number: number) => {
+    revision.current = number;
+  }, []);
   /** What the other author saved is what stands; whatever is saved next is saved over it. */
   const overTheirs = (theirs: Flow) => {
     revision.current = theirs.revision ?? revision.current;
@@ -134,13 +155,26 @@ function useSaving(id: string, present: Definition | null, loaded: Definition | 
     setConflict(null);
     save.reset();
   };
-  return { startFrom, rename, unsaved, saving: isPending, saveError: conflict ? null : save.error, conflict, overTheirs };
+  return {
+    startFrom,
+    rename,
+    unsaved,
+    saving: isPending,
+    saveError: conflict ? null : save.error,
+    conflict,
+    overTheirs,
+  };
 }
 
 /** A flow's draft: edited with undo and redo, checked as it is typed, saved by itself. */
 export function useFlowDraft(id: string, mayChange: boolean) {
   const { enqueueSnackbar } = useSnackbar();
-  const flow = useQuery({ queryKey: keys.one("flows", id), queryFn: () => flows.get(id), staleTime: Infinity, gcTime: 0 });
+  const flow = useQuery({
+    queryKey: keys.one("flows", id),
+    queryFn: () => flows.get(id),
+    staleTime: Infinity,
+    gcTime: 0,
+  });
   const [history, dispatch] = useReducer(reduce, NO_HISTORY);
   const { present } = history;
   const { startFrom, conflict, overTheirs, ...saving } = useSaving(id, present, history.loaded, mayChange);
@@ -151,7 +185,9 @@ export function useFlowDraft(id: string, mayChange: boolean) {
     dispatch({ type: "load", definition: flow.data.draft as Definition });
   }, [flow.data, present, startFrom]);
 
-  const edit = useCallback((definition: Definition, tag = "") => { dispatch({ type: "edit", definition, tag }); }, []);
+  const edit = useCallback((definition: Definition, tag = "") => {
+    dispatch({ type: "edit", definition, tag });
+  }, []);
   const applyFix = useCallback(
     (finding: Finding) => {
       if (!present || !finding.fix) return;
@@ -167,7 +203,10 @@ export function useFlowDraft(id: string, mayChange: boolean) {
     overTheirs(conflict.theirs);
     edit(together.definition);
   };
-  const clear = conflict !== null && present !== null && merge(conflict.base, present, conflict.theirs.draft as Definition).clashes.length === 0;
+  const clear =
+    conflict !== null &&
+    present !== null &&
+    merge(conflict.base, present, conflict.theirs.draft as Definition).clashes.length === 0;
   useEffect(() => {
     if (!clear || !conflict) return;
     enqueueSnackbar(`${conflict.by} saved this flow too: both your changes are in the draft now.`);
@@ -182,8 +221,12 @@ export function useFlowDraft(id: string, mayChange: boolean) {
     inspection: useInspection(id, present),
     edit,
     applyFix,
-    undo: () => { dispatch({ type: "undo" }); },
-    redo: () => { dispatch({ type: "redo" }); },
+    undo: () => {
+      dispatch({ type: "undo" });
+    },
+    redo: () => {
+      dispatch({ type: "redo" });
+    },
     canUndo: history.past.length > 0,
     canRedo: history.future.length > 0,
     ...saving,

@@ -14,17 +14,43 @@ function Part({ title, rows }: { title: string; rows: { head: string; says: stri
   return (
     <section aria-label={title} className={styles.part}>
       <h2>{title}</h2>
-      <dl>{rows.map((row) => <div key={row.head}><dt>{row.head}</dt><dd>{row.says}{row.sum && <div className={styles.sum}>{row.sum}</div>}</dd></div>)}</dl>
+      <dl>
+        {rows.map((row) => (
+          <div key={row.head}>
+            <dt>{row.head}</dt>
+            <dd>
+              {row.says}
+              {row.sum && <div className={styles.sum}>{row.sum}</div>}
+            </dd>
+          </div>
+        ))}
+      </dl>
     </section>
   );
 }
 
-const kinds: [Schemas["Measure"]["of"], string][] = [["queues", "Figures of queues"], ["agents", "Figures of agents and teams"], ["codes", "Figures of wrap-up codes"], ["numbers", "Figures of numbers"]];
+const kinds: [Schemas["Measure"]["of"], string][] = [
+  ["queues", "Figures of queues"],
+  ["agents", "Figures of agents and teams"],
+  ["codes", "Figures of wrap-up codes"],
+  ["numbers", "Figures of numbers"],
+];
 
 /** How each figure is summed, as the reports do it. */
 function Figures({ of, title, fits }: { of: Schemas["Measure"]["of"]; title: string; fits: Fits }) {
   const measures = useMeasures(of) ?? [];
-  return <Part title={title} rows={measures.filter((one) => fits(one.name, one.sentence, one.formula)).map((one) => ({ head: one.name, says: one.sentence, sum: one.formula === one.name.toLowerCase() ? undefined : one.formula }))} />;
+  return (
+    <Part
+      title={title}
+      rows={measures
+        .filter((one) => fits(one.name, one.sentence, one.formula))
+        .map((one) => ({
+          head: one.name,
+          says: one.sentence,
+          sum: one.formula === one.name.toLowerCase() ? undefined : one.formula,
+        }))}
+    />
+  );
 }
 
 /** What the product's words mean, and how its figures are summed. */
@@ -38,11 +64,24 @@ export default function Help() {
     <div className={styles.page}>
       <div className={styles.head}>
         <h1>Words and figures</h1>
-        <InputBase value={text} autoFocus placeholder="Any word" className={styles.find} inputProps={{ "aria-label": "Find a word" }} onChange={(event) => { setText(event.target.value); }} />
+        <InputBase
+          value={text}
+          autoFocus
+          placeholder="Any word"
+          className={styles.find}
+          inputProps={{ "aria-label": "Find a word" }}
+          onChange={(event) => setText(event.target.value)}
+        />
       </div>
       <div className={styles.columns}>
         {productWords.map((group) => (
-          <Part key={group.title} title={group.title} rows={group.words.filter((one) => one.means && fits(one.word, one.means)).map((one) => ({ head: one.word, says: one.means }))} />
+          <Part
+            key={group.title}
+            title={group.title}
+            rows={group.words
+              .filter((one) => one.means && fits(one.word, one.means))
+              .map((one) => ({ head: one.word, says: one.means }))}
+          />
         ))}
         {may("see", "reports") && kinds.map(([of, title]) => <Figures key={of} of={of} title={title} fits={fits} />)}
       </div>

@@ -15,7 +15,12 @@ export interface Words {
 export function wordsOf(text: string): Words[] {
   const groups: Words[] = [];
   for (const line of text.split("\n")) {
-    const cells = line.startsWith("| ") ? line.split("|").slice(1, 3).map((cell) => cell.trim().replace(/\*/g, "")) : [];
+    const cells = line.startsWith("| ")
+      ? line
+          .split("|")
+          .slice(1, 3)
+          .map((cell) => cell.trim().replace(/\*/g, ""))
+      : [];
     const [word, means = ""] = cells;
     if (line.startsWith("## ")) groups.push({ title: line.slice(3), words: [] });
     else if (word && word !== "word") groups[groups.length - 1]?.words.push({ word, means });

@@ -38,23 +38,42 @@ export function CalendarDialog({ id, list, take, close }: Props) {
         <div style={{ display: "flex", gap: 8, marginBottom: 12 }}>
           <Button variant="outlined" component="label" disabled={read.isPending}>
             {read.isPending ? "Reading…" : "Choose an .ics file…"}
-            <input type="file" hidden accept=".ics,text/calendar" aria-label="Choose an .ics file" onChange={(event) => {
-              const file = event.target.files?.[0];
-              event.target.value = "";
-              if (file) read.mutate(file);
-            }} />
+            <input
+              type="file"
+              hidden
+              accept=".ics,text/calendar"
+              aria-label="Choose an .ics file"
+              onChange={(event) => {
+                const file = event.target.files?.[0];
+                event.target.value = "";
+                if (file) read.mutate(file);
+              }}
+            />
           </Button>
           <Button href={`/api/v1/hours/${id}/calendar`}>Export what is saved</Button>
         </div>
-        {read.isError && <div role="alert" style={{ color: "var(--plum-ink)" }}>{errorWords(read.error)}</div>}
-        {read.data?.left_out.map((said) => <div key={said} role="status" style={{ color: "var(--ochre-ink)" }}>Left out: {said}</div>)}
+        {read.isError && (
+          <div role="alert" style={{ color: "var(--plum-ink)" }}>
+            {errorWords(read.error)}
+          </div>
+        )}
+        {read.data?.left_out.map((said) => (
+          <div key={said} role="status" style={{ color: "var(--ochre-ink)" }}>
+            Left out: {said}
+          </div>
+        ))}
         {read.data && found.length === 0 && <div className="dim">The file holds no events.</div>}
         <table style={{ width: "100%", fontSize: 13, borderCollapse: "collapse" }}>
           <tbody>
             {found.map((exception) => (
               <tr key={keyOf(exception)} style={{ borderTop: "1px solid var(--line-2)" }}>
-                <td>{dayOf(exception.day, !exception.yearly)}{exception.yearly ? ", every year" : ""}</td>
-                <td><b>{exception.name}</b></td>
+                <td>
+                  {dayOf(exception.day, !exception.yearly)}
+                  {exception.yearly ? ", every year" : ""}
+                </td>
+                <td>
+                  <b>{exception.name}</b>
+                </td>
                 <td>{words(exception.spans)}</td>
                 <td className="dim">{effect(exception, list)}</td>
               </tr>
@@ -64,7 +83,9 @@ export function CalendarDialog({ id, list, take, close }: Props) {
       </DialogContent>
       <DialogActions>
         <Button onClick={close}>Cancel</Button>
-        <Button variant="contained" disabled={changing.length === 0} onClick={takeAll}>Take in {changing.length}</Button>
+        <Button variant="contained" disabled={changing.length === 0} onClick={takeAll}>
+          Take in {changing.length}
+        </Button>
       </DialogActions>
     </Dialog>
   );

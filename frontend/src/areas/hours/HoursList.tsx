@@ -17,11 +17,21 @@ function comes(exception: { day: string; yearly: boolean }, today: string): stri
 /** The exception that comes next, and what it does. */
 function NextException({ hours }: { hours: Schemas["Hours"] }) {
   const today = dateIn(new Date(useNow(60_000)).toISOString(), hours.time_zone ?? "UTC");
-  const coming = (hours.exceptions ?? []).map((one) => ({ ...one, next: comes(one, today) })).filter((one) => one.next >= today).toSorted((a, b) => a.next.localeCompare(b.next));
+  const coming = (hours.exceptions ?? [])
+    .map((one) => ({ ...one, next: comes(one, today) }))
+    .filter((one) => one.next >= today)
+    .toSorted((a, b) => a.next.localeCompare(b.next));
   const [first] = coming;
   if (!first) return <span className="dim">none ahead</span>;
   const day = dayOf(first.next);
-  return <span title={`${coming.length} ahead`}>{day} <span className="dim">{first.name || "unnamed"}, {first.spans.length ? "other hours" : "closed"}</span></span>;
+  return (
+    <span title={`${coming.length} ahead`}>
+      {day}{" "}
+      <span className="dim">
+        {first.name || "unnamed"}, {first.spans.length ? "other hours" : "closed"}
+      </span>
+    </span>
+  );
 }
 
 /** Every set of opening hours, with its answer for this moment. */
@@ -40,9 +50,31 @@ export default function HoursList() {
       empty="Hours say when it is open: a painted week, exceptions, and closures by hand. Flows ask them."
       columns={[
         { field: "name", headerName: "Name", flex: 1, minWidth: 160 },
-        { field: "now", headerName: "Now", width: 240, sortable: false, renderCell: ({ row }) => <span className={row.now.startsWith("Open") ? undefined : "dim"}>{row.now}</span> },
-        { field: "week", headerName: "Week", width: 130, sortable: false, renderCell: ({ row }) => <span className={styles.cell}><SmallWeek week={row.week ?? []} /></span> },
-        { field: "exceptions", headerName: "Next exception", width: 260, sortable: false, renderCell: ({ row }) => <NextException hours={row} /> },
+        {
+          field: "now",
+          headerName: "Now",
+          width: 240,
+          sortable: false,
+          renderCell: ({ row }) => <span className={row.now.startsWith("Open") ? undefined : "dim"}>{row.now}</span>,
+        },
+        {
+          field: "week",
+          headerName: "Week",
+          width: 130,
+          sortable: false,
+          renderCell: ({ row }) => (
+            <span className={styles.cell}>
+              <SmallWeek week={row.week ?? []} />
+            </span>
+          ),
+        },
+        {
+          field: "exceptions",
+          headerName: "Next exception",
+          width: 260,
+          sortable: false,
+          renderCell: ({ row }) => <NextException hours={row} />,
+        },
         { field: "time_zone", headerName: "Time zone", width: 160, spare: true },
       ]}
       fields={[{ kind: "text", name: "name", label: "Name", required: true }]}

@@ -1,4 +1,13 @@
-import { Button, Checkbox, Dialog, DialogActions, DialogContent, DialogTitle, FormControlLabel, TextField } from "@mui/material";
+import {
+  Button,
+  Checkbox,
+  Dialog,
+  DialogActions,
+  DialogContent,
+  DialogTitle,
+  FormControlLabel,
+  TextField,
+} from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, data, type Schemas, words as errorWords } from "../../api/client";
@@ -30,15 +39,39 @@ export function ExceptionDialog({ exception, save, close }: ExceptionProps) {
     <Dialog open onClose={close} fullWidth maxWidth="xs">
       <DialogTitle>Exception</DialogTitle>
       <DialogContent sx={{ display: "grid", gap: 2.5, pt: "12px !important" }}>
-        <TextField label="Name" value={name} autoFocus onChange={(event) => { setName(event.target.value); }} slotProps={{ htmlInput: { maxLength: 80 } }} />
+        <TextField
+          label="Name"
+          value={name}
+          autoFocus
+          onChange={(event) => setName(event.target.value)}
+          slotProps={{ htmlInput: { maxLength: 80 } }}
+        />
         <DateBox label="Date" value={day} change={setDay} />
-        <FormControlLabel control={<Checkbox size="small" checked={yearly} onChange={(_, on) => { setYearly(on); }} />} label="every year on this date" />
-        <TextField label="Open" value={text} placeholder="closed all day" onChange={(event) => { setText(event.target.value); }}
-          error={spans === null} helperText={spans === null ? "Write times like 08:00–13:00, 14:00–18:00." : "Times like 08:00–13:00, 14:00–18:00; empty: closed all day."} />
+        <FormControlLabel
+          control={<Checkbox size="small" checked={yearly} onChange={(_, on) => setYearly(on)} />}
+          label="every year on this date"
+        />
+        <TextField
+          label="Open"
+          value={text}
+          placeholder="closed all day"
+          onChange={(event) => setText(event.target.value)}
+          error={spans === null}
+          helperText={
+            spans === null
+              ? "Write times like 08:00–13:00, 14:00–18:00."
+              : "Times like 08:00–13:00, 14:00–18:00; empty: closed all day."
+          }
+        />
       </DialogContent>
       <DialogActions>
         <Button onClick={close}>Cancel</Button>
-        <Button variant="contained" disabled={!ready} onClick={() => { save({ name: name.trim(), day, yearly, spans: spans ?? [] }); }}>Take it</Button>
+        <Button
+          variant="contained"
+          disabled={!ready}
+          onClick={() => save({ name: name.trim(), day, yearly, spans: spans ?? [] })}>
+          Take it
+        </Button>
       </DialogActions>
     </Dialog>
   );
@@ -62,7 +95,8 @@ export function HolidaysDialog({ taken, take, close }: HolidayProps) {
   const list = useQuery({
     queryKey: keys.of("holidays", country, region, year),
     queryFn: () => data(api.GET("/api/v1/holidays", { params: { query: { country, region, year: Number(year) } } })),
-    enabled: ready, retry: false,
+    enabled: ready,
+    retry: false,
   });
   // What is over closes nobody's door.
   const days = list.data?.filter((holiday) => holiday.day >= today) ?? [];
@@ -77,22 +111,51 @@ export function HolidaysDialog({ taken, take, close }: HolidayProps) {
       <DialogTitle>Public holidays</DialogTitle>
       <DialogContent sx={{ display: "grid", gap: 1.5, pt: "12px !important" }}>
         <div style={{ display: "flex", gap: 12 }}>
-          <TextField label="Country" value={country} onChange={(event) => { setCountry(event.target.value.toUpperCase().slice(0, 2)); }} />
-          <TextField label="Region" value={region} onChange={(event) => { setRegion(event.target.value.toUpperCase()); }} />
-          <TextField label="Year" value={year} onChange={(event) => { setYear(event.target.value); }} />
+          <TextField
+            label="Country"
+            value={country}
+            onChange={(event) => setCountry(event.target.value.toUpperCase().slice(0, 2))}
+          />
+          <TextField label="Region" value={region} onChange={(event) => setRegion(event.target.value.toUpperCase())} />
+          <TextField label="Year" value={year} onChange={(event) => setYear(event.target.value)} />
         </div>
-        {list.isError && <div role="alert" style={{ color: "var(--plum-ink)" }}>{errorWords(list.error)}</div>}
+        {list.isError && (
+          <div role="alert" style={{ color: "var(--plum-ink)" }}>
+            {errorWords(list.error)}
+          </div>
+        )}
         {list.data && days.length === 0 && <span className="dim">None of them is still to come in this year.</span>}
         {days.map((holiday) => (
-          <FormControlLabel key={holiday.day} sx={{ my: -0.5 }} disabled={taken.has(holiday.day)}
-            control={<Checkbox size="small" checked={!taken.has(holiday.day) && !without.has(holiday.day)} onChange={() => { toggle(holiday.day); }} />}
-            label={<>{dayOf(holiday.day)} <b>{holiday.name}</b> {taken.has(holiday.day) && <span className="dim">is an exception already</span>}</>} />
+          <FormControlLabel
+            key={holiday.day}
+            sx={{ my: -0.5 }}
+            disabled={taken.has(holiday.day)}
+            control={
+              <Checkbox
+                size="small"
+                checked={!taken.has(holiday.day) && !without.has(holiday.day)}
+                onChange={() => toggle(holiday.day)}
+              />
+            }
+            label={
+              <>
+                {dayOf(holiday.day)} <b>{holiday.name}</b>{" "}
+                {taken.has(holiday.day) && <span className="dim">is an exception already</span>}
+              </>
+            }
+          />
         ))}
       </DialogContent>
       <DialogActions>
         <Button onClick={close}>Cancel</Button>
-        <Button variant="contained" disabled={fresh.length === 0}
-          onClick={() => { take(fresh.map((holiday) => ({ name: holiday.name.slice(0, 80), day: holiday.day, yearly: false, spans: [] }))); }}>
+        <Button
+          variant="contained"
+          disabled={fresh.length === 0}
+          onClick={() =>
+            take(
+              fresh.map((holiday) => ({ name: holiday.name.slice(0, 80), day: holiday.day, yearly: false, spans: [] })),
+            )
+          }>
           Close on {fresh.length} {fresh.length === 1 ? "day" : "days"}
         </Button>
       </DialogActions>
@@ -101,7 +164,15 @@ export function HolidaysDialog({ taken, take, close }: HolidayProps) {
 }
 
 /** Close at once, until a time or until it is lifted. */
-export function CloseNowDialog({ zone, closeNow, close }: { zone: string; closeNow: (closure: HoursClosure) => void; close: () => void }) {
+export function CloseNowDialog({
+  zone,
+  closeNow,
+  close,
+}: {
+  zone: string;
+  closeNow: (closure: HoursClosure) => void;
+  close: () => void;
+}) {
   const [reason, setReason] = useState("");
   const [until, setUntil] = useState("");
   return (
@@ -109,12 +180,23 @@ export function CloseNowDialog({ zone, closeNow, close }: { zone: string; closeN
       <DialogTitle>Close now</DialogTitle>
       <DialogContent sx={{ display: "grid", gap: 2.5, pt: "12px !important" }}>
         <div className="dim">Callers who come now meet the way “closed” of every flow that asks these hours.</div>
-        <TextField label="Reason" value={reason} autoFocus slotProps={{ htmlInput: { maxLength: 120 } }} onChange={(event) => { setReason(event.target.value); }} />
+        <TextField
+          label="Reason"
+          value={reason}
+          autoFocus
+          slotProps={{ htmlInput: { maxLength: 120 } }}
+          onChange={(event) => setReason(event.target.value)}
+        />
         <MomentBox label="Until" value={until} helperText="Empty: until you lift it." change={setUntil} />
       </DialogContent>
       <DialogActions>
         <Button onClick={close}>Cancel</Button>
-        <Button variant="contained" color="secondary" onClick={() => { closeNow({ reason, until: until ? zonedIso(until, zone) : null }); }}>Close at once</Button>
+        <Button
+          variant="contained"
+          color="secondary"
+          onClick={() => closeNow({ reason, until: until ? zonedIso(until, zone) : null })}>
+          Close at once
+        </Button>
       </DialogActions>
     </Dialog>
   );

@@ -10,13 +10,27 @@ type Preview = Schemas["Preview"];
 function Effect({ preview }: { preview: Preview }) {
   return (
     <>
-      <div><b>{counted(preview.rows)}</b> good {preview.rows === 1 ? "row" : "rows"}: {counted(preview.new)} new, {counted(preview.changed)} changed, {counted(preview.same)} the same; {counted(preview.gone)} of the table’s rows would go.</div>
+      <div>
+        <b>{counted(preview.rows)}</b> good {preview.rows === 1 ? "row" : "rows"}: {counted(preview.new)} new,{" "}
+        {counted(preview.changed)} changed, {counted(preview.same)} the same; {counted(preview.gone)} of the table’s
+        rows would go.
+      </div>
       {preview.bad_count > 0 && (
         <div role="alert" style={{ color: "var(--plum-ink)" }}>
-          <b>{counted(preview.bad_count)} {preview.bad_count === 1 ? "line" : "lines"} cannot be taken, so nothing is. Mend the file and choose it again.</b>
+          <b>
+            {counted(preview.bad_count)} {preview.bad_count === 1 ? "line" : "lines"} cannot be taken, so nothing is.
+            Mend the file and choose it again.
+          </b>
           <ul style={{ maxHeight: 200, overflow: "auto", margin: "6px 0 0" }}>
-            {preview.bad.map((line) => <li key={line.line}>Line {line.line}{line.column && `, ${line.column}`}: {line.words}</li>)}
-            {preview.bad_count > preview.bad.length && <li>and {counted(preview.bad_count - preview.bad.length)} more</li>}
+            {preview.bad.map((line) => (
+              <li key={line.line}>
+                Line {line.line}
+                {line.column && `, ${line.column}`}: {line.words}
+              </li>
+            ))}
+            {preview.bad_count > preview.bad.length && (
+              <li>and {counted(preview.bad_count - preview.bad.length)} more</li>
+            )}
           </ul>
         </div>
       )}
@@ -40,24 +54,49 @@ function useImport(id: string, revision: number) {
     queryKey: keys.of("lookup-imports", name),
     queryFn: () => data(api.GET("/api/v1/lookup-imports/{name}", { params: { path: { name } } })),
     enabled: name !== "",
-    refetchInterval: ({ state: { data: seen } }) => (seen && ["done", "failed", "cancelled"].includes(seen.state) ? false : 400),
+    refetchInterval: ({ state: { data: seen } }) =>
+      seen && ["done", "failed", "cancelled"].includes(seen.state) ? false : 400,
   });
-  const cancel = useMutation({ mutationFn: () => api.DELETE("/api/v1/lookup-imports/{name}", { params: { path: { name } } }) });
+  const cancel = useMutation({
+    mutationFn: () => api.DELETE("/api/v1/lookup-imports/{name}", { params: { path: { name } } }),
+  });
   const stage = name ? (state.data?.state ?? "waiting") : "choose";
   const running = stage === "waiting" || stage === "running";
-  return { look, begin, cancel, stage, running, share: state.data?.share ?? 0, words: state.data?.words ?? "", problem: look.error ?? begin.error };
+  return {
+    look,
+    begin,
+    cancel,
+    stage,
+    running,
+    share: state.data?.share ?? 0,
+    words: state.data?.words ?? "",
+    problem: look.error ?? begin.error,
+  };
 }
 
 function Outcome({ stage, share, said }: { stage: string; share: number; said: string }) {
   switch (stage) {
     case "waiting":
     case "running":
-      return <div role="status"><LinearProgress aria-label="Rows taken in" variant={stage === "waiting" ? "indeterminate" : "determinate"} value={share * 100} />Taking the rows in, {Math.round(share * 100)} %</div>;
+      return (
+        <div role="status">
+          <LinearProgress
+            aria-label="Rows taken in"
+            variant={stage === "waiting" ? "indeterminate" : "determinate"}
+            value={share * 100}
+          />
+          Taking the rows in, {Math.round(share * 100)} %
+        </div>
+      );
     case "done":
       return <div role="status">All rows are taken in. The change log can take it back.</div>;
     case "failed":
     case "cancelled":
-      return <div role="alert" style={{ color: "var(--plum-ink)" }}>{said}</div>;
+      return (
+        <div role="alert" style={{ color: "var(--plum-ink)" }}>
+          {said}
+        </div>
+      );
     default:
       return null;
   }
@@ -68,7 +107,10 @@ export function ImportDialog({ id, revision, done, close }: Props) {
   const [file, setFile] = useState<File | null>(null);
   const { look, begin, cancel, stage, running, share, words: said, problem } = useImport(id, revision);
   const ready = file !== null && look.data?.bad_count === 0 && !begin.isPending;
-  const leave = () => { if (stage === "done") done(); close(); };
+  const leave = () => {
+    if (stage === "done") done();
+    close();
+  };
   return (
     <Dialog open onClose={running ? undefined : leave} fullWidth maxWidth="sm">
       <DialogTitle>Rows from a CSV file</DialogTitle>
@@ -76,25 +118,48 @@ export function ImportDialog({ id, revision, done, close }: Props) {
         <div style={{ display: "flex", gap: 12, alignItems: "center" }}>
           <Button variant="outlined" component="label" disabled={running || look.isPending}>
             {look.isPending ? "Reading…" : "Choose a CSV file…"}
-            <input type="file" hidden accept=".csv,text/csv" aria-label="Choose a CSV file" onChange={(event) => {
-              const chosen = event.target.files?.[0];
-              event.target.value = "";
-              if (!chosen) return;
-              setFile(chosen);
-              begin.reset();
-              look.mutate(chosen);
-            }} />
+            <input
+              type="file"
+              hidden
+              accept=".csv,text/csv"
+              aria-label="Choose a CSV file"
+              onChange={(event) => {
+                const chosen = event.target.files?.[0];
+                event.target.value = "";
+                if (!chosen) return;
+                setFile(chosen);
+                begin.reset();
+                look.mutate(chosen);
+              }}
+            />
           </Button>
           <span className="dim">{file?.name ?? "UTF-8; the first line names the columns."}</span>
         </div>
-        {problem && <div role="alert" style={{ color: "var(--plum-ink)" }}>{words(problem)}</div>}
+        {problem && (
+          <div role="alert" style={{ color: "var(--plum-ink)" }}>
+            {words(problem)}
+          </div>
+        )}
         {look.data && stage === "choose" && <Effect preview={look.data} />}
         <Outcome stage={stage} share={share} said={said} />
       </DialogContent>
       <DialogActions>
-        {running ? <Button color="error" disabled={cancel.isPending} onClick={() => { cancel.mutate(); }}>Cancel the import</Button> : <Button onClick={leave}>Close</Button>}
+        {running ? (
+          <Button color="error" disabled={cancel.isPending} onClick={() => cancel.mutate()}>
+            Cancel the import
+          </Button>
+        ) : (
+          <Button onClick={leave}>Close</Button>
+        )}
         {stage === "choose" && (
-          <Button variant="contained" disabled={!ready} onClick={() => { if (file) begin.mutate(file); }}>Put these in place of the rows</Button>
+          <Button
+            variant="contained"
+            disabled={!ready}
+            onClick={() => {
+              if (file) begin.mutate(file);
+            }}>
+            Put these in place of the rows
+          </Button>
         )}
       </DialogActions>
     </Dialog>

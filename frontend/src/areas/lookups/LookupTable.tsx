@@ -34,22 +34,39 @@ function useRows(table: Table, page: number, search: string) {
   const query = { page: page + 1, page_size: PAGE, ...(search && { search }) };
   const queryKey = [...keys.all("lookups"), "rows", table.id, query];
   const list = useQuery({
-    queryKey, placeholderData: keepPreviousData,
+    queryKey,
+    placeholderData: keepPreviousData,
     queryFn: () => data(api.GET("/api/v1/lookups/{id}/rows", { params: { path: { id: table.id }, query } })),
   });
   const refresh = () => void cache.invalidateQueries({ queryKey: keys.all("lookups") });
-  const failed = (error: unknown) => { enqueueSnackbar(words(error), { variant: "error" }); };
-  const change = (id: string, cells: Cells) => data(api.PATCH("/api/v1/lookup-rows/{id}", { params: { path: { id } }, body: { cells } }));
+  const failed = (error: unknown) => {
+    enqueueSnackbar(words(error), { variant: "error" });
+  };
+  const change = (id: string, cells: Cells) =>
+    data(api.PATCH("/api/v1/lookup-rows/{id}", { params: { path: { id } }, body: { cells } }));
   const add = useMutation({
-    mutationFn: (cells: Cells) => data(api.POST("/api/v1/lookups/{id}/rows", { params: { path: { id: table.id } }, body: { cells } as never })),
-    onSuccess: refresh, onError: failed,
+    mutationFn: (cells: Cells) =>
+      data(api.POST("/api/v1/lookups/{id}/rows", { params: { path: { id: table.id } }, body: { cells } as never })),
+    onSuccess: refresh,
+    onError: failed,
   });
   const back = useMutation({ mutationFn: (id: string) => undoLast(id), onSuccess: refresh, onError: failed });
   const remove = useMutation({
     mutationFn: (id: string) => api.DELETE("/api/v1/lookup-rows/{id}", { params: { path: { id } } }),
     onSuccess: (_, id) => {
       refresh();
-      enqueueSnackbar("The row is deleted.", { action: (key) => <Button color="inherit" onClick={() => { closeSnackbar(key); back.mutate(id); }}>Undo</Button> });
+      enqueueSnackbar("The row is deleted.", {
+        action: (key) => (
+          <Button
+            color="inherit"
+            onClick={() => {
+              closeSnackbar(key);
+              back.mutate(id);
+            }}>
+            Undo
+          </Button>
+        ),
+      });
     },
     onError: failed,
   });
@@ -58,9 +75,16 @@ function useRows(table: Table, page: number, search: string) {
 
 function gridColumns(table: Table, mayChange: boolean): GridColDef<GridRow>[] {
   return table.columns.map((column, i) => ({
-    field: `c${i}`, headerName: column.name, description: `${i === 0 ? "The key: " : ""}${typeName(column.type)}`, flex: 1, minWidth: 110, sortable: false, editable: mayChange,
+    field: `c${i}`,
+    headerName: column.name,
+    description: `${i === 0 ? "The key: " : ""}${typeName(column.type)}`,
+    flex: 1,
+    minWidth: 110,
+    sortable: false,
+    editable: mayChange,
     ...(column.type === "number" && { align: "right" as const, headerAlign: "right" as const }),
-    valueFormatter: (value: unknown) => (value === true ? "yes" : value === false ? "no" : ((value as string | null) ?? "")),
+    valueFormatter: (value: unknown) =>
+      value === true ? "yes" : value === false ? "no" : ((value as string | null) ?? ""),
   }));
 }
 
@@ -72,35 +96,95 @@ function Grid({ table, mayChange }: { table: Table; mayChange: boolean }) {
   const rows = useRows(table, page, search);
   const [fresh, setFresh] = useState("");
   const cellsOf = (row: GridRow): Cells => table.columns.map((_, i) => row[`c${i}`] as Cells[number]);
-  const shown: GridRow[] = (rows.list.data?.results ?? []).map((row) => ({ id: row.id, cells: row.cells as Cells, ...Object.fromEntries(row.cells.map((cell, i) => [`c${i}`, cell])) }));
+  const shown: GridRow[] = (rows.list.data?.results ?? []).map((row) => ({
+    id: row.id,
+    cells: row.cells as Cells,
+    ...Object.fromEntries(row.cells.map((cell, i) => [`c${i}`, cell])),
+  }));
   const chosen = [...picked.ids].map(String);
   if (rows.list.isError) return <Failure error={rows.list.error} retry={() => void rows.list.refetch()} />;
   return (
     <>
       <div className={shared.head}>
-        <h2>Rows</h2><span className="dim">{counted(rows.list.data?.count)}</span>
-        <InputBase placeholder="Find in any cell" value={text} inputProps={{ "aria-label": "Find in any cell" }} onChange={(event) => { setText(event.target.value); setPage(0); }}
-          sx={{ px: 1, background: "var(--sheet)", border: "1px solid var(--edge)", borderRadius: 1, height: 28, width: 220 }} />
+        <h2>Rows</h2>
+        <span className="dim">{counted(rows.list.data?.count)}</span>
+        <InputBase
+          placeholder="Find in any cell"
+          value={text}
+          inputProps={{ "aria-label": "Find in any cell" }}
+          onChange={(event) => {
+            setText(event.target.value);
+            setPage(0);
+          }}
+          sx={{
+            px: 1,
+            background: "var(--sheet)",
+            border: "1px solid var(--edge)",
+            borderRadius: 1,
+            height: 28,
+            width: 220,
+          }}
+        />
         <span className={shared.grow} />
         {mayChange && (
-          <form style={{ display: "flex", gap: 8 }} onSubmit={(event) => {
-            event.preventDefault();
-            rows.add.mutate([fresh, ...table.columns.slice(1).map(() => null)], { onSuccess: () => { setFresh(""); } });
-          }}>
-            <InputBase placeholder={`New row: its ${table.columns[0]?.name ?? "key"}`} value={fresh} inputProps={{ "aria-label": "Key of the new row" }} onChange={(event) => { setFresh(event.target.value); }}
-              sx={{ px: 1, background: "var(--sheet)", border: "1px solid var(--edge)", borderRadius: 1, height: 28, width: 190 }} />
-            <Button type="submit" variant="outlined" disabled={!fresh.trim() || rows.add.isPending}>Add</Button>
-            <Button color="error" disabled={chosen.length !== 1} onClick={() => { if (chosen[0]) rows.remove.mutate(chosen[0]); }}>Delete row</Button>
+          <form
+            style={{ display: "flex", gap: 8 }}
+            onSubmit={(event) => {
+              event.preventDefault();
+              rows.add.mutate([fresh, ...table.columns.slice(1).map(() => null)], {
+                onSuccess: () => {
+                  setFresh("");
+                },
+              });
+            }}>
+            <InputBase
+              placeholder={`New row: its ${table.columns[0]?.name ?? "key"}`}
+              value={fresh}
+              inputProps={{ "aria-label": "Key of the new row" }}
+              onChange={(event) => setFresh(event.target.value)}
+              sx={{
+                px: 1,
+                background: "var(--sheet)",
+                border: "1px solid var(--edge)",
+                borderRadius: 1,
+                height: 28,
+                width: 190,
+              }}
+            />
+            <Button type="submit" variant="outlined" disabled={!fresh.trim() || rows.add.isPending}>
+              Add
+            </Button>
+            <Button
+              color="error"
+              disabled={chosen.length !== 1}
+              onClick={() => {
+                if (chosen[0]) rows.remove.mutate(chosen[0]);
+              }}>
+              Delete row
+            </Button>
           </form>
         )}
       </div>
       <div className={shared.grid}>
-        {rows.list.data?.count === 0 && !search ? <Empty title="No rows yet">Take a CSV file in, or type a key above. Double-click a cell to change it.</Empty> : (
+        {rows.list.data?.count === 0 && !search ? (
+          <Empty title="No rows yet">Take a CSV file in, or type a key above. Double-click a cell to change it.</Empty>
+        ) : (
           <DataGrid<GridRow>
-            aria-label="Rows" rows={shown} columns={gridColumns(table, mayChange)} loading={rows.list.isPending} rowCount={rows.list.data?.count ?? 0}
-            paginationMode="server" pageSizeOptions={[PAGE]} paginationModel={{ page, pageSize: PAGE }} onPaginationModelChange={(model) => { setPage(model.page); }}
-            disableColumnMenu disableColumnFilter rowHeight={32} columnHeaderHeight={34}
-            rowSelectionModel={picked} onRowSelectionModelChange={setPicked}
+            aria-label="Rows"
+            rows={shown}
+            columns={gridColumns(table, mayChange)}
+            loading={rows.list.isPending}
+            rowCount={rows.list.data?.count ?? 0}
+            paginationMode="server"
+            pageSizeOptions={[PAGE]}
+            paginationModel={{ page, pageSize: PAGE }}
+            onPaginationModelChange={(model) => setPage(model.page)}
+            disableColumnMenu
+            disableColumnFilter
+            rowHeight={32}
+            columnHeaderHeight={34}
+            rowSelectionModel={picked}
+            onRowSelectionModelChange={setPicked}
             processRowUpdate={async (row) => {
               const kept = await rows.change(row.id, cellsOf(row));
               rows.refresh();
@@ -134,15 +218,29 @@ function Page({ id }: { id: string }) {
   const { enqueueSnackbar } = useSnackbar();
   const [importing, setImporting] = useState(false);
   const cache = useQueryClient();
-  const form = useItemForm<Table>(lookups, id, {}, () => { enqueueSnackbar("The table is saved."); });
+  const form = useItemForm<Table>(lookups, id, {}, () => {
+    enqueueSnackbar("The table is saved.");
+  });
   usePageTitle(form.record?.name);
   const empty = useMutation({
-    mutationFn: () => data(api.POST("/api/v1/lookups/{id}/empty", { params: { path: { id } }, body: { revision: form.record?.revision ?? 1 } })),
-    onSuccess: (record) => { form.took(record); enqueueSnackbar("The table is empty. The change log can bring the rows back."); },
-    onError: (error) => { enqueueSnackbar(words(error), { variant: "error" }); },
+    mutationFn: () =>
+      data(
+        api.POST("/api/v1/lookups/{id}/empty", {
+          params: { path: { id } },
+          body: { revision: form.record?.revision ?? 1 },
+        }),
+      ),
+    onSuccess: (record) => {
+      form.took(record);
+      enqueueSnackbar("The table is empty. The change log can bring the rows back.");
+    },
+    onError: (error) => {
+      enqueueSnackbar(words(error), { variant: "error" });
+    },
   });
   if (form.pending) return <Loading what="the table" />;
-  if (form.failure || !form.record) return <Failure error={form.failure} retry={form.reload} of={{ noun: "lookup table", list: "/guide/lookups" }} />;
+  if (form.failure || !form.record)
+    return <Failure error={form.failure} retry={form.reload} of={{ noun: "lookup table", list: "/guide/lookups" }} />;
   const table = form.record;
   const mayChange = may("change", "lookups");
   return (
@@ -152,35 +250,76 @@ function Page({ id }: { id: string }) {
           <h1>{table.name}</h1>
           <span className={shared.grow} />
           <Button href={`/api/v1/lookups/${id}/rows?as=csv`}>CSV</Button>
-          {mayChange && <Button disabled={table.row_count === 0 || empty.isPending} onClick={() => { empty.mutate(); }}>Empty it</Button>}
-          {mayChange && <Button variant="contained" onClick={() => { setImporting(true); }}>Take a CSV file in…</Button>}
+          {mayChange && (
+            <Button disabled={table.row_count === 0 || empty.isPending} onClick={() => empty.mutate()}>
+              Empty it
+            </Button>
+          )}
+          {mayChange && (
+            <Button variant="contained" onClick={() => setImporting(true)}>
+              Take a CSV file in…
+            </Button>
+          )}
         </div>
         <Grid key={table.revision} table={table} mayChange={mayChange} />
       </section>
       <aside className={shared.aside} style={{ width: 330 }}>
-        <form className={shared.sheet} aria-label="Name and columns" onSubmit={(event) => { event.preventDefault(); form.save(); }}>
-          <div className={shared.sheetHead}><h1>The table</h1></div>
+        <form
+          className={shared.sheet}
+          aria-label="Name and columns"
+          onSubmit={(event) => {
+            event.preventDefault();
+            form.save();
+          }}>
+          <div className={shared.sheetHead}>
+            <h1>The table</h1>
+          </div>
           <div className={shared.fields}>
             {fields.map((field) => (
-              <FieldInput key={field.name} field={field} value={form.values[field.name]} error={form.errors[field.name]?.[0]} disabled={!mayChange || (field.name === "columns" && table.row_count > 0)}
-                change={(value) => { form.set(field.name, value); }} />
+              <FieldInput
+                key={field.name}
+                field={field}
+                value={form.values[field.name]}
+                error={form.errors[field.name]?.[0]}
+                disabled={!mayChange || (field.name === "columns" && table.row_count > 0)}
+                change={(value) => form.set(field.name, value)}
+              />
             ))}
             {table.row_count > 0 && <span className="dim">The columns can be changed while the table is empty.</span>}
             <UsedBy resource={lookups} id={id} />
-            {form.saveError !== null && <div role="alert" style={{ color: "var(--plum-ink)" }}>{words(form.saveError)}</div>}
+            {form.saveError !== null && (
+              <div role="alert" style={{ color: "var(--plum-ink)" }}>
+                {words(form.saveError)}
+              </div>
+            )}
           </div>
           {mayChange && (
             <div className={shared.sheetFoot}>
-              <Button type="submit" variant="contained" disabled={!form.dirty || form.saving}>Save</Button>
+              <Button type="submit" variant="contained" disabled={!form.dirty || form.saving}>
+                Save
+              </Button>
               {form.dirty && <Button onClick={form.revert}>Undo typing</Button>}
               <span style={{ flex: 1 }} />
-              <CopyButton resource={lookups} name={table.name} values={() => ({ columns: table.columns })} disabled={form.dirty} open={(made) => void navigate(`/guide/lookups/${made}`)} />
+              <CopyButton
+                resource={lookups}
+                name={table.name}
+                values={() => ({ columns: table.columns })}
+                disabled={form.dirty}
+                open={(made) => void navigate(`/guide/lookups/${made}`)}
+              />
               <DeleteButton resource={lookups} id={id} name={table.name} gone={() => void navigate("/guide/lookups")} />
             </div>
           )}
         </form>
       </aside>
-      {importing && <ImportDialog id={id} revision={table.revision ?? 1} close={() => { setImporting(false); }} done={() => void cache.invalidateQueries({ queryKey: keys.all("lookups") })} />}
+      {importing && (
+        <ImportDialog
+          id={id}
+          revision={table.revision ?? 1}
+          close={() => setImporting(false)}
+          done={() => void cache.invalidateQueries({ queryKey: keys.all("lookups") })}
+        />
+      )}
       {form.conflict && <ConflictDialog conflict={form.conflict} fields={fields} settle={form.settle} />}
     </div>
   );

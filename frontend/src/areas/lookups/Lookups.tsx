@@ -9,30 +9,70 @@ import { counted } from "../../frame/format";
 type Column = Schemas["Column"];
 
 const types: { value: Column["type"]; label: string }[] = [
-  { value: "text", label: "text" }, { value: "number", label: "whole number" }, { value: "yes_no", label: "yes or no" }, { value: "date", label: "date" },
-  { value: "queue", label: "a queue, by name" }, { value: "agent", label: "a person, by name or extension" }, { value: "mailbox", label: "a mailbox, by name" },
-  { value: "hours", label: "opening hours, by name" }, { value: "sound", label: "a sound, by name" }, { value: "flow", label: "a flow, by name" },
+  { value: "text", label: "text" },
+  { value: "number", label: "whole number" },
+  { value: "yes_no", label: "yes or no" },
+  { value: "date", label: "date" },
+  { value: "queue", label: "a queue, by name" },
+  { value: "agent", label: "a person, by name or extension" },
+  { value: "mailbox", label: "a mailbox, by name" },
+  { value: "hours", label: "opening hours, by name" },
+  { value: "sound", label: "a sound, by name" },
+  { value: "flow", label: "a flow, by name" },
 ];
 export const typeName = (type: Column["type"]) => types.find((t) => t.value === type)?.label ?? type;
 
 /** The columns of a table, the key first. */
 export function ColumnsField({ value, error, disabled, change }: OwnProps) {
   const columns = (value as Column[] | undefined) ?? [];
-  const set = (at: number, changed: Partial<Column>) => { change(columns.map((column, i) => (i === at ? { ...column, ...changed } : column))); };
+  const set = (at: number, changed: Partial<Column>) => {
+    change(columns.map((column, i) => (i === at ? { ...column, ...changed } : column)));
+  };
   return (
     <section aria-label="Columns" style={{ display: "grid", gap: 12 }}>
       <h2>Columns</h2>
       {columns.map((column, i) => (
         <div key={i} style={{ display: "grid", gridTemplateColumns: "1fr 150px 32px", gap: 8 }}>
-          <TextField label={i === 0 ? "Key" : `Column ${i + 1}`} value={column.name} disabled={disabled} onChange={(event) => { set(i, { name: event.target.value }); }} />
-          <TextField select label="Holds" value={column.type} disabled={disabled} onChange={(event) => { set(i, { type: event.target.value as Column["type"] }); }}>
-            {types.map((type) => <MenuItem key={type.value} value={type.value}>{type.label}</MenuItem>)}
+          <TextField
+            label={i === 0 ? "Key" : `Column ${i + 1}`}
+            value={column.name}
+            disabled={disabled}
+            onChange={(event) => set(i, { name: event.target.value })}
+          />
+          <TextField
+            select
+            label="Holds"
+            value={column.type}
+            disabled={disabled}
+            onChange={(event) => set(i, { type: event.target.value as Column["type"] })}>
+            {types.map((type) => (
+              <MenuItem key={type.value} value={type.value}>
+                {type.label}
+              </MenuItem>
+            ))}
           </TextField>
-          {i > 0 && !disabled && <Button sx={{ minWidth: 0 }} aria-label={`Remove column ${i + 1}`} onClick={() => { change(columns.filter((_, n) => n !== i)); }}>✕</Button>}
+          {i > 0 && !disabled && (
+            <Button
+              sx={{ minWidth: 0 }}
+              aria-label={`Remove column ${i + 1}`}
+              onClick={() => change(columns.filter((_, n) => n !== i))}>
+              ✕
+            </Button>
+          )}
         </div>
       ))}
-      {error && <div role="alert" style={{ color: "var(--plum-ink)" }}>{error}</div>}
-      {!disabled && <div><Button variant="outlined" onClick={() => { change([...columns, { name: "", type: "text" }]); }}>Add a column</Button></div>}
+      {error && (
+        <div role="alert" style={{ color: "var(--plum-ink)" }}>
+          {error}
+        </div>
+      )}
+      {!disabled && (
+        <div>
+          <Button variant="outlined" onClick={() => change([...columns, { name: "", type: "text" }])}>
+            Add a column
+          </Button>
+        </div>
+      )}
     </section>
   );
 }
@@ -54,8 +94,22 @@ export default function Lookups() {
       empty="A lookup table holds rows that flows look up by a key: bookings, sailings, customers. Fill it from a CSV file or by hand."
       columns={[
         { field: "name", headerName: "Name", flex: 1, minWidth: 160 },
-        { field: "columns", headerName: "Columns", flex: 2, minWidth: 200, sortable: false, valueGetter: (_, row) => row.columns.map((column) => column.name).join(", ") },
-        { field: "row_count", headerName: "Rows", width: 110, align: "right", headerAlign: "right", valueFormatter: (value: number) => counted(value) },
+        {
+          field: "columns",
+          headerName: "Columns",
+          flex: 2,
+          minWidth: 200,
+          sortable: false,
+          valueGetter: (_, row) => row.columns.map((column) => column.name).join(", "),
+        },
+        {
+          field: "row_count",
+          headerName: "Rows",
+          width: 110,
+          align: "right",
+          headerAlign: "right",
+          valueFormatter: (value: number) => counted(value),
+        },
       ]}
       fields={[
         { kind: "text", name: "name", label: "Name", required: true },

@@ -16,14 +16,28 @@ function useMark() {
   const cache = useQueryClient();
   const { enqueueSnackbar, closeSnackbar } = useSnackbar();
   const mark = useMutation({
-    mutationFn: ({ id, what }: { id: number; what: Mark }) => data(api.POST("/api/v1/messages/{id}/mark", { params: { path: { id } }, body: { what } })),
+    mutationFn: ({ id, what }: { id: number; what: Mark }) =>
+      data(api.POST("/api/v1/messages/{id}/mark", { params: { path: { id } }, body: { what } })),
     onSuccess: (_, { id, what }) => {
       void cache.invalidateQueries({ queryKey: keys.all("messages") });
       void cache.invalidateQueries({ queryKey: keys.all("mailboxes") });
       if (what === "deleted")
-        enqueueSnackbar("The message is deleted.", { action: (key) => <Button color="inherit" onClick={() => { closeSnackbar(key); mark.mutate({ id, what: "restored" }); }}>Undo</Button> });
+        enqueueSnackbar("The message is deleted.", {
+          action: (key) => (
+            <Button
+              color="inherit"
+              onClick={() => {
+                closeSnackbar(key);
+                mark.mutate({ id, what: "restored" });
+              }}>
+              Undo
+            </Button>
+          ),
+        });
     },
-    onError: (error) => { enqueueSnackbar(words(error), { variant: "error" }); },
+    onError: (error) => {
+      enqueueSnackbar(words(error), { variant: "error" });
+    },
   });
   return mark.mutate;
 }
@@ -33,23 +47,45 @@ function Row({ message, withBox, mark }: { message: Message; withBox: boolean; m
   const { id } = message;
   const fresh = message.heard_at === null;
   return (
-    <li aria-label={`Message from ${message.caller_national}`} style={{ display: "grid", gap: 4, padding: "8px 0", borderTop: "1px solid var(--line-2)" }}>
+    <li
+      aria-label={`Message from ${message.caller_national}`}
+      style={{ display: "grid", gap: 4, padding: "8px 0", borderTop: "1px solid var(--line-2)" }}>
       <div style={{ display: "flex", gap: 10, alignItems: "baseline" }}>
         <b title={message.caller}>{message.caller_national}</b>
-        {fresh ? <span className="chip good">new</span> : <span className="dim">heard by {message.heard_by || "somebody"}</span>}
+        {fresh ? (
+          <span className="chip good">new</span>
+        ) : (
+          <span className="dim">heard by {message.heard_by || "somebody"}</span>
+        )}
         {withBox && <span className="dim nowrap">{message.mailbox_name}</span>}
         <span style={{ flex: 1 }} />
-        <span className="dim">{moment(message.left_at, session.time_zone)} · <span className="num">{clock(message.length_ms ?? 0)}</span></span>
+        <span className="dim">
+          {moment(message.left_at, session.time_zone)} · <span className="num">{clock(message.length_ms ?? 0)}</span>
+        </span>
       </div>
       <div style={{ display: "flex", gap: 4, alignItems: "center" }}>
-        {!message.take ? <span className="dim">Its sound is on the way…</span> : (
-          <Player take={message.take} source={`/api/v1/messages/${id}/sound`} seconds={(message.length_ms ?? 0) / 1000} peaks={message.peaks as number[]} heard={() => { if (fresh) mark({ id, what: "heard" }); }} />
+        {!message.take ? (
+          <span className="dim">Its sound is on the way…</span>
+        ) : (
+          <Player
+            take={message.take}
+            source={`/api/v1/messages/${id}/sound`}
+            seconds={(message.length_ms ?? 0) / 1000}
+            peaks={message.peaks as number[]}
+            heard={() => {
+              if (fresh) mark({ id, what: "heard" });
+            }}
+          />
         )}
         <span style={{ flex: 1 }} />
-        {message.deleted_at ? <Button onClick={() => { mark({ id, what: "restored" }); }}>Restore</Button> : (
+        {message.deleted_at ? (
+          <Button onClick={() => mark({ id, what: "restored" })}>Restore</Button>
+        ) : (
           <>
-            {!fresh && <Button onClick={() => { mark({ id, what: "new" }); }}>New again</Button>}
-            <Button color="error" onClick={() => { mark({ id, what: "deleted" }); }}>Delete</Button>
+            {!fresh && <Button onClick={() => mark({ id, what: "new" })}>New again</Button>}
+            <Button color="error" onClick={() => mark({ id, what: "deleted" })}>
+              Delete
+            </Button>
           </>
         )}
       </div>
@@ -66,26 +102,44 @@ export function Messages({ mailbox }: { mailbox?: string }) {
   const mark = useMark();
   const query = { page, page_size: PAGE, ...(mailbox && { mailbox }), ...(deleted && { deleted: "1" as const }) };
   const list = useQuery({
-    queryKey: keys.list("messages", query), queryFn: () => data(api.GET("/api/v1/messages", { params: { query } })), placeholderData: keepPreviousData, refetchInterval: 10_000,
+    queryKey: keys.list("messages", query),
+    queryFn: () => data(api.GET("/api/v1/messages", { params: { query } })),
+    placeholderData: keepPreviousData,
+    refetchInterval: 10_000,
   });
   const count = list.data?.count ?? 0;
   return (
     <section aria-label="Messages">
       <div style={{ display: "flex", alignItems: "center", gap: 8 }}>
-        <h2>{deleted ? "Deleted messages" : "Messages"}</h2><span className="dim">{list.data?.count}</span>
+        <h2>{deleted ? "Deleted messages" : "Messages"}</h2>
+        <span className="dim">{list.data?.count}</span>
         <span style={{ flex: 1 }} />
-        <Button onClick={() => { setDeleted(!deleted); setPage(1); }}>{deleted ? "Show those kept" : "Show deleted"}</Button>
+        <Button
+          onClick={() => {
+            setDeleted(!deleted);
+            setPage(1);
+          }}>
+          {deleted ? "Show those kept" : "Show deleted"}
+        </Button>
       </div>
       {list.isPending && <Loading what="the messages" />}
       {list.isError && <Failure error={list.error} retry={() => void list.refetch()} />}
-      {list.data && count === 0 && <span className="dim">{deleted ? "None was deleted." : "Nobody has left a message."}</span>}
+      {list.data && count === 0 && (
+        <span className="dim">{deleted ? "None was deleted." : "Nobody has left a message."}</span>
+      )}
       <ul style={{ listStyle: "none", margin: 0, padding: 0 }}>
-        {list.data?.results.map((message) => <Row key={message.id} message={message} withBox={!mailbox} mark={mark} />)}
+        {list.data?.results.map((message) => (
+          <Row key={message.id} message={message} withBox={!mailbox} mark={mark} />
+        ))}
       </ul>
       {count > PAGE && (
         <div style={{ display: "flex", gap: 8, alignItems: "center" }}>
-          <Button disabled={page === 1} onClick={() => { setPage(page - 1); }}>Newer</Button>
-          <Button disabled={page * PAGE >= count} onClick={() => { setPage(page + 1); }}>Older</Button>
+          <Button disabled={page === 1} onClick={() => setPage(page - 1)}>
+            Newer
+          </Button>
+          <Button disabled={page * PAGE >= count} onClick={() => setPage(page + 1)}>
+            Older
+          </Button>
         </div>
       )}
     </section>

@@ -15,7 +15,14 @@ const things: Partial<Record<FlowInput["type"], Resource<Named>>> = {
 
 /** What each type of value is called. */
 export const typeWords: Record<FlowInput["type"], string> = {
-  queue: "a queue", hours: "opening hours", sound: "a sound", mailbox: "a mailbox", yes_no: "yes or no", text: "a text", number: "a whole number", duration: "a time in seconds",
+  queue: "a queue",
+  hours: "opening hours",
+  sound: "a sound",
+  mailbox: "a mailbox",
+  yes_no: "yes or no",
+  text: "a text",
+  number: "a whole number",
+  duration: "a time in seconds",
 };
 
 interface Props {
@@ -34,22 +41,44 @@ export function InputValue({ type, label, value, fallback, disabled, change }: P
   const help = value === null || value === undefined ? fallback : undefined;
   if (resource) {
     const id = typeof value === "string" ? (value.split(":")[1] ?? null) : null;
-    return <ThingPicker resource={resource} nameOf={(item) => item.name} disabled={disabled} field={{ label, helperText: help }} value={id} choose={(chosen) => { change(chosen ? `${type}:${chosen}` : null); }} />;
+    return (
+      <ThingPicker
+        resource={resource}
+        nameOf={(item) => item.name}
+        disabled={disabled}
+        field={{ label, helperText: help }}
+        value={id}
+        choose={(chosen) => change(chosen ? `${type}:${chosen}` : null)}
+      />
+    );
   }
   if (type === "yes_no")
     return (
-      <TextField select label={label} disabled={disabled} helperText={help} value={value === true ? "yes" : value === false ? "no" : ""}
-        onChange={(event) => { change(event.target.value === "" ? null : event.target.value === "yes"); }}>
-        <MenuItem value="">not given</MenuItem><MenuItem value="yes">yes</MenuItem><MenuItem value="no">no</MenuItem>
+      <TextField
+        select
+        label={label}
+        disabled={disabled}
+        helperText={help}
+        value={value === true ? "yes" : value === false ? "no" : ""}
+        onChange={(event) => change(event.target.value === "" ? null : event.target.value === "yes")}>
+        <MenuItem value="">not given</MenuItem>
+        <MenuItem value="yes">yes</MenuItem>
+        <MenuItem value="no">no</MenuItem>
       </TextField>
     );
   const number = type === "number" || type === "duration";
   return (
-    <TextField label={label} disabled={disabled} helperText={help} type={number ? "number" : "text"} value={(value as string | number | null | undefined) ?? ""}
+    <TextField
+      label={label}
+      disabled={disabled}
+      helperText={help}
+      type={number ? "number" : "text"}
+      value={(value as string | number | null | undefined) ?? ""}
       onChange={(event) => {
         const typed = event.target.value;
         change(typed === "" ? null : number ? Math.round(Number(typed)) : typed);
-      }} />
+      }}
+    />
   );
 }
 
@@ -63,7 +92,9 @@ interface ValuesProps {
 function shownDefault(input: FlowInput): string {
   const given = input.default;
   if (given === null || given === undefined) return "Nothing given, and the flow has no default.";
-  return typeof given === "string" && given.includes(":") && things[input.type] ? "The flow’s default counts." : `The flow’s default counts: ${String(given)}`;
+  return typeof given === "string" && given.includes(":") && things[input.type]
+    ? "The flow’s default counts."
+    : `The flow’s default counts: ${String(given)}`;
 }
 
 /** Values for all inputs of a flow; what is left open falls back to the flow's default. */
@@ -77,11 +108,22 @@ export function InputValues({ inputs, values, disabled, change }: ValuesProps) {
   return (
     <>
       {inputs.map((input) => (
-        <InputValue key={input.name} type={input.type} label={input.label || input.name} value={values[input.name]} fallback={shownDefault(input)}
-          disabled={disabled} change={(value) => { set(input.name, value); }} />
+        <InputValue
+          key={input.name}
+          type={input.type}
+          label={input.label || input.name}
+          value={values[input.name]}
+          fallback={shownDefault(input)}
+          disabled={disabled}
+          change={(value) => set(input.name, value)}
+        />
       ))}
       {stray.map((name) => (
-        <FormControlLabel key={name} control={<Checkbox size="small" checked onChange={() => { set(name, null); }} disabled={disabled} />} label={`${name}: the flow takes no such value; clear it`} />
+        <FormControlLabel
+          key={name}
+          control={<Checkbox size="small" checked onChange={() => set(name, null)} disabled={disabled} />}
+          label={`${name}: the flow takes no such value; clear it`}
+        />
       ))}
     </>
   );

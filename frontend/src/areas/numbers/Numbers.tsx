@@ -33,7 +33,13 @@ function DivertThis({ number }: { number: PhoneNumber }) {
   const { may } = useSession();
   if (number.channel !== "voice" || !may("change", "diversions")) return null;
   const state = { numbers: [number.id], where: "outside", then: "normal" };
-  return <div><Button variant="outlined" onClick={() => void navigate("/arrive/diversions/new", { state })}>Divert its calls…</Button></div>;
+  return (
+    <div>
+      <Button variant="outlined" onClick={() => void navigate("/arrive/diversions/new", { state })}>
+        Divert its calls…
+      </Button>
+    </div>
+  );
 }
 
 /** The numbers that callers dial, and the flow that answers each. */
@@ -55,27 +61,84 @@ export default function Numbers() {
       empty="Add the first number, in any way it is usually written. The flow that answers it can be chosen later."
       columns={[
         {
-          field: "address", headerName: "Number", width: 170,
-          renderCell: ({ row }) => <span title={row.fictional ? `${row.address}, of a fictional range` : row.address}>{row.national}</span>,
+          field: "address",
+          headerName: "Number",
+          width: 170,
+          renderCell: ({ row }) => (
+            <span title={row.fictional ? `${row.address}, of a fictional range` : row.address}>{row.national}</span>
+          ),
         },
         {
-          field: "label", headerName: "Label", flex: 1, minWidth: 180,
-          renderCell: ({ row }) => <span title={row.label}>{row.label}{(row.channel === "text" || row.internal) && <span className="dim"> {row.internal ? "from inside" : "text messages"}</span>}</span>,
+          field: "label",
+          headerName: "Label",
+          flex: 1,
+          minWidth: 180,
+          renderCell: ({ row }) => (
+            <span title={row.label}>
+              {row.label}
+              {(row.channel === "text" || row.internal) && (
+                <span className="dim"> {row.internal ? "from inside" : "text messages"}</span>
+              )}
+            </span>
+          ),
         },
         {
-          field: "flow.name", headerName: "Answered by", flex: 1, minWidth: 200,
+          field: "flow.name",
+          headerName: "Answered by",
+          flex: 1,
+          minWidth: 200,
           renderCell: ({ row }) => <Answers number={row} />,
         },
-        { field: "hours_now", headerName: "Hours that callers meet first", width: 240, sortable: false, renderCell: ({ row }) => <HoursNow hours={glance.get(row.id)?.hours} none="no hours" /> },
-        { field: "today", headerName: "Today", width: 80, sortable: false, align: "right", headerAlign: "right", renderCell: ({ row }) => counted(glance.get(row.id)?.today) },
+        {
+          field: "hours_now",
+          headerName: "Hours that callers meet first",
+          width: 240,
+          sortable: false,
+          renderCell: ({ row }) => <HoursNow hours={glance.get(row.id)?.hours} none="no hours" />,
+        },
+        {
+          field: "today",
+          headerName: "Today",
+          width: 80,
+          sortable: false,
+          align: "right",
+          headerAlign: "right",
+          renderCell: ({ row }) => counted(glance.get(row.id)?.today),
+        },
         ...used,
-        { field: "channel", headerName: "Takes", width: 130, spare: true, valueFormatter: (value: string) => (value === "text" ? "text messages" : "calls") },
+        {
+          field: "channel",
+          headerName: "Takes",
+          width: 130,
+          spare: true,
+          valueFormatter: (value: string) => (value === "text" ? "text messages" : "calls"),
+        },
       ]}
       fields={[
-        { kind: "text", name: "address", label: "Number", required: true, help: "As it is usually written, such as 020 7946 0210; or an extension, such as 4700." },
+        {
+          kind: "text",
+          name: "address",
+          label: "Number",
+          required: true,
+          help: "As it is usually written, such as 020 7946 0210; or an extension, such as 4700.",
+        },
         { kind: "text", name: "label", label: "Label" },
-        { kind: "choice", name: "channel", label: "Takes", options: [{ value: "voice", label: "Calls" }, { value: "text", label: "Text messages" }] },
-        { kind: "one", name: "flow", label: "Flow that answers", none: "Nothing answers yet", ...picked(plainFlows, (flow) => flow.name) },
+        {
+          kind: "choice",
+          name: "channel",
+          label: "Takes",
+          options: [
+            { value: "voice", label: "Calls" },
+            { value: "text", label: "Text messages" },
+          ],
+        },
+        {
+          kind: "one",
+          name: "flow",
+          label: "Flow that answers",
+          none: "Nothing answers yet",
+          ...picked(plainFlows, (flow) => flow.name),
+        },
         { kind: "own", name: "values", label: "Values", Input: ValuesField },
         { kind: "own", name: "planned", label: "Planned changes", Input: PlannedChanges },
       ]}

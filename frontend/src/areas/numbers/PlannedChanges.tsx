@@ -13,10 +13,20 @@ import { InputValues } from "./InputValue";
 
 type Planned = Schemas["Planned"];
 
-function PlannedValues({ item, disabled, change }: { item: Planned; disabled: boolean; change: (values: Record<string, unknown>) => void }) {
+function PlannedValues({
+  item,
+  disabled,
+  change,
+}: {
+  item: Planned;
+  disabled: boolean;
+  change: (values: Record<string, unknown>) => void;
+}) {
   const flow = item.flow ?? "";
   const found = useQuery({ queryKey: keys.one("flows", flow), queryFn: () => flows.get(flow), enabled: flow !== "" });
-  return <InputValues inputs={found.data?.inputs ?? []} values={item.values ?? {}} disabled={disabled} change={change} />;
+  return (
+    <InputValues inputs={found.data?.inputs ?? []} values={item.values ?? {}} disabled={disabled} change={change} />
+  );
 }
 
 /** What the number does from a date on. */
@@ -24,7 +34,9 @@ export function PlannedChanges({ value, error, disabled, change }: OwnProps) {
   const { session } = useSession();
   const zone = session.time_zone;
   const planned = (value as Planned[] | undefined) ?? [];
-  const set = (index: number, changed: Partial<Planned>) => { change(planned.map((old, i) => (i === index ? { ...old, ...changed } : old))); };
+  const set = (index: number, changed: Partial<Planned>) => {
+    change(planned.map((old, i) => (i === index ? { ...old, ...changed } : old)));
+  };
   const add = () => {
     const next = new Date(line.siteTime(Date.now()) + 24 * 3_600_000);
     next.setUTCMinutes(0, 0, 0);
@@ -35,17 +47,51 @@ export function PlannedChanges({ value, error, disabled, change }: OwnProps) {
       <h2>Planned changes</h2>
       {planned.length === 0 && <span className="dim">None: the flow above answers until you change it.</span>}
       {planned.map((item, i) => (
-        <div key={i} role="group" aria-label={`Planned change ${i + 1}`} style={{ display: "grid", gap: 14, paddingBottom: 12, borderBottom: "1px solid var(--line-2)" }}>
+        <div
+          key={i}
+          role="group"
+          aria-label={`Planned change ${i + 1}`}
+          style={{ display: "grid", gap: 14, paddingBottom: 12, borderBottom: "1px solid var(--line-2)" }}>
           <div style={{ display: "grid", gridTemplateColumns: "230px 1fr 28px", gap: 8 }}>
-            <MomentBox label="From" value={wallClock(item.at, zone)} disabled={disabled} change={(typed) => { if (typed) set(i, { at: zonedIso(typed, zone) }); }} />
-            <ThingPicker resource={plainFlows} nameOf={(flow) => flow.name} disabled={disabled} field={{ label: "Answers", placeholder: "nothing any more" }} value={item.flow} choose={(flow) => { set(i, { flow, values: {} }); }} />
-            <Button sx={{ minWidth: 0 }} disabled={disabled} aria-label={`Remove planned change ${i + 1}`} onClick={() => { change(planned.filter((_, n) => n !== i)); }}>✕</Button>
+            <MomentBox
+              label="From"
+              value={wallClock(item.at, zone)}
+              disabled={disabled}
+              change={(typed) => {
+                if (typed) set(i, { at: zonedIso(typed, zone) });
+              }}
+            />
+            <ThingPicker
+              resource={plainFlows}
+              nameOf={(flow) => flow.name}
+              disabled={disabled}
+              field={{ label: "Answers", placeholder: "nothing any more" }}
+              value={item.flow}
+              choose={(flow) => set(i, { flow, values: {} })}
+            />
+            <Button
+              sx={{ minWidth: 0 }}
+              disabled={disabled}
+              aria-label={`Remove planned change ${i + 1}`}
+              onClick={() => change(planned.filter((_, n) => n !== i))}>
+              ✕
+            </Button>
           </div>
-          <PlannedValues item={item} disabled={disabled} change={(values) => { set(i, { values }); }} />
+          <PlannedValues item={item} disabled={disabled} change={(values) => set(i, { values })} />
         </div>
       ))}
-      {error && <div role="alert" style={{ color: "var(--plum-ink)" }}>{error}</div>}
-      {!disabled && <div><Button variant="outlined" onClick={add}>Plan a change…</Button></div>}
+      {error && (
+        <div role="alert" style={{ color: "var(--plum-ink)" }}>
+          {error}
+        </div>
+      )}
+      {!disabled && (
+        <div>
+          <Button variant="outlined" onClick={add}>
+            Plan a change…
+          </Button>
+        </div>
+      )}
     </section>
   );
 }

@@ -34,25 +34,52 @@ function asked(values: Values): Schemas["QueueInHandRequest"] | Record<string, u
   const widening = ((values.widening ?? []) as { after_s: unknown }[]).filter((row) => Number(row.after_s) > 0);
   const longest = values.longest_wait_s;
   return {
-    plan: values.plan ?? null, widening, last_agent_s: Number(values.last_agent_s) || 0, overflow: values.overflow ?? "",
-    overflow_nobody: values.overflow_nobody ?? "", overflow_closed: values.overflow_closed ?? "", when_nobody: values.when_nobody ?? "wait", when_closed: values.when_closed ?? "wait",
-    hours: values.hours ?? null, required_skills: values.required_skills ?? [], members: values.members ?? [], teams: values.teams ?? [],
+    plan: values.plan ?? null,
+    widening,
+    last_agent_s: Number(values.last_agent_s) || 0,
+    overflow: values.overflow ?? "",
+    overflow_nobody: values.overflow_nobody ?? "",
+    overflow_closed: values.overflow_closed ?? "",
+    when_nobody: values.when_nobody ?? "wait",
+    when_closed: values.when_closed ?? "wait",
+    hours: values.hours ?? null,
+    required_skills: values.required_skills ?? [],
+    members: values.members ?? [],
+    teams: values.teams ?? [],
     longest_wait_s: longest === null || longest === undefined || longest === "" ? null : Number(longest),
   };
 }
 
 const atOnce = { nobody: "While nobody is signed in who could take them", closed: "While it is closed" };
-const lanes: Record<Mark["kind"], number> = { heard: 0, music: 0, told: 0, widens: 1, prefers: 1, callback: 2, message: 2, leaves: 2 };
+const lanes: Record<Mark["kind"], number> = {
+  heard: 0,
+  music: 0,
+  told: 0,
+  widens: 1,
+  prefers: 1,
+  callback: 2,
+  message: 2,
+  leaves: 2,
+};
 const laneNames = ["Hears", "Taken by", "Can leave by"];
 const fills: Record<Mark["kind"], string> = {
-  heard: "var(--lichen)", music: "var(--lichen-soft)", told: "var(--lichen)", widens: "var(--line)", prefers: "var(--line)", callback: "var(--ochre-soft, #f5e6c8)", message: "var(--ochre-soft, #f5e6c8)", leaves: "var(--plum-soft, #f1e7ee)",
+  heard: "var(--lichen)",
+  music: "var(--lichen-soft)",
+  told: "var(--lichen)",
+  widens: "var(--line)",
+  prefers: "var(--line)",
+  callback: "var(--ochre-soft, #f5e6c8)",
+  message: "var(--ochre-soft, #f5e6c8)",
+  leaves: "var(--plum-soft, #f1e7ee)",
 };
 
 function Lane({ marks, lane, at, end_s }: { marks: Mark[]; lane: number; at: Scale; end_s: number }) {
   const y = 40 + lane * 24;
   return (
     <g>
-      <text x={0} y={y + 14} className={styles.name}>{laneNames[lane]}</text>
+      <text x={0} y={y + 14} className={styles.name}>
+        {laneNames[lane]}
+      </text>
       <rect x={at(0)} y={y} width={at(end_s) - at(0)} height={19} fill="var(--sheet)" />
       {marks.map((mark, i) => {
         const next = marks[i + 1]?.at_s ?? end_s;
@@ -63,7 +90,11 @@ function Lane({ marks, lane, at, end_s }: { marks: Mark[]; lane: number; at: Sca
           <g key={i}>
             <title>{`${clock(mark.at_s * 1000)}  ${mark.words}`}</title>
             <rect x={at(mark.at_s)} y={y} width={width} height={19} rx={2} fill={fills[mark.kind]} />
-            {room > 3 && <text x={at(mark.at_s) + 5} y={y + 14} className={styles.said}>{mark.words.length > room ? `${mark.words.slice(0, room - 1)}…` : mark.words}</text>}
+            {room > 3 && (
+              <text x={at(mark.at_s) + 5} y={y + 14} className={styles.said}>
+                {mark.words.length > room ? `${mark.words.slice(0, room - 1)}…` : mark.words}
+              </text>
+            )}
           </g>
         );
       })}
@@ -71,7 +102,13 @@ function Lane({ marks, lane, at, end_s }: { marks: Mark[]; lane: number; at: Sca
   );
 }
 
-const short: Partial<Record<Mark["kind"], string>> = { told: "Wait told", callback: "Callback offered", widens: "Widened", message: "Message", leaves: "Longest wait" };
+const short: Partial<Record<Mark["kind"], string>> = {
+  told: "Wait told",
+  callback: "Callback offered",
+  widens: "Widened",
+  message: "Message",
+  leaves: "Longest wait",
+};
 
 interface Name {
   name: string;
@@ -102,8 +139,12 @@ function Heads({ marks, at, end_s }: { marks: Mark[]; at: Scale; end_s: number }
     <g>
       {namesOf(marks, at, end_s).map(({ name, mark, x, last }) => (
         <g key={name} textAnchor={last ? "end" : "start"}>
-          <text x={x} y={12} className={styles.head}>{name}</text>
-          <text x={x} y={26} className={styles.moment}>{clock(mark.at_s * 1000)}</text>
+          <text x={x} y={12} className={styles.head}>
+            {name}
+          </text>
+          <text x={x} y={26} className={styles.moment}>
+            {clock(mark.at_s * 1000)}
+          </text>
           <line x1={x} x2={x} y1={30} y2={112} stroke="var(--edge)" strokeDasharray="2 3" />
         </g>
       ))}
@@ -115,9 +156,22 @@ const TOP = 128;
 const BASE = 232;
 
 /** Today's waits on the same axis: answered above the line, given up below it. */
-function Histogram({ waits, at, end_s, threshold_s }: { waits: Waits | undefined; at: Scale; end_s: number; threshold_s: number }) {
+function Histogram({
+  waits,
+  at,
+  end_s,
+  threshold_s,
+}: {
+  waits: Waits | undefined;
+  at: Scale;
+  end_s: number;
+  threshold_s: number;
+}) {
   const bin_s = (waits?.bin_ms ?? 10_000) / 1000;
-  const rows = (counts: Record<string, number> | undefined) => Object.entries(counts ?? {}).map(([bin, count]) => ({ from: Number(bin) * bin_s, count })).filter((row) => row.from < end_s);
+  const rows = (counts: Record<string, number> | undefined) =>
+    Object.entries(counts ?? {})
+      .map(([bin, count]) => ({ from: Number(bin) * bin_s, count }))
+      .filter((row) => row.from < end_s);
   const answered = rows(waits?.answered);
   const abandoned = rows(waits?.abandoned);
   const most = Math.max(4, ...answered.map((row) => row.count), ...abandoned.map((row) => 2 * row.count));
@@ -126,17 +180,63 @@ function Histogram({ waits, at, end_s, threshold_s }: { waits: Waits | undefined
   const counted = waits?.threshold_s === threshold_s ? waits : undefined;
   return (
     <g>
-      <rect x={at(threshold_s)} y={TOP} width={Math.max(0, at(end_s) - at(threshold_s))} height={BASE - TOP + 34} fill="var(--plum-soft, #f1e7ee)" />
-      <text x={0} y={BASE - 34} className={styles.name}>Answered</text>
-      <text x={0} y={BASE + 18} className={styles.name}>Abandoned</text>
-      {answered.map((row) => <rect key={row.from} x={at(row.from)} width={Math.max(1, at(row.from + bin_s) - at(row.from) - 1)} y={BASE - height(row.count, 84)} height={height(row.count, 84)} fill="var(--fern)" opacity={row.from >= threshold_s ? 0.55 : 1}><title>{`${row.count} answered after ${clock(row.from * 1000)} to ${clock((row.from + bin_s) * 1000)}`}</title></rect>)}
-      {abandoned.map((row) => <rect key={row.from} x={at(row.from)} width={Math.max(1, at(row.from + bin_s) - at(row.from) - 1)} y={BASE + 1} height={height(row.count, 84)} fill="var(--plum)"><title>{`${row.count} abandoned after ${clock(row.from * 1000)} to ${clock((row.from + bin_s) * 1000)}`}</title></rect>)}
+      <rect
+        x={at(threshold_s)}
+        y={TOP}
+        width={Math.max(0, at(end_s) - at(threshold_s))}
+        height={BASE - TOP + 34}
+        fill="var(--plum-soft, #f1e7ee)"
+      />
+      <text x={0} y={BASE - 34} className={styles.name}>
+        Answered
+      </text>
+      <text x={0} y={BASE + 18} className={styles.name}>
+        Abandoned
+      </text>
+      {answered.map((row) => (
+        <rect
+          key={row.from}
+          x={at(row.from)}
+          width={Math.max(1, at(row.from + bin_s) - at(row.from) - 1)}
+          y={BASE - height(row.count, 84)}
+          height={height(row.count, 84)}
+          fill="var(--fern)"
+          opacity={row.from >= threshold_s ? 0.55 : 1}>
+          <title>{`${row.count} answered after ${clock(row.from * 1000)} to ${clock((row.from + bin_s) * 1000)}`}</title>
+        </rect>
+      ))}
+      {abandoned.map((row) => (
+        <rect
+          key={row.from}
+          x={at(row.from)}
+          width={Math.max(1, at(row.from + bin_s) - at(row.from) - 1)}
+          y={BASE + 1}
+          height={height(row.count, 84)}
+          fill="var(--plum)">
+          <title>{`${row.count} abandoned after ${clock(row.from * 1000)} to ${clock((row.from + bin_s) * 1000)}`}</title>
+        </rect>
+      ))}
       <line x1={at(0)} x2={at(end_s)} y1={BASE} y2={BASE} stroke="var(--pine)" />
-      <line x1={at(threshold_s)} x2={at(threshold_s)} y1={TOP - 10} y2={BASE + 34} stroke="var(--pine)" strokeWidth={2.5} />
-      <text x={at(threshold_s) - 6} y={TOP + 2} textAnchor="end" className={styles.count}>{counted && `${counted.answered_in_time} in time`}</text>
-      <text x={at(threshold_s) + 7} y={TOP + 2} className={styles.head}>Threshold {clock(threshold_s * 1000)}</text>
-      <text x={at(threshold_s) + 7} y={TOP + 18} className={styles.count}>{counted && `${counted.answered_late} answered after it`}</text>
-      <text x={at(threshold_s) + 7} y={BASE + 28} className={styles.gave}>{counted && `${counted.abandoned_late} abandoned after it, ${counted.abandoned_in_time} before`}</text>
+      <line
+        x1={at(threshold_s)}
+        x2={at(threshold_s)}
+        y1={TOP - 10}
+        y2={BASE + 34}
+        stroke="var(--pine)"
+        strokeWidth={2.5}
+      />
+      <text x={at(threshold_s) - 6} y={TOP + 2} textAnchor="end" className={styles.count}>
+        {counted && `${counted.answered_in_time} in time`}
+      </text>
+      <text x={at(threshold_s) + 7} y={TOP + 2} className={styles.head}>
+        Threshold {clock(threshold_s * 1000)}
+      </text>
+      <text x={at(threshold_s) + 7} y={TOP + 18} className={styles.count}>
+        {counted && `${counted.answered_late} answered after it`}
+      </text>
+      <text x={at(threshold_s) + 7} y={BASE + 28} className={styles.gave}>
+        {counted && `${counted.abandoned_late} abandoned after it, ${counted.abandoned_in_time} before`}
+      </text>
     </g>
   );
 }
@@ -146,25 +246,56 @@ function Axis({ at, end_s, y }: { at: Scale; end_s: number; y: number }) {
   return (
     <g>
       {[...shown, end_s].map((s) => (
-        <text key={s} x={at(s)} y={y} textAnchor={s === end_s ? "end" : "middle"} className={styles.tick}>{clock(s * 1000)}</text>
+        <text key={s} x={at(s)} y={y} textAnchor={s === end_s ? "end" : "middle"} className={styles.tick}>
+          {clock(s * 1000)}
+        </text>
       ))}
     </g>
   );
 }
 
 /** Who waits now, each at their wait. */
-function Beads({ beads, at, end_s, threshold_s, y }: { beads: Bead[]; at: Scale; end_s: number; threshold_s: number; y: number }) {
+function Beads({
+  beads,
+  at,
+  end_s,
+  threshold_s,
+  y,
+}: {
+  beads: Bead[];
+  at: Scale;
+  end_s: number;
+  threshold_s: number;
+  y: number;
+}) {
   const now = useNow(500);
   return (
     <g>
-      <text x={0} y={y + 4} className={styles.name}>Waiting now</text>
+      <text x={0} y={y + 4} className={styles.name}>
+        Waiting now
+      </text>
       <line x1={at(0)} x2={at(end_s)} y1={y} y2={y} stroke="var(--line)" />
       {beads.map((bead) => {
         const waited = (now - bead.entered_ms) / 1000;
         const late = waited > threshold_s;
-        return <circle key={bead.contact} cx={at(waited)} cy={y} r={5} fill={late ? "var(--plum)" : "var(--sheet)"} stroke={late ? "var(--plum)" : "var(--pine)"} strokeWidth={2}><title>{`${clock(waited * 1000)}${bead.ringing ? `, rings at ${bead.ringing}` : ""}`}</title></circle>;
+        return (
+          <circle
+            key={bead.contact}
+            cx={at(waited)}
+            cy={y}
+            r={5}
+            fill={late ? "var(--plum)" : "var(--sheet)"}
+            stroke={late ? "var(--plum)" : "var(--pine)"}
+            strokeWidth={2}>
+            <title>{`${clock(waited * 1000)}${bead.ringing ? `, rings at ${bead.ringing}` : ""}`}</title>
+          </circle>
+        );
       })}
-      {beads.length === 0 && <text x={at(0) + 6} y={y - 5} className={styles.said}>nobody</text>}
+      {beads.length === 0 && (
+        <text x={at(0) + 6} y={y - 5} className={styles.said}>
+          nobody
+        </text>
+      )}
     </g>
   );
 }
@@ -186,26 +317,44 @@ export function CallersClock({ id, values, threshold_s, beads }: Props) {
     retry: false,
   });
   const waits = useTopic("queue", id).view?.waits;
-  if (!found.data) return found.isError ? <div role="alert">{words(found.error)}</div> : <div className="dim">Working out the caller’s clock…</div>;
+  if (!found.data)
+    return found.isError ? (
+      <div role="alert">{words(found.error)}</div>
+    ) : (
+      <div className="dim">Working out the caller’s clock…</div>
+    );
   const { marks, end_s } = found.data;
   const begins = (words: string): Mark => ({ at_s: 0, until_s: 0, kind: "heard", words });
   const laneOf = (number: number): Mark[] => {
     const found = marks.filter((mark) => lanes[mark.kind] === number && mark.kind !== "leaves");
     if (number === 0) return found;
-    const first = begins(number === 2 ? "hanging up" : Number(values.last_agent_s) > 0 ? "who knows the caller" : "members");
+    const first = begins(
+      number === 2 ? "hanging up" : Number(values.last_agent_s) > 0 ? "who knows the caller" : "members",
+    );
     // What comes round again in the plan is one stretch here.
     return [first, ...found.filter((mark, i) => mark.words !== found[i - 1]?.words)];
   };
   const leaves = marks.find((mark) => mark.kind === "leaves");
   return (
     <section aria-label="The caller’s clock">
-      <h2>The caller’s clock <span className="dim" style={{ fontWeight: 400 }}>what these settings do to a caller, and what today’s callers met; time is stretched near the start</span></h2>
+      <h2>
+        The caller’s clock{" "}
+        <span className="dim" style={{ fontWeight: 400 }}>
+          what these settings do to a caller, and what today’s callers met; time is stretched near the start
+        </span>
+      </h2>
       <Sized usual={USUAL_WIDTH}>
         {(width) => {
           const at = scaleTo(end_s, width);
           return (
-            <svg viewBox={`0 0 ${width} 322`} className={styles.clock} role="img" aria-label={marks.map((mark) => `${clock(mark.at_s * 1000)} ${mark.words}`).join("; ")}>
-              {[0, 1, 2].map((number) => <Lane key={number} lane={number} marks={laneOf(number)} at={at} end_s={end_s} />)}
+            <svg
+              viewBox={`0 0 ${width} 322`}
+              className={styles.clock}
+              role="img"
+              aria-label={marks.map((mark) => `${clock(mark.at_s * 1000)} ${mark.words}`).join("; ")}>
+              {[0, 1, 2].map((number) => (
+                <Lane key={number} lane={number} marks={laneOf(number)} at={at} end_s={end_s} />
+              ))}
               <Heads marks={marks} at={at} end_s={end_s} />
               <Histogram waits={waits} at={at} end_s={end_s} threshold_s={threshold_s} />
               <Axis at={at} end_s={end_s} y={BASE + 50} />
@@ -214,9 +363,24 @@ export function CallersClock({ id, values, threshold_s, beads }: Props) {
           );
         }}
       </Sized>
-      {found.data.able === 0 && <div role="status" style={{ color: "var(--plum-ink)" }}>No agent of this queue has the skills that it asks for, even when it has widened: its callers would never be answered.</div>}
-      {found.data.at_once.map((way) => <div key={way.way} className="dim">{atOnce[way.way]}: {way.words}, at once.</div>)}
-      <div className="dim">{leaves ? `After ${clock(end_s * 1000)}: ${leaves.words}.` : found.data.marks.some((mark) => mark.kind === "message") ? "The waiting plan leads out of the queue." : "The queue lets nobody go: who is not answered waits until they hang up."}</div>
+      {found.data.able === 0 && (
+        <div role="status" style={{ color: "var(--plum-ink)" }}>
+          No agent of this queue has the skills that it asks for, even when it has widened: its callers would never be
+          answered.
+        </div>
+      )}
+      {found.data.at_once.map((way) => (
+        <div key={way.way} className="dim">
+          {atOnce[way.way]}: {way.words}, at once.
+        </div>
+      ))}
+      <div className="dim">
+        {leaves
+          ? `After ${clock(end_s * 1000)}: ${leaves.words}.`
+          : found.data.marks.some((mark) => mark.kind === "message")
+            ? "The waiting plan leads out of the queue."
+            : "The queue lets nobody go: who is not answered waits until they hang up."}
+      </div>
     </section>
   );
 }

@@ -1,7 +1,10 @@
 import { Checkbox, FormControlLabel } from "@mui/material";
 import type { OwnProps } from "../shared/fields";
 
-const channels = [["voice", "Calls"], ["text", "Text messages"]] as const;
+const channels = [
+  ["voice", "Calls"],
+  ["text", "Text messages"],
+] as const;
 
 /** Which channels a queue takes; at least one. */
 export function ChannelsField({ value, error, disabled, change }: OwnProps) {
@@ -10,12 +13,24 @@ export function ChannelsField({ value, error, disabled, change }: OwnProps) {
     <div role="group" aria-label="Takes" style={{ display: "flex", gap: 8, alignItems: "center", flexWrap: "wrap" }}>
       <span style={{ fontSize: 13 }}>Takes</span>
       {channels.map(([name, label]) => (
-        <FormControlLabel key={name} label={label} control={
-          <Checkbox size="small" checked={taken.includes(name)} disabled={disabled || (taken.length === 1 && taken.includes(name))}
-            onChange={(_, on) => { change(on ? [...taken, name] : taken.filter((one) => one !== name)); }} />
-        } />
+        <FormControlLabel
+          key={name}
+          label={label}
+          control={
+            <Checkbox
+              size="small"
+              checked={taken.includes(name)}
+              disabled={disabled || (taken.length === 1 && taken.includes(name))}
+              onChange={(_, on) => change(on ? [...taken, name] : taken.filter((one) => one !== name))}
+            />
+          }
+        />
       ))}
-      {error && <div role="alert" style={{ color: "var(--plum-ink)" }}>{error}</div>}
+      {error && (
+        <div role="alert" style={{ color: "var(--plum-ink)" }}>
+          {error}
+        </div>
+      )}
     </div>
   );
 }

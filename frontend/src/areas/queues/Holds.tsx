@@ -7,7 +7,14 @@ type Picked = Extract<Field, { kind: "one" | "many" }>;
 /** The names of what was chosen from a list. */
 function Names({ field, ids }: { field: Picked; ids: string[] }) {
   const { known } = useThings(field.from, "", ids);
-  return <>{ids.flatMap((id) => known.get(id) ?? []).map((item) => field.labelOf(item)).join(", ") || "…"}</>;
+  return (
+    <>
+      {ids
+        .flatMap((id) => known.get(id) ?? [])
+        .map((item) => field.labelOf(item))
+        .join(", ") || "…"}
+    </>
+  );
 }
 
 /** What a field says in a line; nothing where it says nothing. */
@@ -34,10 +41,22 @@ export function Holds({ fields, values }: { fields: Field[]; values: Values }) {
     const value = values[field.name];
     if (field.kind === "one" || field.kind === "many") {
       const ids = (Array.isArray(value) ? value : value ? [value] : []) as string[];
-      return ids.length ? [<span key={field.name}>{field.label}: <Names field={field} ids={ids} /></span>] : [];
+      return ids.length
+        ? [
+            <span key={field.name}>
+              {field.label}: <Names field={field} ids={ids} />
+            </span>,
+          ]
+        : [];
     }
     const words = said(field, value);
-    return words === null ? [] : [<span key={field.name}>{field.label}: {words}</span>];
+    return words === null
+      ? []
+      : [
+          <span key={field.name}>
+            {field.label}: {words}
+          </span>,
+        ];
   });
   return parts.length ? <>{parts.flatMap((part, i) => (i ? [" · ", part] : [part]))}</> : <>Nothing is set.</>;
 }

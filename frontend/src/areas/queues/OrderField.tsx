@@ -16,10 +16,25 @@ function useServing(members: string[], teams: string[]) {
   const query = (asked: object) => ({ page_size: 500, ordering: "name", ...asked });
   const named = query({ ids: members.join(",") });
   const teamed = query({ teams: teams.join(",") });
-  const some = useQuery({ queryKey: keys.list("agents", named), queryFn: () => agents.list(named), enabled: members.length > 0 });
-  const others = useQuery({ queryKey: keys.list("agents", teamed), queryFn: () => agents.list(teamed), enabled: teams.length > 0 });
-  const found = new Map([...(members.length ? (some.data?.results ?? []) : []), ...(teams.length ? (others.data?.results ?? []) : [])].map((agent) => [agent.id, agent]));
-  return { found: [...found.values()], pending: (members.length > 0 && some.isPending) || (teams.length > 0 && others.isPending) };
+  const some = useQuery({
+    queryKey: keys.list("agents", named),
+    queryFn: () => agents.list(named),
+    enabled: members.length > 0,
+  });
+  const others = useQuery({
+    queryKey: keys.list("agents", teamed),
+    queryFn: () => agents.list(teamed),
+    enabled: teams.length > 0,
+  });
+  const found = new Map(
+    [...(members.length ? (some.data?.results ?? []) : []), ...(teams.length ? (others.data?.results ?? []) : [])].map(
+      (agent) => [agent.id, agent],
+    ),
+  );
+  return {
+    found: [...found.values()],
+    pending: (members.length > 0 && some.isPending) || (teams.length > 0 && others.isPending),
+  };
 }
 
 /** The agents as the list has them: by place, who has none last, by name. */
@@ -34,12 +49,29 @@ export function OrderField({ value, error, disabled, change, values }: OwnProps)
   const list = ordered(found, (value ?? {}) as Places);
   return (
     <section aria-label="Order of the list" style={{ display: "grid", gap: 6 }}>
-      <span style={{ fontSize: 13, fontWeight: 620 }}>Order of the list <span className="dim" style={{ fontWeight: 400 }}>{values.distribution === "turn" ? "each in turn, from the one after the last" : "always from the top"}</span></span>
+      <span style={{ fontSize: 13, fontWeight: 620 }}>
+        Order of the list{" "}
+        <span className="dim" style={{ fontWeight: 400 }}>
+          {values.distribution === "turn" ? "each in turn, from the one after the last" : "always from the top"}
+        </span>
+      </span>
       {pending && <span className="dim">Reading the list…</span>}
       {!pending && list.length === 0 && <span className="dim">It has no members yet.</span>}
-      <OrderedList items={list} disabled={disabled} change={(ids) => { change(Object.fromEntries(ids.map((id, at) => [id, at + 1]))); }} />
-      {!disabled && Object.keys((value ?? {}) as Places).length > 0 && <div><Button onClick={() => { change({}); }}>By name again</Button></div>}
-      {error && <div role="alert" style={{ color: "var(--plum-ink)" }}>{error}</div>}
+      <OrderedList
+        items={list}
+        disabled={disabled}
+        change={(ids) => change(Object.fromEntries(ids.map((id, at) => [id, at + 1])))}
+      />
+      {!disabled && Object.keys((value ?? {}) as Places).length > 0 && (
+        <div>
+          <Button onClick={() => change({})}>By name again</Button>
+        </div>
+      )}
+      {error && (
+        <div role="alert" style={{ color: "var(--plum-ink)" }}>
+          {error}
+        </div>
+      )}
     </section>
   );
 }

@@ -26,7 +26,12 @@ import { ExpectedWait, Today } from "./Today";
 type Queue = Schemas["Queue"];
 
 function wide(field: Field): boolean {
-  return field.kind === "own" || field.kind === "many" || field.kind === "area" || (field.kind === "number" && Boolean(field.nullable));
+  return (
+    field.kind === "own" ||
+    field.kind === "many" ||
+    field.kind === "area" ||
+    (field.kind === "number" && Boolean(field.nullable))
+  );
 }
 
 /** Some settings of one kind, on the page's grid; those that are needed seldom are folded. */
@@ -34,15 +39,37 @@ function Group({ group, form, disabled }: { group: SettingsGroup; form: ItemForm
   const its = group.names.flatMap((wanted) => fields.find((one) => one.name === wanted) ?? []);
   const grid = (
     <div className={styles.pairs}>
-      {its.filter((field) => !field.when || field.when(form.values)).map((field) => (
-        <div key={field.name} className={wide(field) ? styles.wide : undefined}>
-          <FieldInput field={field} value={form.values[field.name]} disabled={disabled} error={errorOf(form.errors, field.name)} values={form.values} change={(value) => { form.set(field.name, value); }} />
-        </div>
-      ))}
+      {its
+        .filter((field) => !field.when || field.when(form.values))
+        .map((field) => (
+          <div key={field.name} className={wide(field) ? styles.wide : undefined}>
+            <FieldInput
+              field={field}
+              value={form.values[field.name]}
+              disabled={disabled}
+              error={errorOf(form.errors, field.name)}
+              values={form.values}
+              change={(value) => form.set(field.name, value)}
+            />
+          </div>
+        ))}
     </div>
   );
-  if (!group.rare) return <section className={shared.part} aria-label={group.title}><h2>{group.title}</h2>{grid}</section>;
-  return <Fold title={group.title} holds={<Holds fields={its} values={form.values} />} needed={its.some((field) => errorOf(form.errors, field.name))}>{grid}</Fold>;
+  if (!group.rare)
+    return (
+      <section className={shared.part} aria-label={group.title}>
+        <h2>{group.title}</h2>
+        {grid}
+      </section>
+    );
+  return (
+    <Fold
+      title={group.title}
+      holds={<Holds fields={its} values={form.values} />}
+      needed={its.some((field) => errorOf(form.errors, field.name))}>
+      {grid}
+    </Fold>
+  );
 }
 
 interface HeadProps {
@@ -66,9 +93,23 @@ function Head({ queue, form, live, mayChange }: HeadProps) {
       {form.dirty && <span className="dim">not saved yet; the clock shows what is typed</span>}
       <Button onClick={() => void navigate("/wait/queues")}>All queues</Button>
       {form.dirty && <Button onClick={form.revert}>Undo typing</Button>}
-      {mayChange && <Button type="submit" variant="contained" disabled={form.saving || !form.dirty}>{form.saving ? "Saving…" : "Save"}</Button>}
-      {mayChange && <CopyButton resource={queues} name={queue.name} disabled={form.dirty} values={() => copied(queue)} open={(made) => void navigate(`/wait/queues/${made}`)} />}
-      {mayChange && <DeleteButton resource={queues} id={queue.id} name={queue.name} gone={() => void navigate("/wait/queues")} />}
+      {mayChange && (
+        <Button type="submit" variant="contained" disabled={form.saving || !form.dirty}>
+          {form.saving ? "Saving…" : "Save"}
+        </Button>
+      )}
+      {mayChange && (
+        <CopyButton
+          resource={queues}
+          name={queue.name}
+          disabled={form.dirty}
+          values={() => copied(queue)}
+          open={(made) => void navigate(`/wait/queues/${made}`)}
+        />
+      )}
+      {mayChange && (
+        <DeleteButton resource={queues} id={queue.id} name={queue.name} gone={() => void navigate("/wait/queues")} />
+      )}
     </div>
   );
 }
@@ -79,24 +120,45 @@ export default function QueuePage() {
   const { may } = useSession();
   const { enqueueSnackbar } = useSnackbar();
   const floor = useTopic("floor").view?.queues;
-  const form = useItemForm(queues, id, {}, (queue) => { enqueueSnackbar(`${queue.name} is saved, and counts at once.`); });
+  const form = useItemForm(queues, id, {}, (queue) => {
+    enqueueSnackbar(`${queue.name} is saved, and counts at once.`);
+  });
   usePageTitle(form.record?.name);
   if (form.pending) return <Loading what="the queue" />;
-  if (form.failure || !form.record) return <Failure error={form.failure} retry={form.reload} of={{ noun: "queue", list: "/wait/queues" }} />;
+  if (form.failure || !form.record)
+    return <Failure error={form.failure} retry={form.reload} of={{ noun: "queue", list: "/wait/queues" }} />;
   const mayChange = may("change", "queues");
   const queue = form.record;
   const live = floor?.[id];
   return (
-    <form className={styles.page} aria-label={queue.name} noValidate onSubmit={(event) => { event.preventDefault(); form.save(); }}>
+    <form
+      className={styles.page}
+      aria-label={queue.name}
+      noValidate
+      onSubmit={(event) => {
+        event.preventDefault();
+        form.save();
+      }}>
       <Head queue={queue} form={form} live={live} mayChange={mayChange} />
       <div className={styles.halves}>
         <div className={styles.settings}>
-          {form.saveError !== null && <div role="alert" style={{ color: "var(--plum-ink)" }}>{words(form.saveError)}</div>}
-          {groups.map((group) => <Group key={group.title} group={group} form={form} disabled={!mayChange} />)}
+          {form.saveError !== null && (
+            <div role="alert" style={{ color: "var(--plum-ink)" }}>
+              {words(form.saveError)}
+            </div>
+          )}
+          {groups.map((group) => (
+            <Group key={group.title} group={group} form={form} disabled={!mayChange} />
+          ))}
           <UsedBy resource={queues} id={id} />
         </div>
         <div className={styles.shown}>
-          <CallersClock id={id} values={form.values} threshold_s={Number(form.values.threshold_s) || 0} beads={live?.waiting ?? []} />
+          <CallersClock
+            id={id}
+            values={form.values}
+            threshold_s={Number(form.values.threshold_s) || 0}
+            beads={live?.waiting ?? []}
+          />
           <Today id={id} queue={live} />
           <ExpectedWait queue={live} />
         </div>

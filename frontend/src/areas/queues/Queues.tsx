@@ -29,10 +29,14 @@ export default function Queues() {
       empty="A queue needs a name to begin with; members, times and goals can follow."
       columns={[
         {
-          field: "name", headerName: "Name", flex: 1, minWidth: 260,
+          field: "name",
+          headerName: "Name",
+          flex: 1,
+          minWidth: 260,
           renderCell: ({ row }) => (
             <span className={styles.cell}>
-              <i className={styles.swatch} style={{ background: row.colour }} />{row.name}
+              <i className={styles.swatch} style={{ background: row.colour }} />
+              {row.name}
               {!row.finished && <span className="chip warns">only a name so far</span>}
             </span>
           ),
@@ -42,9 +46,33 @@ export default function Queues() {
         { field: "member_count", headerName: "Members", width: 90, align: "right", headerAlign: "right" },
         { field: "extension", headerName: "Extension", width: 112, spare: true },
         { field: "group", headerName: "Group", width: 130, spare: true, sortable: false },
-        { field: "channels", headerName: "Takes", width: 130, sortable: false, spare: true, valueFormatter: (value: string[]) => value.map((one) => (one === "voice" ? "calls" : "texts")).join(", ") },
-        { field: "threshold_s", headerName: "Threshold", width: 100, align: "right", headerAlign: "right", spare: true, valueFormatter: (value: number) => clock(value * 1000) },
-        { field: "goal_percent", headerName: "Goal", width: 80, align: "right", headerAlign: "right", sortable: false, spare: true, valueFormatter: (value: number) => `${value} %` },
+        {
+          field: "channels",
+          headerName: "Takes",
+          width: 130,
+          sortable: false,
+          spare: true,
+          valueFormatter: (value: string[]) => value.map((one) => (one === "voice" ? "calls" : "texts")).join(", "),
+        },
+        {
+          field: "threshold_s",
+          headerName: "Threshold",
+          width: 100,
+          align: "right",
+          headerAlign: "right",
+          spare: true,
+          valueFormatter: (value: number) => clock(value * 1000),
+        },
+        {
+          field: "goal_percent",
+          headerName: "Goal",
+          width: 80,
+          align: "right",
+          headerAlign: "right",
+          sortable: false,
+          spare: true,
+          valueFormatter: (value: number) => `${value} %`,
+        },
       ]}
       fields={fields}
       asked={asked}

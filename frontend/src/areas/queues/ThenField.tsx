@@ -12,12 +12,33 @@ function Destination({ label, none, value, error, disabled, change }: OwnProps &
   const [kind, id = ""] = (typeof value === "string" ? value : "").split(":") as [Kind, string?];
   const [begun, setBegun] = useState<Kind | null>(null);
   const shown = kind || begun || "";
-  const picker = { creates: true, disabled, value: id || null, choose: (chosen: string | null) => { change(chosen ? `${shown}:${chosen}` : ""); }, field: { label: shown ? kinds[shown] : "", error: Boolean(error), helperText: error } };
+  const picker = {
+    creates: true,
+    disabled,
+    value: id || null,
+    choose: (chosen: string | null) => {
+      change(chosen ? `${shown}:${chosen}` : "");
+    },
+    field: { label: shown ? kinds[shown] : "", error: Boolean(error), helperText: error },
+  };
   return (
     <div style={{ display: "grid", gridTemplateColumns: shown ? "1fr 1fr" : "1fr", gap: 8 }}>
-      <TextField select label={label} value={shown} disabled={disabled} slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }} onChange={(event) => { setBegun(event.target.value as Kind); change(""); }}>
+      <TextField
+        select
+        label={label}
+        value={shown}
+        disabled={disabled}
+        slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }}
+        onChange={(event) => {
+          setBegun(event.target.value as Kind);
+          change("");
+        }}>
         <MenuItem value="">{none}</MenuItem>
-        {Object.entries(kinds).map(([name, label]) => <MenuItem key={name} value={name}>{label}</MenuItem>)}
+        {Object.entries(kinds).map(([name, label]) => (
+          <MenuItem key={name} value={name}>
+            {label}
+          </MenuItem>
+        ))}
       </TextField>
       {shown === "mailbox" && <ThingPicker resource={mailboxes} nameOf={(one) => one.name} {...picker} />}
       {shown === "queue" && <ThingPicker resource={queues} nameOf={(one) => one.name} {...picker} />}

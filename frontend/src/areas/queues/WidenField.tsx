@@ -16,22 +16,73 @@ const typed = (text: string) => (text === "" ? "" : Number(text));
 /** How a queue widens for somebody who waits: lower levels, other teams. */
 export function WidenField({ value, error, disabled, change }: OwnProps) {
   const steps = (value ?? []) as Step[];
-  const set = (at: number, changed: Partial<Step>) => { change(steps.map((step, i) => (i === at ? { ...step, ...changed } : step))); };
+  const set = (at: number, changed: Partial<Step>) => {
+    change(steps.map((step, i) => (i === at ? { ...step, ...changed } : step)));
+  };
   return (
     <div role="group" aria-label="Look further after" style={{ display: "grid", gap: 10 }}>
       <span style={{ fontSize: 13, fontWeight: 620 }}>Look further, while somebody waits</span>
       {steps.map((step, at) => (
-        <div key={at} style={{ display: "grid", gridTemplateColumns: "1fr 1fr 28px", gap: 8, paddingBottom: 8, borderBottom: "1px solid var(--line-2)" }}>
-          <TextField label="After" type="number" value={step.after_s} disabled={disabled} slotProps={unit("s")} onChange={(event) => { set(at, { after_s: typed(event.target.value) }); }} />
-          <TextField label="Levels lower by" type="number" value={step.lower} disabled={disabled} slotProps={unit("of 10; adds up")} onChange={(event) => { set(at, { lower: typed(event.target.value) }); }} />
-          <IconButton size="small" disabled={disabled} aria-label="Remove this step" onClick={() => { change(steps.filter((_, i) => i !== at)); }}>✕</IconButton>
+        <div
+          key={at}
+          style={{
+            display: "grid",
+            gridTemplateColumns: "1fr 1fr 28px",
+            gap: 8,
+            paddingBottom: 8,
+            borderBottom: "1px solid var(--line-2)",
+          }}>
+          <TextField
+            label="After"
+            type="number"
+            value={step.after_s}
+            disabled={disabled}
+            slotProps={unit("s")}
+            onChange={(event) => set(at, { after_s: typed(event.target.value) })}
+          />
+          <TextField
+            label="Levels lower by"
+            type="number"
+            value={step.lower}
+            disabled={disabled}
+            slotProps={unit("of 10; adds up")}
+            onChange={(event) => set(at, { lower: typed(event.target.value) })}
+          />
+          <IconButton
+            size="small"
+            disabled={disabled}
+            aria-label="Remove this step"
+            onClick={() => change(steps.filter((_, i) => i !== at))}>
+            ✕
+          </IconButton>
           <div style={{ gridColumn: "1 / -1" }}>
-            <ThingsPicker resource={teams} nameOf={(team) => team.name} disabled={disabled} field={{ label: "Lets in these teams too" }} value={step.teams} choose={(ids) => { set(at, { teams: ids }); }} />
+            <ThingsPicker
+              resource={teams}
+              nameOf={(team) => team.name}
+              disabled={disabled}
+              field={{ label: "Lets in these teams too" }}
+              value={step.teams}
+              choose={(ids) => set(at, { teams: ids })}
+            />
           </div>
         </div>
       ))}
-      {!disabled && <div><Button variant="outlined" onClick={() => { change([...steps, { after_s: Number(steps[steps.length - 1]?.after_s ?? 0) + 60, lower: 0, teams: [] }]); }}>Add a step</Button></div>}
-      {error && <div role="alert" style={{ color: "var(--plum-ink)" }}>{error}</div>}
+      {!disabled && (
+        <div>
+          <Button
+            variant="outlined"
+            onClick={() =>
+              change([...steps, { after_s: Number(steps[steps.length - 1]?.after_s ?? 0) + 60, lower: 0, teams: [] }])
+            }>
+            Add a step
+          </Button>
+        </div>
+      )}
+      {error && (
+        <div role="alert" style={{ color: "var(--plum-ink)" }}>
+          {error}
+        </div>
+      )}
     </div>
   );
 }

@@ -9,31 +9,69 @@ type Use = Schemas["InUse"];
 type Kind = "number" | "flow" | "queue" | "mailbox" | "code" | "agent";
 
 const FRESH_MS = 60_000;
-const WIDTH = 84, HEIGHT = 18;
+const WIDTH = 84,
+  HEIGHT = 18;
 
 /** The last 28 days as a small ridge. */
 function Ridge({ days }: { days: number[] }) {
   const most = Math.max(1, ...days);
-  const points = days.map((count, day) => `${((day + 0.5) * WIDTH) / days.length},${HEIGHT - 1 - (count / most) * (HEIGHT - 3)}`);
-  return <svg width={WIDTH} height={HEIGHT} aria-hidden="true" style={{ flex: "none" }}><polyline points={points.join(" ")} fill="none" stroke="var(--pine-70)" strokeWidth="1.3" strokeLinejoin="round" /></svg>;
+  const points = days.map(
+    (count, day) => `${((day + 0.5) * WIDTH) / days.length},${HEIGHT - 1 - (count / most) * (HEIGHT - 3)}`,
+  );
+  return (
+    <svg width={WIDTH} height={HEIGHT} aria-hidden="true" style={{ flex: "none" }}>
+      <polyline
+        points={points.join(" ")}
+        fill="none"
+        stroke="var(--pine-70)"
+        strokeWidth="1.3"
+        strokeLinejoin="round"
+      />
+    </svg>
+  );
 }
 
 function Cell({ use, well }: { use: Use | undefined; well: boolean }) {
   if (!use?.count) return <span className="dim">not used</span>;
   return (
-    <span style={{ display: "flex", gap: 8, alignItems: "center", height: "100%" }} title={`${counted(use.count)} in 28 days`}>
-      <Ridge days={use.days} /><span className="num" style={{ minWidth: 48 }}>{counted(use.count)}</span>
-      {well && use.level !== null && <span className="dim nowrap">{percent(use.level, 0)}{use.wait_average_ms !== null && ` · ${clock(use.wait_average_ms)}`}</span>}
+    <span
+      style={{ display: "flex", gap: 8, alignItems: "center", height: "100%" }}
+      title={`${counted(use.count)} in 28 days`}>
+      <Ridge days={use.days} />
+      <span className="num" style={{ minWidth: 48 }}>
+        {counted(use.count)}
+      </span>
+      {well && use.level !== null && (
+        <span className="dim nowrap">
+          {percent(use.level, 0)}
+          {use.wait_average_ms !== null && ` · ${clock(use.wait_average_ms)}`}
+        </span>
+      )}
     </span>
   );
 }
 
-const heads: Record<Kind, string> = { number: "Contacts in 28 days", flow: "Callers in 28 days", queue: "28 days: offered, level, wait", mailbox: "Messages in 28 days", code: "Parts in 28 days", agent: "Contacts in 28 days" };
+const heads: Record<Kind, string> = {
+  number: "Contacts in 28 days",
+  flow: "Callers in 28 days",
+  queue: "28 days: offered, level, wait",
+  mailbox: "Messages in 28 days",
+  code: "Parts in 28 days",
+  agent: "Contacts in 28 days",
+};
 
 function useFound() {
   const { may } = useSession();
   const sees = may("see", "reports");
-  return { sees, found: useQuery({ queryKey: keys.all("in-use"), queryFn: () => data(api.GET("/api/v1/reports/in-use")), enabled: sees, staleTime: FRESH_MS }) };
+  return {
+    sees,
+    found: useQuery({
+      queryKey: keys.all("in-use"),
+      queryFn: () => data(api.GET("/api/v1/reports/in-use")),
+      enabled: sees,
+      staleTime: FRESH_MS,
+    }),
+  };
 }
 
 /** What was used in the last 28 days, by reference; null while it is not known yet. */
@@ -43,9 +81,20 @@ export function useUses(): Map<string, Use> | null {
 }
 
 /** A column that answers “is it used?”; none for those who may see no reports. */
-export function useInUse<T extends { id: string }>(kind: Kind, nameOf: (row: T) => string = (row) => row.id): GridColDef<T>[] {
+export function useInUse<T extends { id: string }>(
+  kind: Kind,
+  nameOf: (row: T) => string = (row) => row.id,
+): GridColDef<T>[] {
   const { sees, found } = useFound();
   if (!sees) return [];
   const uses = new Map(found.data?.map((use) => [use.thing, use]));
-  return [{ field: "in_use", headerName: heads[kind], width: kind === "queue" ? 240 : 160, sortable: false, renderCell: ({ row }) => found.data && <Cell use={uses.get(`${kind}:${nameOf(row)}`)} well={kind === "queue"} /> }];
+  return [
+    {
+      field: "in_use",
+      headerName: heads[kind],
+      width: kind === "queue" ? 240 : 160,
+      sortable: false,
+      renderCell: ({ row }) => found.data && <Cell use={uses.get(`${kind}:${nameOf(row)}`)} well={kind === "queue"} />,
+    },
+  ];
 }

@@ -8,7 +8,16 @@ import QueueReport from "./QueueReport";
 import SavedReports from "./SavedReports";
 import UsageReport from "./UsageReport";
 
-const reports: Record<string, React.ComponentType> = { queues: QueueReport, codes: CodesReport, agents: AgentsReport, flows: FlowReport, hours: HoursReport, usage: UsageReport, own: OwnReport, saved: SavedReports };
+const reports: Record<string, React.ComponentType> = {
+  queues: QueueReport,
+  codes: CodesReport,
+  agents: AgentsReport,
+  flows: FlowReport,
+  hours: HoursReport,
+  usage: UsageReport,
+  own: OwnReport,
+  saved: SavedReports,
+};
 
 /** The report that the address names. */
 export default function Reports() {

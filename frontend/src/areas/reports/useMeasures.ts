@@ -4,7 +4,11 @@ import { keys } from "../../api/keys";
 
 /** Every figure that rows of something can have; undefined until they are known. */
 export function useMeasures(of: Schemas["Measure"]["of"]): Schemas["Measure"][] | undefined {
-  const measures = useQuery({ queryKey: keys.all("measures"), queryFn: () => data(api.GET("/api/v1/reports/measures")), staleTime: Infinity });
+  const measures = useQuery({
+    queryKey: keys.all("measures"),
+    queryFn: () => data(api.GET("/api/v1/reports/measures")),
+    staleTime: Infinity,
+  });
   return measures.data?.filter((one) => one.of === of);
 }
 

@@ -128,10 +128,30 @@ interface GridProps<T extends ConfigItem> {
 }
 
 /** One page of rows; the server orders and pages them. */
-function ItemGrid<T extends ConfigItem>({ title, rows, columns, width, loading, count, page, setPage, order, setOrder, chosen, choose, search, keep, ticked, tick }: GridProps<T>) {
+function ItemGrid<T extends ConfigItem>({
+  title,
+  rows,
+  columns,
+  width,
+  loading,
+  count,
+  page,
+  setPage,
+  order,
+  setOrder,
+  chosen,
+  choose,
+  search,
+  keep,
+  ticked,
+  tick,
+}: GridProps<T>) {
   const { enqueueSnackbar } = useSnackbar();
   const open = chosen && chosen !== "new" ? [chosen] : [];
-  const picked = (model: GridRowSelectionModel) => (model.type === "include" ? [...model.ids] : rows.map((row) => row.id).filter((id) => !model.ids.has(id))).map(String);
+  const picked = (model: GridRowSelectionModel) =>
+    (model.type === "include" ? [...model.ids] : rows.map((row) => row.id).filter((id) => !model.ids.has(id))).map(
+      String,
+    );
   return (
     <DataGrid<T>
       aria-label={title}
@@ -143,7 +163,7 @@ function ItemGrid<T extends ConfigItem>({ title, rows, columns, width, loading, 
       sortingMode="server"
       pageSizeOptions={[PAGE]}
       paginationModel={{ page, pageSize: PAGE }}
-      onPaginationModelChange={(model) => { setPage(model.page); }}
+      onPaginationModelChange={(model) => setPage(model.page)}
       sortModel={order}
       onSortModelChange={setOrder}
       disableColumnFilter
@@ -151,23 +171,52 @@ function ItemGrid<T extends ConfigItem>({ title, rows, columns, width, loading, 
       rowHeight={36}
       columnHeaderHeight={36}
       hideFooter={count <= PAGE}
-      onRowClick={(row) => { choose(String(row.id)); }}
-      onCellKeyDown={(cell, event) => { if (event.key === "Enter" && !cell.isEditable) choose(String(cell.id)); }}
+      onRowClick={(row) => choose(String(row.id))}
+      onCellKeyDown={(cell, event) => {
+        if (event.key === "Enter" && !cell.isEditable) choose(String(cell.id));
+      }}
       isCellEditable={() => keep !== null}
       processRowUpdate={(row, before) => (keep ? keep(row, before) : before)}
-      onProcessRowUpdateError={(error) => { enqueueSnackbar(words(error), { variant: "error" }); }}
+      onProcessRowUpdateError={(error) => enqueueSnackbar(words(error), { variant: "error" })}
       checkboxSelection={ticked !== null}
       disableRowSelectionOnClick={ticked !== null}
-      onRowSelectionModelChange={(model) => { if (ticked !== null) tick(picked(model)); }}
+      onRowSelectionModelChange={(model) => {
+        if (ticked !== null) tick(picked(model));
+      }}
       rowSelectionModel={{ type: "include", ids: new Set(ticked ?? open) }}
       localeText={{ noRowsLabel: `Nothing in ${title.toLowerCase()} holds “${search}”.` }}
-      sx={{ background: "var(--sheet)", fontSize: 13, "& .MuiDataGrid-row": { cursor: "pointer" }, "--DataGrid-t-header-background-base": "var(--sheet)" }}
+      sx={{
+        background: "var(--sheet)",
+        fontSize: 13,
+        "& .MuiDataGrid-row": { cursor: "pointer" },
+        "--DataGrid-t-header-background-base": "var(--sheet)",
+      }}
     />
   );
 }
 
 /** A list of kept things with search, order and pages by the server, and the sheet of the one chosen. */
-export function ConfigListPage<T extends ConfigItem>({ resource, area, base, title, noun, titleOf, columns, fields, initial = {}, empty, sort, extra, top, copy, tools, open, asked, several, deletes = true }: Props<T>) {
+export function ConfigListPage<T extends ConfigItem>({
+  resource,
+  area,
+  base,
+  title,
+  noun,
+  titleOf,
+  columns,
+  fields,
+  initial = {},
+  empty,
+  sort,
+  extra,
+  top,
+  copy,
+  tools,
+  open,
+  asked,
+  several,
+  deletes = true,
+}: Props<T>) {
   const navigate = useNavigate();
   const location = useLocation();
   const params = useParams();
@@ -178,7 +227,11 @@ export function ConfigListPage<T extends ConfigItem>({ resource, area, base, tit
   const [page, setPage] = useState(0);
   const search = useDeferredValue(text.trim());
   const query = { ...resource.always, ...queryOf(page, search, order[0]) };
-  const list = useQuery({ queryKey: keys.list(resource.what, query), queryFn: () => resource.list(query), placeholderData: keepPreviousData });
+  const list = useQuery({
+    queryKey: keys.list(resource.what, query),
+    queryFn: () => resource.list(query),
+    placeholderData: keepPreviousData,
+  });
   const mayChange = may("change", area);
   const { usual, chosen, choose: chooseColumns, shown } = useChosenColumns(base, columns);
   const [box, width] = useWidth();
@@ -186,24 +239,55 @@ export function ConfigListPage<T extends ConfigItem>({ resource, area, base, tit
   const keep = useKeeping(resource);
   const { count, bare } = counted(list, search);
   const close = () => void navigate(base);
-  const choose = (row: string) => { if (open) open(row); else void navigate(`${base}/${row}`); };
+  const choose = (row: string) => {
+    if (open) open(row);
+    else void navigate(`${base}/${row}`);
+  };
   return (
     <div className={styles.split}>
       <section className={styles.listSide} aria-label={title}>
         <div className={styles.head}>
           <h1>{title}</h1>
           <span className="dim">{list.data?.count}</span>
-          <InputBase placeholder={`Find in ${title.toLowerCase()}`} value={text} inputProps={{ "aria-label": `Find in ${title.toLowerCase()}` }}
-            onChange={(event) => { setText(event.target.value); setPage(0); }}
-            sx={{ ml: 1, px: 1, background: "var(--sheet)", border: "1px solid var(--edge)", borderRadius: 1, height: 28, width: 240 }} />
+          <InputBase
+            placeholder={`Find in ${title.toLowerCase()}`}
+            value={text}
+            inputProps={{ "aria-label": `Find in ${title.toLowerCase()}` }}
+            onChange={(event) => {
+              setText(event.target.value);
+              setPage(0);
+            }}
+            sx={{
+              ml: 1,
+              px: 1,
+              background: "var(--sheet)",
+              border: "1px solid var(--edge)",
+              borderRadius: 1,
+              height: 28,
+              width: 240,
+            }}
+          />
           <span className={styles.grow} />
-          <ColumnsMenu columns={columns.slice(1).filter((one) => one.headerName).map((one) => ({ key: one.field, name: one.headerName ?? "" }))} chosen={chosen} usual={usual} choose={chooseColumns} />
+          <ColumnsMenu
+            columns={columns
+              .slice(1)
+              .filter((one) => one.headerName)
+              .map((one) => ({ key: one.field, name: one.headerName ?? "" }))}
+            chosen={chosen}
+            usual={usual}
+            choose={chooseColumns}
+          />
           <Button href={resource.csv + (search ? `&search=${encodeURIComponent(search)}` : "")}>CSV</Button>
           {mayChange && (
             <>
-              {ticked.length > 0 && several?.(ticked, () => { setTicked([]); })}
+              {ticked.length > 0 &&
+                several?.(ticked, () => {
+                  setTicked([]);
+                })}
               {tools}
-              <Button variant="contained" onClick={() => void navigate(`${base}/new`)}>New {noun}</Button>
+              <Button variant="contained" onClick={() => void navigate(`${base}/new`)}>
+                New {noun}
+              </Button>
             </>
           )}
         </div>
@@ -213,16 +297,46 @@ export function ConfigListPage<T extends ConfigItem>({ resource, area, base, tit
           ) : bare ? (
             <Empty title={`No ${title.toLowerCase()} yet`}>{empty}</Empty>
           ) : (
-            <ItemGrid title={title} rows={list.data?.results ?? []} columns={shown} width={width} loading={list.isPending} count={count} page={page} setPage={setPage}
-              order={order} setOrder={setOrder} chosen={id} choose={choose} search={search}
-              keep={mayChange ? keep : null} ticked={several && mayChange ? ticked : null} tick={setTicked} />
+            <ItemGrid
+              title={title}
+              rows={list.data?.results ?? []}
+              columns={shown}
+              width={width}
+              loading={list.isPending}
+              count={count}
+              page={page}
+              setPage={setPage}
+              order={order}
+              setOrder={setOrder}
+              chosen={id}
+              choose={choose}
+              search={search}
+              keep={mayChange ? keep : null}
+              ticked={several && mayChange ? ticked : null}
+              tick={setTicked}
+            />
           )}
         </div>
       </section>
       {id && (!open || id === "new") && (
         <aside className={styles.aside}>
-          <ItemSheet deletes={deletes} key={id === "new" ? location.key : id} base={base} copy={copy} resource={resource} id={id} noun={noun} titleOf={titleOf} fields={those(fields, asked, resource.described)} initial={begun(initial, id, location.state)}
-            mayChange={mayChange} close={close} created={(made) => void navigate(`${base}/${made}`)} extra={extra} top={top} />
+          <ItemSheet
+            deletes={deletes}
+            key={id === "new" ? location.key : id}
+            base={base}
+            copy={copy}
+            resource={resource}
+            id={id}
+            noun={noun}
+            titleOf={titleOf}
+            fields={those(fields, asked, resource.described)}
+            initial={begun(initial, id, location.state)}
+            mayChange={mayChange}
+            close={close}
+            created={(made) => void navigate(`${base}/${made}`)}
+            extra={extra}
+            top={top}
+          />
         </aside>
       )}
     </div>

@@ -11,9 +11,19 @@ function shown(value: unknown): string {
 }
 
 /** Two people edited the same thing: both versions side by side, a choice for each field, nothing lost. */
-export function ConflictDialog({ conflict, fields, settle }: { conflict: Conflict; fields: Field[]; settle: (chosen: Values) => void }) {
+export function ConflictDialog({
+  conflict,
+  fields,
+  settle,
+}: {
+  conflict: Conflict;
+  fields: Field[];
+  settle: (chosen: Values) => void;
+}) {
   const names = Object.keys(conflict.mine);
-  const [mine, setMine] = useState<Record<string, boolean>>(() => Object.fromEntries(names.map((name) => [name, true])));
+  const [mine, setMine] = useState<Record<string, boolean>>(() =>
+    Object.fromEntries(names.map((name) => [name, true])),
+  );
   const labelOf = (name: string) => fields.find((field) => field.name === name)?.label ?? name;
   const done = () => {
     settle(Object.fromEntries(names.filter((name) => mine[name]).map((name) => [name, conflict.mine[name]])));
@@ -25,7 +35,11 @@ export function ConflictDialog({ conflict, fields, settle }: { conflict: Conflic
         <p className="dim">Choose what counts for each field that you changed. Nothing is saved before you save.</p>
         <table style={{ width: "100%", borderCollapse: "collapse" }}>
           <thead>
-            <tr><th align="left">Field</th><th align="left">Yours</th><th align="left">{conflict.by}’s</th></tr>
+            <tr>
+              <th align="left">Field</th>
+              <th align="left">Yours</th>
+              <th align="left">{conflict.by}’s</th>
+            </tr>
           </thead>
           <tbody>
             {names.map((name) => (
@@ -34,7 +48,11 @@ export function ConflictDialog({ conflict, fields, settle }: { conflict: Conflic
                 {[true, false].map((own) => (
                   <td key={String(own)}>
                     <label>
-                      <Radio size="small" checked={mine[name] === own} onChange={() => { setMine({ ...mine, [name]: own }); }} />
+                      <Radio
+                        size="small"
+                        checked={mine[name] === own}
+                        onChange={() => setMine({ ...mine, [name]: own })}
+                      />
                       {shown(own ? conflict.mine[name] : conflict.theirs[name])}
                     </label>
                   </td>
@@ -45,7 +63,9 @@ export function ConflictDialog({ conflict, fields, settle }: { conflict: Conflic
         </table>
       </DialogContent>
       <DialogActions>
-        <Button variant="contained" onClick={done}>Go on editing with these</Button>
+        <Button variant="contained" onClick={done}>
+          Go on editing with these
+        </Button>
       </DialogActions>
     </Dialog>
   );

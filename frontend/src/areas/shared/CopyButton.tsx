@@ -20,7 +20,11 @@ export function CopyButton<T extends ConfigItem>({ resource, name, values, disab
   const { enqueueSnackbar } = useSnackbar();
   const copy = useMutation({
     mutationFn: async () => {
-      const taken = new Set((await resource.list({ search: name, page_size: 500 })).results.map((item) => (item as unknown as { name: string }).name));
+      const taken = new Set(
+        (await resource.list({ search: name, page_size: 500 })).results.map(
+          (item) => (item as unknown as { name: string }).name,
+        ),
+      );
       let number = 2;
       while (taken.has(`${name} ${number}`)) number += 1;
       return resource.create({ ...values(), name: `${name} ${number}` });
@@ -30,7 +34,13 @@ export function CopyButton<T extends ConfigItem>({ resource, name, values, disab
       enqueueSnackbar(`This is the copy: ${(made as unknown as { name: string }).name}.`);
       open(made.id);
     },
-    onError: (error) => { enqueueSnackbar(words(error), { variant: "error" }); },
+    onError: (error) => {
+      enqueueSnackbar(words(error), { variant: "error" });
+    },
   });
-  return <Button disabled={Boolean(disabled) || copy.isPending} onClick={() => { copy.mutate(); }}>Copy</Button>;
+  return (
+    <Button disabled={Boolean(disabled) || copy.isPending} onClick={() => copy.mutate()}>
+      Copy
+    </Button>
+  );
 }

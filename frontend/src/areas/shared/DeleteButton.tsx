@@ -8,16 +8,36 @@ import { type ConfigItem, type Resource, undoLast } from "../../api/resources";
 import { Loading } from "../../frame/states";
 
 /** Deletes after saying what uses the thing; refused while something does; can be undone. */
-export function DeleteButton<T extends ConfigItem>({ resource, id, name, gone }: { resource: Resource<T>; id: string; name: string; gone: () => void }) {
+export function DeleteButton<T extends ConfigItem>({
+  resource,
+  id,
+  name,
+  gone,
+}: {
+  resource: Resource<T>;
+  id: string;
+  name: string;
+  gone: () => void;
+}) {
   const [asking, setAsking] = useState(false);
   const cache = useQueryClient();
   const { enqueueSnackbar, closeSnackbar } = useSnackbar();
-  const uses = useQuery({ queryKey: keys.uses(resource.what, id), queryFn: () => resource.uses(id), enabled: asking, staleTime: 0 });
+  const uses = useQuery({
+    queryKey: keys.uses(resource.what, id),
+    queryFn: () => resource.uses(id),
+    enabled: asking,
+    staleTime: 0,
+  });
   const refresh = () => void cache.invalidateQueries({ queryKey: keys.all(resource.what) });
   const undo = useMutation({
     mutationFn: () => undoLast(id),
-    onSuccess: () => { refresh(); enqueueSnackbar(`${name} is back.`); },
-    onError: (error) => { enqueueSnackbar(words(error), { variant: "error" }); },
+    onSuccess: () => {
+      refresh();
+      enqueueSnackbar(`${name} is back.`);
+    },
+    onError: (error) => {
+      enqueueSnackbar(words(error), { variant: "error" });
+    },
   });
   const remove = useMutation({
     mutationFn: () => resource.remove(id),
@@ -26,7 +46,14 @@ export function DeleteButton<T extends ConfigItem>({ resource, id, name, gone }:
       refresh();
       enqueueSnackbar(`${name} is deleted.`, {
         action: (key) => (
-          <Button color="inherit" onClick={() => { closeSnackbar(key); undo.mutate(); }}>Undo</Button>
+          <Button
+            color="inherit"
+            onClick={() => {
+              closeSnackbar(key);
+              undo.mutate();
+            }}>
+            Undo
+          </Button>
         ),
       });
       gone();
@@ -35,19 +62,38 @@ export function DeleteButton<T extends ConfigItem>({ resource, id, name, gone }:
   const used = uses.data ?? [];
   return (
     <>
-      <Button color="error" onClick={() => { setAsking(true); }}>Delete…</Button>
-      <Dialog open={asking} onClose={() => { setAsking(false); }} maxWidth="sm" fullWidth>
+      <Button color="error" onClick={() => setAsking(true)}>
+        Delete…
+      </Button>
+      <Dialog open={asking} onClose={() => setAsking(false)} maxWidth="sm" fullWidth>
         <DialogTitle>{used.length ? `${name} is in use` : `Delete ${name}?`}</DialogTitle>
         <DialogContent>
           {uses.isPending && <Loading what="what uses it" />}
-          {used.length > 0 && <>It cannot be deleted while these use it:<ul>{used.map((use) => <li key={use.id}>{use.name} <span className="dim">({use.how})</span></li>)}</ul></>}
+          {used.length > 0 && (
+            <>
+              It cannot be deleted while these use it:
+              <ul>
+                {used.map((use) => (
+                  <li key={use.id}>
+                    {use.name} <span className="dim">({use.how})</span>
+                  </li>
+                ))}
+              </ul>
+            </>
+          )}
           {uses.data && used.length === 0 && "Nothing uses it. It can be brought back right after."}
-          {remove.isError && <p role="alert" style={{ color: "var(--plum-ink)" }}>{words(remove.error)}</p>}
+          {remove.isError && (
+            <p role="alert" style={{ color: "var(--plum-ink)" }}>
+              {words(remove.error)}
+            </p>
+          )}
         </DialogContent>
         <DialogActions>
-          <Button onClick={() => { setAsking(false); }}>Cancel</Button>
+          <Button onClick={() => setAsking(false)}>Cancel</Button>
           {uses.data && used.length === 0 && (
-            <Button color="error" variant="contained" disabled={remove.isPending} onClick={() => { remove.mutate(); }}>Delete</Button>
+            <Button color="error" variant="contained" disabled={remove.isPending} onClick={() => remove.mutate()}>
+              Delete
+            </Button>
           )}
         </DialogActions>
       </Dialog>

@@ -19,8 +19,14 @@ export function Fold({ title, holds, open = false, needed = false, children }: P
   return (
     <section className={styles.part} aria-label={title}>
       <h2>
-        <button type="button" className={styles.foldHead} aria-expanded={shown} disabled={needed} onClick={() => { setChosen(!shown); }}>
-          <i aria-hidden="true" data-open={shown || undefined} />{title}
+        <button
+          type="button"
+          className={styles.foldHead}
+          aria-expanded={shown}
+          disabled={needed}
+          onClick={() => setChosen(!shown)}>
+          <i aria-hidden="true" data-open={shown || undefined} />
+          {title}
         </button>
       </h2>
       {shown ? children : <div className={styles.holds}>{holds}</div>}

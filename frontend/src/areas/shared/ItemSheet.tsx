@@ -34,13 +34,30 @@ interface Props<T extends ConfigItem> {
 }
 
 /** The form of one kept thing. */
-export function ItemSheet<T extends ConfigItem>({ resource, id, noun, titleOf, fields, initial, mayChange, base, close, created, extra, top, copy, deletes }: Props<T>) {
+export function ItemSheet<T extends ConfigItem>({
+  resource,
+  id,
+  noun,
+  titleOf,
+  fields,
+  initial,
+  mayChange,
+  base,
+  close,
+  created,
+  extra,
+  top,
+  copy,
+  deletes,
+}: Props<T>) {
   const { enqueueSnackbar } = useSnackbar();
   const navigate = useNavigate();
   const { revision } = useHeartbeat();
   const form = useItemForm(resource, id, initial, (record) => {
     const running = revision === null ? "" : " It is in effect on the exchange within a second.";
-    enqueueSnackbar(`${titleOf(record)} is saved.${resource.drafts ? " It is a draft: callers meet it once it is published." : running}`);
+    enqueueSnackbar(
+      `${titleOf(record)} is saved.${resource.drafts ? " It is a draft: callers meet it once it is published." : running}`,
+    );
     if (id === "new") created(record.id);
   });
   const title = form.record ? titleOf(form.record) : `New ${noun}`;
@@ -48,21 +65,41 @@ export function ItemSheet<T extends ConfigItem>({ resource, id, noun, titleOf, f
   if (form.pending) return <Loading what={noun} />;
   if (form.failure) return <Failure error={form.failure} retry={form.reload} of={{ noun, list: base }} />;
   return (
-    <form className={styles.sheet} aria-label={title} noValidate
-      onSubmit={(event) => { event.preventDefault(); form.save(); }}
-      onKeyDown={(event) => { if (event.key === "Escape" && !form.dirty) close(); }}>
+    <form
+      className={styles.sheet}
+      aria-label={title}
+      noValidate
+      onSubmit={(event) => {
+        event.preventDefault();
+        form.save();
+      }}
+      onKeyDown={(event) => {
+        if (event.key === "Escape" && !form.dirty) close();
+      }}>
       <div className={styles.sheetHead}>
-        <h1 className="nowrap" title={title}>{title}</h1>
+        <h1 className="nowrap" title={title}>
+          {title}
+        </h1>
         <Button onClick={close}>Close</Button>
       </div>
       <div className={styles.fields}>
         {form.record && top?.(form.record, form.took)}
         {fields.map((field) => (
-          <FieldInput key={field.name} field={field} value={form.values[field.name]} disabled={!mayChange}
+          <FieldInput
+            key={field.name}
+            field={field}
+            value={form.values[field.name]}
+            disabled={!mayChange}
             error={errorOf(form.errors, field.name)}
-            values={form.values} change={(value) => { form.set(field.name, value); }} />
+            values={form.values}
+            change={(value) => form.set(field.name, value)}
+          />
         ))}
-        {form.saveError !== null && <div role="alert" style={{ color: "var(--plum-ink)" }}>{words(form.saveError)}</div>}
+        {form.saveError !== null && (
+          <div role="alert" style={{ color: "var(--plum-ink)" }}>
+            {words(form.saveError)}
+          </div>
+        )}
         {form.record && extra?.(form.record, form.took)}
       </div>
       {mayChange ? (
@@ -72,7 +109,15 @@ export function ItemSheet<T extends ConfigItem>({ resource, id, noun, titleOf, f
           </Button>
           {form.dirty && <Button onClick={form.revert}>Undo typing</Button>}
           <span style={{ flex: 1 }} />
-          {form.record && copy && <Button disabled={form.dirty} onClick={() => { if (form.record) void navigate(`${base}/new`, { state: copy(form.record) }); }}>Copy</Button>}
+          {form.record && copy && (
+            <Button
+              disabled={form.dirty}
+              onClick={() => {
+                if (form.record) void navigate(`${base}/new`, { state: copy(form.record) });
+              }}>
+              Copy
+            </Button>
+          )}
           {form.record && deletes && <DeleteButton resource={resource} id={id} name={title} gone={close} />}
         </div>
       ) : (

@@ -23,14 +23,24 @@ function shared({ label, value, disabled, required, error, helperText, change }:
     label,
     disabled,
     value: value ? dayjs(value) : null,
-    onChange: (picked: Dayjs | null) => { if (picked === null || picked.isValid()) change(picked?.format(kept) ?? ""); },
+    onChange: (picked: Dayjs | null) => {
+      if (picked === null || picked.isValid()) change(picked?.format(kept) ?? "");
+    },
     slotProps: { field: { clearable: true }, textField: { size: "small" as const, required, error, helperText } },
   };
 }
 
 /** A date and time, typed or picked. */
 export function MomentBox(props: Props) {
-  return <DateTimePicker {...shared(props, "YYYY-MM-DDTHH:mm")} format={MOMENT} ampm={false} timeSteps={{ minutes: 5 }} sx={{ maxWidth: 280 }} />;
+  return (
+    <DateTimePicker
+      {...shared(props, "YYYY-MM-DDTHH:mm")}
+      format={MOMENT}
+      ampm={false}
+      timeSteps={{ minutes: 5 }}
+      sx={{ maxWidth: 280 }}
+    />
+  );
 }
 
 /** A date, typed or picked. */

@@ -23,7 +23,10 @@ interface Props {
 const IN_SENTENCE = 88;
 
 /** A whole number between two limits, as text; undefined where it is none. */
-export function readWhole(typed: string, { least, most, empty }: Pick<Props, "least" | "most" | "empty">): number | null | undefined {
+export function readWhole(
+  typed: string,
+  { least, most, empty }: Pick<Props, "least" | "most" | "empty">,
+): number | null | undefined {
   const text = typed.trim();
   if (text === "") return empty === undefined ? undefined : null;
   const value = /^-?\d+$/.test(text) ? Number(text) : NaN;
@@ -34,7 +37,19 @@ export function readWhole(typed: string, { least, most, empty }: Pick<Props, "le
  * A whole number. What is typed stays as it was typed; what fits counts at once, and what does not
  * is said when the field is left, with what counts instead.
  */
-export function NumberBox({ label, value, least, most, disabled, unit, help, empty, width = 230, bare = false, change }: Props) {
+export function NumberBox({
+  label,
+  value,
+  least,
+  most,
+  disabled,
+  unit,
+  help,
+  empty,
+  width = 230,
+  bare = false,
+  change,
+}: Props) {
   const limits = { least, most, empty };
   const [typed, setTyped] = useState<string | null>(null);
   const [left, setLeft] = useState(true);
@@ -44,20 +59,36 @@ export function NumberBox({ label, value, least, most, disabled, unit, help, emp
   const beneath = mistake ?? (value === null ? (empty ?? help) : help);
   return (
     <>
-      <TextField {...(!bare && { label })} value={typed ?? value ?? ""} disabled={disabled} error={mistake !== null} sx={{ maxWidth: bare ? IN_SENTENCE : width }}
+      <TextField
+        {...(!bare && { label })}
+        value={typed ?? value ?? ""}
+        disabled={disabled}
+        error={mistake !== null}
+        sx={{ maxWidth: bare ? IN_SENTENCE : width }}
         helperText={bare ? undefined : beneath}
         slotProps={{
-          htmlInput: { inputMode: "numeric", ...(bare && { "aria-label": label, title: `${label}: ${least} to ${most}` }) },
+          htmlInput: {
+            inputMode: "numeric",
+            ...(bare && { "aria-label": label, title: `${label}: ${least} to ${most}` }),
+          },
           ...(unit && { input: { endAdornment: <InputAdornment position="end">{unit}</InputAdornment> } }),
         }}
-        onFocus={() => { setLeft(false); }}
+        onFocus={() => setLeft(false)}
         onChange={(event) => {
           const to = readWhole(event.target.value, limits);
           setTyped(event.target.value);
           if (to !== undefined && to !== value) change(to);
         }}
-        onBlur={() => { setLeft(true); if (!wrong) setTyped(null); }} />
-      {bare && mistake !== null && <span role="alert">{label}: {mistake}</span>}
+        onBlur={() => {
+          setLeft(true);
+          if (!wrong) setTyped(null);
+        }}
+      />
+      {bare && mistake !== null && (
+        <span role="alert">
+          {label}: {mistake}
+        </span>
+      )}
     </>
   );
 }

@@ -34,4 +34,9 @@ export function picked<T extends ConfigItem>(from: Resource<T>, labelOf: (item: 
 }
 
 /** What a thing is for, in a sentence. */
-export const DESCRIPTION: Field = { kind: "text", name: "description", label: "What it is for", help: "A sentence, shown in lists and wherever it is chosen." };
+export const DESCRIPTION: Field = {
+  kind: "text",
+  name: "description",
+  label: "What it is for",
+  help: "A sentence, shown in lists and wherever it is chosen.",
+};

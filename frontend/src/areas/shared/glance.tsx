@@ -8,7 +8,12 @@ const asks = {
   queues: () => data(api.GET("/api/v1/glance/queues")),
   agents: () => data(api.GET("/api/v1/glance/agents")),
 };
-interface Glances { numbers: Schemas["NumberGlance"]; flows: Schemas["FlowGlance"]; queues: Schemas["QueueGlance"]; agents: Schemas["AgentGlance"] }
+interface Glances {
+  numbers: Schemas["NumberGlance"];
+  flows: Schemas["FlowGlance"];
+  queues: Schemas["QueueGlance"];
+  agents: Schemas["AgentGlance"];
+}
 
 const AGAIN_MS = 10_000;
 
@@ -24,7 +29,11 @@ export function HoursNow({ hours, none = "" }: { hours: Schemas["HoursNow"] | nu
   // Not known yet, or not to be had: nothing is said of it.
   if (hours === undefined) return null;
   if (!hours) return <span className="dim">{none}</span>;
-  return <span className={hours.open ? undefined : "dim"} title={`${hours.name}: ${hours.words}`}>{hours.words} <span className="dim">{hours.name}</span></span>;
+  return (
+    <span className={hours.open ? undefined : "dim"} title={`${hours.name}: ${hours.words}`}>
+      {hours.words} <span className="dim">{hours.name}</span>
+    </span>
+  );
 }
 
 /** Names in a row of a list; nothing while they are not known. */

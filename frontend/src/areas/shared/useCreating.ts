@@ -17,16 +17,30 @@ export function useCreating<T extends ConfigItem>(resource: Resource<T>) {
       void cache.invalidateQueries({ queryKey: keys.all(resource.what) });
       enqueueSnackbar(`The ${begins?.noun ?? "thing"} “${name}” has a name. Set it up when you like.`);
     },
-    onError: (error) => { enqueueSnackbar(words(error), { variant: "error" }); },
+    onError: (error) => {
+      enqueueSnackbar(words(error), { variant: "error" });
+    },
   });
   return {
     /** What is offered for a typed name: words, or null where nothing can be made or it is there. */
     offered: (text: string, taken: string[]) => {
       const name = text.trim();
-      if (!name || !begins || !may("change", begins.area) || taken.some((one) => one.toLowerCase() === name.toLowerCase())) return null;
+      if (
+        !name ||
+        !begins ||
+        !may("change", begins.area) ||
+        taken.some((one) => one.toLowerCase() === name.toLowerCase())
+      )
+        return null;
       return `Create ${begins.noun} “${name}”`;
     },
-    make: (text: string, then: (id: string) => void) => { mutate(text.trim(), { onSuccess: (made) => { then(made.id); } }); },
+    make: (text: string, then: (id: string) => void) => {
+      mutate(text.trim(), {
+        onSuccess: (made) => {
+          then(made.id);
+        },
+      });
+    },
     pending: isPending,
   };
 }

@@ -56,11 +56,7 @@ export function useItemForm<T extends ConfigItem>(
 ): ItemForm<T> {
   const cache = useQueryClient();
   const fresh = id === "new";
-  const query = useQuery({
-    queryKey: keys.one(resource.what, id),
-    queryFn: () => resource.get(id),
-    enabled: !fresh,
-  });
+  const query = useQuery({ queryKey: keys.one(resource.what, id), queryFn: () => resource.get(id), enabled: !fresh });
   const [opened] = useState(() => Date.now());
   // What was read a while ago may have been changed since: nobody should type over that.
   const outdated = query.isFetching && !query.isFetchedAfterMount && query.dataUpdatedAt < opened - READ_JUST_NOW_MS;
@@ -79,7 +75,9 @@ export function useItemForm<T extends ConfigItem>(
       void cache.invalidateQueries({ queryKey: keys.all(resource.what) });
       saved(record);
     },
-    onError: (error, values) => { setConflict(conflictFrom(error, values)); },
+    onError: (error, values) => {
+      setConflict(conflictFrom(error, values));
+    },
   });
   const error = mutation.error;
   return {
@@ -96,8 +94,14 @@ export function useItemForm<T extends ConfigItem>(
     errors: error instanceof Problem ? error.fields : {},
     saving: mutation.isPending,
     saveError: conflict ? null : error,
-    save: () => { mutation.mutate(typed); },
-    revert: () => { setTyped({}); setBase(null); mutation.reset(); },
+    save: () => {
+      mutation.mutate(typed);
+    },
+    revert: () => {
+      setTyped({});
+      setBase(null);
+      mutation.reset();
+    },
     conflict,
     took: (saved) => {
       cache.setQueryData(keys.one(resource.what, id), saved);

@@ -5,9 +5,13 @@ export function useWidth() {
   const box = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(Infinity);
   useEffect(() => {
-    const watching = new ResizeObserver(([entry]) => { if (entry) setWidth(entry.contentRect.width); });
+    const watching = new ResizeObserver(([entry]) => {
+      if (entry) setWidth(entry.contentRect.width);
+    });
     if (box.current) watching.observe(box.current);
-    return () => { watching.disconnect(); };
+    return () => {
+      watching.disconnect();
+    };
   }, []);
   return [box, width] as const;
 }

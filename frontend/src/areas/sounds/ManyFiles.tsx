@@ -1,4 +1,13 @@
-import { Button, Dialog, DialogActions, DialogContent, DialogTitle, LinearProgress, MenuItem, TextField } from "@mui/material";
+import {
+  Button,
+  Dialog,
+  DialogActions,
+  DialogContent,
+  DialogTitle,
+  LinearProgress,
+  MenuItem,
+  TextField,
+} from "@mui/material";
 import { useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { type Language, soundFromFile, words } from "../../api/client";
@@ -28,7 +37,11 @@ export function ManyFiles({ close }: { close: () => void }) {
       if (control.signal.aborted) break;
       const outcome = await soundFromFile(file, language, control.signal).then(
         (sound) => ({ file: file.name, words: `is the sound “${sound.name}”`, failed: false }),
-        (error: unknown) => ({ file: file.name, words: control.signal.aborted ? "stopped; not taken" : words(error), failed: true }),
+        (error: unknown) => ({
+          file: file.name,
+          words: control.signal.aborted ? "stopped; not taken" : words(error),
+          failed: true,
+        }),
       );
       setDone((before) => [...before, outcome]);
     }
@@ -43,26 +56,68 @@ export function ManyFiles({ close }: { close: () => void }) {
         <div style={{ display: "flex", gap: 12, alignItems: "center" }}>
           <Button variant="outlined" component="label" disabled={running}>
             Choose files…
-            <input type="file" hidden multiple accept="audio/*" aria-label="Choose sound files" onChange={(event) => { setFiles([...(event.target.files ?? [])]); setDone([]); }} />
+            <input
+              type="file"
+              hidden
+              multiple
+              accept="audio/*"
+              aria-label="Choose sound files"
+              onChange={(event) => {
+                setFiles([...(event.target.files ?? [])]);
+                setDone([]);
+              }}
+            />
           </Button>
-          <span className="dim">{files.length === 0 ? "WAV, FLAC, OGG or MP3, up to 10 MB and five minutes each." : `${files.length} chosen`}</span>
-          <TextField select label="Language" value={language} disabled={running} sx={{ maxWidth: 130, ml: "auto" }} onChange={(event) => { setLanguage(event.target.value as Language); }}>
-            {languages.map((l) => <MenuItem key={l.value} value={l.value}>{l.label}</MenuItem>)}
+          <span className="dim">
+            {files.length === 0
+              ? "WAV, FLAC, OGG or MP3, up to 10 MB and five minutes each."
+              : `${files.length} chosen`}
+          </span>
+          <TextField
+            select
+            label="Language"
+            value={language}
+            disabled={running}
+            sx={{ maxWidth: 130, ml: "auto" }}
+            onChange={(event) => setLanguage(event.target.value as Language)}>
+            {languages.map((l) => (
+              <MenuItem key={l.value} value={l.value}>
+                {l.label}
+              </MenuItem>
+            ))}
           </TextField>
         </div>
         {(running || done.length > 0) && (
           <div>
-            <LinearProgress variant="determinate" aria-label="Files taken" value={(done.length / Math.max(1, files.length)) * 100} />
-            <div role="status">{good} of {files.length} taken{running ? "…" : ""}</div>
+            <LinearProgress
+              variant="determinate"
+              aria-label="Files taken"
+              value={(done.length / Math.max(1, files.length)) * 100}
+            />
+            <div role="status">
+              {good} of {files.length} taken{running ? "…" : ""}
+            </div>
           </div>
         )}
         <ul style={{ margin: 0, paddingLeft: 18, maxHeight: 220, overflow: "auto" }}>
-          {done.map((outcome) => <li key={outcome.file} style={{ color: outcome.failed ? "var(--plum-ink)" : undefined }}><b>{outcome.file}</b> {outcome.words}</li>)}
+          {done.map((outcome) => (
+            <li key={outcome.file} style={{ color: outcome.failed ? "var(--plum-ink)" : undefined }}>
+              <b>{outcome.file}</b> {outcome.words}
+            </li>
+          ))}
         </ul>
       </DialogContent>
       <DialogActions>
-        {running ? <Button color="error" onClick={() => stop.current?.abort()}>Stop</Button> : <Button onClick={close}>Close</Button>}
-        <Button variant="contained" disabled={running || files.length === 0} onClick={() => void run()}>Take in {files.length || ""}</Button>
+        {running ? (
+          <Button color="error" onClick={() => stop.current?.abort()}>
+            Stop
+          </Button>
+        ) : (
+          <Button onClick={close}>Close</Button>
+        )}
+        <Button variant="contained" disabled={running || files.length === 0} onClick={() => void run()}>
+          Take in {files.length || ""}
+        </Button>
       </DialogActions>
     </Dialog>
   );

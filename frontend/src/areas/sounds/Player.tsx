@@ -18,7 +18,12 @@ export function Player({ take, seconds, label = "Play", peaks, source, heard }: 
   const audio = useRef<HTMLAudioElement | null>(null);
   const [playing, setPlaying] = useState(false);
   const [played, setPlayed] = useState(0);
-  useEffect(() => () => { audio.current?.pause(); }, [take]);
+  useEffect(
+    () => () => {
+      audio.current?.pause();
+    },
+    [take],
+  );
   const toggle = () => {
     if (playing) {
       audio.current?.pause();
@@ -26,12 +31,26 @@ export function Player({ take, seconds, label = "Play", peaks, source, heard }: 
       return;
     }
     const element = new Audio(source ?? `/api/v1/takes/${take}`);
-    element.onended = () => { setPlaying(false); setPlayed(0); };
-    element.onerror = () => { setPlaying(false); };
-    element.ontimeupdate = () => { setPlayed(element.currentTime / Math.max(0.1, element.duration)); };
+    element.onended = () => {
+      setPlaying(false);
+      setPlayed(0);
+    };
+    element.onerror = () => {
+      setPlaying(false);
+    };
+    element.ontimeupdate = () => {
+      setPlayed(element.currentTime / Math.max(0.1, element.duration));
+    };
     audio.current = element;
     setPlaying(true);
-    element.play().then(() => { heard?.(); }, () => { setPlaying(false); });
+    element.play().then(
+      () => {
+        heard?.();
+      },
+      () => {
+        setPlaying(false);
+      },
+    );
   };
   return (
     <span style={{ display: "inline-flex", gap: 10, alignItems: "center" }}>

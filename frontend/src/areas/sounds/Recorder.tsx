@@ -8,9 +8,28 @@ const LONGEST_S = 300;
 function Meter({ level }: { level: number }) {
   const loud = level > 0.9;
   return (
-    <span role="meter" aria-label="Level" aria-valuemin={0} aria-valuemax={100} aria-valuenow={Math.round(level * 100)}
-      style={{ width: 120, height: 10, background: "var(--line-2)", borderRadius: 5, overflow: "hidden", display: "inline-block" }}>
-      <i style={{ display: "block", height: "100%", width: `${Math.min(1, Math.sqrt(level)) * 100}%`, background: loud ? "var(--plum)" : "var(--pine-70)" }} />
+    <span
+      role="meter"
+      aria-label="Level"
+      aria-valuemin={0}
+      aria-valuemax={100}
+      aria-valuenow={Math.round(level * 100)}
+      style={{
+        width: 120,
+        height: 10,
+        background: "var(--line-2)",
+        borderRadius: 5,
+        overflow: "hidden",
+        display: "inline-block",
+      }}>
+      <i
+        style={{
+          display: "block",
+          height: "100%",
+          width: `${Math.min(1, Math.sqrt(level)) * 100}%`,
+          background: loud ? "var(--plum)" : "var(--pine-70)",
+        }}
+      />
     </span>
   );
 }
@@ -21,11 +40,20 @@ export function Recorder({ disabled, take }: { disabled: boolean; take: (file: F
   const [shown, setShown] = useState({ level: 0, seconds: 0 });
   const [problem, setProblem] = useState("");
   const current = useRef<Recording | null>(null);
-  useEffect(() => () => { current.current?.cancel(); }, []);
+  useEffect(
+    () => () => {
+      current.current?.cancel();
+    },
+    [],
+  );
   useEffect(() => {
     if (!recording) return undefined;
-    const timer = window.setInterval(() => { setShown({ level: recording.level(), seconds: recording.seconds() }); }, 100);
-    return () => { window.clearInterval(timer); };
+    const timer = window.setInterval(() => {
+      setShown({ level: recording.level(), seconds: recording.seconds() });
+    }, 100);
+    return () => {
+      window.clearInterval(timer);
+    };
   }, [recording]);
   const begin = async () => {
     setProblem("");
@@ -46,16 +74,26 @@ export function Recorder({ disabled, take }: { disabled: boolean; take: (file: F
   if (!recording)
     return (
       <>
-        <Button disabled={disabled} onClick={() => void begin()}>Record…</Button>
-        {problem && <div role="alert" style={{ color: "var(--plum-ink)", width: "100%" }}>{problem}</div>}
+        <Button disabled={disabled} onClick={() => void begin()}>
+          Record…
+        </Button>
+        {problem && (
+          <div role="alert" style={{ color: "var(--plum-ink)", width: "100%" }}>
+            {problem}
+          </div>
+        )}
       </>
     );
   return (
     <span role="group" aria-label="Recording" style={{ display: "flex", gap: 8, alignItems: "center" }}>
       <Meter level={shown.level} />
-      <b className="num" style={{ color: shown.seconds > LONGEST_S - 20 ? "var(--plum-ink)" : "var(--clay-ink)" }}>{shown.seconds.toFixed(1)} s</b>
-      <Button variant="contained" color="secondary" onClick={() => { end(true); }}>Stop and keep</Button>
-      <Button onClick={() => { end(false); }}>Throw away</Button>
+      <b className="num" style={{ color: shown.seconds > LONGEST_S - 20 ? "var(--plum-ink)" : "var(--clay-ink)" }}>
+        {shown.seconds.toFixed(1)} s
+      </b>
+      <Button variant="contained" color="secondary" onClick={() => end(true)}>
+        Stop and keep
+      </Button>
+      <Button onClick={() => end(false)}>Throw away</Button>
     </span>
   );
 }

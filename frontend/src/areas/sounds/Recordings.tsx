@@ -11,7 +11,10 @@ import { Recorder } from "./Recorder";
 type Sound = Schemas["Sound"];
 type Row = Schemas["Recording"];
 
-export const languages: { value: Language; label: string }[] = [{ value: "en", label: "English" }, { value: "cy", label: "Welsh" }];
+export const languages: { value: Language; label: string }[] = [
+  { value: "en", label: "English" },
+  { value: "cy", label: "Welsh" },
+];
 export const languageName = (language: string) => languages.find((l) => l.value === language)?.label ?? language;
 
 const sources: Record<Row["source"], string> = {
@@ -23,25 +26,62 @@ const sources: Record<Row["source"], string> = {
 /** The texts of a sound, one a language. */
 export function TextsField({ value, error, disabled, change }: OwnProps) {
   const rows = (value as Row[] | undefined) ?? [];
-  const set = (at: number, changed: Partial<Row>) => { change(rows.map((row, i) => (i === at ? { ...row, ...changed } : row))); };
+  const set = (at: number, changed: Partial<Row>) => {
+    change(rows.map((row, i) => (i === at ? { ...row, ...changed } : row)));
+  };
   const missing = languages.filter((l) => !rows.some((row) => row.language === l.value));
   return (
     <div style={{ display: "grid", gap: 18 }}>
       {rows.map((row, i) => (
-        <div key={row.language} role="group" aria-label={languageName(row.language)} style={{ display: "grid", gap: 14, gridTemplateColumns: "1fr 96px" }}>
-          <TextField label={`What is said, ${languageName(row.language)}`} multiline minRows={2} maxRows={8} value={row.text} disabled={disabled} sx={{ gridColumn: "1 / -1" }}
-            slotProps={{ htmlInput: { maxLength: 2000 } }} onChange={(event) => { set(i, { text: event.target.value }); }} />
+        <div
+          key={row.language}
+          role="group"
+          aria-label={languageName(row.language)}
+          style={{ display: "grid", gap: 14, gridTemplateColumns: "1fr 96px" }}>
+          <TextField
+            label={`What is said, ${languageName(row.language)}`}
+            multiline
+            minRows={2}
+            maxRows={8}
+            value={row.text}
+            disabled={disabled}
+            sx={{ gridColumn: "1 / -1" }}
+            slotProps={{ htmlInput: { maxLength: 2000 } }}
+            onChange={(event) => set(i, { text: event.target.value })}
+          />
           {(row.source ?? "spoken") === "spoken" ? (
-            <TextField label="Speed" type="number" value={row.speed} disabled={disabled} helperText="words a minute, 80 to 300" sx={{ maxWidth: 200 }}
-              onChange={(event) => { set(i, { speed: Number(event.target.value) }); }} />
-          ) : <span />}
-          {rows.length > 1 && !disabled && <Button onClick={() => { change(rows.filter((_, n) => n !== i)); }}>Take away</Button>}
+            <TextField
+              label="Speed"
+              type="number"
+              value={row.speed}
+              disabled={disabled}
+              helperText="words a minute, 80 to 300"
+              sx={{ maxWidth: 200 }}
+              onChange={(event) => set(i, { speed: Number(event.target.value) })}
+            />
+          ) : (
+            <span />
+          )}
+          {rows.length > 1 && !disabled && (
+            <Button onClick={() => change(rows.filter((_, n) => n !== i))}>Take away</Button>
+          )}
         </div>
       ))}
-      {error && <div role="alert" style={{ color: "var(--plum-ink)" }}>{error}</div>}
+      {error && (
+        <div role="alert" style={{ color: "var(--plum-ink)" }}>
+          {error}
+        </div>
+      )}
       {!disabled && missing.length > 0 && (
         <div style={{ display: "flex", gap: 8 }}>
-          {missing.map((l) => <Button key={l.value} variant="outlined" onClick={() => { change([...rows, { language: l.value, text: "", speed: 155, source: "spoken" }]); }}>Add {l.label}</Button>)}
+          {missing.map((l) => (
+            <Button
+              key={l.value}
+              variant="outlined"
+              onClick={() => change([...rows, { language: l.value, text: "", speed: 155, source: "spoken" }])}>
+              Add {l.label}
+            </Button>
+          ))}
         </div>
       )}
     </div>
@@ -64,8 +104,16 @@ function Level({ row, even, busy }: { row: Row; even: () => void; busy: boolean 
   return (
     <span style={{ display: "inline-flex", gap: 8, alignItems: "center" }}>
       <span className="dim num">{row.loudness.toFixed(1)} LUFS</span>
-      {row.far && <span className="chip warns">{Math.abs(off)} LU {off < 0 ? "softer" : "louder"} than the others</span>}
-      {row.far && <Button variant="outlined" disabled={busy} onClick={even}>Even it out</Button>}
+      {row.far && (
+        <span className="chip warns">
+          {Math.abs(off)} LU {off < 0 ? "softer" : "louder"} than the others
+        </span>
+      )}
+      {row.far && (
+        <Button variant="outlined" disabled={busy} onClick={even}>
+          Even it out
+        </Button>
+      )}
     </span>
   );
 }
@@ -79,42 +127,76 @@ function Recording({ sound, row, took }: { sound: Sound; row: Row; took: (sound:
   const params = { path: { id: sound.id } };
   const body = { language, revision };
   const upload = useMutation({
-    mutationFn: ({ file, recorded }: { file: File; recorded: boolean }) => uploadSound(sound.id, revision, file, language, recorded),
+    mutationFn: ({ file, recorded }: { file: File; recorded: boolean }) =>
+      uploadSound(sound.id, revision, file, language, recorded),
     onSuccess: done("this is its recording now."),
   });
-  const even = useMutation({ mutationFn: () => data(api.POST("/api/v1/sounds/{id}/even", { params, body })), onSuccess: done("evened out.") });
-  const speak = useMutation({ mutationFn: () => data(api.POST("/api/v1/sounds/{id}/speak", { params, body })), onSuccess: done("spoken from its text.") });
+  const even = useMutation({
+    mutationFn: () => data(api.POST("/api/v1/sounds/{id}/even", { params, body })),
+    onSuccess: done("evened out."),
+  });
+  const speak = useMutation({
+    mutationFn: () => data(api.POST("/api/v1/sounds/{id}/speak", { params, body })),
+    onSuccess: done("spoken from its text."),
+  });
   const busy = upload.isPending || even.isPending || speak.isPending;
   const problem = upload.error ?? even.error ?? speak.error;
   return (
-    <section aria-label={`Recording, ${languageName(language)}`} style={{ display: "grid", gap: 8, borderBottom: "1px solid var(--line-2)", paddingBottom: 12 }}>
+    <section
+      aria-label={`Recording, ${languageName(language)}`}
+      style={{ display: "grid", gap: 8, borderBottom: "1px solid var(--line-2)", paddingBottom: 12 }}>
       <div style={{ display: "flex", gap: 10, alignItems: "center" }}>
         <h2>{languageName(language)}</h2>
-        {row.take !== null && <Level row={row} even={() => { even.mutate(); }} busy={busy} />}
+        {row.take !== null && <Level row={row} even={() => even.mutate()} busy={busy} />}
       </div>
-      {row.take ? <Player key={row.take} take={row.take} seconds={row.length_ms / 1000} peaks={row.peaks} /> : <span className="dim">No recording yet.</span>}
+      {row.take ? (
+        <Player key={row.take} take={row.take} seconds={row.length_ms / 1000} peaks={row.peaks} />
+      ) : (
+        <span className="dim">No recording yet.</span>
+      )}
       {may("change", "sounds") && (
         <div style={{ display: "flex", gap: 4, alignItems: "center", flexWrap: "wrap" }}>
-          <Recorder disabled={busy} take={(file) => { upload.mutate({ file, recorded: true }); }} />
+          <Recorder disabled={busy} take={(file) => upload.mutate({ file, recorded: true })} />
           <Button component="label" disabled={busy}>
             {upload.isPending ? "Uploading…" : "Upload a file…"}
-            <input type="file" hidden accept="audio/*" aria-label={`Upload a sound file, ${languageName(language)}`}
+            <input
+              type="file"
+              hidden
+              accept="audio/*"
+              aria-label={`Upload a sound file, ${languageName(language)}`}
               onChange={(event) => {
                 const file = event.target.files?.[0];
                 event.target.value = "";
                 if (file) upload.mutate({ file, recorded: false });
-              }} />
+              }}
+            />
           </Button>
-          {row.source !== "spoken" && row.text && <Button disabled={busy} onClick={() => { speak.mutate(); }}>Speak the text instead</Button>}
+          {row.source !== "spoken" && row.text && (
+            <Button disabled={busy} onClick={() => speak.mutate()}>
+              Speak the text instead
+            </Button>
+          )}
         </div>
       )}
-      <span className="dim" style={{ fontSize: 12 }}>{sources[row.source]}</span>
-      {problem && <div role="alert" style={{ color: "var(--plum-ink)" }}>{words(problem)}</div>}
+      <span className="dim" style={{ fontSize: 12 }}>
+        {sources[row.source]}
+      </span>
+      {problem && (
+        <div role="alert" style={{ color: "var(--plum-ink)" }}>
+          {words(problem)}
+        </div>
+      )}
     </section>
   );
 }
 
 /** Every recording of a kept sound. */
 export function Recordings({ sound, took }: { sound: Sound; took: (sound: Sound) => void }) {
-  return <>{sound.recordings?.map((row) => <Recording key={row.language} sound={sound} row={row} took={took} />)}</>;
+  return (
+    <>
+      {sound.recordings?.map((row) => (
+        <Recording key={row.language} sound={sound} row={row} took={took} />
+      ))}
+    </>
+  );
 }

@@ -1,4 +1,15 @@
-import { Button, Dialog, DialogActions, DialogContent, DialogTitle, FormControlLabel, Switch, TextField, ToggleButton, ToggleButtonGroup } from "@mui/material";
+import {
+  Button,
+  Dialog,
+  DialogActions,
+  DialogContent,
+  DialogTitle,
+  FormControlLabel,
+  Switch,
+  TextField,
+  ToggleButton,
+  ToggleButtonGroup,
+} from "@mui/material";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useSnackbar } from "notistack";
 import { useState } from "react";
@@ -39,36 +50,96 @@ function Editor({ top, settings, disabled, wrong, save }: EditorProps) {
   const { enqueueSnackbar } = useSnackbar();
   const recorded = useMutation({
     mutationFn: () => data(api.GET("/api/v1/stand-ins/recorded")),
-    onSuccess: (found) => { setPeople({ ...people, ...found.people }); enqueueSnackbar("Taken from the last 28 days. Nothing counts before you begin anew."); },
-    onError: (error) => { enqueueSnackbar(words(error), { variant: "error" }); },
+    onSuccess: (found) => {
+      setPeople({ ...people, ...found.people });
+      enqueueSnackbar("Taken from the last 28 days. Nothing counts before you begin anew.");
+    },
+    onError: (error) => {
+      enqueueSnackbar(words(error), { variant: "error" });
+    },
   });
-  const changed = people !== known || misheard !== String(settings.misheard) || load !== String(settings.load) || agents !== String(settings.agents) || seed !== String(settings.seed);
+  const changed =
+    people !== known ||
+    misheard !== String(settings.misheard) ||
+    load !== String(settings.load) ||
+    agents !== String(settings.agents) ||
+    seed !== String(settings.seed);
   const submit = (event: React.SyntheticEvent) => {
     event.preventDefault();
-    save({ load: Number(load), agents: Number(agents), seed: Number(seed), misheard: Number(misheard), ...(people === known ? {} : { people: changedOf(known, people) }) });
+    save({
+      load: Number(load),
+      agents: Number(agents),
+      seed: Number(seed),
+      misheard: Number(misheard),
+      ...(people === known ? {} : { people: changedOf(known, people) }),
+    });
   };
   return (
     <form className={styles.page} onSubmit={submit}>
       <div>
         {top}
         <div className={styles.group}>
-          <TextField label="Load" type="number" value={load} disabled={disabled} helperText="1 is as the profile says; 0 to 20" slotProps={{ htmlInput: { min: 0, max: 20, step: 0.1 } }} onChange={(event) => { setLoad(event.target.value); }} />
-          <TextField label="Agents at work" type="number" value={agents} disabled={disabled} helperText="chosen by the seed; whoever works at one of their desks takes that agent over" slotProps={{ htmlInput: { min: 0, max: 1000 } }} onChange={(event) => { setAgents(event.target.value); }} />
-          <TextField label="Seed" type="number" value={seed} disabled={disabled} helperText="the same seed makes the same people" slotProps={{ htmlInput: { min: 1 } }} onChange={(event) => { setSeed(event.target.value); }} />
-          <TextField label="Not understood" type="number" value={misheard} disabled={disabled} helperText="of a hundred things that callers say where a stop listens for words" slotProps={{ htmlInput: { min: 0, max: 100 } }} onChange={(event) => { setMisheard(event.target.value); }} />
+          <TextField
+            label="Load"
+            type="number"
+            value={load}
+            disabled={disabled}
+            helperText="1 is as the profile says; 0 to 20"
+            slotProps={{ htmlInput: { min: 0, max: 20, step: 0.1 } }}
+            onChange={(event) => setLoad(event.target.value)}
+          />
+          <TextField
+            label="Agents at work"
+            type="number"
+            value={agents}
+            disabled={disabled}
+            helperText="chosen by the seed; whoever works at one of their desks takes that agent over"
+            slotProps={{ htmlInput: { min: 0, max: 1000 } }}
+            onChange={(event) => setAgents(event.target.value)}
+          />
+          <TextField
+            label="Seed"
+            type="number"
+            value={seed}
+            disabled={disabled}
+            helperText="the same seed makes the same people"
+            slotProps={{ htmlInput: { min: 1 } }}
+            onChange={(event) => setSeed(event.target.value)}
+          />
+          <TextField
+            label="Not understood"
+            type="number"
+            value={misheard}
+            disabled={disabled}
+            helperText="of a hundred things that callers say where a stop listens for words"
+            slotProps={{ htmlInput: { min: 0, max: 100 } }}
+            onChange={(event) => setMisheard(event.target.value)}
+          />
         </div>
         {!disabled && (
           <div className={styles.group}>
             <div className={styles.tools}>
-              <Button type="submit" variant="contained" disabled={!changed}>Begin anew with these</Button>
-              <Button onClick={() => { save({ people: null }); }}>People as usual</Button>
-              <Button disabled={recorded.isPending} onClick={() => { recorded.mutate(); }} title="Arrivals, talk, wrap-up, patience and shares of the last 28 days; nothing counts before you begin anew">People as recorded</Button>
+              <Button type="submit" variant="contained" disabled={!changed}>
+                Begin anew with these
+              </Button>
+              <Button onClick={() => save({ people: null })}>People as usual</Button>
+              <Button
+                disabled={recorded.isPending}
+                onClick={() => recorded.mutate()}
+                title="Arrivals, talk, wrap-up, patience and shares of the last 28 days; nothing counts before you begin anew">
+                People as recorded
+              </Button>
             </div>
           </div>
         )}
       </div>
       <div>
-        <ProfileEditor profile={people.profile ?? []} load={Number(load) || 0} disabled={disabled} change={(profile) => { setPeople({ ...people, profile }); }} />
+        <ProfileEditor
+          profile={people.profile ?? []}
+          load={Number(load) || 0}
+          disabled={disabled}
+          change={(profile) => setPeople({ ...people, profile })}
+        />
         <PeopleFields people={people} disabled={disabled} wrong={wrong} change={setPeople} />
       </div>
     </form>
@@ -84,9 +155,26 @@ function Clock({ settings, disabled, set }: { settings: Settings; disabled: bool
   const { session } = useSession();
   return (
     <div style={{ padding: "6px 16px 10px", display: "grid", gap: 6 }}>
-      <span style={{ fontSize: 13, fontWeight: 620 }}>The site’s clock <span className="num">{moment(now, session.time_zone).split(",")[0]}, {timeOfDay(now, session.time_zone)}</span></span>
-      <ToggleButtonGroup exclusive size="small" value={settings.speed} disabled={disabled} aria-label="Speed of the clock" onChange={(_, speed: Speed | null) => { if (speed) set(speed); }}>
-        {speeds.map((speed) => <ToggleButton key={speed} value={speed}>{speed}×</ToggleButton>)}
+      <span style={{ fontSize: 13, fontWeight: 620 }}>
+        The site’s clock{" "}
+        <span className="num">
+          {moment(now, session.time_zone).split(",")[0]}, {timeOfDay(now, session.time_zone)}
+        </span>
+      </span>
+      <ToggleButtonGroup
+        exclusive
+        size="small"
+        value={settings.speed}
+        disabled={disabled}
+        aria-label="Speed of the clock"
+        onChange={(_, speed: Speed | null) => {
+          if (speed) set(speed);
+        }}>
+        {speeds.map((speed) => (
+          <ToggleButton key={speed} value={speed}>
+            {speed}×
+          </ToggleButton>
+        ))}
       </ToggleButtonGroup>
       <span className="dim">A quicker clock gets ahead of the wall’s and stays ahead, until the site is reset.</span>
     </div>
@@ -100,20 +188,34 @@ function Reset() {
   const [asking, setAsking] = useState(false);
   const reset = useMutation({
     mutationFn: () => data(api.POST("/api/v1/stand-ins/reset")),
-    onSuccess: (settings) => { cache.setQueryData(["stand-ins"], settings); setAsking(false); enqueueSnackbar("Everything begins anew."); },
+    onSuccess: (settings) => {
+      cache.setQueryData(["stand-ins"], settings);
+      setAsking(false);
+      enqueueSnackbar("Everything begins anew.");
+    },
   });
   return (
     <div style={{ padding: "0 16px 16px" }}>
-      <Button color="error" onClick={() => { setAsking(true); }}>Reset the site…</Button>
-      <Dialog open={asking} onClose={() => { setAsking(false); }} maxWidth="sm">
+      <Button color="error" onClick={() => setAsking(true)}>
+        Reset the site…
+      </Button>
+      <Dialog open={asking} onClose={() => setAsking(false)} maxWidth="sm">
         <DialogTitle>Begin anew?</DialogTitle>
         <DialogContent>
-          Every contact that is under way ends, all contacts, callbacks and figures of this site are deleted, real ones too, everybody is signed out, and the clock is the wall’s again. Settings and messages stay. This cannot be undone.
-          {reset.isError && <p role="alert" style={{ color: "var(--plum-ink)" }}>{words(reset.error)}</p>}
+          Every contact that is under way ends, all contacts, callbacks and figures of this site are deleted, real ones
+          too, everybody is signed out, and the clock is the wall’s again. Settings and messages stay. This cannot be
+          undone.
+          {reset.isError && (
+            <p role="alert" style={{ color: "var(--plum-ink)" }}>
+              {words(reset.error)}
+            </p>
+          )}
         </DialogContent>
         <DialogActions>
-          <Button onClick={() => { setAsking(false); }}>Keep everything</Button>
-          <Button color="error" variant="contained" disabled={reset.isPending} onClick={() => { reset.mutate(); }}>Begin anew</Button>
+          <Button onClick={() => setAsking(false)}>Keep everything</Button>
+          <Button color="error" variant="contained" disabled={reset.isPending} onClick={() => reset.mutate()}>
+            Begin anew
+          </Button>
         </DialogActions>
       </Dialog>
     </div>
@@ -129,8 +231,13 @@ export default function StandIns() {
   const found = useQuery({ queryKey: keys.of("stand-ins"), queryFn: () => data(api.GET("/api/v1/stand-ins")) });
   const change = useMutation({
     mutationFn: (changed: Partial<Settings>) => data(api.PATCH("/api/v1/stand-ins", { body: changed })),
-    onSuccess: (settings) => { cache.setQueryData(["stand-ins"], settings); enqueueSnackbar(settings.on ? "The stand-ins are at work." : "The stand-ins have gone home."); },
-    onError: (error) => { enqueueSnackbar(words(error), { variant: "error" }); },
+    onSuccess: (settings) => {
+      cache.setQueryData(["stand-ins"], settings);
+      enqueueSnackbar(settings.on ? "The stand-ins are at work." : "The stand-ins have gone home.");
+    },
+    onError: (error) => {
+      enqueueSnackbar(words(error), { variant: "error" });
+    },
   });
   if (found.isError) return <Failure error={found.error} retry={() => void found.refetch()} />;
   if (!found.data) return <Loading what="the stand-ins" />;
@@ -138,18 +245,48 @@ export default function StandIns() {
   const top = (
     <>
       <div style={{ padding: "0 16px" }}>
-        <FormControlLabel control={<Switch checked={settings.on ?? false} disabled={!mayChange || change.isPending} onChange={(_, on) => { change.mutate({ on }); }} />} label={settings.on ? "At work" : "At home"} />
+        <FormControlLabel
+          control={
+            <Switch
+              checked={settings.on ?? false}
+              disabled={!mayChange || change.isPending}
+              onChange={(_, on) => change.mutate({ on })}
+            />
+          }
+          label={settings.on ? "At work" : "At home"}
+        />
       </div>
-      <Clock settings={settings} disabled={!mayChange || change.isPending} set={(speed) => { change.mutate({ speed }); }} />
+      <Clock settings={settings} disabled={!mayChange || change.isPending} set={(speed) => change.mutate({ speed })} />
       <div style={{ padding: "0 16px" }}>
-        <FormControlLabel control={<Switch checked={settings.fax ?? true} disabled={!mayChange || change.isPending} onChange={(_, fax) => { change.mutate({ fax }); }} />} label="Some callers are fax machines: those whose numbers end in 99" />
+        <FormControlLabel
+          control={
+            <Switch
+              checked={settings.fax ?? true}
+              disabled={!mayChange || change.isPending}
+              onChange={(_, fax) => change.mutate({ fax })}
+            />
+          }
+          label="Some callers are fax machines: those whose numbers end in 99"
+        />
       </div>
     </>
   );
   return (
     <section aria-label="Stand-ins">
-      <div className={shared.head}><h1>Stand-ins</h1><span className="dim">simulated callers and agents; they use the exchange as everybody does, and count in the figures</span></div>
-      <Editor top={top} key={JSON.stringify({ ...settings, clock_ms: 0 })} settings={settings} disabled={!mayChange || change.isPending} wrong={change.error instanceof Problem ? change.error.fields : {}} save={(changed) => { change.mutate(changed); }} />
+      <div className={shared.head}>
+        <h1>Stand-ins</h1>
+        <span className="dim">
+          simulated callers and agents; they use the exchange as everybody does, and count in the figures
+        </span>
+      </div>
+      <Editor
+        top={top}
+        key={JSON.stringify({ ...settings, clock_ms: 0 })}
+        settings={settings}
+        disabled={!mayChange || change.isPending}
+        wrong={change.error instanceof Problem ? change.error.fields : {}}
+        save={(changed) => change.mutate(changed)}
+      />
       {mayChange && <Reset />}
     </section>
   );

@@ -19,13 +19,34 @@ export default function Codes() {
       empty="Add what contacts are about, with digits for a desk phone’s keypad, then collect them in a code set."
       columns={[
         { field: "digits", headerName: "Digits", width: 90 },
-        { field: "name", headerName: "Name", flex: 1, minWidth: 160, renderCell: ({ row }) => <>{row.name}{row.retired && <span className="chip" style={{ marginLeft: 8 }}>retired</span>}</> },
+        {
+          field: "name",
+          headerName: "Name",
+          flex: 1,
+          minWidth: 160,
+          renderCell: ({ row }) => (
+            <>
+              {row.name}
+              {row.retired && (
+                <span className="chip" style={{ marginLeft: 8 }}>
+                  retired
+                </span>
+              )}
+            </>
+          ),
+        },
         { field: "group", headerName: "Group", flex: 1, minWidth: 140 },
         ...used,
       ]}
       fields={[
         { kind: "text", name: "name", label: "Name", required: true },
-        { kind: "text", name: "digits", label: "Digits", required: true, help: "1 to 6 digits, for a keypad; no two codes share them." },
+        {
+          kind: "text",
+          name: "digits",
+          label: "Digits",
+          required: true,
+          help: "1 to 6 digits, for a keypad; no two codes share them.",
+        },
         { kind: "text", name: "group", label: "Group", help: "Codes of a group stand together at the desk." },
         { kind: "area", name: "long_label", label: "In full", help: "Shown over the name where it is not plain." },
         { kind: "yes", name: "retired", label: "Retired: not offered any more" },

@@ -40,7 +40,13 @@ function SaveTrial({ id, definition, paper }: { id: string; definition: Definiti
   const cache = useQueryClient();
   const { enqueueSnackbar } = useSnackbar();
   const save = useMutation({
-    mutationFn: () => data(api.POST("/api/v1/flows/{id}/trials", { params: { path: { id } }, body: { draft: definition, name, setup: paper.setup as unknown as Record<string, unknown> } })),
+    mutationFn: () =>
+      data(
+        api.POST("/api/v1/flows/{id}/trials", {
+          params: { path: { id } },
+          body: { draft: definition, name, setup: paper.setup as unknown as Record<string, unknown> },
+        }),
+      ),
     onSuccess: (saved) => {
       setName("");
       void cache.invalidateQueries({ queryKey: keys.of("flows", "trials", id) });
@@ -48,9 +54,23 @@ function SaveTrial({ id, definition, paper }: { id: string; definition: Definiti
     },
   });
   return (
-    <form style={{ display: "grid", gridTemplateColumns: "1fr auto", gap: 8, padding: "8px 16px" }} onSubmit={(event) => { event.preventDefault(); save.mutate(); }}>
-      <TextField label="Save as the trial" value={name} error={save.isError} helperText={save.isError ? words(save.error) : undefined} slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => { setName(event.target.value); }} />
-      <Button type="submit" variant="contained" disabled={!name.trim() || save.isPending}>Save</Button>
+    <form
+      style={{ display: "grid", gridTemplateColumns: "1fr auto", gap: 8, padding: "8px 16px" }}
+      onSubmit={(event) => {
+        event.preventDefault();
+        save.mutate();
+      }}>
+      <TextField
+        label="Save as the trial"
+        value={name}
+        error={save.isError}
+        helperText={save.isError ? words(save.error) : undefined}
+        slotProps={{ htmlInput: { maxLength: 80 } }}
+        onChange={(event) => setName(event.target.value)}
+      />
+      <Button type="submit" variant="contained" disabled={!name.trim() || save.isPending}>
+        Save
+      </Button>
     </form>
   );
 }
@@ -71,40 +91,94 @@ export function PaperPhone({ id, definition, stops, paper }: Props) {
   const awaits = tried?.open === "key";
   const texts = definition.channel === "text";
   return (
-    <div style={{ overflow: "auto", minHeight: 0 }}
+    <div
+      style={{ overflow: "auto", minHeight: 0 }}
       onKeyDown={(event) => {
         if ((event.target as HTMLElement).closest("input,textarea,[role=combobox]")) return;
         if (awaits && !texts && KEYS.includes(event.key)) paper.press(event.key);
         else if (event.key === "Backspace" && setup.keys.length) paper.back();
       }}>
-      {!dialled && <div className={styles.paper}>
-        <CallerFields setup={setup} change={paper.setSetup} />
-        <Button size="medium" variant="contained" onClick={paper.dial}>{texts ? "Write on paper" : "Dial on paper"}</Button>
-        <h2>What is made up</h2>
-        <PretendFields definition={definition} stops={stops} setup={setup} change={paper.setSetup} />
-      </div>}
-      {dialled && run.isError && <div role="alert" style={{ color: "var(--plum-ink)", padding: 16 }}>{words(run.error)} <Button onClick={paper.hangUp}>Change the setup</Button></div>}
+      {!dialled && (
+        <div className={styles.paper}>
+          <CallerFields setup={setup} change={paper.setSetup} />
+          <Button size="medium" variant="contained" onClick={paper.dial}>
+            {texts ? "Write on paper" : "Dial on paper"}
+          </Button>
+          <h2>What is made up</h2>
+          <PretendFields definition={definition} stops={stops} setup={setup} change={paper.setSetup} />
+        </div>
+      )}
+      {dialled && run.isError && (
+        <div role="alert" style={{ color: "var(--plum-ink)", padding: 16 }}>
+          {words(run.error)} <Button onClick={paper.hangUp}>Change the setup</Button>
+        </div>
+      )}
       {dialled && tried && (
         <>
           <div className={texts ? styles.setup : styles.hand}>
-            {texts ? <Writing label={setup.keys.length ? "Next message" : "First message"} disabled={!awaits && setup.keys.length > 0} send={paper.press} /> : <div className={styles.keys}>
-              {KEYS.map((key) => <button key={key} className={styles.key} disabled={!awaits} aria-label={`Press ${key}`} onClick={() => { paper.press(key); }}>{key}</button>)}
-            </div>}
+            {texts ? (
+              <Writing
+                label={setup.keys.length ? "Next message" : "First message"}
+                disabled={!awaits && setup.keys.length > 0}
+                send={paper.press}
+              />
+            ) : (
+              <div className={styles.keys}>
+                {KEYS.map((key) => (
+                  <button
+                    key={key}
+                    className={styles.key}
+                    disabled={!awaits}
+                    aria-label={`Press ${key}`}
+                    onClick={() => paper.press(key)}>
+                    {key}
+                  </button>
+                ))}
+              </div>
+            )}
             <div style={{ display: "grid", gap: 8, alignContent: "start" }}>
-              <div role="status" style={{ color: "var(--clay-ink)", fontWeight: 620 }}>{stateOf(tried)}</div>
+              <div role="status" style={{ color: "var(--clay-ink)", fontWeight: 620 }}>
+                {stateOf(tried)}
+              </div>
               <div style={{ fontSize: 26, fontWeight: 640 }}>{clock(tried.seconds * 1000)}</div>
-              <Button variant="outlined" disabled={!awaits} onClick={() => { paper.press("wait"); }}>Say nothing</Button>
-              <Button variant="outlined" disabled={setup.keys.length === 0} onClick={paper.back}>One step back</Button>
-              <Button variant="outlined" color="secondary" onClick={paper.hangUp}>Change the setup</Button>
+              <Button variant="outlined" disabled={!awaits} onClick={() => paper.press("wait")}>
+                Say nothing
+              </Button>
+              <Button variant="outlined" disabled={setup.keys.length === 0} onClick={paper.back}>
+                One step back
+              </Button>
+              <Button variant="outlined" color="secondary" onClick={paper.hangUp}>
+                Change the setup
+              </Button>
             </div>
-            {!texts && <Saying listens={tried.listens} say={(said) => { paper.press(`say:${said}`); }} />}
+            {!texts && <Saying listens={tried.listens} say={(said) => paper.press(`say:${said}`)} />}
           </div>
           {over && may("change", "flows") && <SaveTrial id={id} definition={definition} paper={paper} />}
           <ol className={styles.log} aria-label="Heard and decided, and why" aria-live="polite">
-            {tried.lines.filter((line) => line.words || line.why).map((line, i) => (
-              <li key={i}><span className="dim">{clock(line.at_ms)}</span><span><b>{line.words || line.why}</b>{line.words && line.why && <span className="dim"><br />{line.why}</span>}</span></li>
-            ))}
-            {over && <li><span className="dim">{clock(tried.seconds * 1000)}</span><span><b>The call is over</b> <span className="dim">{tried.place}</span></span></li>}
+            {tried.lines
+              .filter((line) => line.words || line.why)
+              .map((line, i) => (
+                <li key={i}>
+                  <span className="dim">{clock(line.at_ms)}</span>
+                  <span>
+                    <b>{line.words || line.why}</b>
+                    {line.words && line.why && (
+                      <span className="dim">
+                        <br />
+                        {line.why}
+                      </span>
+                    )}
+                  </span>
+                </li>
+              ))}
+            {over && (
+              <li>
+                <span className="dim">{clock(tried.seconds * 1000)}</span>
+                <span>
+                  <b>The call is over</b> <span className="dim">{tried.place}</span>
+                </span>
+              </li>
+            )}
           </ol>
         </>
       )}

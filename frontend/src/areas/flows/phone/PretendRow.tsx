@@ -24,11 +24,27 @@ export function PretendRow({ table, name, row, set }: Props) {
   const how = row === undefined ? "" : row === null ? "none" : "row";
   return (
     <>
-      <Ways label={`Looked up: ${name}`} value={how} ways={[["", "as it really stands there"], ["none", "no such row"], ["row", "this row…"]]} choose={(way) => { set(way === "" ? undefined : way === "none" ? null : {}); }} />
-      {row && columns.map((column) => (
-        <TextField key={column.name} label={column.name} value={shown(row[column.name])} sx={{ ml: 2 }} helperText={column.type === "yes_no" ? "yes or no" : undefined}
-          onChange={(event) => { set({ ...row, [column.name]: event.target.value }); }} />
-      ))}
+      <Ways
+        label={`Looked up: ${name}`}
+        value={how}
+        ways={[
+          ["", "as it really stands there"],
+          ["none", "no such row"],
+          ["row", "this row…"],
+        ]}
+        choose={(way) => set(way === "" ? undefined : way === "none" ? null : {})}
+      />
+      {row &&
+        columns.map((column) => (
+          <TextField
+            key={column.name}
+            label={column.name}
+            value={shown(row[column.name])}
+            sx={{ ml: 2 }}
+            helperText={column.type === "yes_no" ? "yes or no" : undefined}
+            onChange={(event) => set({ ...row, [column.name]: event.target.value })}
+          />
+        ))}
     </>
   );
 }

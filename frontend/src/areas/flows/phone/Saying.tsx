@@ -6,9 +6,26 @@ export function Saying({ listens, say }: { listens: boolean; say: (words: string
   const [said, setSaid] = useState("");
   const ready = listens && said.trim() !== "";
   return (
-    <form style={{ gridColumn: "1 / -1", display: "grid", gridTemplateColumns: "1fr auto", gap: 8 }} onSubmit={(event) => { event.preventDefault(); if (ready) { say(said.trim()); setSaid(""); } }}>
-      <TextField label="The caller says" value={said} disabled={!listens} placeholder={listens ? "" : "nothing listens now"} slotProps={{ htmlInput: { maxLength: 200 }, inputLabel: { shrink: true } }} onChange={(event) => { setSaid(event.target.value); }} />
-      <Button type="submit" variant="outlined" disabled={!ready}>Say</Button>
+    <form
+      style={{ gridColumn: "1 / -1", display: "grid", gridTemplateColumns: "1fr auto", gap: 8 }}
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (ready) {
+          say(said.trim());
+          setSaid("");
+        }
+      }}>
+      <TextField
+        label="The caller says"
+        value={said}
+        disabled={!listens}
+        placeholder={listens ? "" : "nothing listens now"}
+        slotProps={{ htmlInput: { maxLength: 200 }, inputLabel: { shrink: true } }}
+        onChange={(event) => setSaid(event.target.value)}
+      />
+      <Button type="submit" variant="outlined" disabled={!ready}>
+        Say
+      </Button>
     </form>
   );
 }

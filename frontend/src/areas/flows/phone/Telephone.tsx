@@ -16,8 +16,21 @@ import type { CallState, TelephoneState } from "./useTelephone";
 const KEYS = ["1", "2", "3", "4", "5", "6", "7", "8", "9", "*", "0", "#"];
 
 /** Phases of which nothing more is to be said. */
-const plain: Record<string, string> = { leaving: "Leaves the queue", outside: "Talks outside", asking: "A table is asked", going: "Goes on in another flow" };
-const over: Record<string, string> = { person: "Over: talked with a person", ended: "Over: ended by the flow", hung_up: "Over: the caller hung up", failed: "Over: met the failure rule", message: "Over: a message was left", callback: "Over: a callback is booked", elsewhere: "Over: talked outside" };
+const plain: Record<string, string> = {
+  leaving: "Leaves the queue",
+  outside: "Talks outside",
+  asking: "A table is asked",
+  going: "Goes on in another flow",
+};
+const over: Record<string, string> = {
+  person: "Over: talked with a person",
+  ended: "Over: ended by the flow",
+  hung_up: "Over: the caller hung up",
+  failed: "Over: met the failure rule",
+  message: "Over: a message was left",
+  callback: "Over: a callback is booked",
+  elsewhere: "Over: talked outside",
+};
 
 function status(call: CallState, now: number): string {
   switch (call.phase) {
@@ -47,15 +60,32 @@ function Handset({ phone, call, now }: { phone: TelephoneState; call: CallState;
     <div className={styles.hand}>
       <div className={styles.keys}>
         {KEYS.map((key) => (
-          <button key={key} className={styles.key} disabled={!live} aria-label={`Press ${key}`} onClick={() => { phone.key.mutate(key); }}>{key}</button>
+          <button
+            key={key}
+            className={styles.key}
+            disabled={!live}
+            aria-label={`Press ${key}`}
+            onClick={() => phone.key.mutate(key)}>
+            {key}
+          </button>
         ))}
       </div>
       <div style={{ display: "grid", gap: 8, alignContent: "start" }}>
-        <div role="status" style={{ color: "var(--clay-ink)", fontWeight: 620 }}>{status(call, now)}</div>
+        <div role="status" style={{ color: "var(--clay-ink)", fontWeight: 620 }}>
+          {status(call, now)}
+        </div>
         <div style={{ fontSize: 26, fontWeight: 640 }}>{clock((call.ended_ms ?? now) - call.arrived_ms)}</div>
-        {live && <Button variant="outlined" color="secondary" disabled={phone.hangUp.isPending} onClick={() => { phone.hangUp.mutate(); }}>Hang up <kbd>H</kbd></Button>}
+        {live && (
+          <Button
+            variant="outlined"
+            color="secondary"
+            disabled={phone.hangUp.isPending}
+            onClick={() => phone.hangUp.mutate()}>
+            Hang up <kbd>H</kbd>
+          </Button>
+        )}
       </div>
-      {live && <Saying listens={call.listens} say={(said) => { phone.say.mutate(said); }} />}
+      {live && <Saying listens={call.listens} say={(said) => phone.say.mutate(said)} />}
     </div>
   );
 }
@@ -86,22 +116,48 @@ function Setup({ phone, flow, inForce, unsaved }: Omit<Props, "close" | "paper" 
   const problem = phone.dial.error ?? phone.key.error ?? phone.say.error;
   return (
     <div className={styles.setup}>
-      <TextField select label="Number" value={number} disabled={live} onChange={(event) => { setChosen(event.target.value); }}
-        helperText={list.data && here.length === 0 ? "No number leads here yet: the draft can be tried all the same." : undefined}>
-        {here.map((n) => <MenuItem key={n.id} value={n.address}>{n.national} {n.label}</MenuItem>)}
+      <TextField
+        select
+        label="Number"
+        value={number}
+        disabled={live}
+        onChange={(event) => setChosen(event.target.value)}
+        helperText={
+          list.data && here.length === 0 ? "No number leads here yet: the draft can be tried all the same." : undefined
+        }>
+        {here.map((n) => (
+          <MenuItem key={n.id} value={n.address}>
+            {n.national} {n.label}
+          </MenuItem>
+        ))}
       </TextField>
-      <TextField label="Caller" value={caller} disabled={live} onChange={(event) => { setCaller(event.target.value); }} />
-      <TextField select label="Runs" value={draft ? "draft" : "force"} disabled={live} onChange={(event) => { setDraft(event.target.value === "draft"); }}>
-        <MenuItem value="force" disabled={!inForce}>what is in force</MenuItem>
+      <TextField label="Caller" value={caller} disabled={live} onChange={(event) => setCaller(event.target.value)} />
+      <TextField
+        select
+        label="Runs"
+        value={draft ? "draft" : "force"}
+        disabled={live}
+        onChange={(event) => setDraft(event.target.value === "draft")}>
+        <MenuItem value="force" disabled={!inForce}>
+          what is in force
+        </MenuItem>
         <MenuItem value="draft">this draft</MenuItem>
       </TextField>
       {!live && (
-        <Button data-dial size="medium" variant="contained" disabled={phone.dial.isPending || !ready}
-          onClick={() => { phone.dial.mutate({ number, caller, flow: draft ? flow : null }); }}>
+        <Button
+          data-dial
+          size="medium"
+          variant="contained"
+          disabled={phone.dial.isPending || !ready}
+          onClick={() => phone.dial.mutate({ number, caller, flow: draft ? flow : null })}>
           {draft && unsaved ? "Saving the draft…" : dialling}
         </Button>
       )}
-      {problem && <div role="alert" style={{ color: "var(--plum-ink)" }}>{words(problem)}</div>}
+      {problem && (
+        <div role="alert" style={{ color: "var(--plum-ink)" }}>
+          {words(problem)}
+        </div>
+      )}
     </div>
   );
 }
@@ -114,26 +170,59 @@ export function Telephone({ phone, close, paper, onPaper, ...setup }: Props) {
   const { call, live } = phone;
   const region = useRef<HTMLDivElement>(null);
   // The telephone is in the hand as soon as it is opened, and when a call begins.
-  useEffect(() => { region.current?.focus(); }, [live]);
+  useEffect(() => {
+    region.current?.focus();
+  }, [live]);
   const press = (event: React.KeyboardEvent) => {
     const target = event.target as HTMLElement;
     if (target.closest("input,[role=combobox]")) return;
     if (live && KEYS.includes(event.key)) phone.key.mutate(event.key);
     else if (live && event.key.toLowerCase() === "h") phone.hangUp.mutate();
-    else if (!live && event.key === "Enter" && target === region.current) region.current.querySelector<HTMLElement>("[data-dial]")?.click();
+    else if (!live && event.key === "Enter" && target === region.current)
+      region.current.querySelector<HTMLElement>("[data-dial]")?.click();
     else if (event.key === "Escape") close();
     else return;
     event.preventDefault();
     event.stopPropagation();
   };
   return (
-    <div ref={region} tabIndex={-1} className={shared.sheet} role="region" aria-label="Telephone" onKeyDown={press} style={{ outline: "none" }}>
-      <div className={shared.sheetHead}><h1><span style={{ color: "var(--clay-ink)", fontWeight: 500, fontSize: 13 }}>Trial call</span> Telephone</h1><Button onClick={close}>Close</Button></div>
-      <ToggleButtonGroup size="small" exclusive fullWidth value={mode} disabled={live} sx={{ px: 2, pt: 1 }} onChange={(_, next: "exchange" | "paper" | null) => { if (next) { setChosen(next); paper.hangUp(); } }}>
-        <ToggleButton value="exchange" sx={{ py: 0.25 }}>On the exchange</ToggleButton>
-        <ToggleButton value="paper" sx={{ py: 0.25 }}>On paper</ToggleButton>
+    <div
+      ref={region}
+      tabIndex={-1}
+      className={shared.sheet}
+      role="region"
+      aria-label="Telephone"
+      onKeyDown={press}
+      style={{ outline: "none" }}>
+      <div className={shared.sheetHead}>
+        <h1>
+          <span style={{ color: "var(--clay-ink)", fontWeight: 500, fontSize: 13 }}>Trial call</span> Telephone
+        </h1>
+        <Button onClick={close}>Close</Button>
+      </div>
+      <ToggleButtonGroup
+        size="small"
+        exclusive
+        fullWidth
+        value={mode}
+        disabled={live}
+        sx={{ px: 2, pt: 1 }}
+        onChange={(_, next: "exchange" | "paper" | null) => {
+          if (next) {
+            setChosen(next);
+            paper.hangUp();
+          }
+        }}>
+        <ToggleButton value="exchange" sx={{ py: 0.25 }}>
+          On the exchange
+        </ToggleButton>
+        <ToggleButton value="paper" sx={{ py: 0.25 }}>
+          On paper
+        </ToggleButton>
       </ToggleButtonGroup>
-      {mode === "paper" ? onPaper : (
+      {mode === "paper" ? (
+        onPaper
+      ) : (
         <>
           <Setup phone={phone} {...setup} />
           {call && <Handset phone={phone} call={call} now={now} />}

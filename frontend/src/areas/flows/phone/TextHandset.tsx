@@ -20,7 +20,12 @@ interface Props {
   onPaper: ReactNode;
 }
 
-const states: Record<string, string> = { queued: "Waits for a person", with_person: "With a person", listening: "The flow waits for an answer", ended: "Over" };
+const states: Record<string, string> = {
+  queued: "Waits for a person",
+  with_person: "With a person",
+  listening: "The flow waits for an answer",
+  ended: "Over",
+};
 
 /** Which number is written to, and what runs. */
 function useTexts({ phone, flow, inForce }: Pick<Props, "phone" | "flow" | "inForce">) {
@@ -32,8 +37,15 @@ function useTexts({ phone, flow, inForce }: Pick<Props, "phone" | "flow" | "inFo
   const [draft, setDraft] = useState(!inForce);
   const number = chosen ?? here[0]?.address ?? "";
   const send = useMutation({
-    mutationFn: (text: string) => data(api.POST("/api/v1/texts", { body: { number, caller, text, flow: draft ? flow : null, contact: phone.live ? phone.contact : null } })),
-    onSuccess: (placed) => { phone.follow(placed.contact); },
+    mutationFn: (text: string) =>
+      data(
+        api.POST("/api/v1/texts", {
+          body: { number, caller, text, flow: draft ? flow : null, contact: phone.live ? phone.contact : null },
+        }),
+      ),
+    onSuccess: (placed) => {
+      phone.follow(placed.contact);
+    },
   });
   return { here, number, setChosen, caller, setCaller, draft, setDraft, send };
 }
@@ -44,33 +56,103 @@ export function TextHandset({ phone, flow, inForce, unsaved, close, paper, onPap
   const mode = chosen ?? (paper.dialled ? "paper" : "exchange");
   const texts = useTexts({ phone, flow, inForce });
   const { live, call } = phone;
-  const thread = phone.log.filter((line) => line.kind === "contact.texted" || line.kind === "contact.heard").map((line): Written => ({ at_ms: line.at_ms, by: line.by ?? "flow", words: line.words ?? "" }));
+  const thread = phone.log
+    .filter((line) => line.kind === "contact.texted" || line.kind === "contact.heard")
+    .map((line): Written => ({ at_ms: line.at_ms, by: line.by ?? "flow", words: line.words ?? "" }));
   const waits = texts.draft ? unsaved : texts.number === "";
   return (
     <div className={shared.sheet} role="region" aria-label="Text handset">
-      <div className={shared.sheetHead}><h1><span style={{ color: "var(--clay-ink)", fontWeight: 500, fontSize: 13 }}>Trial</span> Text handset</h1><Button onClick={close}>Close</Button></div>
-      <ToggleButtonGroup size="small" exclusive fullWidth value={mode} disabled={live} sx={{ px: 2, pt: 1 }} onChange={(_, next: "exchange" | "paper" | null) => { if (next) { setMode(next); paper.hangUp(); } }}>
-        <ToggleButton value="exchange" sx={{ py: 0.25 }}>On the exchange</ToggleButton>
-        <ToggleButton value="paper" sx={{ py: 0.25 }}>On paper</ToggleButton>
+      <div className={shared.sheetHead}>
+        <h1>
+          <span style={{ color: "var(--clay-ink)", fontWeight: 500, fontSize: 13 }}>Trial</span> Text handset
+        </h1>
+        <Button onClick={close}>Close</Button>
+      </div>
+      <ToggleButtonGroup
+        size="small"
+        exclusive
+        fullWidth
+        value={mode}
+        disabled={live}
+        sx={{ px: 2, pt: 1 }}
+        onChange={(_, next: "exchange" | "paper" | null) => {
+          if (next) {
+            setMode(next);
+            paper.hangUp();
+          }
+        }}>
+        <ToggleButton value="exchange" sx={{ py: 0.25 }}>
+          On the exchange
+        </ToggleButton>
+        <ToggleButton value="paper" sx={{ py: 0.25 }}>
+          On paper
+        </ToggleButton>
       </ToggleButtonGroup>
-      {mode === "paper" ? onPaper : (
+      {mode === "paper" ? (
+        onPaper
+      ) : (
         <>
           <div className={styles.setup}>
-            <TextField select label="Number" value={texts.number} disabled={live} helperText={texts.here.length === 0 ? "No text number leads here yet: the draft can be tried all the same." : undefined} onChange={(event) => { texts.setChosen(event.target.value); }}>
-              {texts.here.map((n) => <MenuItem key={n.id} value={n.address}>{n.national} {n.label}</MenuItem>)}
+            <TextField
+              select
+              label="Number"
+              value={texts.number}
+              disabled={live}
+              helperText={
+                texts.here.length === 0
+                  ? "No text number leads here yet: the draft can be tried all the same."
+                  : undefined
+              }
+              onChange={(event) => texts.setChosen(event.target.value)}>
+              {texts.here.map((n) => (
+                <MenuItem key={n.id} value={n.address}>
+                  {n.national} {n.label}
+                </MenuItem>
+              ))}
             </TextField>
-            <TextField label="Writes from" value={texts.caller} disabled={live} onChange={(event) => { texts.setCaller(event.target.value); }} />
-            <TextField select label="Runs" value={texts.draft ? "draft" : "force"} disabled={live} onChange={(event) => { texts.setDraft(event.target.value === "draft"); }}>
-              <MenuItem value="force" disabled={!inForce}>what is in force</MenuItem>
+            <TextField
+              label="Writes from"
+              value={texts.caller}
+              disabled={live}
+              onChange={(event) => texts.setCaller(event.target.value)}
+            />
+            <TextField
+              select
+              label="Runs"
+              value={texts.draft ? "draft" : "force"}
+              disabled={live}
+              onChange={(event) => texts.setDraft(event.target.value === "draft")}>
+              <MenuItem value="force" disabled={!inForce}>
+                what is in force
+              </MenuItem>
               <MenuItem value="draft">this draft</MenuItem>
             </TextField>
           </div>
           <Thread thread={thread} mine={["caller"]} />
           <div style={{ padding: "8px 16px 14px", display: "grid", gap: 8, borderTop: "1px solid var(--line)" }}>
-            {call && <div role="status" style={{ color: "var(--clay-ink)", fontWeight: 620 }}>{states[call.phase] ?? "The flow writes"}{call.phase === "with_person" && call.agent ? `: ${call.agent}` : ""}</div>}
-            {texts.send.isError && <div role="alert" style={{ color: "var(--plum-ink)" }}>{words(texts.send.error)}</div>}
-            <Writing label={live ? "Next message" : "First message"} disabled={texts.send.isPending || (!live && waits)} send={(text) => { texts.send.mutate(text); }} />
-            {live && <div><Button disabled={phone.hangUp.isPending} onClick={() => { phone.hangUp.mutate(); }}>End the thread</Button></div>}
+            {call && (
+              <div role="status" style={{ color: "var(--clay-ink)", fontWeight: 620 }}>
+                {states[call.phase] ?? "The flow writes"}
+                {call.phase === "with_person" && call.agent ? `: ${call.agent}` : ""}
+              </div>
+            )}
+            {texts.send.isError && (
+              <div role="alert" style={{ color: "var(--plum-ink)" }}>
+                {words(texts.send.error)}
+              </div>
+            )}
+            <Writing
+              label={live ? "Next message" : "First message"}
+              disabled={texts.send.isPending || (!live && waits)}
+              send={(text) => texts.send.mutate(text)}
+            />
+            {live && (
+              <div>
+                <Button disabled={phone.hangUp.isPending} onClick={() => phone.hangUp.mutate()}>
+                  End the thread
+                </Button>
+              </div>
+            )}
           </div>
         </>
       )}

@@ -10,7 +10,9 @@ const writers: Record<string, string> = { caller: "They", agent: "Agent", flow: 
 /** What was written to and fro, newest at the bottom; `mine` stand at the right. */
 export function Thread({ thread, mine }: { thread: Written[]; mine: string[] }) {
   const end = useRef<HTMLLIElement>(null);
-  useEffect(() => { end.current?.scrollIntoView({ block: "nearest" }); }, [thread.length]);
+  useEffect(() => {
+    end.current?.scrollIntoView({ block: "nearest" });
+  }, [thread.length]);
   return (
     <ol className={styles.thread} aria-label="Messages to and fro" aria-live="polite">
       {thread.map((line, i) => (
@@ -34,10 +36,29 @@ export function Writing({ label, disabled, send }: { label: string; disabled: bo
     setText("");
   };
   return (
-    <form style={{ display: "grid", gridTemplateColumns: "1fr auto", gap: 8, alignItems: "end" }} onSubmit={(event) => { event.preventDefault(); go(); }}>
-      <TextField label={label} value={text} multiline maxRows={4} slotProps={{ htmlInput: { maxLength: 1600 } }} onChange={(event) => { setText(event.target.value); }}
-        onKeyDown={(event) => { if (event.key === "Enter" && !event.shiftKey) { event.preventDefault(); go(); } }} />
-      <Button type="submit" variant="contained" disabled={!ready}>Send</Button>
+    <form
+      style={{ display: "grid", gridTemplateColumns: "1fr auto", gap: 8, alignItems: "end" }}
+      onSubmit={(event) => {
+        event.preventDefault();
+        go();
+      }}>
+      <TextField
+        label={label}
+        value={text}
+        multiline
+        maxRows={4}
+        slotProps={{ htmlInput: { maxLength: 1600 } }}
+        onChange={(event) => setText(event.target.value)}
+        onKeyDown={(event) => {
+          if (event.key === "Enter" && !event.shiftKey) {
+            event.preventDefault();
+            go();
+          }
+        }}
+      />
+      <Button type="submit" variant="contained" disabled={!ready}>
+        Send
+      </Button>
     </form>
   );
 }

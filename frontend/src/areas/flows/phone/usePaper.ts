@@ -26,7 +26,12 @@ export interface Setup {
 }
 
 export const nobody: Setup = {
-  caller: "+447700900417", dialled: "", values: {}, at: null, start: null, keys: [],
+  caller: "+447700900417",
+  dialled: "",
+  values: {},
+  at: null,
+  start: null,
+  keys: [],
   pretend: { figures: {}, waits: {}, queues: {}, rows: {}, rings: {}, hours: {}, failing: [], fax: false },
 };
 
@@ -36,19 +41,40 @@ export function usePaper(id: string, definition: Definition) {
   const [dialled, setDialled] = useState(false);
   const run = useQuery({
     queryKey: keys.of("flows", "try", id, JSON.stringify(definition), JSON.stringify(setup)),
-    queryFn: () => data(api.POST("/api/v1/flows/{id}/try", { params: { path: { id } }, body: { draft: definition, setup: setup as unknown as Record<string, unknown>, hold: true } })),
+    queryFn: () =>
+      data(
+        api.POST("/api/v1/flows/{id}/try", {
+          params: { path: { id } },
+          body: { draft: definition, setup: setup as unknown as Record<string, unknown>, hold: true },
+        }),
+      ),
     enabled: dialled,
     placeholderData: (before) => before,
     retry: false,
   });
   return {
-    setup, setSetup, dialled, run,
-    dial: () => { setDialled(true); setSetup((before) => ({ ...before, keys: [] })); },
-    press: (key: string) => { setSetup((before) => ({ ...before, keys: [...before.keys, key] })); },
-    back: () => { setSetup((before) => ({ ...before, keys: before.keys.slice(0, -1) })); },
+    setup,
+    setSetup,
+    dialled,
+    run,
+    dial: () => {
+      setDialled(true);
+      setSetup((before) => ({ ...before, keys: [] }));
+    },
+    press: (key: string) => {
+      setSetup((before) => ({ ...before, keys: [...before.keys, key] }));
+    },
+    back: () => {
+      setSetup((before) => ({ ...before, keys: before.keys.slice(0, -1) }));
+    },
     // What was saved before something could be pretended says nothing of it.
-    load: (saved: Setup) => { setSetup({ ...nobody, ...saved, pretend: { ...nobody.pretend, ...saved.pretend } }); setDialled(true); },
-    hangUp: () => { setDialled(false); },
+    load: (saved: Setup) => {
+      setSetup({ ...nobody, ...saved, pretend: { ...nobody.pretend, ...saved.pretend } });
+      setDialled(true);
+    },
+    hangUp: () => {
+      setDialled(false);
+    },
   };
 }
 

@@ -12,7 +12,11 @@ export type LogLine = Schemas["LiveLogLine"];
 export function useSound(call: CallState | undefined) {
   const element = useRef<HTMLAudioElement | null>(null);
   const playing = call?.playing;
-  const source = playing?.take ? `/api/v1/takes/${playing.take}` : playing?.spoken ? `/api/v1/spoken?${new URLSearchParams(playing.spoken).toString()}` : null;
+  const source = playing?.take
+    ? `/api/v1/takes/${playing.take}`
+    : playing?.spoken
+      ? `/api/v1/spoken?${new URLSearchParams(playing.spoken).toString()}`
+      : null;
   const since = call?.playing?.since_ms ?? 0;
   const music = call?.music ?? false;
   const held = call?.music_take ? `/api/v1/takes/${call.music_take}` : "/api/v1/music";
@@ -26,7 +30,9 @@ export function useSound(call: CallState | undefined) {
       if (!music && late > 0.4 && late < audio.duration) audio.currentTime = late;
     };
     audio.play().catch(() => undefined);
-    return () => { audio.pause(); };
+    return () => {
+      audio.pause();
+    };
   }, [source, since, music, held]);
   const phase = call?.phase;
   const before = useRef<string | undefined>(undefined);
@@ -45,26 +51,39 @@ export function useTelephone() {
   const log = Object.values(view?.log ?? {});
   useSound(call);
   const dial = useMutation({
-    mutationFn: (body: { number: string; caller: string; flow: string | null }) => data(api.POST("/api/v1/calls", { body })),
-    onSuccess: (placed) => { setContact(placed.contact); },
+    mutationFn: (body: { number: string; caller: string; flow: string | null }) =>
+      data(api.POST("/api/v1/calls", { body })),
+    onSuccess: (placed) => {
+      setContact(placed.contact);
+    },
   });
   const key = useMutation({
-    mutationFn: (pressed: string) => api.POST("/api/v1/calls/{contact}/keys", { params: { path: { contact: contact ?? "" } }, body: { key: pressed } }),
+    mutationFn: (pressed: string) =>
+      api.POST("/api/v1/calls/{contact}/keys", {
+        params: { path: { contact: contact ?? "" } },
+        body: { key: pressed },
+      }),
   });
   const say = useMutation({
-    mutationFn: (words: string) => data(api.POST("/api/v1/calls/{contact}/say", { params: { path: { contact: contact ?? "" } }, body: { words } })),
+    mutationFn: (words: string) =>
+      data(api.POST("/api/v1/calls/{contact}/say", { params: { path: { contact: contact ?? "" } }, body: { words } })),
   });
   const hangUp = useMutation({
-    mutationFn: () => api.POST("/api/v1/calls/{contact}/hang-up", { params: { path: { contact: contact ?? "" } }, keepalive: true }),
+    mutationFn: () =>
+      api.POST("/api/v1/calls/{contact}/hang-up", { params: { path: { contact: contact ?? "" } }, keepalive: true }),
   });
   const live = contact !== null && call?.phase !== "ended";
   const leave = useRef<() => void>(() => undefined);
   useEffect(() => {
-    leave.current = () => { if (live) hangUp.mutate(); };
+    leave.current = () => {
+      if (live) hangUp.mutate();
+    };
   });
   // A caller who closes the page has hung up.
   useEffect(() => {
-    const away = () => { leave.current(); };
+    const away = () => {
+      leave.current();
+    };
     window.addEventListener("pagehide", away);
     return () => {
       window.removeEventListener("pagehide", away);

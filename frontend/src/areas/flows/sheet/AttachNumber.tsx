@@ -18,14 +18,25 @@ export function AttachNumber({ flow, channel }: { flow: string; channel: "voice"
     void cache.invalidateQueries({ queryKey: keys.all("numbers") });
     void cache.invalidateQueries({ queryKey: keys.uses("flows", flow) });
   };
-  const failed = (error: unknown) => { enqueueSnackbar(words(error), { variant: "error" }); };
+  const failed = (error: unknown) => {
+    enqueueSnackbar(words(error), { variant: "error" });
+  };
   const back = useMutation({ mutationFn: undoLast, onSuccess: changed, onError: failed });
   const attach = useMutation({
     mutationFn: async (id: string) => numbers.change(id, { flow, revision: (await numbers.get(id)).revision }),
     onSuccess: (number) => {
       changed();
       enqueueSnackbar(`${number.national} is answered by this flow now.`, {
-        action: (key) => <Button color="inherit" onClick={() => { closeSnackbar(key); back.mutate(number.id); }}>Undo</Button>,
+        action: (key) => (
+          <Button
+            color="inherit"
+            onClick={() => {
+              closeSnackbar(key);
+              back.mutate(number.id);
+            }}>
+            Undo
+          </Button>
+        ),
       });
     },
     onError: failed,
@@ -33,8 +44,16 @@ export function AttachNumber({ flow, channel }: { flow: string; channel: "voice"
   if (!may("change", "numbers")) return null;
   return (
     <div style={{ marginTop: 12 }}>
-      <ThingPicker resource={fitting[channel]} nameOf={(number) => `${number.national} ${number.label ?? ""} (${number.flow_now ?? "nothing answers"})`} disabled={attach.isPending}
-        field={{ label: "Attach a number", placeholder: "Choose a number" }} value={null} choose={(id) => { if (id) attach.mutate(id); }} />
+      <ThingPicker
+        resource={fitting[channel]}
+        nameOf={(number) => `${number.national} ${number.label ?? ""} (${number.flow_now ?? "nothing answers"})`}
+        disabled={attach.isPending}
+        field={{ label: "Attach a number", placeholder: "Choose a number" }}
+        value={null}
+        choose={(id) => {
+          if (id) attach.mutate(id);
+        }}
+      />
     </div>
   );
 }

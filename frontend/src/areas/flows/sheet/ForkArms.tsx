@@ -12,8 +12,14 @@ type Group = Schemas["DefinitionGroup"];
 type Comparison = Schemas["DefinitionComparison"];
 
 const operators: { value: Comparison["how"]; label: string }[] = [
-  { value: "is", label: "is" }, { value: "is_not", label: "is not" }, { value: "begins_with", label: "begins with" }, { value: "contains", label: "contains" },
-  { value: "more_than", label: "is more than" }, { value: "less_than", label: "is less than" }, { value: "given", label: "is given" }, { value: "not_given", label: "is not given" },
+  { value: "is", label: "is" },
+  { value: "is_not", label: "is not" },
+  { value: "begins_with", label: "begins with" },
+  { value: "contains", label: "contains" },
+  { value: "more_than", label: "is more than" },
+  { value: "less_than", label: "is less than" },
+  { value: "given", label: "is given" },
+  { value: "not_given", label: "is not given" },
 ];
 const fresh: Comparison = { kind: "compare", value: "caller", how: "is", other: "" };
 
@@ -29,13 +35,44 @@ function One({ part, known, disabled, change, remove }: PartProps<Comparison>) {
   const alone = part.how === "given" || part.how === "not_given";
   return (
     <div className={styles.compared}>
-      <ValueField label="Value" bare value={part.value} known={known} disabled={disabled} change={(value) => { change({ ...part, value: value ?? "caller" }, true); }} />
-      <TextField select value={part.how} disabled={disabled} slotProps={{ htmlInput: { "aria-label": "How it is compared" } }} onChange={(event) => { change({ ...part, how: event.target.value as Comparison["how"] }, false); }}>
-        {operators.map((operator) => <MenuItem key={operator.value} value={operator.value}>{operator.label}</MenuItem>)}
+      <ValueField
+        label="Value"
+        bare
+        value={part.value}
+        known={known}
+        disabled={disabled}
+        change={(value) => change({ ...part, value: value ?? "caller" }, true)}
+      />
+      <TextField
+        select
+        value={part.how}
+        disabled={disabled}
+        slotProps={{ htmlInput: { "aria-label": "How it is compared" } }}
+        onChange={(event) => change({ ...part, how: event.target.value as Comparison["how"] }, false)}>
+        {operators.map((operator) => (
+          <MenuItem key={operator.value} value={operator.value}>
+            {operator.label}
+          </MenuItem>
+        ))}
       </TextField>
-      {alone ? <span /> : <TextField value={part.other === true ? "yes" : part.other === false ? "no" : (part.other ?? "")} disabled={disabled} placeholder="what" slotProps={{ htmlInput: { "aria-label": "Compared with", maxLength: 200 } }}
-        onChange={(event) => { change({ ...part, other: event.target.value }, true); }} />}
-      {remove ? <IconButton size="small" disabled={disabled} aria-label="Remove this condition" onClick={remove}>✕</IconButton> : <span />}
+      {alone ? (
+        <span />
+      ) : (
+        <TextField
+          value={part.other === true ? "yes" : part.other === false ? "no" : (part.other ?? "")}
+          disabled={disabled}
+          placeholder="what"
+          slotProps={{ htmlInput: { "aria-label": "Compared with", maxLength: 200 } }}
+          onChange={(event) => change({ ...part, other: event.target.value }, true)}
+        />
+      )}
+      {remove ? (
+        <IconButton size="small" disabled={disabled} aria-label="Remove this condition" onClick={remove}>
+          ✕
+        </IconButton>
+      ) : (
+        <span />
+      )}
     </div>
   );
 }
@@ -43,27 +80,67 @@ function One({ part, known, disabled, change, remove }: PartProps<Comparison>) {
 /** Comparisons that must all hold, or one of them; groups within a group. */
 function Conditions({ part, known, disabled, change, remove, depth = 0 }: PartProps<Group> & { depth?: number }) {
   const parts = part.parts;
-  const set = (at: number, changed: Group["parts"][number], typing: boolean) => { change({ ...part, parts: parts.map((old, i) => (i === at ? changed : old)) }, typing); };
-  const drop = (at: number) => { change({ ...part, parts: parts.filter((_, i) => i !== at) }, false); };
+  const set = (at: number, changed: Group["parts"][number], typing: boolean) => {
+    change({ ...part, parts: parts.map((old, i) => (i === at ? changed : old)) }, typing);
+  };
+  const drop = (at: number) => {
+    change({ ...part, parts: parts.filter((_, i) => i !== at) }, false);
+  };
   return (
-    <div role="group" aria-label={depth ? "Group of conditions" : "Conditions"} style={{ display: "grid", gap: 10, ...(depth && { borderLeft: "2px solid var(--lichen)", paddingLeft: 8 }) }}>
+    <div
+      role="group"
+      aria-label={depth ? "Group of conditions" : "Conditions"}
+      style={{ display: "grid", gap: 10, ...(depth && { borderLeft: "2px solid var(--lichen)", paddingLeft: 8 }) }}>
       {parts.length > 1 && (
-        <TextField select label="Holds where" value={part.join} disabled={disabled} onChange={(event) => { change({ ...part, join: event.target.value as Group["join"] }, false); }}>
+        <TextField
+          select
+          label="Holds where"
+          value={part.join}
+          disabled={disabled}
+          onChange={(event) => change({ ...part, join: event.target.value as Group["join"] }, false)}>
           <MenuItem value="and">all of these hold</MenuItem>
           <MenuItem value="or">one of these holds</MenuItem>
         </TextField>
       )}
       {parts.map((inner, i) =>
         inner.kind === "group" ? (
-          <Conditions key={i} part={inner} known={known} disabled={disabled} depth={depth + 1} change={(changed, typing) => { set(i, changed, typing); }} remove={() => { drop(i); }} />
+          <Conditions
+            key={i}
+            part={inner}
+            known={known}
+            disabled={disabled}
+            depth={depth + 1}
+            change={(changed, typing) => set(i, changed, typing)}
+            remove={() => drop(i)}
+          />
         ) : (
-          <One key={i} part={inner} known={known} disabled={disabled} change={(changed, typing) => { set(i, changed, typing); }} remove={() => { drop(i); }} />
+          <One
+            key={i}
+            part={inner}
+            known={known}
+            disabled={disabled}
+            change={(changed, typing) => set(i, changed, typing)}
+            remove={() => drop(i)}
+          />
         ),
       )}
       {!disabled && (
         <div style={{ display: "flex", gap: 4, flexWrap: "wrap" }}>
-          <Button onClick={() => { change({ ...part, parts: [...parts, fresh] }, false); }}>Add a condition</Button>
-          {depth < 2 && parts.length > 0 && <Button onClick={() => { change({ ...part, parts: [...parts, { kind: "group", join: part.join === "and" ? "or" : "and", parts: [fresh] }] }, false); }}>Add a group</Button>}
+          <Button onClick={() => change({ ...part, parts: [...parts, fresh] }, false)}>Add a condition</Button>
+          {depth < 2 && parts.length > 0 && (
+            <Button
+              onClick={() =>
+                change(
+                  {
+                    ...part,
+                    parts: [...parts, { kind: "group", join: part.join === "and" ? "or" : "and", parts: [fresh] }],
+                  },
+                  false,
+                )
+              }>
+              Add a group
+            </Button>
+          )}
           {remove && <Button onClick={remove}>Remove the group</Button>}
         </div>
       )}
@@ -73,21 +150,73 @@ function Conditions({ part, known, disabled, change, remove, depth = 0 }: PartPr
 
 /** The arms of a fork by value, asked in their order. */
 export function ForkArms({ step, stops, kinds, known, disabled, change, lead, copyArm }: StepProps<Fork>) {
-  const set = (at: number, changed: Partial<Fork["arms"][number]>, tag = "") => { change({ ...step, arms: step.arms.map((arm, i) => (i === at ? { ...arm, ...changed } : arm)) }, tag); };
+  const set = (at: number, changed: Partial<Fork["arms"][number]>, tag = "") => {
+    change({ ...step, arms: step.arms.map((arm, i) => (i === at ? { ...arm, ...changed } : arm)) }, tag);
+  };
   return (
     <div style={{ display: "grid", gap: 14 }}>
       {step.arms.map((arm, i) => (
-        <div key={arm.id} role="group" aria-label={`Way ${i + 1}`} style={{ display: "grid", gap: 12, paddingBottom: 12, borderBottom: "1px solid var(--line-2)" }}>
+        <div
+          key={arm.id}
+          role="group"
+          aria-label={`Way ${i + 1}`}
+          style={{ display: "grid", gap: 12, paddingBottom: 12, borderBottom: "1px solid var(--line-2)" }}>
           <div style={{ display: "flex", gap: 8 }}>
-            <TextField label={`Way ${i + 1}: name`} value={arm.label} disabled={disabled} slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => { set(i, { label: event.target.value }, `${step.id} ${arm.id}`); }} />
-            <CopyArm name={`way ${i + 1}`} disabled={disabled} copy={() => { copyArm(`arm:${arm.id}`); }} />
-            <IconButton size="small" disabled={disabled} aria-label={`Remove way ${i + 1}`} onClick={() => { change({ ...step, arms: step.arms.filter((_, n) => n !== i) }); }}>✕</IconButton>
+            <TextField
+              label={`Way ${i + 1}: name`}
+              value={arm.label}
+              disabled={disabled}
+              slotProps={{ htmlInput: { maxLength: 80 } }}
+              onChange={(event) => set(i, { label: event.target.value }, `${step.id} ${arm.id}`)}
+            />
+            <CopyArm name={`way ${i + 1}`} disabled={disabled} copy={() => copyArm(`arm:${arm.id}`)} />
+            <IconButton
+              size="small"
+              disabled={disabled}
+              aria-label={`Remove way ${i + 1}`}
+              onClick={() => change({ ...step, arms: step.arms.filter((_, n) => n !== i) })}>
+              ✕
+            </IconButton>
           </div>
-          <Conditions part={arm.when} known={known} disabled={disabled} change={(when, typing) => { set(i, { when }, typing ? `${step.id} ${arm.id} when` : ""); }} />
-          <TargetPicker label="Leads to" value={arm.next} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead(`arm:${arm.id}`, choice); }} />
+          <Conditions
+            part={arm.when}
+            known={known}
+            disabled={disabled}
+            change={(when, typing) => set(i, { when }, typing ? `${step.id} ${arm.id} when` : "")}
+          />
+          <TargetPicker
+            label="Leads to"
+            value={arm.next}
+            own={step.id}
+            stops={stops}
+            kinds={kinds}
+            disabled={disabled}
+            choose={(choice) => lead(`arm:${arm.id}`, choice)}
+          />
         </div>
       ))}
-      {!disabled && <div><Button variant="outlined" onClick={() => { change({ ...step, arms: [...step.arms, { id: freeArm(step.arms), label: "", when: { kind: "group", join: "and", parts: [fresh] }, next: null }] }); }}>Add a way</Button></div>}
+      {!disabled && (
+        <div>
+          <Button
+            variant="outlined"
+            onClick={() =>
+              change({
+                ...step,
+                arms: [
+                  ...step.arms,
+                  {
+                    id: freeArm(step.arms),
+                    label: "",
+                    when: { kind: "group", join: "and", parts: [fresh] },
+                    next: null,
+                  },
+                ],
+              })
+            }>
+            Add a way
+          </Button>
+        </div>
+      )}
     </div>
   );
 }

@@ -22,21 +22,61 @@ interface RowsProps {
 
 /** Something that comes back, and the value that it goes into. */
 function Rows({ title, from, options, rows, known, disabled, change }: RowsProps) {
-  const set = (at: number, changed: object, typing: boolean) => { change(rows.map((row, i) => (i === at ? { ...row, ...changed } : row)), typing); };
+  const set = (at: number, changed: object, typing: boolean) => {
+    change(
+      rows.map((row, i) => (i === at ? { ...row, ...changed } : row)),
+      typing,
+    );
+  };
   return (
     <section aria-label={title} style={{ display: "grid", gap: 12 }}>
       <h2>{title}</h2>
       {rows.map((row, i) => (
         <div key={i} style={{ display: "grid", gridTemplateColumns: "1fr 1fr 24px", gap: 6 }}>
-          <TextField select label={from} value={options.includes(row.from) ? row.from : ""} disabled={disabled} onChange={(event) => { set(i, { from: event.target.value }, false); }}>
-            {options.map((option) => <MenuItem key={option} value={option}>{option}</MenuItem>)}
+          <TextField
+            select
+            label={from}
+            value={options.includes(row.from) ? row.from : ""}
+            disabled={disabled}
+            onChange={(event) => set(i, { from: event.target.value }, false)}>
+            {options.map((option) => (
+              <MenuItem key={option} value={option}>
+                {option}
+              </MenuItem>
+            ))}
           </TextField>
-          <ValueField label="Into" value={row.into} known={known} disabled={disabled} change={(into) => { set(i, { into: into ?? "value" }, true); }} />
-          <IconButton size="small" disabled={disabled} aria-label={`Remove ${row.from || "row"}`} onClick={() => { change(rows.filter((_, n) => n !== i), false); }}>✕</IconButton>
+          <ValueField
+            label="Into"
+            value={row.into}
+            known={known}
+            disabled={disabled}
+            change={(into) => set(i, { into: into ?? "value" }, true)}
+          />
+          <IconButton
+            size="small"
+            disabled={disabled}
+            aria-label={`Remove ${row.from || "row"}`}
+            onClick={() =>
+              change(
+                rows.filter((_, n) => n !== i),
+                false,
+              )
+            }>
+            ✕
+          </IconButton>
         </div>
       ))}
       {!disabled && options.length > 0 && (
-        <div><Button variant="outlined" onClick={() => { const next = options.find((option) => !rows.some((row) => row.from === option)) ?? options[0] ?? ""; change([...rows, { from: next, into: next.toLowerCase().replace(/[^a-z0-9_]/g, "_") }], false); }}>Take one more</Button></div>
+        <div>
+          <Button
+            variant="outlined"
+            onClick={() => {
+              const next = options.find((option) => !rows.some((row) => row.from === option)) ?? options[0] ?? "";
+              change([...rows, { from: next, into: next.toLowerCase().replace(/[^a-z0-9_]/g, "_") }], false);
+            }}>
+            Take one more
+          </Button>
+        </div>
       )}
     </section>
   );
@@ -48,8 +88,20 @@ export function Cells({ step, label, known, disabled, change }: StepProps<Lookup
   const table = useQuery({ queryKey: keys.one("lookups", id), queryFn: () => lookups.get(id), enabled: id !== "" });
   const columns = table.data?.columns.map((column) => column.name) ?? [];
   return (
-    <Rows title={label} from="Column" options={columns} rows={step.take.map((row) => ({ from: row.column, into: row.into }))} known={known} disabled={disabled}
-      change={(rows, typing) => { change({ ...step, take: rows.map((row) => ({ column: row.from, into: row.into })) }, typing ? `${step.id} take` : ""); }} />
+    <Rows
+      title={label}
+      from="Column"
+      options={columns}
+      rows={step.take.map((row) => ({ from: row.column, into: row.into }))}
+      known={known}
+      disabled={disabled}
+      change={(rows, typing) =>
+        change(
+          { ...step, take: rows.map((row) => ({ column: row.from, into: row.into })) },
+          typing ? `${step.id} take` : "",
+        )
+      }
+    />
   );
 }
 
@@ -58,7 +110,11 @@ export function BlockValues({ step, known, disabled, change }: StepProps<Block>)
   const id = step.flow?.split(":")[1] ?? "";
   const block = useQuery({ queryKey: keys.one("flows", id), queryFn: () => flows.get(id), enabled: id !== "" });
   const inputs = block.data?.inputs ?? [];
-  const give = (input: string, row: { to?: Block["give"][number]["to"]; copy_of?: string | null } | null, typing: boolean) => {
+  const give = (
+    input: string,
+    row: { to?: Block["give"][number]["to"]; copy_of?: string | null } | null,
+    typing: boolean,
+  ) => {
     const others = step.give.filter((given) => given.input !== input);
     const rows = row ? [...others, { input, to: row.to ?? null, copy_of: row.copy_of ?? null }] : others;
     change({ ...step, give: rows }, typing ? `${step.id} ${input}` : "");
@@ -67,9 +123,18 @@ export function BlockValues({ step, known, disabled, change }: StepProps<Block>)
   return (
     <>
       {id !== "" && (
-        <TextField select label="Version" value={step.version ?? 0} disabled={disabled} onChange={(event) => { change({ ...step, version: Number(event.target.value) || null }); }}>
+        <TextField
+          select
+          label="Version"
+          value={step.version ?? 0}
+          disabled={disabled}
+          onChange={(event) => change({ ...step, version: Number(event.target.value) || null })}>
           <MenuItem value={0}>as it is in force{force ? ` (${force} now)` : ""}</MenuItem>
-          {Array.from({ length: force }, (_, i) => <MenuItem key={i + 1} value={i + 1}>always version {i + 1}</MenuItem>)}
+          {Array.from({ length: force }, (_, i) => (
+            <MenuItem key={i + 1} value={i + 1}>
+              always version {i + 1}
+            </MenuItem>
+          ))}
         </TextField>
       )}
       {inputs.length > 0 && <h2>Goes in</h2>}
@@ -77,14 +142,38 @@ export function BlockValues({ step, known, disabled, change }: StepProps<Block>)
         const given = step.give.find((row) => row.input === input.name);
         return (
           <div key={input.name} style={{ display: "grid", gap: 10 }}>
-            <InputValue type={input.type} label={input.label || input.name} value={given?.to} fallback={given?.copy_of ? "" : "The block’s default counts."} disabled={disabled || Boolean(given?.copy_of)}
-              change={(to) => { give(input.name, to === null ? null : { to: to as string | number | boolean }, true); }} />
-            <ValueField label={`${input.label || input.name}: as this value`} value={given?.copy_of ?? null} known={known} disabled={disabled} change={(copyOf) => { give(input.name, copyOf ? { copy_of: copyOf } : null, true); }} />
+            <InputValue
+              type={input.type}
+              label={input.label || input.name}
+              value={given?.to}
+              fallback={given?.copy_of ? "" : "The block’s default counts."}
+              disabled={disabled || Boolean(given?.copy_of)}
+              change={(to) => give(input.name, to === null ? null : { to: to as string | number | boolean }, true)}
+            />
+            <ValueField
+              label={`${input.label || input.name}: as this value`}
+              value={given?.copy_of ?? null}
+              known={known}
+              disabled={disabled}
+              change={(copyOf) => give(input.name, copyOf ? { copy_of: copyOf } : null, true)}
+            />
           </div>
         );
       })}
-      <Rows title="Comes back" from="Output" options={(block.data?.draft as { outputs?: string[] } | undefined)?.outputs ?? []} rows={step.take.map((row) => ({ from: row.output, into: row.into }))} known={known} disabled={disabled}
-        change={(rows, typing) => { change({ ...step, take: rows.map((row) => ({ output: row.from, into: row.into })) }, typing ? `${step.id} take` : ""); }} />
+      <Rows
+        title="Comes back"
+        from="Output"
+        options={(block.data?.draft as { outputs?: string[] } | undefined)?.outputs ?? []}
+        rows={step.take.map((row) => ({ from: row.output, into: row.into }))}
+        known={known}
+        disabled={disabled}
+        change={(rows, typing) =>
+          change(
+            { ...step, take: rows.map((row) => ({ output: row.from, into: row.into })) },
+            typing ? `${step.id} take` : "",
+          )
+        }
+      />
     </>
   );
 }

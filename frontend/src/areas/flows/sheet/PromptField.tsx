@@ -21,13 +21,26 @@ function Listen({ text, language }: { text: string; language: "en" | "cy" }) {
     mutationFn: () => data(api.POST("/api/v1/speech", { body: { text, language, speed: 155 } })),
   });
   const spoken = speak.data && speak.variables === undefined ? speak.data : null;
-  if (spoken) return <Player key={spoken.take} take={spoken.take} seconds={spoken.length_ms / 1000} peaks={spoken.peaks} label="Hear it" />;
+  if (spoken)
+    return (
+      <Player
+        key={spoken.take}
+        take={spoken.take}
+        seconds={spoken.length_ms / 1000}
+        peaks={spoken.peaks}
+        label="Hear it"
+      />
+    );
   return (
     <span>
-      <Button variant="outlined" disabled={!text || speak.isPending} onClick={() => { speak.mutate(); }}>
+      <Button variant="outlined" disabled={!text || speak.isPending} onClick={() => speak.mutate()}>
         {speak.isPending ? "Speaking…" : "Listen"}
       </Button>
-      {speak.isError && <span role="alert" style={{ color: "var(--plum-ink)", marginLeft: 8 }}>{words(speak.error)}</span>}
+      {speak.isError && (
+        <span role="alert" style={{ color: "var(--plum-ink)", marginLeft: 8 }}>
+          {words(speak.error)}
+        </span>
+      )}
     </span>
   );
 }
@@ -41,7 +54,11 @@ function ValueButtons({ inputs, disabled, add }: { inputs: Held[]; disabled: boo
       <span className="dim">Say a value:</span>
       {speakable.map((input) => {
         const way = input.type === "number" ? ":number" : input.type === "duration" ? ":duration" : "";
-        return <Button key={input.name} disabled={disabled} onClick={() => { add(`{${input.name}${way}}`); }}>{input.label || input.name}</Button>;
+        return (
+          <Button key={input.name} disabled={disabled} onClick={() => add(`{${input.name}${way}}`)}>
+            {input.label || input.name}
+          </Button>
+        );
       })}
     </span>
   );
@@ -51,33 +68,65 @@ function ValueButtons({ inputs, disabled, add }: { inputs: Held[]; disabled: boo
 export function PromptField({ label, prompt, language, inputs = [], disabled, change }: Props) {
   const text = prompt.kind === "text";
   const id = text ? null : (prompt.sound?.split(":")[1] ?? null);
-  const sound = useQuery({ queryKey: keys.one("sounds", id ?? ""), queryFn: () => sounds.get(id ?? ""), enabled: !text && (prompt.sound ?? "").startsWith("sound:") });
-  const row = sound.data?.recordings?.find((recording) => recording.language === language) ?? sound.data?.recordings?.[0];
+  const sound = useQuery({
+    queryKey: keys.one("sounds", id ?? ""),
+    queryFn: () => sounds.get(id ?? ""),
+    enabled: !text && (prompt.sound ?? "").startsWith("sound:"),
+  });
+  const row =
+    sound.data?.recordings?.find((recording) => recording.language === language) ?? sound.data?.recordings?.[0];
   const choose = (kind: string) => {
     if (kind === "text") change({ kind: "text", text: row?.text ?? "", language }, false);
     else change({ kind: "sound", sound: null }, false);
   };
   return (
     <div style={{ display: "grid", gap: 8 }}>
-      <TextField select label={label} disabled={disabled} value={prompt.kind} onChange={(event) => { choose(event.target.value); }}>
+      <TextField
+        select
+        label={label}
+        disabled={disabled}
+        value={prompt.kind}
+        onChange={(event) => choose(event.target.value)}>
         <MenuItem value="text">A text, typed here</MenuItem>
         <MenuItem value="sound">A sound of the library</MenuItem>
       </TextField>
       {text ? (
         <>
-          <TextField multiline minRows={2} maxRows={8} value={prompt.text} disabled={disabled} placeholder="What is said"
-            error={prompt.text.length > 2000} helperText={prompt.text.length > 1900 ? `${prompt.text.length} of 2000 characters` : undefined}
+          <TextField
+            multiline
+            minRows={2}
+            maxRows={8}
+            value={prompt.text}
+            disabled={disabled}
+            placeholder="What is said"
+            error={prompt.text.length > 2000}
+            helperText={prompt.text.length > 1900 ? `${prompt.text.length} of 2000 characters` : undefined}
             slotProps={{ htmlInput: { "aria-label": `${label}: text`, maxLength: 2000 } }}
-            onChange={(event) => { change({ ...prompt, text: event.target.value }, true); }} />
-          <ValueButtons inputs={inputs} disabled={disabled} add={(place) => { change({ ...prompt, text: `${prompt.text} ${place}`.trim() }, false); }} />
+            onChange={(event) => change({ ...prompt, text: event.target.value }, true)}
+          />
+          <ValueButtons
+            inputs={inputs}
+            disabled={disabled}
+            add={(place) => change({ ...prompt, text: `${prompt.text} ${place}`.trim() }, false)}
+          />
           <Listen key={prompt.text} text={prompt.text} language={prompt.language} />
         </>
       ) : (
         <>
-          <RefPicker of="sound" label="Which sound" value={prompt.sound} inputs={inputs} disabled={disabled}
-            choose={(ref) => { change({ kind: "sound", sound: ref }, false); }} />
+          <RefPicker
+            of="sound"
+            label="Which sound"
+            value={prompt.sound}
+            inputs={inputs}
+            disabled={disabled}
+            choose={(ref) => change({ kind: "sound", sound: ref }, false)}
+          />
           {row && <div className="dim">“{row.text || sound.data?.name}”</div>}
-          {row?.take && <div><Player take={row.take} seconds={row.length_ms / 1000} peaks={row.peaks} /></div>}
+          {row?.take && (
+            <div>
+              <Player take={row.take} seconds={row.length_ms / 1000} peaks={row.peaks} />
+            </div>
+          )}
         </>
       )}
     </div>

@@ -2,11 +2,24 @@ import { Autocomplete, TextField } from "@mui/material";
 import { useState } from "react";
 import { Link } from "react-router-dom";
 import type { Definition } from "../../../api/client";
-import { agents, hours, type ConfigItem, lookups, mailboxes, plainFlows, queues, type Resource, ringGroups, sharedBlocks, sounds, waitingPlans } from "../../../api/resources";
+import {
+  agents,
+  hours,
+  type ConfigItem,
+  lookups,
+  mailboxes,
+  plainFlows,
+  queues,
+  type Resource,
+  ringGroups,
+  sharedBlocks,
+  sounds,
+  waitingPlans,
+} from "../../../api/resources";
 import { clock } from "../../../frame/format";
 import { useThings } from "../../shared/ThingPicker";
 import { useCreating } from "../../shared/useCreating";
-import type { ThingKind } from "../kinds";
+import type { ThingKind } from "../stepFields";
 
 type Named = ConfigItem & { name: string };
 
@@ -24,20 +37,36 @@ const as = (resource: unknown) => resource as Resource<Named>;
 /** Where the things that stops refer to come from. */
 const sources: Record<ThingKind, Source> = {
   queue: {
-    resource: as(queues), page: "/wait/queues", word: "queue",
+    resource: as(queues),
+    page: "/wait/queues",
+    word: "queue",
     about: (item) => {
-      const { finished, member_count, threshold_s } = item as unknown as { finished: boolean; member_count: number; threshold_s: number };
+      const { finished, member_count, threshold_s } = item as unknown as {
+        finished: boolean;
+        member_count: number;
+        threshold_s: number;
+      };
       return finished ? `${member_count} members; threshold ${clock(threshold_s * 1000)}.` : "Only a name so far.";
     },
   },
-  hours: { resource: as(hours), page: "/arrive/hours", word: "hours", about: (item) => `${(item as unknown as { now: string }).now}.` },
+  hours: {
+    resource: as(hours),
+    page: "/arrive/hours",
+    word: "hours",
+    about: (item) => `${(item as unknown as { now: string }).now}.`,
+  },
   sound: { resource: as(sounds), page: "/guide/sounds", word: "sound" },
   mailbox: { resource: as(mailboxes), page: "/wait/mailboxes", word: "mailbox" },
   flow: { resource: as(plainFlows), page: "/guide/flows", word: "flow" },
   block: { resource: as(sharedBlocks), page: "/guide/blocks", word: "block", refers: "flow" },
   plan: { resource: as(waitingPlans), page: "/wait/plans", word: "plan", refers: "flow" },
   table: { resource: as(lookups), page: "/guide/lookups", word: "table" },
-  group: { resource: as(ringGroups), page: "/talk/groups", word: "ring group", about: (item) => `${(item as unknown as { people: number }).people} people.` },
+  group: {
+    resource: as(ringGroups),
+    page: "/talk/groups",
+    word: "ring group",
+    about: (item) => `${(item as unknown as { people: number }).people} people.`,
+  },
   agent: { resource: as(agents), page: "/talk/agents", word: "person" },
 };
 
@@ -72,27 +101,80 @@ export function RefPicker({ of, label, empty, value, inputs, disabled, choose }:
   const chosen = value?.startsWith(`${kind}:`) ? value.slice(kind.length + 1) : null;
   const things = useThings(source.resource, text, chosen ? [chosen] : []);
   const creating = useCreating(source.resource);
-  const option = (item: Named): Option => ({ ref: `${kind}:${item.id}`, label: item.name, group: "Set up", about: item.description });
-  const values = inputs.filter((input) => input.type === of).map((input): Option => ({ ref: `value:${input.name}`, label: `${input.row ? "by the row" : "by the number"}: ${input.label || input.name}`, group: input.row ? "Rows that are looked up" : "Inputs of this flow" }));
+  const option = (item: Named): Option => ({
+    ref: `${kind}:${item.id}`,
+    label: item.name,
+    group: "Set up",
+    about: item.description,
+  });
+  const values = inputs
+    .filter((input) => input.type === of)
+    .map((input): Option => ({
+      ref: `value:${input.name}`,
+      label: `${input.row ? "by the row" : "by the number"}: ${input.label || input.name}`,
+      group: input.row ? "Rows that are looked up" : "Inputs of this flow",
+    }));
   const found = things.found.map(option);
   const known = chosen ? things.known.get(chosen) : undefined;
   const fits = (o: Option) => o.label.toLowerCase().includes(text.trim().toLowerCase());
-  const making = creating.offered(text, things.found.map((item) => item.name));
-  const options = [...values.filter(fits), ...found, ...(making ? [{ ref: CREATE, label: making, group: "Set up" }] : [])];
+  const making = creating.offered(
+    text,
+    things.found.map((item) => item.name),
+  );
+  const options = [
+    ...values.filter(fits),
+    ...found,
+    ...(making ? [{ ref: CREATE, label: making, group: "Set up" }] : []),
+  ];
   const current = values.find((o) => o.ref === value) ?? (known ? option(known) : null);
   const take = (o: Option | null) => {
-    if (o?.ref === CREATE) creating.make(text, (id) => { choose(`${kind}:${id}`); });
+    if (o?.ref === CREATE)
+      creating.make(text, (id) => {
+        choose(`${kind}:${id}`);
+      });
     else choose(o?.ref ?? null);
   };
   return (
     <div style={{ display: "grid", gap: 6 }}>
-      <Autocomplete size="small" disabled={disabled || creating.pending} options={options} value={current} loading={things.pending} filterOptions={(all) => all} groupBy={(o) => o.group}
-        renderOption={({ key, ...props }, o) => <li key={key} {...props}><span>{o.label}{o.about && <><br /><span className="dim">{o.about}</span></>}</span></li>}
-        isOptionEqualToValue={(a, b) => a.ref === b.ref} onChange={(_, o) => { take(o); }} onInputChange={(_, shown, why) => { setText(why === "input" ? shown : ""); }}
-        renderInput={(params) => <TextField {...params} label={label} helperText={value === null && empty ? `Empty: ${empty}.` : undefined} placeholder={source.resource.begins ? "Choose, or type a new name" : "Choose"} />} />
+      <Autocomplete
+        size="small"
+        disabled={disabled || creating.pending}
+        options={options}
+        value={current}
+        loading={things.pending}
+        filterOptions={(all) => all}
+        groupBy={(o) => o.group}
+        renderOption={({ key, ...props }, o) => (
+          <li key={key} {...props}>
+            <span>
+              {o.label}
+              {o.about && (
+                <>
+                  <br />
+                  <span className="dim">{o.about}</span>
+                </>
+              )}
+            </span>
+          </li>
+        )}
+        isOptionEqualToValue={(a, b) => a.ref === b.ref}
+        onChange={(_, o) => take(o)}
+        onInputChange={(_, shown, why) => setText(why === "input" ? shown : "")}
+        renderInput={(params) => (
+          <TextField
+            {...params}
+            label={label}
+            helperText={value === null && empty ? `Empty: ${empty}.` : undefined}
+            placeholder={source.resource.begins ? "Choose, or type a new name" : "Choose"}
+          />
+        )}
+      />
       {known && (
         <div className="dim">
-          {known.description} {source.about?.(known)} <Link to={`${source.page}/${known.id}`}>{(known as unknown as { finished?: boolean }).finished === false ? "Set it up" : `Open the ${source.word}`}</Link>
+          {known.description} {source.about?.(known)}{" "}
+          <Link to={`${source.page}/${known.id}`}>
+            {(known as unknown as { finished?: boolean }).finished === false ? "Set it up" : `Open the ${source.word}`}
+          </Link>
         </div>
       )}
     </div>

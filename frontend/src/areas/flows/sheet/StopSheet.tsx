@@ -7,7 +7,9 @@ import { SkillRows } from "../../agents/SkillLevels";
 import { NumberBox } from "../../shared/NumberBox";
 import { ThingsPicker } from "../../shared/ThingPicker";
 import { addArm, addAt, type Menu, newStep, removeStep, setStep, setTarget, stepOf } from "../edits";
-import { kindWord, knownValues, offered, often, partsOf, type SheetPart, type SmallField, spoken, type StepField, stepForms } from "../kinds";
+import { knownValues } from "../flowValues";
+import { kindWord, offered, stepForms } from "../kinds";
+import { often, partsOf, type SheetPart, type SmallField, spoken, type StepField } from "../stepFields";
 import type { FlowDraft } from "../useFlowDraft";
 import type { Clipboard } from "../useClipboard";
 import { CopyMenu } from "./CopyMenu";
@@ -28,13 +30,40 @@ type Plain = Record<string, unknown>;
 /** An answer in writing may take a day. */
 const ANSWERED_WITHIN_S = 86_400;
 
-function MaySay({ label, value, props, change }: { label: string; value: Prompt | null; props: StepProps<Step>; change: (value: Prompt | null, typing: boolean) => void }) {
+function MaySay({
+  label,
+  value,
+  props,
+  change,
+}: {
+  label: string;
+  value: Prompt | null;
+  props: StepProps<Step>;
+  change: (value: Prompt | null, typing: boolean) => void;
+}) {
   if (value === null)
-    return <div><Button variant="outlined" disabled={props.disabled} onClick={() => { change(spoken("", props.language), false); }}>{label}: say something…</Button></div>;
+    return (
+      <div>
+        <Button variant="outlined" disabled={props.disabled} onClick={() => change(spoken("", props.language), false)}>
+          {label}: say something…
+        </Button>
+      </div>
+    );
   return (
     <div style={{ display: "grid", gap: 4 }}>
-      <PromptField label={label} prompt={value} language={props.language} inputs={props.held} disabled={props.disabled} change={change} />
-      <div><Button disabled={props.disabled} onClick={() => { change(null, false); }}>Say nothing</Button></div>
+      <PromptField
+        label={label}
+        prompt={value}
+        language={props.language}
+        inputs={props.held}
+        disabled={props.disabled}
+        change={change}
+      />
+      <div>
+        <Button disabled={props.disabled} onClick={() => change(null, false)}>
+          Say nothing
+        </Button>
+      </div>
     </div>
   );
 }
@@ -54,11 +83,29 @@ function PeopleField({ label, value, held, disabled, change }: PeopleProps) {
   const rows = value.filter((ref) => !ref.startsWith("agent:"));
   return (
     <>
-      <ThingsPicker resource={agents} nameOf={(agent) => agent.name} disabled={disabled} field={{ label }} value={ids} choose={(chosen) => { change([...chosen.map((id) => `agent:${id}`), ...rows]); }} />
+      <ThingsPicker
+        resource={agents}
+        nameOf={(agent) => agent.name}
+        disabled={disabled}
+        field={{ label }}
+        value={ids}
+        choose={(chosen) => change([...chosen.map((id) => `agent:${id}`), ...rows])}
+      />
       {(named.length > 0 || rows.length > 0) && (
-        <TextField select label="And whoever a row names" value={rows[0] ?? ""} disabled={disabled} onChange={(event) => { change([...ids.map((id) => `agent:${id}`), ...(event.target.value ? [event.target.value] : [])]); }}>
+        <TextField
+          select
+          label="And whoever a row names"
+          value={rows[0] ?? ""}
+          disabled={disabled}
+          onChange={(event) =>
+            change([...ids.map((id) => `agent:${id}`), ...(event.target.value ? [event.target.value] : [])])
+          }>
           <MenuItem value="">Nobody besides</MenuItem>
-          {named.map((one) => <MenuItem key={one.name} value={`value:${one.name}`}>{one.label}</MenuItem>)}
+          {named.map((one) => (
+            <MenuItem key={one.name} value={`value:${one.name}`}>
+              {one.label}
+            </MenuItem>
+          ))}
         </TextField>
       )}
     </>
@@ -72,40 +119,154 @@ function NamedField({ field, props }: { field: Named; props: StepProps<Step> }) 
   const { step, stops, kinds, language, known, disabled, change, lead } = props;
   const value = (step as unknown as Plain)[field.name];
   const tag = `${step.id} ${field.name}`;
-  const set = (changed: unknown, typing = true) => { change({ ...step, [field.name]: changed } as Step, typing ? tag : ""); };
+  const set = (changed: unknown, typing = true) => {
+    change({ ...step, [field.name]: changed } as Step, typing ? tag : "");
+  };
   switch (field.kind) {
     case "prompt":
-      return <PromptField label={field.label} prompt={value as Prompt} language={language} inputs={props.held} disabled={disabled} change={set} />;
+      return (
+        <PromptField
+          label={field.label}
+          prompt={value as Prompt}
+          language={language}
+          inputs={props.held}
+          disabled={disabled}
+          change={set}
+        />
+      );
     case "may_say":
       return <MaySay label={field.label} value={value as Prompt | null} props={props} change={set} />;
     case "thing":
-      return <RefPicker of={field.of} label={field.label} empty={field.empty} value={value as string | null} inputs={props.held} disabled={disabled} choose={(ref) => { set(ref, false); }} />;
+      return (
+        <RefPicker
+          of={field.of}
+          label={field.label}
+          empty={field.empty}
+          value={value as string | null}
+          inputs={props.held}
+          disabled={disabled}
+          choose={(ref) => set(ref, false)}
+        />
+      );
     case "people":
-      return <PeopleField label={field.label} value={value as string[]} held={props.held} disabled={disabled} change={(people) => { set(people, false); }} />;
+      return (
+        <PeopleField
+          label={field.label}
+          value={value as string[]}
+          held={props.held}
+          disabled={disabled}
+          change={(people) => set(people, false)}
+        />
+      );
     case "skills":
-      return <SkillRows label="Agents must be able to" word="At least" rows={(value as { skill: string; least: number }[]).map((row) => ({ skill: row.skill.slice(6), level: row.least }))} disabled={disabled}
-        change={(rows) => { set(rows.map((row) => ({ skill: `skill:${row.skill}`, least: row.level })), false); }} />;
+      return (
+        <SkillRows
+          label="Agents must be able to"
+          word="At least"
+          rows={(value as { skill: string; least: number }[]).map((row) => ({
+            skill: row.skill.slice(6),
+            level: row.least,
+          }))}
+          disabled={disabled}
+          change={(rows) =>
+            set(
+              rows.map((row) => ({ skill: `skill:${row.skill}`, least: row.level })),
+              false,
+            )
+          }
+        />
+      );
     case "text":
-      return <TextField label={field.label} value={value} disabled={disabled} helperText={field.help} slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => { set(event.target.value); }} />;
+      return (
+        <TextField
+          label={field.label}
+          value={value}
+          disabled={disabled}
+          helperText={field.help}
+          slotProps={{ htmlInput: { maxLength: 80 } }}
+          onChange={(event) => set(event.target.value)}
+        />
+      );
     case "value":
-      return <ValueField label={field.label} value={value as string | null} known={known} help={field.help} disabled={disabled} change={(name) => { if (name !== null || field.optional) set(name); }} />;
+      return (
+        <ValueField
+          label={field.label}
+          value={value as string | null}
+          known={known}
+          help={field.help}
+          disabled={disabled}
+          change={(name) => {
+            if (name !== null || field.optional) set(name);
+          }}
+        />
+      );
     case "typed":
-      return <TextField label={field.label} value={value === true ? "yes" : value === false ? "no" : (value ?? "")} disabled={disabled} slotProps={{ htmlInput: { maxLength: 200 } }} onChange={(event) => { set(event.target.value); }} />;
+      return (
+        <TextField
+          label={field.label}
+          value={value === true ? "yes" : value === false ? "no" : (value ?? "")}
+          disabled={disabled}
+          slotProps={{ htmlInput: { maxLength: 200 } }}
+          onChange={(event) => set(event.target.value)}
+        />
+      );
     case "number":
-      return <NumberBox label={field.label} value={value as number | null} least={field.least} disabled={disabled} empty={field.optional} change={set}
-        most={field.most} unit={field.unit} help={field.help} />;
+      return (
+        <NumberBox
+          label={field.label}
+          value={value as number | null}
+          least={field.least}
+          disabled={disabled}
+          empty={field.optional}
+          change={set}
+          most={field.most}
+          unit={field.unit}
+          help={field.help}
+        />
+      );
     case "choice":
       return (
-        <TextField select label={field.label} value={value ?? ""} disabled={disabled} onChange={(event) => { set(event.target.value === "" && field.name === "language" ? null : event.target.value, false); }}>
-          {field.options.map((option) => <MenuItem key={option.value} value={option.value}>{option.label}</MenuItem>)}
+        <TextField
+          select
+          label={field.label}
+          value={value ?? ""}
+          disabled={disabled}
+          onChange={(event) =>
+            set(event.target.value === "" && field.name === "language" ? null : event.target.value, false)
+          }>
+          {field.options.map((option) => (
+            <MenuItem key={option.value} value={option.value}>
+              {option.label}
+            </MenuItem>
+          ))}
         </TextField>
       );
     case "tick":
-      return <FormControlLabel control={<Checkbox size="small" checked={Boolean(value)} disabled={disabled} onChange={(_, on) => { set(on, false); }} />} label={field.label} />;
+      return (
+        <FormControlLabel
+          control={
+            <Checkbox size="small" checked={Boolean(value)} disabled={disabled} onChange={(_, on) => set(on, false)} />
+          }
+          label={field.label}
+        />
+      );
     case "phone":
-      return <PhoneField label={field.label} value={value as string} disabled={disabled} change={(number) => { set(number); }} />;
+      return (
+        <PhoneField label={field.label} value={value as string} disabled={disabled} change={(number) => set(number)} />
+      );
     case "exit":
-      return <TargetPicker label={field.label} empty={field.empty} value={value as string | null} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead(field.name, choice); }} />;
+      return (
+        <TargetPicker
+          label={field.label}
+          empty={field.empty}
+          value={value as string | null}
+          own={step.id}
+          stops={stops}
+          kinds={kinds}
+          disabled={disabled}
+          choose={(choice) => lead(field.name, choice)}
+        />
+      );
   }
 }
 
@@ -113,13 +274,38 @@ function NamedField({ field, props }: { field: Named; props: StepProps<Step> }) 
 function InSentence({ field, props }: { field: SmallField; props: StepProps<Step> }) {
   const { step, disabled, change } = props;
   const value = (step as unknown as Plain)[field.name];
-  const set = (changed: unknown, typing = false) => { change({ ...step, [field.name]: changed } as Step, typing ? `${step.id} ${field.name}` : ""); };
+  const set = (changed: unknown, typing = false) => {
+    change({ ...step, [field.name]: changed } as Step, typing ? `${step.id} ${field.name}` : "");
+  };
   if (field.kind === "number")
-    return <NumberBox bare label={field.label} value={value as number} least={field.least} most={props.channel === "text" && field.name === "wait_s" ? ANSWERED_WITHIN_S : field.most} unit={field.unit} disabled={disabled} change={(to) => { set(to, true); }} />;
-  const options = field.kind === "choice" ? field.options : Array.from({ length: field.most }, (_, i) => ({ value: i + 1, label: often(i + 1) }));
+    return (
+      <NumberBox
+        bare
+        label={field.label}
+        value={value as number}
+        least={field.least}
+        most={props.channel === "text" && field.name === "wait_s" ? ANSWERED_WITHIN_S : field.most}
+        unit={field.unit}
+        disabled={disabled}
+        change={(to) => set(to, true)}
+      />
+    );
+  const options =
+    field.kind === "choice"
+      ? field.options
+      : Array.from({ length: field.most }, (_, i) => ({ value: i + 1, label: often(i + 1) }));
   return (
-    <TextField select value={value ?? ""} disabled={disabled} slotProps={{ htmlInput: { "aria-label": field.label } }} onChange={(event) => { set(event.target.value); }}>
-      {options.map((option) => <MenuItem key={option.value} value={option.value}>{option.label}</MenuItem>)}
+    <TextField
+      select
+      value={value ?? ""}
+      disabled={disabled}
+      slotProps={{ htmlInput: { "aria-label": field.label } }}
+      onChange={(event) => set(event.target.value)}>
+      {options.map((option) => (
+        <MenuItem key={option.value} value={option.value}>
+          {option.label}
+        </MenuItem>
+      ))}
     </TextField>
   );
 }
@@ -127,7 +313,17 @@ function InSentence({ field, props }: { field: SmallField; props: StepProps<Step
 /** A sentence that is filled in: “1 to 8 digits, ended by #”. */
 function Sentence({ words, props }: { words: (string | SmallField)[]; props: StepProps<Step> }) {
   const said = (text: string) => text.replace("{a key}", props.channel === "text" ? "an answer" : "a key");
-  return <div className={shared.sentence}>{words.map((word, i) => (typeof word === "string" ? <span key={i}>{said(word)}</span> : <InSentence key={i} field={word} props={props} />))}</div>;
+  return (
+    <div className={shared.sentence}>
+      {words.map((word, i) =>
+        typeof word === "string" ? (
+          <span key={i}>{said(word)}</span>
+        ) : (
+          <InSentence key={i} field={word} props={props} />
+        ),
+      )}
+    </div>
+  );
 }
 
 /** One field of a stop. */
@@ -158,11 +354,19 @@ type Way = Extract<StepField, { kind: "exit" }>;
 /** A part of a stop's sheet. What if it fails is folded where all of it leads somewhere; its line then says where. */
 function Part({ part, props }: { part: SheetPart; props: StepProps<Step> }) {
   const fields = part.fields.map((field, i) => <OneField key={i} field={field} props={props} />);
-  if (!part.folds) return <section className={shared.part} aria-label={part.label || undefined}>{part.label && <h2>{part.label}</h2>}{fields}</section>;
+  if (!part.folds)
+    return (
+      <section className={shared.part} aria-label={part.label || undefined}>
+        {part.label && <h2>{part.label}</h2>}
+        {fields}
+      </section>
+    );
   const ways = part.fields.filter((field): field is Way => field.kind === "exit");
   const to = (way: Way) => (props.step as unknown as Plain)[way.name] as string | null;
   return (
-    <Fold title={part.label} open={ways.some((way) => to(way) === null && !way.empty)}
+    <Fold
+      title={part.label}
+      open={ways.some((way) => to(way) === null && !way.empty)}
       holds={ways.map((way) => wayWords(way.label, to(way), way.empty, props.stops)).join(" · ")}>
       {fields}
     </Fold>
@@ -190,20 +394,44 @@ export function StopSheet({ draft, definition, id, stops, mayChange, select, cli
   };
   const name = stops.find((stop) => stop.id === id)?.name ?? step.id;
   const props: StepProps<Step> = {
-    step, stops, kinds: offered(draft.inspection.data?.kinds), lead, language: definition.language, channel: definition.channel, inputs: definition.inputs, held: [...definition.inputs, ...rowValues], known: knownValues(definition), disabled: !mayChange,
-    change: (changed, tag) => { draft.edit(setStep(definition, changed), tag); },
-    copyArm: (exit) => { clipboard.copyArm(step, exit); },
+    step,
+    stops,
+    kinds: offered(draft.inspection.data?.kinds),
+    lead,
+    language: definition.language,
+    channel: definition.channel,
+    inputs: definition.inputs,
+    held: [...definition.inputs, ...rowValues],
+    known: knownValues(definition),
+    disabled: !mayChange,
+    change: (changed, tag) => {
+      draft.edit(setStep(definition, changed), tag);
+    },
+    copyArm: (exit) => {
+      clipboard.copyArm(step, exit);
+    },
   };
   return (
     <div className={shared.sheet} data-sheet>
       <div className={shared.sheetHead}>
-        <h1 className="nowrap" title={name}><span style={{ color: "var(--clay-ink)", fontWeight: 500, fontSize: 13 }}>{kindWord(step.kind)}</span> {name}</h1>
-        {mayChange && <CopyMenu copy={(all) => { clipboard.copy([id], all); }} clipboard={clipboard} />}
-        {mayChange && <Button color="error" onClick={() => { draft.edit(removeStep(definition, id)); select(null); }}>Remove</Button>}
+        <h1 className="nowrap" title={name}>
+          <span style={{ color: "var(--clay-ink)", fontWeight: 500, fontSize: 13 }}>{kindWord(step.kind)}</span> {name}
+        </h1>
+        {mayChange && <CopyMenu copy={(all) => clipboard.copy([id], all)} clipboard={clipboard} />}
+        {mayChange && (
+          <Button
+            color="error"
+            onClick={() => {
+              draft.edit(removeStep(definition, id));
+              select(null);
+            }}>
+            Remove
+          </Button>
+        )}
       </div>
       <div className={shared.fields} key={id}>
         {step.kind === "menu" ? (
-          <MenuSheet {...(props as unknown as StepProps<Menu>)} addArm={() => { draft.edit(addArm(definition, step)); }} />
+          <MenuSheet {...(props as unknown as StepProps<Menu>)} addArm={() => draft.edit(addArm(definition, step))} />
         ) : (
           partsOf(stepForms[step.kind].fields).map((part) => <Part key={part.label} part={part} props={props} />)
         )}

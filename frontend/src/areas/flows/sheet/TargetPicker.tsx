@@ -43,26 +43,58 @@ export function wayWords(label: string, to: string | null, empty: string | undef
 }
 
 /** Chooses where an exit leads; forward references are free. */
-export function TargetPicker({ label, value, own, stops, kinds, disabled, empty = "Leads nowhere yet", bare = false, choose }: Props) {
+export function TargetPicker({
+  label,
+  value,
+  own,
+  stops,
+  kinds,
+  disabled,
+  empty = "Leads nowhere yet",
+  bare = false,
+  choose,
+}: Props) {
   const creating = useCreating(queues);
   const [text, setText] = useState("");
   const { found: list } = useThings(queues, value === null ? text : "", []);
   const [open, setOpen] = useState(false);
-  const optionOf = (stop: Stop): Option => ({ type: "stop", id: stop.id, label: stop.id === own ? `This stop again: ${stop.name}` : stopName(stop), group: "Stops" });
+  const optionOf = (stop: Stop): Option => ({
+    type: "stop",
+    id: stop.id,
+    label: stop.id === own ? `This stop again: ${stop.name}` : stopName(stop),
+    group: "Stops",
+  });
   const target = value === null ? undefined : stops.find((stop) => stop.id === value);
   const chosen = target ? optionOf(target) : null;
   // Several pickers stand in a sheet, and a flow may have hundreds of stops: a closed one lists nothing.
-  const options: Option[] = !open ? (chosen ? [chosen] : []) : [
-    ...stops.map(optionOf),
-    ...kinds.map((kind): Option => ({ type: "new", kind, label: `New stop: ${kindWord(kind)}`, group: `New stop · ${stepForms[kind].group}` })),
-    ...list.map((queue): Option => ({ type: "queue", ref: `queue:${queue.id}`, label: `New stop: Queue ${queue.name}`, group: "New stop at a queue" })),
-  ];
+  const options: Option[] = !open
+    ? chosen
+      ? [chosen]
+      : []
+    : [
+        ...stops.map(optionOf),
+        ...kinds.map((kind): Option => ({
+          type: "new",
+          kind,
+          label: `New stop: ${kindWord(kind)}`,
+          group: `New stop · ${stepForms[kind].group}`,
+        })),
+        ...list.map((queue): Option => ({
+          type: "queue",
+          ref: `queue:${queue.id}`,
+          label: `New stop: Queue ${queue.name}`,
+          group: "New stop at a queue",
+        })),
+      ];
   const take = (option: Option | null) => {
     if (option === null) choose({ to: null });
     else if (option.type === "stop") choose({ to: option.id });
     else if (option.type === "new") choose({ make: option.kind, filled: {} });
     else if (option.type === "queue") choose({ make: "queue", filled: { queue: option.ref } });
-    else creating.make(option.name, (id) => { choose({ make: "queue", filled: { queue: `queue:${id}` } }); });
+    else
+      creating.make(option.name, (id) => {
+        choose({ make: "queue", filled: { queue: `queue:${id}` } });
+      });
   };
   return (
     <Autocomplete
@@ -70,11 +102,11 @@ export function TargetPicker({ label, value, own, stops, kinds, disabled, empty 
       forcePopupIcon={bare ? false : "auto"}
       disabled={disabled || creating.pending}
       options={options}
-      onOpen={() => { setOpen(true); }}
-      onClose={() => { setOpen(false); }}
+      onOpen={() => setOpen(true)}
+      onClose={() => setOpen(false)}
       value={chosen}
       inputValue={text}
-      onInputChange={(_, typed) => { setText(typed); }}
+      onInputChange={(_, typed) => setText(typed)}
       groupBy={(option) => option.group}
       isOptionEqualToValue={(a, b) => a.type === "stop" && b.type === "stop" && a.id === b.id}
       filterOptions={(all, state) => {
@@ -83,10 +115,17 @@ export function TargetPicker({ label, value, own, stops, kinds, disabled, empty 
         if (label) found.push({ type: "create", name: state.inputValue, label, group: "New stop at a queue" });
         return found;
       }}
-      onChange={(_, option) => { take(option); }}
+      onChange={(_, option) => take(option)}
       renderInput={(params) => (
-        <TextField {...params} {...(bare ? { slotProps: { ...params.slotProps, htmlInput: { ...params.slotProps.htmlInput, "aria-label": label } } } : { label })} placeholder={empty} error={value !== null && chosen === null && stops.length > 0}
-          helperText={value !== null && chosen === null && stops.length > 0 ? "This stop does not exist." : undefined} />
+        <TextField
+          {...params}
+          {...(bare
+            ? { slotProps: { ...params.slotProps, htmlInput: { ...params.slotProps.htmlInput, "aria-label": label } } }
+            : { label })}
+          placeholder={empty}
+          error={value !== null && chosen === null && stops.length > 0}
+          helperText={value !== null && chosen === null && stops.length > 0 ? "This stop does not exist." : undefined}
+        />
       )}
     />
   );

@@ -16,7 +16,8 @@ const everyDay: Period = { days: [0, 1, 2, 3, 4, 5, 6], start: 480, end: 1080, f
 
 const DAY = 1440;
 
-const clock = (minute: number) => `${String(Math.floor(minute / 60)).padStart(2, "0")}:${String(minute % 60).padStart(2, "0")}`;
+const clock = (minute: number) =>
+  `${String(Math.floor(minute / 60)).padStart(2, "0")}:${String(minute % 60).padStart(2, "0")}`;
 
 /** Minutes of a typed time; null where it is none. */
 function minutes(text: string): number | null {
@@ -39,56 +40,174 @@ function ClockField({ label, value, other, help, disabled, change }: ClockProps)
   const [typed, setTyped] = useState<string | null>(null);
   const [left, setLeft] = useState(false);
   const at = typed === null ? value : minutes(typed);
-  const wrong = at === null ? "A time like 08:30 is needed, at most 24:00." : at === other ? "It cannot begin and end at the same minute." : null;
+  const wrong =
+    at === null
+      ? "A time like 08:30 is needed, at most 24:00."
+      : at === other
+        ? "It cannot begin and end at the same minute."
+        : null;
   return (
-    <TextField label={label} value={typed ?? clock(value)} disabled={disabled} error={left && wrong !== null} helperText={(left && wrong) || help}
-      onFocus={() => { setLeft(false); }}
+    <TextField
+      label={label}
+      value={typed ?? clock(value)}
+      disabled={disabled}
+      error={left && wrong !== null}
+      helperText={(left && wrong) || help}
+      onFocus={() => setLeft(false)}
       onChange={(event) => {
         const to = minutes(event.target.value);
         setTyped(event.target.value);
         if (to !== null && to !== other) change(to);
       }}
-      onBlur={() => { setLeft(true); if (wrong === null) setTyped(null); }} />
+      onBlur={() => {
+        setLeft(true);
+        if (wrong === null) setTyped(null);
+      }}
+    />
   );
 }
 
-function OnePeriod({ period, disabled, change, remove }: { period: Period; disabled: boolean; change: (period: Period, typing: boolean) => void; remove: () => void }) {
+function OnePeriod({
+  period,
+  disabled,
+  change,
+  remove,
+}: {
+  period: Period;
+  disabled: boolean;
+  change: (period: Period, typing: boolean) => void;
+  remove: () => void;
+}) {
   return (
-    <div role="group" aria-label="Days and times" style={{ display: "grid", gridTemplateColumns: "1fr 1fr 24px", gap: "12px 6px" }}>
-      <ToggleButtonGroup size="small" fullWidth value={period.days} disabled={disabled} sx={{ gridColumn: "1 / 3" }} onChange={(_, days: number[]) => { change({ ...period, days: [...days].sort((a, b) => a - b) }, false); }}>
-        {DAYS.map((day, i) => <ToggleButton key={day} value={i} aria-label={NAMES[i] ?? day} sx={{ py: 0.25, px: 0.5 }}>{day}</ToggleButton>)}
+    <div
+      role="group"
+      aria-label="Days and times"
+      style={{ display: "grid", gridTemplateColumns: "1fr 1fr 24px", gap: "12px 6px" }}>
+      <ToggleButtonGroup
+        size="small"
+        fullWidth
+        value={period.days}
+        disabled={disabled}
+        sx={{ gridColumn: "1 / 3" }}
+        onChange={(_, days: number[]) => change({ ...period, days: [...days].sort((a, b) => a - b) }, false)}>
+        {DAYS.map((day, i) => (
+          <ToggleButton key={day} value={i} aria-label={NAMES[i] ?? day} sx={{ py: 0.25, px: 0.5 }}>
+            {day}
+          </ToggleButton>
+        ))}
       </ToggleButtonGroup>
-      <IconButton size="small" disabled={disabled} aria-label="Remove these days and times" onClick={remove}>✕</IconButton>
-      <ClockField label="From" value={period.start} other={period.end} disabled={disabled} change={(start) => { if (start < DAY) change({ ...period, start }, true); }} />
-      <ClockField label="Until" value={period.end} other={period.start} help={period.end < period.start ? "on the next day" : undefined} disabled={disabled} change={(end) => { change({ ...period, end: end || DAY }, true); }} />
+      <IconButton size="small" disabled={disabled} aria-label="Remove these days and times" onClick={remove}>
+        ✕
+      </IconButton>
+      <ClockField
+        label="From"
+        value={period.start}
+        other={period.end}
+        disabled={disabled}
+        change={(start) => {
+          if (start < DAY) change({ ...period, start }, true);
+        }}
+      />
+      <ClockField
+        label="Until"
+        value={period.end}
+        other={period.start}
+        help={period.end < period.start ? "on the next day" : undefined}
+        disabled={disabled}
+        change={(end) => change({ ...period, end: end || DAY }, true)}
+      />
       <span />
-      <DateBox label="First date" value={period.first ?? ""} disabled={disabled} change={(first) => { change({ ...period, first: first || null }, true); }} />
-      <DateBox label="Last date" value={period.last ?? ""} disabled={disabled} change={(last) => { change({ ...period, last: last || null }, true); }} />
+      <DateBox
+        label="First date"
+        value={period.first ?? ""}
+        disabled={disabled}
+        change={(first) => change({ ...period, first: first || null }, true)}
+      />
+      <DateBox
+        label="Last date"
+        value={period.last ?? ""}
+        disabled={disabled}
+        change={(last) => change({ ...period, last: last || null }, true)}
+      />
     </div>
   );
 }
 
 /** The arms of a fork by day and time; the first that holds is taken. */
 export function TimesArms({ step, stops, kinds, disabled, change, lead, copyArm }: StepProps<Times>) {
-  const set = (at: number, changed: Partial<Times["arms"][number]>, tag = "") => { change({ ...step, arms: step.arms.map((arm, i) => (i === at ? { ...arm, ...changed } : arm)) }, tag); };
+  const set = (at: number, changed: Partial<Times["arms"][number]>, tag = "") => {
+    change({ ...step, arms: step.arms.map((arm, i) => (i === at ? { ...arm, ...changed } : arm)) }, tag);
+  };
   return (
     <div style={{ display: "grid", gap: 14 }}>
       {step.arms.map((arm, i) => (
-        <div key={arm.id} role="group" aria-label={`Way ${i + 1}`} style={{ display: "grid", gap: 14, paddingBottom: 12, borderBottom: "1px solid var(--line-2)" }}>
+        <div
+          key={arm.id}
+          role="group"
+          aria-label={`Way ${i + 1}`}
+          style={{ display: "grid", gap: 14, paddingBottom: 12, borderBottom: "1px solid var(--line-2)" }}>
           <div style={{ display: "flex", gap: 8 }}>
-            <TextField label={`Way ${i + 1}: name`} value={arm.label} disabled={disabled} slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => { set(i, { label: event.target.value }, `${step.id} ${arm.id}`); }} />
-            <CopyArm name={`way ${i + 1}`} disabled={disabled} copy={() => { copyArm(`arm:${arm.id}`); }} />
-            <IconButton size="small" disabled={disabled} aria-label={`Remove way ${i + 1}`} onClick={() => { change({ ...step, arms: step.arms.filter((_, n) => n !== i) }); }}>✕</IconButton>
+            <TextField
+              label={`Way ${i + 1}: name`}
+              value={arm.label}
+              disabled={disabled}
+              slotProps={{ htmlInput: { maxLength: 80 } }}
+              onChange={(event) => set(i, { label: event.target.value }, `${step.id} ${arm.id}`)}
+            />
+            <CopyArm name={`way ${i + 1}`} disabled={disabled} copy={() => copyArm(`arm:${arm.id}`)} />
+            <IconButton
+              size="small"
+              disabled={disabled}
+              aria-label={`Remove way ${i + 1}`}
+              onClick={() => change({ ...step, arms: step.arms.filter((_, n) => n !== i) })}>
+              ✕
+            </IconButton>
           </div>
           {arm.periods.map((period, n) => (
-            <OnePeriod key={n} period={period} disabled={disabled} remove={() => { set(i, { periods: arm.periods.filter((_, m) => m !== n) }); }}
-              change={(changed, typing) => { set(i, { periods: arm.periods.map((old, m) => (m === n ? changed : old)) }, typing ? `${step.id} ${arm.id} ${n}` : ""); }} />
+            <OnePeriod
+              key={n}
+              period={period}
+              disabled={disabled}
+              remove={() => set(i, { periods: arm.periods.filter((_, m) => m !== n) })}
+              change={(changed, typing) =>
+                set(
+                  i,
+                  { periods: arm.periods.map((old, m) => (m === n ? changed : old)) },
+                  typing ? `${step.id} ${arm.id} ${n}` : "",
+                )
+              }
+            />
           ))}
-          {!disabled && <div><Button onClick={() => { set(i, { periods: [...arm.periods, everyDay] }); }}>Add days and times</Button></div>}
-          <TargetPicker label="Leads to" value={arm.next} own={step.id} stops={stops} kinds={kinds} disabled={disabled} choose={(choice) => { lead(`arm:${arm.id}`, choice); }} />
+          {!disabled && (
+            <div>
+              <Button onClick={() => set(i, { periods: [...arm.periods, everyDay] })}>Add days and times</Button>
+            </div>
+          )}
+          <TargetPicker
+            label="Leads to"
+            value={arm.next}
+            own={step.id}
+            stops={stops}
+            kinds={kinds}
+            disabled={disabled}
+            choose={(choice) => lead(`arm:${arm.id}`, choice)}
+          />
         </div>
       ))}
-      {!disabled && <div><Button variant="outlined" onClick={() => { change({ ...step, arms: [...step.arms, { id: freeArm(step.arms), label: "", periods: [everyDay], next: null }] }); }}>Add a way</Button></div>}
+      {!disabled && (
+        <div>
+          <Button
+            variant="outlined"
+            onClick={() =>
+              change({
+                ...step,
+                arms: [...step.arms, { id: freeArm(step.arms), label: "", periods: [everyDay], next: null }],
+              })
+            }>
+            Add a way
+          </Button>
+        </div>
+      )}
     </div>
   );
 }

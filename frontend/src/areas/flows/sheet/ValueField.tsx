@@ -1,5 +1,5 @@
 import { Autocomplete, TextField } from "@mui/material";
-import { valueName } from "../kinds";
+import { valueName } from "../flowValues";
 
 interface Props {
   label: string;
@@ -15,8 +15,26 @@ interface Props {
 /** The name of a value: one that is known, or (where it is set here) a new one. */
 export function ValueField({ label, value, known, help, disabled, bare = false, change }: Props) {
   return (
-    <Autocomplete freeSolo disableClearable={bare} size="small" disabled={disabled} options={known} value={value ?? ""} inputValue={value ?? ""}
-      onInputChange={(_, typed, why) => { if (why !== "reset" || typed) change(valueName(typed) || null); }}
-      renderInput={(params) => <TextField {...params} {...(bare ? { slotProps: { ...params.slotProps, htmlInput: { ...params.slotProps.htmlInput, "aria-label": label } } } : { label })} helperText={help} />} />
+    <Autocomplete
+      freeSolo
+      disableClearable={bare}
+      size="small"
+      disabled={disabled}
+      options={known}
+      value={value ?? ""}
+      inputValue={value ?? ""}
+      onInputChange={(_, typed, why) => {
+        if (why !== "reset" || typed) change(valueName(typed) || null);
+      }}
+      renderInput={(params) => (
+        <TextField
+          {...params}
+          {...(bare
+            ? { slotProps: { ...params.slotProps, htmlInput: { ...params.slotProps.htmlInput, "aria-label": label } } }
+            : { label })}
+          helperText={help}
+        />
+      )}
+    />
   );
 }

@@ -16,7 +16,10 @@ export function wayOf(arm: PlacedArm, from: PlacedStop): Point[] {
   ] as const;
   const bends = turns
     .filter(([, y0, y1]) => Math.abs(y0 - y1) > 0.5)
-    .flatMap(([x, y0, y1]) => [{ x, y: y0 }, { x, y: y1 }]);
+    .flatMap(([x, y0, y1]) => [
+      { x, y: y0 },
+      { x, y: y1 },
+    ]);
   return [begin, ...bends, end];
 }
 
@@ -42,7 +45,9 @@ function Pill({ x, y, name, onClick }: { x: number; y: number; name: string; onC
     <g transform={`translate(${x},${y})`} {...asButton(`Goes back to ${name}`, onClick)}>
       <title>{`Goes back to ${name}`}</title>
       <rect y="-9" width={width} height="18" rx="9" fill="var(--sheet)" stroke="var(--edge)" strokeDasharray="3 2" />
-      <text x="10" y="4" fontSize="11" fill="var(--ink)">↩ {shown}</text>
+      <text x="10" y="4" fontSize="11" fill="var(--ink)">
+        ↩ {shown}
+      </text>
     </g>
   );
 }
@@ -52,7 +57,9 @@ function Nowhere({ x, y, failure }: { x: number; y: number; failure: boolean }) 
   return (
     <g transform={`translate(${x},${y})`}>
       <circle r="4" fill="var(--mist)" stroke={colour} strokeWidth="1.6" strokeDasharray="2 2" />
-      <text x="9" y="4" fontSize="11" fontWeight="600" fill={colour}>{failure ? "failure rule" : "leads nowhere"}</text>
+      <text x="9" y="4" fontSize="11" fontWeight="600" fill={colour}>
+        {failure ? "failure rule" : "leads nowhere"}
+      </text>
     </g>
   );
 }
@@ -71,11 +78,23 @@ export const TrailStrands = memo(function TrailStrands({ arm, from, walked, grey
         <path d={pathOf(way, 0)} fill="none" stroke="var(--lichen)" strokeWidth={thick + 12} strokeLinecap="round" />
       )}
       {stub ? (
-        <path d={pathOf(way, 0)} fill="none" stroke={grey ? "var(--grey-trail)" : "var(--pine-70)"} strokeWidth="1.8" strokeDasharray="1.5 4" strokeLinecap="round" />
+        <path
+          d={pathOf(way, 0)}
+          fill="none"
+          stroke={grey ? "var(--grey-trail)" : "var(--pine-70)"}
+          strokeWidth="1.8"
+          strokeDasharray="1.5 4"
+          strokeLinecap="round"
+        />
       ) : (
         strands.map((strand) => (
-          <path key={strand.fate} d={pathOf(way, strand.offset)} fill="none" strokeWidth={strand.width}
-            stroke={grey && !walked ? "var(--grey-trail)" : fateLooks[strand.fate]?.colour} />
+          <path
+            key={strand.fate}
+            d={pathOf(way, strand.offset)}
+            fill="none"
+            strokeWidth={strand.width}
+            stroke={grey && !walked ? "var(--grey-trail)" : fateLooks[strand.fate]?.colour}
+          />
         ))
       )}
     </g>
@@ -89,13 +108,27 @@ export const ArmLabel = memo(function ArmLabel({ arm, from, target, count, walke
   return (
     <g>
       {showLabel && (
-        <text x={spot.x} y={spot.y} fontSize="11.5" fontWeight="560" fill={grey && !walked ? "var(--slate)" : "var(--ink)"}
-          stroke="var(--mist)" strokeWidth="3" paintOrder="stroke">
+        <text
+          x={spot.x}
+          y={spot.y}
+          fontSize="11.5"
+          fontWeight="560"
+          fill={grey && !walked ? "var(--slate)" : "var(--ink)"}
+          stroke="var(--mist)"
+          strokeWidth="3"
+          paintOrder="stroke">
           {arm.label}
-          {count > 0 && <tspan fill="var(--slate-ink)" fontWeight="400"> · {count}</tspan>}
+          {count > 0 && (
+            <tspan fill="var(--slate-ink)" fontWeight="400">
+              {" "}
+              · {count}
+            </tspan>
+          )}
         </text>
       )}
-      {arm.kind === "return" && target && <Pill x={arm.x1} y={arm.y} name={target.stop.name} onClick={() => { goTo(target.stop.id); }} />}
+      {arm.kind === "return" && target && (
+        <Pill x={arm.x1} y={arm.y} name={target.stop.name} onClick={() => goTo(target.stop.id)} />
+      )}
       {arm.kind === "open" && <Nowhere x={arm.x1} y={arm.y} failure={arm.failure} />}
     </g>
   );

@@ -76,7 +76,8 @@ function useBeginning(box: React.RefObject<HTMLDivElement | null>, y: number | u
 export function neighbour(trail: Trail, from: string, key: string): string | null {
   const at = trail.stops.get(from);
   if (!at) return null;
-  if (key === "ArrowRight") return trail.arms.find((arm) => arm.from === from && arm.to !== null && arm.kind !== "return")?.to ?? null;
+  if (key === "ArrowRight")
+    return trail.arms.find((arm) => arm.from === from && arm.to !== null && arm.kind !== "return")?.to ?? null;
   if (key === "ArrowLeft") return trail.arms.find((arm) => arm.to === from && arm.kind === "own")?.from ?? null;
   const sign = key === "ArrowDown" ? 1 : -1;
   const far = (id: string) => {
@@ -87,20 +88,47 @@ export function neighbour(trail: Trail, from: string, key: string): string | nul
   return beyond.sort((a, b) => far(a) - far(b))[0] ?? null;
 }
 
-function Begin({ trail, start, begins, grey }: { trail: Trail; start: string | null; begins: Props["begins"]; grey: boolean }) {
+function Begin({
+  trail,
+  start,
+  begins,
+  grey,
+}: {
+  trail: Trail;
+  start: string | null;
+  begins: Props["begins"];
+  grey: boolean;
+}) {
   const first = start ? trail.stops.get(start) : undefined;
   const y = first?.y ?? 60;
   return (
     <g>
-      {first && strandsOf(first.stop.fates, 1).map((strand) => (
-        <path key={strand.fate} d={`M44 ${y + strand.offset} H${first.x}`} strokeWidth={strand.width} stroke={grey ? "var(--grey-trail)" : fateLooks[strand.fate]?.colour} fill="none" />
-      ))}
+      {first &&
+        strandsOf(first.stop.fates, 1).map((strand) => (
+          <path
+            key={strand.fate}
+            d={`M44 ${y + strand.offset} H${first.x}`}
+            strokeWidth={strand.width}
+            stroke={grey ? "var(--grey-trail)" : fateLooks[strand.fate]?.colour}
+            fill="none"
+          />
+        ))}
       <g transform={`translate(44,${y})`}>
         <circle r="13" fill="var(--pine)" />
         <StopGlyph kind="arrive" colour="var(--sheet)" />
-        <text textAnchor="middle" fontSize="11" fill="var(--ink)" stroke="var(--mist)" strokeWidth="3" paintOrder="stroke">
-          <tspan x="0" y="28" fontWeight="640">{begins.head}</tspan>
-          <tspan x="0" y="41" fill="var(--slate-ink)">{begins.words}</tspan>
+        <text
+          textAnchor="middle"
+          fontSize="11"
+          fill="var(--ink)"
+          stroke="var(--mist)"
+          strokeWidth="3"
+          paintOrder="stroke">
+          <tspan x="0" y="28" fontWeight="640">
+            {begins.head}
+          </tspan>
+          <tspan x="0" y="41" fill="var(--slate-ink)">
+            {begins.words}
+          </tspan>
         </text>
       </g>
     </g>
@@ -118,11 +146,21 @@ function TrailFlag({ flag, finish, stop, walk }: { flag: Flag; finish: number; s
   const width = strandsOf({ ended: 1 }, Math.min(1, stop?.stop.reach ?? 0))[0]?.width;
   return (
     <g>
-      {flag.fate === "ended" && stop && <path d={`M${stop.x} ${flag.y} H${finish}`} stroke={dull ? "var(--grey-trail)" : look?.colour} strokeWidth={width} />}
+      {flag.fate === "ended" && stop && (
+        <path
+          d={`M${stop.x} ${flag.y} H${finish}`}
+          stroke={dull ? "var(--grey-trail)" : look?.colour}
+          strokeWidth={width}
+        />
+      )}
       <g transform={`translate(${finish},${flag.y})`}>
         <FlagShape fate={flag.fate} colour={dull ? "var(--edge)" : (look?.colour ?? "")} />
-        <text x="20" y="-4" fontSize="11.5" fontWeight="640" fill={dull ? "var(--slate)" : look?.ink}>{look?.word}</text>
-        <text x="20" y="10" fontSize="11.5" fill="var(--slate-ink)">{flag.place.length > 24 ? `${flag.place.slice(0, 23)}…` : flag.place}</text>
+        <text x="20" y="-4" fontSize="11.5" fontWeight="640" fill={dull ? "var(--slate)" : look?.ink}>
+          {look?.word}
+        </text>
+        <text x="20" y="10" fontSize="11.5" fill="var(--slate-ink)">
+          {flag.place.length > 24 ? `${flag.place.slice(0, 23)}…` : flag.place}
+        </text>
       </g>
     </g>
   );
@@ -131,9 +169,13 @@ function TrailFlag({ flag, finish, stop, walk }: { flag: Flag; finish: number; s
 /** What stands for folded stops: how many, and a click opens them. */
 function FoldedFlag({ flag, finish, count, open }: { flag: Flag; finish: number; count: number; open: () => void }) {
   return (
-    <g transform={`translate(${finish},${flag.y})`} {...asButton(`Open ${count} folded ${count === 1 ? "stop" : "stops"}`, open)}>
+    <g
+      transform={`translate(${finish},${flag.y})`}
+      {...asButton(`Open ${count} folded ${count === 1 ? "stop" : "stops"}`, open)}>
       <rect x="-6" y="-11" width="104" height="22" rx="11" fill="var(--sheet)" stroke="var(--pine-70)" />
-      <text x="46" y="4" textAnchor="middle" fontSize="11.5" fontWeight="620" fill="var(--pine)">+ {count} {count === 1 ? "stop" : "stops"}</text>
+      <text x="46" y="4" textAnchor="middle" fontSize="11.5" fontWeight="620" fill="var(--pine)">
+        + {count} {count === 1 ? "stop" : "stops"}
+      </text>
     </g>
   );
 }
@@ -144,8 +186,12 @@ const NO_ARMS: PlacedArm[] = [];
 /** A function that stays the same one and does what was last asked of it. */
 function useLatest<A extends unknown[]>(act: (...args: A) => void): (...args: A) => void {
   const latest = useRef(act);
-  useEffect(() => { latest.current = act; });
-  return useCallback((...args: A) => { latest.current(...args); }, []);
+  useEffect(() => {
+    latest.current = act;
+  });
+  return useCallback((...args: A) => {
+    latest.current(...args);
+  }, []);
 }
 
 /** The map laid out for the room that there is, how large it is drawn, and what of it does not fit. */
@@ -156,24 +202,54 @@ function useSized(box: React.RefObject<HTMLDivElement | null>, inspection: Inspe
   const { scale } = zoom;
   const begin = start ? trail.stops.get(start) : undefined;
   useBeginning(box, room ? begin && begin.y * scale : undefined);
-  const width = trail.width * scale, height = trail.height * scale;
-  const wide = room !== null && width > room.width + 1, tall = room !== null && height > room.height + 1;
-  const fit = () => { if (room) zoom.set(Math.min(1, room.width / trail.width, room.height / trail.height)); };
+  const width = trail.width * scale,
+    height = trail.height * scale;
+  const wide = room !== null && width > room.width + 1,
+    tall = room !== null && height > room.height + 1;
+  const fit = () => {
+    if (room) zoom.set(Math.min(1, room.width / trail.width, room.height / trail.height));
+  };
   const centreOn = (id: string | null) => {
     const at = id ? trail.stops.get(id) : undefined;
-    if (at && room) box.current?.scrollTo({ left: at.x * scale - room.width / 2, top: at.y * scale - room.height / 2, behavior: "smooth" });
+    if (at && room)
+      box.current?.scrollTo({
+        left: at.x * scale - room.width / 2,
+        top: at.y * scale - room.height / 2,
+        behavior: "smooth",
+      });
   };
   return { trail, zoom, width, height, wide, tall, fit, centreOn };
 }
 
 /** The flow as a map that lays itself out, walked with the arrow keys. */
-export function TrailMap({ inspection: whole, start, begins, selected, select, walkTo = select, walk, here, counts, keys, also = NONE, selectMore = select, marks, folded = NONE, unfold, covered, foot, small }: Props) {
+export function TrailMap({
+  inspection: whole,
+  start,
+  begins,
+  selected,
+  select,
+  walkTo = select,
+  walk,
+  here,
+  counts,
+  keys,
+  also = NONE,
+  selectMore = select,
+  marks,
+  folded = NONE,
+  unfold,
+  covered,
+  foot,
+  small,
+}: Props) {
   const box = useRef<HTMLDivElement>(null);
   const extending = useRef(false);
   const { inspection, counts: hidden } = useMemo(() => fold(whole, start, folded), [whole, start, folded]);
   const { trail, zoom, width, height, wide, tall, fit, centreOn } = useSized(box, inspection, start);
   const { scale } = zoom;
-  const centre = () => { centreOn(selected); };
+  const centre = () => {
+    centreOn(selected);
+  };
   const armsOf = useMemo(() => byStop(trail), [trail]);
   const findings = useMemo(() => worst(inspection.findings), [inspection]);
   const grey = walk !== null;
@@ -190,11 +266,13 @@ export function TrailMap({ inspection: whole, start, begins, selected, select, w
   });
   // What is chosen stays in sight, also when its sheet takes a part of the room.
   useEffect(() => {
-    if (selected) box.current?.querySelector(`[data-stop="${selected}"]`)?.scrollIntoView({ block: "nearest", inline: "nearest" });
+    if (selected)
+      box.current?.querySelector(`[data-stop="${selected}"]`)?.scrollIntoView({ block: "nearest", inline: "nearest" });
   }, [selected, wide]);
   const current = walk?.current;
   useEffect(() => {
-    if (current) box.current?.querySelector(`[data-stop="${current}"]`)?.scrollIntoView({ block: "nearest", inline: "nearest" });
+    if (current)
+      box.current?.querySelector(`[data-stop="${current}"]`)?.scrollIntoView({ block: "nearest", inline: "nearest" });
   }, [current]);
   // Whoever works with the keyboard stays on the map: at its start, at what was added or found, beside what was removed.
   useEffect(() => {
@@ -218,55 +296,132 @@ export function TrailMap({ inspection: whole, start, begins, selected, select, w
     if (sized(event, zoom, fit, centre)) return;
     keys(event);
   };
-  const flag = (one: Flag, finish: number, pinned = false) => one.fate === FOLDED ? (
-    <FoldedFlag key={one.key} flag={one} finish={finish} count={hidden.get(one.from) ?? 0} open={() => unfold?.(one.from)} />
-  ) : (
-    <TrailFlag key={one.key} flag={one} finish={finish} stop={pinned ? undefined : trail.stops.get(one.from)} walk={walk} />
-  );
+  const flag = (one: Flag, finish: number, pinned = false) =>
+    one.fate === FOLDED ? (
+      <FoldedFlag
+        key={one.key}
+        flag={one}
+        finish={finish}
+        count={hidden.get(one.from) ?? 0}
+        open={() => unfold?.(one.from)}
+      />
+    ) : (
+      <TrailFlag
+        key={one.key}
+        flag={one}
+        finish={finish}
+        stop={pinned ? undefined : trail.stops.get(one.from)}
+        walk={walk}
+      />
+    );
   return (
     <div className={styles.whole}>
-    <div ref={box} tabIndex={0} role="region" aria-label="Trail map: the arrow keys walk it" className={styles.box} style={{ scrollPaddingRight: wide ? ENDINGS * scale : 0 }} onKeyDown={press}
-      onClick={(event) => { if (event.target === event.currentTarget || (event.target as Element).tagName === "svg") select(null); }}>
-      <div className={styles.sheet} style={{ width, height }}>
-      <svg data-trail width={width} height={height} viewBox={`0 0 ${trail.width} ${trail.height}`} role="group" aria-label="Stops">
-        <Begin trail={trail} start={start} begins={begins} grey={walk !== null && walk.steps.size === 0} />
-        {trail.arms.map((arm) => {
-          const from = trail.stops.get(arm.from);
-          return from && <TrailStrands key={arm.key} arm={arm} from={from} walked={walk?.arms.has(arm.key) ?? false} grey={grey} />;
-        })}
-        {trail.flags.map((one) => flag(one, trail.finish))}
-        {trail.arms.map((arm) => {
-          const from = trail.stops.get(arm.from);
-          return from && (
-            <ArmLabel key={arm.key} arm={arm} from={from} target={arm.to === null ? undefined : trail.stops.get(arm.to)} count={counts[arm.key] ?? 0}
-              walked={walk?.arms.has(arm.key) ?? false} grey={grey} goTo={focus} />
-          );
-        })}
-        {[...trail.stops.values()].map((placed) => (
-          <TrailStop key={placed.stop.id} placed={placed} arms={armsOf.get(placed.stop.id) ?? NO_ARMS}
-            selected={selected === placed.stop.id} current={walk?.current === placed.stop.id} walkedAt={walk?.steps.get(placed.stop.id) ?? null}
-            grey={grey} here={here[placed.stop.id] ?? 0} finding={findings.get(placed.stop.id) ?? null}
-            also={also.has(placed.stop.id)} spacing={trail.spacing} mark={marks?.get(placed.stop.id)}
-            select={choose} />
-        ))}
-      </svg>
-      {wide && <PinnedEndings trail={trail} scale={scale} flag={flag} />}
+      <div
+        ref={box}
+        tabIndex={0}
+        role="region"
+        aria-label="Trail map: the arrow keys walk it"
+        className={styles.box}
+        style={{ scrollPaddingRight: wide ? ENDINGS * scale : 0 }}
+        onKeyDown={press}
+        onClick={(event) => {
+          if (event.target === event.currentTarget || (event.target as Element).tagName === "svg") select(null);
+        }}>
+        <div className={styles.sheet} style={{ width, height }}>
+          <svg
+            data-trail
+            width={width}
+            height={height}
+            viewBox={`0 0 ${trail.width} ${trail.height}`}
+            role="group"
+            aria-label="Stops">
+            <Begin trail={trail} start={start} begins={begins} grey={walk !== null && walk.steps.size === 0} />
+            {trail.arms.map((arm) => {
+              const from = trail.stops.get(arm.from);
+              return (
+                from && (
+                  <TrailStrands
+                    key={arm.key}
+                    arm={arm}
+                    from={from}
+                    walked={walk?.arms.has(arm.key) ?? false}
+                    grey={grey}
+                  />
+                )
+              );
+            })}
+            {trail.flags.map((one) => flag(one, trail.finish))}
+            {trail.arms.map((arm) => {
+              const from = trail.stops.get(arm.from);
+              return (
+                from && (
+                  <ArmLabel
+                    key={arm.key}
+                    arm={arm}
+                    from={from}
+                    target={arm.to === null ? undefined : trail.stops.get(arm.to)}
+                    count={counts[arm.key] ?? 0}
+                    walked={walk?.arms.has(arm.key) ?? false}
+                    grey={grey}
+                    goTo={focus}
+                  />
+                )
+              );
+            })}
+            {[...trail.stops.values()].map((placed) => (
+              <TrailStop
+                key={placed.stop.id}
+                placed={placed}
+                arms={armsOf.get(placed.stop.id) ?? NO_ARMS}
+                selected={selected === placed.stop.id}
+                current={walk?.current === placed.stop.id}
+                walkedAt={walk?.steps.get(placed.stop.id) ?? null}
+                grey={grey}
+                here={here[placed.stop.id] ?? 0}
+                finding={findings.get(placed.stop.id) ?? null}
+                also={also.has(placed.stop.id)}
+                spacing={trail.spacing}
+                mark={marks?.get(placed.stop.id)}
+                select={choose}
+              />
+            ))}
+          </svg>
+          {wide && <PinnedEndings trail={trail} scale={scale} flag={flag} />}
+        </div>
       </div>
-    </div>
-    <div className={styles.foot}>
-      <span>{foot}</span>
-      <ZoomBar zoom={zoom} fit={fit} fits={!wide && !tall && scale === 1} centre={selected && (wide || tall) ? centre : null} />
-    </div>
-    {small && (wide || tall) && createPortal(<Overview box={box} trail={trail} scale={scale} />, small)}
+      <div className={styles.foot}>
+        <span>{foot}</span>
+        <ZoomBar
+          zoom={zoom}
+          fit={fit}
+          fits={!wide && !tall && scale === 1}
+          centre={selected && (wide || tall) ? centre : null}
+        />
+      </div>
+      {small && (wide || tall) && createPortal(<Overview box={box} trail={trail} scale={scale} />, small)}
     </div>
   );
 }
 
 /** Where a stop's way ends is always in sight: the endings of a map that is too wide stand at its right. */
-function PinnedEndings({ trail, scale, flag }: { trail: Trail; scale: number; flag: (flag: Flag, finish: number, pinned: boolean) => ReactNode }) {
+function PinnedEndings({
+  trail,
+  scale,
+  flag,
+}: {
+  trail: Trail;
+  scale: number;
+  flag: (flag: Flag, finish: number, pinned: boolean) => ReactNode;
+}) {
   const width = ENDINGS * scale;
   return (
-    <svg className={styles.pinned} width={width} height={trail.height * scale} viewBox={`-16 0 ${ENDINGS} ${trail.height}`} style={{ marginLeft: -width }} aria-hidden="true">
+    <svg
+      className={styles.pinned}
+      width={width}
+      height={trail.height * scale}
+      viewBox={`-16 0 ${ENDINGS} ${trail.height}`}
+      style={{ marginLeft: -width }}
+      aria-hidden="true">
       {trail.flags.map((one) => flag(one, 0, true))}
     </svg>
   );
@@ -275,7 +430,15 @@ function PinnedEndings({ trail, scale, flag }: { trail: Trail; scale: number; fl
 /** Keys that change how large the map is drawn. */
 function sized(event: React.KeyboardEvent, zoom: Zoom, fit: () => void, centre: () => void): boolean {
   if (event.ctrlKey || event.metaKey || event.altKey) return false;
-  const acts: Record<string, () => void> = { "[": zoom.further, "]": zoom.closer, "0": () => { zoom.set(1); }, w: fit, ".": centre };
+  const acts: Record<string, () => void> = {
+    "[": zoom.further,
+    "]": zoom.closer,
+    "0": () => {
+      zoom.set(1);
+    },
+    w: fit,
+    ".": centre,
+  };
   const act = acts[event.key.toLowerCase()];
   act?.();
   if (act) event.preventDefault();

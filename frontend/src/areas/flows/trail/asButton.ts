@@ -7,7 +7,10 @@ export function asButton(label: string, act: () => void) {
     tabIndex: 0,
     "aria-label": label,
     style: { cursor: "pointer" },
-    onClick: (event: MouseEvent) => { event.stopPropagation(); act(); },
+    onClick: (event: MouseEvent) => {
+      event.stopPropagation();
+      act();
+    },
     onKeyDown: (event: KeyboardEvent) => {
       if (event.key !== "Enter" && event.key !== " ") return;
       // The map itself has keys of its own.

@@ -20,7 +20,11 @@ function reached(stops: Map<string, Stop>, from: (string | null)[], without: str
 /** The stops that callers come to only through one stop. */
 export function behind(inspection: Inspection, start: string | null, id: string): Set<string> {
   const stops = new Map(inspection.stops.map((stop) => [stop.id, stop]));
-  const all = reached(stops, (stops.get(id)?.exits ?? []).map((exit) => exit.to), null);
+  const all = reached(
+    stops,
+    (stops.get(id)?.exits ?? []).map((exit) => exit.to),
+    null,
+  );
   const others = reached(stops, [start], id);
   const found = new Set([...all].filter((stop) => !others.has(stop)));
   found.delete(id);
@@ -28,7 +32,11 @@ export function behind(inspection: Inspection, start: string | null, id: string)
 }
 
 /** The same flow with what is behind the folded stops left out; `counts` says how many stops each hides. */
-export function fold(inspection: Inspection, start: string | null, folded: Set<string>): { inspection: Inspection; counts: Map<string, number> } {
+export function fold(
+  inspection: Inspection,
+  start: string | null,
+  folded: Set<string>,
+): { inspection: Inspection; counts: Map<string, number> } {
   const counts = new Map<string, number>();
   let shown = inspection;
   for (const id of folded) {
@@ -38,9 +46,19 @@ export function fold(inspection: Inspection, start: string | null, folded: Set<s
     if (hidden.size === 0) continue;
     counts.set(id, hidden.size);
     const away = stop.exits.filter((exit) => exit.ends || (exit.to !== null && hidden.has(exit.to)));
-    const exit = { name: FOLDED, to: null, failure: false, ends: true, label: "", share: away.reduce((sum, one) => sum + one.share, 0) };
+    const exit = {
+      name: FOLDED,
+      to: null,
+      failure: false,
+      ends: true,
+      label: "",
+      share: away.reduce((sum, one) => sum + one.share, 0),
+    };
     const kept = { ...stop, exits: [...stop.exits.filter((one) => !away.includes(one)), exit] };
-    shown = { ...shown, stops: shown.stops.filter((one) => !hidden.has(one.id)).map((one) => (one.id === id ? kept : one)) };
+    shown = {
+      ...shown,
+      stops: shown.stops.filter((one) => !hidden.has(one.id)).map((one) => (one.id === id ? kept : one)),
+    };
   }
   return { inspection: shown, counts };
 }

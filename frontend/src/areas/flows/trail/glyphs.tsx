@@ -2,7 +2,8 @@ const shapes: Record<string, string> = {
   say: "M-6 -2v4M-3 -5v10M0 -3v6M3 -6v12M6 -2v4",
   queue: "M-5.5 0h.01M0 0h.01M5.5 0h.01",
   end: "M-4 6V-6l8 3-8 3",
-  arrive: "M-4.5 -5c-1 5 4.500 10.500 9.500 9.500l.5-2.500-3-1.500-1.500 1.500c-1.500-.5-3-2-3.500-3.500L-1 -3.500-2.500 -6z",
+  arrive:
+    "M-4.5 -5c-1 5 4.500 10.500 9.500 9.500l.5-2.500-3-1.500-1.500 1.500c-1.500-.5-3-2-3.500-3.500L-1 -3.500-2.500 -6z",
   hours: "M0 -3.500V0l2.500 1.500M5.500 0a5.500 5.500 0 1 1-11 0a5.500 5.500 0 1 1 11 0",
   ring: "M-5 -3.500c2.500 6 4.500 7 8 8l2-3.500-3.500-1-1 1c-1.500-.7-2.300-1.500-3-3l1-1-1-3.500zM2 -5.500c2 .3 3.300 1.500 3.500 3.500",
   message: "M-6 -4h12v8h-12zM-6 -3.500l6 4.500 6-4.500",
@@ -21,7 +22,8 @@ const shapes: Record<string, string> = {
   directory: "M-5 -6h10v12h-10zM-2 -2h4M-2 1h4",
   block: "M-6 -6h5v5h-5zM1 -6h5v5h-5zM-6 1h5v5h-5zM1 1h5v5h-5z",
   tell: "M-6 -5h12v8h-6l-4 3.500v-3.500h-2zM-3 -2h6M-3 .5h4",
-  callback: "M-5 -3c2.500 6 4.500 7 8 8l2-3.500-3.500-1-1 1c-1.500-.7-2.300-1.500-3-3l1-1-1-3.500zM6 -6H1M3 -8.500L.5 -6 3 -3.500",
+  callback:
+    "M-5 -3c2.500 6 4.500 7 8 8l2-3.500-3.500-1-1 1c-1.500-.7-2.300-1.500-3-3l1-1-1-3.500zM6 -6H1M3 -8.500L.5 -6 3 -3.500",
   menu: "M-4 -7h8v14h-8zM-1.500 -4h3M-1.500 0h3M-1.500 4h3",
   clock: "M0 -3.500V0l2.500 1.500M5.500 0a5.500 5.500 0 1 1-11 0a5.500 5.500 0 1 1 11 0",
 };
@@ -29,8 +31,14 @@ const shapes: Record<string, string> = {
 /** The small sign on a stop. */
 export function StopGlyph({ kind, colour = "var(--pine)" }: { kind: string; colour?: string }) {
   return (
-    <path d={shapes[kind] ?? ""} fill={kind === "arrive" ? colour : "none"} stroke={colour}
-      strokeWidth={kind === "queue" ? 4 : 1.6} strokeLinecap="round" strokeLinejoin="round" />
+    <path
+      d={shapes[kind] ?? ""}
+      fill={kind === "arrive" ? colour : "none"}
+      stroke={colour}
+      strokeWidth={kind === "queue" ? 4 : 1.6}
+      strokeLinecap="round"
+      strokeLinejoin="round"
+    />
   );
 }
 

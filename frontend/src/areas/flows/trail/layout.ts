@@ -32,9 +32,35 @@ export interface Spacing {
   finish: number;
 }
 
-const ROOMY: Spacing = { lane: 52, half: 34, post: 24, step: 104, besideKey: 66, besideFork: 78, merge: 30, nudge: 23, title: 128, sentence: 104, lines: 2, finish: 84 };
+const ROOMY: Spacing = {
+  lane: 52,
+  half: 34,
+  post: 24,
+  step: 104,
+  besideKey: 66,
+  besideFork: 78,
+  merge: 30,
+  nudge: 23,
+  title: 128,
+  sentence: 104,
+  lines: 2,
+  finish: 84,
+};
 /** Where the map would not fit otherwise. */
-const TIGHT: Spacing = { lane: 44, half: 30, post: 36, step: 88, besideKey: 56, besideFork: 72, merge: 26, nudge: 12, title: 100, sentence: 92, lines: 1, finish: 64 };
+const TIGHT: Spacing = {
+  lane: 44,
+  half: 30,
+  post: 36,
+  step: 88,
+  besideKey: 56,
+  besideFork: 72,
+  merge: 26,
+  nudge: 12,
+  title: 100,
+  sentence: 92,
+  lines: 1,
+  finish: 64,
+};
 /** How far above the straight arm trouble runs that leads to the same stop. */
 const ABOVE = 38;
 const MOST_NUDGES = 80;
@@ -101,7 +127,11 @@ export function textWidth(text: string, size = 11.5): number {
 /** Whether an exit for trouble leads where another exit of the stop leads already. */
 function sharing(stop: Stop, exit: Stop["exits"][number]): boolean {
   const at = stop.exits.indexOf(exit);
-  return exit.failure && exit.to !== null && stop.exits.some((other, i) => other !== exit && other.to === exit.to && (!other.failure || i < at));
+  return (
+    exit.failure &&
+    exit.to !== null &&
+    stop.exits.some((other, i) => other !== exit && other.to === exit.to && (!other.failure || i < at))
+  );
 }
 
 /** Whether an exit for trouble runs just above the straight arm, which leads to the same stop. */
@@ -116,7 +146,10 @@ class Surveyor {
   readonly order: string[] = [];
   private cursor = TOP;
 
-  constructor(private readonly stops: Map<string, Stop>, readonly spacing: Spacing) {}
+  constructor(
+    private readonly stops: Map<string, Stop>,
+    readonly spacing: Spacing,
+  ) {}
 
   private lane(size: number): number {
     const y = this.cursor + size / 2;
@@ -152,7 +185,10 @@ class Surveyor {
     const entry = { y: 0, top: 0, bottom: 0 };
     this.placed.set(id, entry);
     const lanes = this.ordered(stop).map((exit) => this.arm(stop, exit, onward));
-    if (stop.kind !== "menu") stop.exits.filter((exit) => alongside(stop, exit)).forEach((exit, i) => this.arm(stop, exit, onward, (lanes[0] ?? 0) - ABOVE * (i + 1)));
+    if (stop.kind !== "menu")
+      stop.exits
+        .filter((exit) => alongside(stop, exit))
+        .forEach((exit, i) => this.arm(stop, exit, onward, (lanes[0] ?? 0) - ABOVE * (i + 1)));
     if (stop.fate === "ended") {
       lanes.push(this.lane(this.spacing.lane));
       this.flags.push({ key: id, from: id, y: lanes[0] ?? 0, fate: "ended", place: stop.place });
@@ -171,15 +207,35 @@ class Surveyor {
   private arm(stop: Stop, exit: Stop["exits"][number], way: Set<string>, at?: number): number {
     const kind = this.kindOf(stop, exit, way);
     const target = exit.to === null ? undefined : this.stops.get(exit.to);
-    const y = at !== undefined ? at : kind === "own" && exit.to !== null ? this.place(exit.to, way) : this.lane(kind === "ending" ? this.spacing.lane : this.spacing.half);
+    const y =
+      at !== undefined
+        ? at
+        : kind === "own" && exit.to !== null
+          ? this.place(exit.to, way)
+          : this.lane(kind === "ending" ? this.spacing.lane : this.spacing.half);
     const folded = exit.name === FOLDED;
     const own = folded ? stop.fates : { [stop.fate ?? "person"]: 1 };
     const fates = kind === "ending" ? own : (target?.fates ?? { ended: 1 });
     this.arms.push({
-      key: `${stop.id} ${exit.name}`, from: stop.id, exit: exit.name, to: target ? exit.to : null, kind,
-      label: exit.label, failure: exit.failure, y, fates, volume: Math.min(1, stop.reach * exit.share),
+      key: `${stop.id} ${exit.name}`,
+      from: stop.id,
+      exit: exit.name,
+      to: target ? exit.to : null,
+      kind,
+      label: exit.label,
+      failure: exit.failure,
+      y,
+      fates,
+      volume: Math.min(1, stop.reach * exit.share),
     });
-    if (kind === "ending") this.flags.push({ key: `${stop.id} ${exit.name}`, from: stop.id, y, fate: folded ? FOLDED : (stop.fate ?? "person"), place: stop.place });
+    if (kind === "ending")
+      this.flags.push({
+        key: `${stop.id} ${exit.name}`,
+        from: stop.id,
+        y,
+        fate: folded ? FOLDED : (stop.fate ?? "person"),
+        place: stop.place,
+      });
     return y;
   }
 
@@ -191,7 +247,8 @@ class Surveyor {
 /** How far the next stop stands, for an arm. */
 function reach(stop: Stop, arm: Draft, { step, besideKey, besideFork }: Spacing): number {
   if (stop.kind === "menu") return Math.max(step, textWidth(arm.label) + besideKey);
-  if (stop.kind !== "say" && stop.kind !== "end") return Math.max(step + besideFork - 48, textWidth(arm.label) + besideFork);
+  if (stop.kind !== "say" && stop.kind !== "end")
+    return Math.max(step + besideFork - 48, textWidth(arm.label) + besideFork);
   return step;
 }
 
@@ -222,7 +279,12 @@ function boxesOf(stop: Stop, x: number, spot: { y: number; top: number; bottom: 
   const low = menu ? spot.bottom + 26 : spot.y + 15;
   return [
     { left: x - 16, right: x + 16, top: menu ? spot.top - 26 : spot.y - 15, bottom: low },
-    { left: x - half, right: x + half, top: low, bottom: low + (spacing.lines > 1 && stop.sentence.length > 19 ? 39 : 27) },
+    {
+      left: x - half,
+      right: x + half,
+      top: low,
+      bottom: low + (spacing.lines > 1 && stop.sentence.length > 19 ? 39 : 27),
+    },
   ];
 }
 
@@ -231,7 +293,12 @@ function wordsOf(stop: Stop, x: number, arms: Draft[], spacing: Spacing): Box[] 
   const from = x + (stop.kind === "menu" ? 20 : 54);
   return arms
     .filter((arm) => arm.exit !== "next" && arm.kind !== "ending")
-    .map((arm) => ({ left: from, right: from + textWidth(arm.label) + (spacing.lines > 1 ? 26 : 14), top: arm.y - 20, bottom: arm.y - 3 }));
+    .map((arm) => ({
+      left: from,
+      right: from + textWidth(arm.label) + (spacing.lines > 1 ? 26 : 14),
+      top: arm.y - 20,
+      bottom: arm.y - 3,
+    }));
 }
 
 interface Columns {
@@ -249,7 +316,12 @@ function columns(survey: Surveyor, stops: Map<string, Stop>, least: Map<string, 
     if (!stop || !spot) continue;
     const arms = survey.arms.filter((arm) => arm.from === id);
     let at = x.get(id) ?? START_X + 96;
-    for (let n = 0; n < MOST_NUDGES && boxesOf(stop, at, spot, survey.spacing).some((box) => taken.some((other) => meet(box, other))); n += 1) at += survey.spacing.nudge;
+    for (
+      let n = 0;
+      n < MOST_NUDGES && boxesOf(stop, at, spot, survey.spacing).some((box) => taken.some((other) => meet(box, other)));
+      n += 1
+    )
+      at += survey.spacing.nudge;
     x.set(id, at);
     taken.push(...boxesOf(stop, at, spot, survey.spacing), ...wordsOf(stop, at, arms, survey.spacing));
     for (const arm of arms) {
@@ -278,7 +350,12 @@ function clearColumns(survey: Surveyor, stops: Map<string, Stop>): Map<string, n
       const stop = stops.get(arm.to ?? "");
       if (!target || !stop) return false;
       const at = (x.get(stop.id) ?? 0) - mergeOf(stop, arm.y > target.y, survey.spacing);
-      const way = { left: at - 5, right: at + 5, top: Math.min(arm.y, target.y) + 1, bottom: Math.max(arm.y, target.y) - 1 };
+      const way = {
+        left: at - 5,
+        right: at + 5,
+        top: Math.min(arm.y, target.y) + 1,
+        bottom: Math.max(arm.y, target.y) - 1,
+      };
       return taken.some((box) => meet(box, way));
     });
     if (!crossed?.to || round >= MOST_NUDGES) return x;
@@ -323,5 +400,13 @@ function spaced(inspection: Inspection, start: string | null, spacing: Spacing):
     if (to && arm.kind !== "return") return { ...arm, x0, x1: to.x, y1: to.y, merge };
     return { ...arm, merge, x0, x1: x0 + textWidth(arm.label) + 52, y1: arm.y };
   });
-  return { stops: placed, arms, flags: survey.flags, finish, width: finish + ENDINGS, height: survey.height + 46, spacing };
+  return {
+    stops: placed,
+    arms,
+    flags: survey.flags,
+    finish,
+    width: finish + ENDINGS,
+    height: survey.height + 46,
+    spacing,
+  };
 }

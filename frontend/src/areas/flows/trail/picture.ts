@@ -10,7 +10,9 @@ function standalone(): { text: string; width: number; height: number } | null {
   copy.setAttribute("width", String(width));
   copy.setAttribute("height", String(height));
   copy.setAttribute("font-family", "Public Sans, sans-serif");
-  const text = new XMLSerializer().serializeToString(copy).replace(/var\((--[a-z0-9-]+)\)/g, (_, name: string) => styles.getPropertyValue(name).trim() || "#000");
+  const text = new XMLSerializer()
+    .serializeToString(copy)
+    .replace(/var\((--[a-z0-9-]+)\)/g, (_, name: string) => styles.getPropertyValue(name).trim() || "#000");
   return { text, width, height };
 }
 
@@ -37,7 +39,9 @@ export function print(name: string): void {
   frame.onload = () => {
     const page = frame.contentDocument;
     if (page) for (const element of page.querySelectorAll("title,h3")) element.textContent = name;
-    frame.contentWindow?.addEventListener("afterprint", () => { frame.remove(); });
+    frame.contentWindow?.addEventListener("afterprint", () => {
+      frame.remove();
+    });
     frame.contentWindow?.print();
   };
   document.body.append(frame);
@@ -57,6 +61,8 @@ export async function savePng(name: string): Promise<void> {
   draw.fillStyle = getComputedStyle(document.documentElement).getPropertyValue("--mist");
   draw.fillRect(0, 0, canvas.width, canvas.height);
   draw.drawImage(image, 0, 0, canvas.width, canvas.height);
-  const blob = await new Promise<Blob | null>((done) => { canvas.toBlob(done, "image/png"); });
+  const blob = await new Promise<Blob | null>((done) => {
+    canvas.toBlob(done, "image/png");
+  });
   if (blob) save(blob, `${name}.png`);
 }

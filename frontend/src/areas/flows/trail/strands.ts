@@ -23,7 +23,9 @@ const GAP = 1;
 export function strandsOf(fates: Record<string, number>, volume: number): Strand[] {
   const whole = 3 + 8 * Math.sqrt(volume);
   const found = FATES.filter((fate) => fate in fates).map((fate) => ({
-    fate, width: Math.max(2.2, whole * (fates[fate] ?? 0)), offset: 0,
+    fate,
+    width: Math.max(2.2, whole * (fates[fate] ?? 0)),
+    offset: 0,
   }));
   const total = found.reduce((sum, s) => sum + s.width, 0) + GAP * Math.max(0, found.length - 1);
   let at = -total / 2;

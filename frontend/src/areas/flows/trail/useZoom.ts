@@ -1,7 +1,9 @@
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
 
 /** Words have their full size at 1. */
-const LEAST = 0.3, MOST = 2, FINER = 1.2;
+const LEAST = 0.3,
+  MOST = 2,
+  FINER = 1.2;
 
 const within = (scale: number) => Math.min(MOST, Math.max(LEAST, scale));
 
@@ -18,7 +20,9 @@ export function useZoom(box: React.RefObject<HTMLDivElement | null>): Zoom {
   const drawn = useRef(scale);
   /** Where to scroll to once it is drawn in its new size. */
   const then = useRef<{ left: number; top: number } | null>(null);
-  const set = (next: number) => { setScale(within(next)); };
+  const set = (next: number) => {
+    setScale(within(next));
+  };
   useLayoutEffect(() => {
     drawn.current = scale;
     if (then.current) box.current?.scrollTo(then.current);
@@ -31,15 +35,31 @@ export function useZoom(box: React.RefObject<HTMLDivElement | null>): Zoom {
       if (!event.ctrlKey) return;
       event.preventDefault();
       const at = element.getBoundingClientRect();
-      const x = event.clientX - at.left, y = event.clientY - at.top;
-      const before = drawn.current, next = within(before * Math.exp(-event.deltaY / 400));
-      then.current = { left: ((element.scrollLeft + x) / before) * next - x, top: ((element.scrollTop + y) / before) * next - y };
+      const x = event.clientX - at.left,
+        y = event.clientY - at.top;
+      const before = drawn.current,
+        next = within(before * Math.exp(-event.deltaY / 400));
+      then.current = {
+        left: ((element.scrollLeft + x) / before) * next - x,
+        top: ((element.scrollTop + y) / before) * next - y,
+      };
       setScale(next);
     };
     element.addEventListener("wheel", wheel, { passive: false });
-    return () => { element.removeEventListener("wheel", wheel); };
+    return () => {
+      element.removeEventListener("wheel", wheel);
+    };
   }, [box]);
-  return { scale, set, closer: () => { set(scale * FINER); }, further: () => { set(scale / FINER); } };
+  return {
+    scale,
+    set,
+    closer: () => {
+      set(scale * FINER);
+    },
+    further: () => {
+      set(scale / FINER);
+    },
+  };
 }
 
 /** The room that a box has inside (px), as it is now; null until it is known. */
@@ -56,7 +76,9 @@ export function useRoom(box: React.RefObject<HTMLDivElement | null>): { width: n
     look();
     const watcher = new ResizeObserver(look);
     watcher.observe(element);
-    return () => { watcher.disconnect(); };
+    return () => {
+      watcher.disconnect();
+    };
   }, [box]);
   return room;
 }
