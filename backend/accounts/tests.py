@@ -144,6 +144,7 @@ RIGHTS = [
     ("get", "/callbacks", {A, S, R}),
     ("post", f"/callbacks/{NOTHING}/cancel", {A, S}),
     ("get", "/stand-ins", {A, S, R}),
+    ("get", "/stand-ins/recorded/moments?day=2026-11-30", {A, S, R}),
     ("patch", "/stand-ins", {A}),
     ("post", "/stand-ins/reset", {A}),
     ("post", "/queues/clock", {A, S, R}),

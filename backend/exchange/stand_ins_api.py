@@ -16,6 +16,7 @@ from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from callcore.people.moments import by_quarters
 from callcore.people.profile import QUARTER_MS, QUARTERS, from_csv
 from callcore.people.said import LENGTHS, SHARES, Wrong, as_said, traits_of, usual_unless
 from callcore.simulation.run import midnight_of
@@ -51,6 +52,7 @@ _WEIGHTS = {"type": "object", "additionalProperties": {"type": "number"}}
         "type": ["object", "null"],
         "properties": {
             "profile": {"type": "array", "items": {"type": "array", "items": {"type": "number"}}},
+            "moments": {"type": "array", "items": {"type": "integer"}},
             **dict.fromkeys(LENGTHS, _LENGTH),
             **{name: {"type": "number"} for name in SHARES},
             **dict.fromkeys(("choices", "texts"), _WEIGHTS),
@@ -175,7 +177,10 @@ class ArrivalsView(View):
             counts[min(QUARTERS - 1, at)] += count
         crowd = crowd_settings(site)
         weekday = datetime.fromtimestamp(now_ms / 1000, ZoneInfo(zone)).weekday()
-        expected = [rate * crowd.load / 4 for rate in crowd.traits.profile.days[weekday]]
+        profile, moments = crowd.traits.profile, crowd.traits.moments
+        expected = [rate * crowd.load / 4 for rate in profile.days[weekday]]
+        if moments:
+            expected = [count * crowd.load for count in by_quarters(moments, QUARTER_MS, QUARTERS)]
         told = {"quarters": counts, "expected": expected, "weekday": weekday}
         return Response(ArrivalsSerializer(told).data)
 

@@ -62,7 +62,7 @@ from reports.more_api import (
 from reports.now_api import NowView
 from reports.own_api import OwnDayView
 from reports.own_report_api import OwnReportView
-from reports.people_api import RecordedPeopleView
+from reports.people_api import RecordedMomentsView, RecordedPeopleView
 from reports.saved_api import MakeFileView, ReportFilesView, ReportFileView, SavedReportsView, SavedReportView
 from reports.usual_api import UsualOfQueueView, UsualView
 from sounds.api import MusicView, ReminderView, SoundViewSet, SpeechView, SpokenView, TakeView
@@ -108,6 +108,7 @@ api = [
     path("contacts/<uuid:pk>/heard", HeardView.as_view()),
     path("contacts/<uuid:pk>/heard.wav", HeardWavView.as_view()),
     path("stand-ins/recorded", RecordedPeopleView.as_view()),
+    path("stand-ins/recorded/moments", RecordedMomentsView.as_view()),
     path("glance/numbers", NumbersGlance.as_view()),
     path("glance/flows", FlowsGlance.as_view()),
     path("glance/queues", QueuesGlance.as_view()),

@@ -157,11 +157,16 @@ def _days(word: str, first: str | None, last: str | None) -> tuple[date, date]:
         return days_of(word, today())
     if not first and not last:
         return days_of("7days", today())
-    begins = _date("first", first or last)
-    return begins, _date("last", last or first)
+    begins = day_of("first", first or last)
+    return begins, day_of("last", last or first)
 
 
-def _date(name: str, said: Any) -> date:
+def day_of(name: str, said: Any) -> date:
+    """The day that a parameter names.
+
+    Raises:
+        Problem: it names none.
+    """
     try:
         return date.fromisoformat(str(said))
     except ValueError:

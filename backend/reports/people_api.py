@@ -8,20 +8,23 @@ from zoneinfo import ZoneInfo
 
 from django.conf import settings
 from django.db.models import Avg, Count, Q, StdDev, Sum
-from drf_spectacular.utils import extend_schema
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import OpenApiParameter, extend_schema
+from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
 from callcore.measures.rows import INTERVAL_MS
 from callcore.measures.tallies import Counted
+from callcore.people.moments import MOST_MOMENTS
 from callcore.people.profile import QUARTER_MS
 from callcore.people.recorded import Lengths, Recorded, as_said
 from exchange.live.journal import crowd_settings
 from exchange.stand_ins_api import PeopleField
-from reports.asking import days_of, today
+from reports.asking import day_of, days_of, today
 from reports.hours_report import days_by_weekday
-from reports.models import Leg, TallyInterval
-from reports.period import Period
+from reports.models import ContactLine, Leg, TallyInterval
+from reports.period import Impossible, Period, period
 from reports.queue_rows import total
 from reports.tally_rows import tallies
 from web.base import Form, View
@@ -49,6 +52,44 @@ class RecordedPeopleView(View):
             words = "Too little was recorded in the last 28 days to say what people are like."
             raise bad_request(words)
         return Response({"people": said})
+
+
+class RecordedMomentsSerializer(Form):
+    """When callers came on a day: milliseconds after midnight."""
+
+    moments = serializers.ListField(child=serializers.IntegerField())
+
+
+class RecordedMomentsView(View):
+    """The moments at which callers came on a day, for stand-ins who come as they did."""
+
+    area = "stand_ins"
+    asks = {"get": ("day",)}
+
+    @extend_schema(
+        parameters=[OpenApiParameter("day", OpenApiTypes.DATE, required=True)],
+        responses=RecordedMomentsSerializer,
+    )
+    def get(self, request: Request) -> Response:
+        day = day_of("day", request.query_params.get("day", ""))
+        try:
+            of_day = period(day, day, settings.CENTRE_TIME_ZONE)
+        except Impossible as error:
+            raise bad_request(str(error), day=[str(error)]) from None
+        came = ContactLine.objects.filter(
+            site=settings.EXCHANGE_SITE,
+            arrived_ms__gte=of_day.begin_ms,
+            arrived_ms__lt=of_day.end_ms,
+            callback=False,
+        ).exclude(number="")
+        moments = list(came.order_by("arrived_ms").values_list("arrived_ms", flat=True)[: MOST_MOMENTS + 1])
+        if not moments:
+            words = "Nobody called on that day, or its contacts are not kept any more."
+            raise bad_request(words, day=[words])
+        if len(moments) > MOST_MOMENTS:
+            words = f"More than {MOST_MOMENTS:,} came on that day: take its profile instead."
+            raise bad_request(words, day=[words])
+        return Response({"moments": [at_ms - of_day.begin_ms for at_ms in moments]})
 
 
 def _recorded(period: Period) -> Recorded:

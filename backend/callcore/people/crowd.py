@@ -21,6 +21,7 @@ from callcore.centre.site import Site
 from callcore.errors import EventRefused
 from callcore.people.caller import SECOND, TEXTS, Caller
 from callcore.people.diary import Diary
+from callcore.people.moments import Moments
 from callcore.people.profile import Arrivals
 from callcore.people.streams import stream
 from callcore.people.traits import Traits
@@ -80,7 +81,7 @@ class Crowd:
         #: Who is there already when the crowd begins: they look first of all.
         self._unseen: set[str] = set()
         self._count = 0
-        self._arrivals: Arrivals | None = None
+        self._arrivals: Arrivals | Moments | None = None
         if settings.on:
             self._begin(now_ms, all_in_s)
         # Whom an earlier crowd left behind.
@@ -102,9 +103,12 @@ class Crowd:
                 self._callers[contact] = self._somebody(contact, self._count)
                 self._unseen.add(contact)
         zone = ZoneInfo(self.site.setup.time_zone)
-        profile, load = self.settings.traits.profile, self.settings.load
-        arrivals = stream(self.settings.seed, "arrivals")
-        self._arrivals = Arrivals(profile, arrivals, zone, load, now_ms)
+        traits, load = self.settings.traits, self.settings.load
+        chance = stream(self.settings.seed, "arrivals")
+        if traits.moments:
+            self._arrivals = Moments(traits.moments, chance, zone, load, now_ms)
+        else:
+            self._arrivals = Arrivals(traits.profile, chance, zone, load, now_ms)
         self._expect_next(now_ms)
 
     def _comes_to_work(self, agent: str, now_ms: int, within_ms: int) -> None:

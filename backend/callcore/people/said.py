@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import logging
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Any, TypeGuard
 
 from callcore.people.distributions import Distribution, Erlang, Exponential, Fixed, Lognormal, distribution
+from callcore.people.moments import LONGEST_DAY_MS, MOST_MOMENTS
 from callcore.people.profile import DAYS, MOST_AN_HOUR, QUARTERS, Profile
 from callcore.people.traits import Traits
 
@@ -47,24 +48,11 @@ def traits_of(said: Mapping[str, Any]) -> Traits:
     """
     traits = Traits()
     for name, value in said.items():
-        if name == "profile":
-            traits = traits._replace(profile=_profile(value))
-        elif name in LENGTHS:
-            traits = _with(traits, LENGTHS[name], name, _length(name, value))
-        elif name == "shifts":
-            traits = _with(traits, "agents", name, _shifts(value))
-        elif name == "codes":
-            traits = _with(traits, "agents", name, _weights(name, value))
-        elif name in ("choices", "texts"):
-            traits = _with(traits, "callers", name, _weights(name, value))
-        elif name == "numbers":
-            traits = traits._replace(numbers=_weights(name, value))
-        elif name == "passes_as":
-            traits = _with(traits, "agents", name, str(value)[:80])
-        elif name in SHARES:
-            traits = _with(traits, SHARES[name], name, _share(name, value))
-        else:
+        if name not in _READ:
             raise Wrong(str(name)[:40], "Nothing of the people is called so.")
+        who, read = _READ[name]
+        known = {name: read(name, value)}
+        traits = traits._replace(**({who: getattr(traits, who)._replace(**known)} if who else known))
     return traits
 
 
@@ -72,6 +60,7 @@ def as_said(traits: Traits) -> dict[str, Any]:
     """Traits as plain data, everything of them that can be set."""
     return {
         "profile": [list(day) for day in traits.profile.days],
+        "moments": list(traits.moments),
         **{name: _as_length(getattr(getattr(traits, who), name)) for name, who in LENGTHS.items()},
         **{name: getattr(getattr(traits, who), name) for name, who in SHARES.items()},
         "shifts": list(traits.agents.shifts),
@@ -92,21 +81,25 @@ def usual_unless(said: Mapping[str, Any]) -> Traits:
         return Traits()
 
 
-def _with(traits: Traits, who: str, name: str, value: Any) -> Traits:
-    changed = getattr(traits, who)._replace(**{name: value})
-    return traits._replace(**{who: changed})
-
-
-def _profile(value: Any) -> Profile:
+def _profile(name: str, value: Any) -> Profile:
     whole = isinstance(value, list) and len(value) == len(DAYS)
     if not whole or not all(isinstance(day, list) and len(day) == QUARTERS for day in value):
-        raise Wrong("profile", "Seven days of 96 quarter-hours are needed.")
-    for name, day in zip(DAYS, value, strict=True):
+        raise Wrong(name, "Seven days of 96 quarter-hours are needed.")
+    for weekday, day in zip(DAYS, value, strict=True):
         for quarter, rate in enumerate(day):
             if not _is_number(rate) or not 0 <= rate <= MOST_AN_HOUR:
                 at = f"{quarter // 4:02}:{quarter % 4 * 15:02}"
-                raise Wrong("profile", f"{name}, {at}: 0 to 20,000 callers an hour can come.")
+                raise Wrong(name, f"{weekday}, {at}: 0 to 20,000 callers an hour can come.")
     return Profile(tuple(tuple(map(float, day)) for day in value))
+
+
+def _moments(name: str, value: Any) -> tuple[int, ...]:
+    if not isinstance(value, list) or len(value) > MOST_MOMENTS:
+        raise Wrong(name, f"A list of moments is needed, {MOST_MOMENTS:,} at the most.")
+    for number, moment in enumerate(value, 1):
+        if not _is_number(moment) or moment != int(moment) or not 0 <= moment < LONGEST_DAY_MS:
+            raise Wrong(name, f"Moment {number}: whole milliseconds after midnight are needed.")
+    return tuple(sorted(map(int, value)))
 
 
 def _length(name: str, value: Any) -> Distribution:
@@ -121,10 +114,10 @@ def _length(name: str, value: Any) -> Distribution:
         raise Wrong(name, str(error)) from None
 
 
-def _shifts(value: Any) -> tuple[float, ...]:
+def _shifts(name: str, value: Any) -> tuple[float, ...]:
     known = isinstance(value, list) and len(value) <= _MOST_SHIFTS
     if not known or not all(_is_number(hour) and 0 <= hour < 24 for hour in value):
-        raise Wrong("shifts", "Shifts begin at hours of the day, 0 to 23.99; 100 at the most.")
+        raise Wrong(name, "Shifts begin at hours of the day, 0 to 23.99; 100 at the most.")
     return tuple(map(float, value))
 
 
@@ -158,3 +151,18 @@ def _as_length(known: Distribution) -> dict[str, Any]:
         case Erlang(mean_s, phases):
             return {"kind": "erlang", "mean_s": mean_s, "spread": phases**-0.5}
     raise TypeError(known)
+
+
+#: How each thing that can be said is read, and whose trait it is; empty for everybody's.
+_READ: dict[str, tuple[str, Callable[[str, Any], Any]]] = {
+    "profile": ("", _profile),
+    "moments": ("", _moments),
+    "numbers": ("", _weights),
+    **{name: (who, _length) for name, who in LENGTHS.items()},
+    **{name: (who, _share) for name, who in SHARES.items()},
+    "shifts": ("agents", _shifts),
+    "codes": ("agents", _weights),
+    "passes_as": ("agents", lambda _, value: str(value)[:80]),
+    "choices": ("callers", _weights),
+    "texts": ("callers", _weights),
+}

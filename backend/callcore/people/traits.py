@@ -101,15 +101,19 @@ class AgentTraits(NamedTuple):
 
 
 class Traits(NamedTuple):
-    """Everybody, and when they come. `numbers`: what each number has of all callers (any positive
-    figures, by its address); one that is not named has 1. `own`: agents who are otherwise, by
-    their ids."""
+    """Everybody, and when they come: by chance over the `profile`, or, where there are any, at the
+    `moments` of a day (ms after midnight, in their order).
+
+    `numbers`: what each number has of all callers (any positive figures, by its address); one that
+    is not named has 1. `own`: agents who are otherwise, by their ids.
+    """
 
     profile: Profile = by_hours(USUAL_DAY, 0.8, 0.5)
     callers: CallerTraits = CallerTraits()
     agents: AgentTraits = AgentTraits()
     numbers: Mapping[str, float] = {}
     own: Mapping[str, AgentTraits] = {}
+    moments: Sequence[int] = ()
 
     def of_agent(self, agent: str) -> AgentTraits:
         """What one agent is like."""

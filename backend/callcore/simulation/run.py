@@ -74,7 +74,7 @@ def refuse(setup: Setup, plan: Plan) -> None:
         raise Impossible("The beginning that is not counted is as long as the whole.")
     if not 0 < plan.load <= 100:
         raise Impossible("The load lies above 0 and is 100 at the most.")
-    if not any(map(any, plan.traits.profile.days)):
+    if not (plan.traits.moments or any(map(any, plan.traits.profile.days))):
         raise Impossible("Nobody calls: the profile says 0 at every hour.")
     if not any(number.flow in setup.flows for number in setup.numbers.values()):
         raise Impossible("Nobody can call: no number is answered by a flow in force.")

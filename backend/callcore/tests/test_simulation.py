@@ -11,6 +11,7 @@ from callcore.events import facts
 from callcore.measures.figures import Figures
 from callcore.measures.rows import INTERVAL_MS
 from callcore.people.distributions import Erlang, Lognormal, distribution
+from callcore.people.moments import Moments
 from callcore.people.profile import DAYS, Arrivals, Profile, always, by_hours, from_csv
 from callcore.people.streams import stream
 from callcore.people.traits import USUAL_DAY
@@ -241,6 +242,34 @@ class PeopleTests(TestCase):
         empty = Profile(((0.0,) * 95 + (4.0,),) * 7)
         first = Arrivals(empty, stream(1), zone, 1.0, sunday).before(sunday + 90 * DAY_MS)
         self.assertEqual(first // (15 * 60_000) % 4, 3)
+
+    def test_callers_come_at_the_moments_of_a_day_by_the_centres_clock(self):
+        zone, moments = ZoneInfo("Europe/London"), (8 * HOUR_MS, 8 * HOUR_MS + 1, 24 * HOUR_MS + 5)
+        # From nine o'clock of the Saturday before clocks go back on.
+        nine = 1_792_796_400_000 + 9 * HOUR_MS
+        sunday, monday = 1_792_882_800_000, 1_792_882_800_000 + 25 * HOUR_MS
+        again = Moments(moments, stream(1), zone, 1.0, nine)
+        came = iter(lambda: again.before(monday + 9 * HOUR_MS), None)
+        self.assertEqual(
+            list(came),
+            [
+                sunday + moments[0],
+                sunday + moments[1],
+                sunday + moments[2],
+                monday + moments[0],
+                monday + moments[1],
+            ],
+        )
+        thrice = Moments(moments[:1] * 1000, stream(1), zone, 2.5, nine)
+        times = len(list(iter(lambda: thrice.before(monday), None)))
+        self.assertTrue(2400 < times < 2600, times)
+        self.assertIsNone(Moments(moments, stream(1), zone, 0.0, nine).before(monday))
+
+    def test_a_day_of_moments_is_simulated_where_the_profile_says_nothing(self):
+        setup, traits = textbook.setup([(5, range(6))]), textbook.traits([0.05], 150.0, 90.0)
+        moments = tuple(range(0, 5 * HOUR_MS, HOUR_MS))
+        plan = Plan(BEGINS_MS, 1.0, traits._replace(profile=always(0), moments=moments), all_in_s=0)
+        self.assertEqual(run(setup, plan).arrived, len(moments) - 1, "nobody comes at the very beginning")
 
     def test_where_callers_come_once_in_an_age_the_search_for_the_next_has_an_end(self):
         seldom = Arrivals(always(1e-12), stream(1), ZoneInfo("UTC"), 1.0, BEGINS_MS)

@@ -2,6 +2,7 @@
 
 import json
 import uuid
+from datetime import timedelta
 from io import StringIO
 from unittest.mock import patch
 
@@ -13,7 +14,10 @@ from exchange.live import journal
 from exchange.models import Contact, Journal, Standing
 from exchange.tests.test_past import CentreTestCase
 from reports import history
-from reports.models import Stay
+from reports.asking import today
+from reports.models import ContactLine, Stay
+from reports.period import Period
+from testkit import people
 
 SITE = settings.EXCHANGE_SITE
 
@@ -67,6 +71,7 @@ class IntoHistoryTests(CentreTestCase):
         self.assertGreater(Stay.objects.count(), 10)
         call_command("figures", check=True, stdout=(checked := StringIO()), stderr=StringIO())
         self.assertIn("Everything is as the journal says.", checked.getvalue())
+        self.as_they_came()
         before = set(Contact.objects.values_list("pk", flat=True))
         with self.assertRaisesMessage(CommandError, "This site has a past."):
             self.recorded("--days", "1")
@@ -75,6 +80,30 @@ class IntoHistoryTests(CentreTestCase):
         self.assertEqual(
             Stay.objects.exclude(contact__in=Contact.objects.values_list("pk", flat=True)).count(), 0
         )
+
+    def as_they_came(self):
+        """The moments of yesterday are handed out, and stand-ins come at them."""
+        client = people.client_of(people.person(name="admin-two"))
+        url, day = "/api/v1/stand-ins/recorded/moments", today() - timedelta(days=1)
+        answer = client.get(url, {"day": day.isoformat()})
+        self.assertEqual(answer.status_code, 200, answer.content)
+        moments = answer.json()["moments"]
+        of_day = Period(day, day, settings.CENTRE_TIME_ZONE)
+        lines = ContactLine.objects.filter(
+            callback=False, arrived_ms__gte=of_day.begin_ms, arrived_ms__lt=of_day.end_ms
+        )
+        self.assertEqual(
+            [of_day.begin_ms + at for at in moments],
+            list(lines.order_by("arrived_ms").values_list("arrived_ms", flat=True)),
+        )
+        self.assertGreater(len(moments), 10)
+        client.patch("/api/v1/stand-ins", {"people": {"moments": moments}})
+        expected = client.get("/api/v1/stand-ins/today").json()["expected"]
+        self.assertAlmostEqual(sum(expected), len(moments) * journal.crowd_settings(SITE).load)
+        for said, words in (("2001-01-01", "Nobody called"), ("soon", "2026-11-30"), ("0001-01-01", "2000")):
+            answer = client.get(url, {"day": said})
+            self.assertEqual(answer.status_code, 400)
+            self.assertIn(words, str(answer.json()["fields"]["day"]))
 
     def test_nothing_is_kept_of_one_that_is_stopped(self):
         def stopped(*_args: object) -> None:

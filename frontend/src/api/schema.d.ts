@@ -2775,6 +2775,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/stand-ins/recorded/moments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The moments at which callers came on a day, for stand-ins who come as they did. */
+        get: operations["stand_ins_recorded_moments_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/stand-ins/reset": {
         parameters: {
             query?: never;
@@ -5296,6 +5313,7 @@ export interface components {
             /** @description Arrivals an hour by weekday and quarter-hour, lengths and shares. What is not said stays; null is as usual. */
             people?: {
                 profile?: number[][];
+                moments?: number[];
                 patience?: {
                     /** @enum {string} */
                     kind: "fixed" | "exponential" | "lognormal" | "erlang";
@@ -5698,10 +5716,15 @@ export interface components {
             reason: string;
             ms: number;
         };
+        /** @description When callers came on a day: milliseconds after midnight. */
+        RecordedMoments: {
+            moments: number[];
+        };
         /** @description What can be taken from what was recorded; what is not there stays as it is. */
         RecordedPeople: {
             people: {
                 profile?: number[][];
+                moments?: number[];
                 patience?: {
                     /** @enum {string} */
                     kind: "fixed" | "exponential" | "lognormal" | "erlang";
@@ -6090,6 +6113,7 @@ export interface components {
             /** @description Arrivals an hour by weekday and quarter-hour, lengths and shares. What is not said stays; null is as usual. */
             people?: {
                 profile?: number[][];
+                moments?: number[];
                 patience?: {
                     /** @enum {string} */
                     kind: "fixed" | "exponential" | "lognormal" | "erlang";
@@ -14986,6 +15010,31 @@ export interface operations {
                     "application/json": components["schemas"]["RecordedPeople"];
                 };
             };
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    stand_ins_recorded_moments_read: {
+        parameters: {
+            query: {
+                day: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordedMoments"];
+                };
+            };
+            400: components["responses"]["Problem"];
             403: components["responses"]["Problem"];
             503: components["responses"]["Problem"];
             default: components["responses"]["Problem"];

@@ -5,7 +5,8 @@ import { api, data, readProfile, words } from "../../api/client";
 import { keys } from "../../api/keys";
 import { counted } from "../../frame/format";
 import { Sized } from "../shared/Sized";
-import { byHours, days, onWorkingDays, QUARTERS, withDay, withHour } from "./people";
+import { DayThatWas } from "./DayThatWas";
+import { byHours, byQuarters, days, onWorkingDays, QUARTERS, withDay, withHour } from "./people";
 import styles from "./standins.module.css";
 
 /** Until the room is known. */
@@ -108,28 +109,84 @@ function Hour({
 
 interface Props {
   profile: number[][];
+  /** When callers come instead, day after day (ms after midnight); none: by chance over the profile. */
+  moments: number[];
   load: number;
   disabled: boolean;
   change: (profile: number[][]) => void;
+  comeAt: (moments: number[]) => void;
 }
 
-/** When callers come: a day of the week at a time, by hand or by a table. */
-export function ProfileEditor({ profile, load, disabled, change }: Props) {
-  const today = useQuery({
+const sumOf = (counts: number[]) => counts.reduce((sum, count) => sum + count, 0);
+
+/** Callers who come at the moments of a day that was. */
+function OfADay({ moments, load, disabled, comeAt }: Pick<Props, "moments" | "load" | "disabled" | "comeAt">) {
+  const today = useToday();
+  const arrived = today.data?.quarters ?? null;
+  return (
+    <>
+      <div className={styles.tools}>
+        <span>
+          {counted(moments.length)} {moments.length === 1 ? "moment" : "moments"} of a recorded day, day after day
+        </span>
+        <span className="dim">
+          {counted(Math.round(moments.length * load))} callers are expected{load === 1 ? "" : ` at load ${load}`}
+          {arrived && (
+            <>
+              ; <b>{counted(sumOf(arrived))}</b> came today so far
+            </>
+          )}
+        </span>
+      </div>
+      <Sized usual={USUAL_WIDTH}>
+        {(width) => (
+          <Chart width={width} day={byQuarters(moments).map((count) => count * 4)} load={load} arrived={arrived} />
+        )}
+      </Sized>
+      {!disabled && (
+        <div className={styles.tools}>
+          <Button variant="outlined" onClick={() => comeAt([])}>
+            By chance, over the profile
+          </Button>
+        </div>
+      )}
+    </>
+  );
+}
+
+/** Today's arrivals, against what was expected. */
+function useToday() {
+  return useQuery({
     queryKey: keys.of("stand-ins", "today"),
     queryFn: () => data(api.GET("/api/v1/stand-ins/today")),
     refetchInterval: 15_000,
   });
+}
+
+/** When callers come: by chance over a profile, or at the moments of a day. */
+export function ProfileEditor(props: Props) {
+  const [asking, setAsking] = useState(false);
+  return (
+    <section className={styles.group} aria-label="Callers an hour">
+      <h2>{props.moments.length ? "When callers come" : "Callers an hour"}</h2>
+      {props.moments.length ? <OfADay {...props} /> : <OfAProfile {...props} ask={() => setAsking(true)} />}
+      {asking && <DayThatWas close={() => setAsking(false)} take={props.comeAt} />}
+    </section>
+  );
+}
+
+/** A day of the week at a time, by hand or by a table. */
+function OfAProfile({ profile, load, disabled, change, ask }: Props & { ask: () => void }) {
+  const today = useToday();
   const [chosen, setChosen] = useState<number | null>(null);
   const weekday = chosen ?? today.data?.weekday ?? 0;
   const file = useMutation({ mutationFn: readProfile, onSuccess: change });
   const day = profile[weekday] ?? [];
-  const whole = day.reduce((sum, rate) => sum + rate, 0) / 4;
+  const whole = sumOf(day) / 4;
   const isToday = weekday === today.data?.weekday;
-  const came = isToday ? today.data?.quarters.reduce((sum, count) => sum + count, 0) : undefined;
+  const came = isToday && today.data ? sumOf(today.data.quarters) : undefined;
   return (
-    <section className={styles.group} aria-label="Callers an hour">
-      <h2>Callers an hour</h2>
+    <>
       <div className={styles.tools}>
         <ToggleButtonGroup
           exclusive
@@ -195,6 +252,7 @@ export function ProfileEditor({ profile, load, disabled, change }: Props) {
             />
           </Button>
         )}
+        {!disabled && <Button onClick={ask}>As on a day that was…</Button>}
         {file.isError && (
           <span role="alert" style={{ color: "var(--plum-ink)" }}>
             {words(file.error)}
@@ -206,6 +264,6 @@ export function ProfileEditor({ profile, load, disabled, change }: Props) {
           </span>
         )}
       </div>
-    </section>
+    </>
   );
 }

@@ -136,6 +136,8 @@ function Editor({ top, settings, disabled, wrong, save }: EditorProps) {
       <div>
         <ProfileEditor
           profile={people.profile ?? []}
+          moments={people.moments ?? []}
+          comeAt={(moments) => setPeople({ ...people, moments })}
           load={Number(load) || 0}
           disabled={disabled}
           change={(profile) => setPeople({ ...people, profile })}

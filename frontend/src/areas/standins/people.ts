@@ -11,6 +11,7 @@ export function changedOf(before: People, after: People): People {
 }
 
 export const QUARTERS = 96;
+const QUARTER_MS = 900_000;
 export const days = ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"] as const;
 
 /** Callers an hour in each hour of a day: the mean of its quarter-hours. */
@@ -19,6 +20,16 @@ export function byHours(day: number[]): number[] {
     const quarters = day.slice(hour * 4, hour * 4 + 4);
     return quarters.reduce((sum, rate) => sum + rate, 0) / 4;
   });
+}
+
+/** How many come in each quarter-hour, of moments (ms after midnight); a day has 25 hours at the most. */
+export function byQuarters(moments: number[]): number[] {
+  const counts = Array<number>(QUARTERS).fill(0);
+  for (const moment of moments) {
+    const at = Math.min(QUARTERS - 1, Math.floor(moment / QUARTER_MS));
+    counts[at] = (counts[at] ?? 0) + 1;
+  }
+  return counts;
 }
 
 /** A day with as many callers an hour in all four quarters of one hour. */
