@@ -37,12 +37,11 @@ class _Piece(NamedTuple):
         """Whether some moment is in both."""
         first = max((d for d in (self.first, other.first) if d), default=None)
         last = min((d for d in (self.last, other.last) if d), default=None)
-        return (
-            bool(self.days & other.days)
-            and self.start < other.end
-            and other.start < self.end
-            and (first is None or last is None or first <= last)
-        )
+        days = self.days & other.days
+        if first is not None and last is not None:
+            # Within less than a week some weekdays do not come.
+            days &= {(first + timedelta(days=n)).weekday() for n in range(min(7, (last - first).days + 1))}
+        return bool(days) and self.start < other.end and other.start < self.end
 
 
 def _day_after(day: date | None) -> date | None:

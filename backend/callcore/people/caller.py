@@ -7,6 +7,7 @@ from typing import Any
 
 from callcore.centre.contact import Contact
 from callcore.centre.site import Site
+from callcore.directory.names import keys_of
 from callcore.flow.runner import RunState
 from callcore.flow.steps import Digits, Directory, Extension, Menu, OfferCallback
 from callcore.people.diary import Diary, Task
@@ -26,6 +27,7 @@ class Caller:
 
     __slots__ = (
         "_diary",
+        "_keying_ms",
         "_rng",
         "_seen",
         "_site",
@@ -48,6 +50,8 @@ class Caller:
         self.talk_s = traits.talk.draw(rng)
         self.robot = rng.random() < traits.robots
         self._waits_since_ms = 0
+        #: When the last of the keys is pressed that they are at.
+        self._keying_ms = -1
         self._seen: RunState | None = None
 
     def look(self, now_ms: int) -> None:
@@ -66,7 +70,8 @@ class Caller:
         if state.phase == "recording":
             self._soon(now_ms, self._rng.uniform(6, 25), "call.key", key="#")
             return
-        if state.phase != "listening" or self.robot:
+        # Between two keys of theirs nobody begins anew.
+        if state.phase != "listening" or self.robot or now_ms <= self._keying_ms:
             return
         if contact.text:
             words = self._written()
@@ -85,7 +90,8 @@ class Caller:
             self._soon(now_ms, after_s, "call.say", words=self._spoken(grammar, keys))
             return
         for at, key in enumerate(keys):
-            self._soon(now_ms, after_s + at * _NEXT_KEY_MS / SECOND, "call.key", key=key)
+            self._keying_ms = now_ms + round(after_s * SECOND) + at * _NEXT_KEY_MS
+            self._diary.at(self._keying_ms, self._pressing(state.step, key))
 
     def _grammar(self, contact: Contact) -> Grammar | None:
         machine = contact.flow.machine.asking(self._site.environment(contact.id))
@@ -99,7 +105,9 @@ class Caller:
         phrases = dict(grammar.choices).get(keys)
         if phrases:
             return self._rng.choice(phrases)
-        return " ".join(names[key] for key in keys if key in names)
+        # Figures end where somebody says no more.
+        said = keys.rstrip("#*") if grammar.digits else keys
+        return " ".join(names[key] for key in said if key in names)
 
     def _keys(self, step: Any, state: RunState) -> str:
         """What is pressed at a stop."""
@@ -118,8 +126,11 @@ class Caller:
             if state.role == "other_number":
                 return "#"
             return "1" if rng.random() < traits.called_back else ""
-        if isinstance(step, Extension | Directory):
+        if isinstance(step, Extension):
             return rng.choice(sorted(self._site.setup.extensions) or ["1"])
+        if isinstance(step, Directory):
+            names = sorted({keys_of(person.letters()) for person in self._site.setup.people()})
+            return "1" if state.role == "choices" else rng.choice(names or ["1"]) + "#"
         return ""
 
     def _written(self) -> str:
@@ -148,6 +159,17 @@ class Caller:
     def _do(self, kind: str, body: dict[str, Any], now_ms: int) -> None:
         if self.id in self._site.contacts:
             self._site.command(kind, {"contact": self.id, **body}, now_ms)
+
+    def _pressing(self, step: str, key: str) -> Task:
+        """A key, if it is still asked for where it was meant."""
+
+        def press(now_ms: int) -> None:
+            contact = self._site.contacts.get(self.id)
+            state = (contact.state.inner or contact.state) if contact is not None else None
+            if state is not None and (state.step, state.phase) == (step, "listening"):
+                self._site.command("call.key", {"contact": self.id, "key": key}, now_ms)
+
+        return press
 
     def _giving_up(self, entered_ms: int) -> Task:
         def give_up(now_ms: int) -> None:

@@ -5,6 +5,7 @@ import logging
 import random
 import unittest
 from contextlib import contextmanager
+from unittest.mock import patch
 
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
@@ -134,6 +135,27 @@ class FaultTests(unittest.TestCase):
         hand.do("agent.wrap_up", agent="ann")
         hand.queued("c2")
         self.assertEqual(hand.centre.router.agents["ann"].contact, "c2")
+
+    def test_where_the_failure_rule_fails_as_well_the_contact_is_cut_off(self):
+        for way in ("in its own words", "in what it leads to"):
+            with self.subTest(way), quiet():
+                hand = Hand()
+                hand.ready("ann")
+                hand.queued("c1")
+                contact = hand.centre.contacts["c1"]
+                contact.flow = script()
+                machine = contact.flow.machine = BrokenMachine(contact.flow.machine.flow, lambda _: SECOND)
+                if way == "in its own words":
+                    with patch.object(BrokenMachine, "fail", side_effect=MemoryError):
+                        hand.do("call.hang_up", contact="c1")
+                else:
+                    contact.failing = True
+                    hand.do("call.hang_up", contact="c1")
+                self.assertIs(contact.flow.machine, machine)
+                self.assertEqual((hand.centre.contacts, hand.centre.router.contacts), ({}, {}))
+                self.assertEqual(hand.written()[-1].fact.ending, "failed")
+                self.assertEqual((contact.state.phase, contact.state.due_ms), ("ended", None))
+                self.assertEqual(hand.centre.router.agents["ann"].status, "available")
 
     def test_a_command_that_breaks_is_answered_in_words(self):
         hand = Hand()
