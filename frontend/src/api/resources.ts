@@ -13,6 +13,11 @@ export interface ConfigItem {
   description?: string;
 }
 
+/** What is known by its name. */
+export interface Named extends ConfigItem {
+  name: string;
+}
+
 export type Values = Record<string, unknown>;
 
 /** A kind of kept things in the API. */

@@ -52,7 +52,7 @@ export function SignIn() {
           gap: 18,
           marginBottom: "14vh",
         }}>
-        <div style={{ display: "flex", gap: 10, alignItems: "center" }}>
+        <div className="along">
           <Mark /> <h1 style={{ fontSize: 18 }}>Hazeridge</h1>
         </div>
         <TextField
@@ -72,7 +72,7 @@ export function SignIn() {
           onChange={(event) => setPassword(event.target.value)}
         />
         {enter.isError && (
-          <div role="alert" style={{ color: "var(--plum-ink)" }}>
+          <div role="alert" className="wrong">
             {words(enter.error)}
           </div>
         )}

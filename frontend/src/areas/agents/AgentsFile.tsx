@@ -13,7 +13,7 @@ function Effect({ found }: { found: Schemas["File"] }) {
         they are.
       </div>
       {found.bad_count > 0 && (
-        <div role="alert" style={{ color: "var(--plum-ink)" }}>
+        <div role="alert" className="wrong">
           <b>
             {found.bad_count} {found.bad_count === 1 ? "line" : "lines"} cannot be taken, so none is. Mend the file and
             choose it again.
@@ -66,7 +66,7 @@ export function AgentsFile() {
       <Dialog open={open} onClose={() => setOpen(false)} fullWidth maxWidth="sm">
         <DialogTitle>Agents from a CSV file</DialogTitle>
         <DialogContent sx={{ display: "grid", gap: 2 }}>
-          <div style={{ display: "flex", gap: 12, alignItems: "center" }}>
+          <div className="along">
             <Button variant="outlined" component="label" disabled={look.isPending || take.isPending}>
               {look.isPending ? "Reading…" : "Choose a CSV file…"}
               <input
@@ -86,7 +86,7 @@ export function AgentsFile() {
             </span>
           </div>
           {problem && (
-            <div role="alert" style={{ color: "var(--plum-ink)" }}>
+            <div role="alert" className="wrong">
               {words(problem)}
             </div>
           )}

@@ -14,6 +14,7 @@ import { type ReactNode, useState } from "react";
 import { api, data, words } from "../../api/client";
 import { keys } from "../../api/keys";
 import { teams } from "../../api/resources";
+import { chosenOf } from "../shared/chosen";
 import { ThingPicker } from "../shared/ThingPicker";
 import { LanguagesField, type Row, SkillRows, useSkills } from "./SkillLevels";
 
@@ -141,7 +142,7 @@ export function ChangeSeveral({ ids, done }: { ids: string[]; done: () => void }
               value={gone}
               disabled={!on.gone}
               slotProps={{ select: { multiple: true } }}
-              onChange={(event) => setGone(event.target.value as unknown as string[])}>
+              onChange={(event) => setGone(chosenOf(event.target.value))}>
               {known.map((skill) => (
                 <MenuItem key={skill.id} value={skill.id}>
                   {skill.name}
@@ -150,7 +151,7 @@ export function ChangeSeveral({ ids, done }: { ids: string[]; done: () => void }
             </TextField>
           </Part>
           {change.isError && (
-            <div role="alert" style={{ color: "var(--plum-ink)" }}>
+            <div role="alert" className="wrong">
               {words(change.error)}
             </div>
           )}

@@ -109,7 +109,7 @@ function AwayReasons({
         onChange={(event) => setTyped(event.target.value)}
       />
       {mayChange && typed !== null && typed !== standing && (
-        <div style={{ display: "flex", gap: 8 }}>
+        <div className="beside">
           <Button
             variant="contained"
             disabled={busy}

@@ -143,7 +143,7 @@ export function Leaving({ agent, gone }: { agent: Schemas["Agent"]; gone: () => 
             </>
           )}
           {leave.isError && (
-            <p role="alert" style={{ color: "var(--plum-ink)" }}>
+            <p role="alert" className="wrong">
               {words(leave.error)}
             </p>
           )}

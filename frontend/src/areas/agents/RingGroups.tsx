@@ -33,8 +33,8 @@ function Members({ value, error, disabled, change }: OwnProps) {
     ...people.found.map((agent) => `agent:${agent.id}`),
   ].filter((ref) => !members.includes(ref));
   return (
-    <section aria-label="Who is rung" style={{ display: "grid", gap: 12 }}>
-      <span style={{ fontSize: 13, fontWeight: 620 }}>Who is rung, in this order</span>
+    <section aria-label="Who is rung" className="stack">
+      <span className="caption">Who is rung, in this order</span>
       {members.length === 0 && <span className="dim">Nobody yet.</span>}
       <OrderedList
         items={members.map((ref) => ({

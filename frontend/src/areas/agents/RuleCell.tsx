@@ -4,6 +4,7 @@ import { useState } from "react";
 import { api, data } from "../../api/client";
 import { keys } from "../../api/keys";
 import { type Layer, rules, type Setting } from "./rules";
+import { chosenOf } from "../shared/chosen";
 
 export interface Target {
   to: string;
@@ -105,7 +106,7 @@ function ReasonsCell({
         },
       }}
       onChange={(event) => {
-        const chosen = event.target.value as unknown as string[];
+        const chosen = chosenOf(event.target.value);
         set(chosen.length || layer === "centre" ? chosen : null);
       }}>
       {reasons.map((reason) => (

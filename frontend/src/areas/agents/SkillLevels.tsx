@@ -35,8 +35,8 @@ export function SkillRows({ label, rows, disabled, error, word, change }: Props)
     change(rows.map((row, i) => (i === at ? { ...row, ...changed } : row)));
   };
   return (
-    <div role="group" aria-label={label} style={{ display: "grid", gap: 8 }}>
-      <span style={{ fontSize: 13, fontWeight: 620 }}>{label}</span>
+    <div role="group" aria-label={label} className="lines">
+      <span className="caption">{label}</span>
       {rows.map((row, at) => (
         <div key={row.skill} style={{ display: "grid", gridTemplateColumns: "1fr 110px 28px", gap: 8 }}>
           <TextField
@@ -83,7 +83,7 @@ export function SkillRows({ label, rows, disabled, error, word, change }: Props)
       )}
       {known.length === 0 && <span className="dim">No skills are set up yet: they are under Talk.</span>}
       {error && (
-        <div role="alert" style={{ color: "var(--plum-ink)" }}>
+        <div role="alert" className="wrong">
           {error}
         </div>
       )}

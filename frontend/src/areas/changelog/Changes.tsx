@@ -206,18 +206,16 @@ export default function Changes() {
         <tbody>
           {list.data?.results.map((change) => (
             <tr key={change.id} style={{ borderTop: "1px solid var(--line)", verticalAlign: "top" }}>
-              <td className="dim" style={{ padding: 6 }}>
-                {change.id}
-              </td>
-              <td style={{ padding: 6 }}>{moment(change.at, session.time_zone)}</td>
-              <td style={{ padding: 6 }}>{change.by_name}</td>
-              <td style={{ padding: 6 }} className="nowrap">
+              <td className="dim pad">{change.id}</td>
+              <td className="pad">{moment(change.at, session.time_zone)}</td>
+              <td className="pad">{change.by_name}</td>
+              <td className="nowrap pad">
                 <span className="dim">
                   {change.words} {change.verb}
                 </span>{" "}
                 <b title={change.title}>{change.title}</b>
               </td>
-              <td style={{ padding: 6 }}>
+              <td className="pad">
                 <Differences change={change} />
               </td>
               <td style={{ padding: 2 }}>

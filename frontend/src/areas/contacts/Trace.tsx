@@ -138,7 +138,7 @@ export default function Trace() {
           called {contact.number}, {moment(contact.arrived_at, session.time_zone)} · <b>{over}</b> · {ran}
           {version ? `, version ${version}` : contact.flow ? ", a draft on trial" : ""}
         </span>
-        <span style={{ flex: 1 }} />
+        <span className="fill" />
         {ended && <Hearing id={id} at={setHeardAt} begin={() => setOnMap(false)} />}
         {definition && contact.flow && (
           <Button aria-pressed={onMap} onClick={() => setOnMap(!onMap)}>

@@ -35,7 +35,7 @@ function InHand({
           <span>
             {contact.caller}
             <br />
-            <span className="dim" style={{ fontWeight: 400 }}>
+            <span className="dim light">
               {contact.channel === "text" ? (contact.unanswered ? "wants a reply" : "text") : "call"}
               {contact.reply_due_ms ? `, ${clock(contact.reply_due_ms - now)} left` : ""}
             </span>

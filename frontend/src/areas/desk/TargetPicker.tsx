@@ -21,13 +21,10 @@ function TargetRow({ target, chosen, choose }: { target: Target; chosen: boolean
       <span style={{ width: 44 }} className="dim">
         {target.extension}
       </span>
-      <span style={{ flex: 1 }} className="nowrap" title={`${target.name}${target.about ? `, ${target.about}` : ""}`}>
+      <span className="nowrap fill" title={`${target.name}${target.about ? `, ${target.about}` : ""}`}>
         {target.name}
         {target.kind !== "agent" && (
-          <span className="dim" style={{ fontWeight: 400 }}>
-            {" "}
-            {target.kind === "queue" ? "queue" : "ring group"}
-          </span>
+          <span className="dim light"> {target.kind === "queue" ? "queue" : "ring group"}</span>
         )}
       </span>
       {state && (

@@ -112,7 +112,7 @@ export function WrapUpPanel({ agent, codes, desk }: { agent: DeskAgent; codes: C
         {code ? "Done" : required ? "Choose a code" : "Done without a code"}
       </Button>
       {unknown ? (
-        <div role="alert" style={{ color: "var(--plum-ink)" }}>
+        <div role="alert" className="wrong">
           {codes.some((one) => one.digits.startsWith(typed))
             ? `${typed} is not a whole code yet.`
             : `${typed} is no code of this queue.`}{" "}

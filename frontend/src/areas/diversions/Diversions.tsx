@@ -58,12 +58,12 @@ function Lift({ diversion, took }: { diversion: Diversion; took: (record: Divers
       ? `until ${moment(diversion.until, session.time_zone)}`
       : "until lifted";
   return (
-    <section aria-label="State" style={{ display: "flex", gap: 12, alignItems: "center" }}>
+    <section aria-label="State" className="along">
       <State state={diversion.state} />
       <span className="dim">
         since {moment(diversion.begins ?? "", session.time_zone)}, {ends}
       </span>
-      <span style={{ flex: 1 }} />
+      <span className="fill" />
       {standing && may("change", "diversions") && (
         <Button variant="contained" color="secondary" disabled={lift.isPending} onClick={() => lift.mutate()}>
           Lift it now

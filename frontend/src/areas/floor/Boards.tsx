@@ -268,7 +268,7 @@ export default function Boards() {
       <div className={styles.head}>
         <h1>Boards</h1>
         <span className="dim">for a wall: N changes between day and night</span>
-        <span style={{ flex: 1 }} />
+        <span className="fill" />
         <Button variant="contained" onClick={() => setEdited(first)}>
           New board
         </Button>

@@ -109,7 +109,7 @@ export function ClosuresDialog({ close }: { close: () => void }) {
           </>
         )}
         {change.isError && (
-          <div role="alert" style={{ color: "var(--plum-ink)" }}>
+          <div role="alert" className="wrong">
             {words(change.error)}
           </div>
         )}

@@ -202,7 +202,7 @@ export function People({ agents, spans, centre, opened, open, narrow }: Props) {
         <span className="dim">
           {centre.signed_in} of {centre.known} signed in
         </span>
-        <span style={{ flex: 1 }} />
+        <span className="fill" />
         <TextField
           select
           size="small"

@@ -37,7 +37,7 @@ export function AllFlows({ close }: { close: () => void }) {
           otherwise these meet their flow’s failure rule.
         </span>
         {problem && (
-          <div role="alert" style={{ color: "var(--plum-ink)" }}>
+          <div role="alert" className="wrong">
             {words(problem)}
           </div>
         )}

@@ -43,12 +43,7 @@ export function ChooseKind({
     <Dialog open disableRestoreFocus onClose={close} fullWidth maxWidth="md">
       <DialogTitle>
         Add a stop
-        {after && (
-          <span className="dim" style={{ fontWeight: 400 }}>
-            {" "}
-            after {after}
-          </span>
-        )}
+        {after && <span className="dim light"> after {after}</span>}
       </DialogTitle>
       <DialogContent>
         <Autocomplete

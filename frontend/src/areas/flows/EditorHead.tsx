@@ -17,7 +17,7 @@ function SaveState({ draft }: { draft: FlowDraft }) {
       : `Version ${force.number} is in force, as drawn`
     : "Draft; nothing is in force yet";
   const saved = draft.saveError ? (
-    <span role="alert" style={{ color: "var(--plum-ink)" }}>
+    <span role="alert" className="wrong">
       {words(draft.saveError)} Trying again.
     </span>
   ) : draft.unsaved ? (
@@ -57,7 +57,7 @@ export function EditorHead({
       </h1>
       <SaveState draft={draft} />
       <OthersHere id={id} />
-      <span style={{ flex: 1 }} />
+      <span className="fill" />
       {mayChange && (
         <>
           <Button variant="outlined" onClick={add}>

@@ -52,9 +52,14 @@ export function exitsOf(step: Step): string[] {
   return [...armsOf(step).map((arm) => arm.name), ...stepForms[step.kind].exits];
 }
 
+/** What a step holds in a field of its own kind; nothing where it has none of that name. */
+export function fieldOf(step: object, name: string): unknown {
+  return Reflect.get(step, name) as unknown;
+}
+
 export function targetOf(step: Step, exit: string): string | null {
   if (exit.includes(":")) return armsOf(step).find((arm) => arm.name === exit)?.next ?? null;
-  return ((step as unknown as Record<string, unknown>)[exit] as string | null | undefined) ?? null;
+  return (fieldOf(step, exit) as string | null | undefined) ?? null;
 }
 
 function withTarget(step: Step, exit: string, to: string | null): Step {

@@ -1,5 +1,6 @@
 /** Two authors' drafts of one flow, brought together part by part. */
 import type { Definition, Step } from "../../api/client";
+import { fieldOf } from "./edits";
 
 /** A part that both changed, and differently; `step` is empty for a setting of the flow. */
 export interface Clash {
@@ -85,10 +86,9 @@ class Merging {
     const whole = side(base, mine, theirs);
     const alike = base && mine && theirs && base.kind === mine.kind && mine.kind === theirs.kind;
     if (whole !== null || !alike) return this.pick(id, "", base, mine, theirs) as Step | undefined;
-    const [old, ours, others] = [base, mine, theirs].map((step) => step as unknown as Plain) as [Plain, Plain, Plain];
-    return Object.fromEntries(
-      Object.keys(others).map((name) => [name, this.field(id, name, old[name], ours[name], others[name])]),
-    ) as unknown as Step;
+    const field = (name: string) =>
+      this.field(id, name, fieldOf(base, name), fieldOf(mine, name), fieldOf(theirs, name));
+    return Object.fromEntries(Object.keys(theirs).map((name) => [name, field(name)])) as unknown as Step;
   }
 }
 

@@ -53,7 +53,7 @@ export function CalendarDialog({ id, list, take, close }: Props) {
           <Button href={`/api/v1/hours/${id}/calendar`}>Export what is saved</Button>
         </div>
         {read.isError && (
-          <div role="alert" style={{ color: "var(--plum-ink)" }}>
+          <div role="alert" className="wrong">
             {errorWords(read.error)}
           </div>
         )}

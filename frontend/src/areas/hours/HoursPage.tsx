@@ -77,13 +77,13 @@ function AnswerRow({
       <div>
         {look ? <Answer answer={look.now} big /> : <Loading what="the answer" />}
         {error !== null && (
-          <div role="alert" style={{ color: "var(--plum-ink)" }}>
+          <div role="alert" className="wrong">
             {words(error)}
           </div>
         )}
       </div>
       <div>
-        <span style={{ display: "flex", gap: 10, alignItems: "center" }}>
+        <span className="along">
           <MomentBox label="Check another time" value={at} change={setAt} />
         </span>
         {look && at && (
@@ -119,7 +119,7 @@ function Exceptions({
   return (
     <section aria-label="Exceptions">
       <div style={{ display: "flex", alignItems: "center", gap: 6 }}>
-        <h2 style={{ flex: 1 }}>Exceptions</h2>
+        <h2 className="fill">Exceptions</h2>
         {!disabled && <Button onClick={() => setDialog("holidays")}>Holidays…</Button>}
         {!disabled && <Button onClick={() => setDialog("calendar")}>iCalendar…</Button>}
         {!disabled && <Button onClick={() => setEditing(-1)}>Add…</Button>}
@@ -195,7 +195,7 @@ function Closure({
       <h2>Closure by hand</h2>
       {closure ? (
         <>
-          <div style={{ color: "var(--plum-ink)" }}>
+          <div className="wrong">
             {closure.reason || "Closed"}
             {closure.until ? `, until ${moment(closure.until, zone)}` : ", until it is lifted"}
           </div>
@@ -230,7 +230,7 @@ function Head({
     <div className={styles.head}>
       <h1 className="nowrap">{name}</h1>
       <span className="dim">{String(form.values.time_zone)}</span>
-      <span style={{ flex: 1 }} />
+      <span className="fill" />
       {mayChange && (
         <Button variant="outlined" color="secondary" onClick={closeNow}>
           Close now…

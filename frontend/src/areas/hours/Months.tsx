@@ -38,7 +38,7 @@ export function Months({ days, today }: { days: Day[]; today: string }) {
     <section aria-label="Coming months" className={styles.months}>
       <h2>
         Coming months{" "}
-        <span className="dim" style={{ fontWeight: 400 }}>
+        <span className="dim light">
           bar height: hours open · hatched: special hours · ✕ closed all day · ↻ clocks change
         </span>
       </h2>

@@ -120,7 +120,7 @@ export function HolidaysDialog({ taken, take, close }: HolidayProps) {
           <TextField label="Year" value={year} onChange={(event) => setYear(event.target.value)} />
         </div>
         {list.isError && (
-          <div role="alert" style={{ color: "var(--plum-ink)" }}>
+          <div role="alert" className="wrong">
             {errorWords(list.error)}
           </div>
         )}

@@ -16,7 +16,7 @@ function Effect({ preview }: { preview: Preview }) {
         rows would go.
       </div>
       {preview.bad_count > 0 && (
-        <div role="alert" style={{ color: "var(--plum-ink)" }}>
+        <div role="alert" className="wrong">
           <b>
             {counted(preview.bad_count)} {preview.bad_count === 1 ? "line" : "lines"} cannot be taken, so nothing is.
             Mend the file and choose it again.
@@ -93,7 +93,7 @@ function Outcome({ stage, share, said }: { stage: string; share: number; said: s
     case "failed":
     case "cancelled":
       return (
-        <div role="alert" style={{ color: "var(--plum-ink)" }}>
+        <div role="alert" className="wrong">
           {said}
         </div>
       );
@@ -115,7 +115,7 @@ export function ImportDialog({ id, revision, done, close }: Props) {
     <Dialog open onClose={running ? undefined : leave} fullWidth maxWidth="sm">
       <DialogTitle>Rows from a CSV file</DialogTitle>
       <DialogContent sx={{ display: "grid", gap: 2 }}>
-        <div style={{ display: "flex", gap: 12, alignItems: "center" }}>
+        <div className="along">
           <Button variant="outlined" component="label" disabled={running || look.isPending}>
             {look.isPending ? "Reading…" : "Choose a CSV file…"}
             <input
@@ -136,7 +136,7 @@ export function ImportDialog({ id, revision, done, close }: Props) {
           <span className="dim">{file?.name ?? "UTF-8; the first line names the columns."}</span>
         </div>
         {problem && (
-          <div role="alert" style={{ color: "var(--plum-ink)" }}>
+          <div role="alert" className="wrong">
             {words(problem)}
           </div>
         )}

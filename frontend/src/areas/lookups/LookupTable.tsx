@@ -128,7 +128,7 @@ function Grid({ table, mayChange }: { table: Table; mayChange: boolean }) {
         <span className={shared.grow} />
         {mayChange && (
           <form
-            style={{ display: "flex", gap: 8 }}
+            className="beside"
             onSubmit={(event) => {
               event.preventDefault();
               rows.add.mutate([fresh, ...table.columns.slice(1).map(() => null)], {
@@ -288,7 +288,7 @@ function Page({ id }: { id: string }) {
             {table.row_count > 0 && <span className="dim">The columns can be changed while the table is empty.</span>}
             <UsedBy resource={lookups} id={id} />
             {form.saveError !== null && (
-              <div role="alert" style={{ color: "var(--plum-ink)" }}>
+              <div role="alert" className="wrong">
                 {words(form.saveError)}
               </div>
             )}
@@ -299,7 +299,7 @@ function Page({ id }: { id: string }) {
                 Save
               </Button>
               {form.dirty && <Button onClick={form.revert}>Undo typing</Button>}
-              <span style={{ flex: 1 }} />
+              <span className="fill" />
               <CopyButton
                 resource={lookups}
                 name={table.name}

@@ -29,7 +29,7 @@ export function ColumnsField({ value, error, disabled, change }: OwnProps) {
     change(columns.map((column, i) => (i === at ? { ...column, ...changed } : column)));
   };
   return (
-    <section aria-label="Columns" style={{ display: "grid", gap: 12 }}>
+    <section aria-label="Columns" className="stack">
       <h2>Columns</h2>
       {columns.map((column, i) => (
         <div key={i} style={{ display: "grid", gridTemplateColumns: "1fr 150px 32px", gap: 8 }}>
@@ -62,7 +62,7 @@ export function ColumnsField({ value, error, disabled, change }: OwnProps) {
         </div>
       ))}
       {error && (
-        <div role="alert" style={{ color: "var(--plum-ink)" }}>
+        <div role="alert" className="wrong">
           {error}
         </div>
       )}

@@ -29,10 +29,10 @@ function GreetingField({ value, error, disabled, change }: OwnProps) {
       </div>
     );
   return (
-    <div style={{ display: "grid", gap: 6 }}>
+    <div className="lines">
       <PromptField label="Callers hear first" prompt={prompt} language="en" disabled={disabled} change={change} />
       {error && (
-        <div role="alert" style={{ color: "var(--plum-ink)" }}>
+        <div role="alert" className="wrong">
           {error}
         </div>
       )}

@@ -58,7 +58,7 @@ function Row({ message, withBox, mark }: { message: Message; withBox: boolean; m
           <span className="dim">heard by {message.heard_by || "somebody"}</span>
         )}
         {withBox && <span className="dim nowrap">{message.mailbox_name}</span>}
-        <span style={{ flex: 1 }} />
+        <span className="fill" />
         <span className="dim">
           {moment(message.left_at, session.time_zone)} · <span className="num">{clock(message.length_ms ?? 0)}</span>
         </span>
@@ -77,7 +77,7 @@ function Row({ message, withBox, mark }: { message: Message; withBox: boolean; m
             }}
           />
         )}
-        <span style={{ flex: 1 }} />
+        <span className="fill" />
         {message.deleted_at ? (
           <Button onClick={() => mark({ id, what: "restored" })}>Restore</Button>
         ) : (
@@ -113,7 +113,7 @@ export function Messages({ mailbox }: { mailbox?: string }) {
       <div style={{ display: "flex", alignItems: "center", gap: 8 }}>
         <h2>{deleted ? "Deleted messages" : "Messages"}</h2>
         <span className="dim">{list.data?.count}</span>
-        <span style={{ flex: 1 }} />
+        <span className="fill" />
         <Button
           onClick={() => {
             setDeleted(!deleted);
@@ -133,7 +133,7 @@ export function Messages({ mailbox }: { mailbox?: string }) {
         ))}
       </ul>
       {count > PAGE && (
-        <div style={{ display: "flex", gap: 8, alignItems: "center" }}>
+        <div className="along">
           <Button disabled={page === 1} onClick={() => setPage(page - 1)}>
             Newer
           </Button>

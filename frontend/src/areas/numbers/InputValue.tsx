@@ -1,16 +1,15 @@
 import { Checkbox, FormControlLabel, MenuItem, TextField } from "@mui/material";
 import type { Schemas } from "../../api/client";
-import { hours, type ConfigItem, mailboxes, queues, type Resource, sounds } from "../../api/resources";
+import { hours, type Named, mailboxes, queues, type Resource, sounds } from "../../api/resources";
 import { ThingPicker } from "../shared/ThingPicker";
 
 export type FlowInput = Schemas["Input"];
-type Named = ConfigItem & { name: string };
 
 const things: Partial<Record<FlowInput["type"], Resource<Named>>> = {
-  queue: queues as unknown as Resource<Named>,
-  hours: hours as unknown as Resource<Named>,
-  sound: sounds as unknown as Resource<Named>,
-  mailbox: mailboxes as unknown as Resource<Named>,
+  queue: queues,
+  hours: hours,
+  sound: sounds,
+  mailbox: mailboxes,
 };
 
 /** What each type of value is called. */

@@ -43,7 +43,7 @@ export function PlannedChanges({ value, error, disabled, change }: OwnProps) {
     change([...planned, { at: next.toISOString(), flow: null, values: {} }]);
   };
   return (
-    <section aria-label="Planned changes" style={{ display: "grid", gap: 12 }}>
+    <section aria-label="Planned changes" className="stack">
       <h2>Planned changes</h2>
       {planned.length === 0 && <span className="dim">None: the flow above answers until you change it.</span>}
       {planned.map((item, i) => (
@@ -81,7 +81,7 @@ export function PlannedChanges({ value, error, disabled, change }: OwnProps) {
         </div>
       ))}
       {error && (
-        <div role="alert" style={{ color: "var(--plum-ink)" }}>
+        <div role="alert" className="wrong">
           {error}
         </div>
       )}

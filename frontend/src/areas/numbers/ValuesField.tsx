@@ -16,7 +16,7 @@ export function ValuesField({ value, error, disabled, values, change }: OwnProps
   const inputs = found.data?.inputs ?? [];
   if (flow === null || (found.data && inputs.length === 0))
     return error ? (
-      <div role="alert" style={{ color: "var(--plum-ink)" }}>
+      <div role="alert" className="wrong">
         {error}
       </div>
     ) : null;
@@ -31,7 +31,7 @@ export function ValuesField({ value, error, disabled, values, change }: OwnProps
         change={change}
       />
       {error && (
-        <div role="alert" style={{ color: "var(--plum-ink)" }}>
+        <div role="alert" className="wrong">
           {error}
         </div>
       )}

@@ -339,7 +339,7 @@ export function CallersClock({ id, values, threshold_s, beads }: Props) {
     <section aria-label="The caller’s clock">
       <h2>
         The caller’s clock{" "}
-        <span className="dim" style={{ fontWeight: 400 }}>
+        <span className="dim light">
           what these settings do to a caller, and what today’s callers met; time is stretched near the start
         </span>
       </h2>
@@ -364,7 +364,7 @@ export function CallersClock({ id, values, threshold_s, beads }: Props) {
         }}
       </Sized>
       {found.data.able === 0 && (
-        <div role="status" style={{ color: "var(--plum-ink)" }}>
+        <div role="status" className="wrong">
           No agent of this queue has the skills that it asks for, even when it has widened: its callers would never be
           answered.
         </div>

@@ -27,7 +27,7 @@ export function ChannelsField({ value, error, disabled, change }: OwnProps) {
         />
       ))}
       {error && (
-        <div role="alert" style={{ color: "var(--plum-ink)" }}>
+        <div role="alert" className="wrong">
           {error}
         </div>
       )}

@@ -48,10 +48,10 @@ export function OrderField({ value, error, disabled, change, values }: OwnProps)
   const { found, pending } = useServing((values.members ?? []) as string[], (values.teams ?? []) as string[]);
   const list = ordered(found, (value ?? {}) as Places);
   return (
-    <section aria-label="Order of the list" style={{ display: "grid", gap: 6 }}>
-      <span style={{ fontSize: 13, fontWeight: 620 }}>
+    <section aria-label="Order of the list" className="lines">
+      <span className="caption">
         Order of the list{" "}
-        <span className="dim" style={{ fontWeight: 400 }}>
+        <span className="dim light">
           {values.distribution === "turn" ? "each in turn, from the one after the last" : "always from the top"}
         </span>
       </span>
@@ -68,7 +68,7 @@ export function OrderField({ value, error, disabled, change, values }: OwnProps)
         </div>
       )}
       {error && (
-        <div role="alert" style={{ color: "var(--plum-ink)" }}>
+        <div role="alert" className="wrong">
           {error}
         </div>
       )}

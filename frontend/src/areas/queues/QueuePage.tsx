@@ -143,7 +143,7 @@ export default function QueuePage() {
       <div className={styles.halves}>
         <div className={styles.settings}>
           {form.saveError !== null && (
-            <div role="alert" style={{ color: "var(--plum-ink)" }}>
+            <div role="alert" className="wrong">
               {words(form.saveError)}
             </div>
           )}

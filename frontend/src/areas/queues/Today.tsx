@@ -66,10 +66,7 @@ export function Today({ id, queue }: { id: string; queue: FloorQueue | undefined
   return (
     <section aria-label="Today so far">
       <h2>
-        Today so far{" "}
-        <span className="dim" style={{ fontWeight: 400 }}>
-          offered = every way out + waiting now
-        </span>
+        Today so far <span className="dim light">offered = every way out + waiting now</span>
       </h2>
       <div className={styles.sum}>
         {parts.map(([name, value, sum], i) => (
@@ -132,7 +129,7 @@ export function ExpectedWait({ queue }: { queue: FloorQueue | undefined }) {
     <section aria-label="Expected wait">
       <h2>
         Expected wait {expected.seconds !== null && <b>{seconds(expected.seconds)}</b>}{" "}
-        <span className="dim" style={{ fontWeight: 400 }}>
+        <span className="dim light">
           {expected.told
             ? "good enough to be told to callers"
             : "not told: past estimates were too few, or too far off"}

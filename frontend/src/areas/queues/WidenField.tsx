@@ -20,8 +20,8 @@ export function WidenField({ value, error, disabled, change }: OwnProps) {
     change(steps.map((step, i) => (i === at ? { ...step, ...changed } : step)));
   };
   return (
-    <div role="group" aria-label="Look further after" style={{ display: "grid", gap: 10 }}>
-      <span style={{ fontSize: 13, fontWeight: 620 }}>Look further, while somebody waits</span>
+    <div role="group" aria-label="Look further after" className="stack">
+      <span className="caption">Look further, while somebody waits</span>
       {steps.map((step, at) => (
         <div
           key={at}
@@ -79,7 +79,7 @@ export function WidenField({ value, error, disabled, change }: OwnProps) {
         </div>
       )}
       {error && (
-        <div role="alert" style={{ color: "var(--plum-ink)" }}>
+        <div role="alert" className="wrong">
           {error}
         </div>
       )}

@@ -203,7 +203,7 @@ function Day({
     <aside className={styles.panel} aria-label={`The day of ${row.name}`}>
       <div className={styles.panelHead}>
         <b className={styles.big}>{row.name}</b>
-        <span style={{ flex: 1 }} />
+        <span className="fill" />
         <IconButton size="small" aria-label="Close the day" onClick={close}>
           ✕
         </IconButton>

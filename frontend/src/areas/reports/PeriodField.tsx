@@ -98,7 +98,7 @@ export function PeriodField({ asked, any }: { asked: Asked; any?: string }) {
                 ))}
               </TextField>
             ))}
-            <span style={{ flex: 1 }} />
+            <span className="fill" />
             <Button onClick={() => asked.set({ weekdays: "", from: "", until: "" })} disabled={!narrowed}>
               All days and hours
             </Button>

@@ -299,7 +299,7 @@ function Told({
           <Rows report={report} by={by} columns={columns} opened={opened} open={open} />
           <div className={styles.foot}>
             <ChartLegend goal={report.goal} />
-            <span style={{ flex: 1 }} />
+            <span className="fill" />
             <span className="dim">
               Level against the days before:{" "}
               <Change now={report.total.figures.level} before={report.before.figures.level} />
@@ -364,7 +364,7 @@ export default function QueueReport() {
               </MenuItem>
             ))}
           </TextField>
-          <span style={{ flex: 1 }} />
+          <span className="fill" />
           <ColumnsMenu columns={choices("queues", measures ?? [])} chosen={chosen} usual={usual} choose={choose} />
         </div>
         {report.isError ? (

@@ -141,7 +141,7 @@ export function SaveDialog({ begun, close }: { begun: Draft; close: () => void }
           )}
           <When draft={draft} set={set} />
           {save.isError && (
-            <div role="alert" style={{ color: "var(--plum-ink)" }}>
+            <div role="alert" className="wrong">
               {words(save.error)}
             </div>
           )}

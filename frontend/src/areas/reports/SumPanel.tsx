@@ -156,7 +156,7 @@ export function SumPanel({ opened, of, close }: { opened: Opened; of: SumOf; clo
       <div className={styles.panelHead}>
         <span className={styles.lead}>The sum behind</span>{" "}
         <b className={styles.big}>{figure(told.value, told.unit)}</b>
-        <span style={{ flex: 1 }} />
+        <span className="fill" />
         <IconButton size="small" aria-label="Close the sum" onClick={close}>
           ✕
         </IconButton>

@@ -3,9 +3,9 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useSnackbar } from "notistack";
 import { words } from "../../api/client";
 import { keys } from "../../api/keys";
-import type { ConfigItem, Resource, Values } from "../../api/resources";
+import type { Named, Resource, Values } from "../../api/resources";
 
-interface Props<T extends ConfigItem> {
+interface Props<T extends Named> {
   resource: Resource<T>;
   name: string;
   /** Everything but the name. */
@@ -15,23 +15,19 @@ interface Props<T extends ConfigItem> {
 }
 
 /** Makes a copy under the next free name and opens it; for things that have a page of their own. */
-export function CopyButton<T extends ConfigItem>({ resource, name, values, disabled, open }: Props<T>) {
+export function CopyButton<T extends Named>({ resource, name, values, disabled, open }: Props<T>) {
   const cache = useQueryClient();
   const { enqueueSnackbar } = useSnackbar();
   const copy = useMutation({
     mutationFn: async () => {
-      const taken = new Set(
-        (await resource.list({ search: name, page_size: 500 })).results.map(
-          (item) => (item as unknown as { name: string }).name,
-        ),
-      );
+      const taken = new Set((await resource.list({ search: name, page_size: 500 })).results.map((item) => item.name));
       let number = 2;
       while (taken.has(`${name} ${number}`)) number += 1;
       return resource.create({ ...values(), name: `${name} ${number}` });
     },
     onSuccess: (made) => {
       void cache.invalidateQueries({ queryKey: keys.all(resource.what) });
-      enqueueSnackbar(`This is the copy: ${(made as unknown as { name: string }).name}.`);
+      enqueueSnackbar(`This is the copy: ${made.name}.`);
       open(made.id);
     },
     onError: (error) => {

@@ -83,7 +83,7 @@ export function DeleteButton<T extends ConfigItem>({
           )}
           {uses.data && used.length === 0 && "Nothing uses it. It can be brought back right after."}
           {remove.isError && (
-            <p role="alert" style={{ color: "var(--plum-ink)" }}>
+            <p role="alert" className="wrong">
               {words(remove.error)}
             </p>
           )}

@@ -96,7 +96,7 @@ export function ItemSheet<T extends ConfigItem>({
           />
         ))}
         {form.saveError !== null && (
-          <div role="alert" style={{ color: "var(--plum-ink)" }}>
+          <div role="alert" className="wrong">
             {words(form.saveError)}
           </div>
         )}
@@ -108,7 +108,7 @@ export function ItemSheet<T extends ConfigItem>({
             {form.saving ? "Saving…" : id === "new" ? "Create" : "Save"}
           </Button>
           {form.dirty && <Button onClick={form.revert}>Undo typing</Button>}
-          <span style={{ flex: 1 }} />
+          <span className="fill" />
           {form.record && copy && (
             <Button
               disabled={form.dirty}

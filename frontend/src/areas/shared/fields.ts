@@ -26,11 +26,17 @@ export type Field =
   | (Base & { kind: "choice"; options: { value: string; label: string; name?: string }[] })
   | (Base & { kind: "list" })
   | (Base & { kind: "own"; Input: ComponentType<OwnProps> })
-  | (Base & { kind: "one" | "many"; from: Resource<ConfigItem>; labelOf: (item: ConfigItem) => string; none?: string });
+  | (Base & Picked & { kind: "one" | "many"; none?: string });
+
+/** Methods, so that one who knows more of an item can stand for all. */
+interface Picked<T extends ConfigItem = ConfigItem> {
+  from: Resource<T>;
+  labelOf(item: T): string;
+}
 
 /** A resource whose items a picker shows; the label function knows the real type. */
-export function picked<T extends ConfigItem>(from: Resource<T>, labelOf: (item: T) => string) {
-  return { from: from as unknown as Resource<ConfigItem>, labelOf: labelOf as unknown as (item: ConfigItem) => string };
+export function picked<T extends ConfigItem>(from: Resource<T>, labelOf: (item: T) => string): Picked {
+  return { from, labelOf } satisfies Picked<T>;
 }
 
 /** What a thing is for, in a sentence. */

@@ -53,7 +53,7 @@ export function ManyFiles({ close }: { close: () => void }) {
     <Dialog open onClose={running ? undefined : close} fullWidth maxWidth="sm">
       <DialogTitle>Many files at once</DialogTitle>
       <DialogContent sx={{ display: "grid", gap: 2, pt: "12px !important" }}>
-        <div style={{ display: "flex", gap: 12, alignItems: "center" }}>
+        <div className="along">
           <Button variant="outlined" component="label" disabled={running}>
             Choose files…
             <input

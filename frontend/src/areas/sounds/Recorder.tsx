@@ -85,7 +85,7 @@ export function Recorder({ disabled, take }: { disabled: boolean; take: (file: F
       </>
     );
   return (
-    <span role="group" aria-label="Recording" style={{ display: "flex", gap: 8, alignItems: "center" }}>
+    <span role="group" aria-label="Recording" className="along">
       <Meter level={shown.level} />
       <b className="num" style={{ color: shown.seconds > LONGEST_S - 20 ? "var(--plum-ink)" : "var(--clay-ink)" }}>
         {shown.seconds.toFixed(1)} s

@@ -68,12 +68,12 @@ export function TextsField({ value, error, disabled, change }: OwnProps) {
         </div>
       ))}
       {error && (
-        <div role="alert" style={{ color: "var(--plum-ink)" }}>
+        <div role="alert" className="wrong">
           {error}
         </div>
       )}
       {!disabled && missing.length > 0 && (
-        <div style={{ display: "flex", gap: 8 }}>
+        <div className="beside">
           {missing.map((l) => (
             <Button
               key={l.value}
@@ -145,7 +145,7 @@ function Recording({ sound, row, took }: { sound: Sound; row: Row; took: (sound:
     <section
       aria-label={`Recording, ${languageName(language)}`}
       style={{ display: "grid", gap: 8, borderBottom: "1px solid var(--line-2)", paddingBottom: 12 }}>
-      <div style={{ display: "flex", gap: 10, alignItems: "center" }}>
+      <div className="along">
         <h2>{languageName(language)}</h2>
         {row.take !== null && <Level row={row} even={() => even.mutate()} busy={busy} />}
       </div>
@@ -182,7 +182,7 @@ function Recording({ sound, row, took }: { sound: Sound; row: Row; took: (sound:
         {sources[row.source]}
       </span>
       {problem && (
-        <div role="alert" style={{ color: "var(--plum-ink)" }}>
+        <div role="alert" className="wrong">
           {words(problem)}
         </div>
       )}

@@ -254,7 +254,7 @@ function OfAProfile({ profile, load, disabled, change, ask }: Props & { ask: () 
         )}
         {!disabled && <Button onClick={ask}>As on a day that was…</Button>}
         {file.isError && (
-          <span role="alert" style={{ color: "var(--plum-ink)" }}>
+          <span role="alert" className="wrong">
             {words(file.error)}
           </span>
         )}

@@ -157,7 +157,7 @@ function Clock({ settings, disabled, set }: { settings: Settings; disabled: bool
   const { session } = useSession();
   return (
     <div style={{ padding: "6px 16px 10px", display: "grid", gap: 6 }}>
-      <span style={{ fontSize: 13, fontWeight: 620 }}>
+      <span className="caption">
         The site’s clock{" "}
         <span className="num">
           {moment(now, session.time_zone).split(",")[0]}, {timeOfDay(now, session.time_zone)}
@@ -208,7 +208,7 @@ function Reset() {
           too, everybody is signed out, and the clock is the wall’s again. Settings and messages stay. This cannot be
           undone.
           {reset.isError && (
-            <p role="alert" style={{ color: "var(--plum-ink)" }}>
+            <p role="alert" className="wrong">
               {words(reset.error)}
             </p>
           )}

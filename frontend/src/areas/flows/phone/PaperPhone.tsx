@@ -44,7 +44,7 @@ function SaveTrial({ id, definition, paper }: { id: string; definition: Definiti
       data(
         api.POST("/api/v1/flows/{id}/trials", {
           params: { path: { id } },
-          body: { draft: definition, name, setup: paper.setup as unknown as Record<string, unknown> },
+          body: { draft: definition, name, setup: { ...paper.setup } },
         }),
       ),
     onSuccess: (saved) => {
@@ -137,7 +137,7 @@ export function PaperPhone({ id, definition, stops, paper }: Props) {
               </div>
             )}
             <div style={{ display: "grid", gap: 8, alignContent: "start" }}>
-              <div role="status" style={{ color: "var(--clay-ink)", fontWeight: 620 }}>
+              <div role="status" className="marked">
                 {stateOf(tried)}
               </div>
               <div style={{ fontSize: 26, fontWeight: 640 }}>{clock(tried.seconds * 1000)}</div>

@@ -7,6 +7,7 @@ import { figureNames } from "../stepFields";
 import { PretendRow } from "./PretendRow";
 import type { Setup } from "./usePaper";
 import { Ways } from "./Ways";
+import { chosenOf } from "../../shared/chosen";
 import { Fold } from "../../shared/Fold";
 import { MomentBox } from "../../shared/MomentBox";
 
@@ -139,7 +140,7 @@ function QueueFields({
         />
       )}
       {queue.startsWith("queue:") && (
-        <div style={{ display: "flex", gap: 8 }}>
+        <div className="beside">
           <Figure
             label="Place in line"
             help="empty: next"
@@ -316,7 +317,7 @@ export function PretendFields({ definition, stops, setup, change }: Props) {
           value={pretend.failing}
           slotProps={{ select: { multiple: true } }}
           helperText="These stops take their way for trouble."
-          onChange={(event) => set({ failing: event.target.value as unknown as string[] })}>
+          onChange={(event) => set({ failing: chosenOf(event.target.value) })}>
           {stops
             .filter((stop) => stop.exits.some((way) => way.failure))
             .map((stop) => (

@@ -71,7 +71,7 @@ function Handset({ phone, call, now }: { phone: TelephoneState; call: CallState;
         ))}
       </div>
       <div style={{ display: "grid", gap: 8, alignContent: "start" }}>
-        <div role="status" style={{ color: "var(--clay-ink)", fontWeight: 620 }}>
+        <div role="status" className="marked">
           {status(call, now)}
         </div>
         <div style={{ fontSize: 26, fontWeight: 640 }}>{clock((call.ended_ms ?? now) - call.arrived_ms)}</div>
@@ -154,7 +154,7 @@ function Setup({ phone, flow, inForce, unsaved }: Omit<Props, "close" | "paper" 
         </Button>
       )}
       {problem && (
-        <div role="alert" style={{ color: "var(--plum-ink)" }}>
+        <div role="alert" className="wrong">
           {words(problem)}
         </div>
       )}

@@ -131,13 +131,13 @@ export function TextHandset({ phone, flow, inForce, unsaved, close, paper, onPap
           <Thread thread={thread} mine={["caller"]} />
           <div style={{ padding: "8px 16px 14px", display: "grid", gap: 8, borderTop: "1px solid var(--line)" }}>
             {call && (
-              <div role="status" style={{ color: "var(--clay-ink)", fontWeight: 620 }}>
+              <div role="status" className="marked">
                 {states[call.phase] ?? "The flow writes"}
                 {call.phase === "with_person" && call.agent ? `: ${call.agent}` : ""}
               </div>
             )}
             {texts.send.isError && (
-              <div role="alert" style={{ color: "var(--plum-ink)" }}>
+              <div role="alert" className="wrong">
                 {words(texts.send.error)}
               </div>
             )}

@@ -45,7 +45,7 @@ export function usePaper(id: string, definition: Definition) {
       data(
         api.POST("/api/v1/flows/{id}/try", {
           params: { path: { id } },
-          body: { draft: definition, setup: setup as unknown as Record<string, unknown>, hold: true },
+          body: { draft: definition, setup: { ...setup }, hold: true },
         }),
       ),
     enabled: dialled,

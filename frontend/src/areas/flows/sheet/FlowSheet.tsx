@@ -246,7 +246,7 @@ export function FlowSheet({ id, name, about, rename, definition, uses, endings, 
       </div>
       {mayChange && (
         <div className={shared.sheetFoot}>
-          <span style={{ flex: 1 }} />
+          <span className="fill" />
           <CopyButton
             resource={flows}
             name={name}

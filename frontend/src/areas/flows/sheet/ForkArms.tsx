@@ -154,14 +154,14 @@ export function ForkArms({ step, stops, kinds, known, disabled, change, lead, co
     change({ ...step, arms: step.arms.map((arm, i) => (i === at ? { ...arm, ...changed } : arm)) }, tag);
   };
   return (
-    <div style={{ display: "grid", gap: 14 }}>
+    <div className="stack">
       {step.arms.map((arm, i) => (
         <div
           key={arm.id}
           role="group"
           aria-label={`Way ${i + 1}`}
           style={{ display: "grid", gap: 12, paddingBottom: 12, borderBottom: "1px solid var(--line-2)" }}>
-          <div style={{ display: "flex", gap: 8 }}>
+          <div className="beside">
             <TextField
               label={`Way ${i + 1}: name`}
               value={arm.label}

@@ -29,7 +29,7 @@ function Rows({ title, from, options, rows, known, disabled, change }: RowsProps
     );
   };
   return (
-    <section aria-label={title} style={{ display: "grid", gap: 12 }}>
+    <section aria-label={title} className="stack">
       <h2>{title}</h2>
       {rows.map((row, i) => (
         <div key={i} style={{ display: "grid", gridTemplateColumns: "1fr 1fr 24px", gap: 6 }}>
@@ -141,7 +141,7 @@ export function BlockValues({ step, known, disabled, change }: StepProps<Block>)
       {inputs.map((input) => {
         const given = step.give.find((row) => row.input === input.name);
         return (
-          <div key={input.name} style={{ display: "grid", gap: 10 }}>
+          <div key={input.name} className="stack">
             <InputValue
               type={input.type}
               label={input.label || input.name}

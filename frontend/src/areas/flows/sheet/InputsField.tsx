@@ -30,7 +30,7 @@ export function InputsField({
     );
   };
   return (
-    <section aria-label="Inputs" style={{ display: "grid", gap: 12 }}>
+    <section aria-label="Inputs" className="stack">
       <h2>Inputs</h2>
       {inputs.length === 0 && (
         <span className="dim">

@@ -189,7 +189,7 @@ function OptionalPrompt({
       </div>
     );
   return (
-    <div style={{ display: "grid", gap: 4 }}>
+    <div className="lines">
       <PromptField
         label={label}
         prompt={value}

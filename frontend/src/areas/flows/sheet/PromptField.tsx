@@ -80,7 +80,7 @@ export function PromptField({ label, prompt, language, inputs = [], disabled, ch
     else change({ kind: "sound", sound: null }, false);
   };
   return (
-    <div style={{ display: "grid", gap: 8 }}>
+    <div className="lines">
       <TextField
         select
         label={label}

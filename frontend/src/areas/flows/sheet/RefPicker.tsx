@@ -5,11 +5,11 @@ import type { Definition } from "../../../api/client";
 import {
   agents,
   hours,
-  type ConfigItem,
   lookups,
   mailboxes,
   plainFlows,
   queues,
+  type Named,
   type Resource,
   ringGroups,
   sharedBlocks,
@@ -21,53 +21,46 @@ import { useThings } from "../../shared/ThingPicker";
 import { useCreating } from "../../shared/useCreating";
 import type { ThingKind } from "../stepFields";
 
-type Named = ConfigItem & { name: string };
-
-interface Source {
-  resource: Resource<Named>;
+interface Source<T extends Named = Named> {
+  resource: Resource<T>;
   page: string;
   word: string;
-  about?: (item: Named) => string;
+  about?(item: T): string;
+  /** Whether there is only a name of it yet. */
+  begun?(item: T): boolean;
   /** The kind that its references name, where that is another. */
   refers?: string;
 }
 
-const as = (resource: unknown) => resource as Resource<Named>;
+/** A source whose own words know what its things hold; to all others they are just named. */
+function source<T extends Named>(from: Source<T>): Source {
+  return from;
+}
 
 /** Where the things that stops refer to come from. */
 const sources: Record<ThingKind, Source> = {
-  queue: {
-    resource: as(queues),
+  queue: source({
+    resource: queues,
     page: "/wait/queues",
     word: "queue",
-    about: (item) => {
-      const { finished, member_count, threshold_s } = item as unknown as {
-        finished: boolean;
-        member_count: number;
-        threshold_s: number;
-      };
-      return finished ? `${member_count} members; threshold ${clock(threshold_s * 1000)}.` : "Only a name so far.";
-    },
-  },
-  hours: {
-    resource: as(hours),
-    page: "/arrive/hours",
-    word: "hours",
-    about: (item) => `${(item as unknown as { now: string }).now}.`,
-  },
-  sound: { resource: as(sounds), page: "/guide/sounds", word: "sound" },
-  mailbox: { resource: as(mailboxes), page: "/wait/mailboxes", word: "mailbox" },
-  flow: { resource: as(plainFlows), page: "/guide/flows", word: "flow" },
-  block: { resource: as(sharedBlocks), page: "/guide/blocks", word: "block", refers: "flow" },
-  plan: { resource: as(waitingPlans), page: "/wait/plans", word: "plan", refers: "flow" },
-  table: { resource: as(lookups), page: "/guide/lookups", word: "table" },
-  group: {
-    resource: as(ringGroups),
+    about: ({ finished, member_count, threshold_s }) =>
+      finished ? `${member_count} members; threshold ${clock((threshold_s ?? 0) * 1000)}.` : "Only a name so far.",
+    begun: (item) => !item.finished,
+  }),
+  hours: source({ resource: hours, page: "/arrive/hours", word: "hours", about: (item) => `${item.now}.` }),
+  sound: { resource: sounds, page: "/guide/sounds", word: "sound" },
+  mailbox: { resource: mailboxes, page: "/wait/mailboxes", word: "mailbox" },
+  flow: { resource: plainFlows, page: "/guide/flows", word: "flow" },
+  block: { resource: sharedBlocks, page: "/guide/blocks", word: "block", refers: "flow" },
+  plan: { resource: waitingPlans, page: "/wait/plans", word: "plan", refers: "flow" },
+  table: { resource: lookups, page: "/guide/lookups", word: "table" },
+  group: source({
+    resource: ringGroups,
     page: "/talk/groups",
     word: "ring group",
-    about: (item) => `${(item as unknown as { people: number }).people} people.`,
-  },
-  agent: { resource: as(agents), page: "/talk/agents", word: "person" },
+    about: (item) => `${item.people} people.`,
+  }),
+  agent: { resource: agents, page: "/talk/agents", word: "person" },
 };
 
 /** A value that may hold what is asked for: an input, or what a stop takes from a looked-up row. */
@@ -96,11 +89,11 @@ const CREATE = "create";
 /** Chooses what a stop refers to: a thing, or whatever one of the flow's inputs holds. */
 export function RefPicker({ of, label, empty, value, inputs, disabled, choose }: Props) {
   const [text, setText] = useState("");
-  const source = sources[of];
-  const kind = source.refers ?? of;
+  const from = sources[of];
+  const kind = from.refers ?? of;
   const chosen = value?.startsWith(`${kind}:`) ? value.slice(kind.length + 1) : null;
-  const things = useThings(source.resource, text, chosen ? [chosen] : []);
-  const creating = useCreating(source.resource);
+  const things = useThings(from.resource, text, chosen ? [chosen] : []);
+  const creating = useCreating(from.resource);
   const option = (item: Named): Option => ({
     ref: `${kind}:${item.id}`,
     label: item.name,
@@ -135,7 +128,7 @@ export function RefPicker({ of, label, empty, value, inputs, disabled, choose }:
     else choose(o?.ref ?? null);
   };
   return (
-    <div style={{ display: "grid", gap: 6 }}>
+    <div className="lines">
       <Autocomplete
         size="small"
         disabled={disabled || creating.pending}
@@ -165,16 +158,14 @@ export function RefPicker({ of, label, empty, value, inputs, disabled, choose }:
             {...params}
             label={label}
             helperText={value === null && empty ? `Empty: ${empty}.` : undefined}
-            placeholder={source.resource.begins ? "Choose, or type a new name" : "Choose"}
+            placeholder={from.resource.begins ? "Choose, or type a new name" : "Choose"}
           />
         )}
       />
       {known && (
         <div className="dim">
-          {known.description} {source.about?.(known)}{" "}
-          <Link to={`${source.page}/${known.id}`}>
-            {(known as unknown as { finished?: boolean }).finished === false ? "Set it up" : `Open the ${source.word}`}
-          </Link>
+          {known.description} {from.about?.(known)}{" "}
+          <Link to={`${from.page}/${known.id}`}>{from.begun?.(known) ? "Set it up" : `Open the ${from.word}`}</Link>
         </div>
       )}
     </div>

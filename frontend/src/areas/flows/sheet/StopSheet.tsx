@@ -6,7 +6,7 @@ import shared from "../../shared/shared.module.css";
 import { SkillRows } from "../../agents/SkillLevels";
 import { NumberBox } from "../../shared/NumberBox";
 import { ThingsPicker } from "../../shared/ThingPicker";
-import { addArm, addAt, type Menu, newStep, removeStep, setStep, setTarget, stepOf } from "../edits";
+import { addArm, addAt, fieldOf, type Menu, newStep, removeStep, setStep, setTarget, stepOf } from "../edits";
 import { knownValues } from "../flowValues";
 import { kindWord, offered, stepForms } from "../kinds";
 import { often, partsOf, type SheetPart, type SmallField, spoken, type StepField } from "../stepFields";
@@ -24,8 +24,6 @@ import { useRowValues } from "./useRowValues";
 import { type Choice, TargetPicker, wayWords } from "./TargetPicker";
 import { TimesArms } from "./TimesArms";
 import { ValueField } from "./ValueField";
-
-type Plain = Record<string, unknown>;
 
 /** An answer in writing may take a day. */
 const ANSWERED_WITHIN_S = 86_400;
@@ -50,7 +48,7 @@ function MaySay({
       </div>
     );
   return (
-    <div style={{ display: "grid", gap: 4 }}>
+    <div className="lines">
       <PromptField
         label={label}
         prompt={value}
@@ -117,7 +115,7 @@ type Named = Exclude<StepField, { kind: "part" | "row" | "conditions" | "times" 
 /** A field that sets one part of the step by its name. */
 function NamedField({ field, props }: { field: Named; props: StepProps<Step> }) {
   const { step, stops, kinds, language, known, disabled, change, lead } = props;
-  const value = (step as unknown as Plain)[field.name];
+  const value = fieldOf(step, field.name);
   const tag = `${step.id} ${field.name}`;
   const set = (changed: unknown, typing = true) => {
     change({ ...step, [field.name]: changed } as Step, typing ? tag : "");
@@ -273,7 +271,7 @@ function NamedField({ field, props }: { field: Named; props: StepProps<Step> }) 
 /** A small field within a sentence. */
 function InSentence({ field, props }: { field: SmallField; props: StepProps<Step> }) {
   const { step, disabled, change } = props;
-  const value = (step as unknown as Plain)[field.name];
+  const value = fieldOf(step, field.name);
   const set = (changed: unknown, typing = false) => {
     change({ ...step, [field.name]: changed } as Step, typing ? `${step.id} ${field.name}` : "");
   };
@@ -362,7 +360,7 @@ function Part({ part, props }: { part: SheetPart; props: StepProps<Step> }) {
       </section>
     );
   const ways = part.fields.filter((field): field is Way => field.kind === "exit");
-  const to = (way: Way) => (props.step as unknown as Plain)[way.name] as string | null;
+  const to = (way: Way) => fieldOf(props.step, way.name) as string | null;
   return (
     <Fold
       title={part.label}
