@@ -28,17 +28,23 @@ BACKEND = Path(__file__).resolve().parents[1] / "backend"
 ROOMS = {
     "routing": (
         "callcore/routing/[!_]*.py",
-        ("test_router", "test_router_kept", "test_idle", "test_threads", "test_waiting", "centre.test_engine", "centre.test_talking"),
+        (
+            "test_router", "test_router_kept", "test_idle", "test_threads", "test_waiting", "centre.test_engine",
+            "centre.test_talking", "centre.test_steps_live", "centre.test_supervision",
+        ),
     ),
     "measures": (
         "callcore/measures/[!_]*.py",
         (
-            "test_measures", "test_past_measures", "test_alerts", "test_hearing", "test_recorded",
-            "centre.test_ledger", "centre.test_supervision",
+            "test_measures", "test_past_measures", "test_words", "test_talk", "test_alerts", "test_hearing",
+            "test_recorded", "centre.test_ledger", "centre.test_engine", "centre.test_supervision",
         ),
     ),
     "hours": ("callcore/hours/[!_]*.py", ("test_hours", "test_first_hours")),
-    "checks": ("callcore/flow/rules/[!_]*.py", ("test_checks", "test_findings", "test_listening", "test_texts")),
+    "checks": ("callcore/flow/rules/[!_]*.py", (
+            "test_checks", "test_findings", "test_listening", "test_texts", "test_row_values", "test_steps",
+            "test_blocks", "test_numbers",
+        )),
 }
 #: A broken core may go round for ever.
 LONGEST_S = 120

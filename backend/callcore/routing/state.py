@@ -118,14 +118,7 @@ class RoutingState:
         self._rebuild_idle()
 
     def restore_connected(
-        self,
-        contact: str,
-        queue: str,
-        agent: str,
-        entered_ms: int,
-        *,
-        text: bool = False,
-        inner: bool = False,
+        self, contact: str, queue: str, agent: str, entered_ms: int, *, text: bool, inner: bool
     ) -> None:
         """Take up a contact that is with an agent, before any event is fed."""
         self._sequence += 1
@@ -229,7 +222,7 @@ class RoutingState:
         teams, as widened as it ever gets."""
         rule = self._rules[queue]
         asked = Waiting("", queue, 0, 0, asks=asks)
-        at_last_ms = max((step.after_ms for step in rule.widening), default=0) + rule.prefer_ms
+        at_last_ms = max((step.after_ms for step in rule.widening), default=0)
         here = [a for a in self._reached.get(queue, {}).values() if a.status is not Status.OUT]
         if open_to_all(asked, rule):
             return here

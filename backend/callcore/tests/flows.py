@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from callcore.flow.catalogue import Catalogue, HoursFacts, QueueFacts
@@ -90,3 +91,21 @@ def short_line(queue_id: Any) -> dict[str, Any]:
             }
         )
     )
+
+
+def patched(flow: Flow, patch: Iterable[Mapping[str, Any]]) -> Flow:
+    """Apply the few operations that fixes use (add, replace, remove)."""
+    data: Any = dump(flow)
+    for change in patch:
+        *path, last = change["path"].strip("/").split("/")
+        place = data
+        for part in path:
+            place = place[int(part)] if isinstance(place, list) else place[part]
+        if isinstance(place, list):
+            if change["op"] == "remove":
+                place.pop(int(last))
+            else:
+                place.append(change["value"])
+        else:
+            place[last] = change["value"]
+    return load(data)

@@ -32,13 +32,12 @@ from callcore.flow.definition import (
     Ring,
     Say,
     WaitInQueue,
-    dump,
     load,
 )
 from callcore.flow.spoken_keys import offered_keys
 from callcore.flow.steps import STEP_KINDS, Fork, Repeat, kinds_for
 from callcore.flow.steps.decide import ForkArm
-from callcore.tests.flows import BOOKINGS, OFFICE, WORLD, main_line, text, with_hours, with_step
+from callcore.tests.flows import BOOKINGS, OFFICE, WORLD, main_line, patched, text, with_hours, with_step
 
 CELLS = (None, "", "no", "yes", "ten", "x", -1, 0, 1, 2, 3, 9, 10)
 _compared = st.builds(
@@ -64,24 +63,6 @@ certain_conditions = st.recursive(
 
 def codes(flow, catalogue=WORLD):
     return [(f.severity, f.code, f.step) for f in check(flow, catalogue)]
-
-
-def patched(flow, patch):
-    """Apply the few operations that fixes use (add, replace, remove)."""
-    data = dump(flow)
-    for change in patch:
-        *path, last = change["path"].strip("/").split("/")
-        place = data
-        for part in path:
-            place = place[int(part)] if isinstance(place, list) else place[part]
-        if isinstance(place, list):
-            if change["op"] == "remove":
-                place.pop(int(last))
-            else:
-                place.append(change["value"])
-        else:
-            place[last] = change["value"]
-    return load(data)
 
 
 class RoundsInNoTimeTests(unittest.TestCase):

@@ -4,10 +4,13 @@ import ast
 import unittest
 from pathlib import Path
 
-from callcore.flow.catalogue import FlowFacts, QueueFacts, TableFacts
+from hypothesis import given, settings
+
+from callcore.flow.catalogue import FlowFacts, HoursFacts, MailboxFacts, QueueFacts, TableFacts
 from callcore.flow.checks import check
 from callcore.flow.definition import load
-from callcore.tests.flows import BOOKINGS, WORLD
+from callcore.tests.flows import BOOKINGS, WORLD, patched
+from callcore.tests.random_flows import random_flows
 
 TESTS = Path(__file__).parent
 RULES = TESTS.parent / "flow" / "rules"
@@ -82,6 +85,57 @@ class NamedThingTests(unittest.TestCase):
         hours = {"kind": "hours", "id": "h", "hours": "hours:office", "open": "s", "closed": "bye"}
         self.assertEqual(found(hours, say, again, ring), set())
 
+    def test_an_outside_number_behind_closed_hours_rings_when_nobody_looks(self):
+        ways = {"no_answer": "bye", "busy": "bye", "failed": "bye"}
+        ring = {"kind": "ring", "id": "r", "number": "+441632960111", **ways}
+        hours = {"kind": "hours", "id": "h", "hours": "hours:office", "open": "bye", "closed": "r"}
+        self.assertIn(("outside-at-any-hour", "r", ""), found(hours, ring))
+        times = {"kind": "times", "id": "h", "otherwise": "r"}
+        arm = {"id": "a1", "label": "Mornings", "next": "bye", "periods": [MORNING]}
+        self.assertIn(("outside-at-any-hour", "r", ""), found({**times, "arms": [arm]}, ring))
+        by_day = {**times, "otherwise": "bye", "arms": [{**arm, "next": "r"}]}
+        self.assertEqual(found(by_day, ring), set())
+
+    def test_what_a_finding_says_and_offers(self):
+        def only(code, *steps, world=WORLD, **flow):
+            steps = [*steps, {"kind": "end", "id": "bye"}]
+            whole = load({"start": steps[0]["id"], "steps": steps, **flow})
+            return next(f for f in check(whole, world) if f.code == code)
+
+        queue = {"kind": "queue", "id": "q", "waited": "bye"}
+        self.assertEqual(only("missing-queue", queue).mend, "Choose the queue.")
+        gone = only("missing-queue", {**queue, "queue": "queue:gone"})
+        self.assertEqual(gone.mend, "Choose another queue.")
+        self.assertIn("does not exist any more", gone.message)
+        never = WORLD._replace(hours={"hours:night": HoursFacts("Nights", False)})
+        hours = {"kind": "hours", "id": "h", "hours": "hours:night", "open": "bye", "closed": "bye"}
+        self.assertEqual(only("never-open", hours, world=never).fix.goto, "hours:night")
+        ways = {"found": "bye", "not_found": "bye", "failed": "bye"}
+        step = {"kind": "lookup", "id": "l", "table": "table:b", "key": "caller", **ways}
+        boats = WORLD._replace(tables={"table:b": TableFacts("Boats", ("Name",))})
+        taking = {**step, "take": [{"column": "Colour", "into": "colour"}]}
+        self.assertEqual(only("unknown-column", taking, world=boats).fix.goto, "table:b")
+        say = {"kind": "say", "id": "s", "prompt": SAY, "next": "bye"}
+        for label, called in (("", "desk"), ("Which desk", "Which desk")):
+            inputs = [{"name": "desk", "label": label}]
+            unused = only("unused-input", say, inputs=inputs)
+            self.assertEqual(unused.message, f"Nobody uses the input {called}.")
+            self.assertEqual(unused.fix.patch[0]["path"], "/inputs/0")
+        menu = {"kind": "menu", "id": "m", "prompt": SAY, "no_key": "bye", "tries": 1}
+        for key, label, words in (
+            ("1", "Bookings", "Hello. For bookings, press 1."),
+            ("#", "", "Hello. For this choice, press hash."),
+            ("*", "All", "Hello. For all, press star."),
+        ):
+            arms = [{"key": key, "label": label, "next": "bye"}]
+            found_one = only("arm-not-named", {**menu, "arms": arms})
+            self.assertEqual(found_one.fix.patch[0]["value"], words)
+        long = [{"kind": "music", "id": f"m{n}", "seconds": 600, "next": f"m{n + 1}"} for n in range(2)] + [
+            {"kind": "music", "id": "m2", "seconds": 61, "next": "bye"}
+        ]
+        stay = only("longer-than-limit", *long, stay_limit_s=900)
+        self.assertEqual(stay.fix.patch[0]["value"], 1320, "whole minutes, no less than it takes")
+
     def test_figures_that_are_always_or_never_reached(self):
         def level(limit):
             step = {"kind": "check_queue", "id": "c", "queue": BOOKINGS, "yes": "bye", "no": "bye"}
@@ -135,3 +189,29 @@ class EveryFindingTests(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class ToldAndMendedTests(unittest.TestCase):
+    """What each finding is, over any flows at all."""
+
+    WORLD = WORLD._replace(
+        hours={**WORLD.hours, "hours:night": HoursFacts("Nights", False)},
+        mailboxes={"mailbox:night": MailboxFacts("Night", True, 0, 60_000)},
+        tables={"table:boats": TableFacts("Boats", ("Name", "Port"))},
+        agents={"agent:a": "Ana"},
+    )
+
+    @settings(max_examples=200)
+    @given(random_flows())
+    def test_it_is_told_in_whole_sentences_and_its_fix_mends_it(self, flow):
+        for finding in check(flow, self.WORLD):
+            told = (finding.code, finding.step, finding.exit)
+            for words in (finding.message, finding.mend):
+                self.assertRegex(words, r"^[“A-Z0-9].*[.?]$", told)
+                self.assertNotIn("None", words, told)
+            if finding.fix is None:
+                continue
+            self.assertTrue(bool(finding.fix.patch) != bool(finding.fix.goto), told)
+            if finding.fix.patch:
+                after = check(patched(flow, finding.fix.patch), self.WORLD)
+                self.assertNotIn(told, [(f.code, f.step, f.exit) for f in after])

@@ -103,6 +103,13 @@ class HoursTests(unittest.TestCase):
                 {"week": [[{"start": 1320, "end": 1560}], [{"start": 60, "end": 90}], *week[2:]]},
                 "Monday 22:00–02:00 runs into Tuesday 01:00–01:30",
             ),
+            (
+                {"week": [[{"start": 1320, "end": 1561}], [{"start": 120, "end": 150}], *week[2:]]},
+                "Monday 22:00–02:01 runs into Tuesday 02:00–02:30",
+            ),
+            ({"week": [[{"start": n * 60, "end": n * 60 + 30} for n in range(13)], *week[1:]]}, "12 items"),
+            ({"exceptions": [{"name": "A day", "day": "1969-12-31"}]}, "1970"),
+            ({"exceptions": [{"name": "A day", "day": "2201-01-01"}]}, "2200"),
             ({"week": week[:6]}, "7 items"),
             (
                 {"exceptions": [{"name": name, "day": "2026-01-01"} for name in "AB"]},
@@ -116,6 +123,16 @@ class HoursTests(unittest.TestCase):
             with self.subTest(words), self.assertRaises(DefinitionError) as caught:
                 load(data)
             self.assertIn(words, str(caught.exception))
+
+    def test_what_just_fits_is_taken(self):
+        week = [[] for _ in range(7)]
+        meeting = [[{"start": 1320, "end": 1560}], [{"start": 120, "end": 150}], *week[2:]]
+        for data in (
+            {"week": meeting},
+            {"week": [[{"start": n * 60, "end": n * 60 + 60} for n in range(12)], *week[1:]]},
+            {"exceptions": [{"name": "A day", "day": day} for day in ("1970-01-01", "2200-12-31")]},
+        ):
+            self.assertEqual(dump(load(data)), dump(load(dump(load(data)))))
 
 
 ZONES = ("Europe/London", "America/New_York", "Australia/Lord_Howe", "Asia/Kathmandu")

@@ -136,6 +136,32 @@ class FoldTests(unittest.TestCase):
         self.assertEqual((row.up_front_ms, row.talk_ms, row.wrap_ms), (10 * SECOND, 90 * SECOND, 20 * SECOND))
         self.assertEqual(fold.centre_total(), row)
 
+    def test_moves_within_a_waiting_plan_are_counted_at_the_plan(self):
+        fold = self.events(
+            (0, Kind.ARRIVED, "a", "", {"flow": "main"}),
+            (1, Kind.MOVED, "a", "", {"step": "hello", "exit": "next", "to": "wait"}),
+            (2, Kind.MOVED, "a", "", {"step": "wait~tell", "exit": "next", "to": "wait~music", "plan": "p"}),
+            (3, Kind.WENT_ON, "a", "", {"flow": "night"}),
+            (4, Kind.MOVED, "a", "", {"step": "hello", "exit": "next", "to": "bye"}),
+        )
+        counted = {flow: dict(arms) for flow, arms in fold.arms.items()}
+        self.assertEqual(
+            counted,
+            {"main": {("hello", "next"): 1}, "p": {("tell", "next"): 1}, "night": {("hello", "next"): 1}},
+        )
+
+    def test_a_wrap_up_begins_when_it_comes_into_the_hand(self):
+        fold = self.events(
+            (0, Kind.QUEUED, "a", "", {"queue": "q"}),
+            (1, Kind.ANSWERED, "a", "ann", {"queue": "q"}),
+            (21, Kind.LEG_ENDED, "a", "ann", {"queue": "q"}),
+            (31, Kind.AGENT, "a", "ann", {"status": "wrapping"}),
+            (51, Kind.CODED, "a", "ann", {"code": "7"}),
+        )
+        row = fold.queue_total("q")
+        self.assertEqual((row.talk_ms, row.wrap_ms, row.legs), (20 * SECOND, 20 * SECOND, 1))
+        self.assertEqual((fold.legs, fold.coded), (1, 1))
+
     def test_service_level_by_each_formula(self):
         row = QueueRow(
             offered=10, answered=6, abandoned=3, short_abandons=2, answered_late=1, abandoned_late=1

@@ -6,11 +6,13 @@ from zoneinfo import ZoneInfo
 
 from callcore.events import Kind
 from callcore.events import read as happened
+from callcore.measures.account import Account
 from callcore.measures.acquaintances import KNOWN_MS, Acquaintances
 from callcore.measures.activity import MINUTES, Activity
 from callcore.measures.course import MOST_PIECES, course_of
 from callcore.measures.coverage import coverage, presence
 from callcore.measures.ledger import Ledger
+from callcore.measures.rows import QueueRow
 from callcore.measures.summary import MOST_KEYS, Summary
 from callcore.measures.tallies import MOST_TOLD, Amount, Steps
 
@@ -37,6 +39,47 @@ def tallied(*events):
         (where.what.value, where.thing, where.detail): (amount.count, amount.ms / SECOND)
         for where, amount in amounts.items()
     }
+
+
+def account(*events):
+    """One contact's account, and the row of all its stays."""
+    known, row = Account(), QueueRow()
+    for event in told(*events):
+        known.apply(event, lambda _stay: row)
+    return known, row
+
+
+class AccountTests(unittest.TestCase):
+    QUEUED = (12, Kind.QUEUED, {"queue": "q"})
+
+    def how(self, *events):
+        return [str(leg.how) for leg in account(*events)[0].legs]
+
+    def test_how_a_leg_began(self):
+        answered = {"queue": "q"}
+        by_ann, by_bea = (20, Kind.ANSWERED, answered, "ann"), (40, Kind.ANSWERED, answered, "bea")
+        sent_on = (30, Kind.LEG_ENDED, {"by": "transferred"}, "ann")
+        self.assertEqual(self.how(ARRIVED, self.QUEUED, by_ann), ["queue"])
+        self.assertEqual(self.how(ARRIVED, by_ann), ["direct"])
+        self.assertEqual(self.how(ARRIVED, self.QUEUED, by_ann, sent_on, by_bea), ["queue", "transferred"])
+        self.assertEqual(self.how((1, Kind.ARRIVED, {"consult_of": "x"}), by_ann), ["consult"])
+        begun = (20, Kind.ANSWERED, {**answered, "begun": True}, "ann")
+        self.assertEqual(self.how((1, Kind.ARRIVED, {"begun": "ann"}), begun), ["begun"])
+        back = (20, Kind.ANSWERED, {**answered, "callback": True}, "ann")
+        self.assertEqual(self.how((1, Kind.BOOKED, {"queue": "q"}), back), ["callback"])
+
+    def test_who_left_a_queue_went_elsewhere_once_an_outside_number_answers(self):
+        left = (20, Kind.LEFT_QUEUE, {"queue": "q", "why": "waited_out"})
+        rings = (21, Kind.RINGS_OUT, {"number": "+44161"})
+        for result, elsewhere in (("answered", 1), ("busy", 0)):
+            with self.subTest(result):
+                known, row = account(
+                    ARRIVED, self.QUEUED, left, rings, (25, Kind.RANG_OUT, {"result": result})
+                )
+                self.assertEqual((row.elsewhere, row.under_way), (elsewhere, 1 - elsewhere))
+        known, row = account(ARRIVED, self.QUEUED, (25, Kind.RANG_OUT, {"result": "answered"}))
+        self.assertEqual((row.elsewhere, row.under_way), (0, 1), "it waits still")
+        self.assertEqual(known.stays[0].wait_ms, 0)
 
 
 class TallyTests(unittest.TestCase):
@@ -80,6 +123,20 @@ class TallyTests(unittest.TestCase):
         )
         self.assertEqual(counts["arm", "plan", "tell next"], (1, 0))
         self.assertEqual(counts["arm", "main", "wait waited"], (1, 30))
+
+    def test_a_callback_that_is_reached_is_counted_once_where_it_was_booked(self):
+        counts = tallied(
+            (10, Kind.BOOKED, {"queue": "q", "number": "+44"}),
+            (40, Kind.ANSWERED, {"queue": "q", "callback": True}, "ann"),
+            (50, Kind.ENDED, {"ending": "person"}),
+        )
+        self.assertEqual(counts, {("callback", "q", "booked"): (1, 0), ("callback", "q", "reached"): (1, 30)})
+        called = tallied(ARRIVED, (40, Kind.ANSWERED, {"queue": "q"}, "ann"))
+        self.assertEqual(called, {("number", "+441632960100", "arrived"): (1, 0)})
+        passed_on = tallied(
+            (10, Kind.BOOKED, {"queue": "q", "number": "+44"}), (40, Kind.ANSWERED, {"queue": "q"}, "ann")
+        )
+        self.assertEqual(passed_on, {("callback", "q", "booked"): (1, 0)})
 
     def test_what_colleagues_ask_counts_only_as_rings_and_what_agents_begin_at_no_number(self):
         inner = tallied(

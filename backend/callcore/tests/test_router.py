@@ -40,6 +40,36 @@ class RouterTests(unittest.TestCase):
         self.assertEqual((ring.agent, ring.rule, ring.until_ms), ("bea", "longest_idle", 20_010))
         self.assertEqual(set(ring.considered), {("bea", "chosen"), ("ann", "eligible")})
 
+    def test_who_helps_out_in_another_queue_is_rung_at_once_if_they_are_there(self):
+        for there in (True, False):
+            with self.subTest(there):
+                router = make()
+                available(router, "ann")
+                router.apply(e.Join("c2", "q2", 10), 10)
+                if not there:
+                    router.apply(e.GoAway("ann", "Lunch"), 11)
+                decided = router.apply(e.Serve("ann", ("q2", "q2")), 12)
+                self.assertEqual(rung(decided), [("c2", "ann")] if there else [])
+                self.assertEqual(router.agents["ann"].extra, ("q2",))
+                if not there:
+                    self.assertEqual(rung(router.apply(e.GoAvailable("ann"), 13)), [("c2", "ann")])
+
+    def test_who_may_take_a_queue_at_last_counts_as_widened_as_it_ever_gets(self):
+        widens = (e.Widen(30_000, lower=1), e.Widen(60_000, lower=1, agents=("cai",)))
+        router = make(required_skills=(("welsh", 5),), widening=widens, prefer_ms=5_000, keeps=False)
+        skills = {"ann": {"welsh": 3}, "bea": {"welsh": 2}, "cai": {"welsh": 9}}
+        rules = [QueueRule("q1", required_skills=(("welsh", 5),), widening=widens, keeps=False)]
+        router.configure(rules, {"q1": ["ann", "bea"]}, HandlingRule(), 0, skills)
+        available(router, "ann", "bea", "cai")
+        self.assertEqual([agent.id for agent in router.signed_in_for("q1")], ["ann", "cai"])
+        self.assertEqual([agent.id for agent in router.signed_in_for("q1", (("french", 1),))], [])
+        router.apply(e.GoAway("cai", "Lunch"), 5)
+        self.assertEqual((router.at_work_for("q1"), router.at_work_for("gone")), (1, 0))
+        router.apply(e.SignOut("ann"), 6)
+        router.apply(e.SignOut("cai"), 7)
+        left = router.apply(e.Join("c", "q1", 10), 10)
+        self.assertEqual([type(decided) for decided in left], [e.LeftQueue])
+
     def test_a_missed_ring_goes_to_the_next_agent_and_the_caller_keeps_the_place(self):
         router = make()
         available(router, "ann", "bea")

@@ -104,7 +104,7 @@ class ThreadTests(unittest.TestCase):
         later = make(texts=3)
         later.restore_agent(e.AgentChanged("ann", ann.status, "", ann.contact, "q", 1, None, ann.others))
         for name in ("t1", "t2"):
-            later.restore_connected(name, "q", "ann", 0, text=True)
+            later.restore_connected(name, "q", "ann", 0, text=True, inner=False)
         given = later.apply(e.Join("t3", "q", 9, text=True), 9)
         self.assertEqual(kinds(given), ["Ring", "Connected", "AgentChanged"])
 

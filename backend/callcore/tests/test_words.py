@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from callcore import wording
 from callcore.measures.catalogue import PARTS, QUEUE_MEASURES
 from callcore.measures.rows import LONGEST, QueueRow
+from callcore.measures.sums import SUMS
 from callcore.numbers import writing
 from callcore.numbers.writing import NotANumber, national, read
 
@@ -96,6 +97,13 @@ class MeasureTests(unittest.TestCase):
         ):
             with self.subTest(key):
                 self.assertAlmostEqual(QUEUE_MEASURES[key].value(row), value)
+
+    def test_sums_of_agents_say_their_formula_and_wrap_only_what_is_divided(self):
+        said = {one.key: one.formula("agents") for one in SUMS["agents"].values()}
+        self.assertIn("(talk + hold + wrap-up) ÷ parts of contacts", said.values())
+        for key, one in SUMS["agents"].items():
+            wrapped = (bool(one.under) and len(one.over) > 1) + (len(one.under) > 1)
+            self.assertEqual(said[key].count("("), wrapped, key)
 
     def test_of_nobody_no_mean_and_no_longest_is_told(self):
         for key, measure in QUEUE_MEASURES.items():

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 
 from callcore.flow import describe
 from callcore.flow.catalogue import QueueFacts
@@ -112,20 +112,28 @@ def _silence(walk: Walk) -> Iterator[Finding]:
             loop = list(path)[list(path).index(at) :]
             menus = [i for i in loop if isinstance(walk.steps[i], Menu)]
             if menus:
-                yield _endless_silence(walk, menus[0], minutes)
+                yield _endless_silence(walk, menus[0], minutes, after)
         done.update(path)
 
 
-def _endless_silence(walk: Walk, menu_id: str, minutes: str) -> Finding:
+def _comes_back(menu: Menu, after: Mapping[str, str | None]) -> bool:
+    """Whether silence leads from a menu, once it does not ask again, to the menu once more."""
+    met: set[str] = set()
+    at = menu.no_key
+    while at is not None and at in after and at not in met and at != menu.id:
+        met.add(at)
+        at = after[at]
+    return at == menu.id
+
+
+def _endless_silence(walk: Walk, menu_id: str, minutes: str, after: Mapping[str, str | None]) -> Finding:
     menu = walk.steps[menu_id]
     assert isinstance(menu, Menu)
-    at = position(walk.flow, menu_id)
+    fix, mend = end_here(walk.flow, menu_id, "no_key"), "Let silence lead out of the loop."
     if menu.tries is None:
-        fix = Fix("Ask three times", ({"op": "add", "path": f"/steps/{at}/tries", "value": 3},))
-        mend = "Limit how often the menu asks."
-    else:
-        fix = end_here(walk.flow, menu_id, "no_key")
-        mend = "Let silence lead out of the loop."
+        at, out = position(walk.flow, menu_id), fix.patch if _comes_back(menu, after) else ()
+        thrice = {"op": "add", "path": f"/steps/{at}/tries", "value": 3}
+        fix, mend = Fix("Ask three times", (thrice, *out)), "Limit how often the menu asks."
     return Finding(
         "no-silence-limit",
         "warns",
