@@ -7,7 +7,7 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from django.conf import settings
-from django.db.models import Count, F
+from django.db.models import Count, Exists, F, OuterRef
 from django.http import HttpResponse
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema, extend_schema_field
@@ -23,7 +23,7 @@ from callcore.simulation.run import midnight_of
 from changelog import config_store
 from exchange.commands import ask, reload_exchange
 from exchange.live.journal import crowd_settings
-from exchange.models import Contact, StandIns
+from exchange.models import Callback, Contact, StandIns
 from exchange.site_clock import SPEEDS, SiteClock
 from web.base import Form, View
 from web.files import download
@@ -172,6 +172,8 @@ class ArrivalsView(View):
         since_ms = midnight_of(now_ms, zone)
         quarter = (F("arrived_ms") - since_ms) / QUARTER_MS
         arrived = Contact.objects.filter(site=site, arrived_ms__gte=since_ms, consult_of="")
+        # A callback is no caller who came: they did before.
+        arrived = arrived.exclude(Exists(Callback.objects.filter(contact=OuterRef("pk"))))
         counts = [0] * QUARTERS
         for at, count in arrived.values_list(quarter).annotate(Count("pk")):
             counts[min(QUARTERS - 1, at)] += count

@@ -98,8 +98,10 @@ class IntoHistoryTests(CentreTestCase):
         )
         self.assertGreater(len(moments), 10)
         client.patch("/api/v1/stand-ins", {"people": {"moments": moments}})
-        expected = client.get("/api/v1/stand-ins/today").json()["expected"]
-        self.assertAlmostEqual(sum(expected), len(moments) * journal.crowd_settings(SITE).load)
+        told = client.get("/api/v1/stand-ins/today").json()
+        came = ContactLine.objects.filter(callback=False, arrived_ms__gte=of_day.end_ms)
+        self.assertEqual(sum(told["quarters"]), came.count())
+        self.assertAlmostEqual(sum(told["expected"]), len(moments) * journal.crowd_settings(SITE).load)
         for said, words in (("2001-01-01", "Nobody called"), ("soon", "2026-11-30"), ("0001-01-01", "2000")):
             answer = client.get(url, {"day": said})
             self.assertEqual(answer.status_code, 400)
