@@ -50,10 +50,13 @@ class DocumentTests(SimpleTestCase):
         told = {name for cell in cells for name in cell.split(", ")} - {"package"}
         pages = json.loads((ROOT / "frontend/package.json").read_text())
         of_pages = set(pages["dependencies"]) | set(pages["devDependencies"])
-        lists = [(ROOT / f"backend/requirements{which}.txt").read_text() for which in ("", "-dev")]
+        lists = [(ROOT / f"backend/requirements{which}.txt").read_text() for which in ("", "-dev", "-installer")]
         pinned = {
             name.lower().replace("_", "-") for name in re.findall(r"^([\w.-]+)==", "\n".join(lists), re.M)
         }
+        hashes = "\n".join(lists).replace("\\\n", " ")
+        for line in re.findall(r"^[\w.-]+==.*", hashes, re.M):
+            self.assertIn("--hash=sha256:", line)
         self.assertEqual(of_pages - told, set())
         self.assertEqual({name for name in told - of_pages if name.lower() not in pinned}, set())
 
