@@ -21,6 +21,13 @@ class AlertTests(unittest.TestCase):
         at = {hour: NIGHT.counts_at(friday.replace(hour=hour)) for hour in (5, 6, 21, 22)}
         self.assertEqual(at, {5: True, 6: False, 21: False, 22: True})
         self.assertFalse(NIGHT.counts_at(friday.replace(day=28, hour=23)))
+        day = NIGHT._replace(from_min=8 * 60, until_min=18 * 60)
+        at = {hour: day.counts_at(friday.replace(hour=hour)) for hour in (7, 8, 17, 18)}
+        self.assertEqual(at, {7: False, 8: True, 17: True, 18: False})
+        always = NIGHT._replace(until_min=22 * 60)
+        self.assertTrue(all(always.counts_at(friday.replace(hour=hour)) for hour in range(24)))
+        for half in ({"from_min": None}, {"until_min": None}):
+            self.assertTrue(NIGHT._replace(**half).counts_at(friday.replace(hour=12)), half)
 
     def test_it_arises_after_its_time_and_wavering_is_one_alert(self):
         watch, stands, told = Watch(), False, []

@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from callcore.flow.catalogue import FlowFacts, HoursFacts, MailboxFacts, QueueFacts, TableFacts
 from callcore.flow.checks import check
 from callcore.flow.definition import load
+from callcore.flow.inputs import Input
 from callcore.tests.flows import BOOKINGS, WORLD, patched
 from callcore.tests.random_flows import random_flows
 
@@ -154,6 +155,15 @@ class NamedThingTests(unittest.TestCase):
 
         self.assertEqual(found(block, world=world()), set())
         self.assertIn(("block-not-in-force", "b", ""), found(block, world=world(in_force=False)))
+        inputs = (Input(name="party", type="number"),)
+        for handed, wrong in (
+            ({"input": "party", "to": 4}, False),
+            ({"input": "party", "to": "four"}, True),
+            ({"input": "party", "copy_of": "digits"}, False),
+            ({"input": "crew", "copy_of": "digits"}, True),
+        ):
+            codes = found({**block, "give": [handed]}, world=world(inputs=inputs))
+            self.assertEqual(("wrong-type", "b", "") in codes, wrong, handed)
         taking = {**block, "take": [{"output": "price", "into": "price"}]}
         self.assertIn(("unknown-output", "b", ""), found(taking, world=world()))
         going = {"kind": "go", "id": "g", "flow": "flow:x", "failed": "bye"}

@@ -41,6 +41,29 @@ class HearingTests(unittest.TestCase):
         )
         self.assertEqual([part.of for part in heard_in(CALL, T)][-1], "ann")
 
+    def test_music_that_a_stop_plays_and_hold_are_a_moment_each_and_a_breath_is_nothing(self):
+        rows = (
+            (0, "", facts.Arrived(flow="f")),
+            (0, "", facts.Heard("welcome", "prompt", take=1, length_ms=3 * S)),
+            (3.1, "", facts.Music("music", T + 23_100)),
+            (23.1, "", facts.Heard("more", "prompt", take=2, length_ms=2 * S)),
+            (25.3, "", facts.Heard("last", "prompt", take=3, length_ms=2 * S)),
+            (28, "", facts.Ended("end", "ended")),
+        )
+        parts = [(part.what, part.at_ms - T, part.length_ms) for part in heard_in(events(*rows), T)]
+        self.assertEqual(
+            parts,
+            [
+                ("words", 0, 3_000),
+                ("music", 3_100, KEPT_MS["music"]),
+                ("words", 23_100, 2_000),
+                ("quiet", 25_100, 200),
+                ("words", 25_300, 2_000),
+                ("quiet", 27_300, 700),
+            ],
+        )
+        self.assertEqual((KEPT_MS, LONGEST_MS), ({"music": 4_000, "talk": 1_500, "quiet": 1_500}, 600_000))
+
     def test_a_text_and_a_contact_that_heard_nothing_have_none(self):
         text = events((0, "", facts.Arrived(flow="f")), (1, "", facts.Heard("a", text="Hello")))
         self.assertEqual(heard_in(text, T + 5 * S), [])

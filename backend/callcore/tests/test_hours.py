@@ -71,6 +71,15 @@ class HoursTests(unittest.TestCase):
         days = outlook(HOURS, date(2026, 10, 24), 8)
         self.assertEqual([d.kind for d in days], ["plan"] * 7 + ["closed"])
         self.assertEqual([d.clocks_change for d in days], [False, True] + [False] * 6)
+        minutes = [sum(span.end - span.start for span in spans) for spans in WEEK]
+        self.assertEqual([d.open_minutes for d in days], [*(minutes[n] for n in (5, 6, 0, 1, 2, 3, 4)), 0])
+
+    def test_what_is_once_is_only_once_and_29_february_comes_in_leap_years(self):
+        once = Exception_(name="Once", day=date(2028, 2, 29))
+        yearly = once.model_copy(update={"yearly": True})
+        for day, falls in ((date(2028, 2, 29), (True, True)), (date(2032, 2, 29), (False, True))):
+            self.assertEqual((once.falls_on(day), yearly.falls_on(day)), falls)
+        self.assertFalse(yearly.falls_on(date(2029, 2, 28)))
 
     def test_the_moment_at_which_the_clocks_change(self):
         changes = {"2026-10-25": "2026-10-25T01:00+00:00", "2027-03-28": "2027-03-28T01:00+00:00"}

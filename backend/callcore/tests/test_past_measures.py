@@ -68,6 +68,21 @@ class AccountTests(unittest.TestCase):
         back = (20, Kind.ANSWERED, {**answered, "callback": True}, "ann")
         self.assertEqual(self.how((1, Kind.BOOKED, {"queue": "q"}), back), ["callback"])
 
+    def test_who_left_a_queue_ended_or_went_on_by_what_came_after(self):
+        left = (20, Kind.LEFT_QUEUE, {"queue": "q", "why": "waited_out"})
+        over = (30, Kind.ENDED, {"ending": "ended"})
+        for between, name in (
+            ((), "ended"),
+            (((22, Kind.WENT_ON, {"flow": "night"}),), "elsewhere"),
+            (((22, Kind.MESSAGE_LEFT, {"mailbox": "m", "length_ms": 9}),), "messages"),
+        ):
+            _, row = account(ARRIVED, self.QUEUED, left, *between, over)
+            counted = {key: getattr(row, key) for key in ("ended", "elsewhere", "messages", "under_way")}
+            self.assertEqual(counted, {**dict.fromkeys(counted, 0), name: 1})
+        again = (25, Kind.QUEUED, {"queue": "q"})
+        _, row = account(ARRIVED, self.QUEUED, (15, Kind.WENT_ON, {"flow": "x"}), left, again, left, over)
+        self.assertEqual((row.offered, row.elsewhere, row.ended), (2, 1, 1), "each stay by its own")
+
     def test_who_left_a_queue_went_elsewhere_once_an_outside_number_answers(self):
         left = (20, Kind.LEFT_QUEUE, {"queue": "q", "why": "waited_out"})
         rings = (21, Kind.RINGS_OUT, {"number": "+44161"})
@@ -220,6 +235,13 @@ class CourseTests(unittest.TestCase):
 
     def pieces(self, pieces):
         return [(p.kind, p.of, p.from_ms // SECOND, p.until_ms // SECOND) for p in pieces]
+
+    def test_a_recording_and_a_hold_that_nobody_ended_end_with_what_they_are_of(self):
+        course = course_of(told(*self.STORY[:12], *self.STORY[13:]), 99 * SECOND)
+        self.assertEqual(self.pieces(course.recorded), [("recorded", "", 26, 51)])
+        stopped = course_of(told(*self.STORY[:13]), 99 * SECOND)
+        self.assertEqual(self.pieces(stopped.recorded), [("recorded", "", 26, 40)])
+        self.assertFalse(stopped.over)
 
     def test_every_lane_of_a_call(self):
         course = course_of(told(*self.STORY), 99 * SECOND)

@@ -9,6 +9,7 @@ from callcore.errors import EventRefused
 from callcore.routing import events as e
 from callcore.routing.choosing import WAYS, ruled_out
 from callcore.routing.events import HandlingRule, QueueRule, Status
+from callcore.routing.groups import rounds
 from callcore.routing.router import Router
 
 MEMBERS = {"q1": ["ann", "bea"], "q2": ["bea", "cai"]}
@@ -69,6 +70,28 @@ class RouterTests(unittest.TestCase):
         router.apply(e.SignOut("cai"), 7)
         left = router.apply(e.Join("c", "q1", 10), 10)
         self.assertEqual([type(decided) for decided in left], [e.LeftQueue])
+
+    def test_a_group_in_turn_begins_after_who_was_first(self):
+        people = ("ann", "bea", "cai")
+        for after, order in (
+            ("", "ann bea cai"),
+            ("ann", "bea cai ann"),
+            ("bea", "cai ann bea"),
+            ("cai", "ann bea cai"),
+            ("gone", "ann bea cai"),
+        ):
+            self.assertEqual(rounds(people, "turn", after), tuple((name,) for name in order.split()))
+            self.assertEqual(rounds(people, "listed", after), (("ann",), ("bea",), ("cai",)))
+        self.assertEqual((rounds(people, "all", "ann"), rounds((), "turn")), ((people,), ()))
+
+    def test_of_equal_contacts_the_one_that_came_first_is_taken_also_over_queues(self):
+        members = {"q1": ["ann"], "q2": ["ann"]}
+        router = Router()
+        router.configure([QueueRule("q1"), QueueRule("q2")], members, HandlingRule(), 0)
+        for name, queue in (("a", "q2"), ("b", "q1"), ("c", "q2")):
+            router.apply(e.Join(name, queue, 10), 10)
+        available(router, "ann")
+        self.assertEqual(router.agents["ann"].contact, "a")
 
     def test_a_missed_ring_goes_to_the_next_agent_and_the_caller_keeps_the_place(self):
         router = make()

@@ -50,7 +50,9 @@ class DocumentTests(SimpleTestCase):
         told = {name for cell in cells for name in cell.split(", ")} - {"package"}
         pages = json.loads((ROOT / "frontend/package.json").read_text())
         of_pages = set(pages["dependencies"]) | set(pages["devDependencies"])
-        lists = [(ROOT / f"backend/requirements{which}.txt").read_text() for which in ("", "-dev", "-installer")]
+        lists = [
+            (ROOT / f"backend/requirements{which}.txt").read_text() for which in ("", "-dev", "-installer")
+        ]
         pinned = {
             name.lower().replace("_", "-") for name in re.findall(r"^([\w.-]+)==", "\n".join(lists), re.M)
         }
