@@ -4,7 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import { api, data, type Schemas } from "../api/client";
 import { keys } from "../api/keys";
 import { useAlarms } from "./AlarmBanner";
-import { clock, percent } from "./format";
+import { clock, counted, percent } from "./format";
 import { useSession } from "./session";
 import { stages } from "./stages";
 import styles from "./frame.module.css";
@@ -52,7 +52,7 @@ function Counts({
     case "arrive":
       return (
         <>
-          <b>{f.arrived}</b> arrived today
+          <b>{counted(f.arrived)}</b> arrived today
           {f.diversions > 0 && (
             <>
               {" "}

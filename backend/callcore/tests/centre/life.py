@@ -187,6 +187,7 @@ def something(hand: Hand, rng: random.Random, number: int) -> None:
             _table,
             _supervisor,
             _supervisor,
+            _browser,
         )
     )(hand, rng, number)
     hand.after(rng.choice([0, 0, 0.5, 3, 11]))
@@ -258,11 +259,29 @@ def _agent(hand: Hand, rng: random.Random, number: int) -> None:
         ("stop_recording", {}),
         ("by_text", {"text": "As said."}),
         ("text", {"text": "We look."}),
+        ("key", {"key": rng.choice("19#")}),
+        ("say", {"text": "One moment, please."}),
         ("sign_out", {}),
     ]
     kind, body = rng.choice(actions)
     with suppress(EventRefused):
         hand.do(f"agent.{kind}", agent=agent, **body)
+
+
+def _browser(hand: Hand, rng: random.Random, number: int) -> None:
+    """A page is opened or closed, or somebody looks after what it shows."""
+    line = {"line": rng.choice("xy")}
+    actions = [
+        ("desk.opened", {"agent": rng.choice(AGENTS), **line}),
+        ("desk.closed", {"agent": rng.choice(AGENTS), **line}),
+        ("supervisor.opened", {"user": rng.choice("78"), **line}),
+        ("supervisor.closed", {"user": rng.choice("78"), **line}),
+        ("alarm.take", {"contact": rng.choice(sorted(hand.centre.contacts) or ["none"]), "by": "Sue"}),
+        ("alert.see", {"rule": "behind", "by": "Sue"}),
+    ]
+    kind, body = rng.choice(actions)
+    with suppress(EventRefused):
+        hand.do(kind, **body)
 
 
 def _supervisor(hand: Hand, rng: random.Random, number: int) -> None:

@@ -10,6 +10,7 @@ from unittest.mock import patch
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
+from callcore.centre import registry
 from callcore.centre.handlers.telephone import place_call
 from callcore.errors import EventRefused
 from callcore.events import Kind
@@ -251,6 +252,27 @@ class RestartTests(unittest.TestCase):
             if number in stops:
                 self.same(hand)
         self.assertEqual(list(hand.centre.troubles), [])
+
+    def test_at_every_event_of_some_lives_in_which_every_command_is_given(self):
+        given: set[str] = set()
+        for seed in range(12):
+            rng, hand = random.Random(seed), life.begun()
+            do = hand.centre.command
+
+            def told(kind, body, now_ms, do=do):
+                given.add(kind)
+                return do(kind, body, now_ms)
+
+            hand.centre.command = told
+            for number in range(life.LENGTH):
+                written = len(hand.written())
+                life.something(hand, rng, number)
+                if len(hand.written()) > written:
+                    del hand.centre.command
+                    self.same(hand)
+                    hand.centre.command = told
+            self.assertEqual(list(hand.centre.troubles), [])
+        self.assertEqual(registry.command.keys() - given, set())
 
     def test_the_same_commands_at_the_same_times_give_the_same_journal(self):
         journals = []
