@@ -191,7 +191,7 @@ function Reset() {
   const reset = useMutation({
     mutationFn: () => data(api.POST("/api/v1/stand-ins/reset")),
     onSuccess: (settings) => {
-      cache.setQueryData(["stand-ins"], settings);
+      cache.setQueryData(keys.of("stand-ins"), settings);
       setAsking(false);
       enqueueSnackbar("Everything begins anew.");
     },
@@ -233,8 +233,10 @@ export default function StandIns() {
   const found = useQuery({ queryKey: keys.of("stand-ins"), queryFn: () => data(api.GET("/api/v1/stand-ins")) });
   const change = useMutation({
     mutationFn: (changed: Partial<Settings>) => data(api.PATCH("/api/v1/stand-ins", { body: changed })),
+    // What is being read would show again what it was.
+    onMutate: () => cache.cancelQueries({ queryKey: keys.of("stand-ins"), exact: true }),
     onSuccess: (settings) => {
-      cache.setQueryData(["stand-ins"], settings);
+      cache.setQueryData(keys.of("stand-ins"), settings);
       enqueueSnackbar(settings.on ? "The stand-ins are at work." : "The stand-ins have gone home.");
     },
     onError: (error) => {
