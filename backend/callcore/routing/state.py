@@ -306,7 +306,10 @@ class RoutingState:
         asked_in = (a.id for a in self.agents.values() if contact.queue in a.extra)
         names = dict.fromkeys((*self._members[contact.queue], *extras, *asked_in))
         return tuple(
-            e.Considered(name, considered(self.agents[name], chosen, contact, rule, now_ms)) for name in names
+            e.Considered(
+                name, considered(self.agents.get(name) or Agent(name), chosen, contact, rule, now_ms)
+            )
+            for name in names
         )
 
     def _out_of_line(self, contact: Waiting) -> None:

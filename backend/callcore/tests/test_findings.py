@@ -6,7 +6,15 @@ from pathlib import Path
 
 from hypothesis import given, settings
 
-from callcore.flow.catalogue import FlowFacts, HoursFacts, MailboxFacts, QueueFacts, TableFacts
+from callcore.flow.catalogue import (
+    FlowFacts,
+    HoursFacts,
+    MailboxFacts,
+    QueueFacts,
+    SoundFacts,
+    Spoken,
+    TableFacts,
+)
 from callcore.flow.checks import check
 from callcore.flow.definition import load
 from callcore.flow.inputs import Input
@@ -108,6 +116,24 @@ class NamedThingTests(unittest.TestCase):
         gone = only("missing-queue", {**queue, "queue": "queue:gone"})
         self.assertEqual(gone.mend, "Choose another queue.")
         self.assertIn("does not exist any more", gone.message)
+        fork = {"kind": "fork", "id": "f", "otherwise": "bye"}
+        open_ = {"kind": "group", "join": "and", "parts": []}
+        for label, begins in (("", "A way"), ("Mornings", "“Mornings”")):
+            arm = {"id": "a1", "label": label, "next": "bye", "when": open_}
+            self.assertTrue(only("no-condition", {**fork, "arms": [arm]}).message.startswith(begins))
+        rounds = {"kind": "repeat", "id": "r", "times": 3, "again": "r", "done": "bye"}
+        self.assertIn("The rounds take no time", only("no-time-loop", rounds).message)
+        goes = {"kind": "ring", "id": "r", "people": ["agent:a"], "no_answer": "bye", "failed": "bye"}
+        ana = WORLD._replace(agents={"agent:a": "Ana"})
+        busy = only("no-time-loop", {**goes, "busy": "r"}, world=ana)
+        self.assertIn("come back here in the same moment", busy.message)
+        sound = {"kind": "say", "id": "s", "prompt": {"kind": "sound", "sound": "sound:s"}, "next": "bye"}
+        for takes, told in ((("cy",), True), (("en", "cy"), False), ((), False)):
+            world = WORLD._replace(
+                sounds={"sound:s": SoundFacts("Bell", dict.fromkeys(takes, Spoken("bell", 9)))}
+            )
+            codes = {code for code, *_ in found(sound, world=world)}
+            self.assertEqual("sound-in-other-language" in codes, told, takes)
         never = WORLD._replace(hours={"hours:night": HoursFacts("Nights", False)})
         hours = {"kind": "hours", "id": "h", "hours": "hours:night", "open": "bye", "closed": "bye"}
         self.assertEqual(only("never-open", hours, world=never).fix.goto, "hours:night")

@@ -150,6 +150,33 @@ class FoldTests(unittest.TestCase):
             {"main": {("hello", "next"): 1}, "p": {("tell", "next"): 1}, "night": {("hello", "next"): 1}},
         )
 
+    def test_ends_are_counted_at_the_flow_that_answered_and_what_colleagues_ask_nowhere(self):
+        fold = self.events(
+            (0, Kind.ARRIVED, "a", "", {"flow": "main"}),
+            (1, Kind.WENT_ON, "a", "", {"flow": "night"}),
+            (2, Kind.ENDED, "a", "", {"ending": "hung_up"}),
+            (3, Kind.ARRIVED, "b", "", {"flow": "main"}),
+            (4, Kind.ENDED, "b", "", {"ending": "ended"}),
+            (5, Kind.ARRIVED, "c", "", {"flow": "main", "consult_of": "x"}),
+            (6, Kind.ENDED, "c", "", {"ending": "ended"}),
+            (7, Kind.ENDED, "d", "", {"ending": "ended"}),
+        )
+        counted = {flow: dict(ends) for flow, ends in fold.endings.items()}
+        self.assertEqual(counted, {"main": {"hung_up": 1, "ended": 1}})
+        self.assertEqual((fold.arrived, fold.ended), (2, 3))
+
+    def test_what_began_before_the_day_counts_in_no_total_of_it(self):
+        fold = folded(contact("old", 0, 5))
+        fold.begin_day(1000 * INTERVAL_MS)
+        later = 1000 * INTERVAL_MS // SECOND
+        for event in (
+            happened((later + 5) * SECOND, Kind.ANSWERED, "old", "ann", {"queue": "q"}),
+            happened((later + 9) * SECOND, Kind.ENDED, "old", "", {"ending": "person"}),
+        ):
+            fold.apply(event)
+        self.assertEqual(fold.centre_total(), QueueRow())
+        self.assertEqual((fold.arrived, fold.ended, dict(fold.endings["f"])), (0, 1, {"person": 1}))
+
     def test_a_wrap_up_begins_when_it_comes_into_the_hand(self):
         fold = self.events(
             (0, Kind.QUEUED, "a", "", {"queue": "q"}),

@@ -71,6 +71,17 @@ class RouterTests(unittest.TestCase):
         left = router.apply(e.Join("c", "q1", 10), 10)
         self.assertEqual([type(decided) for decided in left], [e.LeftQueue])
 
+    def test_whoever_is_not_known_is_not_rung_and_the_others_are(self):
+        router = make()
+        available(router, "ann")
+        rings = router.ring_directly("c1", ("nobody", "ann"), 10_000, 1)
+        self.assertEqual(rung(rings), [("c1", "ann")])
+        self.assertEqual(set(rings[0].considered), {("nobody", "out"), ("ann", "chosen")})
+        waiting = router.contacts["c1"]
+        self.assertEqual((waiting.text, waiting.inner), (False, False))
+        texts = router.ring_directly("c2", ("ann",), 10_000, 1, text=True)
+        self.assertIsNone(texts)
+
     def test_a_group_in_turn_begins_after_who_was_first(self):
         people = ("ann", "bea", "cai")
         for after, order in (
