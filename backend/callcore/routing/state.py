@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from callcore.errors import EventRefused
@@ -97,11 +97,18 @@ class RoutingState:
             lines = serves.get(agent.id, {})
             agent.extra = tuple(q for q in agent.extra if q in self._rules and not lines.get(q))
             lines = {**lines, **dict.fromkeys(agent.extra, True)} if agent.extra else lines
-            agent.lines = tuple(lines)
+            agent.lines = self._in_order(lines)
             for queue in agent.lines:
                 self._reached.setdefault(queue, {})[agent.id] = agent
             agent.queues = tuple(queue for queue, member in lines.items() if member)
             agent.skills = self._skills.get(agent.id, NO_SKILLS)
+
+    def _in_order(self, lines: Iterable[str]) -> tuple[str, ...]:
+        """Queues as they come, then lines of one contact or person by name: the same whenever each of
+        them was opened, before a restart or after it."""
+        known = tuple(lines)
+        direct = sorted(line for line in known if line in self.direct_rules)
+        return (*(line for line in known if line not in self.direct_rules), *direct)
 
     def _rule_of(self, agent: Agent) -> HandlingRule:
         return self._handling_of.get(agent.id, self._handling)
@@ -197,7 +204,7 @@ class RoutingState:
         for name in agents:
             agent = self.agents.get(name)
             if agent is not None and line not in agent.lines:
-                agent.lines = (*agent.lines, line)
+                agent.lines = self._in_order((*agent.lines, line))
                 self._reached.setdefault(line, {})[name] = agent
 
     def waiting(self, queue: str) -> list[Waiting]:

@@ -242,6 +242,7 @@ class RestartTests(unittest.TestCase):
     @given(st.integers(0, 10**9))
     @example(103725)  # a mailbox is asked
     @example(210)  # a priority of its own, in a queue that is empty again
+    @example(257)  # helping out in another queue while a line of one person is open
     def test_after_any_commands_and_at_any_moment(self, seed):
         """The whole state, at a moment on the way and at the end."""
         rng = random.Random(seed)
