@@ -87,6 +87,7 @@ class Centre(Site):
             events: the stream since the day began, or since the oldest of the contacts arrived.
             flow_of: makes ready the flows that are not in force as they were.
         """
+        self.now_ms = now_ms
         unreadable = standing.take_up(self, rows, flow_of)
         for event in events:
             self.absorb(event)

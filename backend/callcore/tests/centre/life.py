@@ -275,13 +275,15 @@ def _browser(hand: Hand, rng: random.Random, number: int) -> None:
         ("desk.opened", {"agent": rng.choice(AGENTS), **line}),
         ("desk.closed", {"agent": rng.choice(AGENTS), **line}),
         ("supervisor.opened", {"user": rng.choice("78"), **line}),
-        ("supervisor.closed", {"user": rng.choice("78"), **line}),
         ("alarm.take", {"contact": rng.choice(sorted(hand.centre.contacts) or ["none"]), "by": "Sue"}),
         ("alert.see", {"rule": "behind", "by": "Sue"}),
     ]
     kind, body = rng.choice(actions)
     with suppress(EventRefused):
         hand.do(kind, **body)
+    if kind == "supervisor.opened":
+        # After a crash nobody knows of a browser: they look in, and are gone again.
+        hand.do("supervisor.closed", **body)
 
 
 def _supervisor(hand: Hand, rng: random.Random, number: int) -> None:
