@@ -131,10 +131,7 @@ def with_processes(
         servers.start()
         processes = Processes(servers)
         say("bringing the database up to date")
-        processes.manage("migrate", "-v", "0")
-        processes.manage("load_demo")
-        if lived:
-            processes.manage("load_past")
+        processes.manage("prepare_demo", *([] if lived else ["--without-past"]))
         say("starting exchange, worker and web server")
         processes.start(port, PORT if fixed else 0)
         _greet(processes)

@@ -143,8 +143,6 @@ class NumberFacts(NamedTuple):
 
     def applies_at(self, now_ms: int) -> Applies:
         """The flow and values that count at a moment, diversions apart."""
-        if not self.planned:
-            return Applies(self.flow, None, None, self.values)
         moment = datetime.fromtimestamp(now_ms / 1000, UTC)
         return applies(self.flow, self.planned, moment, self.values)
 

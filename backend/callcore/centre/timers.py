@@ -39,8 +39,7 @@ class Timers:
 
     def pop(self, now_ms: int) -> tuple[str, str] | None:
         """The kind and identity of what is due by now."""
-        if self._gone:
-            self._skip()
+        self._skip()
         if not self._heap or self._heap[0][0] > now_ms:
             return None
         timer = heapq.heappop(self._heap)

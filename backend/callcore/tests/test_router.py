@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from callcore.errors import EventRefused
 from callcore.routing import events as e
-from callcore.routing.choosing import WAYS, ruled_out
+from callcore.routing.choosing import WAYS, Agent, Waiting, open_to_all, ruled_out
 from callcore.routing.events import HandlingRule, QueueRule, Status
 from callcore.routing.groups import rounds
 from callcore.routing.router import Router
@@ -30,6 +30,26 @@ def available(router, *agents):
 
 def rung(decisions):
     return [(d.contact, d.agent) for d in decisions if isinstance(d, e.Ring)]
+
+
+_levels = st.lists(st.tuples(st.sampled_from(["welsh", "french"]), st.integers(1, 9)), max_size=1).map(tuple)
+
+
+class OpenToAllTests(unittest.TestCase):
+    @given(_levels, _levels, st.booleans(), st.booleans(), st.booleans(), st.integers(0, 90_000))
+    def test_it_is_what_ruling_out_says_of_somebody_without_anything(
+        self, required, asks, widens, preferred, passed, now
+    ):
+        rule = QueueRule("q", required_skills=required, prefer_ms=9_000 if preferred else 0)
+        rule = rule._replace(widening=(e.Widen(60_000, agents=("dov",)),) if widens else ())
+        contact = Waiting("c", "q", 0, 1, asks=asks, preferred=("cai",) if preferred else ())
+        contact.passed = frozenset({"ann"}) if passed else frozenset()
+        stranger = Agent("ann")
+        free = not ruled_out(stranger, contact, rule, now)
+        if open_to_all(contact, rule):
+            self.assertTrue(free)
+        bound = required or asks or widens or preferred or passed
+        self.assertEqual(open_to_all(contact, rule), not bound)
 
 
 class RouterTests(unittest.TestCase):

@@ -1,4 +1,4 @@
-import { Button, InputBase } from "@mui/material";
+import { Button } from "@mui/material";
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useSnackbar } from "notistack";
 import { useDeferredValue, useState } from "react";
@@ -9,6 +9,7 @@ import { useSession } from "../../frame/session";
 import { Empty, Failure, Loading } from "../../frame/states";
 import { stepForms, type StepKind } from "../flows/kinds";
 import styles from "../shared/shared.module.css";
+import { FindBox } from "../shared/FindBox";
 
 type Change = Schemas["Change"];
 
@@ -168,19 +169,12 @@ export default function Changes() {
       <div className={styles.head}>
         <h1>Change log</h1>
         <span className="dim">{list.data?.count ?? ""}</span>
-        <InputBase
+        <FindBox
+          label="Find in the change log"
           placeholder="Find a thing or a person"
           value={text}
-          onChange={(event) => setText(event.target.value)}
-          inputProps={{ "aria-label": "Find in the change log" }}
-          sx={{
-            px: 1,
-            background: "var(--sheet)",
-            border: "1px solid var(--edge)",
-            borderRadius: 1,
-            height: 28,
-            width: 240,
-          }}
+          width={240}
+          change={setText}
         />
       </div>
       {list.isPending && <Loading what="the change log" />}

@@ -1,4 +1,4 @@
-import { Button, InputBase, MenuItem, TextField } from "@mui/material";
+import { Button, MenuItem, TextField } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import { memo, useMemo, useState } from "react";
 import { api, data, type Schemas } from "../../api/client";
@@ -14,6 +14,7 @@ import { LimitsDialog } from "./LimitsDialog";
 import { needsNow } from "./needs";
 import { type Centre, doings, type FloorAgent, type Hour, inHand, type Span } from "./types";
 import type { Opened } from "./useSheet";
+import { FindBox } from "../shared/FindBox";
 
 type Open = (what: Partial<Opened>) => void;
 const MOST_NEEDS = 6;
@@ -223,19 +224,12 @@ export function People({ agents, spans, centre, opened, open, narrow }: Props) {
           </Button>
         )}
         {team && limiting && <LimitsDialog team={team} name={opened.team} close={() => setLimiting(false)} />}
-        <InputBase
+        <FindBox
+          label="Find an agent"
           placeholder="Agent, extension or team"
           value={text}
-          onChange={(event) => setText(event.target.value)}
-          inputProps={{ "aria-label": "Find an agent" }}
-          sx={{
-            px: 1,
-            background: "var(--sheet)",
-            border: "1px solid var(--edge)",
-            borderRadius: 1,
-            height: 28,
-            width: 200,
-          }}
+          width={200}
+          change={setText}
         />
       </div>
       {agents.length === 0 && (

@@ -21,6 +21,7 @@ import { useItemForm } from "../shared/useItemForm";
 import { counted } from "../../frame/format";
 import { ColumnsField, typeName } from "./Lookups";
 import { ImportDialog } from "./ImportDialog";
+import { FindBox } from "../shared/FindBox";
 
 type Table = Schemas["Table"];
 type Cells = (string | number | boolean | null)[];
@@ -108,21 +109,14 @@ function Grid({ table, mayChange }: { table: Table; mayChange: boolean }) {
       <div className={shared.head}>
         <h2>Rows</h2>
         <span className="dim">{counted(rows.list.data?.count)}</span>
-        <InputBase
+        <FindBox
+          label="Find in any cell"
           placeholder="Find in any cell"
           value={text}
-          inputProps={{ "aria-label": "Find in any cell" }}
-          onChange={(event) => {
-            setText(event.target.value);
+          width={220}
+          change={(typed) => {
+            setText(typed);
             setPage(0);
-          }}
-          sx={{
-            px: 1,
-            background: "var(--sheet)",
-            border: "1px solid var(--edge)",
-            borderRadius: 1,
-            height: 28,
-            width: 220,
           }}
         />
         <span className={shared.grow} />

@@ -1,4 +1,4 @@
-import { Button, InputBase } from "@mui/material";
+import { Button } from "@mui/material";
 import { DataGrid, type GridColDef, type GridRowSelectionModel, type GridSortModel } from "@mui/x-data-grid";
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useSnackbar } from "notistack";
@@ -15,6 +15,7 @@ import { DESCRIPTION, type Field } from "./fields";
 import { ItemSheet } from "./ItemSheet";
 import styles from "./shared.module.css";
 import { useWidth } from "./useWidth";
+import { FindBox } from "./FindBox";
 
 interface Props<T extends ConfigItem> {
   resource: Resource<T>;
@@ -249,22 +250,14 @@ export function ConfigListPage<T extends ConfigItem>({
         <div className={styles.head}>
           <h1>{title}</h1>
           <span className="dim">{list.data?.count}</span>
-          <InputBase
+          <FindBox
+            label={`Find in ${title.toLowerCase()}`}
             placeholder={`Find in ${title.toLowerCase()}`}
             value={text}
-            inputProps={{ "aria-label": `Find in ${title.toLowerCase()}` }}
-            onChange={(event) => {
-              setText(event.target.value);
+            width={240}
+            change={(typed) => {
+              setText(typed);
               setPage(0);
-            }}
-            sx={{
-              ml: 1,
-              px: 1,
-              background: "var(--sheet)",
-              border: "1px solid var(--edge)",
-              borderRadius: 1,
-              height: 28,
-              width: 240,
             }}
           />
           <span className={styles.grow} />

@@ -39,6 +39,31 @@ interface EditorProps {
   save: (changed: Partial<Settings>) => void;
 }
 
+interface NumberTextProps {
+  label: string;
+  /** As it is typed. */
+  value: string;
+  disabled: boolean;
+  help: string;
+  limits: { min: number; max?: number; step?: number };
+  change: (value: string) => void;
+}
+
+/** A figure of all of them, as it is typed. */
+function NumberText({ label, value, disabled, help, limits, change }: NumberTextProps) {
+  return (
+    <TextField
+      label={label}
+      type="number"
+      value={value}
+      disabled={disabled}
+      helperText={help}
+      slotProps={{ htmlInput: limits }}
+      onChange={(event) => change(event.target.value)}
+    />
+  );
+}
+
 /** How many there are and what they are like; nothing counts until they begin anew. */
 function Editor({ top, settings, disabled, wrong, save }: EditorProps) {
   const [load, setLoad] = useState(String(settings.load));
@@ -79,41 +104,37 @@ function Editor({ top, settings, disabled, wrong, save }: EditorProps) {
       <div>
         {top}
         <div className={styles.group}>
-          <TextField
+          <NumberText
             label="Load"
-            type="number"
             value={load}
             disabled={disabled}
-            helperText="1 is as the profile says; 0 to 20"
-            slotProps={{ htmlInput: { min: 0, max: 20, step: 0.1 } }}
-            onChange={(event) => setLoad(event.target.value)}
+            help="1 is as the profile says; 0 to 20"
+            limits={{ min: 0, max: 20, step: 0.1 }}
+            change={setLoad}
           />
-          <TextField
+          <NumberText
             label="Agents at work"
-            type="number"
             value={agents}
             disabled={disabled}
-            helperText="chosen by the seed; whoever works at one of their desks takes that agent over"
-            slotProps={{ htmlInput: { min: 0, max: 1000 } }}
-            onChange={(event) => setAgents(event.target.value)}
+            help="chosen by the seed; whoever works at one of their desks takes that agent over"
+            limits={{ min: 0, max: 1000 }}
+            change={setAgents}
           />
-          <TextField
+          <NumberText
             label="Seed"
-            type="number"
             value={seed}
             disabled={disabled}
-            helperText="the same seed makes the same people"
-            slotProps={{ htmlInput: { min: 1 } }}
-            onChange={(event) => setSeed(event.target.value)}
+            help="the same seed makes the same people"
+            limits={{ min: 1 }}
+            change={setSeed}
           />
-          <TextField
+          <NumberText
             label="Not understood"
-            type="number"
             value={misheard}
             disabled={disabled}
-            helperText="of a hundred things that callers say where a stop listens for words"
-            slotProps={{ htmlInput: { min: 0, max: 100 } }}
-            onChange={(event) => setMisheard(event.target.value)}
+            help="of a hundred things that callers say where a stop listens for words"
+            limits={{ min: 0, max: 100 }}
+            change={setMisheard}
           />
         </div>
         {!disabled && (

@@ -14,7 +14,33 @@ import {
   tries,
   wait,
 } from "../stepFields";
-import type { StepForms } from "../stepForm";
+import type { StepForm, StepForms } from "../stepForm";
+
+/** What leads to a person by keys; only whose they are is found in another way. */
+function putsThrough(nobody: string) {
+  return {
+    group: "Reach somebody",
+    exits: ["none", "no_answer"],
+    make: (language) => ({
+      prompt: spoken("", language),
+      wait_s: 6,
+      tries: 3,
+      ring_s: 20,
+      none: null,
+      no_answer: null,
+    }),
+    fields: [
+      heard,
+      prompt(),
+      answered,
+      ringing,
+      fails,
+      tries,
+      exit("none", nobody),
+      exit("no_answer", "If nobody answers leads to"),
+    ],
+  } satisfies Partial<StepForm>;
+}
 
 export const reach = {
   queue: {
@@ -139,52 +165,10 @@ export const reach = {
   },
   extension: {
     word: "Dial an extension",
-    group: "Reach somebody",
     about: "the caller knows its digits",
-    exits: ["none", "no_answer"],
-    make: (language) => ({
-      prompt: spoken("", language),
-      wait_s: 6,
-      tries: 3,
-      ring_s: 20,
-      none: null,
-      no_answer: null,
-    }),
-    fields: [
-      heard,
-      prompt(),
-      answered,
-      ringing,
-      fails,
-      tries,
-      exit("none", "If it is nobody’s leads to"),
-      exit("no_answer", "If nobody answers leads to"),
-    ],
+    ...putsThrough("If it is nobody’s leads to"),
   },
-  directory: {
-    word: "Name directory",
-    group: "Reach somebody",
-    about: "a surname on the keys",
-    exits: ["none", "no_answer"],
-    make: (language) => ({
-      prompt: spoken("", language),
-      wait_s: 6,
-      tries: 3,
-      ring_s: 20,
-      none: null,
-      no_answer: null,
-    }),
-    fields: [
-      heard,
-      prompt(),
-      answered,
-      ringing,
-      fails,
-      tries,
-      exit("none", "If nobody is found leads to"),
-      exit("no_answer", "If nobody answers leads to"),
-    ],
-  },
+  directory: { word: "Name directory", about: "a surname on the keys", ...putsThrough("If nobody is found leads to") },
   message: {
     word: "Leave a message",
     group: "Reach somebody",

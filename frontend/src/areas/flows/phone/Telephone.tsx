@@ -1,4 +1,4 @@
-import { Button, MenuItem, TextField, ToggleButton, ToggleButtonGroup } from "@mui/material";
+import { Button, MenuItem, TextField } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import { type ReactNode, useEffect, useRef, useState } from "react";
 import { words } from "../../../api/client";
@@ -10,6 +10,7 @@ import shared from "../../shared/shared.module.css";
 import styles from "./phone.module.css";
 import { Saying } from "./Saying";
 import type { Paper } from "./usePaper";
+import { type Where, WhereTried } from "./WhereTried";
 import { Transcript } from "./Transcript";
 import type { CallState, TelephoneState } from "./useTelephone";
 
@@ -164,7 +165,7 @@ function Setup({ phone, flow, inForce, unsaved }: Omit<Props, "close" | "paper" 
 
 /** A telephone in place of the sheet: a real call through the exchange, of the draft or of what is in force. */
 export function Telephone({ phone, close, paper, onPaper, ...setup }: Props) {
-  const [chosen, setChosen] = useState<"exchange" | "paper" | null>(null);
+  const [chosen, setChosen] = useState<Where | null>(null);
   const mode = chosen ?? (paper.dialled ? "paper" : "exchange");
   const now = useNow(250);
   const { call, live } = phone;
@@ -200,26 +201,14 @@ export function Telephone({ phone, close, paper, onPaper, ...setup }: Props) {
         </h1>
         <Button onClick={close}>Close</Button>
       </div>
-      <ToggleButtonGroup
-        size="small"
-        exclusive
-        fullWidth
-        value={mode}
-        disabled={live}
-        sx={{ px: 2, pt: 1 }}
-        onChange={(_, next: "exchange" | "paper" | null) => {
-          if (next) {
-            setChosen(next);
-            paper.hangUp();
-          }
-        }}>
-        <ToggleButton value="exchange" sx={{ py: 0.25 }}>
-          On the exchange
-        </ToggleButton>
-        <ToggleButton value="paper" sx={{ py: 0.25 }}>
-          On paper
-        </ToggleButton>
-      </ToggleButtonGroup>
+      <WhereTried
+        where={mode}
+        live={live}
+        choose={(next) => {
+          setChosen(next);
+          paper.hangUp();
+        }}
+      />
       {mode === "paper" ? (
         onPaper
       ) : (

@@ -1,4 +1,4 @@
-import { Button, MenuItem, TextField, ToggleButton, ToggleButtonGroup } from "@mui/material";
+import { Button, MenuItem, TextField } from "@mui/material";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 import { api, data, words } from "../../../api/client";
@@ -8,6 +8,7 @@ import shared from "../../shared/shared.module.css";
 import styles from "./phone.module.css";
 import { Thread, Writing, type Written } from "./Thread";
 import type { Paper } from "./usePaper";
+import { type Where, WhereTried } from "./WhereTried";
 import type { TelephoneState } from "./useTelephone";
 
 interface Props {
@@ -52,7 +53,7 @@ function useTexts({ phone, flow, inForce }: Pick<Props, "phone" | "flow" | "inFo
 
 /** A text handset in place of the sheet: real messages through the exchange, or a trial on paper. */
 export function TextHandset({ phone, flow, inForce, unsaved, close, paper, onPaper }: Props) {
-  const [chosen, setMode] = useState<"exchange" | "paper" | null>(null);
+  const [chosen, setMode] = useState<Where | null>(null);
   const mode = chosen ?? (paper.dialled ? "paper" : "exchange");
   const texts = useTexts({ phone, flow, inForce });
   const { live, call } = phone;
@@ -68,26 +69,14 @@ export function TextHandset({ phone, flow, inForce, unsaved, close, paper, onPap
         </h1>
         <Button onClick={close}>Close</Button>
       </div>
-      <ToggleButtonGroup
-        size="small"
-        exclusive
-        fullWidth
-        value={mode}
-        disabled={live}
-        sx={{ px: 2, pt: 1 }}
-        onChange={(_, next: "exchange" | "paper" | null) => {
-          if (next) {
-            setMode(next);
-            paper.hangUp();
-          }
-        }}>
-        <ToggleButton value="exchange" sx={{ py: 0.25 }}>
-          On the exchange
-        </ToggleButton>
-        <ToggleButton value="paper" sx={{ py: 0.25 }}>
-          On paper
-        </ToggleButton>
-      </ToggleButtonGroup>
+      <WhereTried
+        where={mode}
+        live={live}
+        choose={(next) => {
+          setMode(next);
+          paper.hangUp();
+        }}
+      />
       {mode === "paper" ? (
         onPaper
       ) : (

@@ -3,8 +3,7 @@ import type { Schemas, Step } from "../../../api/client";
 import type { StepProps } from "./stepProps";
 import { freeArm } from "../edits";
 import styles from "./sheet.module.css";
-import { CopyArm } from "./CopyMenu";
-import { TargetPicker } from "./TargetPicker";
+import { WayBox } from "./WayBox";
 import { ValueField } from "./ValueField";
 
 type Fork = Extract<Step, { kind: "fork" }>;
@@ -149,51 +148,29 @@ function Conditions({ part, known, disabled, change, remove, depth = 0 }: PartPr
 }
 
 /** The arms of a fork by value, asked in their order. */
-export function ForkArms({ step, stops, kinds, known, disabled, change, lead, copyArm }: StepProps<Fork>) {
+export function ForkArms({ step, known, change, ...box }: StepProps<Fork>) {
+  const { disabled } = box;
   const set = (at: number, changed: Partial<Fork["arms"][number]>, tag = "") => {
     change({ ...step, arms: step.arms.map((arm, i) => (i === at ? { ...arm, ...changed } : arm)) }, tag);
   };
   return (
     <div className="stack">
       {step.arms.map((arm, i) => (
-        <div
+        <WayBox
           key={arm.id}
-          role="group"
-          aria-label={`Way ${i + 1}`}
-          style={{ display: "grid", gap: 12, paddingBottom: 12, borderBottom: "1px solid var(--line-2)" }}>
-          <div className="beside">
-            <TextField
-              label={`Way ${i + 1}: name`}
-              value={arm.label}
-              disabled={disabled}
-              slotProps={{ htmlInput: { maxLength: 80 } }}
-              onChange={(event) => set(i, { label: event.target.value }, `${step.id} ${arm.id}`)}
-            />
-            <CopyArm name={`way ${i + 1}`} disabled={disabled} copy={() => copyArm(`arm:${arm.id}`)} />
-            <IconButton
-              size="small"
-              disabled={disabled}
-              aria-label={`Remove way ${i + 1}`}
-              onClick={() => change({ ...step, arms: step.arms.filter((_, n) => n !== i) })}>
-              ✕
-            </IconButton>
-          </div>
+          {...box}
+          step={step}
+          way={arm}
+          number={i + 1}
+          rename={(label) => set(i, { label }, `${step.id} ${arm.id}`)}
+          remove={() => change({ ...step, arms: step.arms.filter((_, n) => n !== i) })}>
           <Conditions
             part={arm.when}
             known={known}
             disabled={disabled}
             change={(when, typing) => set(i, { when }, typing ? `${step.id} ${arm.id} when` : "")}
           />
-          <TargetPicker
-            label="Leads to"
-            value={arm.next}
-            own={step.id}
-            stops={stops}
-            kinds={kinds}
-            disabled={disabled}
-            choose={(choice) => lead(`arm:${arm.id}`, choice)}
-          />
-        </div>
+        </WayBox>
       ))}
       {!disabled && (
         <div>

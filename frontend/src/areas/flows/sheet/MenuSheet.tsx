@@ -6,9 +6,10 @@ import type { Menu } from "../edits";
 import { NumberBox } from "../../shared/NumberBox";
 import { Fold } from "../../shared/Fold";
 import shared from "../../shared/shared.module.css";
-import { often, spoken } from "../stepFields";
+import { often } from "../stepFields";
 import { Listens } from "./Listens";
 import { CopyArm } from "./CopyMenu";
+import { MaySay } from "./MaySay";
 import { PromptField } from "./PromptField";
 import styles from "./sheet.module.css";
 import type { StepProps } from "./stepProps";
@@ -169,44 +170,6 @@ function Arms(props: ArmsProps) {
   );
 }
 
-function OptionalPrompt({
-  label,
-  value,
-  props,
-  change,
-}: {
-  label: string;
-  value: Menu["no_key_prompt"];
-  props: StepProps<Menu>;
-  change: (value: Menu["no_key_prompt"], typing: boolean) => void;
-}) {
-  if (value === null)
-    return (
-      <div>
-        <Button disabled={props.disabled} onClick={() => change(spoken("", props.language), false)}>
-          {label}: say something first…
-        </Button>
-      </div>
-    );
-  return (
-    <div className="lines">
-      <PromptField
-        label={label}
-        prompt={value}
-        language={props.language}
-        inputs={props.held}
-        disabled={props.disabled}
-        change={change}
-      />
-      <div>
-        <Button disabled={props.disabled} onClick={() => change(null, false)}>
-          Say nothing
-        </Button>
-      </div>
-    </div>
-  );
-}
-
 const TIMES = [1, 2, 3, 4, 5, 6, 7, 8, 9];
 
 /** Wrong keys are counted together with no key (null), by themselves (so many), or without end (0). */
@@ -257,7 +220,8 @@ function Failing(props: StepProps<Menu>) {
         />
         <span>each time for {texts ? "an answer" : "a key"}</span>
       </div>
-      <OptionalPrompt
+      <MaySay
+        offer="say something first…"
         label={texts ? "At no answer" : "At no key"}
         value={step.no_key_prompt}
         props={props}
@@ -287,7 +251,8 @@ function Failing(props: StepProps<Menu>) {
           </MenuItem>
         ))}
       </TextField>
-      <OptionalPrompt
+      <MaySay
+        offer="say something first…"
         label={texts ? "At such an answer" : "At a wrong key"}
         value={step.wrong_key_prompt}
         props={props}

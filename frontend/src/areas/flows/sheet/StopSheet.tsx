@@ -9,12 +9,13 @@ import { ThingsPicker } from "../../shared/ThingPicker";
 import { addArm, addAt, fieldOf, type Menu, newStep, removeStep, setStep, setTarget, stepOf } from "../edits";
 import { knownValues } from "../flowValues";
 import { kindWord, offered, stepForms } from "../kinds";
-import { often, partsOf, type SheetPart, type SmallField, spoken, type StepField } from "../stepFields";
+import { often, partsOf, type SheetPart, type SmallField, type StepField } from "../stepFields";
 import type { FlowDraft } from "../useFlowDraft";
 import type { Clipboard } from "../useClipboard";
 import { CopyMenu } from "./CopyMenu";
 import { ForkArms } from "./ForkArms";
 import { BlockValues, Cells } from "./HandedValues";
+import { MaySay } from "./MaySay";
 import { MenuSheet } from "./MenuSheet";
 import { PhoneField } from "./PhoneField";
 import { PromptField } from "./PromptField";
@@ -27,44 +28,6 @@ import { ValueField } from "./ValueField";
 
 /** An answer in writing may take a day. */
 const ANSWERED_WITHIN_S = 86_400;
-
-function MaySay({
-  label,
-  value,
-  props,
-  change,
-}: {
-  label: string;
-  value: Prompt | null;
-  props: StepProps<Step>;
-  change: (value: Prompt | null, typing: boolean) => void;
-}) {
-  if (value === null)
-    return (
-      <div>
-        <Button variant="outlined" disabled={props.disabled} onClick={() => change(spoken("", props.language), false)}>
-          {label}: say something…
-        </Button>
-      </div>
-    );
-  return (
-    <div className="lines">
-      <PromptField
-        label={label}
-        prompt={value}
-        language={props.language}
-        inputs={props.held}
-        disabled={props.disabled}
-        change={change}
-      />
-      <div>
-        <Button disabled={props.disabled} onClick={() => change(null, false)}>
-          Say nothing
-        </Button>
-      </div>
-    </div>
-  );
-}
 
 interface PeopleProps {
   label: string;
@@ -133,7 +96,9 @@ function NamedField({ field, props }: { field: Named; props: StepProps<Step> }) 
         />
       );
     case "may_say":
-      return <MaySay label={field.label} value={value as Prompt | null} props={props} change={set} />;
+      return (
+        <MaySay label={field.label} value={value as Prompt | null} offer="say something…" props={props} change={set} />
+      );
     case "thing":
       return (
         <RefPicker

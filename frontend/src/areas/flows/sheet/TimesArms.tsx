@@ -4,8 +4,7 @@ import type { Step } from "../../../api/client";
 import { freeArm } from "../edits";
 import type { StepProps } from "./stepProps";
 import { DateBox } from "../../shared/MomentBox";
-import { CopyArm } from "./CopyMenu";
-import { TargetPicker } from "./TargetPicker";
+import { WayBox } from "./WayBox";
 
 type Times = Extract<Step, { kind: "times" }>;
 type Period = Times["arms"][number]["periods"][number];
@@ -134,35 +133,22 @@ function OnePeriod({
 }
 
 /** The arms of a fork by day and time; the first that holds is taken. */
-export function TimesArms({ step, stops, kinds, disabled, change, lead, copyArm }: StepProps<Times>) {
+export function TimesArms({ step, change, ...box }: StepProps<Times>) {
+  const { disabled } = box;
   const set = (at: number, changed: Partial<Times["arms"][number]>, tag = "") => {
     change({ ...step, arms: step.arms.map((arm, i) => (i === at ? { ...arm, ...changed } : arm)) }, tag);
   };
   return (
     <div className="stack">
       {step.arms.map((arm, i) => (
-        <div
+        <WayBox
           key={arm.id}
-          role="group"
-          aria-label={`Way ${i + 1}`}
-          style={{ display: "grid", gap: 14, paddingBottom: 12, borderBottom: "1px solid var(--line-2)" }}>
-          <div className="beside">
-            <TextField
-              label={`Way ${i + 1}: name`}
-              value={arm.label}
-              disabled={disabled}
-              slotProps={{ htmlInput: { maxLength: 80 } }}
-              onChange={(event) => set(i, { label: event.target.value }, `${step.id} ${arm.id}`)}
-            />
-            <CopyArm name={`way ${i + 1}`} disabled={disabled} copy={() => copyArm(`arm:${arm.id}`)} />
-            <IconButton
-              size="small"
-              disabled={disabled}
-              aria-label={`Remove way ${i + 1}`}
-              onClick={() => change({ ...step, arms: step.arms.filter((_, n) => n !== i) })}>
-              ✕
-            </IconButton>
-          </div>
+          {...box}
+          step={step}
+          way={arm}
+          number={i + 1}
+          rename={(label) => set(i, { label }, `${step.id} ${arm.id}`)}
+          remove={() => change({ ...step, arms: step.arms.filter((_, n) => n !== i) })}>
           {arm.periods.map((period, n) => (
             <OnePeriod
               key={n}
@@ -183,16 +169,7 @@ export function TimesArms({ step, stops, kinds, disabled, change, lead, copyArm 
               <Button onClick={() => set(i, { periods: [...arm.periods, everyDay] })}>Add days and times</Button>
             </div>
           )}
-          <TargetPicker
-            label="Leads to"
-            value={arm.next}
-            own={step.id}
-            stops={stops}
-            kinds={kinds}
-            disabled={disabled}
-            choose={(choice) => lead(`arm:${arm.id}`, choice)}
-          />
-        </div>
+        </WayBox>
       ))}
       {!disabled && (
         <div>
