@@ -45,7 +45,7 @@ interface NumberTextProps {
   value: string;
   disabled: boolean;
   help: string;
-  limits: { min: number; max?: number; step?: number };
+  limits: { min: number; max?: number; step?: number | "any" };
   change: (value: string) => void;
 }
 
@@ -109,7 +109,7 @@ function Editor({ top, settings, disabled, wrong, save }: EditorProps) {
             value={load}
             disabled={disabled}
             help="1 is as the profile says; 0 to 20"
-            limits={{ min: 0, max: 20, step: 0.1 }}
+            limits={{ min: 0, max: 20, step: "any" }}
             change={setLoad}
           />
           <NumberText
