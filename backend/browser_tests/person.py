@@ -33,6 +33,8 @@ _FLAGS = (
     "--disable-component-update",
     "--disable-sync",
     "--disable-dev-shm-usage",
+    # What moves into its place is clicked beside it on a slow machine.
+    "--force-prefers-reduced-motion",
     "--hide-scrollbars",
     "--lang=en-GB",
     "--use-fake-device-for-media-stream",

@@ -50,8 +50,8 @@ class ServedTestCase(SimpleTestCase):
     def setUpClass(cls) -> None:
         super().setUpClass()
         _demo.bring_back()
-        cls.exchange = processes.start_exchange()
         cls.address = _served()
+        cls.exchange = processes.start_exchange()
 
     @classmethod
     def tearDownClass(cls) -> None:

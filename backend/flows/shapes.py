@@ -109,9 +109,15 @@ class StopSerializer(Form):
     exits = ExitSerializer(many=True)
 
 
+class PatchOperationSerializer(Form):
+    op = serializers.ChoiceField(["add", "remove", "replace"])
+    path = serializers.CharField()
+    value = serializers.JSONField(required=False)
+
+
 class FixSerializer(Form):
     label = serializers.CharField()
-    patch = serializers.ListField(child=serializers.DictField())
+    patch = PatchOperationSerializer(many=True)
     goto = serializers.CharField()
 
 

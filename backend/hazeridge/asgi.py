@@ -6,6 +6,7 @@ import warnings
 from django.core.asgi import get_asgi_application
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "hazeridge.settings")
+os.environ.setdefault("HAZERIDGE_DATABASE_POOL", "20")
 # WhiteNoise hands out small files as iterators; Django's remark on each of them is noise.
 warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume synchronous")
 http = get_asgi_application()

@@ -17,11 +17,24 @@ SECRET_KEY_IS_GIVEN = bool(os.environ.get("HAZERIDGE_SECRET_KEY"))
 ALLOWED_HOSTS = os.environ.get("HAZERIDGE_HOSTS", "127.0.0.1,localhost").split(",")
 CSRF_TRUSTED_ORIGINS = [o for o in os.environ.get("HAZERIDGE_ORIGINS", "").split(",") if o]
 
+#: How many connections the requests of a web server share; 0: each thread keeps one of its own,
+#: as the exchange and the worker do. Under ASGI every request has a thread, so that there they are
+#: as many as there are requests.
+DATABASE_POOL = int(os.environ.get("HAZERIDGE_DATABASE_POOL", "0"))
 DATABASES = {
     "default": dj_database_url.parse(
-        os.environ.get("HAZERIDGE_DATABASE_URL", "postgres://hazeridge@127.0.0.1/hazeridge"), conn_max_age=60
+        os.environ.get("HAZERIDGE_DATABASE_URL", "postgres://hazeridge@127.0.0.1/hazeridge"),
+        conn_max_age=0 if DATABASE_POOL else 60,
+        conn_health_checks=True,
     )
 }
+if DATABASE_POOL:
+    #: Seconds: a request that has no connection by then is told that the database does not answer.
+    DATABASES["default"].setdefault("OPTIONS", {})["pool"] = {
+        "min_size": 1,
+        "max_size": DATABASE_POOL,
+        "timeout": 10,
+    }
 REDIS_URL = os.environ.get("HAZERIDGE_REDIS_URL", "redis://127.0.0.1:6379/0")
 
 #: The centre's time zone; "today" on every screen begins at its midnight.

@@ -67,12 +67,25 @@ def start(*words: str) -> Process:
     return process
 
 
+#: A machine that is busy with other tests takes its time to start a process.
+_LONGEST_START_S = 180
+
+
+def _begun(process: Process, runs: Callable[[], bool]) -> Process:
+    """A process that runs; one that does not is stopped, and its words tell why."""
+    try:
+        until(lambda: runs() or process.poll() is not None, _LONGEST_START_S)
+        assert process.poll() is None, "it ended: " + process.words
+    except AssertionError:
+        stop(process)
+        raise
+    return process
+
+
 def start_exchange() -> Process:
     """An exchange that runs; it waits for the lease of a killed one to run out."""
     process = start("manage.py", "exchange")
-    until(lambda: "runs revision" in process.words or process.poll() is not None, 60)
-    assert process.poll() is None, "the exchange ended: " + process.words
-    return process
+    return _begun(process, lambda: "runs revision" in process.words)
 
 
 def start_web(port: int = 0) -> tuple[Process, str]:
@@ -87,8 +100,7 @@ def start_web(port: int = 0) -> tuple[Process, str]:
         with socket.socket() as caller:
             return caller.connect_ex(("127.0.0.1", port)) == 0
 
-    until(answers)
-    return process, f"http://127.0.0.1:{port}"
+    return _begun(process, answers), f"http://127.0.0.1:{port}"
 
 
 def stop(*processes: Process) -> None:

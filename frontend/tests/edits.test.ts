@@ -6,6 +6,7 @@ import {
   addArm,
   freeId,
   leadingTo,
+  mended,
   type Menu,
   removeStep,
   setTarget,
@@ -47,6 +48,15 @@ describe("edits", () => {
     expect((stepOf(grown, "menu") as Menu).arms.map((arm) => arm.key)).toEqual(["1", "2", "3"]);
     const full = menu("menu", Object.fromEntries([..."1234567890*#"].map((key) => [key, null])));
     expect(addArm(flow([full]), full as unknown as Menu)).toEqual(flow([full]));
+  });
+
+  it("takes a fix, and leaves the draft as it is where the fix does not fit any more", () => {
+    const leads = { op: "replace" as const, path: "/steps/1/arms/0/next", value: "hello" };
+    const fixed = mended(base, { label: "", goto: "", patch: [leads] });
+    expect(fixed && to(fixed, "menu", "key:1")).toBe("hello");
+    const gone = { op: "remove" as const, path: "/steps/9" };
+    expect(mended(base, { label: "", goto: "", patch: [leads, gone] })).toBeNull();
+    expect(to(base, "menu", "key:1")).toBe("more");
   });
 
   it("finds an id that is free, and who leads to a stop", () => {

@@ -3979,9 +3979,7 @@ export interface components {
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Fix: {
             label: string;
-            patch: {
-                [key: string]: unknown;
-            }[];
+            patch: components["schemas"]["PatchOperation"][];
             goto: string;
         };
         /** @description A flow without its definition, as lists show it. */
@@ -4653,6 +4651,13 @@ export interface components {
             language: components["schemas"]["LanguageEnum"];
             revision: number;
         };
+        /**
+         * @description * `add` - add
+         *     * `remove` - remove
+         *     * `replace` - replace
+         * @enum {string}
+         */
+        OpEnum: "add" | "remove" | "replace";
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Outcome: {
             id: string;
@@ -5031,6 +5036,12 @@ export interface components {
         PasswordRequest: {
             current: string;
             password: string;
+        };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
+        PatchOperation: {
+            op: components["schemas"]["OpEnum"];
+            path: string;
+            value?: unknown;
         };
         /** @description An agent; `username` and `password` make or change the sign-in. */
         PatchedAgentRequest: {

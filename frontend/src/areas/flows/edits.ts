@@ -1,5 +1,6 @@
 /** Changes of a definition: each takes one and gives a new one. Nothing here judges calls. */
-import type { Definition, Step } from "../../api/client";
+import { applyPatch } from "rfc6902";
+import type { Definition, Schemas, Step } from "../../api/client";
 import { stepForms, type StepKind } from "./kinds";
 
 export type Menu = Extract<Step, { kind: "menu" }>;
@@ -262,4 +263,14 @@ export function pasted(
   if (after && exit && made) grown = setTarget(grown, after, exit, made);
   else if (grown.start === null) grown = { ...grown, start: made };
   return { definition: grown, made };
+}
+
+/** The definition with what mends a finding; null where it has changed since and the fix does not fit any more. */
+export function mended(definition: Definition, fix: Schemas["Fix"]): Definition | null {
+  const copy = structuredClone(definition);
+  const refused = applyPatch(
+    copy,
+    fix.patch.map(({ op, path, value }) => ({ op, path, value })),
+  );
+  return refused.some((error) => error !== null) ? null : copy;
 }

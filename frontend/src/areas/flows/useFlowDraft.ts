@@ -1,10 +1,10 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { applyPatch, type Operation } from "fast-json-patch";
 import { useSnackbar } from "notistack";
 import { useCallback, useEffect, useReducer, useRef, useState } from "react";
 import { api, data, type Definition, type Finding, Problem, type Schemas } from "../../api/client";
 import { keys } from "../../api/keys";
 import { flows } from "../../api/resources";
+import { mended } from "./edits";
 import { type Choices, merge } from "./merge";
 
 type Flow = Schemas["FlowDraft"];
@@ -191,10 +191,11 @@ export function useFlowDraft(id: string, mayChange: boolean) {
   const applyFix = useCallback(
     (finding: Finding) => {
       if (!present || !finding.fix) return;
-      const patched = applyPatch(present, finding.fix.patch as unknown as Operation[], false, false);
-      edit(patched.newDocument);
+      const definition = mended(present, finding.fix);
+      if (definition) edit(definition);
+      else enqueueSnackbar("The flow has changed meanwhile: what is found is looked for again.");
     },
-    [present, edit],
+    [present, edit, enqueueSnackbar],
   );
   /** Both drafts together; where both changed one part, `choices` says whose counts. The other's is one undo away. */
   const settle = (choices: Choices) => {

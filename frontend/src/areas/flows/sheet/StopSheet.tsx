@@ -293,7 +293,7 @@ function Sentence({ words, props }: { words: (string | SmallField)[]; props: Ste
 function OneField({ field, props }: { field: StepField; props: StepProps<Step> }) {
   if ("when" in field && field.when && !field.when(props.step)) return null;
   if (field.kind === "tick" && field.voice && props.channel === "text") return null;
-  const as = <T,>() => props as unknown as StepProps<T>;
+  const as = <T extends Step>() => props as StepProps<T>;
   switch (field.kind) {
     case "part":
       return null;
@@ -394,7 +394,7 @@ export function StopSheet({ draft, definition, id, stops, mayChange, select, cli
       </div>
       <div className={shared.fields} key={id}>
         {step.kind === "menu" ? (
-          <MenuSheet {...(props as unknown as StepProps<Menu>)} addArm={() => draft.edit(addArm(definition, step))} />
+          <MenuSheet {...(props as StepProps<Menu>)} addArm={() => draft.edit(addArm(definition, step))} />
         ) : (
           partsOf(stepForms[step.kind].fields).map((part) => <Part key={part.label} part={part} props={props} />)
         )}

@@ -17,7 +17,7 @@ export interface StepProps<S> {
   /** The names of all values of the flow. */
   known: string[];
   disabled: boolean;
-  change: (step: S, tag?: string) => void;
+  change(step: S, tag?: string): void;
   lead: (exit: string, choice: Choice) => void;
   /** Keep an arm with all that follows it, for pasting. */
   copyArm: (exit: string) => void;
