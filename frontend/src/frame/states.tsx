@@ -2,11 +2,12 @@ import { Button, CircularProgress } from "@mui/material";
 import type { ReactNode } from "react";
 import { Link } from "react-router-dom";
 import { Problem, words } from "../api/client";
+import styles from "./frame.module.css";
 
 /** Something is on its way. */
 export function Loading({ what }: { what: string }) {
   return (
-    <div role="status" style={{ display: "flex", gap: 12, alignItems: "center", padding: 24 }} className="dim">
+    <div role="status" className={`dim ${styles.waiting}`}>
       <CircularProgress size={16} aria-hidden /> Loading {what}…
     </div>
   );
@@ -29,7 +30,7 @@ export function Failure({ error, retry, of }: FailureProps) {
       </Empty>
     );
   return (
-    <div role="alert" style={{ padding: 24, display: "flex", gap: 12, alignItems: "center" }}>
+    <div role="alert" className={styles.failed}>
       <Glyph name="peak" colour="var(--plum)" />
       <span>{words(error)}</span>
       {retry && <Button onClick={retry}>Try again</Button>}
@@ -40,8 +41,8 @@ export function Failure({ error, retry, of }: FailureProps) {
 /** Nothing is here yet; says what to do next. */
 export function Empty({ title, children }: { title: string; children?: ReactNode }) {
   return (
-    <div style={{ padding: 32, maxWidth: 520 }}>
-      <h2 style={{ marginBottom: 6 }}>{title}</h2>
+    <div className={styles.nothing}>
+      <h2 className={styles.nothingTitle}>{title}</h2>
       <div className="dim">{children}</div>
     </div>
   );
@@ -59,7 +60,7 @@ const shapes = {
 /** The small own signs of state, made of the ridge: never colour alone, a word stands beside them. */
 export function Glyph({ name, colour }: { name: keyof typeof shapes; colour: string }) {
   return (
-    <svg width="18" height="16" viewBox="0 0 18 16" aria-hidden="true" style={{ flex: "none" }}>
+    <svg width="18" height="16" viewBox="0 0 18 16" aria-hidden="true" className="rigid">
       <path
         d={shapes[name]}
         fill={name === "peak" ? colour : "none"}

@@ -5,14 +5,11 @@ import { api, data, words } from "../../api/client";
 import { keys } from "../../api/keys";
 import { Mark } from "../../frame/Frame";
 import { useNavigate } from "react-router-dom";
+import styles from "./accounts.module.css";
 
 function Hills() {
   return (
-    <svg
-      viewBox="0 0 1280 260"
-      preserveAspectRatio="none"
-      aria-hidden="true"
-      style={{ position: "fixed", bottom: 0, left: 0, width: "100%", height: "38vh", zIndex: -1 }}>
+    <svg viewBox="0 0 1280 260" preserveAspectRatio="none" aria-hidden="true" className={styles.hills}>
       <path d="M0 120 Q160 20 330 96 T660 70 T960 92 T1280 40 V260 H0z" fill="var(--haze-2)" />
       <path d="M0 170 Q200 90 420 160 T820 128 T1280 150 V260 H0z" fill="var(--haze-1)" />
       <path d="M0 220 Q260 160 520 214 T1280 196 V260 H0z" fill="var(--lichen)" opacity="0.55" />
@@ -34,7 +31,7 @@ export function SignIn() {
     },
   });
   return (
-    <main style={{ minHeight: "100vh", display: "grid", placeItems: "center" }}>
+    <main className={styles.page}>
       <Hills />
       <form
         aria-label="Sign in"
@@ -42,18 +39,9 @@ export function SignIn() {
           event.preventDefault();
           enter.mutate();
         }}
-        style={{
-          width: 320,
-          background: "var(--sheet)",
-          border: "1px solid var(--line)",
-          borderRadius: 4,
-          padding: 28,
-          display: "grid",
-          gap: 18,
-          marginBottom: "14vh",
-        }}>
+        className={styles.card}>
         <div className="along">
-          <Mark /> <h1 style={{ fontSize: 18 }}>Hazeridge</h1>
+          <Mark /> <h1 className={styles.title}>Hazeridge</h1>
         </div>
         <TextField
           label="Sign-in name"

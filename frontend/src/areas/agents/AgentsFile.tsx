@@ -18,7 +18,7 @@ function Effect({ found }: { found: Schemas["File"] }) {
             {found.bad_count} {found.bad_count === 1 ? "line" : "lines"} cannot be taken, so none is. Mend the file and
             choose it again.
           </b>
-          <ul style={{ maxHeight: 220, overflow: "auto", margin: "6px 0 0" }}>
+          <ul className="problems">
             {found.bad.map((line, i) => (
               <li key={i}>
                 Line {line.line}

@@ -17,6 +17,7 @@ import { teams } from "../../api/resources";
 import { chosenOf } from "../shared/chosen";
 import { ThingPicker } from "../shared/ThingPicker";
 import { LanguagesField, type Row, SkillRows, useSkills } from "./SkillLevels";
+import styles from "./agents.module.css";
 
 /** One thing that is changed only where it is ticked. */
 function Part({
@@ -31,14 +32,14 @@ function Part({
   children: ReactNode;
 }) {
   return (
-    <div style={{ display: "grid", gridTemplateColumns: "36px 1fr", alignItems: "start" }}>
+    <div className={styles.ticked}>
       <Checkbox
         size="small"
         checked={on}
         onChange={(_, now) => turn(now)}
         slotProps={{ input: { "aria-label": `Change ${name}` } }}
       />
-      <div style={{ paddingTop: 4 }}>{children}</div>
+      <div className={styles.wish}>{children}</div>
     </div>
   );
 }

@@ -11,6 +11,7 @@ import styles from "../shared/shared.module.css";
 import { ThingPicker } from "../shared/ThingPicker";
 import { RuleCell, type Target, useTargets } from "./RuleCell";
 import { groups, type Layer, layers, rules, said, type Setting } from "./rules";
+import own from "./agents.module.css";
 
 /** The line on which a value runs from its layer to the column that counts; barred where a nearer layer overrides it. */
 function Run({ setting, layer, shown }: { setting: Setting; layer: Layer; shown: Layer[] }) {
@@ -19,21 +20,9 @@ function Run({ setting, layer, shown }: { setting: Setting; layer: Layer; shown:
   const set = setting[layer] !== null && setting[layer] !== undefined;
   if (at < from)
     return set ? (
-      <span
-        className="dim"
-        title="overridden by a nearer layer"
-        aria-label="overridden"
-        style={{
-          borderTop: "2px dotted var(--edge)",
-          flex: 1,
-          borderRight: "2px solid var(--plum)",
-          height: 9,
-          marginRight: 8,
-          minWidth: 16,
-        }}
-      />
+      <span className={`dim ${own.stops}`} title="overridden by a nearer layer" aria-label="overridden" />
     ) : null;
-  return <span aria-hidden="true" style={{ borderTop: "2px solid var(--fern)", flex: 1, height: 0, minWidth: 16 }} />;
+  return <span aria-hidden="true" className={own.runs} />;
 }
 
 interface Change {
@@ -99,7 +88,7 @@ function AwayReasons({
 }) {
   const [typed, setTyped] = useState<string | null>(null);
   return (
-    <div style={{ margin: 16, maxWidth: 420, display: "grid", gap: 8 }}>
+    <div className={own.reasons}>
       <TextField
         label="Away reasons of the centre, one a line"
         multiline
@@ -151,13 +140,11 @@ function RuleRow({ setting, shown, disabled, targets, reasons, set }: RowProps) 
     <tr>
       <td style={{ ...cell, maxWidth: 330 }} className="nowrap" title={rules[setting.name]?.about}>
         <b>{rules[setting.name]?.label ?? setting.name}</b>{" "}
-        <span className="dim" style={{ fontSize: 12 }}>
-          {rules[setting.name]?.about}
-        </span>
+        <span className="dim small">{rules[setting.name]?.about}</span>
       </td>
       {shown.map((layer) => (
         <td key={layer} style={{ ...cell, paddingRight: 0 }}>
-          <span style={{ display: "flex", alignItems: "center", gap: 0 }}>
+          <span className={own.cell}>
             <RuleCell
               key={String(setting[layer])}
               setting={setting}
@@ -196,10 +183,10 @@ export default function HandlingRules() {
   );
   const heads: Record<Layer, string> = { centre: "The centre", team: found.data.team, agent: found.data.agent };
   return (
-    <section aria-label="Handling rules" style={{ overflow: "auto" }}>
+    <section aria-label="Handling rules" className={own.scrolls}>
       <div className={styles.head}>
         <h1>Handling rules</h1>
-        <div style={{ width: 230 }}>
+        <div className={own.picker}>
           <ThingPicker
             resource={teams}
             nameOf={(one) => one.name}
@@ -209,7 +196,7 @@ export default function HandlingRules() {
             choose={setTeam}
           />
         </div>
-        <div style={{ width: 230 }}>
+        <div className={own.picker}>
           <ThingPicker
             resource={agents}
             nameOf={(one) => one.name}
@@ -221,39 +208,23 @@ export default function HandlingRules() {
         </div>
         <span className="dim">they count at once, no publishing</span>
       </div>
-      <table
-        className={styles.dense}
-        style={{
-          margin: "0 16px",
-          width: "calc(100% - 32px)",
-          borderCollapse: "collapse",
-          background: "var(--sheet)",
-          border: "1px solid var(--line)",
-          fontSize: 13,
-        }}>
+      <table className={`${styles.dense} ${own.rules}`}>
         <thead>
-          <tr style={{ textAlign: "left" }}>
-            <th style={{ padding: "8px 10px" }}>Rule</th>
+          <tr className={own.heads}>
+            <th className={own.head}>Rule</th>
             {shown.map((layer) => (
-              <th key={layer} style={{ padding: "8px 10px" }}>
+              <th key={layer} className={own.head}>
                 {heads[layer]}
               </th>
             ))}
-            <th style={{ padding: "8px 10px" }}>In effect</th>
+            <th className={own.head}>In effect</th>
           </tr>
         </thead>
         <tbody>
           {Object.entries(groups).map(([name, wanted]) => (
             <Fragment key={name}>
               <tr>
-                <th
-                  colSpan={shown.length + 2}
-                  style={{
-                    textAlign: "left",
-                    padding: "5px 10px 3px",
-                    background: "var(--mist)",
-                    borderTop: "1px solid var(--line)",
-                  }}>
+                <th colSpan={shown.length + 2} className={own.group}>
                   {name}
                 </th>
               </tr>

@@ -5,6 +5,7 @@ import { useState } from "react";
 import { api, data, type Schemas, words } from "../../api/client";
 import { keys } from "../../api/keys";
 import { Failure, Loading } from "../../frame/states";
+import styles from "./agents.module.css";
 
 type Covered = Schemas["Covered"];
 
@@ -55,17 +56,15 @@ function Hours({ covered }: { covered: Covered }) {
 function Row({ covered }: { covered: Covered }) {
   const nobody = covered.others === 0;
   return (
-    <tr style={{ borderTop: "1px solid var(--line-2)" }}>
-      <td style={{ padding: "6px 8px 6px 0" }}>
+    <tr className="ruled">
+      <td className={styles.covered}>
         <b>{covered.name}</b> <span className="dim">{covered.kind}</span>
       </td>
-      <td className="num" style={{ padding: "6px 12px" }}>
-        {covered.others}
-      </td>
+      <td className={`num ${styles.others}`}>{covered.others}</td>
       <td>
         <Hours covered={covered} />
       </td>
-      <td style={{ paddingLeft: 12 }}>
+      <td className={styles.verdict}>
         {nobody ? (
           <span className="chip blocks">nobody is left</span>
         ) : covered.bare.length ? (
@@ -117,16 +116,16 @@ export function Leaving({ agent, gone }: { agent: Schemas["Agent"]; gone: () => 
           {found.isError && <Failure error={found.error} />}
           {found.data && (
             <>
-              <p className="dim" style={{ marginTop: 0 }}>
+              <p className={`dim ${styles.lead}`}>
                 {found.data.days
                   ? `Agents signed in at each hour of the day, on average over ${found.data.days === 1 ? "today" : `the last ${found.data.days} days`}: filled without ${agent.name}, outlined with.`
                   : "No sign-ins are recorded yet, so only heads can be counted."}
               </p>
-              <table style={{ borderCollapse: "collapse", fontSize: 13 }}>
+              <table className="table">
                 <thead>
                   <tr>
                     <th align="left">Queue or skill</th>
-                    <th align="right" style={{ paddingRight: 12 }}>
+                    <th align="right" className={styles.othersHead}>
                       Others
                     </th>
                     <th align="left">By the hour</th>

@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { keys } from "../../api/keys";
 import { skills } from "../../api/resources";
 import type { OwnProps } from "../shared/fields";
+import styles from "./agents.module.css";
 
 const LEVELS = [1, 2, 3, 4, 5, 6, 7, 8, 9, 10];
 
@@ -38,7 +39,7 @@ export function SkillRows({ label, rows, disabled, error, word, change }: Props)
     <div role="group" aria-label={label} className="lines">
       <span className="caption">{label}</span>
       {rows.map((row, at) => (
-        <div key={row.skill} style={{ display: "grid", gridTemplateColumns: "1fr 110px 28px", gap: 8 }}>
+        <div key={row.skill} className={styles.level}>
           <TextField
             select
             label="Skill"

@@ -10,6 +10,7 @@ import { Empty, Failure, Loading } from "../../frame/states";
 import { stepForms, type StepKind } from "../flows/kinds";
 import styles from "../shared/shared.module.css";
 import { FindBox } from "../shared/FindBox";
+import own from "./changelog.module.css";
 
 type Change = Schemas["Change"];
 
@@ -180,26 +181,18 @@ export default function Changes() {
       {list.isPending && <Loading what="the change log" />}
       {list.isError && <Failure error={list.error} retry={() => void list.refetch()} />}
       {list.data?.count === 0 && <Empty title={search ? "Nothing fits" : "Nothing has been changed yet"} />}
-      <table
-        style={{
-          width: "calc(100% - 32px)",
-          margin: "0 16px 24px",
-          background: "var(--sheet)",
-          borderCollapse: "collapse",
-          fontSize: 13,
-          tableLayout: "fixed",
-        }}>
+      <table className={own.changes}>
         <colgroup>
-          <col style={{ width: 80 }} />
-          <col style={{ width: 150 }} />
-          <col style={{ width: 160 }} />
-          <col style={{ width: 260 }} />
+          <col className={own.number} />
+          <col className={own.moment} />
+          <col className={own.person} />
+          <col className={own.thing} />
           <col />
-          <col style={{ width: 90 }} />
+          <col className={own.acts} />
         </colgroup>
         <tbody>
           {list.data?.results.map((change) => (
-            <tr key={change.id} style={{ borderTop: "1px solid var(--line)", verticalAlign: "top" }}>
+            <tr key={change.id} className={own.change}>
               <td className="dim pad">{change.id}</td>
               <td className="pad">{moment(change.at, session.time_zone)}</td>
               <td className="pad">{change.by_name}</td>
@@ -212,7 +205,7 @@ export default function Changes() {
               <td className="pad">
                 <Differences change={change} />
               </td>
-              <td style={{ padding: 2 }}>
+              <td className={own.act}>
                 {may("change", "changes") && (
                   <Button disabled={undo.isPending} onClick={() => undo.mutate(change.id)}>
                     Take back

@@ -59,9 +59,7 @@ export function Around({ course, caller }: { course: Schemas["Course"]; caller: 
           ))}
         </ul>
       ) : (
-        <p className="dim" style={{ margin: 0 }}>
-          Its number and its flow only: it came into no queue.
-        </p>
+        <p className="dim flush">Its number and its flow only: it came into no queue.</p>
       )}
     </aside>
   );

@@ -49,9 +49,7 @@ function PathMap({ contact, definition, lines }: { contact: Contact; definition:
   });
   if (drawn.isError)
     return (
-      <p className="dim" style={{ padding: 16 }}>
-        The flow is gone, and its map with it. What happened stands at the right.
-      </p>
+      <p className={`dim ${own.note}`}>The flow is gone, and its map with it. What happened stands at the right.</p>
     );
   if (!drawn.data) return <Loading what="the map" />;
   const last = lines.filter((line) => line.kind === "contact.moved" && line.to).pop();
@@ -131,7 +129,7 @@ export default function Trace() {
   const over = overWords(contact.ending, contact.ended_at, began);
   const ran = contact.flow ? <Link to={`/guide/flows/${contact.flow}`}>{flow_name}</Link> : flow_name;
   return (
-    <section className={styles.main} style={{ height: "100%" }} aria-label="Trace">
+    <section className={`${styles.main} ${own.whole}`} aria-label="Trace">
       <div className={styles.head}>
         <h1 className="nowrap">{contact.caller}</h1>
         <span className="dim nowrap">

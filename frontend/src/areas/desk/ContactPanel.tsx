@@ -157,7 +157,7 @@ function Keypad({ press, sent }: { press: (key: string) => void; sent: string })
           {key}
         </button>
       ))}
-      <span className="dim" aria-live="polite" style={{ gridColumn: "1 / -1", minHeight: 18 }}>
+      <span className={`dim ${styles.hint}`} aria-live="polite">
         {sent ? `Sent: ${sent}` : "They hear what you press or type."}
       </span>
     </div>

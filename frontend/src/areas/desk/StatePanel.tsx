@@ -120,11 +120,7 @@ export function StatePanel({ agent, desk, shown, look }: Props) {
     <section className={styles.panel} aria-label="My state">
       <div className={styles.state} role="status">
         <Glyph name={state.glyph} colour={state.colour} /> {state.word}
-        {agent.reason && (
-          <span className="dim" style={{ fontSize: 14, fontWeight: 400 }}>
-            {agent.reason}
-          </span>
-        )}
+        {agent.reason && <span className={`dim ${styles.reason}`}>{agent.reason}</span>}
       </div>
       {!out && <div className={styles.timer}>{clock(now - agent.since_ms)}</div>}
       <Unreached agent={agent} now={now} />

@@ -18,9 +18,7 @@ function TargetRow({ target, chosen, choose }: { target: Target; chosen: boolean
   const state = target.kind === "agent" ? agentStates[target.status || "out"] : undefined;
   return (
     <button type="button" role="option" aria-selected={chosen} className={styles.code} onClick={choose}>
-      <span style={{ width: 44 }} className="dim">
-        {target.extension}
-      </span>
+      <span className={`dim ${styles.extension}`}>{target.extension}</span>
       <span className="nowrap fill" title={`${target.name}${target.about ? `, ${target.about}` : ""}`}>
         {target.name}
         {target.kind !== "agent" && (
@@ -28,7 +26,7 @@ function TargetRow({ target, chosen, choose }: { target: Target; chosen: boolean
         )}
       </span>
       {state && (
-        <span style={{ display: "flex", gap: 6, alignItems: "center", fontWeight: 400 }}>
+        <span className={styles.target}>
           <Glyph name={state.glyph} colour={state.colour} /> {state.word}
         </span>
       )}

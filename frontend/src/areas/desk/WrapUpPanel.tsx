@@ -82,11 +82,7 @@ export function WrapUpPanel({ agent, codes, desk }: { agent: DeskAgent; codes: C
         {codes.length === 0 && <span className="dim">This queue has no wrap-up codes.</span>}
         {groups.map((group) => (
           <Fragment key={group}>
-            {group && (
-              <span className="dim" style={{ marginTop: 4 }}>
-                {group}
-              </span>
-            )}
+            {group && <span className={`dim ${styles.below}`}>{group}</span>}
             {codes
               .filter((one) => one.group === group)
               .map((one) => (

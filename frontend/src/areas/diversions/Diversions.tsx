@@ -22,7 +22,7 @@ const states = {
 function State({ state }: { state: string }) {
   const look = states[state as keyof typeof states];
   return (
-    <span style={{ display: "inline-flex", gap: 6, alignItems: "center" }}>
+    <span className="together">
       <Glyph name={look.glyph} colour={look.colour} />
       {state}
     </span>

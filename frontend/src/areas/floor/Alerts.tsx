@@ -47,9 +47,7 @@ function Weekdays({ value, disabled, change }: OwnProps) {
   const chosen = Array.isArray(value) ? (value as number[]) : [];
   return (
     <div>
-      <div className="dim" style={{ fontSize: 12, marginBottom: 4 }}>
-        On these days; none chosen: on all
-      </div>
+      <div className={`dim ${styles.caption}`}>On these days; none chosen: on all</div>
       <ToggleButtonGroup
         size="small"
         value={chosen}

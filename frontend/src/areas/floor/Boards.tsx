@@ -73,9 +73,7 @@ function Chosen({
 }) {
   return (
     <div>
-      <div className="dim" style={{ fontSize: 12, marginBottom: 4 }}>
-        {label}
-      </div>
+      <div className={`dim ${styles.caption}`}>{label}</div>
       <ToggleButtonGroup
         size="small"
         value={value}
@@ -285,9 +283,9 @@ export default function Boards() {
       ) : (
         <table className={styles.table}>
           <colgroup>
-            <col style={{ width: "24%" }} />
+            <col className={styles.boardName} />
             <col />
-            <col style={{ width: "36%" }} />
+            <col className={styles.boardAddress} />
           </colgroup>
           <thead>
             <tr>

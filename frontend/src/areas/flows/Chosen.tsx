@@ -19,7 +19,7 @@ export function Chosen({ stops, chosen, mayChange, copy, remove, block }: Props)
         <h1>{chosen.length} stops chosen</h1>
       </div>
       <div className={shared.fields}>
-        <ul style={{ margin: 0, paddingLeft: 18 }}>
+        <ul className="listed">
           {chosen.map((id) => (
             <li key={id}>{stops.find((stop) => stop.id === id)?.name ?? id}</li>
           ))}

@@ -63,7 +63,7 @@ export function ChooseKind({
           }}
           renderOption={({ key, ...props }, kind) => (
             <li key={key} {...props}>
-              <svg width="22" height="18" viewBox="-9 -9 18 18" aria-hidden="true" style={{ marginRight: 8 }}>
+              <svg width="22" height="18" viewBox="-9 -9 18 18" aria-hidden="true" className={styles.mark}>
                 <StopGlyph kind={kind} />
               </svg>
               <b className={styles.kindWord}>{kindWord(kind)}</b>

@@ -61,9 +61,7 @@ export const Drawer = memo(function Drawer({ draft, id, mayChange, route, go, li
           onClick={() => choose("trials")}>
           Trials
         </button>
-        <span className="dim" style={{ marginLeft: "auto", fontSize: 13 }}>
-          {isError ? words(error) : state}
-        </span>
+        <span className={`dim ${styles.drawerState}`}>{isError ? words(error) : state}</span>
       </div>
       {tab === "findings" && (
         <Findings

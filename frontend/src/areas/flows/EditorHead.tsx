@@ -52,7 +52,7 @@ export function EditorHead({
   const small = { minWidth: 32, px: 1 };
   return (
     <div className={styles.head}>
-      <h1 className="nowrap" style={{ flex: "none", maxWidth: 240 }} title={draft.flow?.name}>
+      <h1 className={`nowrap ${styles.flowName}`} title={draft.flow?.name}>
         {draft.flow?.name}
       </h1>
       <SaveState draft={draft} />

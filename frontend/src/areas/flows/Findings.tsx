@@ -83,11 +83,7 @@ export function Findings({ findings, mayChange, go, fix, accept }: Props) {
     else fix(finding);
   };
   if (findings.length === 0)
-    return (
-      <p className="dim" style={{ padding: "4px 16px" }}>
-        The checker found nothing: no caller can be stranded here.
-      </p>
-    );
+    return <p className={`dim ${styles.nothing}`}>The checker found nothing: no caller can be stranded here.</p>;
   return (
     <>
       <ul className={styles.findings} aria-label="Findings">
@@ -105,7 +101,7 @@ export function Findings({ findings, mayChange, go, fix, accept }: Props) {
                 {finding.message}{" "}
                 <span className="dim">{finding.accepted ? `Let be: ${finding.accepted}` : finding.mend}</span>
               </span>
-              <span style={{ display: "flex", gap: 4 }}>
+              <span className={styles.acts}>
                 {mayChange && finding.fix && !finding.accepted && (
                   <Button variant="outlined" color="secondary" onClick={() => mend(finding)}>
                     {finding.fix.label}

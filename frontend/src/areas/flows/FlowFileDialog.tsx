@@ -5,6 +5,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router-dom";
 import { importFlow, previewFlow, words } from "../../api/client";
 import { keys } from "../../api/keys";
+import styles from "./flows.module.css";
 
 const states = {
   new: "is made new",
@@ -33,7 +34,7 @@ export function FlowFileDialog({ close }: { close: () => void }) {
     <Dialog open onClose={close} fullWidth maxWidth="sm">
       <DialogTitle>A flow from a file</DialogTitle>
       <DialogContent>
-        <p className="dim" style={{ marginTop: 0 }}>
+        <p className={`dim ${styles.lead}`}>
           The JSON file of a flow, as its sheet gives it out. You see what it brings before anything is kept.
         </p>
         <Button variant="outlined" component="label" disabled={look.isPending || take.isPending}>
@@ -53,7 +54,7 @@ export function FlowFileDialog({ close }: { close: () => void }) {
           />
         </Button>
         {problem && (
-          <div role="alert" style={{ color: "var(--plum-ink)", marginTop: 10 }}>
+          <div role="alert" className={styles.refused}>
             {words(problem)}
           </div>
         )}
@@ -63,7 +64,7 @@ export function FlowFileDialog({ close }: { close: () => void }) {
               <b>{look.data.name}</b>, {look.data.stops} {look.data.stops === 1 ? "stop" : "stops"}. It comes in as a
               draft; nothing is published.
             </p>
-            <ul style={{ paddingLeft: 18 }}>
+            <ul className="listed">
               {look.data.things.map((thing) => (
                 <li key={`${thing.kind} ${thing.name}`}>
                   {thing.kind} <b>{thing.name}</b> <span className="dim">{states[thing.state]}</span>

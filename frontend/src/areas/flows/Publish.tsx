@@ -31,12 +31,12 @@ function InEffect({ done }: { done: Published }) {
   const in_effect = done.in_effect ?? taken;
   if (at)
     return (
-      <div role="status" style={{ padding: "0 16px 12px", color: "var(--fern-ink)", fontWeight: 620 }}>
+      <div role="status" className={styles.done}>
         Version {version.number} is published for then.
       </div>
     );
   return (
-    <div role="status" style={{ padding: "0 16px 12px", color: "var(--fern-ink)", fontWeight: 620 }}>
+    <div role="status" className={styles.done}>
       {in_effect !== null
         ? `Version ${version.number} is in effect on the exchange, revision ${in_effect}. Calls that arrive from now on meet it.`
         : `Version ${version.number} is published. The exchange does not answer now; it takes effect when it runs.`}
@@ -60,7 +60,7 @@ function Scheduled({ flow }: { flow: Schemas["FlowDraft"] }) {
   });
   if (!flow.scheduled || !flow.scheduled_at) return null;
   return (
-    <div role="status" style={{ padding: "0 16px 12px", display: "flex", gap: 12, alignItems: "center" }}>
+    <div role="status" className={styles.planned}>
       <span>
         Version {flow.scheduled.number} comes into force {moment(flow.scheduled_at, session.time_zone)}, by itself.
       </span>
@@ -136,7 +136,7 @@ function Act({ flow, blocked, same, failing }: ActProps) {
           {publish.isPending ? "Publishing…" : at ? "Publish for then" : "Publish now"}
         </Button>
         {blocked && (
-          <span style={{ color: "var(--plum-ink)", paddingTop: 6 }}>
+          <span className={styles.waits}>
             Publishing waits for the findings that block.{" "}
             <Link to=".." relative="path">
               Mend them
@@ -144,14 +144,14 @@ function Act({ flow, blocked, same, failing }: ActProps) {
           </span>
         )}
         {!blocked && failing > 0 && (
-          <span style={{ color: "var(--plum-ink)", paddingTop: 6 }}>
+          <span className={styles.waits}>
             Publishing waits for {failing === 1 ? "the trial that goes" : `${failing} trials that go`} otherwise, or a
             reason.
           </span>
         )}
       </section>
       {publish.isError && (
-        <div role="alert" style={{ color: "var(--plum-ink)", padding: "0 16px 12px" }}>
+        <div role="alert" className={styles.refused}>
           {words(publish.error)}
         </div>
       )}

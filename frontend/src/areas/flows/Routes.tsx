@@ -42,7 +42,7 @@ export function Routes({ id, definition, chosen, choose }: Props) {
         const on = chosen !== null && key(chosen) === key(route);
         return (
           <li key={key(route)} className={styles.route} aria-current={on || undefined}>
-            <button className={styles.where} style={{ fontWeight: 500 }} onClick={() => choose(on ? null : route)}>
+            <button className={`${styles.where} ${styles.unmarked}`} onClick={() => choose(on ? null : route)}>
               {ways.length ? ways.join(" → ") : "straight through"}
             </button>
             <span className="nowrap" style={{ color: look?.ink }}>
@@ -55,7 +55,7 @@ export function Routes({ id, definition, chosen, choose }: Props) {
           </li>
         );
       })}
-      <li className="dim" style={{ display: "block", padding: "6px 16px" }}>
+      <li className={`dim ${styles.rest}`}>
         {complete ? `${total} ${total === 1 ? "route" : "routes"}` : `More than ${total} routes`}
         {rest > 0.0005 && `; those not listed take ${percent(rest)} of the callers`}. Rounds are cut out; shares come
         from today’s callers where a stop has had some, else from an estimate.

@@ -81,7 +81,7 @@ export function Trials({ id, definition, mayChange, play }: Props) {
   if (list.isError) return <Failure error={list.error} retry={() => void list.refetch()} />;
   if (list.data.length === 0)
     return (
-      <p className="dim" style={{ padding: "4px 16px" }}>
+      <p className={`dim ${styles.nothing}`}>
         None yet. Try a call on paper and save it: it runs again before each publishing, and one that goes otherwise
         blocks it.
       </p>
@@ -110,7 +110,7 @@ export function Trials({ id, definition, mayChange, play }: Props) {
               trial.differences.join(" ")
             )}
           </span>
-          <span style={{ display: "flex", gap: 4 }}>
+          <span className={styles.acts}>
             {mayChange && !trial.passed && (
               <Button variant="outlined" color="secondary" onClick={() => accept(trial.id)}>
                 Expect this

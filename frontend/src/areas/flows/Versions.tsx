@@ -66,12 +66,12 @@ export function Changes({ id, before, after }: { id: string; before: number; aft
   if (list.data.changes.length === 0) return <p className="dim">Nothing differs.</p>;
   return (
     <>
-      <ul style={{ margin: "6px 0", paddingLeft: 20, display: "grid", gap: 4 }}>
+      <ul className={styles.differences}>
         {list.data.changes.map((change) => (
           <li key={`${change.kind} ${change.step} ${change.words}`}>
             {kinds[change.kind]} · {change.words}
             {change.details.map((detail) => (
-              <div key={detail} className="dim" style={{ fontSize: 13 }}>
+              <div key={detail} className="dim fine">
                 {detail}
               </div>
             ))}
@@ -105,7 +105,7 @@ function CompareDialog({
     <Dialog open onClose={close} fullWidth maxWidth="lg">
       <DialogTitle>Compare versions</DialogTitle>
       <DialogContent sx={{ display: "grid", gap: 2, pt: "12px !important" }}>
-        <div style={{ display: "flex", gap: 12 }}>
+        <div className="beside">
           <TextField
             select
             label="From"
@@ -170,13 +170,13 @@ export function Versions({ flow }: { flow: Flow }) {
   });
   const cell = { padding: "4px 16px 4px 0" };
   return (
-    <section style={{ padding: "0 16px 24px" }} aria-label="Versions">
+    <section className={styles.versions} aria-label="Versions">
       <h2>Versions</h2>
       {versions.data?.length === 0 && <p className="dim">None yet.</p>}
-      <table style={{ borderCollapse: "collapse", fontSize: 13 }}>
+      <table className="table">
         <tbody>
           {versions.data?.map((version) => (
-            <tr key={version.id} style={{ borderTop: "1px solid var(--line)" }}>
+            <tr key={version.id} className="ruled">
               <td style={cell}>
                 <b>{version.number}</b>
               </td>

@@ -4,6 +4,7 @@ import { readCalendar, words as errorWords } from "../../api/client";
 import { dayOf } from "../../frame/format";
 import type { HoursException } from "./dialogs";
 import { words } from "./spans";
+import styles from "./hours.module.css";
 
 const keyOf = (exception: HoursException) => `${exception.day} ${String(exception.yearly ?? false)}`;
 
@@ -35,7 +36,7 @@ export function CalendarDialog({ id, list, take, close }: Props) {
     <Dialog open onClose={close} fullWidth maxWidth="sm">
       <DialogTitle>iCalendar</DialogTitle>
       <DialogContent>
-        <div style={{ display: "flex", gap: 8, marginBottom: 12 }}>
+        <div className={styles.choices}>
           <Button variant="outlined" component="label" disabled={read.isPending}>
             {read.isPending ? "Reading…" : "Choose an .ics file…"}
             <input
@@ -58,15 +59,15 @@ export function CalendarDialog({ id, list, take, close }: Props) {
           </div>
         )}
         {read.data?.left_out.map((said) => (
-          <div key={said} role="status" style={{ color: "var(--ochre-ink)" }}>
+          <div key={said} role="status" className={styles.warned}>
             Left out: {said}
           </div>
         ))}
         {read.data && found.length === 0 && <div className="dim">The file holds no events.</div>}
-        <table style={{ width: "100%", fontSize: 13, borderCollapse: "collapse" }}>
+        <table className={styles.found}>
           <tbody>
             {found.map((exception) => (
-              <tr key={keyOf(exception)} style={{ borderTop: "1px solid var(--line-2)" }}>
+              <tr key={keyOf(exception)} className="ruled">
                 <td>
                   {dayOf(exception.day, !exception.yearly)}
                   {exception.yearly ? ", every year" : ""}

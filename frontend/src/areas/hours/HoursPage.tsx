@@ -54,9 +54,7 @@ function Answer({ answer, big }: { answer: Look["now"]; big?: boolean }) {
         }}>
         <Glyph name={answer.open ? "ridge" : "dashed"} colour={colour} /> {answer.words}
       </div>
-      <div className="dim" style={{ fontSize: 12.5, marginTop: 4 }}>
-        {answer.why.join(" → ")}
-      </div>
+      <div className={`dim ${styles.why}`}>{answer.why.join(" → ")}</div>
     </>
   );
 }
@@ -87,7 +85,7 @@ function AnswerRow({
           <MomentBox label="Check another time" value={at} change={setAt} />
         </span>
         {look && at && (
-          <div style={{ marginTop: 6 }}>
+          <div className={styles.then}>
             <Answer answer={look.then} />
           </div>
         )}
@@ -118,7 +116,7 @@ function Exceptions({
   const fresh: HoursException = { name: "", day: "", yearly: false, spans: [] };
   return (
     <section aria-label="Exceptions">
-      <div style={{ display: "flex", alignItems: "center", gap: 6 }}>
+      <div className="along">
         <h2 className="fill">Exceptions</h2>
         {!disabled && <Button onClick={() => setDialog("holidays")}>Holidays…</Button>}
         {!disabled && <Button onClick={() => setDialog("calendar")}>iCalendar…</Button>}
@@ -342,7 +340,7 @@ function Page({ id }: { id: string }) {
             {look.data?.changes.length === 0 && <div className="dim">None: it stays as it is.</div>}
           </section>
           <Closure closure={v.closure ?? null} zone={plan.time_zone} mayChange={mayChange} change={closure.mutate} />
-          <section aria-label="Name and time zone" style={{ display: "grid", gap: 16 }}>
+          <section aria-label="Name and time zone" className="spaced">
             <TextField
               label="Name"
               value={v.name}

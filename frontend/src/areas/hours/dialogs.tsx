@@ -110,7 +110,7 @@ export function HolidaysDialog({ taken, take, close }: HolidayProps) {
     <Dialog open onClose={close} fullWidth maxWidth="sm">
       <DialogTitle>Public holidays</DialogTitle>
       <DialogContent sx={{ display: "grid", gap: 1.5, pt: "12px !important" }}>
-        <div style={{ display: "flex", gap: 12 }}>
+        <div className="beside">
           <TextField
             label="Country"
             value={country}

@@ -21,7 +21,7 @@ function Effect({ preview }: { preview: Preview }) {
             {counted(preview.bad_count)} {preview.bad_count === 1 ? "line" : "lines"} cannot be taken, so nothing is.
             Mend the file and choose it again.
           </b>
-          <ul style={{ maxHeight: 200, overflow: "auto", margin: "6px 0 0" }}>
+          <ul className="problems">
             {preview.bad.map((line) => (
               <li key={line.line}>
                 Line {line.line}

@@ -22,6 +22,7 @@ import { counted } from "../../frame/format";
 import { ColumnsField, typeName } from "./Lookups";
 import { ImportDialog } from "./ImportDialog";
 import { FindBox } from "../shared/FindBox";
+import styles from "./lookups.module.css";
 
 type Table = Schemas["Table"];
 type Cells = (string | number | boolean | null)[];
@@ -257,7 +258,7 @@ function Page({ id }: { id: string }) {
         </div>
         <Grid key={table.revision} table={table} mayChange={mayChange} />
       </section>
-      <aside className={shared.aside} style={{ width: 330 }}>
+      <aside className={`${shared.aside} ${styles.row}`}>
         <form
           className={shared.sheet}
           aria-label="Name and columns"

@@ -5,6 +5,7 @@ import { lookups } from "../../api/resources";
 import type { OwnProps } from "../shared/fields";
 import { ConfigListPage } from "../shared/ConfigListPage";
 import { counted } from "../../frame/format";
+import styles from "./lookups.module.css";
 
 type Column = Schemas["Column"];
 
@@ -32,7 +33,7 @@ export function ColumnsField({ value, error, disabled, change }: OwnProps) {
     <section aria-label="Columns" className="stack">
       <h2>Columns</h2>
       {columns.map((column, i) => (
-        <div key={i} style={{ display: "grid", gridTemplateColumns: "1fr 150px 32px", gap: 8 }}>
+        <div key={i} className={styles.column}>
           <TextField
             label={i === 0 ? "Key" : `Column ${i + 1}`}
             value={column.name}

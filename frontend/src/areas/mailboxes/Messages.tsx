@@ -8,6 +8,7 @@ import { clock, moment } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Failure, Loading } from "../../frame/states";
 import { Player } from "../sounds/Player";
+import styles from "./mailboxes.module.css";
 
 type Message = Schemas["Message"];
 type Mark = Schemas["WhatEnum"];
@@ -47,10 +48,8 @@ function Row({ message, withBox, mark }: { message: Message; withBox: boolean; m
   const { id } = message;
   const fresh = message.heard_at === null;
   return (
-    <li
-      aria-label={`Message from ${message.caller_national}`}
-      style={{ display: "grid", gap: 4, padding: "8px 0", borderTop: "1px solid var(--line-2)" }}>
-      <div style={{ display: "flex", gap: 10, alignItems: "baseline" }}>
+    <li aria-label={`Message from ${message.caller_national}`} className={styles.message}>
+      <div className={styles.heading}>
         <b title={message.caller}>{message.caller_national}</b>
         {fresh ? (
           <span className="chip good">new</span>
@@ -63,7 +62,7 @@ function Row({ message, withBox, mark }: { message: Message; withBox: boolean; m
           {moment(message.left_at, session.time_zone)} · <span className="num">{clock(message.length_ms ?? 0)}</span>
         </span>
       </div>
-      <div style={{ display: "flex", gap: 4, alignItems: "center" }}>
+      <div className="close">
         {!message.take ? (
           <span className="dim">Its sound is on the way…</span>
         ) : (
@@ -110,7 +109,7 @@ export function Messages({ mailbox }: { mailbox?: string }) {
   const count = list.data?.count ?? 0;
   return (
     <section aria-label="Messages">
-      <div style={{ display: "flex", alignItems: "center", gap: 8 }}>
+      <div className="along">
         <h2>{deleted ? "Deleted messages" : "Messages"}</h2>
         <span className="dim">{list.data?.count}</span>
         <span className="fill" />
@@ -127,7 +126,7 @@ export function Messages({ mailbox }: { mailbox?: string }) {
       {list.data && count === 0 && (
         <span className="dim">{deleted ? "None was deleted." : "Nobody has left a message."}</span>
       )}
-      <ul style={{ listStyle: "none", margin: 0, padding: 0 }}>
+      <ul className={styles.messages}>
         {list.data?.results.map((message) => (
           <Row key={message.id} message={message} withBox={!mailbox} mark={mark} />
         ))}

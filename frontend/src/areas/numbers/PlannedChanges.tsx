@@ -10,6 +10,7 @@ import type { OwnProps } from "../shared/fields";
 import { MomentBox } from "../shared/MomentBox";
 import { ThingPicker } from "../shared/ThingPicker";
 import { InputValues } from "./InputValue";
+import styles from "./numbers.module.css";
 
 type Planned = Schemas["Planned"];
 
@@ -47,12 +48,8 @@ export function PlannedChanges({ value, error, disabled, change }: OwnProps) {
       <h2>Planned changes</h2>
       {planned.length === 0 && <span className="dim">None: the flow above answers until you change it.</span>}
       {planned.map((item, i) => (
-        <div
-          key={i}
-          role="group"
-          aria-label={`Planned change ${i + 1}`}
-          style={{ display: "grid", gap: 14, paddingBottom: 12, borderBottom: "1px solid var(--line-2)" }}>
-          <div style={{ display: "grid", gridTemplateColumns: "230px 1fr 28px", gap: 8 }}>
+        <div key={i} role="group" aria-label={`Planned change ${i + 1}`} className={styles.planned}>
+          <div className={styles.plan}>
             <MomentBox
               label="From"
               value={wallClock(item.at, zone)}

@@ -21,7 +21,7 @@ export function ValuesField({ value, error, disabled, values, change }: OwnProps
       </div>
     ) : null;
   return (
-    <section aria-label="Values for the flow" style={{ display: "grid", gap: 18 }}>
+    <section aria-label="Values for the flow" className="spaced">
       <h2>Values for the flow</h2>
       {found.isError && <div role="alert">{words(found.error)}</div>}
       <InputValues

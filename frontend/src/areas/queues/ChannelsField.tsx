@@ -10,8 +10,8 @@ const channels = [
 export function ChannelsField({ value, error, disabled, change }: OwnProps) {
   const taken = (value ?? ["voice", "text"]) as string[];
   return (
-    <div role="group" aria-label="Takes" style={{ display: "flex", gap: 8, alignItems: "center", flexWrap: "wrap" }}>
-      <span style={{ fontSize: 13 }}>Takes</span>
+    <div role="group" aria-label="Takes" className="close">
+      <span className="fine">Takes</span>
       {channels.map(([name, label]) => (
         <FormControlLabel
           key={name}

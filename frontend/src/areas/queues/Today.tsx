@@ -103,7 +103,7 @@ export function Today({ id, queue }: { id: string; queue: FloorQueue | undefined
           ))}
         </tbody>
       </table>
-      <p style={{ margin: "4px 0 0" }}>
+      <p className={styles.told}>
         <Link to={`/learn/reports/queues?period=28days&queues=${id}`}>The last 28 days</Link> ·{" "}
         <Link to={`/learn/reports/hours?period=28days&queues=${id}`}>When it is busy</Link>
       </p>

@@ -2,6 +2,7 @@ import { Button, IconButton, InputAdornment, TextField } from "@mui/material";
 import { teams } from "../../api/resources";
 import type { OwnProps } from "../shared/fields";
 import { ThingsPicker } from "../shared/ThingPicker";
+import styles from "./queues.module.css";
 
 /** Figures stay as they were typed: the server says what is wrong with one that is none. */
 interface Step {
@@ -23,15 +24,7 @@ export function WidenField({ value, error, disabled, change }: OwnProps) {
     <div role="group" aria-label="Look further after" className="stack">
       <span className="caption">Look further, while somebody waits</span>
       {steps.map((step, at) => (
-        <div
-          key={at}
-          style={{
-            display: "grid",
-            gridTemplateColumns: "1fr 1fr 28px",
-            gap: 8,
-            paddingBottom: 8,
-            borderBottom: "1px solid var(--line-2)",
-          }}>
+        <div key={at} className={styles.widening}>
           <TextField
             label="After"
             type="number"
@@ -55,7 +48,7 @@ export function WidenField({ value, error, disabled, change }: OwnProps) {
             onClick={() => change(steps.filter((_, i) => i !== at))}>
             ✕
           </IconButton>
-          <div style={{ gridColumn: "1 / -1" }}>
+          <div className="across">
             <ThingsPicker
               resource={teams}
               nameOf={(team) => team.name}

@@ -83,7 +83,7 @@ function Codes({ report, opened, open }: { report: Report; opened: Opened | null
                 </button>
               </td>
               <td className="num">{percent(code.share)}</td>
-              <td style={{ width: "22%" }}>
+              <td className={styles.fifth}>
                 <i
                   className={styles.share}
                   data-tone={code.code ? (code.handed_on > code.legs / 2 ? "warm" : undefined) : "none"}
@@ -227,7 +227,7 @@ function HandOvers({
           {counted(report.handed_on)} parts were passed on: the code of one, down, and of the next, across
         </span>
       </h2>
-      <div style={{ overflowX: "auto" }}>
+      <div className={styles.scrolls}>
         <table className={styles.matrix}>
           <thead>
             <tr>

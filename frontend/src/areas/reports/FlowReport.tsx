@@ -68,7 +68,7 @@ function Ends({ flow }: { flow: Schemas["FlowReport"] }) {
 
 function Stops({ flow }: { flow: Schemas["FlowReport"] }) {
   return (
-    <section className={styles.block} style={{ paddingTop: 0 }} aria-label="Stops">
+    <section className={`${styles.block} ${styles.under}`} aria-label="Stops">
       <div className={`${styles.stopRow} ${styles.stopHead}`}>
         <span>Stop</span>
         <span className="num">Callers</span>
@@ -112,12 +112,7 @@ function OnTheMap({ flow }: { flow: Schemas["FlowReport"] }) {
     staleTime: Infinity,
     retry: false,
   });
-  if (!definition)
-    return (
-      <p className="dim" style={{ padding: 16 }}>
-        The flow is gone, and its map with it.
-      </p>
-    );
+  if (!definition) return <p className={`dim ${styles.note}`}>The flow is gone, and its map with it.</p>;
   if (drawn.isError) return <Failure error={drawn.error} retry={() => void drawn.refetch()} />;
   if (!drawn.data) return <Loading what="the map" />;
   const counts = Object.fromEntries(

@@ -102,11 +102,11 @@ function Waits({ report }: { report: Report }) {
                   : `${clock(at * report.bin_ms)} – ${clock((at + 1) * report.bin_ms)}`}
               </td>
               <td className="num">{counted(report.answered[at])}</td>
-              <td style={{ width: "30%" }}>
+              <td className={styles.third}>
                 <i className={styles.share} style={{ width: `${(100 * (report.answered[at] ?? 0)) / most}%` }} />
               </td>
               <td className="num">{counted(report.abandoned[at])}</td>
-              <td style={{ width: "30%" }}>
+              <td className={styles.third}>
                 <i
                   className={styles.share}
                   data-tone="late"
@@ -147,7 +147,7 @@ export default function HoursReport() {
         !told.cells.some((cell) => cell.offered) ? (
           <Empty title="Nothing to show for these days">Choose other days or another queue.</Empty>
         ) : (
-          <div className={styles.two} style={{ gridTemplateColumns: "minmax(0, 745px) minmax(0, 1fr)" }}>
+          <div className={`${styles.two} ${styles.weekAndDay}`}>
             <div tabIndex={0} role="region" aria-label="By hour and weekday">
               <Week
                 name="Contacts"

@@ -4,6 +4,7 @@ import { api, data, type Schemas } from "../../api/client";
 import { keys } from "../../api/keys";
 import { clock, counted, percent } from "../../frame/format";
 import { useSession } from "../../frame/session";
+import styles from "./reports.module.css";
 
 type Use = Schemas["InUse"];
 type Kind = "number" | "flow" | "queue" | "mailbox" | "code" | "agent";
@@ -19,7 +20,7 @@ function Ridge({ days }: { days: number[] }) {
     (count, day) => `${((day + 0.5) * WIDTH) / days.length},${HEIGHT - 1 - (count / most) * (HEIGHT - 3)}`,
   );
   return (
-    <svg width={WIDTH} height={HEIGHT} aria-hidden="true" style={{ flex: "none" }}>
+    <svg width={WIDTH} height={HEIGHT} aria-hidden="true" className="rigid">
       <polyline
         points={points.join(" ")}
         fill="none"
@@ -34,13 +35,9 @@ function Ridge({ days }: { days: number[] }) {
 function Cell({ use, well }: { use: Use | undefined; well: boolean }) {
   if (!use?.count) return <span className="dim">not used</span>;
   return (
-    <span
-      style={{ display: "flex", gap: 8, alignItems: "center", height: "100%" }}
-      title={`${counted(use.count)} in 28 days`}>
+    <span className={styles.use} title={`${counted(use.count)} in 28 days`}>
       <Ridge days={use.days} />
-      <span className="num" style={{ minWidth: 48 }}>
-        {counted(use.count)}
-      </span>
+      <span className={`num ${styles.uses}`}>{counted(use.count)}</span>
       {well && use.level !== null && (
         <span className="dim nowrap">
           {percent(use.level, 0)}

@@ -48,7 +48,7 @@ function Told({ report, first }: { report: Report; first: (key: string) => void 
         <thead>
           <tr>
             <th scope="col">Row</th>
-            <th aria-hidden="true" style={{ width: 140 }} />
+            <th aria-hidden="true" className={styles.partHead} />
             {report.columns.map((column) => (
               <th
                 key={column.key}

@@ -121,7 +121,7 @@ export function SaveDialog({ begun, close }: { begun: Draft; close: () => void }
     <Dialog open onClose={close} fullWidth maxWidth="xs">
       <DialogTitle>{begun.id === undefined ? "Save this report" : begun.name}</DialogTitle>
       <DialogContent>
-        <div className={styles.days} style={{ padding: "8px 0 0" }}>
+        <div className={`${styles.days} ${styles.form}`}>
           <TextField
             size="small"
             label="Name"

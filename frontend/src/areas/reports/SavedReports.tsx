@@ -101,9 +101,7 @@ function Files({ rows }: { rows: Schemas["ReportFile"][] }) {
         Files <span className="dim">the newest thirty of each report</span>
       </h2>
       {rows.length === 0 ? (
-        <p className="dim" style={{ padding: "0 16px 8px", margin: 0 }}>
-          No file was made yet.
-        </p>
+        <p className={`dim ${styles.intro}`}>No file was made yet.</p>
       ) : (
         <table className={styles.plain}>
           <thead>

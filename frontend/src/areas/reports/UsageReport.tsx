@@ -25,7 +25,7 @@ function Numbers({ rows, total }: { rows: Report["numbers"]; total: Report["numb
             <th>Number</th>
             <th>Label</th>
             <th className="num">Contacts</th>
-            <th style={{ width: 120 }} />
+            <th className={styles.usageHead} />
             <th className="num">With a person</th>
             <th className="num">Hung up</th>
             <th className="num">Message</th>
@@ -87,11 +87,9 @@ function Table({
     <section className={styles.block} aria-label={name}>
       <h2>{name}</h2>
       {rows.length === 0 ? (
-        <p className="dim" style={{ padding: "0 16px 8px", margin: 0 }}>
-          {none}
-        </p>
+        <p className={`dim ${styles.intro}`}>{none}</p>
       ) : (
-        <table className={styles.plain} style={{ maxWidth: 760 }}>
+        <table className={`${styles.plain} ${styles.narrow}`}>
           <thead>
             <tr>
               {heads.map((head, at) => (

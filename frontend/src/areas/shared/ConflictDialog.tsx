@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Values } from "../../api/resources";
 import type { Field } from "./fields";
 import type { Conflict } from "./useItemForm";
+import styles from "./shared.module.css";
 
 function shown(value: unknown): string {
   if (value === null || value === undefined || value === "") return "nothing";
@@ -33,7 +34,7 @@ export function ConflictDialog({
       <DialogTitle>{conflict.by} changed this while you were editing it</DialogTitle>
       <DialogContent>
         <p className="dim">Choose what counts for each field that you changed. Nothing is saved before you save.</p>
-        <table style={{ width: "100%", borderCollapse: "collapse" }}>
+        <table className={styles.conflict}>
           <thead>
             <tr>
               <th align="left">Field</th>
@@ -43,7 +44,7 @@ export function ConflictDialog({
           </thead>
           <tbody>
             {names.map((name) => (
-              <tr key={name} style={{ borderTop: "1px solid var(--line)" }}>
+              <tr key={name} className="ruled">
                 <td>{labelOf(name)}</td>
                 {[true, false].map((own) => (
                   <td key={String(own)}>

@@ -5,6 +5,7 @@ import type { Values } from "../../api/resources";
 import type { Field } from "./fields";
 import { MomentBox } from "./MomentBox";
 import { ThingPicker, ThingsPicker } from "./ThingPicker";
+import styles from "./shared.module.css";
 
 interface Props {
   field: Field;
@@ -27,7 +28,7 @@ function NumberInput({ field, ...p }: Common & { field: Extract<Field, { kind: "
   const { value, change, ...rest } = p;
   const none = value === null;
   return (
-    <div style={{ display: "flex", gap: 12, alignItems: "flex-start" }}>
+    <div className={styles.pair}>
       <TextField
         {...rest}
         type="number"

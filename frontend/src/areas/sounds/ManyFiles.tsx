@@ -99,7 +99,7 @@ export function ManyFiles({ close }: { close: () => void }) {
             </div>
           </div>
         )}
-        <ul style={{ margin: 0, paddingLeft: 18, maxHeight: 220, overflow: "auto" }}>
+        <ul className="problems">
           {done.map((outcome) => (
             <li key={outcome.file} style={{ color: outcome.failed ? "var(--plum-ink)" : undefined }}>
               <b>{outcome.file}</b> {outcome.words}

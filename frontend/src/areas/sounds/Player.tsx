@@ -53,7 +53,7 @@ export function Player({ take, seconds, label = "Play", peaks, source, heard }: 
     );
   };
   return (
-    <span style={{ display: "inline-flex", gap: 10, alignItems: "center" }}>
+    <span className="together">
       <Button variant="outlined" onClick={toggle} aria-pressed={playing}>
         {playing ? "■ Stop" : `▶ ${label}`}&nbsp;<span className="dim">{seconds.toFixed(1)} s</span>
       </Button>

@@ -1,6 +1,7 @@
 import { Button } from "@mui/material";
 import { useEffect, useRef, useState } from "react";
 import { microphoneWords, record, type Recording } from "./microphone";
+import styles from "./sounds.module.css";
 
 const LONGEST_S = 300;
 
@@ -14,14 +15,7 @@ function Meter({ level }: { level: number }) {
       aria-valuemin={0}
       aria-valuemax={100}
       aria-valuenow={Math.round(level * 100)}
-      style={{
-        width: 120,
-        height: 10,
-        background: "var(--line-2)",
-        borderRadius: 5,
-        overflow: "hidden",
-        display: "inline-block",
-      }}>
+      className={styles.meter}>
       <i
         style={{
           display: "block",
@@ -78,7 +72,7 @@ export function Recorder({ disabled, take }: { disabled: boolean; take: (file: F
           Record…
         </Button>
         {problem && (
-          <div role="alert" style={{ color: "var(--plum-ink)", width: "100%" }}>
+          <div role="alert" className={styles.refused}>
             {problem}
           </div>
         )}

@@ -7,6 +7,7 @@ import { useSession } from "../../frame/session";
 import type { OwnProps } from "../shared/fields";
 import { Player } from "./Player";
 import { Recorder } from "./Recorder";
+import styles from "./sounds.module.css";
 
 type Sound = Schemas["Sound"];
 type Row = Schemas["Recording"];
@@ -31,13 +32,9 @@ export function TextsField({ value, error, disabled, change }: OwnProps) {
   };
   const missing = languages.filter((l) => !rows.some((row) => row.language === l.value));
   return (
-    <div style={{ display: "grid", gap: 18 }}>
+    <div className="spaced">
       {rows.map((row, i) => (
-        <div
-          key={row.language}
-          role="group"
-          aria-label={languageName(row.language)}
-          style={{ display: "grid", gap: 14, gridTemplateColumns: "1fr 96px" }}>
+        <div key={row.language} role="group" aria-label={languageName(row.language)} className={styles.words}>
           <TextField
             label={`What is said, ${languageName(row.language)}`}
             multiline
@@ -102,7 +99,7 @@ function Level({ row, even, busy }: { row: Row; even: () => void; busy: boolean 
   if (row.loudness === null) return <span className="dim">too short to measure its level</span>;
   const off = row.off ?? 0;
   return (
-    <span style={{ display: "inline-flex", gap: 8, alignItems: "center" }}>
+    <span className="together">
       <span className="dim num">{row.loudness.toFixed(1)} LUFS</span>
       {row.far && (
         <span className="chip warns">
@@ -142,9 +139,7 @@ function Recording({ sound, row, took }: { sound: Sound; row: Row; took: (sound:
   const busy = upload.isPending || even.isPending || speak.isPending;
   const problem = upload.error ?? even.error ?? speak.error;
   return (
-    <section
-      aria-label={`Recording, ${languageName(language)}`}
-      style={{ display: "grid", gap: 8, borderBottom: "1px solid var(--line-2)", paddingBottom: 12 }}>
+    <section aria-label={`Recording, ${languageName(language)}`} className={styles.language}>
       <div className="along">
         <h2>{languageName(language)}</h2>
         {row.take !== null && <Level row={row} even={() => even.mutate()} busy={busy} />}
@@ -155,7 +150,7 @@ function Recording({ sound, row, took }: { sound: Sound; row: Row; took: (sound:
         <span className="dim">No recording yet.</span>
       )}
       {may("change", "sounds") && (
-        <div style={{ display: "flex", gap: 4, alignItems: "center", flexWrap: "wrap" }}>
+        <div className="close">
           <Recorder disabled={busy} take={(file) => upload.mutate({ file, recorded: true })} />
           <Button component="label" disabled={busy}>
             {upload.isPending ? "Uploading…" : "Upload a file…"}
@@ -178,9 +173,7 @@ function Recording({ sound, row, took }: { sound: Sound; row: Row; took: (sound:
           )}
         </div>
       )}
-      <span className="dim" style={{ fontSize: 12 }}>
-        {sources[row.source]}
-      </span>
+      <span className="dim small">{sources[row.source]}</span>
       {problem && (
         <div role="alert" className="wrong">
           {words(problem)}

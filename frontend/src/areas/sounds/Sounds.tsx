@@ -8,6 +8,7 @@ import { ManyFiles } from "./ManyFiles";
 import { languageName, Recordings, TextsField } from "./Recordings";
 import { UsedBy } from "../shared/UsedBy";
 import { Wave } from "./Wave";
+import styles from "./sounds.module.css";
 
 type Sound = Schemas["Sound"];
 
@@ -47,7 +48,7 @@ export default function Sounds() {
             width: 120,
             sortable: false,
             renderCell: ({ row }) => (
-              <span style={{ display: "flex", height: "100%", alignItems: "center" }}>
+              <span className={styles.inCell}>
                 <Wave peaks={row.recordings?.[0]?.peaks ?? []} width={100} height={22} />
               </span>
             ),

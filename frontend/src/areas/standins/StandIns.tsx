@@ -177,7 +177,7 @@ function Clock({ settings, disabled, set }: { settings: Settings; disabled: bool
   const now = useNow(250);
   const { session } = useSession();
   return (
-    <div style={{ padding: "6px 16px 10px", display: "grid", gap: 6 }}>
+    <div className={styles.settings}>
       <span className="caption">
         The site’s clock{" "}
         <span className="num">
@@ -218,7 +218,7 @@ function Reset() {
     },
   });
   return (
-    <div style={{ padding: "0 16px 16px" }}>
+    <div className={styles.last}>
       <Button color="error" onClick={() => setAsking(true)}>
         Reset the site…
       </Button>
@@ -269,7 +269,7 @@ export default function StandIns() {
   const settings = found.data;
   const top = (
     <>
-      <div style={{ padding: "0 16px" }}>
+      <div className="inset">
         <FormControlLabel
           control={
             <Switch
@@ -282,7 +282,7 @@ export default function StandIns() {
         />
       </div>
       <Clock settings={settings} disabled={!mayChange || change.isPending} set={(speed) => change.mutate({ speed })} />
-      <div style={{ padding: "0 16px" }}>
+      <div className="inset">
         <FormControlLabel
           control={
             <Switch

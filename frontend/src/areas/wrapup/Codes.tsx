@@ -3,6 +3,7 @@ import { codes } from "../../api/resources";
 import { useInUse } from "../reports/InUse";
 import { ConfigListPage } from "../shared/ConfigListPage";
 import { UsedBy } from "../shared/UsedBy";
+import styles from "./wrapup.module.css";
 
 /** The labels that agents give to their part of a contact. */
 export default function Codes() {
@@ -27,11 +28,7 @@ export default function Codes() {
           renderCell: ({ row }) => (
             <>
               {row.name}
-              {row.retired && (
-                <span className="chip" style={{ marginLeft: 8 }}>
-                  retired
-                </span>
-              )}
+              {row.retired && <span className={`chip ${styles.former}`}>retired</span>}
             </>
           ),
         },

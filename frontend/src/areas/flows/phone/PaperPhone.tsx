@@ -55,7 +55,7 @@ function SaveTrial({ id, definition, paper }: { id: string; definition: Definiti
   });
   return (
     <form
-      style={{ display: "grid", gridTemplateColumns: "1fr auto", gap: 8, padding: "8px 16px" }}
+      className={styles.typed}
       onSubmit={(event) => {
         event.preventDefault();
         save.mutate();
@@ -92,7 +92,7 @@ export function PaperPhone({ id, definition, stops, paper }: Props) {
   const texts = definition.channel === "text";
   return (
     <div
-      style={{ overflow: "auto", minHeight: 0 }}
+      className={styles.scrolls}
       onKeyDown={(event) => {
         if ((event.target as HTMLElement).closest("input,textarea,[role=combobox]")) return;
         if (awaits && !texts && KEYS.includes(event.key)) paper.press(event.key);
@@ -109,7 +109,7 @@ export function PaperPhone({ id, definition, stops, paper }: Props) {
         </div>
       )}
       {dialled && run.isError && (
-        <div role="alert" style={{ color: "var(--plum-ink)", padding: 16 }}>
+        <div role="alert" className={styles.refused}>
           {words(run.error)} <Button onClick={paper.hangUp}>Change the setup</Button>
         </div>
       )}
@@ -136,11 +136,11 @@ export function PaperPhone({ id, definition, stops, paper }: Props) {
                 ))}
               </div>
             )}
-            <div style={{ display: "grid", gap: 8, alignContent: "start" }}>
+            <div className={styles.keypad}>
               <div role="status" className="marked">
                 {stateOf(tried)}
               </div>
-              <div style={{ fontSize: 26, fontWeight: 640 }}>{clock(tried.seconds * 1000)}</div>
+              <div className={styles.clock}>{clock(tried.seconds * 1000)}</div>
               <Button variant="outlined" disabled={!awaits} onClick={() => paper.press("wait")}>
                 Say nothing
               </Button>

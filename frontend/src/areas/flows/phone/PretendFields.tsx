@@ -119,7 +119,7 @@ function QueueFields({
   const out = pretend.queues[queue] ?? "";
   const wait = pretend.waits[queue];
   return (
-    <div role="group" aria-label={`Queue ${name}`} style={{ display: "grid", gap: 16 }}>
+    <div role="group" aria-label={`Queue ${name}`} className="spaced">
       <Ways
         label={`In the queue ${name} callers`}
         value={out}

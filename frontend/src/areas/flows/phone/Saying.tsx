@@ -1,5 +1,6 @@
 import { Button, TextField } from "@mui/material";
 import { useState } from "react";
+import styles from "./phone.module.css";
 
 /** What the caller says to the flow: Enter says it. */
 export function Saying({ listens, say }: { listens: boolean; say: (words: string) => void }) {
@@ -7,7 +8,7 @@ export function Saying({ listens, say }: { listens: boolean; say: (words: string
   const ready = listens && said.trim() !== "";
   return (
     <form
-      style={{ gridColumn: "1 / -1", display: "grid", gridTemplateColumns: "1fr auto", gap: 8 }}
+      className={styles.says}
       onSubmit={(event) => {
         event.preventDefault();
         if (ready) {

@@ -71,11 +71,11 @@ function Handset({ phone, call, now }: { phone: TelephoneState; call: CallState;
           </button>
         ))}
       </div>
-      <div style={{ display: "grid", gap: 8, alignContent: "start" }}>
+      <div className={styles.keypad}>
         <div role="status" className="marked">
           {status(call, now)}
         </div>
-        <div style={{ fontSize: 26, fontWeight: 640 }}>{clock((call.ended_ms ?? now) - call.arrived_ms)}</div>
+        <div className={styles.clock}>{clock((call.ended_ms ?? now) - call.arrived_ms)}</div>
         {live && (
           <Button
             variant="outlined"
@@ -190,14 +190,13 @@ export function Telephone({ phone, close, paper, onPaper, ...setup }: Props) {
     <div
       ref={region}
       tabIndex={-1}
-      className={shared.sheet}
+      className={`${shared.sheet} ${styles.held}`}
       role="region"
       aria-label="Telephone"
-      onKeyDown={press}
-      style={{ outline: "none" }}>
+      onKeyDown={press}>
       <div className={shared.sheetHead}>
         <h1>
-          <span style={{ color: "var(--clay-ink)", fontWeight: 500, fontSize: 13 }}>Trial call</span> Telephone
+          <span className="news">Trial call</span> Telephone
         </h1>
         <Button onClick={close}>Close</Button>
       </div>

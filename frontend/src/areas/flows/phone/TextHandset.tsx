@@ -65,7 +65,7 @@ export function TextHandset({ phone, flow, inForce, unsaved, close, paper, onPap
     <div className={shared.sheet} role="region" aria-label="Text handset">
       <div className={shared.sheetHead}>
         <h1>
-          <span style={{ color: "var(--clay-ink)", fontWeight: 500, fontSize: 13 }}>Trial</span> Text handset
+          <span className="news">Trial</span> Text handset
         </h1>
         <Button onClick={close}>Close</Button>
       </div>
@@ -118,7 +118,7 @@ export function TextHandset({ phone, flow, inForce, unsaved, close, paper, onPap
             </TextField>
           </div>
           <Thread thread={thread} mine={["caller"]} />
-          <div style={{ padding: "8px 16px 14px", display: "grid", gap: 8, borderTop: "1px solid var(--line)" }}>
+          <div className={styles.foot}>
             {call && (
               <div role="status" className="marked">
                 {states[call.phase] ?? "The flow writes"}

@@ -37,7 +37,7 @@ export function Writing({ label, disabled, send }: { label: string; disabled: bo
   };
   return (
     <form
-      style={{ display: "grid", gridTemplateColumns: "1fr auto", gap: 8, alignItems: "end" }}
+      className={styles.writes}
       onSubmit={(event) => {
         event.preventDefault();
         go();

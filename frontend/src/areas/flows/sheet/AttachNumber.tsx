@@ -6,6 +6,7 @@ import { keys } from "../../../api/keys";
 import { numbers, only, undoLast } from "../../../api/resources";
 import { useSession } from "../../../frame/session";
 import { ThingPicker } from "../../shared/ThingPicker";
+import styles from "./sheet.module.css";
 
 const fitting = { voice: only(numbers, { channel: "voice" }), text: only(numbers, { channel: "text" }) };
 
@@ -43,7 +44,7 @@ export function AttachNumber({ flow, channel }: { flow: string; channel: "voice"
   });
   if (!may("change", "numbers")) return null;
   return (
-    <div style={{ marginTop: 12 }}>
+    <div className={styles.apart}>
       <ThingPicker
         resource={fitting[channel]}
         nameOf={(number) => `${number.national} ${number.label ?? ""} (${number.flow_now ?? "nothing answers"})`}

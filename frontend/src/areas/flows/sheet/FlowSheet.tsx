@@ -19,6 +19,7 @@ import { fateLooks } from "../trail/strands";
 import { AttachNumber } from "./AttachNumber";
 import { PromptField } from "./PromptField";
 import { RefPicker } from "./RefPicker";
+import styles from "./sheet.module.css";
 
 interface Props {
   id: string;
@@ -123,7 +124,7 @@ export function FlowSheet({ id, name, about, rename, definition, uses, endings, 
         </section>
         <section aria-label="Export">
           <h2>Export</h2>
-          <div style={{ display: "flex", flexWrap: "wrap", marginLeft: -8 }}>
+          <div className={styles.links}>
             <Button sx={{ minWidth: 0, px: 1 }} href={`/api/v1/flows/${id}/file`}>
               JSON
             </Button>

@@ -124,7 +124,7 @@ function Conditions({ part, known, disabled, change, remove, depth = 0 }: PartPr
         ),
       )}
       {!disabled && (
-        <div style={{ display: "flex", gap: 4, flexWrap: "wrap" }}>
+        <div className="close">
           <Button onClick={() => change({ ...part, parts: [...parts, fresh] }, false)}>Add a condition</Button>
           {depth < 2 && parts.length > 0 && (
             <Button

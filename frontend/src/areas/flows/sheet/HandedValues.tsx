@@ -6,6 +6,7 @@ import { flows, lookups } from "../../../api/resources";
 import { InputValue } from "../../numbers/InputValue";
 import type { StepProps } from "./stepProps";
 import { ValueField } from "./ValueField";
+import styles from "./sheet.module.css";
 
 type Lookup = Extract<Step, { kind: "lookup" }>;
 type Block = Extract<Step, { kind: "block" }>;
@@ -32,7 +33,7 @@ function Rows({ title, from, options, rows, known, disabled, change }: RowsProps
     <section aria-label={title} className="stack">
       <h2>{title}</h2>
       {rows.map((row, i) => (
-        <div key={i} style={{ display: "grid", gridTemplateColumns: "1fr 1fr 24px", gap: 6 }}>
+        <div key={i} className={styles.handed}>
           <TextField
             select
             label={from}

@@ -2,6 +2,7 @@ import { Button, MenuItem, TextField } from "@mui/material";
 import type { Definition } from "../../../api/client";
 import { valueName } from "../flowValues";
 import { InputValue, typeWords } from "../../numbers/InputValue";
+import styles from "./sheet.module.css";
 
 type Inputs = Definition["inputs"];
 type Input = Inputs[number];
@@ -38,17 +39,7 @@ export function InputsField({
         </span>
       )}
       {inputs.map((input, i) => (
-        <div
-          key={i}
-          role="group"
-          aria-label={`Input ${input.label || input.name}`}
-          style={{
-            display: "grid",
-            gridTemplateColumns: "1fr 1fr 28px",
-            gap: "14px 8px",
-            paddingBottom: 12,
-            borderBottom: "1px solid var(--line-2)",
-          }}>
+        <div key={i} role="group" aria-label={`Input ${input.label || input.name}`} className={styles.input}>
           <TextField
             label="Name"
             value={input.name}
@@ -83,7 +74,7 @@ export function InputsField({
             slotProps={{ htmlInput: { maxLength: 80 } }}
             onChange={(event) => set(i, { label: event.target.value }, `input label ${i}`)}
           />
-          <div style={{ gridColumn: "1 / -1" }}>
+          <div className="across">
             <InputValue
               type={input.type}
               label="Default"

@@ -5,6 +5,7 @@ import { keys } from "../../../api/keys";
 import { sounds } from "../../../api/resources";
 import { Player } from "../../sounds/Player";
 import { type Held, RefPicker } from "./RefPicker";
+import styles from "./sheet.module.css";
 
 interface Props {
   label: string;
@@ -37,7 +38,7 @@ function Listen({ text, language }: { text: string; language: "en" | "cy" }) {
         {speak.isPending ? "Speaking…" : "Listen"}
       </Button>
       {speak.isError && (
-        <span role="alert" style={{ color: "var(--plum-ink)", marginLeft: 8 }}>
+        <span role="alert" className={styles.silent}>
           {words(speak.error)}
         </span>
       )}
@@ -50,7 +51,7 @@ function ValueButtons({ inputs, disabled, add }: { inputs: Held[]; disabled: boo
   const speakable = inputs.filter((input) => ["text", "number", "duration", "yes_no"].includes(input.type));
   if (speakable.length === 0) return null;
   return (
-    <span style={{ display: "flex", gap: 4, flexWrap: "wrap", alignItems: "center" }}>
+    <span className="close">
       <span className="dim">Say a value:</span>
       {speakable.map((input) => {
         const way = input.type === "number" ? ":number" : input.type === "duration" ? ":duration" : "";

@@ -378,7 +378,7 @@ export function StopSheet({ draft, definition, id, stops, mayChange, select, cli
     <div className={shared.sheet} data-sheet>
       <div className={shared.sheetHead}>
         <h1 className="nowrap" title={name}>
-          <span style={{ color: "var(--clay-ink)", fontWeight: 500, fontSize: 13 }}>{kindWord(step.kind)}</span> {name}
+          <span className="news">{kindWord(step.kind)}</span> {name}
         </h1>
         {mayChange && <CopyMenu copy={(all) => clipboard.copy([id], all)} clipboard={clipboard} />}
         {mayChange && (

@@ -5,6 +5,7 @@ import { freeArm } from "../edits";
 import type { StepProps } from "./stepProps";
 import { DateBox } from "../../shared/MomentBox";
 import { WayBox } from "./WayBox";
+import styles from "./sheet.module.css";
 
 type Times = Extract<Step, { kind: "times" }>;
 type Period = Times["arms"][number]["periods"][number];
@@ -78,10 +79,7 @@ function OnePeriod({
   remove: () => void;
 }) {
   return (
-    <div
-      role="group"
-      aria-label="Days and times"
-      style={{ display: "grid", gridTemplateColumns: "1fr 1fr 24px", gap: "12px 6px" }}>
+    <div role="group" aria-label="Days and times" className={styles.period}>
       <ToggleButtonGroup
         size="small"
         fullWidth
