@@ -93,7 +93,7 @@ def _types(node: ast.AST) -> Iterator[ast.AST]:
         part = getattr(node, name, None)
         if isinstance(part, ast.AST):
             yield from ast.walk(part)
-    if isinstance(node, ast.keyword) and node.arg == "slots":
+    if isinstance(node, ast.keyword) and node.arg in ("slots", "frozen"):
         yield from ast.walk(node)
 
 

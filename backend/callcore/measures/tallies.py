@@ -95,7 +95,7 @@ class Steps:
     def apply(self, event: Happening, amount_of: AmountOf) -> None:
         """Take in the contact's next event, and count what it adds."""
         take = _TAKES.get(type(event.fact))
-        if take is not None and (not self.inner or type(event.fact) is facts.RingStopped):
+        if take is not None and (not self.inner or type(event.fact) in _OF_RINGS):
             take(self, event, event.fact, amount_of)
 
     @staticmethod
@@ -215,5 +215,7 @@ _TAKES: dict[type, Callable[[Steps, Happening, Any, AmountOf], None]] = {
     facts.Answered: Steps._answered,
     facts.Ended: Steps._ended,
 }
+#: What colleagues ask each other is no contact of a caller, but rings all the same.
+_OF_RINGS = (facts.Rang, facts.RingStopped)
 #: The kinds of facts that something is counted of.
 TAKEN = tuple(_TAKES)

@@ -190,8 +190,9 @@ def _turn(
 ) -> Agent:
     place = {member: at for at, member in enumerate(members)}
     begin = place.get(last, -1)
+    # Who helps out from elsewhere stands behind the last member.
     count = len(members) + 1
-    return min(idle, key=lambda agent: (place.get(agent.id, count) - begin - 1) % count)
+    return min(idle, key=lambda agent: (place.get(agent.id, count - 1) - begin - 1) % count)
 
 
 def _listed(

@@ -81,6 +81,9 @@ class RoundsInNoTimeTests(unittest.TestCase):
         self.assertEqual(self.found(queue, lets_go=True), [("blocks", "wait", "waited")])
         self.assertEqual(self.found(queue, closes=True), [("blocks", "wait", "waited")])
         self.assertEqual(self.found(queue), [], "its longest wait passes each time")
+        queue = WaitInQueue(id="wait", queue=BOOKINGS, waited="end", nobody="wait")
+        self.assertEqual(self.found(queue, lets_go=True), [("blocks", "wait", "nobody")])
+        self.assertEqual(self.found(queue, closes=True), [])
 
     def test_a_ring_that_is_busy_leads_to_itself_or_over_a_queue(self):
         ring = Ring(id="ring", people=("agent:x",), busy="ring", no_answer="end", failed="end")
@@ -90,6 +93,10 @@ class RoundsInNoTimeTests(unittest.TestCase):
         self.assertEqual(len(self.found(ring, queue, lets_go=True)), 1)
         outside = Ring(id="ring", number="+441632960111", busy="ring", no_answer="end", failed="end")
         self.assertEqual(self.found(outside), [], "a number outside takes its time")
+        outside = Ring(id="ring", number="+441632960111", busy="end", no_answer="end", failed="ring")
+        self.assertEqual(self.found(outside), [], "and to say that it is none")
+        nobody = Ring(id="ring", busy="end", no_answer="end", failed="ring")
+        self.assertEqual(self.found(nobody), [("blocks", "ring", "failed")])
 
     def test_forks_to_themselves_and_repeats_around_nothing(self):
         fork = Fork(id="fork", otherwise="fork")

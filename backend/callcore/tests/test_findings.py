@@ -18,6 +18,7 @@ from callcore.flow.catalogue import (
 from callcore.flow.checks import check
 from callcore.flow.definition import load
 from callcore.flow.inputs import Input
+from callcore.flow.rules.forks import MOST_LAID
 from callcore.tests.flows import BOOKINGS, WORLD, patched
 from callcore.tests.random_flows import random_flows
 
@@ -32,11 +33,18 @@ MORNING = {"days": [0, 1, 2, 3, 4], "start": 480, "end": 720}
 SAY = {"kind": "text", "text": "Hello."}
 
 
-def found(*steps, world=WORLD, **flow):
-    """The codes, with their stop and way, of a flow that begins at its first stop and ends at “bye”."""
+SAYS = {"kind": "say", "id": "s", "prompt": SAY}
+
+
+def whole(*steps, world=WORLD, **flow):
+    """The findings of a flow that begins at its first stop and ends at “bye”."""
     steps = [*steps, {"kind": "end", "id": "bye"}]
-    whole = load({"start": steps[0]["id"], "steps": steps, **flow})
-    return {(f.code, f.step, f.exit) for f in check(whole, world)}
+    return check(load({"start": steps[0]["id"], "steps": steps, **flow}), world)
+
+
+def found(*steps, world=WORLD, **flow):
+    """Their codes, with their stop and way."""
+    return {(f.code, f.step, f.exit) for f in whole(*steps, world=world, **flow)}
 
 
 class NamedThingTests(unittest.TestCase):
@@ -251,3 +259,60 @@ class ToldAndMendedTests(unittest.TestCase):
             if finding.fix.patch:
                 after = check(patched(flow, finding.fix.patch), self.WORLD)
                 self.assertNotIn(told, [(f.code, f.step, f.exit) for f in after])
+
+
+class BoundsTests(unittest.TestCase):
+    """Where a finding begins to be one, and what it says there."""
+
+    def test_what_is_always_or_never_so_says_which_way_everybody_takes(self):
+        ask = {"kind": "check_queue", "id": "q", "figure": "waiting", "queue": BOOKINGS}
+        ways = {"yes": "bye", "no": "bye"}
+        for changes, always, way in (
+            ({"limit": 0}, "always at least 0", "yes"),
+            ({"limit": 0, "how": "less_than"}, "always at least 0", "no"),
+            ({"limit": 101, "figure": "service_level"}, "never at least 101", "no"),
+        ):
+            said = " ".join(f.message for f in whole({**ask, **ways, **changes}))
+            self.assertIn(always, said)
+            self.assertIn(f"every caller takes the way “{way}”", said)
+
+    def test_the_key_that_a_text_does_not_name_is_put_into_an_english_text_only(self):
+        menu = {"kind": "menu", "id": "m", "no_key": "bye", "arms": [{"key": "1", "label": "Sales", "next": "bye"}]}
+        for language, mends in (("en", True), ("cy", False)):
+            prompt = {"kind": "text", "language": language, "text": "Hello there."}
+            (one,) = [f for f in whole({**menu, "prompt": prompt}) if f.code == "arm-not-named"]
+            self.assertEqual(one.fix is not None, mends, language)
+
+    def test_a_choice_is_late_after_twenty_five_seconds(self):
+        menu = {"kind": "menu", "id": "m", "no_key": "bye", "arms": [{"key": "1", "next": "bye"}]}
+        says = {"kind": "say", "id": "s", "prompt": {"kind": "sound", "sound": "sound:long"}, "next": "m"}
+        for length_ms, late in ((25_000, False), (25_001, True)):
+            sounds = {"sound:long": SoundFacts("Long", {"en": Spoken("Long.", length_ms)})}
+            found = whole(says, {**menu, "prompt": SAY}, world=WORLD._replace(sounds=sounds))
+            self.assertEqual("late-choice" in {f.code for f in found}, late, length_ms)
+
+    def test_only_a_waiting_plan_asks_the_queue_that_its_caller_stands_in(self):
+        ask = {"kind": "check_queue", "id": "q", "yes": "bye", "no": "bye", "limit": 3}
+        self.assertIn(("missing-queue", "q", ""), found(ask))
+        self.assertNotIn(("missing-queue", "q", ""), found(ask, purpose="plan"))
+        self.assertIn(("missing-queue", "q", ""), found({**ask, "queue": "queue:gone"}, purpose="plan"))
+
+    def test_a_flow_with_its_blocks_may_be_just_so_large(self):
+        for laid, large in ((MOST_LAID, False), (MOST_LAID + 1, True)):
+            codes = {f.code for f in whole({**SAYS, "next": "bye"}, world=WORLD._replace(laid=laid))}
+            self.assertEqual("too-large" in codes, large, laid)
+
+    def test_who_waits_too_long_needs_no_way_where_their_queue_says_what_becomes_of_them(self):
+        wait = {"kind": "queue", "id": "w", "queue": BOOKINGS}
+        self.assertIn(("default-failure", "w", "waited"), found(wait))
+        sends = WORLD._replace(queues={BOOKINGS: WORLD.queues[BOOKINGS]._replace(overflow="mailbox:night")})
+        self.assertNotIn(("default-failure", "w", "waited"), found(wait, world=sends))
+
+    def test_a_plan_that_is_gone_is_told_and_so_is_a_flow_that_is_none(self):
+        wait = {"kind": "queue", "id": "w", "queue": BOOKINGS, "waited": "bye", "plan": "flow:a"}
+        self.assertIn(("missing-plan", "w", ""), found(wait))
+        for purpose, in_force, code in (("flow", True, "no-plan"), ("plan", False, "plan-not-in-force")):
+            flows = {"flow:a": FlowFacts("Calm", in_force, "voice", purpose=purpose)}
+            self.assertIn((code, "w", ""), found(wait, world=WORLD._replace(flows=flows)))
+        sound = {"flow:a": FlowFacts("Calm", True, "voice", purpose="plan")}
+        self.assertEqual(found(wait, world=WORLD._replace(flows=sound)), set())

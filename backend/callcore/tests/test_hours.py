@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from callcore.errors import DefinitionError
 from callcore.hours.answer import answer, clocks_change_at, decided, in_words, is_open, next_changes, outlook
-from callcore.hours.plan import Closure, Exception_, Hours, Span, dump, load
+from callcore.hours.plan import Closure, Exception_, Hours, Span, clock, dump, load
 
 LONDON = ZoneInfo("Europe/London")
 OFFICE = Span(start=480, end=1080)
@@ -41,6 +41,28 @@ class HoursTests(unittest.TestCase):
         for moment, words in cases.items():
             with self.subTest(moment):
                 self.assertEqual(self.said(at(moment)), words)
+
+    def test_the_reason_names_the_span_that_a_moment_lies_in(self):
+        self.assertEqual(
+            answer(HOURS, at("2026-07-14T14:32")).why,
+            ("Weekly plan: Tuesday 08:00–18:00", "Tue 14:32 is inside 08:00–18:00"),
+        )
+        late = answer(HOURS, at("2026-08-01T00:30")).why
+        self.assertTrue(late[-1].startswith("Sat 00:30 is inside 22:00–"), late)
+        self.assertTrue(late[-1].endswith(" of the day before"), late)
+
+    def test_midnight_at_the_end_of_a_day_is_24(self):
+        self.assertEqual([clock(minute) for minute in (0, 1439, 1440, 1500)], ["00:00", "23:59", "24:00", "01:00"])
+
+    def test_what_is_wrong_names_its_weekday_or_exception(self):
+        for data, place in (
+            ({"week": [[], 3, [], [], [], [], []]}, "Tuesday: "),
+            ({"week": [[], [], [{"start": 9, "end": 5}], [], [], [], []]}, "Wednesday: "),
+            ({"exceptions": [{"name": "Regatta", "day": "2026-08-01"}, 7]}, "Exception 2: "),
+        ):
+            with self.assertRaises(DefinitionError) as refused:
+                load(data)
+            self.assertTrue(refused.exception.problems[0].message.startswith(place), refused.exception)
 
     def test_the_reason_is_told_step_by_step(self):
         self.assertEqual(

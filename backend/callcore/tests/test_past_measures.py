@@ -12,6 +12,7 @@ from callcore.measures.activity import MINUTES, Activity
 from callcore.measures.course import MOST_PIECES, course_of
 from callcore.measures.coverage import coverage, presence
 from callcore.measures.ledger import Ledger
+from callcore.measures.looks import LastRings
 from callcore.measures.rows import QueueRow
 from callcore.measures.summary import MOST_KEYS, Summary
 from callcore.measures.tallies import MOST_TOLD, Amount, Steps
@@ -160,7 +161,7 @@ class TallyTests(unittest.TestCase):
             (4, Kind.RING_STOPPED, {"why": "missed"}, "bea"),
             (5, Kind.ENDED, {"ending": "ended"}),
         )
-        self.assertEqual(inner, {("ring", "bea", "missed"): (1, 0)})
+        self.assertEqual(inner, {("ring", "bea", "rang"): (1, 0), ("ring", "bea", "missed"): (1, 0)})
         begun = tallied(
             (1, Kind.ARRIVED, {"number": "+44", "begun": "ann"}), (5, Kind.ENDED, {"ending": "person"})
         )
@@ -278,6 +279,20 @@ class CourseTests(unittest.TestCase):
         course = course_of(told(ARRIVED, *keys, *texts), 999 * SECOND)
         self.assertEqual((len(course.keys), len(course.texts)), (MOST_PIECES, MOST_PIECES))
 
+    def test_what_was_there_for_a_while_ends_by_itself_or_with_the_contact(self):
+        music = (17, Kind.MUSIC, {"step": "wait", "until_ms": 27_000})
+        course = course_of(told(*self.STORY[:4], music, (40, Kind.ENDED, {"ending": "hung_up"})), 99 * SECOND)
+        self.assertEqual(self.pieces(course.hears)[-1], ("music", "wait", 17, 27))
+        endless = (17, Kind.MUSIC, {"step": "wait", "until_ms": 99_000})
+        rings = (20, Kind.RANG, {"queue": "q"}, "ann")
+        over = (40, Kind.ENDED, {"ending": "hung_up"})
+        course = course_of(told(*self.STORY[:4], endless, rings, over), 99 * SECOND)
+        self.assertEqual(self.pieces(course.where)[-1], ("queue", "q", 17, 40))
+        self.assertEqual(self.pieces(course.hears)[-1], ("music", "wait", 17, 40))
+        self.assertEqual(self.pieces(course.rings), [("ring", "ann", 20, 40)])
+        nothing = course_of([], 5 * SECOND)
+        self.assertEqual((nothing.begins_ms, nothing.ends_ms, nothing.over), (0, 5_000, False))
+
     def test_ways_back_and_outside(self):
         course = course_of(
             told(
@@ -329,6 +344,23 @@ class SummaryTests(unittest.TestCase):
         self.assertEqual(
             (booked.callback, booked.caller, booked.arrived_ms, inner.inner), (True, "+44", 7_000, True)
         )
+
+
+class LastRingsTests(unittest.TestCase):
+    def test_of_the_last_rings_those_that_were_let_pass_count_and_since_when(self):
+        rings = LastRings()
+        for event in told(
+            (1, Kind.RING_STOPPED, {"queue": "q", "why": "missed"}, "ann"),
+            (2, Kind.ANSWERED, {"queue": "q"}, "ann"),
+            (3, Kind.RING_STOPPED, {"queue": "q", "why": "caller_left"}, "ann"),
+            (4, Kind.RING_STOPPED, {"queue": "q", "why": "declined"}, "ann"),
+            (5, Kind.ANSWERED, {"queue": "q"}, "ann"),
+            (6, Kind.RING_STOPPED, {"queue": "q", "why": "missed"}, "bea"),
+        ):
+            rings.apply(event)
+        self.assertEqual(rings.missed("ann"), (2, 4_000))
+        self.assertEqual(rings.missed("bea"), (1, 6_000))
+        self.assertEqual(rings.missed("cai"), (0, 0))
 
 
 class LedgerTests(unittest.TestCase):

@@ -189,6 +189,35 @@ class RouterTests(unittest.TestCase):
         left = router.apply(e.ContactDue("c1"), 60_000)
         self.assertEqual(left, [e.LeftQueue("c1", "q1", 0, "waited_out")])
 
+    def test_whoever_rings_to_the_very_end_of_the_wait_is_the_last(self):
+        router = make(longest_wait_ms=20_000)
+        available(router, "ann", "bea")
+        router.apply(e.Join("c1", "q1", 0), 0)
+        (agent,) = (a for a in router.agents.values() if a.contact == "c1")
+        decided = router.apply(e.AgentDue(agent.id), 20_000)
+        self.assertEqual(agent.due_ms, None)
+        self.assertIn(e.LeftQueue("c1", "q1", 0, "waited_out"), decided)
+        self.assertEqual(rung(decided), [])
+
+    def test_who_talks_waits_for_nothing(self):
+        router = make(longest_wait_ms=20_000)
+        available(router, "ann")
+        router.apply(e.Join("c1", "q1", 0), 0)
+        contact = router.contacts["c1"]
+        self.assertEqual(router.due_ms(contact, 19_999), 20_000)
+        router.apply(e.Answer("ann"), 1)
+        self.assertIsNone(router.due_ms(contact, 2))
+
+    def test_nothing_is_left_of_a_priority_of_ones_own_once_its_contacts_have_gone(self):
+        router = make()
+        for name, priority in (("c1", None), ("c2", 2), ("c3", 9)):
+            router.apply(e.Join(name, "q1", 0, priority=priority), 0)
+        self.assertEqual([contact.id for contact in router.waiting("q1")], ["c3", "c1", "c2"])
+        router.apply(e.Leave("c3", "hung_up"), 1)
+        self.assertEqual([contact.id for contact in router.waiting("q1")], ["c1", "c2"])
+        router.apply(e.Leave("c2", "hung_up"), 2)
+        self.assertEqual(router._own_priority, {})
+
     def test_a_queue_that_is_deleted_lets_its_contacts_go_with_the_reason(self):
         router = make()
         router.apply(e.Join("c1", "q1", 0), 0)
@@ -319,6 +348,21 @@ class ChoosingTests(unittest.TestCase):
         levels = {"ann": {"freight": 3}, "bea": {"freight": 9}}
         best = order(distribution="best_skill", required_skills=(("freight", 2),), skills=levels)
         self.assertEqual(best, ["bea"] * 4)
+
+    def test_in_turn_whoever_helps_out_comes_after_the_last_member(self):
+        router = self.router(members=("ann", "bea"), agents=("cai", "bea", "ann"), distribution="turn")
+        router.apply(e.Serve("cai", ("q",)), 50)
+        self.assertEqual(
+            [self.serve(router, f"c{i}", 100 + 10 * i) for i in range(4)], ["ann", "bea", "cai", "ann"]
+        )
+
+    def test_whoever_lacks_a_skill_is_no_better_at_it_than_a_beginner(self):
+        for agents in (("ann", "bea"), ("bea", "ann")):
+            router = self.router({"bea": {"cy": 1}}, members=agents, agents=agents, distribution="best_skill")
+            rules = [QueueRule("q", required_skills=(("cy", 1),), distribution="best_skill")]
+            rules = [rules[0]._replace(widening=(e.Widen(0, lower=9),))]
+            router.configure(rules, {"q": agents}, HandlingRule(), 0, {"bea": {"cy": 1}})
+            self.assertEqual(rung(router.apply(e.Join("c1", "q", 90), 90)), [("c1", "bea")])
 
     def test_fewest_contacts_of_today(self):
         router = self.router(distribution="fewest")

@@ -63,6 +63,7 @@ class ThreadTests(unittest.TestCase):
         decisions = router.apply(e.FinishWrapUp("ann", ""), 11)
         self.assertEqual((ann.status, ann.contact), (Status.ON_CONTACT, "t1"))
         self.assertIn("t4", [d.contact for d in decisions if isinstance(d, e.Connected)])
+        self.assertEqual(ann.others, (("t2", "q"), ("t4", "q")))
 
     def test_threads_that_go_during_another_wrap_up_get_their_own_one_after_another(self):
         router = self.writing()
@@ -105,8 +106,30 @@ class ThreadTests(unittest.TestCase):
         later.restore_agent(e.AgentChanged("ann", ann.status, "", ann.contact, "q", 1, None, ann.others))
         for name in ("t1", "t2"):
             later.restore_connected(name, "q", "ann", 0, text=True, inner=False)
+        self.assertEqual([later.contacts[name].connected for name in ("t1", "t2")], [True, True])
         given = later.apply(e.Join("t3", "q", 9, text=True), 9)
         self.assertEqual(kinds(given), ["Ring", "Connected", "AgentChanged"])
+
+    def test_a_thread_that_an_agent_began_themself_is_theirs_to_end(self):
+        router = self.writing()
+        with self.assertRaises(EventRefused):
+            router.apply(e.Begin("bea", "t8", "q"), 2)
+        router.apply(e.Begin("ann", "t9", "q"), 2)
+        self.assertTrue(router.contacts["t9"].connected)
+        ended = router.apply(e.EndContact("ann", "t9"), 3)
+        self.assertEqual([d.contact for d in ended if isinstance(d, e.LegEnded)], ["t9"])
+
+    def test_the_last_who_goes_home_after_a_contact_leaves_nobody_waiting_in_vain(self):
+        router = make()
+        router.configure([QueueRule("q", keeps=False)], {"q": AGENTS}, HandlingRule(), 0)
+        ready(router, "ann")
+        router.apply(e.Join("c1", "q", 0), 0)
+        router.apply(e.Answer("ann"), 1)
+        router.apply(e.Join("c2", "q", 2), 2)
+        router.apply(e.SignOut("ann", after=True), 3)
+        router.apply(e.EndContact("ann"), 4)
+        decisions = router.apply(e.FinishWrapUp("ann", ""), 5)
+        self.assertIn(e.LeftQueue("c2", "q", 2, "nobody_there"), decisions)
 
     @settings(deadline=None)
     @given(st.integers(0, 10**6))
