@@ -26,6 +26,9 @@ class AlertTests(unittest.TestCase):
         self.assertEqual(at, {7: False, 8: True, 17: True, 18: False})
         always = NIGHT._replace(until_min=22 * 60)
         self.assertTrue(all(always.counts_at(friday.replace(hour=hour)) for hour in range(24)))
+        quarter = NIGHT._replace(from_min=8 * 60 + 15, until_min=8 * 60 + 45)
+        at = {minute: quarter.counts_at(friday.replace(hour=8, minute=minute)) for minute in (14, 15, 44, 45)}
+        self.assertEqual(at, {14: False, 15: True, 44: True, 45: False})
         for half in ({"from_min": None}, {"until_min": None}):
             self.assertTrue(NIGHT._replace(**half).counts_at(friday.replace(hour=12)), half)
 

@@ -95,6 +95,9 @@ class RoundsInNoTimeTests(unittest.TestCase):
         self.assertEqual(self.found(outside), [], "a number outside takes its time")
         outside = Ring(id="ring", number="+441632960111", busy="end", no_answer="end", failed="ring")
         self.assertEqual(self.found(outside), [], "and to say that it is none")
+        fork = Fork(id="fork", otherwise="wait")
+        queue = WaitInQueue(id="wait", queue=BOOKINGS, waited="fork")
+        self.assertEqual(self.found(fork, queue, lets_go=True), [("blocks", "wait", "waited")])
         nobody = Ring(id="ring", busy="end", no_answer="end", failed="ring")
         self.assertEqual(self.found(nobody), [("blocks", "ring", "failed")])
 

@@ -60,6 +60,9 @@ class NamedThingTests(unittest.TestCase):
         self.assertIn(("arms-overlap", "t", "arm:a2"), found({**times, "arms": [early, late]}))
         apart = {**late, "periods": [{**MORNING, "start": 720, "end": 900}]}
         self.assertEqual(found({**times, "arms": [early, apart]}), set())
+        for label, named in (("Mornings", "“Mornings”"), ("", "A way")):
+            bare = whole({**times, "arms": [{**arm, "label": label, "periods": []}]})
+            self.assertTrue(any(f.code == "arm-never" and named in f.message for f in bare), label)
         open_ = {"kind": "group", "join": "and", "parts": []}
         self.assertIn(("no-condition", "f", "arm:a1"), found({**fork, "arms": [{**arm, "when": open_}]}))
         self.assertEqual(found({**fork, "arms": [{**arm, "when": ALWAYS}]}), set())
@@ -282,6 +285,17 @@ class BoundsTests(unittest.TestCase):
             prompt = {"kind": "text", "language": language, "text": "Hello there."}
             (one,) = [f for f in whole({**menu, "prompt": prompt}) if f.code == "arm-not-named"]
             self.assertEqual(one.fix is not None, mends, language)
+
+    def test_a_key_that_a_text_offers_and_nobody_can_press_is_added_with_what_it_is_for(self):
+        menu = {"kind": "menu", "id": "m", "no_key": "bye", "arms": [{"key": "1", "label": "Sales", "next": "bye"}]}
+        for said, label, named in (
+            ("For sales, press 1. For lost property, press 2.", "Add key 2: Lost property", "2 for lost property;"),
+            ("For sales, press 1. Press 2.", "Add key 2", "offers 2;"),
+        ):
+            menu["prompt"] = {"kind": "text", "text": said}
+            (one,) = [f for f in whole(menu) if f.code == "key-without-arm"]
+            self.assertEqual(one.fix.label, label)
+            self.assertIn(named, one.message)
 
     def test_a_choice_is_late_after_twenty_five_seconds(self):
         menu = {"kind": "menu", "id": "m", "no_key": "bye", "arms": [{"key": "1", "next": "bye"}]}

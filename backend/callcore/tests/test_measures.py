@@ -165,6 +165,37 @@ class FoldTests(unittest.TestCase):
         self.assertEqual(counted, {"main": {"hung_up": 1, "ended": 1}})
         self.assertEqual((fold.arrived, fold.ended), (2, 3))
 
+    def test_a_quarter_of_an_hour_is_an_interval(self):
+        fold = folded(contact("a", 0, 899), contact("b", 0, 900), contact("c", 0, 1_799))
+        self.assertEqual({at: row.offered for (_, at), row in fold.rows.items()}, {0: 1, 1: 2})
+        self.assertEqual(fold.lately("q", 900 * SECOND).offered, 2)
+        self.assertEqual(fold.lately("", 899 * SECOND).offered, 3)
+        self.assertEqual(fold.lately("q", 1_800 * SECOND).offered, 0)
+
+    def test_given_up_within_the_first_seconds_is_short_and_at_their_end_it_is_not(self):
+        fold = folded(contact("short", 0, 5, left=9), contact("long", 0, 5, left=10))
+        row = fold.queue_total("q")
+        self.assertEqual((row.abandoned, row.short_abandons), (2, 1))
+
+    def test_nothing_is_kept_of_contacts_that_are_over_and_labelled(self):
+        over = happened(75 * SECOND, Kind.ENDED, "coded", "", {"ending": "person"})
+        coded = [*contact("coded", 0, 5, answered=15, talked=60), over]
+        fold = folded(coded, contact("gone", 0, 5, left=8))
+        self.assertEqual((fold._accounts, fold._went_on, fold._flow), ({}, {}, {}))
+        unlabelled = (
+            (0, Kind.ARRIVED, "a", "", {"flow": "main"}),
+            (1, Kind.QUEUED, "a", "", {"queue": "q"}),
+            (2, Kind.WENT_ON, "a", "", {"flow": "night"}),
+            (3, Kind.ANSWERED, "a", "ann", {"queue": "q"}),
+            (9, Kind.LEG_ENDED, "a", "ann", {"queue": "q"}),
+            (9, Kind.ENDED, "a", "", {"ending": "person"}),
+        )
+        fold = self.events(*unlabelled)
+        self.assertEqual(list(fold._accounts), ["a"], "it may have a code yet")
+        self.assertEqual((fold._went_on, fold._flow), ({}, {}))
+        fold = self.events(*unlabelled, (12, Kind.AGENT, "", "ann", {"status": "available"}))
+        self.assertEqual(fold._accounts, {}, "whoever is free again has nothing left to label")
+
     def test_what_began_before_the_day_counts_in_no_total_of_it(self):
         fold = folded(contact("old", 0, 5))
         fold.begin_day(1000 * INTERVAL_MS)

@@ -9,6 +9,7 @@ from callcore.events import read as happened
 from callcore.measures.account import Account
 from callcore.measures.acquaintances import KNOWN_MS, Acquaintances
 from callcore.measures.activity import MINUTES, Activity
+from callcore.measures.callers import Callers
 from callcore.measures.course import MOST_PIECES, course_of
 from callcore.measures.coverage import coverage, presence
 from callcore.measures.ledger import Ledger
@@ -81,8 +82,9 @@ class AccountTests(unittest.TestCase):
             counted = {key: getattr(row, key) for key in ("ended", "elsewhere", "messages", "under_way")}
             self.assertEqual(counted, {**dict.fromkeys(counted, 0), name: 1})
         again = (25, Kind.QUEUED, {"queue": "q"})
-        _, row = account(ARRIVED, self.QUEUED, (15, Kind.WENT_ON, {"flow": "x"}), left, again, left, over)
+        known, row = account(ARRIVED, self.QUEUED, (15, Kind.WENT_ON, {"flow": "x"}), left, again, left, over)
         self.assertEqual((row.offered, row.elsewhere, row.ended), (2, 1, 1), "each stay by its own")
+        self.assertEqual([stay.up_front_ms for stay in known.stays], [2_000, 5_000], "since they were free")
 
     def test_who_left_a_queue_went_elsewhere_once_an_outside_number_answers(self):
         left = (20, Kind.LEFT_QUEUE, {"queue": "q", "why": "waited_out"})
@@ -96,6 +98,20 @@ class AccountTests(unittest.TestCase):
         known, row = account(ARRIVED, self.QUEUED, (25, Kind.RANG_OUT, {"result": "answered"}))
         self.assertEqual((row.elsewhere, row.under_way), (0, 1), "it waits still")
         self.assertEqual(known.stays[0].wait_ms, 0)
+
+
+    def test_an_agent_who_is_free_again_leaves_their_part_without_a_code(self):
+        answered, ended = (15, Kind.ANSWERED, {"queue": "q"}, "ann"), (40, Kind.LEG_ENDED, {"queue": "q"}, "ann")
+        known, _ = account(ARRIVED, self.QUEUED, answered, ended)
+        known.labels_no_more("bea")
+        self.assertEqual([leg.code for leg in known.legs], [None])
+        known.labels_no_more("ann")
+        self.assertEqual([leg.code for leg in known.legs], [""])
+        held = ((20, Kind.HELD, {"on": True}, "ann"), (25, Kind.HELD, {"on": False}, "ann"))
+        known, _ = account(ARRIVED, self.QUEUED, answered, *held)
+        self.assertEqual([leg.talk_ms for leg in known.legs], [0], "it is not over yet")
+        known, row = account(ARRIVED, self.QUEUED, answered, *held, ended)
+        self.assertEqual([leg.talk_ms for leg in known.legs], [20_000])
 
 
 class TallyTests(unittest.TestCase):
@@ -182,6 +198,8 @@ class TallyTests(unittest.TestCase):
             (35, Kind.ENDED, {"step": "taxi", "ending": "elsewhere"}),
         )
         self.assertEqual(hung_up["outside", "+44161", "answered"], (1, 20))
+        unnamed = tallied(ARRIVED, (15, Kind.RANG_OUT, {"step": "taxi", "result": "answered"}))
+        self.assertEqual([where for where in unnamed if where[0] == "outside"], [])
         busy = tallied(
             *ringing, (15, Kind.RANG_OUT, {"step": "taxi", "result": "busy"}), (35, Kind.ENDED, {})
         )
@@ -475,6 +493,17 @@ class AcquaintanceTests(unittest.TestCase):
         for event in told((1, Kind.BOOKED, {"caller": "+46"}), (2, Kind.ANSWERED, {}, "cyd"), contact="b"):
             known.apply(event)
         self.assertEqual((known.of("12"), known.of("+46")), (None, "cyd"))
+
+    def test_what_is_only_among_colleagues_is_so_until_it_ends(self):
+        callers = Callers()
+        aside, other = {"contact": "i"}, {"contact": "c"}
+        events = [
+            *told((1, Kind.ARRIVED, {"consult_of": "c"}), (2, Kind.ANSWERED, {}, "bea"), **aside),
+            *told((2, Kind.ANSWERED, {}, "ann"), **other),
+            *told((3, Kind.AGENT, {"status": "available"}, "bea"), (4, Kind.ENDED, {}), **aside),
+        ]
+        self.assertEqual([callers.counts(event) for event in events], [False, False, True, True, False])
+        self.assertEqual(callers._asides, set(), "a name that never comes again would be kept for ever")
 
 
 if __name__ == "__main__":

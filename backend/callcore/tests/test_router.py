@@ -75,6 +75,20 @@ class RouterTests(unittest.TestCase):
                 if not there:
                     self.assertEqual(rung(router.apply(e.GoAvailable("ann"), 13)), [("c2", "ann")])
 
+    def test_who_helps_out_does_so_until_the_queue_is_gone_or_their_own(self):
+        for members, rules, left in (
+            ({"q1": ["ann"], "q2": ["bea"]}, ("q1", "q2"), ("q2",)),
+            ({"q1": ["ann"], "q2": ["ann", "bea"]}, ("q1", "q2"), ()),
+            ({"q1": ["ann"]}, ("q1",), ()),
+        ):
+            router = make()
+            available(router, "ann")
+            router.apply(e.Serve("ann", ("q2",)), 5)
+            router.configure([QueueRule(name) for name in rules], members, HandlingRule(), 6)
+            ann = router.agents["ann"]
+            self.assertEqual(ann.extra, left)
+            self.assertEqual("q2" in ann.lines, bool(left) or "ann" in members.get("q2", ()))
+
     def test_who_may_take_a_queue_at_last_counts_as_widened_as_it_ever_gets(self):
         widens = (e.Widen(30_000, lower=1), e.Widen(60_000, lower=1, agents=("cai",)))
         router = make(required_skills=(("welsh", 5),), widening=widens, prefer_ms=5_000, keeps=False)

@@ -53,6 +53,7 @@ class ThreadTests(unittest.TestCase):
 
     def test_an_ended_text_is_wrapped_up_and_the_next_comes_into_the_hand(self):
         router = self.writing()
+        router.apply(e.Join("call", "q", 1), 1)
         for name in ("t2", "t3", "t4"):
             router.apply(e.Join(name, "q", 2, text=True), 2)
         router.apply(e.EndContact("ann", "t3"), 9)
@@ -64,6 +65,7 @@ class ThreadTests(unittest.TestCase):
         self.assertEqual((ann.status, ann.contact), (Status.ON_CONTACT, "t1"))
         self.assertIn("t4", [d.contact for d in decisions if isinstance(d, e.Connected)])
         self.assertEqual(ann.others, (("t2", "q"), ("t4", "q")))
+        self.assertEqual([w.id for w in router.waiting("q")], ["call"], "who writes takes no call")
 
     def test_threads_that_go_during_another_wrap_up_get_their_own_one_after_another(self):
         router = self.writing()
