@@ -105,6 +105,16 @@ class NamedThingTests(unittest.TestCase):
         hours = {"kind": "hours", "id": "h", "hours": "hours:office", "open": "s", "closed": "bye"}
         self.assertEqual(found(hours, say, again, ring), set())
 
+    def test_an_outside_number_that_a_caller_comes_back_to_by_many_stops_rings_each_time(self):
+        ways = {"no_answer": "s", "busy": "bye", "failed": "bye"}
+        ring = {"kind": "ring", "id": "r", "number": "+441632960111", **ways}
+        say = {"kind": "say", "id": "s", "prompt": SAY, "next": "t"}
+        for to, loops in (("r", True), ("u", False), ("s", False)):
+            again = {"kind": "say", "id": "t", "prompt": SAY, "next": to}
+            last = {"kind": "say", "id": "u", "prompt": SAY, "next": "bye"}
+            told = ("outside-in-a-loop", "r", "") in found(ring, say, again, last)
+            self.assertEqual(told, loops, to)
+
     def test_an_outside_number_behind_closed_hours_rings_when_nobody_looks(self):
         ways = {"no_answer": "bye", "busy": "bye", "failed": "bye"}
         ring = {"kind": "ring", "id": "r", "number": "+441632960111", **ways}
@@ -280,16 +290,30 @@ class BoundsTests(unittest.TestCase):
             self.assertIn(f"every caller takes the way “{way}”", said)
 
     def test_the_key_that_a_text_does_not_name_is_put_into_an_english_text_only(self):
-        menu = {"kind": "menu", "id": "m", "no_key": "bye", "arms": [{"key": "1", "label": "Sales", "next": "bye"}]}
+        menu = {
+            "kind": "menu",
+            "id": "m",
+            "no_key": "bye",
+            "arms": [{"key": "1", "label": "Sales", "next": "bye"}],
+        }
         for language, mends in (("en", True), ("cy", False)):
             prompt = {"kind": "text", "language": language, "text": "Hello there."}
             (one,) = [f for f in whole({**menu, "prompt": prompt}) if f.code == "arm-not-named"]
             self.assertEqual(one.fix is not None, mends, language)
 
     def test_a_key_that_a_text_offers_and_nobody_can_press_is_added_with_what_it_is_for(self):
-        menu = {"kind": "menu", "id": "m", "no_key": "bye", "arms": [{"key": "1", "label": "Sales", "next": "bye"}]}
+        menu = {
+            "kind": "menu",
+            "id": "m",
+            "no_key": "bye",
+            "arms": [{"key": "1", "label": "Sales", "next": "bye"}],
+        }
         for said, label, named in (
-            ("For sales, press 1. For lost property, press 2.", "Add key 2: Lost property", "2 for lost property;"),
+            (
+                "For sales, press 1. For lost property, press 2.",
+                "Add key 2: Lost property",
+                "2 for lost property;",
+            ),
             ("For sales, press 1. Press 2.", "Add key 2", "offers 2;"),
         ):
             menu["prompt"] = {"kind": "text", "text": said}

@@ -52,7 +52,9 @@ class HoursTests(unittest.TestCase):
         self.assertTrue(late[-1].endswith(" of the day before"), late)
 
     def test_midnight_at_the_end_of_a_day_is_24(self):
-        self.assertEqual([clock(minute) for minute in (0, 1439, 1440, 1500)], ["00:00", "23:59", "24:00", "01:00"])
+        self.assertEqual(
+            [clock(minute) for minute in (0, 1439, 1440, 1500)], ["00:00", "23:59", "24:00", "01:00"]
+        )
 
     def test_what_is_wrong_names_its_weekday_or_exception(self):
         for data, place in (

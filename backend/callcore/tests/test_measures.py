@@ -177,6 +177,20 @@ class FoldTests(unittest.TestCase):
         row = fold.queue_total("q")
         self.assertEqual((row.abandoned, row.short_abandons), (2, 1))
 
+    def test_a_code_counts_once_for_a_caller_and_not_among_colleagues(self):
+        fold = self.events(
+            (0, Kind.ARRIVED, "a", "", {"flow": "main"}),
+            (1, Kind.CODED, "a", "ann", {"code": "7"}),
+            (2, Kind.CODED, "a", "bea", {"code": ""}),
+            (3, Kind.ARRIVED, "b", "", {"consult_of": "a"}),
+            (4, Kind.CODED, "b", "cai", {"code": "7"}),
+        )
+        self.assertEqual(fold.coded, 1)
+
+    def test_a_place_kept_by_a_callback_is_neither_answered_nor_given_up(self):
+        row = folded(contact("back", 0, 5, left=50, why="callback")).queue_total("q")
+        self.assertEqual((row.offered, row.callbacks, row.abandoned, row.under_way), (1, 1, 0, 0))
+
     def test_nothing_is_kept_of_contacts_that_are_over_and_labelled(self):
         over = happened(75 * SECOND, Kind.ENDED, "coded", "", {"ending": "person"})
         coded = [*contact("coded", 0, 5, answered=15, talked=60), over]

@@ -99,9 +99,11 @@ class AccountTests(unittest.TestCase):
         self.assertEqual((row.elsewhere, row.under_way), (0, 1), "it waits still")
         self.assertEqual(known.stays[0].wait_ms, 0)
 
-
     def test_an_agent_who_is_free_again_leaves_their_part_without_a_code(self):
-        answered, ended = (15, Kind.ANSWERED, {"queue": "q"}, "ann"), (40, Kind.LEG_ENDED, {"queue": "q"}, "ann")
+        answered, ended = (
+            (15, Kind.ANSWERED, {"queue": "q"}, "ann"),
+            (40, Kind.LEG_ENDED, {"queue": "q"}, "ann"),
+        )
         known, _ = account(ARRIVED, self.QUEUED, answered, ended)
         known.labels_no_more("bea")
         self.assertEqual([leg.code for leg in known.legs], [None])

@@ -260,7 +260,7 @@ def _outside_numbers(walk: Walk) -> Iterator[Finding]:
                 "No number is given: nobody would be rung.",
                 "Type the number.",
             )
-        elif step.number and _comes_back(walk, step.id):
+        elif step.number and walk.comes_after(step.id, [step.id]):
             yield Finding(
                 "outside-in-a-loop",
                 "warns",
@@ -296,19 +296,6 @@ def _at_any_hour(walk: Walk) -> Iterator[Finding]:
             todo.append(step.otherwise)
         else:
             todo.extend(way.to for way in walk.exits[step.id])
-
-
-def _comes_back(walk: Walk, step_id: str) -> bool:
-    seen: set[str] = set()
-    todo = [way.to for way in walk.exits[step_id]]
-    while todo:
-        at = todo.pop()
-        if at == step_id:
-            return True
-        if at in walk.exits and at not in seen:
-            seen.add(at)
-            todo.extend(way.to for way in walk.exits[at])
-    return False
 
 
 def _other_flows(walk: Walk) -> Iterator[Finding]:
