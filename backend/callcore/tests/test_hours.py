@@ -51,6 +51,12 @@ class HoursTests(unittest.TestCase):
         self.assertTrue(late[-1].startswith("Sat 00:30 is inside 22:00–"), late)
         self.assertTrue(late[-1].endswith(" of the day before"), late)
 
+    def test_it_closes_to_the_minute(self):
+        half = Hours(week=((Span(start=495, end=1050),),) * 7)
+        for moment, words in (("10:00", "Open, closes 17:30"), ("08:00", "Closed, opens 08:15")):
+            when = at(f"2026-07-14T{moment}")
+            self.assertEqual(in_words(answer(half, when), half, when), words)
+
     def test_midnight_at_the_end_of_a_day_is_24(self):
         self.assertEqual(
             [clock(minute) for minute in (0, 1439, 1440, 1500)], ["00:00", "23:59", "24:00", "01:00"]

@@ -177,6 +177,33 @@ class FoldTests(unittest.TestCase):
         row = fold.queue_total("q")
         self.assertEqual((row.abandoned, row.short_abandons), (2, 1))
 
+    def test_whoever_waited_just_so_long_as_the_threshold_is_in_time(self):
+        answered, left = contact("a", 0, 5, answered=25, talked=9), contact("b", 0, 5, left=25)
+        later = contact("c", 0, 5, answered=26, talked=9), contact("d", 0, 5, left=26)
+        row = folded(answered, left, *later).queue_total("q")
+        self.assertEqual((row.answered, row.abandoned), (2, 2))
+        self.assertEqual((row.answered_late, row.abandoned_late), (1, 1))
+
+    def test_what_happens_in_a_flow_counts_for_callers_whose_flow_is_known(self):
+        moved = {"step": "hello", "exit": "next", "to": "bye"}
+        fold = self.events(
+            (0, Kind.ARRIVED, "b", "", {"flow": "main", "consult_of": "x"}),
+            (1, Kind.MOVED, "b", "", moved),
+            (2, Kind.MOVED, "unknown", "", moved),
+        )
+        self.assertEqual({flow: arms for flow, arms in fold.arms.items() if arms}, {})
+
+    def test_who_goes_on_in_another_flow_after_the_line_went_elsewhere(self):
+        fold = self.events(
+            (0, Kind.ARRIVED, "a", "", {"flow": "main"}),
+            (1, Kind.QUEUED, "a", "", {"queue": "q"}),
+            (9, Kind.LEFT_QUEUE, "a", "", {"queue": "q", "why": "waited_out"}),
+            (9, Kind.WENT_ON, "a", "", {"flow": "night"}),
+            (20, Kind.ENDED, "a", "", {"ending": "ended"}),
+        )
+        row = fold.queue_total("q")
+        self.assertEqual((row.elsewhere, row.ended), (1, 0))
+
     def test_a_code_counts_once_for_a_caller_and_not_among_colleagues(self):
         fold = self.events(
             (0, Kind.ARRIVED, "a", "", {"flow": "main"}),

@@ -112,7 +112,7 @@ class AccountTests(unittest.TestCase):
         held = ((20, Kind.HELD, {"on": True}, "ann"), (25, Kind.HELD, {"on": False}, "ann"))
         known, _ = account(ARRIVED, self.QUEUED, answered, *held)
         self.assertEqual([leg.talk_ms for leg in known.legs], [0], "it is not over yet")
-        known, row = account(ARRIVED, self.QUEUED, answered, *held, ended)
+        known, _ = account(ARRIVED, self.QUEUED, answered, *held, ended)
         self.assertEqual([leg.talk_ms for leg in known.legs], [20_000])
 
 
@@ -310,6 +310,10 @@ class CourseTests(unittest.TestCase):
         self.assertEqual(self.pieces(course.where)[-1], ("queue", "q", 17, 40))
         self.assertEqual(self.pieces(course.hears)[-1], ("music", "wait", 17, 40))
         self.assertEqual(self.pieces(course.rings), [("ring", "ann", 20, 40)])
+        at_once = course_of(told(ARRIVED, (10, Kind.QUEUED, {"queue": "q"}), over), 99 * SECOND)
+        self.assertEqual(self.pieces(at_once.where), [("queue", "q", 10, 40)], "no flow of no time")
+        past = (17, Kind.MUSIC, {"step": "wait", "until_ms": 9_000})
+        self.assertEqual(course_of(told(ARRIVED, past, over), 99 * SECOND).hears, [])
         nothing = course_of([], 5 * SECOND)
         self.assertEqual((nothing.begins_ms, nothing.ends_ms, nothing.over), (0, 5_000, False))
 

@@ -370,13 +370,20 @@ class ChoosingTests(unittest.TestCase):
             [self.serve(router, f"c{i}", 100 + 10 * i) for i in range(4)], ["ann", "bea", "cai", "ann"]
         )
 
-    def test_whoever_lacks_a_skill_is_no_better_at_it_than_a_beginner(self):
-        for agents in (("ann", "bea"), ("bea", "ann")):
-            router = self.router({"bea": {"cy": 1}}, members=agents, agents=agents, distribution="best_skill")
-            rules = [QueueRule("q", required_skills=(("cy", 1),), distribution="best_skill")]
-            rules = [rules[0]._replace(widening=(e.Widen(0, lower=9),))]
-            router.configure(rules, {"q": agents}, HandlingRule(), 0, {"bea": {"cy": 1}})
-            self.assertEqual(rung(router.apply(e.Join("c1", "q", 90), 90)), [("c1", "bea")])
+    def test_however_far_a_queue_lowers_what_it_asks_nobody_without_the_skill_is_rung(self):
+        asks = {"required_skills": (("cy", 3),), "widening": (e.Widen(0, lower=9),)}
+        router = self.router({"bea": {"cy": 1}}, agents=("ann", "bea"), distribution="best_skill", **asks)
+        self.assertEqual(self.serve(router, "c1", 90), "bea")
+
+    def test_nobody_is_rung_twice_in_a_row_while_another_is_free(self):
+        for agents, order in ((("ann", "bea"), ["ann", "bea", "ann", "bea"]), (("ann",), ["ann"] * 4)):
+            router = self.router(distribution="listed", agents=agents)
+            decided, rings = router.apply(e.Join("c1", "q", 100), 100), []
+            for again in range(4):
+                (ring,) = rung(decided)
+                rings.append(ring[1])
+                decided = router.apply(e.AgentDue(ring[1]), 100 + 20_000 * (again + 1))
+            self.assertEqual(rings, order)
 
     def test_fewest_contacts_of_today(self):
         router = self.router(distribution="fewest")
