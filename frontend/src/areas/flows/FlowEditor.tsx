@@ -25,7 +25,7 @@ import { places } from "./places";
 import type { Route } from "./Routes";
 import { type Choice, useChoice } from "./useChoice";
 import { useClipboard } from "./useClipboard";
-import { useEditorKeys, without } from "./useEditorKeys";
+import { editorKeys, without } from "./editorKeys";
 import { type FlowDraft, useFlowDraft } from "./useFlowDraft";
 
 function typing(target: EventTarget): boolean {
@@ -155,7 +155,7 @@ function Editor({ id }: { id: string }) {
     setPanel("sheet");
     setAbout(!beside || chosen.length > 0 || panel === "telephone");
   };
-  const press = useEditorKeys(draft, chosen, mayChange, clipboard, {
+  const press = editorKeys(draft, chosen, mayChange, clipboard, {
     enter: () => {
       choice.show();
       focusSheet();

@@ -21,7 +21,7 @@ export function without(definition: Definition, chosen: string[]): Definition {
 }
 
 /** Keys of the editor, where no field is being typed in. */
-export function useEditorKeys(draft: FlowDraft, chosen: string[], mayChange: boolean, clipboard: Clipboard, act: Acts) {
+export function editorKeys(draft: FlowDraft, chosen: string[], mayChange: boolean, clipboard: Clipboard, act: Acts) {
   const selected = chosen[chosen.length - 1] ?? null;
   const { definition } = draft;
   const changing = (key: string): boolean => {
