@@ -115,6 +115,42 @@ class AccountTests(unittest.TestCase):
         known, _ = account(ARRIVED, self.QUEUED, answered, *held, ended)
         self.assertEqual([leg.talk_ms for leg in known.legs], [20_000])
 
+    def test_an_answer_tells_of_the_wait_that_it_ended_and_of_none_where_nobody_waited(self):
+        for before, said, waited in (
+            ((ARRIVED, self.QUEUED), {"queue": "q"}, True),
+            (((1, Kind.BOOKED, {"queue": "q"}),), {"queue": "q", "callback": True}, False),
+            (((1, Kind.ARRIVED, {"begun": "ann"}),), {"queue": "q", "begun": True}, False),
+            ((ARRIVED, self.QUEUED), {"queue": "agent:ann"}, False),
+            (((1, Kind.ARRIVED, {"consult_of": "x"}),), {"queue": "q"}, False),
+        ):
+            known, row = Account(), QueueRow()
+            for event in told(*before):
+                known.apply(event, lambda _stay, row=row: row)
+            (answer,) = told((30, Kind.ANSWERED, said, "ann"))
+            stay = known.apply(answer, lambda _stay, row=row: row)
+            self.assertEqual(stay is not None, waited, said)
+            self.assertEqual(row.answered, waited)
+        left = (20, Kind.LEFT_QUEUE, {"queue": "q", "why": "waited_out"})
+        _, row = account(ARRIVED, self.QUEUED, left, (30, Kind.ANSWERED, {"queue": "agent:ann"}, "ann"))
+        self.assertEqual((row.elsewhere, row.answered, row.under_way), (1, 0, 0))
+
+    def test_hold_ends_with_the_talk_and_is_nothing_after_it(self):
+        answered, hold = (15, Kind.ANSWERED, {"queue": "q"}, "ann"), (20, Kind.HELD, {"on": True}, "ann")
+        ended = (40, Kind.LEG_ENDED, {"queue": "q"}, "ann")
+        late = (50, Kind.HELD, {"on": True}, "ann"), (60, Kind.HELD, {"on": False}, "ann")
+        for more in ((), late):
+            known, row = account(ARRIVED, self.QUEUED, answered, hold, ended, *more)
+            self.assertEqual((row.hold_ms, row.talk_ms), (20_000, 5_000))
+            self.assertEqual([(leg.held_ms, leg.talk_ms) for leg in known.legs], [(20_000, 5_000)])
+
+    def test_a_code_that_comes_at_once_took_no_wrap_up(self):
+        answered, ended = (
+            (15, Kind.ANSWERED, {"queue": "q"}, "ann"),
+            (40, Kind.LEG_ENDED, {"queue": "q"}, "ann"),
+        )
+        known, row = account(ARRIVED, self.QUEUED, answered, ended, (40, Kind.CODED, {"code": "7"}, "ann"))
+        self.assertEqual((known.legs[0].code, row.wrap_ms), ("7", 0))
+
 
 class TallyTests(unittest.TestCase):
     def test_a_call_is_counted_at_its_number_its_stops_keys_and_end(self):

@@ -112,6 +112,32 @@ class ThreadTests(unittest.TestCase):
         given = later.apply(e.Join("t3", "q", 9, text=True), 9)
         self.assertEqual(kinds(given), ["Ring", "Connected", "AgentChanged"])
 
+    def test_who_was_free_in_the_journal_is_rung_at_once(self):
+        router = make()
+        router.restore_agent(e.AgentChanged("ann", Status.AVAILABLE, "", "", "", 1, None))
+        self.assertEqual(kinds(router.apply(e.Join("c1", "q", 9), 9)), ["Ring", "AgentChanged"])
+
+    def test_a_text_that_comes_beside_others_says_who_was_considered_where_that_is_kept(self):
+        for explained in (True, False):
+            router = Router(explain=explained)
+            router.configure([QueueRule("q")], {"q": AGENTS}, HandlingRule(texts=3), 0)
+            ready(router, "ann")
+            router.apply(e.Join("t1", "q", 0, text=True), 0)
+            router.apply(e.Answer("ann"), 1)
+            ring = router.apply(e.Join("t2", "q", 3, text=True), 3)[0]
+            self.assertEqual([name for name, _ in ring.considered], list(AGENTS) if explained else [])
+
+    def test_an_agent_whose_callback_reaches_nobody_is_free_again(self):
+        router = make()
+        ready(router, "ann")
+        router.apply(e.Join("c1", "q", 0, callback=True), 0)
+        with self.assertRaises(EventRefused):
+            router.apply(e.NotReached("c1"), 1)
+        router.apply(e.Answer("ann"), 2)
+        decided = router.apply(e.NotReached("c1"), 3)
+        self.assertEqual((router.agents["ann"].status, router.contacts), (Status.AVAILABLE, {}))
+        self.assertEqual(kinds(decided), ["AgentChanged"])
+
     def test_a_thread_that_an_agent_began_themself_is_theirs_to_end(self):
         router = self.writing()
         with self.assertRaises(EventRefused):
