@@ -354,3 +354,19 @@ class BoundsTests(unittest.TestCase):
             self.assertIn((code, "w", ""), found(wait, world=WORLD._replace(flows=flows)))
         sound = {"flow:a": FlowFacts("Calm", True, "voice", purpose="plan")}
         self.assertEqual(found(wait, world=WORLD._replace(flows=sound)), set())
+
+    def test_what_has_to_be_mended_elsewhere_is_opened_by_its_reference(self):
+        wait = {"kind": "queue", "id": "w", "queue": BOOKINGS, "waited": "bye"}
+        queue = WORLD.queues[BOOKINGS]
+        for facts, code in (
+            (queue._replace(finished=False), "unfinished-queue"),
+            (queue._replace(members=0), "empty-queue"),
+            (queue._replace(channels=("text",)), "queue-of-another-channel"),
+        ):
+            fixes = {f.code: f.fix for f in whole(wait, world=WORLD._replace(queues={BOOKINGS: facts}))}
+            self.assertIn(code, fixes)
+            self.assertEqual(fixes[code].goto, BOOKINGS, code)
+        block = {"kind": "block", "id": "b", "flow": "flow:b", "worked": "bye", "failed": "bye"}
+        flows = {"flow:b": FlowFacts("Welcome", False, "voice", purpose="block")}
+        fixes = {f.code: f.fix for f in whole(block, world=WORLD._replace(flows=flows))}
+        self.assertEqual(fixes["block-not-in-force"].goto, "flow:b")

@@ -61,6 +61,9 @@ class AccountTests(unittest.TestCase):
         answered = {"queue": "q"}
         by_ann, by_bea = (20, Kind.ANSWERED, answered, "ann"), (40, Kind.ANSWERED, answered, "bea")
         sent_on = (30, Kind.LEG_ENDED, {"by": "transferred"}, "ann")
+        for by, transferred in (("transferred", 1), ("agent", 0)):
+            _, row = account(ARRIVED, self.QUEUED, by_ann, (30, Kind.LEG_ENDED, {"by": by}, "ann"))
+            self.assertEqual(row.transferred, transferred)
         self.assertEqual(self.how(ARRIVED, self.QUEUED, by_ann), ["queue"])
         self.assertEqual(self.how(ARRIVED, by_ann), ["direct"])
         self.assertEqual(self.how(ARRIVED, self.QUEUED, by_ann, sent_on, by_bea), ["queue", "transferred"])
