@@ -366,7 +366,7 @@ class BoundsTests(unittest.TestCase):
             fixes = {f.code: f.fix for f in whole(wait, world=WORLD._replace(queues={BOOKINGS: facts}))}
             self.assertIn(code, fixes)
             self.assertEqual(fixes[code].goto, BOOKINGS, code)
-        block = {"kind": "block", "id": "b", "flow": "flow:b", "worked": "bye", "failed": "bye"}
+        block = {"kind": "block", "id": "b", "flow": "flow:b", "worked": "bye", "not_worked": "bye"}
         flows = {"flow:b": FlowFacts("Welcome", False, "voice", purpose="block")}
         fixes = {f.code: f.fix for f in whole(block, world=WORLD._replace(flows=flows))}
         self.assertEqual(fixes["block-not-in-force"].goto, "flow:b")
