@@ -326,6 +326,13 @@ class CourseTests(unittest.TestCase):
             [("q", "bea")],
         )
 
+    def test_what_goes_on_when_the_contact_ends_is_drawn_up_to_its_end(self):
+        over = (40, Kind.ENDED, {"ending": "hung_up"})
+        course = course_of(told(*self.STORY[:10], over), 99 * SECOND)
+        self.assertEqual(self.pieces(course.where)[-1], ("person", "bea", 25, 40))
+        self.assertEqual(self.pieces(course.recorded), [("recorded", "", 26, 40)])
+        self.assertEqual((course.over, course.ends_ms), (True, 40_000))
+
     def test_what_still_goes_on_is_drawn_up_to_now(self):
         course = course_of(told(*self.STORY[:5]), 31 * SECOND)
         self.assertFalse(course.over)
@@ -434,6 +441,11 @@ class LedgerTests(unittest.TestCase):
         later.knew(events[:8])
         later.take(events[8:])
         self.assertEqual(later.summaries["c"], whole.summaries["c"])
+        told_of = whole.summaries["c"]
+        self.assertEqual(
+            (told_of.flow, told_of.keys, told_of.ending, told_of.recorded), ("main", "1", "person", True)
+        )
+        self.assertEqual((told_of.arrived_ms, told_of.ended_ms), (10_000, 51_000))
         self.assertEqual(later.accounts["c"].legs, whole.accounts["c"].legs)
         arrived = [n for tally, n in later.tallies.items() if tally.detail == "arrived"]
         self.assertEqual([amount.count for amount in arrived], [])
