@@ -26,7 +26,7 @@ from callcore.flow.routes import routes as routes_of
 from callcore.flow.trial_setup import setup_of
 from changelog import config_store
 from flows import files, running, services, trials
-from flows.inspect import catalogue_around, inspect
+from flows.inspect import catalogue_around, inspect, news
 from flows.models import Flow, Trial
 from flows.shapes import (
     BringBackSerializer,
@@ -40,6 +40,7 @@ from flows.shapes import (
     FlowFilePreviewSerializer,
     FlowFileSerializer,
     FlowSerializer,
+    InspectedSerializer,
     InspectionSerializer,
     OutcomeSerializer,
     PublishedSerializer,
@@ -129,18 +130,19 @@ class FlowViewSet(ItemViewSet):
             if values:
                 config_store.change(user, instance, revision, **values)
 
-    @extend_schema(request=DraftInHandSerializer, responses=InspectionSerializer)
+    @extend_schema(request=InspectedSerializer, responses=InspectionSerializer)
     @action(detail=True, methods=["post"])
     def inspect(self, request: Request, pk: str | None = None) -> Response:
         """Check and describe a definition as this flow's, without keeping it."""
         flow = self.get_object()
-        form = DraftInHandSerializer(data=request.data)
+        form = InspectedSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         in_force = flow.in_force.definition if flow.in_force else None
         counts = running.arm_counts(str(flow.pk))
         draft = load(form.validated_data["draft"])
         catalogue = catalogue_around(draft, str(flow.pk), services.facts(), services.library)
-        return Response(inspect(draft, catalogue, in_force, counts))
+        found = inspect(draft, catalogue, in_force, counts)
+        return Response(news(found, form.validated_data["known"]))
 
     @extend_schema(request=PublishingSerializer, responses=PublishedSerializer)
     @action(detail=True, methods=["post"])

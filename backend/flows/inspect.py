@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
 from collections.abc import Mapping
 from typing import Any
 
@@ -55,13 +57,29 @@ def inspect(
     shares = arm_shares(flow, counts or {})
     difference = compare(load(in_force), flow) if in_force is not None else None
     return {
-        "stops": [_stop(step, catalogue, chain, shares) for step in flow.steps],
+        "order": [step.id for step in flow.steps],
+        "stops": [_marked(_stop(step, catalogue, chain, shares)) for step in flow.steps],
         "kinds": kinds_for(flow.purpose, flow.channel),
         "findings": [_finding(finding, flow, catalogue) for finding in findings],
         "blocked": any(f.severity == "blocks" for f in findings),
         "changes": difference.size if difference is not None else None,
         "difference": difference._asdict() if difference is not None else None,
     }
+
+
+def news(found: dict[str, Any], known: Mapping[str, str]) -> dict[str, Any]:
+    """What was found, without the stops that whoever asks knows as they are.
+
+    Args:
+        known: the marks of stops that were told before, by their ids.
+    """
+    return {**found, "stops": [stop for stop in found["stops"] if known.get(stop["id"]) != stop["mark"]]}
+
+
+def _marked(stop: dict[str, Any]) -> dict[str, Any]:
+    """A stop with its mark: another one for whatever is told of it."""
+    told = json.dumps(stop, sort_keys=True).encode()
+    return {**stop, "mark": hashlib.blake2s(told, digest_size=6).hexdigest()}
 
 
 def _stop(

@@ -107,6 +107,7 @@ class StopSerializer(Form):
     fates = serializers.DictField(child=serializers.FloatField())
     reach = serializers.FloatField()
     exits = ExitSerializer(many=True)
+    mark = serializers.CharField(help_text="Another one whenever something else is told of the stop.")
 
 
 class PatchOperationSerializer(Form):
@@ -141,6 +142,9 @@ class DifferenceSerializer(Form):
 
 
 class InspectionSerializer(Form):
+    order = serializers.ListField(
+        child=serializers.CharField(), help_text="The ids of all stops, those too that are known already."
+    )
     stops = StopSerializer(many=True)
     kinds = serializers.ListField(
         child=serializers.CharField(), help_text="The kinds of stops that this flow may have."
@@ -153,6 +157,14 @@ class InspectionSerializer(Form):
 
 class DraftInHandSerializer(Form):
     draft = DefinitionField()
+
+
+class InspectedSerializer(DraftInHandSerializer):
+    known = serializers.DictField(
+        child=serializers.CharField(max_length=12),
+        default=dict,
+        help_text="The marks of stops that are known, by their ids: such a stop is told only if it changed.",
+    )
 
 
 class BringBackSerializer(RevisionSerializer):

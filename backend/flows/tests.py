@@ -68,6 +68,23 @@ class FlowTests(TestCase):
         self.assertEqual([e["name"] for e in stops["wait"]["exits"]], ["answered", "waited"])
         self.assertEqual(Flow.objects.get(pk=self.flow.pk).revision, 1)
 
+    def test_inspection_tells_only_the_stops_that_have_changed(self):
+        whole = self.inspect(self.data)
+        self.assertEqual(whole["order"], [stop["id"] for stop in whole["stops"]])
+        known = {stop["id"]: stop["mark"] for stop in whole["stops"]}
+
+        def news():
+            body = {"draft": self.data, "known": known}
+            return self.client.post(f"{self.url}/inspect", body).json()
+
+        again = news()
+        self.assertEqual((again["stops"], again["order"]), ([], whole["order"]))
+        self.assertEqual(again["findings"], whole["findings"])
+        self.data["steps"][0]["prompt"]["text"] = "Good evening."
+        self.assertEqual([stop["id"] for stop in news()["stops"]], [self.data["steps"][0]["id"]])
+        self.data["steps"].append({"kind": "end", "id": "more"})
+        self.assertIn("more", [stop["id"] for stop in news()["stops"]])
+
     def test_inspection_asks_the_database_no_more_for_a_longer_flow(self):
         with self.assertNumQueries(16):
             self.inspect(self.data)

@@ -14,7 +14,8 @@ import {
   targetOf,
 } from "../src/areas/flows/edits";
 import { merge } from "../src/areas/flows/merge";
-import { end, flow, menu, say } from "./flows";
+import { marksOf, together, toldBy } from "../src/areas/flows/inspected";
+import { end, flow, inspection, menu, say, stop } from "./flows";
 
 const base = flow([say("hello", "menu"), menu("menu", { 1: "more", 2: "bye" }, "bye"), say("more", "bye"), end("bye")]);
 const to = (definition: Definition, id: string, exit: string) => targetOf(stepOf(definition, id) as Step, exit);
@@ -102,5 +103,27 @@ describe("merging", () => {
 
   it("asks about a stop that one took out and the other changed", () => {
     expect(merge(base, removeStep(base, "more"), theirs).clashes).toContainEqual({ step: "more", part: "" });
+  });
+});
+
+describe("an inspection that tells what changed", () => {
+  const marked = (id: string, mark: string) => ({ ...stop(id, "say", { next: null }), mark });
+  const first = { ...inspection([marked("a", "1"), marked("b", "1"), marked("c", "1")]), order: ["a", "b", "c"] };
+
+  it("is the whole with what was told before, in the order of now", () => {
+    const told = toldBy(first);
+    expect(marksOf(told)).toEqual({ a: "1", b: "1", c: "1" });
+    const news = { ...inspection([marked("b", "2"), marked("d", "1")]), order: ["c", "d", "b"] };
+    const whole = together(news, told);
+    expect(whole.stops.map((one) => [one.id, one.mark])).toEqual([
+      ["c", "1"],
+      ["d", "1"],
+      ["b", "2"],
+    ]);
+    expect(whole.stops[0], "what stays is the same, and is not drawn again").toBe(first.stops[2]);
+  });
+
+  it("is whole by itself where nothing was told before", () => {
+    expect(together(first, new Map())).toEqual(first);
   });
 });

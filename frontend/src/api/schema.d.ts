@@ -4304,7 +4304,17 @@ export interface components {
          */
         InputTypeEnum: "queue" | "hours" | "sound" | "mailbox" | "yes_no" | "text" | "number" | "duration";
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
+        InspectedRequest: {
+            draft: components["schemas"]["Definition"];
+            /** @description The marks of stops that are known, by their ids: such a stop is told only if it changed. */
+            known?: {
+                [key: string]: string;
+            };
+        };
+        /** @description Base of what is sent and answered: a field that it does not know is refused. */
         Inspection: {
+            /** @description The ids of all stops, those too that are known already. */
+            order: string[];
             stops: components["schemas"]["Stop"][];
             /** @description The kinds of stops that this flow may have. */
             kinds: string[];
@@ -6194,6 +6204,8 @@ export interface components {
             /** Format: double */
             reach: number;
             exits: components["schemas"]["Exit"][];
+            /** @description Another one whenever something else is told of the stop. */
+            mark: string;
         };
         /** @description How many contacts ended at a stop, and how. */
         StopEnd: {
@@ -10696,7 +10708,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DraftInHandRequest"];
+                "application/json": components["schemas"]["InspectedRequest"];
             };
         };
         responses: {

@@ -5,6 +5,7 @@ import { api, data, type Definition, type Finding, Problem, type Schemas } from 
 import { keys } from "../../api/keys";
 import { flows } from "../../api/resources";
 import { mended } from "./edits";
+import { marksOf, together, type Told, toldBy } from "./inspected";
 import { type Choices, merge } from "./merge";
 
 type Flow = Schemas["FlowDraft"];
@@ -80,12 +81,17 @@ function useSettled<T>(value: T, ms: number): T {
 /** The findings, words and shares of a definition, as the core sees them; the last ones while new ones come. */
 function useInspection(id: string, definition: Definition | null) {
   const settled = useSettled(definition, CHECK_AFTER_MS);
+  const told = useRef<Told>(new Map());
   return useQuery({
     queryKey: keys.inspection(id, JSON.stringify(settled)),
-    queryFn: () =>
-      data(
-        api.POST("/api/v1/flows/{id}/inspect", { params: { path: { id } }, body: { draft: settled as Definition } }),
-      ),
+    queryFn: async () => {
+      const before = told.current;
+      const body = { draft: settled as Definition, known: marksOf(before) };
+      const news = await data(api.POST("/api/v1/flows/{id}/inspect", { params: { path: { id } }, body }));
+      const whole = together(news, before);
+      told.current = toldBy(whole);
+      return whole;
+    },
     enabled: settled !== null,
     placeholderData: keepPreviousData,
     staleTime: 15_000,
