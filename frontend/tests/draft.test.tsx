@@ -1,8 +1,5 @@
 // @vitest-environment jsdom
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { act, cleanup, renderHook } from "@testing-library/react";
-import { SnackbarProvider } from "notistack";
-import type { ReactNode } from "react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { type Definition, Problem, type Step } from "../src/api/client";
 import { flows } from "../src/api/resources";
@@ -10,6 +7,7 @@ import { keepCopy, keptCopy } from "../src/areas/flows/clipboard";
 import { addAfter, fieldOf, stepOf } from "../src/areas/flows/edits";
 import { useClipboard } from "../src/areas/flows/useClipboard";
 import { useFlowDraft } from "../src/areas/flows/useFlowDraft";
+import { Around } from "./around";
 import { end, flow, say } from "./flows";
 
 const base = flow([say("hello", "bye"), end("bye")]);
@@ -44,13 +42,7 @@ afterEach(() => {
 });
 
 async function opened(mayChange = true) {
-  const cache = new QueryClient({ defaultOptions: { queries: { retry: false } } });
-  const around = ({ children }: { children: ReactNode }) => (
-    <QueryClientProvider client={cache}>
-      <SnackbarProvider>{children}</SnackbarProvider>
-    </QueryClientProvider>
-  );
-  const draft = renderHook(() => useFlowDraft("f", mayChange), { wrapper: around });
+  const draft = renderHook(() => useFlowDraft("f", mayChange), { wrapper: Around });
   await pass(10);
   return draft.result;
 }
@@ -183,9 +175,7 @@ describe("copied stops", () => {
   function clipboard(definition: Definition, selected: string | null) {
     const edit = vi.fn<(definition: Definition) => void>();
     const select = vi.fn();
-    const board = renderHook(() => useClipboard({ edit } as never, definition, selected, select), {
-      wrapper: ({ children }: { children: ReactNode }) => <SnackbarProvider>{children}</SnackbarProvider>,
-    });
+    const board = renderHook(() => useClipboard({ edit } as never, definition, selected, select), { wrapper: Around });
     return { board: board.result.current, edit, select };
   }
 

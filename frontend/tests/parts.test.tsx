@@ -1,9 +1,7 @@
 // @vitest-environment jsdom
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { act, cleanup, fireEvent, render, renderHook, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { SnackbarProvider } from "notistack";
-import { type ReactNode, useState } from "react";
+import { useState } from "react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { lookups } from "../src/api/resources";
 import { useDesk } from "../src/areas/desk/useDesk";
@@ -11,6 +9,7 @@ import { useRowValues } from "../src/areas/flows/sheet/useRowValues";
 import { OrderedList } from "../src/areas/shared/OrderedList";
 import { line, type TopicState } from "../src/frame/live";
 import { useHeartbeat } from "../src/frame/useLive";
+import { Around } from "./around";
 import { flow } from "./flows";
 
 afterEach(() => {
@@ -18,15 +17,6 @@ afterEach(() => {
   vi.restoreAllMocks();
   vi.useRealTimers();
 });
-
-function around({ children }: { children: ReactNode }) {
-  const cache = new QueryClient({ defaultOptions: { queries: { retry: false } } });
-  return (
-    <QueryClientProvider client={cache}>
-      <SnackbarProvider>{children}</SnackbarProvider>
-    </QueryClientProvider>
-  );
-}
 
 /** Let the live line show a view of a topic. */
 function shows(topics: Record<string, object>) {
@@ -103,16 +93,16 @@ describe("what an agent has", () => {
   it("begins with the contact in hand, then the others as they came", () => {
     const contacts = { c1: { id: "c1" }, c2: { id: "c2" }, c3: { id: "c3" } };
     shows({ "desk.a1": { agent: { contact: "c2" }, contacts, notices: {}, codes: {}, chat: {} } });
-    const desk = renderHook(() => useDesk("a1"), { wrapper: around }).result.current;
+    const desk = renderHook(() => useDesk("a1"), { wrapper: Around }).result.current;
     expect(desk.contacts).toEqual([{ id: "c2" }, { id: "c1" }, { id: "c3" }]);
     shows({ "desk.a1": { agent: { contact: "" }, contacts } });
-    const free = renderHook(() => useDesk("a1"), { wrapper: around }).result.current;
+    const free = renderHook(() => useDesk("a1"), { wrapper: Around }).result.current;
     expect(free.contacts.map((one) => (one as { id: string }).id)).toEqual(["c1", "c2", "c3"]);
   });
 
   it("is nothing until the exchange has told", () => {
     shows({});
-    const desk = renderHook(() => useDesk("a1"), { wrapper: around }).result.current;
+    const desk = renderHook(() => useDesk("a1"), { wrapper: Around }).result.current;
     expect([desk.agent, desk.contacts, desk.codes, desk.chat]).toEqual([undefined, [], [], {}]);
   });
 });
@@ -163,7 +153,7 @@ describe("values of looked-up rows", () => {
       { kind: "lookup", id: "l", table: "table:t1", take },
       { kind: "lookup", id: "m", table: null, take: [] },
     ];
-    const held = renderHook(() => useRowValues(flow(steps)), { wrapper: around });
+    const held = renderHook(() => useRowValues(flow(steps)), { wrapper: Around });
     await waitFor(() =>
       expect(held.result.current).toEqual([
         { name: "places", label: "places, from seats", row: true, type: "number" },

@@ -1,14 +1,12 @@
 // @vitest-environment jsdom
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { cleanup, render, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { SnackbarProvider } from "notistack";
-import { useState } from "react";
-import { MemoryRouter } from "react-router-dom";
+import { type ReactNode, useState } from "react";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import { Problem } from "../src/api/client";
 import type { ConfigItem, Resource } from "../src/api/resources";
 import { ThingPicker, ThingsPicker } from "../src/areas/shared/ThingPicker";
+import { Around } from "./around";
 
 const session = { may: true };
 vi.mock("../src/frame/session", () => ({ useSession: () => ({ may: () => session.may }) }));
@@ -42,16 +40,7 @@ function boxes(changed: Partial<Resource<Box>> = {}): Resource<Box> {
   };
 }
 
-function shown(children: React.ReactNode) {
-  const cache = new QueryClient({ defaultOptions: { queries: { retry: false }, mutations: { retry: false } } });
-  return render(
-    <MemoryRouter>
-      <QueryClientProvider client={cache}>
-        <SnackbarProvider>{children}</SnackbarProvider>
-      </QueryClientProvider>
-    </MemoryRouter>,
-  );
-}
+const shown = (children: ReactNode) => render(<Around>{children}</Around>);
 
 /** A picker of one box, and what is chosen beside it. */
 function OneBox({ resource, first = null }: { resource: Resource<Box>; first?: string | null }) {

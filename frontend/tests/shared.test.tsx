@@ -1,10 +1,7 @@
 // @vitest-environment jsdom
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { cleanup, render, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { SnackbarProvider } from "notistack";
 import { type ReactNode, useState } from "react";
-import { MemoryRouter } from "react-router-dom";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import { Problem } from "../src/api/client";
 import type { ConfigItem, Resource } from "../src/api/resources";
@@ -14,6 +11,7 @@ import { Fold } from "../src/areas/shared/Fold";
 import { ItemSheet } from "../src/areas/shared/ItemSheet";
 import { NumberBox } from "../src/areas/shared/NumberBox";
 import { Failure } from "../src/frame/states";
+import { Around } from "./around";
 
 vi.mock("../src/frame/useLive", () => ({ useHeartbeat: () => ({ revision: 7 }) }));
 
@@ -46,16 +44,7 @@ function things(changed: Partial<Resource<Thing>> = {}): Resource<Thing> {
   };
 }
 
-function shown(children: ReactNode) {
-  const cache = new QueryClient({ defaultOptions: { queries: { retry: false }, mutations: { retry: false } } });
-  return render(
-    <MemoryRouter>
-      <QueryClientProvider client={cache}>
-        <SnackbarProvider>{children}</SnackbarProvider>
-      </QueryClientProvider>
-    </MemoryRouter>,
-  );
-}
+const shown = (children: ReactNode) => render(<Around>{children}</Around>);
 
 function sheet(
   resource: Resource<Thing>,
