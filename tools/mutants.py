@@ -29,14 +29,14 @@ ROOMS = {
     "routing": (
         "callcore/routing/[!_]*.py",
         (
-            "test_beginnings", "test_router", "test_router_kept", "test_idle", "test_threads", "test_waiting",
+            "test_beginnings", "test_router", "test_choosing", "test_router_kept", "test_idle", "test_threads", "test_waiting",
             "centre.test_engine", "centre.test_talking", "centre.test_steps_live", "centre.test_supervision",
         ),
     ),
     "measures": (
         "callcore/measures/[!_]*.py",
         (
-            "test_beginnings", "test_measures", "test_past_measures", "test_words", "test_talk", "test_alerts",
+            "test_beginnings", "test_measures", "test_accounts", "test_past_measures", "test_words", "test_talk", "test_alerts",
             "test_hearing", "test_recorded", "centre.test_ledger", "centre.test_engine", "centre.test_supervision",
         ),
     ),

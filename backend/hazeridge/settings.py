@@ -20,7 +20,7 @@ CSRF_TRUSTED_ORIGINS = [o for o in os.environ.get("HAZERIDGE_ORIGINS", "").split
 #: How many connections the requests of a web server share; 0: each thread keeps one of its own,
 #: as the exchange and the worker do. Under ASGI every request has a thread, so that there they are
 #: as many as there are requests.
-DATABASE_POOL = int(os.environ.get("HAZERIDGE_DATABASE_POOL", "0"))
+DATABASE_POOL = max(0, int(os.environ.get("HAZERIDGE_DATABASE_POOL", "0")))
 DATABASES = {
     "default": dj_database_url.parse(
         os.environ.get("HAZERIDGE_DATABASE_URL", "postgres://hazeridge@127.0.0.1/hazeridge"),
