@@ -17,6 +17,12 @@ export default tseslint.config(
           selector: "Property[key.name='queryKey'] > ArrayExpression",
           message: "Keys of the query cache come from api/keys.ts.",
         },
+        // What counts as late or as missed is decided by the core alone.
+        ...["MemberExpression[property.name", "Identifier[name"].map((named) => ({
+          selector: `BinaryExpression[operator=/^[<>]=?$/][right.type!='Literal'] ${named}=/^(entered_ms|threshold(_s|_ms)?|goal(_percent)?)$/]`,
+          message:
+            "The core says from when on a wait is late (late_from_ms) and whether a level misses its goal (below_goal).",
+        })),
       ],
       "max-lines": ["error", 500],
       "@typescript-eslint/no-non-null-assertion": "error",

@@ -69,6 +69,7 @@ class FigureRowSerializer(Form):
     end_ms = serializers.IntegerField()
     running = serializers.BooleanField(help_text="It is not over yet.")
     figures = serializers.DictField(child=serializers.FloatField(allow_null=True))
+    below_goal = serializers.BooleanField(help_text="The level misses the goal of the one queue.")
 
 
 class QueueReportSerializer(Form):

@@ -81,8 +81,8 @@ def _queue(row: dict[str, Any]) -> dict[str, Any]:
     return {
         "name": row["name"],
         "threshold_s": row["threshold_s"],
-        "goal_percent": row["goal_percent"],
-        "entered_ms": [bead["entered_ms"] for bead in row["waiting"]],
+        "below_goal": row["below_goal"],
+        "waits": [{name: bead[name] for name in ("entered_ms", "late_from_ms")} for bead in row["waiting"]],
         "waiting": len(row["waiting"]),
         "first_entered_ms": row["first_entered_ms"],
         "expected_s": expected["seconds"] if expected else None,

@@ -52,14 +52,21 @@ class BoardSerializer(Form):
         return shared
 
 
+class BoardWaitSerializer(Form):
+    """One who waits: since when, and from when on that is too long (ms)."""
+
+    entered_ms = serializers.IntegerField()
+    late_from_ms = serializers.IntegerField()
+
+
 class BoardQueueSerializer(Form):
-    """A queue on a board; waits as the moments since when (ms), first in line first."""
+    """A queue on a board; who waits, first in line first. `below_goal`: the day's level."""
 
     id = serializers.CharField()
     name = serializers.CharField()
     threshold_s = serializers.IntegerField()
-    goal_percent = serializers.IntegerField()
-    entered_ms = serializers.ListField(child=serializers.IntegerField())
+    below_goal = serializers.BooleanField()
+    waits = BoardWaitSerializer(many=True)
     waiting = serializers.IntegerField()
     first_entered_ms = serializers.IntegerField(allow_null=True)
     expected_s = serializers.FloatField(allow_null=True)

@@ -11,9 +11,10 @@ from zoneinfo import ZoneInfo
 from django.conf import settings
 from django.db.models import Count, F
 
+from callcore.measures.rows import below_goal
 from reports.models import Stay
 from reports.period import Period
-from reports.queue_report import queues_named
+from reports.queue_report import goal_of, queues_named
 from reports.queue_rows import Row, rows_of
 from reports.tally_rows import within
 
@@ -32,8 +33,8 @@ def report(queues: Sequence[str], period: Period) -> dict[str, Any]:
         at = datetime.fromtimestamp(row.begin_ms / 1000, local)
         cells.setdefault((at.weekday(), at.hour), Row(0, 0)).take_in(row)
     days = days_by_weekday(period)
-    goal = queues_named(queues)[0].goal if len(queues) == 1 else None
-    told = [_cell(day, hour, row, days[day]) for (day, hour), row in sorted(cells.items())]
+    goal = goal_of(queues, queues_named(queues))
+    told = [_cell(day, hour, row, days[day], goal) for (day, hour), row in sorted(cells.items())]
     return {
         "begin_ms": period.begin_ms,
         "end_ms": period.end_ms,
@@ -54,13 +55,14 @@ def days_by_weekday(period: Period) -> list[int]:
     return counts
 
 
-def _cell(day: int, hour: int, row: Row, days: int) -> dict[str, Any]:
+def _cell(day: int, hour: int, row: Row, days: int, goal: float | None) -> dict[str, Any]:
     return {
         "weekday": day,
         "hour": hour,
         "offered": row.parts.offered,
         "a_day": row.parts.offered / days if days else 0.0,
         "level": row.level.share,
+        "below_goal": below_goal(row.level.share, goal),
         "abandoned": row.parts.abandoned,
     }
 
@@ -86,7 +88,7 @@ def _sentence(cells: Sequence[dict[str, Any]], goal: float | None) -> str:
     busiest = max(cells, key=lambda c: c["a_day"])
     lead = f"Busiest on {_when(busiest)}: {busiest['a_day']:.0f} an hour"
     worst = min(judged, key=lambda c: c["level"])
-    if goal is not None and worst["level"] >= goal:
+    if goal is not None and not worst["below_goal"]:
         return f"{lead}. The goal is met in every hour."
     return f"{lead}. Callers wait longest on {_when(worst)}: {worst['level'] * 100:.0f} % in time."
 

@@ -351,6 +351,7 @@ class HourCellSerializer(Form):
     offered = serializers.IntegerField()
     a_day = serializers.FloatField()
     level = serializers.FloatField(allow_null=True)
+    below_goal = serializers.BooleanField()
     abandoned = serializers.IntegerField()
 
 

@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 from zoneinfo import ZoneInfo
 
 from callcore.measures.catalogue import PARTS, QUEUE_MEASURES, Measure
-from callcore.measures.rows import COLUMNS, FORMULAS, Formula, Term
+from callcore.measures.rows import COLUMNS, FORMULAS, Formula, Term, below_goal
 from queues.services import settings as queue_settings
 from reports.period import By, Period
 from reports.queue_rows import Row, rows_of, stretch, total, total_of
@@ -33,6 +33,11 @@ class Known(NamedTuple):
     goal: float
 
 
+def goal_of(queues: Sequence[str], named: Sequence[Known]) -> float | None:
+    """The goal that a report is held against: that of the one queue it is of, or none."""
+    return named[0].goal if len(queues) == 1 else None
+
+
 def queues_named(identities: Sequence[str]) -> list[Known]:
     """The queues of some ids, or all; one that is gone has no name."""
     known = {q.id: Known(q.id, q.name, q.goal_percent / 100) for q in queue_settings()}
@@ -47,17 +52,18 @@ def report(queues: Sequence[str], period: Period, by: By, counted_to_ms: int) ->
     whole = total_of(rows, period.begin_ms, period.end_ms)
     before = total(queues, period.before())
     named = queues_named(queues)
+    goal = goal_of(queues, named)
     return {
         "queues": [{"id": q.id, "name": q.name} for q in named] if queues else [],
         "begin_ms": period.begin_ms,
         "end_ms": period.end_ms,
         "counted_to_ms": counted_to_ms,
-        "goal": named[0].goal if len(queues) == 1 else None,
+        "goal": goal,
         "limits": limits_of(whole),
-        "rows": [_told(row, counted_to_ms) for row in rows],
-        "total": _told(whole, counted_to_ms),
-        "before": _told(before, counted_to_ms),
-        "sentence": _sentence(queues, named, rows, whole, by, period.zone),
+        "rows": [_told(row, counted_to_ms, goal) for row in rows],
+        "total": _told(whole, counted_to_ms, goal),
+        "before": _told(before, counted_to_ms, goal),
+        "sentence": _sentence(goal, rows, whole, by, period.zone),
     }
 
 
@@ -79,12 +85,13 @@ def figures_of(row: Row) -> dict[str, float | None]:
     return {**figures, LEVEL: row.level.share}
 
 
-def _told(row: Row, counted_to_ms: int) -> dict[str, Any]:
+def _told(row: Row, counted_to_ms: int, goal: float | None) -> dict[str, Any]:
     return {
         "begin_ms": row.begin_ms,
         "end_ms": row.end_ms,
         "running": row.begin_ms <= counted_to_ms < row.end_ms,
         "figures": figures_of(row),
+        "below_goal": below_goal(row.level.share, goal),
     }
 
 
@@ -137,20 +144,17 @@ def _terms(terms: Sequence[Term], row: Row) -> list[dict[str, Any]]:
     ]
 
 
-def _sentence(
-    queues: Sequence[str], named: Sequence[Known], rows: Sequence[Row], whole: Row, by: By, zone: str
-) -> str:
+def _sentence(goal: float | None, rows: Sequence[Row], whole: Row, by: By, zone: str) -> str:
     """What the figures answer, where they answer something."""
     parts = whole.parts
     if not parts.offered:
         return ""
     answered = f"{_share(parts.answered / parts.offered)} of {parts.offered:,} were answered"
-    if len(queues) != 1 or whole.level.share is None:
+    if goal is None or whole.level.share is None:
         return f"{answered}, {parts.abandoned:,} abandoned."
-    goal = named[0].goal
     judged = [(row.level.share, row) for row in rows if row.level.share is not None]
-    missed = [(share, row) for share, row in judged if share < goal]
-    met = "met" if whole.level.share >= goal else "missed"
+    missed = [(share, row) for share, row in judged if below_goal(share, goal)]
+    met = "missed" if below_goal(whole.level.share, goal) else "met"
     lead = f"Service level {_share(whole.level.share)}: the goal of {_share(goal)} was {met}"
     if not missed or len(judged) < 2:
         return f"{lead}; {answered}."

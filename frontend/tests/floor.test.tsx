@@ -23,7 +23,7 @@ describe("the sentence above the floor", () => {
     threshold_s: 80,
     available: 0,
     signed_in: 2,
-    waiting: waited.map((s) => ({ entered_ms: NOW - s * 1000 })),
+    waiting: waited.map((s) => ({ late_from_ms: NOW - (s - 80) * 1000 + 1 })),
     ...more,
   });
   const centre = { signed_in: 4, waiting: 0 };

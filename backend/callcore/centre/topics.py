@@ -54,10 +54,12 @@ class Figures(TypedDict):
 
 
 class Bead(TypedDict):
-    """One who waits, and who of the agents is rung for them. `priority`: as it has grown by now."""
+    """One who waits, and who of the agents is rung for them. `late_from_ms`: from when the wait is
+    too long for the queue. `priority`: as it has grown by now."""
 
     contact: str
     entered_ms: int
+    late_from_ms: int
     caller: str
     ringing: str
     priority: int
@@ -84,7 +86,7 @@ class ExpectedWait(TypedDict):
 
 class FloorQueue(Counts):
     """A queue: its agents' counts are of those who can take its contacts. `level_now`: the service
-    level of the half hour (0 to 1)."""
+    level of the half hour (0 to 1). `below_goal`: whether the day's level misses the goal."""
 
     name: str
     group: str
@@ -98,6 +100,7 @@ class FloorQueue(Counts):
     first_entered_ms: int | None
     expected: ExpectedWait | None
     figures: Figures
+    below_goal: bool
     level_now: float | None
 
 
@@ -171,12 +174,19 @@ class Floor(TypedDict):
     centre: Centre
 
 
+class Wait(TypedDict):
+    """One who waits, without who it is: since when, and from when on that is too long (ms)."""
+
+    entered_ms: int
+    late_from_ms: int
+
+
 class Line(TypedDict):
-    """Who waits in a queue, as agents see it: since when (ms), the first in line first."""
+    """Who waits in a queue, as agents see it, the first in line first."""
 
     name: str
     threshold_s: int
-    entered_ms: list[int]
+    waiting: list[Wait]
 
 
 class Lines(TypedDict):

@@ -68,7 +68,7 @@ class Stay:
     @property
     def late(self) -> bool:
         """Whether it waited longer than the queue's threshold."""
-        return self.wait_ms > self.limits.threshold_ms
+        return self.left_ms >= self.limits.late_from_ms(self.entered_ms)
 
     @property
     def short(self) -> bool:

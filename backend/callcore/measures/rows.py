@@ -61,6 +61,11 @@ class Limits(NamedTuple):
     short_abandon_ms: int = 5_000
     formula: Formula = "A"
 
+    def late_from_ms(self, entered_ms: int) -> int:
+        """The first moment (ms) at which one who came into the queue at another counts as late: a
+        wait of just the threshold is in time."""
+        return entered_ms + self.threshold_ms + 1
+
 
 @dataclass(slots=True)
 class QueueRow:
@@ -124,6 +129,11 @@ class QueueRow:
         """Share (0..1) by the chosen formula; None where there is nothing to divide by."""
         part, whole = self.level_parts(formula)
         return part / whole if whole else None
+
+
+def below_goal(level: float | None, goal: float | None) -> bool:
+    """Whether a service level misses its goal (both 0 to 1); not where either is unknown."""
+    return level is not None and goal is not None and level < goal
 
 
 COLUMNS = tuple(f.name for f in fields(QueueRow))

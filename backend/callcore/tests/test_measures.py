@@ -4,7 +4,7 @@ from collections import defaultdict
 from callcore.events import Kind
 from callcore.events import read as happened
 from callcore.measures.figures import Figures
-from callcore.measures.rows import INTERVAL_MS, QueueRow
+from callcore.measures.rows import INTERVAL_MS, Limits, QueueRow, below_goal
 from callcore.measures.sums import PARTS, STATES, SUMS, added, figures_of
 from callcore.measures.tallies import Amount, Counted, Steps
 
@@ -183,6 +183,17 @@ class FoldTests(unittest.TestCase):
         row = folded(answered, left, *later).queue_total("q")
         self.assertEqual((row.answered, row.abandoned), (2, 2))
         self.assertEqual((row.answered_late, row.abandoned_late), (1, 1))
+
+    def test_a_wait_is_late_from_the_first_moment_past_the_threshold(self):
+        self.assertEqual(Limits(threshold_ms=20_000).late_from_ms(5_000), 25_001)
+
+    def test_a_level_just_at_its_goal_meets_it_whatever_the_numbers_round_to(self):
+        for percent in range(1, 101):
+            self.assertFalse(below_goal(percent / 100, percent / 100))
+            self.assertFalse(below_goal(7 * percent / 700, percent / 100))
+            self.assertTrue(below_goal((percent - 0.01) / 100, percent / 100))
+        self.assertFalse(below_goal(None, 0.8))
+        self.assertFalse(below_goal(0.1, None))
 
     def test_what_happens_in_a_flow_counts_for_callers_whose_flow_is_known(self):
         moved = {"step": "hello", "exit": "next", "to": "bye"}

@@ -122,6 +122,18 @@ class QueueReportTests(ReportTestCase):
         told = self.get("queues", queues=self.queue, first="2026-11-24", last="2026-11-24")
         self.assertEqual([limit["threshold_ms"] for limit in told["limits"]], [1000])
 
+    def test_rows_and_hours_below_the_goal_of_the_one_queue_say_so(self):
+        queue = Queue.objects.get(name="Bookings")
+        level = self.get("queues", queues=self.queue)["total"]["figures"]["level"]
+        for goal, missed in ((int(level * 100), False), (int(level * 100) + 1, True)):
+            queue = change(people.person(name=f"goal{goal}"), queue, queue.revision, goal_percent=goal)
+            total = self.get("queues", queues=self.queue)["total"]
+            self.assertEqual(total["below_goal"], missed, (level, goal))
+            cells = self.get("hours", queues=self.queue)["cells"]
+            self.assertEqual({c["below_goal"] for c in cells}, {(c["level"] or 1) * 100 < goal for c in cells})
+        rows = (*self.get("queues")["rows"], *self.get("hours")["cells"])
+        self.assertFalse(any(row["below_goal"] for row in rows), "queues together have no goal")
+
     def test_files_can_be_read_back(self):
         sheet = self.get("queues/sheet", queues=self.queue, by="60", **{"as": "xlsx"})
         book = openpyxl.load_workbook(io.BytesIO(sheet.content))

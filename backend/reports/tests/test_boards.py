@@ -12,9 +12,9 @@ FIGURES = {"answered": 7, "abandoned": 1, "service_level": 0.75}
 QUEUE = {
     "name": "Bookings",
     "threshold_s": 60,
-    "goal_percent": 80,
+    "below_goal": True,
     "first_entered_ms": 5_000,
-    "waiting": [{"entered_ms": 5_000, "caller": "07700 900123", "ringing": "Ann"}],
+    "waiting": [{"entered_ms": 5_000, "late_from_ms": 65_001, "caller": "07700 900123", "ringing": "Ann"}],
     "expected": None,
     "signed_in": 2,
     "available": 1,
@@ -59,6 +59,8 @@ class BoardTests(TestCase):
         self.assertEqual(shown.json()["columns"], ["level", "waiting"])
         queue = shown.json()["queues"][0]
         self.assertEqual((queue["name"], queue["waiting"], queue["level"]), ("Bookings", 1, 0.75))
+        self.assertEqual(queue["waits"], [{"entered_ms": 5_000, "late_from_ms": 65_001}])
+        self.assertTrue(queue["below_goal"])
         for secret in ("07700", "Ann"):
             self.assertNotIn(secret, shown.content.decode())
         self.assertEqual(nobody.get(f"/api/v1/wall/{first}").status_code, 404)

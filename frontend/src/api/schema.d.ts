@@ -3274,13 +3274,13 @@ export interface components {
             queues: components["schemas"]["BoardQueue"][];
             centre: components["schemas"]["BoardCentre"] | null;
         };
-        /** @description A queue on a board; waits as the moments since when (ms), first in line first. */
+        /** @description A queue on a board; who waits, first in line first. `below_goal`: the day's level. */
         BoardQueue: {
             id: string;
             name: string;
             threshold_s: number;
-            goal_percent: number;
-            entered_ms: number[];
+            below_goal: boolean;
+            waits: components["schemas"]["BoardWait"][];
             waiting: number;
             first_entered_ms: number | null;
             /** Format: double */
@@ -3303,6 +3303,11 @@ export interface components {
             queues?: string[];
             columns?: components["schemas"]["ColumnsEnum"][];
             totals?: components["schemas"]["TotalsEnum"][];
+        };
+        /** @description One who waits: since when, and from when on that is too long (ms). */
+        BoardWait: {
+            entered_ms: number;
+            late_from_ms: number;
         };
         /** @description Which revision the author saw. */
         BringBackRequest: {
@@ -3924,6 +3929,8 @@ export interface components {
             figures: {
                 [key: string]: number | null;
             };
+            /** @description The level misses the goal of the one queue. */
+            below_goal: boolean;
         };
         /** @description How a figure comes about: `over` divided by `under`, in words and with its numbers. */
         FigureSum: {
@@ -4194,6 +4201,7 @@ export interface components {
             a_day: number;
             /** Format: double */
             level: number | null;
+            below_goal: boolean;
             abandoned: number;
         };
         /** @description Named hours; what is not sent of the plan stays as it is. */
@@ -7375,10 +7383,14 @@ export interface components {
                 [key: string]: components["schemas"]["LiveAuthor"];
             };
         };
-        /** @description One who waits, and who of the agents is rung for them. `priority`: as it has grown by now. */
+        /**
+         * @description One who waits, and who of the agents is rung for them. `late_from_ms`: from when the wait is
+         *     too long for the queue. `priority`: as it has grown by now.
+         */
         LiveBead: {
             contact: string;
             entered_ms: number;
+            late_from_ms: number;
             caller: string;
             ringing: string;
             priority: number;
@@ -7622,7 +7634,7 @@ export interface components {
         };
         /**
          * @description A queue: its agents' counts are of those who can take its contacts. `level_now`: the service
-         *     level of the half hour (0 to 1).
+         *     level of the half hour (0 to 1). `below_goal`: whether the day's level misses the goal.
          */
         LiveFloorQueue: {
             signed_in: number;
@@ -7644,6 +7656,7 @@ export interface components {
             first_entered_ms: number | null;
             expected: components["schemas"]["LiveExpectedWait"] | null;
             figures: components["schemas"]["LiveFigures"];
+            below_goal: boolean;
             level_now: number | null;
         };
         /** @description `flow.<flow>`: callers by stop now, and today's by `stop exit` and by ending. */
@@ -7712,11 +7725,11 @@ export interface components {
             name: string;
             message: string;
         };
-        /** @description Who waits in a queue, as agents see it: since when (ms), the first in line first. */
+        /** @description Who waits in a queue, as agents see it, the first in line first. */
         LiveLine: {
             name: string;
             threshold_s: number;
-            entered_ms: number[];
+            waiting: components["schemas"]["LiveWait"][];
         };
         /** @description `lines`. */
         LiveLines: {
@@ -7948,6 +7961,11 @@ export interface components {
             next_ms: number;
             attempt: number;
             attempts: number;
+        };
+        /** @description One who waits, without who it is: since when, and from when on that is too long (ms). */
+        LiveWait: {
+            entered_ms: number;
+            late_from_ms: number;
         };
         /** @description Today's waits in a queue; counted by how long they were, in bins of `bin_ms`. */
         LiveWaits: {

@@ -18,13 +18,14 @@ from callcore.centre.topics import (
     Group,
     Lines,
     Strip,
+    Wait,
 )
 from callcore.centre.views.names import agent_name, attended_by
 from callcore.centre.views.needs import needs
 from callcore.measures.figures import LATELY_MS
-from callcore.measures.rows import Formula, QueueRow, total
+from callcore.measures.rows import Formula, QueueRow, below_goal, total
 from callcore.routing.events import Status
-from callcore.routing.router import Agent
+from callcore.routing.router import Agent, Waiting
 from callcore.talk.conversation import Talk
 
 
@@ -128,11 +129,16 @@ def lines(site: Site) -> Lines:
             queue.id: {
                 "name": queue.name,
                 "threshold_s": queue.threshold_s,
-                "entered_ms": [w.entered_ms for w in site.router.waiting(queue.id) if not w.callback],
+                "waiting": [_wait(site, w) for w in site.router.waiting(queue.id) if not w.callback],
             }
             for queue in site.setup.queues.values()
         }
     }
+
+
+def _wait(site: Site, waiting: Waiting) -> Wait:
+    limits = site.setup.limits_of(waiting.queue)
+    return {"entered_ms": waiting.entered_ms, "late_from_ms": limits.late_from_ms(waiting.entered_ms)}
 
 
 def _first(moments: Iterable[int | None]) -> int | None:
@@ -154,6 +160,7 @@ def _counts(agents: Iterable[Agent]) -> Counts:
 def _queue(site: Site, queue_id: str, agents: list[Agent]) -> FloorQueue:
     known = site.setup.queues[queue_id]
     waiting = site.router.waiting(queue_id)
+    today = _figures(site.figures.queue_total(queue_id), known.formula)
     counts = _counts(agents)
     return {
         "name": known.name,
@@ -166,7 +173,7 @@ def _queue(site: Site, queue_id: str, agents: list[Agent]) -> FloorQueue:
         "waiting": [
             {
                 "contact": w.id,
-                "entered_ms": w.entered_ms,
+                **_wait(site, w),
                 "caller": site.setup.national(site.contacts[w.id].caller),
                 "ringing": agent_name(site, w.agent),
                 "priority": round(site.router.priority(w, site.now_ms)),
@@ -179,7 +186,8 @@ def _queue(site: Site, queue_id: str, agents: list[Agent]) -> FloorQueue:
         "first_entered_ms": _first(w.entered_ms for w in waiting if not w.callback),
         "expected": _expected(site, queue_id, len(waiting)),
         **counts,
-        "figures": _figures(site.figures.queue_total(queue_id), known.formula),
+        "figures": today,
+        "below_goal": below_goal(today["service_level"], known.goal_percent / 100),
         "level_now": site.figures.lately(queue_id, site.now_ms - LATELY_MS).service_level(known.formula),
     }
 

@@ -264,7 +264,19 @@ class SupervisionTests(unittest.TestCase):
         self.hand.do("agent.away", agent="ann", reason="Lunch")
         self.hand.queued("c1")
         line = self.hand.shown("lines")["queues"]["bookings"]
-        self.assertEqual(line, {"name": "Bookings", "threshold_s": 60, "entered_ms": [self.hand.now]})
+        wait = {"entered_ms": self.hand.now, "late_from_ms": self.hand.now + 60_001}
+        self.assertEqual(line, {"name": "Bookings", "threshold_s": 60, "waiting": [wait]})
+
+    def test_the_floor_says_from_when_on_a_wait_is_late_and_that_the_level_misses_its_goal(self):
+        self.hand.do("agent.away", agent="ann", reason="Lunch")
+        self.hand.queued("c1")
+        queue = self.hand.shown("floor")["queues"]["bookings"]
+        late_from_ms = queue["waiting"][0]["late_from_ms"]
+        self.assertFalse(queue["below_goal"], "nobody has been judged yet")
+        self.hand.after((late_from_ms - self.hand.now) / 1000)
+        self.hand.do("call.hang_up", contact="c1")
+        queue = self.hand.shown("floor")["queues"]["bookings"]
+        self.assertEqual((queue["figures"]["abandoned_late"], queue["below_goal"]), (1, True))
 
     @settings(max_examples=40, deadline=None)
     @given(

@@ -2,9 +2,10 @@ import { useQuery } from "@tanstack/react-query";
 import { api, data } from "../../api/client";
 import { keys } from "../../api/keys";
 import { clock } from "../../frame/format";
+import { isLate } from "../../frame/late";
 import { agentStates, Glyph } from "../../frame/states";
 import { useNow, useTopic } from "../../frame/useLive";
-import { WaitRibbon } from "../floor/WaitRibbon";
+import { nameless, WaitRibbon } from "../floor/WaitRibbon";
 import styles from "./desk.module.css";
 
 const FRESH_MS = 5_000;
@@ -20,22 +21,17 @@ export function WaitingHere({ queues }: { queues: string[] }) {
     <section className={styles.panel} aria-label="Waiting in my queues">
       <h2>Waiting in my queues</h2>
       {mine.map(([id, queue]) => {
-        const first = queue.entered_ms[0];
-        const late = first !== undefined && now - first > queue.threshold_s * 1000;
+        const first = queue.waiting[0];
+        const late = queue.waiting.some((wait) => isLate(wait, now));
         return (
           <div key={id}>
             <div className={styles.line}>
               <b>{queue.name}</b>
               <span className="num" style={{ color: late ? "var(--plum-ink)" : undefined }}>
-                {queue.entered_ms.length} {first !== undefined && `· ${clock(now - first)}`}
+                {queue.waiting.length} {first && `· ${clock(now - first.entered_ms)}`}
               </span>
             </div>
-            <WaitRibbon
-              beads={queue.entered_ms.map((entered_ms, at) => ({ contact: `${entered_ms}-${at}`, entered_ms }))}
-              threshold={queue.threshold_s}
-              now={now}
-              name={queue.name}
-            />
+            <WaitRibbon beads={nameless(queue.waiting)} threshold={queue.threshold_s} now={now} name={queue.name} />
           </div>
         );
       })}

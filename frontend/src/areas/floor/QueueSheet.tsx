@@ -2,6 +2,7 @@ import { Button, IconButton, MenuItem, TextField } from "@mui/material";
 import { useState } from "react";
 import { Link } from "react-router-dom";
 import { clock, percent } from "../../frame/format";
+import { isLate } from "../../frame/late";
 import { useSession } from "../../frame/session";
 import { Since } from "../../frame/Since";
 import { useNow } from "../../frame/useLive";
@@ -146,7 +147,7 @@ export function QueueSheet({ id, queue, queues, agents, look, close }: Props) {
                 key={bead.contact}
                 bead={bead}
                 now={now}
-                late={now - bead.entered_ms > queue.threshold_s * 1000}
+                late={isLate(bead, now)}
                 open={chosen === bead.contact}
                 toggle={() => setChosen(chosen === bead.contact ? "" : bead.contact)}>
                 {may("use", "floor") ? (

@@ -1,6 +1,7 @@
 import { Fragment, memo, type ReactNode, type Ref } from "react";
 import { Link } from "react-router-dom";
 import { clock, percent } from "../../frame/format";
+import { isLate } from "../../frame/late";
 import { Since } from "../../frame/Since";
 import { useInView } from "../../frame/useInView";
 import { useNow } from "../../frame/useLive";
@@ -28,7 +29,7 @@ function Level({ id, queue }: { id: string; queue: FloorQueue }) {
   const level = queue.figures.service_level;
   const goal = queue.goal_percent / 100;
   if (level === null) return <span className="dim">no figure yet</span>;
-  const met = level >= goal;
+  const met = !queue.below_goal;
   return (
     <span title={`${formulaNames[queue.formula]}, goal ${queue.goal_percent} %`}>
       <Link
@@ -88,7 +89,7 @@ const Rest = memo(function Rest({ id, queue, narrow, open }: Omit<RowProps, "ope
 function RowAt({ now, opened, seen, ...row }: RowProps & { now: number; seen: Ref<HTMLTableRowElement> }) {
   const { id, queue, open } = row;
   const longest = queue.first_entered_ms === null ? null : now - queue.first_entered_ms;
-  const late = longest !== null && longest > queue.threshold_s * 1000;
+  const late = queue.waiting.some((wait) => isLate(wait, now));
   const look = () => {
     open({ queue: id });
   };

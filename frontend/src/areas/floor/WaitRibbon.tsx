@@ -1,9 +1,14 @@
 import { clock } from "../../frame/format";
+import { isLate } from "../../frame/late";
+
+interface Wait {
+  entered_ms: number;
+  late_from_ms: number;
+}
 
 /** One who waits: who it is, where that is known. */
-interface Waiting {
+interface Waiting extends Wait {
   contact: string;
-  entered_ms: number;
   caller?: string;
   ringing?: string;
 }
@@ -12,6 +17,10 @@ interface Waiting {
 export const AXIS_S = 300;
 
 const percentOf = (seconds: number) => `${2 + Math.min(1, seconds / AXIS_S) * 96}%`;
+
+/** Those who wait, where it is not told who they are. */
+export const nameless = (waits: Wait[]): Waiting[] =>
+  waits.map((wait, at) => ({ ...wait, contact: `${wait.entered_ms}-${at}` }));
 
 /** A time axis on which every waiting contact moves to the right; past the post it changes its shape. */
 export function WaitRibbon({
@@ -45,7 +54,7 @@ export function WaitRibbon({
         <svg key={wait.contact} x={percentOf(wait.seconds)} y="15" style={{ overflow: "visible" }}>
           <title>{words[i]}</title>
           {wait.ringing && <circle r="8.5" fill="none" stroke="var(--clay)" strokeWidth="1.5" />}
-          {wait.seconds > threshold ? (
+          {isLate(wait, now) ? (
             <path d="M-6.5 5 L0 -6 L6.5 5z" fill="var(--plum)" />
           ) : (
             <circle r="5" fill="var(--sheet)" stroke="var(--pine)" strokeWidth="2" />

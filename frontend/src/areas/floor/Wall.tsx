@@ -4,10 +4,11 @@ import { useParams } from "react-router-dom";
 import { api, data, type Schemas } from "../../api/client";
 import { keys } from "../../api/keys";
 import { clock, percent, timeOfDay } from "../../frame/format";
+import { isLate } from "../../frame/late";
 import { useMode } from "../../frame/mode";
 import { Empty, Failure, Glyph, Loading } from "../../frame/states";
 import { verdict } from "./verdict";
-import { WaitRibbon } from "./WaitRibbon";
+import { nameless, WaitRibbon } from "./WaitRibbon";
 import styles from "./wall.module.css";
 
 type Now = Schemas["BoardNow"];
@@ -46,13 +47,12 @@ function sum(centre: NonNullable<Now["centre"]>, total: Total, now: number): str
 }
 
 function Row({ queue, columns, now }: { queue: Queue; columns: Column[]; now: number }) {
-  const late = queue.first_entered_ms !== null && now - queue.first_entered_ms > queue.threshold_s * 1000;
-  const below = queue.level !== null && queue.level * 100 < queue.goal_percent;
+  const late = queue.waits.some((wait) => isLate(wait, now));
   const tone = (column: Column) =>
     column === "level"
       ? queue.level === null
         ? undefined
-        : below
+        : queue.below_goal
           ? styles.bad
           : styles.good
       : late && (column === "waiting" || column === "longest")
@@ -62,12 +62,7 @@ function Row({ queue, columns, now }: { queue: Queue; columns: Column[]; now: nu
     <tr>
       <th scope="row">{queue.name}</th>
       <td className={styles.ribbon}>
-        <WaitRibbon
-          beads={queue.entered_ms.map((entered_ms, at) => ({ contact: `${entered_ms}-${at}`, entered_ms }))}
-          threshold={queue.threshold_s}
-          now={now}
-          name={queue.name}
-        />
+        <WaitRibbon beads={nameless(queue.waits)} threshold={queue.threshold_s} now={now} name={queue.name} />
       </td>
       {columns.map((column) => (
         <td key={column} className={tone(column)}>
@@ -96,7 +91,7 @@ function Board({ board, failed }: { board: Now; failed: boolean }) {
   if (!board.centre)
     return <Empty title="The exchange has not been seen yet">The board fills as soon as it runs.</Empty>;
   const said = verdict(
-    board.queues.map((queue) => ({ ...queue, waiting: queue.entered_ms.map((entered_ms) => ({ entered_ms })) })),
+    board.queues.map((queue) => ({ ...queue, waiting: queue.waits })),
     board.centre,
     now,
     [],

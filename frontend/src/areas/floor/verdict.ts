@@ -1,10 +1,12 @@
+import { isLate } from "../../frame/late";
+
 /** What the sentence looks at: of the floor, or of a wall. */
 export interface Behind {
   name: string;
   threshold_s: number;
   available: number;
   signed_in: number;
-  waiting: { entered_ms: number }[];
+  waiting: { late_from_ms: number }[];
 }
 
 /** The one sentence that says what is wrong now, or that nothing is. */
@@ -15,7 +17,7 @@ export function verdict(
   inNeed: string[],
 ): { bad: boolean; text: string } {
   if (inNeed.length > 0) return { bad: true, text: `Emergency: ${inNeed.join(", ")}` };
-  const late = (queue: Behind) => queue.waiting.filter((w) => now - w.entered_ms > queue.threshold_s * 1000).length;
+  const late = (queue: Behind) => queue.waiting.filter((wait) => isLate(wait, now)).length;
   const worst = queues.map((queue) => ({ queue, late: late(queue) })).sort((a, b) => b.late - a.late)[0];
   if (worst && worst.late > 0) {
     const { queue } = worst;

@@ -4,6 +4,7 @@ import { api, data, type Schemas, words } from "../../api/client";
 import { keys } from "../../api/keys";
 import type { Values } from "../../api/resources";
 import { clock } from "../../frame/format";
+import { isLate } from "../../frame/late";
 import { useNow, useTopic } from "../../frame/useLive";
 import type { Bead } from "../floor/types";
 import { Sized } from "../shared/Sized";
@@ -200,8 +201,7 @@ function Histogram({
           width={Math.max(1, at(row.from + bin_s) - at(row.from) - 1)}
           y={BASE - height(row.count, 84)}
           height={height(row.count, 84)}
-          fill="var(--fern)"
-          opacity={row.from >= threshold_s ? 0.55 : 1}>
+          fill="var(--fern)">
           <title>{`${row.count} answered after ${clock(row.from * 1000)} to ${clock((row.from + bin_s) * 1000)}`}</title>
         </rect>
       ))}
@@ -255,19 +255,7 @@ function Axis({ at, end_s, y }: { at: Scale; end_s: number; y: number }) {
 }
 
 /** Who waits now, each at their wait. */
-function Beads({
-  beads,
-  at,
-  end_s,
-  threshold_s,
-  y,
-}: {
-  beads: Bead[];
-  at: Scale;
-  end_s: number;
-  threshold_s: number;
-  y: number;
-}) {
+function Beads({ beads, at, end_s, y }: { beads: Bead[]; at: Scale; end_s: number; y: number }) {
   const now = useNow(500);
   return (
     <g>
@@ -277,7 +265,7 @@ function Beads({
       <line x1={at(0)} x2={at(end_s)} y1={y} y2={y} stroke="var(--line)" />
       {beads.map((bead) => {
         const waited = (now - bead.entered_ms) / 1000;
-        const late = waited > threshold_s;
+        const late = isLate(bead, now);
         return (
           <circle
             key={bead.contact}
@@ -358,7 +346,7 @@ export function CallersClock({ id, values, threshold_s, beads }: Props) {
               <Heads marks={marks} at={at} end_s={end_s} />
               <Histogram waits={waits} at={at} end_s={end_s} threshold_s={threshold_s} />
               <Axis at={at} end_s={end_s} y={BASE + 50} />
-              <Beads beads={beads} at={at} end_s={end_s} threshold_s={threshold_s} y={BASE + 74} />
+              <Beads beads={beads} at={at} end_s={end_s} y={BASE + 74} />
             </svg>
           );
         }}

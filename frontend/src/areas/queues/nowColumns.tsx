@@ -1,4 +1,5 @@
 import { clock, percent } from "../../frame/format";
+import { isLate } from "../../frame/late";
 import { useSession } from "../../frame/session";
 import { useNow, useTopic } from "../../frame/useLive";
 import type { Schemas } from "../../api/client";
@@ -13,10 +14,10 @@ function Waiting({ queue }: { queue: FloorQueue }) {
   const now = useNow();
   if (!queue.waiting.length) return <span className="dim">nobody</span>;
   const longest = now - Math.min(...queue.waiting.map((one) => one.entered_ms));
+  const late = queue.waiting.some((wait) => isLate(wait, now));
   return (
     <span className="num">
-      {queue.waiting.length} ·{" "}
-      <span className={longest > queue.threshold_s * 1000 ? styles.below : undefined}>{clock(longest)}</span>
+      {queue.waiting.length} · <span className={late ? styles.below : undefined}>{clock(longest)}</span>
     </span>
   );
 }
@@ -25,7 +26,7 @@ function Level({ queue }: { queue: FloorQueue }) {
   const level = queue.figures.service_level,
     goal = queue.goal_percent / 100;
   if (level === null) return <span className="dim">nobody yet · goal {queue.goal_percent} %</span>;
-  const below = level < goal;
+  const below = queue.below_goal;
   return (
     <span className={styles.cell}>
       <span className={styles.meter} data-below={below || undefined} aria-hidden="true">

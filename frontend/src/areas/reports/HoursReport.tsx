@@ -132,7 +132,7 @@ export default function HoursReport() {
   const short = (goal: number | null) => (cell: Cell) =>
     cell.level === null
       ? "var(--line-2)"
-      : goal !== null && cell.level < goal
+      : goal !== null && cell.below_goal
         ? mix(Math.min(1, (goal - cell.level) / Math.max(0.01, goal - low)), "var(--plum)")
         : mix(0.35 * cell.level, "var(--fern)");
   return (

@@ -53,7 +53,6 @@ export function QueueChart({
   const day = isOneDay(rows[0]?.begin_ms ?? 0, rows[rows.length - 1]?.end_ms ?? 0);
   const fitting = (chosen === null ? 14 : 8) / (!day && by.length === 2 ? 2 : 1);
   const every = Math.ceil(rows.length / fitting);
-  const met = (row: Row) => goal === null || row.figures.level == null || row.figures.level >= goal;
   return (
     <figure className={styles.chart} aria-label="Service level and contacts over the period">
       <div className={styles.scale}>
@@ -117,7 +116,7 @@ export function QueueChart({
               row.figures.level != null && (
                 <i
                   key={row.begin_ms}
-                  className={met(row) ? styles.met : styles.missed}
+                  className={row.below_goal ? styles.missed : styles.met}
                   style={{ left: `${(100 * middle(number)) / WIDTH}%`, top: levelY(row.figures.level) }}
                 />
               ),

@@ -105,13 +105,11 @@ const totals: Record<string, string> = { sum: "sum", longest: "longest", parts: 
 function Figures({
   row,
   columns,
-  goal,
   open,
   opened,
 }: {
   row: Row;
   columns: Column[];
-  goal: number | null;
   open: (key: string) => void;
   opened: Opened | null;
 }) {
@@ -119,7 +117,7 @@ function Figures({
     <>
       {columns.map((column) => {
         const value = row.figures[column.key];
-        const below = column.key === "level" && goal !== null && value != null && value < goal;
+        const below = column.key === "level" && row.below_goal;
         const here = opened?.figure === column.key && opened.begin_ms === row.begin_ms && opened.end_ms === row.end_ms;
         return (
           <td
@@ -192,7 +190,7 @@ function Rows({
 }) {
   const { session } = useSession();
   const zone = session.time_zone;
-  const shared = { columns, goal: report.goal, opened };
+  const shared = { columns, opened };
   const { total, before } = report;
   return (
     <div className={styles.tableBox}>
