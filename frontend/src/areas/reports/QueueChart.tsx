@@ -56,7 +56,7 @@ export function QueueChart({
   return (
     <figure className={styles.chart} aria-label="Service level and contacts over the period">
       <div className={styles.scale}>
-        <span style={{ top: levelY(1) - 8 }}>100 %</span>
+        {(goal === null || levelY(goal) - levelY(1) > 14) && <span style={{ top: levelY(1) - 8 }}>100 %</span>}
         {goal !== null && <span style={{ top: levelY(goal) - 8 }}>goal {percent(goal, 0)}</span>}
         {(goal === null || levelY(low) - levelY(goal) > 14) && (
           <span style={{ top: levelY(low) - 8 }}>{percent(low, 0)}</span>
