@@ -17,6 +17,10 @@ export default tseslint.config(
           selector: "Property[key.name='queryKey'] > ArrayExpression",
           message: "Keys of the query cache come from api/keys.ts.",
         },
+        {
+          selector: "Property[key.name='maxLength'] > Literal",
+          message: "How long a text may be comes from api/lengths.ts, which is made from the API's schema.",
+        },
         // What counts as late or as missed is decided by the core alone.
         ...["MemberExpression[property.name", "Identifier[name"].map((named) => ({
           selector: `BinaryExpression[operator=/^[<>]=?$/][right.type!='Literal'] ${named}=/^(entered_ms|threshold(_s|_ms)?|goal(_percent)?)$/]`,

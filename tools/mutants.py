@@ -29,30 +29,69 @@ ROOMS = {
     "routing": (
         "callcore/routing/[!_]*.py",
         (
-            "test_beginnings", "test_router", "test_choosing", "test_router_kept", "test_idle", "test_threads", "test_waiting",
-            "centre.test_engine", "centre.test_talking", "centre.test_steps_live", "centre.test_supervision",
+            "test_beginnings",
+            "test_router",
+            "test_choosing",
+            "test_router_kept",
+            "test_idle",
+            "test_threads",
+            "test_waiting",
+            "centre.test_engine",
+            "centre.test_talking",
+            "centre.test_steps_live",
+            "centre.test_supervision",
         ),
     ),
     "measures": (
         "callcore/measures/[!_]*.py",
         (
-            "test_beginnings", "test_measures", "test_accounts", "test_past_measures", "test_words", "test_talk", "test_alerts",
-            "test_hearing", "test_recorded", "centre.test_ledger", "centre.test_engine", "centre.test_supervision",
+            "test_beginnings",
+            "test_measures",
+            "test_accounts",
+            "test_past_measures",
+            "test_words",
+            "test_talk",
+            "test_alerts",
+            "test_hearing",
+            "test_recorded",
+            "centre.test_ledger",
+            "centre.test_engine",
+            "centre.test_supervision",
         ),
     ),
     "hours": ("callcore/hours/[!_]*.py", ("test_hours", "test_first_hours")),
-    "checks": ("callcore/flow/rules/[!_]*.py", (
-            "test_checks", "test_findings", "test_listening", "test_texts", "test_row_values", "test_steps",
-            "test_blocks", "test_numbers",
-        )),
+    "checks": (
+        "callcore/flow/rules/[!_]*.py",
+        (
+            "test_checks",
+            "test_findings",
+            "test_listening",
+            "test_texts",
+            "test_row_values",
+            "test_steps",
+            "test_blocks",
+            "test_numbers",
+        ),
+    ),
 }
 #: A broken core may go round for ever.
 LONGEST_S = 120
 
 _TURNED: dict[type[ast.AST], type[ast.AST]] = {
-    ast.Lt: ast.LtE, ast.LtE: ast.Lt, ast.Gt: ast.GtE, ast.GtE: ast.Gt, ast.Eq: ast.NotEq, ast.NotEq: ast.Eq,
-    ast.Is: ast.IsNot, ast.IsNot: ast.Is, ast.In: ast.NotIn, ast.NotIn: ast.In,
-    ast.Add: ast.Sub, ast.Sub: ast.Add, ast.And: ast.Or, ast.Or: ast.And,
+    ast.Lt: ast.LtE,
+    ast.LtE: ast.Lt,
+    ast.Gt: ast.GtE,
+    ast.GtE: ast.Gt,
+    ast.Eq: ast.NotEq,
+    ast.NotEq: ast.Eq,
+    ast.Is: ast.IsNot,
+    ast.IsNot: ast.Is,
+    ast.In: ast.NotIn,
+    ast.NotIn: ast.In,
+    ast.Add: ast.Sub,
+    ast.Sub: ast.Add,
+    ast.And: ast.Or,
+    ast.Or: ast.And,
 }
 
 
@@ -116,7 +155,11 @@ def changed(tree: ast.Module, number: int, how: str) -> tuple[str, int, str]:
         case ast.Expr():
             node.value = ast.Constant(value=None)
     ast.fix_missing_locations(mutant)
-    return ast.unparse(mutant), getattr(node, "lineno", 0), f"{before}  →  {ast.unparse(node).split(chr(10))[0]}"
+    return (
+        ast.unparse(mutant),
+        getattr(node, "lineno", 0),
+        f"{before}  →  {ast.unparse(node).split(chr(10))[0]}",
+    )
 
 
 def drawn(count: int, seed: int, rooms: list[str]) -> Iterator[Mutant]:
@@ -144,7 +187,10 @@ def fails(room: str, copied: Path) -> bool:
     try:
         run = subprocess.run(
             [sys.executable, "-B", "-m", "unittest", "--failfast", *tests_of(room)],
-            cwd=copied, capture_output=True, timeout=LONGEST_S, check=False,
+            cwd=copied,
+            capture_output=True,
+            timeout=LONGEST_S,
+            check=False,
         )
         return run.returncode != 0
     except subprocess.TimeoutExpired:
@@ -164,7 +210,9 @@ def caught(mutant: Mutant, copied: Path) -> bool:
 
 def main() -> None:
     """Draw, run, and tell which were not noticed."""
-    words = argparse.ArgumentParser(prog="./run mutants", description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    words = argparse.ArgumentParser(
+        prog="./run mutants", description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter
+    )
     words.add_argument("--count", type=int, default=120, help="how many; 120")
     words.add_argument("--seed", type=int, default=1, help="which; the same seed draws the same; 1")
     words.add_argument("--minutes", type=float, default=20, help="no new one is begun after that; 20")
@@ -182,7 +230,9 @@ def main() -> None:
             free.put(Path(folder, str(worker)))
         broken = [room for room in rooms if fails(room, Path(folder, "0"))]
         if broken:
-            words.error(f"the tests of {', '.join(broken)} fail on the core as it is: every mutant would seem noticed")
+            words.error(
+                f"the tests of {', '.join(broken)} fail on the core as it is: every mutant would seem noticed"
+            )
 
         def tried(mutant: Mutant) -> bool | None:
             if time.monotonic() > ends:
@@ -199,11 +249,18 @@ def main() -> None:
         if noticed is False:
             print(f"not noticed: {mutant.file.relative_to(BACKEND)}:{mutant.line}  {mutant.what}")
     for room in rooms:
-        its = [noticed for mutant, noticed in zip(mutants, results, strict=True) if mutant.room == room and noticed is not None]
+        its = [
+            noticed
+            for mutant, noticed in zip(mutants, results, strict=True)
+            if mutant.room == room and noticed is not None
+        ]
         if its:
             print(f"{room}: {sum(its)} of {len(its)} noticed")
     done = [noticed for noticed in results if noticed is not None]
-    print(f"{sum(done)} of {len(done)} mutants noticed, {sum(done) / max(1, len(done)):.0%}" + ("; time was up" if len(done) < len(results) else ""))
+    print(
+        f"{sum(done)} of {len(done)} mutants noticed, {sum(done) / max(1, len(done)):.0%}"
+        + ("; time was up" if len(done) < len(results) else "")
+    )
 
 
 if __name__ == "__main__":

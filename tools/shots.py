@@ -13,9 +13,8 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT / "backend"))
 
-from selenium.webdriver.common.keys import Keys  # noqa: E402
-
 from browser_tests.person import Person, until  # noqa: E402
+from selenium.webdriver.common.keys import Keys  # noqa: E402
 
 FOLDER = ROOT / "docs" / "screenshots"
 
@@ -258,7 +257,13 @@ def waiting(shoot: Photographer) -> None:
 
 
 SCENES: tuple[Callable[[Photographer], None], ...] = (
-    what_has_been, a_busy_hour, morning, flow_pictures, people, waiting, rest,
+    what_has_been,
+    a_busy_hour,
+    morning,
+    flow_pictures,
+    people,
+    waiting,
+    rest,
 )
 
 

@@ -15,7 +15,7 @@ from rest_framework.response import Response
 
 from accounts.item_views import ItemSerializer, ItemViewSet
 from callcore.hours.answer import Answer, answer, in_words, next_changes, outlook
-from callcore.hours.plan import FIRST_YEAR, LAST_YEAR, dump, load
+from callcore.hours.plan import FIRST_YEAR, LAST_YEAR, LONGEST_NAME, dump, load
 from callcore.hours.plan import Hours as Plan
 from opening_hours import calendar_files, services
 from opening_hours.calendar_reader import read_bounded
@@ -38,7 +38,7 @@ class SpanSerializer(PartSerializer):
 
 
 class ExceptionSerializer(PartSerializer):
-    name = serializers.CharField(allow_blank=True)
+    name = serializers.CharField(allow_blank=True, max_length=LONGEST_NAME)
     day = serializers.CharField(help_text="A date, YYYY-MM-DD.")
     yearly = serializers.BooleanField(default=False)
     spans = SpanSerializer(many=True)

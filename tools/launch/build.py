@@ -24,6 +24,11 @@ def _digest(files: Iterable[Path]) -> str:
     return total.hexdigest()
 
 
+def back_end_digest() -> str:
+    """What everything behind the API is made of."""
+    return _digest([*BACKEND.rglob("*.py"), BACKEND / "requirements.txt"])
+
+
 def _fresh(stamp: Path, digest: str) -> bool:
     return stamp.is_file() and stamp.read_text() == digest
 
@@ -48,8 +53,20 @@ def python_packages() -> None:
     pip = [PYTHON, "-m", "pip", "install", "--disable-pip-version-check", "-r"]
     try:
         quiet("uv", [*pip, lists[2]])
-        quiet("packages", [VENV / "bin" / "uv", "pip", "install", "--native-tls", "--no-cache",
-                           "--python", PYTHON, "-r", lists[1]])
+        quiet(
+            "packages",
+            [
+                VENV / "bin" / "uv",
+                "pip",
+                "install",
+                "--native-tls",
+                "--no-cache",
+                "--python",
+                PYTHON,
+                "-r",
+                lists[1],
+            ],
+        )
     except Failed as failed:
         say(f"{failed}\ninstalling them by pip instead (two to four minutes)")
         quiet("pip", [*pip, lists[1]])

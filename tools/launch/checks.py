@@ -41,7 +41,10 @@ def _wanted(words: list[str]) -> list[tuple[str, list[str]]]:
 def verify(words: argparse.Namespace) -> None:
     """What is too slow for every day."""
     checks: dict[str, Callable[[], None]] = {
-        "moments": _at_odd_moments, "api-attack": _attack, "client": _client, "theory": _theory,
+        "moments": _at_odd_moments,
+        "api-attack": _attack,
+        "client": _client,
+        "theory": _theory,
     }
     unknown = [word for word in words.parts if word not in checks]
     if unknown:
@@ -69,9 +72,16 @@ def _client() -> None:
     """A client is made from the schema, without a warning."""
     with tempfile.TemporaryDirectory() as folder:
         command = [
-            BIN / "openapi-python-client", "generate", "--fail-on-warning", "--overwrite",
-            "--config", ROOT / "docs" / "client.yaml",
-            "--path", ROOT / "docs" / "openapi.yaml", "--output-path", Path(folder) / "client",
+            BIN / "openapi-python-client",
+            "generate",
+            "--fail-on-warning",
+            "--overwrite",
+            "--config",
+            ROOT / "docs" / "client.yaml",
+            "--path",
+            ROOT / "docs" / "openapi.yaml",
+            "--output-path",
+            Path(folder) / "client",
         ]
         Asked().step("a client from the schema", command, BACKEND)
 

@@ -20,13 +20,13 @@ SERVING = (
     Tool("postgresql", "the database", "initdb"),
     Tool("redis-server", "live views and background work", "redis-server"),
     Tool("espeak-ng", "the speech engine's stand-in", "espeak-ng"),
-    Tool("fonts-dejavu-core", "letters of reports as PDF",
-         "/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf"),
+    Tool("fonts-dejavu-core", "letters of reports as PDF", "/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf"),
 )
 TESTING = (
     Tool("chromium", "the browser that the tests drive", "chromium"),
     Tool("chromium-driver", "driving it", "chromedriver"),
 )
+
 
 def program(name: str) -> Path | None:
     """Where a program is, or a file; PostgreSQL's programs are not on the path on Debian."""

@@ -53,11 +53,21 @@ def _parser() -> argparse.ArgumentParser:
     served[0].add_argument("--fresh", action="store_true", help="start over with a new database")
     command("stop", stop, "stop a demo that runs elsewhere, or what a crash left behind")
     tests = command("test", check, "everything that checks the project")
-    tests.add_argument("parts", nargs="*", metavar="part",
-                       help=f"some of: {' '.join(PARTS)}; after api or browser names of tests, such as flows.tests.Publishing")
+    tests.add_argument(
+        "parts",
+        nargs="*",
+        metavar="part",
+        help=f"some of: {' '.join(PARTS)}; after api or browser names, such as flows.tests.Publishing",
+    )
     tests.add_argument("-k", dest="like", action="append", default=[], help="tests whose name holds this")
-    tests.add_argument("--at", metavar="DATE", help="as if it were this moment (YYYY-MM-DD[THH:MM], UTC): api and browser")
-    checks = command("verify", verify, "what is too slow for every day: the tests at odd moments, the API attacked as each role")
+    tests.add_argument(
+        "--at", metavar="DATE", help="as if it were this moment (YYYY-MM-DD[THH:MM], UTC): api and browser"
+    )
+    checks = command(
+        "verify",
+        verify,
+        "what is too slow for every day: the tests at odd moments, the API attacked as each role",
+    )
     checks.add_argument("parts", nargs="*", metavar="part", help="some of: moments api-attack client theory")
     speed = command("bench", bench, "speed, as figures and ratios")
     speed.add_argument("words", nargs="*")
@@ -66,12 +76,24 @@ def _parser() -> argparse.ArgumentParser:
         "boards": "fifty boards at once on a floor of 500: how soon a change is on all of them",
         "faults": "kill -9 of each process and server in turn: what is still there afterwards",
     }.items():
-        command(name, lambda asked, name=name: _tried(name, asked.words), about).add_argument("words", nargs="*")
+        command(name, lambda asked, name=name: _tried(name, asked.words), about).add_argument(
+            "words", nargs="*"
+        )
     # Options of these are their own, --help too: nothing here looks like one.
-    broken = commands.add_parser("mutants", help="break the core in many small ways: whether its tests notice", prefix_chars="+", add_help=False)
+    broken = commands.add_parser(
+        "mutants",
+        help="break the core in many small ways: whether its tests notice",
+        prefix_chars="+",
+        add_help=False,
+    )
     broken.set_defaults(do=mutants)
     broken.add_argument("words", nargs="*")
-    days = commands.add_parser("simulate", help="days of the running demo's set-up with made-up people", prefix_chars="+", add_help=False)
+    days = commands.add_parser(
+        "simulate",
+        help="days of the running demo's set-up with made-up people",
+        prefix_chars="+",
+        add_help=False,
+    )
     days.set_defaults(do=simulate)
     days.add_argument("words", nargs="*")
     pictures = command("shots", shots, "the pictures of docs/screenshots, made again from the demo")
@@ -114,8 +136,13 @@ def _say_what_runs(busy: Failed, *, fresh: bool) -> None:
 
 
 def with_processes(
-    servers: Servers, fresh: bool, use: Callable[[Processes], object], port: int | None = None,
-    *, fixed: bool = True, lived: bool = True,
+    servers: Servers,
+    fresh: bool,
+    use: Callable[[Processes], object],
+    port: int | None = None,
+    *,
+    fixed: bool = True,
+    lived: bool = True,
 ) -> None:
     """Start everything, hand it to `use`, and stop everything whatever happens.
 
@@ -130,8 +157,7 @@ def with_processes(
     try:
         servers.start()
         processes = Processes(servers)
-        say("bringing the database up to date")
-        processes.manage("prepare_demo", *([] if lived else ["--without-past"]))
+        _prepare_database(servers, processes, lived=lived)
         say("starting exchange, worker and web server")
         processes.start(port, PORT if fixed else 0)
         _greet(processes)
@@ -147,9 +173,20 @@ def with_processes(
         servers.remember(pids={}, port=None)
 
 
+def _prepare_database(servers: Servers, processes: Processes, *, lived: bool) -> None:
+    """Tables and demo; looked after only where code or database are other than they were then."""
+    mark = f"{build.back_end_digest()} {servers.made_at()} {lived}"
+    if servers.notes.get("prepared") == mark:
+        return
+    say("bringing the database up to date")
+    processes.manage("prepare_demo", *([] if lived else ["--without-past"]))
+    servers.remember(prepared=mark)
+
+
 def _greet(processes: Processes) -> None:
     say("ready")
-    print(f"""
+    print(
+        f"""
   Hazeridge is at  {processes.address}
 
   sign in as       tamsin   administrator      nerys, kofi, aoife   agents
@@ -157,7 +194,9 @@ def _greet(processes: Processes) -> None:
   password         ferry-demo (for each of them)
 
   Ctrl+C stops everything.
-""", flush=True)
+""",
+        flush=True,
+    )
 
 
 def dev(asked: argparse.Namespace) -> None:
@@ -169,7 +208,8 @@ def dev(asked: argparse.Namespace) -> None:
         def use(processes: Processes) -> None:
             vite = subprocess.Popen(
                 [build.FRONTEND / "node_modules" / ".bin" / "vite", "--host", "127.0.0.1"],
-                cwd=build.FRONTEND, start_new_session=True,
+                cwd=build.FRONTEND,
+                start_new_session=True,
                 env=build.environment(HAZERIDGE_BACKEND=processes.address),
             )
             try:

@@ -54,4 +54,3 @@ def read(text: str) -> Moment:
     except ValueError:
         raise Failed(f"“{text}” is no moment; type it as 2028-02-29 or 2028-02-29T23:50.") from None
     return Moment(at.astimezone(UTC) if at.tzinfo else at.replace(tzinfo=UTC))
-

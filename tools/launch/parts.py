@@ -44,8 +44,11 @@ class Asked(NamedTuple):
         self._say(f"— {name}")
         began = time.monotonic()
         process = subprocess.Popen(
-            [str(part) for part in command], cwd=folder, env=build.environment(**more),
-            stdout=self.out, stderr=subprocess.STDOUT if self.out else None,
+            [str(part) for part in command],
+            cwd=folder,
+            env=build.environment(**more),
+            stdout=self.out,
+            stderr=subprocess.STDOUT if self.out else None,
             start_new_session=True,
         )
         _running.append(process)
@@ -68,8 +71,21 @@ class Asked(NamedTuple):
 
 
 _APPS = (
-    "accounts", "changelog", "sounds", "agents", "wrapup", "queues", "mailboxes", "lookups",
-    "flows", "phone_numbers", "diversions", "opening_hours", "exchange", "demo", "hazeridge",
+    "accounts",
+    "changelog",
+    "sounds",
+    "agents",
+    "wrapup",
+    "queues",
+    "mailboxes",
+    "lookups",
+    "flows",
+    "phone_numbers",
+    "diversions",
+    "opening_hours",
+    "exchange",
+    "demo",
+    "hazeridge",
 )
 
 
@@ -82,15 +98,27 @@ def django(name: str, asked: Asked, *labels: str, redis: int = 0) -> None:
     left = LEFT / name
     shutil.rmtree(left, ignore_errors=True)
     left.mkdir(parents=True)
-    command = [PYTHON, "-W", "error::RuntimeWarning", "manage.py", "test", "--noinput",
-               "--testrunner", "testkit.runner.Runner", "--parallel", str(WORKERS)]
+    command = [
+        PYTHON,
+        "-W",
+        "error::RuntimeWarning",
+        "manage.py",
+        "test",
+        "--noinput",
+        "--testrunner",
+        "testkit.runner.Runner",
+        "--parallel",
+        str(WORKERS),
+    ]
     for like in asked.like:
         command += ["-k", like]
     more = {
-        **asked.settings, **asked.moment.environment(),
+        **asked.settings,
+        **asked.moment.environment(),
         "HAZERIDGE_DATABASE_URL": _another(asked.settings["HAZERIDGE_DATABASE_URL"], name),
         "HAZERIDGE_REDIS_URL": _another(asked.settings["HAZERIDGE_REDIS_URL"], redis),
-        "HAZERIDGE_EAGER": "1", "HAZERIDGE_TEST_FOLDER": str(left),
+        "HAZERIDGE_EAGER": "1",
+        "HAZERIDGE_TEST_FOLDER": str(left),
     }
     asked.step(f"{name}{asked.moment.words}", [*command, *labels], BACKEND, **more)
 
@@ -101,8 +129,8 @@ def _another(url: str, database: str | int) -> str:
 
 def _lint(asked: Asked, _: list[str]) -> None:
     """Style and dead ends, both languages."""
-    asked.step("ruff", [BIN / "ruff", "check", "."], BACKEND)
-    asked.step("ruff, formatting", [BIN / "ruff", "format", "--check", "."], BACKEND)
+    asked.step("ruff", [BIN / "ruff", "check", ".", "../tools"], BACKEND)
+    asked.step("ruff, formatting", [BIN / "ruff", "format", "--check", ".", "../tools"], BACKEND)
     asked.step("eslint, prettier", ["npm", "run", "--silent", "lint"], FRONTEND)
     asked.step("words", [PYTHON, str(ROOT / "tools" / "words.py")], ROOT)
 
@@ -111,11 +139,13 @@ def _types(asked: Asked, _: list[str]) -> None:
     """Types, import contracts, and the types that are made from the API's schema."""
     asked.step("mypy (callcore strict, no untyped definition anywhere)", [BIN / "mypy"], BACKEND)
     asked.step("import contracts", [BIN / "lint-imports", "--no-cache"], BACKEND)
-    made = FRONTEND / "src" / "api" / "schema.d.ts"
-    before = made.read_text()
+    made = [FRONTEND / "src" / "api" / name for name in ("schema.d.ts", "lengths.ts")]
+    before = [file.read_text() for file in made]
     asked.step("types from the API's schema", ["npm", "run", "--silent", "types"], FRONTEND)
-    if made.read_text() != before:
-        raise Failed("frontend/src/api/schema.d.ts was not made from docs/openapi.yaml; it is now.")
+    if [file.read_text() for file in made] != before:
+        raise Failed(
+            "schema.d.ts or lengths.ts in frontend/src/api was not made from docs/openapi.yaml; it is now."
+        )
     asked.step("tsc", ["npm", "run", "--silent", "typecheck"], FRONTEND)
 
 
@@ -147,7 +177,12 @@ def _browser(asked: Asked, labels: list[str]) -> None:
 
 Part = Callable[[Asked, list[str]], None]
 PARTS: dict[str, Part] = {
-    "lint": _lint, "types": _types, "core": _core, "pages": _pages, "api": _api, "browser": _browser,
+    "lint": _lint,
+    "types": _types,
+    "core": _core,
+    "pages": _pages,
+    "api": _api,
+    "browser": _browser,
 }
 #: Parts in which single tests can be named.
 NAMED = ("core", "api", "browser")

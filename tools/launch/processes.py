@@ -29,9 +29,7 @@ class Processes:
         self.servers = servers
         self.port = 0
         self._beat = servers.folder / "exchange.beat"
-        self._environment = environment(
-            **servers.settings(), HAZERIDGE_BEAT_FILE=str(self._beat), **more
-        )
+        self._environment = environment(**servers.settings(), HAZERIDGE_BEAT_FILE=str(self._beat), **more)
         self._running: dict[str, subprocess.Popen[bytes]] = {}
         self._stopping = False
         self._restarts: dict[str, list[float]] = {}
@@ -48,30 +46,49 @@ class Processes:
             raise Failed(f"manage.py {' '.join(words)} failed; its words are above.")
 
     def start(self, port: int | None = None, usual: int = 0) -> None:
-        """Start all three and wait until they serve.
+        """Start all three and wait until people can work. The worker begins last: what it does can wait.
 
         Args:
             port: where to serve, and nowhere else; without one at `usual`, or the next free one.
         """
         self.port = _serving_port(port, usual)
-        for name in ("exchange", "worker", "web"):
+        for name in ("exchange", "web"):
             self._start(name)
-        for name, serves in (
-            ("web", lambda: answers(self.port)),
-            ("exchange", self._exchange_runs),
-        ):
+        for name, serves in (("web", lambda: answers(self.port)), ("exchange", self._exchange_runs)):
             wait_until(f"the {name} process", serves, self._running[name], self._log(name))
+        self._start("worker")
 
     def _command(self, name: str) -> list[str]:
         python = str(PYTHON)
         if name == "exchange":
             return [python, "manage.py", "exchange"]
         if name == "worker":
-            return [python, "-m", "celery", "-A", "hazeridge", "worker", "-l", "warning", "-c", "1", "-B",
-                    "-s", str(self.servers.folder / "schedule")]
+            return [
+                python,
+                "-m",
+                "celery",
+                "-A",
+                "hazeridge",
+                "worker",
+                "-l",
+                "warning",
+                "-c",
+                "1",
+                "-B",
+                "-s",
+                str(self.servers.folder / "schedule"),
+            ]
         return [
-            python, "-m", "uvicorn", "hazeridge.asgi:application", "--host", "127.0.0.1",
-            "--port", str(self.port), "--log-level", "warning",
+            python,
+            "-m",
+            "uvicorn",
+            "hazeridge.asgi:application",
+            "--host",
+            "127.0.0.1",
+            "--port",
+            str(self.port),
+            "--log-level",
+            "warning",
             # Who asks is who connects: what a request says of itself counts from named proxies only.
             *_proxies(),
         ]
@@ -82,8 +99,12 @@ class Processes:
     def _start(self, name: str) -> None:
         with self._log(name).open("ab") as out:
             process = subprocess.Popen(
-                self._command(name), cwd=BACKEND, env=self._environment, stdout=out,
-                stderr=subprocess.STDOUT, start_new_session=True,
+                self._command(name),
+                cwd=BACKEND,
+                env=self._environment,
+                stdout=out,
+                stderr=subprocess.STDOUT,
+                start_new_session=True,
             )
         self._running[name] = process
         if name == "exchange":
@@ -139,10 +160,8 @@ def end_group(process: subprocess.Popen[bytes], how: int = signal.SIGTERM) -> No
     """End a process and all that it started; each has a group of its own."""
     with contextlib.suppress(ProcessLookupError):
         process.send_signal(how)
-    try:
+    with contextlib.suppress(subprocess.TimeoutExpired):
         process.wait(10)
-    except subprocess.TimeoutExpired:
-        pass
     with contextlib.suppress(ProcessLookupError):
         os.killpg(process.pid, signal.SIGKILL)
     process.wait()

@@ -12,7 +12,7 @@ from launch.say import ROOT
 
 _TESTS = {"tests", "tests.py", "browser_tests", "testkit"}
 #: Made by programs, or brought along.
-_NOT_OURS = {"node_modules", "migrations", "schema.d.ts", "dist"}
+_NOT_OURS = {"node_modules", "migrations", "schema.d.ts", "lengths.ts", "dist"}
 
 
 class Size(NamedTuple):

@@ -14,8 +14,12 @@ STUCK_S, SAY_S = 60.0, 10.0
 
 
 def wait_until(
-    what: str, ready: Callable[[], bool], process: subprocess.Popen[bytes], log: Path,
-    *, stuck_s: float = STUCK_S,
+    what: str,
+    ready: Callable[[], bool],
+    process: subprocess.Popen[bytes],
+    log: Path,
+    *,
+    stuck_s: float = STUCK_S,
 ) -> None:
     """Until something that was started is ready.
 

@@ -59,8 +59,10 @@ class LockTests(OwnFolder):
                 self.assertIn("./run stop", said)
 
     def test_a_demo_that_serves_is_named_and_is_not_wiped(self):
-        with lock.held("demo", "{who}"), \
-                mock.patch("launch.main.serving_at", return_value="http://127.0.0.1:1"):
+        with (
+            lock.held("demo", "{who}"),
+            mock.patch("launch.main.serving_at", return_value="http://127.0.0.1:1"),
+        ):
             code, said = self.run_it("demo")
             self.assertEqual(code, 0)
             self.assertIn("http://127.0.0.1:1", said)
@@ -69,10 +71,13 @@ class LockTests(OwnFolder):
             self.assertIn("Nothing was wiped", said)
 
     def test_the_lock_goes_with_its_process(self):
-        holds = "import time; from launch import lock; from pathlib import Path; lock.VAR = Path({!r})\n" \
+        holds = (
+            "import time; from launch import lock; from pathlib import Path; lock.VAR = Path({!r})\n"
             "with lock.held('demo', ''): print('held', flush=True); time.sleep(60)"
+        )
         process = subprocess.Popen(
-            [sys.executable, "-c", holds.format(str(self.folder))], stdout=subprocess.PIPE,
+            [sys.executable, "-c", holds.format(str(self.folder))],
+            stdout=subprocess.PIPE,
             cwd=Path(__file__).parents[1],
         )
         self.addCleanup(process.stdout.close)
@@ -88,8 +93,7 @@ class LockTests(OwnFolder):
 class WordsTests(OwnFolder):
     def test_help_everywhere_does_nothing_else(self):
         with mock.patch("launch.main._end_holder", side_effect=AssertionError("it stopped")):
-            for name in ("demo", "dev", "stop", "test", "verify", "bench", "shots", "load",
-                         "faults"):
+            for name in ("demo", "dev", "stop", "test", "verify", "bench", "shots", "load", "faults"):
                 code, said = self.run_it(name, "--help")
                 self.assertEqual(code, 0, name)
                 self.assertIn(f"./run {name}", said)
@@ -122,18 +126,19 @@ class PartsTests(OwnFolder):
             ran.append("bad")
             asked.step("bad", [sys.executable, "-c", "raise SystemExit('the reason')"], self.folder)
 
-        changed = {"PARTS": {"core": bad, "types": good}, "LEFT": self.folder,
-                   "_LANES": (("core", "types"),)}
+        changed = {"PARTS": {"core": bad, "types": good}, "LEFT": self.folder, "_LANES": (("core", "types"),)}
         said = io.StringIO()
-        with contextlib.redirect_stdout(said), mock.patch.multiple("launch.parts", **changed), \
-                mock.patch("launch.build.node_packages"), \
-                self.assertRaisesRegex(Failed, "^bad failed; its words are above.$"):
+        with (
+            contextlib.redirect_stdout(said),
+            mock.patch.multiple("launch.parts", **changed),
+            mock.patch("launch.build.node_packages"),
+            self.assertRaisesRegex(Failed, "^bad failed; its words are above.$"),
+        ):
             parts.run([("core", []), ("types", [])], parts.Asked())
         self.assertEqual(ran, ["bad", "good"])
         for words in ("the reason", "all is well", "core: not good", "types: good"):
             self.assertIn(words, said.getvalue())
         self.assertRegex(said.getvalue(), r"core \d+ s, types \d+ s|types \d+ s, core \d+ s")
-
 
     def test_what_a_part_leaves_running_ends_with_it(self):
         leaves = "import subprocess, sys; print(subprocess.Popen(['sleep', '60']).pid); sys.exit(1)"
@@ -164,8 +169,10 @@ class StandstillTests(OwnFolder):
         begun = Servers("demo")
         begun.remember(pg_port=1, redis_port=1)
         watched = processes.Processes(begun)
-        child = "import subprocess, time; c = subprocess.Popen(['sleep', '60']); " \
+        child = (
+            "import subprocess, time; c = subprocess.Popen(['sleep', '60']); "
             "print(c.pid, flush=True); time.sleep(60)"
+        )
         for still, ends in ((False, False), (True, True)):
             exchange = subprocess.Popen(
                 [sys.executable, "-c", child], stdout=subprocess.PIPE, start_new_session=True

@@ -18,8 +18,7 @@ class WordsTests(unittest.TestCase):
 
     def test_what_users_read_is_between_tags_and_in_quotes_not_in_comments(self):
         page = '// "never"\nconst a = "in quotes";\n/* <b>gone</b> */\n<p>between tags</p>\n`with ${b}`'
-        self.assertEqual(list(texts_of_page(page)),
-                         [(2, "in quotes"), (4, "between tags"), (5, "with ${b}")])
+        self.assertEqual(list(texts_of_page(page)), [(2, "in quotes"), (4, "between tags"), (5, "with ${b}")])
 
     def test_what_a_module_says_is_not_what_it_documents(self):
         module = '"""Of the module."""\ndef f():\n    """Of it."""\n    return "said"\n'

@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from callcore.flow.parts import Part, ValueName
+from callcore.flow.parts import Part, TypedValue, ValueName
 
 Operator = Literal["is", "is_not", "begins_with", "contains", "more_than", "less_than", "given", "not_given"]
 #: The comparisons, in words; the editor offers them in this order.
@@ -31,7 +31,7 @@ class Comparison(Part):
     kind: Literal["compare"] = "compare"
     value: ValueName = "caller"
     how: Operator = "is"
-    other: str | int | bool | None = None
+    other: TypedValue = None
 
 
 class Group(Part):

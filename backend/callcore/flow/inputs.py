@@ -7,7 +7,17 @@ from typing import Any, Literal
 
 from pydantic import model_validator
 
-from callcore.flow.parts import PLACE, AnyPrompt, Language, LibrarySound, Part, ShortText, ValueName, named
+from callcore.flow.parts import (
+    LONGEST_TEXT,
+    PLACE,
+    AnyPrompt,
+    Language,
+    LibrarySound,
+    Part,
+    ShortText,
+    ValueName,
+    named,
+)
 from callcore.speech import values as speech
 
 ValueType = Literal["queue", "hours", "sound", "mailbox", "yes_no", "text", "number", "duration"]
@@ -25,7 +35,6 @@ TYPE_WORDS: dict[str, str] = {
     "duration": "a number of seconds",
 }
 _REFERENCES = ("queue", "hours", "sound", "mailbox")
-LONGEST_TEXT = 200
 #: Values that every contact has: who calls, what they called, and the last text message.
 ALWAYS: dict[str, ValueType] = {"caller": "text", "dialled": "text", "message": "text"}
 

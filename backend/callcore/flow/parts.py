@@ -44,7 +44,10 @@ def _reference_to(kind: str) -> AfterValidator:
 
 _Reference = StringConstraints(max_length=80)
 StepId = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
-ValueName = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]{0,29}$")]
+ValueName = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]*$", max_length=30)]
+LONGEST_TEXT = 200
+#: What somebody types to be kept in a value or compared with one.
+TypedValue = Annotated[str, StringConstraints(max_length=LONGEST_TEXT)] | int | bool | None
 QueueRef = Annotated[str, _Reference, _reference_to("queue")]
 HoursRef = Annotated[str, _Reference, _reference_to("hours")]
 SoundRef = Annotated[str, _Reference, _reference_to("sound")]

@@ -82,10 +82,13 @@ def _apart(spans: tuple[Span, ...]) -> tuple[Span, ...]:
 Spans = Annotated[tuple[Span, ...], Field(max_length=12), AfterValidator(_apart)]
 
 
+LONGEST_NAME = 80
+
+
 class Exception_(Part):  # noqa: N801  what the trade calls it is also Python's word
     """Other hours on one date, or on that date every year; no spans: closed all day."""
 
-    name: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80)]
+    name: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=LONGEST_NAME)]
     day: Annotated[date, AfterValidator(_in_range)]
     yearly: bool = False
     spans: Spans = ()

@@ -130,7 +130,9 @@ class QueueReportTests(ReportTestCase):
             total = self.get("queues", queues=self.queue)["total"]
             self.assertEqual(total["below_goal"], missed, (level, goal))
             cells = self.get("hours", queues=self.queue)["cells"]
-            self.assertEqual({c["below_goal"] for c in cells}, {(c["level"] or 1) * 100 < goal for c in cells})
+            self.assertEqual(
+                {c["below_goal"] for c in cells}, {(c["level"] or 1) * 100 < goal for c in cells}
+            )
         rows = (*self.get("queues")["rows"], *self.get("hours")["cells"])
         self.assertFalse(any(row["below_goal"] for row in rows), "queues together have no goal")
 

@@ -1,12 +1,12 @@
 import { Button, InputBase } from "@mui/material";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
+import { lengths } from "../api/lengths";
 import { timeOfDay } from "./format";
 import styles from "./frame.module.css";
 import { useSession } from "./session";
 
 type Line = Schemas["LiveChatLine"];
-const MOST = 500;
 
 interface Props {
   title: string;
@@ -47,7 +47,7 @@ export function Chat({ title, lines, agent, send, empty }: Props) {
         <InputBase
           value={text}
           placeholder="Write…"
-          inputProps={{ "aria-label": `${title}: write`, maxLength: MOST }}
+          inputProps={{ "aria-label": `${title}: write`, maxLength: lengths.OnAgent.text }}
           onChange={(event) => setText(event.target.value)}
           onKeyDown={(event) => {
             if (event.key === "Enter") submit();

@@ -20,6 +20,7 @@ from callcore.flow.parts import (
     SpokenText,
     StepId,
     TableRef,
+    TypedValue,
     ValueName,
 )
 from callcore.flow.steps.base import StepBase
@@ -183,7 +184,7 @@ class Given(Part):
     """What goes into an input of a shared block: something typed, or one of this flow's values."""
 
     input: ValueName
-    to: str | int | bool | None = None
+    to: TypedValue = None
     copy_of: ValueName | None = None
 
 

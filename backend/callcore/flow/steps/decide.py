@@ -16,6 +16,7 @@ from callcore.flow.parts import (
     ShortText,
     SkillRef,
     StepId,
+    TypedValue,
     ValueName,
 )
 from callcore.flow.periods import Period
@@ -132,7 +133,7 @@ class SetValue(StepBase):
 
     kind: Literal["set"] = "set"
     value: ValueName = "note"
-    to: str | int | bool | None = None
+    to: TypedValue = None
     copy_of: ValueName | None = None
     next: StepId | None = None
 

@@ -6,18 +6,19 @@ import { type OwnProps, picked } from "../shared/fields";
 import { ConfigListPage } from "../shared/ConfigListPage";
 import { OrderedList } from "../shared/OrderedList";
 import { useThings } from "../shared/ThingPicker";
+import { choices } from "../shared/choices";
 
 type RingGroup = Schemas["RingGroup"];
 
-const ways = [
-  { value: "all", label: "all at once, the first to answer" },
-  { value: "listed", label: "one after another, always from the top" },
-  { value: "turn", label: "one after another, each in turn" },
-];
-const busy = [
-  { value: "pass", label: "whoever is on a contact is passed over" },
-  { value: "busy", label: "the group is busy as soon as one of them is on a contact" },
-];
+const ways = choices<RingGroup["way"]>({
+  all: "all at once, the first to answer",
+  listed: "one after another, always from the top",
+  turn: "one after another, each in turn",
+});
+const busy = choices<RingGroup["when_busy"]>({
+  pass: "whoever is on a contact is passed over",
+  busy: "the group is busy as soon as one of them is on a contact",
+});
 
 /** People and teams in their order: found by name, moved, taken out. */
 function Members({ value, error, disabled, change }: OwnProps) {
@@ -132,10 +133,7 @@ export default function RingGroups() {
           kind: "choice",
           name: "language",
           label: "Callers are told so in",
-          options: [
-            { value: "en", label: "English" },
-            { value: "cy", label: "Welsh" },
-          ],
+          options: choices<RingGroup["language"]>({ en: "English", cy: "Welsh" }),
         },
       ]}
     />

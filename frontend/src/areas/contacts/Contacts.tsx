@@ -111,7 +111,7 @@ function Filters({ asked }: { asked: Asked }) {
       <InputBase
         placeholder="Figures of a number"
         value={text}
-        inputProps={{ "aria-label": "Find by number", maxLength: 30 }}
+        inputProps={{ "aria-label": "Find by number" }}
         onChange={(event) => {
           setText(event.target.value);
           asked.set({ search: event.target.value.trim() });
@@ -137,7 +137,7 @@ function Filters({ asked }: { asked: Asked }) {
         placeholder="1*"
         value={pressed}
         sx={{ width: 80 }}
-        slotProps={{ inputLabel: { shrink: true }, htmlInput: { maxLength: 10 } }}
+        slotProps={{ inputLabel: { shrink: true } }}
         onChange={(event) => {
           const keys = event.target.value.replace(/[^0-9*#]/g, "");
           setPressed(keys);

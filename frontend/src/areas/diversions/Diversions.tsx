@@ -9,6 +9,7 @@ import { useSession } from "../../frame/session";
 import { Glyph } from "../../frame/states";
 import { type Field, picked } from "../shared/fields";
 import { ConfigListPage } from "../shared/ConfigListPage";
+import { choices } from "../shared/choices";
 
 type Diversion = Schemas["Diversion"];
 
@@ -110,12 +111,12 @@ const fields: Field[] = [
     name: "then",
     label: "If nobody answers",
     when: outside,
-    options: [
-      { value: "normal", label: "the normal way" },
-      { value: "mailbox", label: "a mailbox" },
-      { value: "flow", label: "another flow" },
-      { value: "end", label: "the call ends" },
-    ],
+    options: choices<Schemas["Diversion"]["then"]>({
+      normal: "the normal way",
+      mailbox: "a mailbox",
+      flow: "another flow",
+      end: "the call ends",
+    }),
   },
   {
     kind: "one",

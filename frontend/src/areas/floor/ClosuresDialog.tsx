@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useSnackbar } from "notistack";
 import { useState } from "react";
 import { api, data, type Schemas, words } from "../../api/client";
+import { lengths } from "../../api/lengths";
 import { keys } from "../../api/keys";
 import { hours as resource } from "../../api/resources";
 import { byName, zonedIso } from "../../frame/format";
@@ -100,7 +101,7 @@ export function ClosuresDialog({ close }: { close: () => void }) {
                 <TextField
                   label="Reason"
                   value={reason}
-                  slotProps={{ htmlInput: { maxLength: 120 } }}
+                  slotProps={{ htmlInput: { maxLength: lengths.Close.reason } }}
                   onChange={(event) => setReason(event.target.value)}
                 />
                 <MomentBox label="Until" value={until} helperText="Empty: until somebody lifts it." change={setUntil} />

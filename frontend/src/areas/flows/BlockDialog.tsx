@@ -2,6 +2,7 @@ import { Button, Dialog, DialogActions, DialogContent, DialogTitle, TextField } 
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, data, type Definition, type Stop, words } from "../../api/client";
+import { lengths } from "../../api/lengths";
 import { keys } from "../../api/keys";
 
 interface Props {
@@ -51,7 +52,7 @@ export function BlockDialog({ id, definition, chosen, stops, close, done }: Prop
             value={name}
             error={extract.isError}
             helperText={extract.isError ? words(extract.error) : undefined}
-            slotProps={{ htmlInput: { maxLength: 80 } }}
+            slotProps={{ htmlInput: { maxLength: lengths.Extracting.name } }}
             onChange={(event) => setName(event.target.value)}
           />
         </DialogContent>

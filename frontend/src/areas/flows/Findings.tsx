@@ -2,6 +2,7 @@ import { Button, Dialog, DialogActions, DialogContent, DialogTitle, TextField } 
 import { useState } from "react";
 import { useNavigate } from "react-router-dom";
 import type { Finding } from "../../api/client";
+import { lengths } from "../../api/lengths";
 import { Glyph } from "../../frame/states";
 import styles from "./flows.module.css";
 
@@ -56,7 +57,7 @@ function AcceptDialog({
             label="Why"
             value={reason}
             autoFocus
-            slotProps={{ htmlInput: { maxLength: 200 } }}
+            slotProps={{ htmlInput: { maxLength: lengths.DefinitionAccepted.reason } }}
             onChange={(event) => setReason(event.target.value)}
             sx={{ mt: 1 }}
           />

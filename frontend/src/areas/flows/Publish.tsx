@@ -3,6 +3,7 @@ import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tansta
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router-dom";
 import { api, data, type Definition, type Inspection, type Schemas, words } from "../../api/client";
+import { lengths } from "../../api/lengths";
 import { keys } from "../../api/keys";
 import { flows } from "../../api/resources";
 import { moment, zonedIso } from "../../frame/format";
@@ -116,7 +117,7 @@ function Act({ flow, blocked, same, failing }: ActProps) {
           value={note}
           placeholder="What changes, and why"
           sx={{ maxWidth: 420 }}
-          slotProps={{ htmlInput: { maxLength: 300 } }}
+          slotProps={{ htmlInput: { maxLength: lengths.Publishing.note } }}
           onChange={(event) => setNote(event.target.value)}
         />
         {failing > 0 && (
@@ -124,7 +125,7 @@ function Act({ flow, blocked, same, failing }: ActProps) {
             label="Why it is published all the same"
             value={override}
             sx={{ maxWidth: 420 }}
-            slotProps={{ htmlInput: { maxLength: 300 } }}
+            slotProps={{ htmlInput: { maxLength: lengths.Publishing.note } }}
             onChange={(event) => setOverride(event.target.value)}
           />
         )}

@@ -1,5 +1,6 @@
 /** What can be filled in at a stop: the fields of its sheet, and those that many kinds have. */
-import type { Definition, Prompt, Step } from "../../api/client";
+import type { Definition, Prompt, Schemas, Step } from "../../api/client";
+import { choices } from "../shared/choices";
 
 export type ThingKind =
   "queue" | "hours" | "sound" | "mailbox" | "flow" | "block" | "plan" | "table" | "agent" | "group";
@@ -79,15 +80,15 @@ export const inQueue: Extract<StepField, { kind: "thing" }> = {
 };
 
 /** The live figures that a stop can ask for. */
-export const figureNames = [
-  { value: "signed_in", label: "agents signed in" },
-  { value: "available", label: "agents available" },
-  { value: "waiting", label: "callers waiting" },
-  { value: "longest_wait", label: "longest wait, in seconds" },
-  { value: "position", label: "the caller’s place in line" },
-  { value: "expected_wait", label: "expected wait, in seconds" },
-  { value: "service_level", label: "service level today, in percent" },
-];
+export const figureNames = choices<Schemas["DefinitionCheckQueue"]["figure"]>({
+  signed_in: "agents signed in",
+  available: "agents available",
+  waiting: "callers waiting",
+  longest_wait: "longest wait, in seconds",
+  position: "the caller’s place in line",
+  expected_wait: "expected wait, in seconds",
+  service_level: "service level today, in percent",
+});
 
 export interface SheetPart {
   label: string;

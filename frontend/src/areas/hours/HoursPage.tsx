@@ -4,6 +4,7 @@ import { useSnackbar } from "notistack";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router-dom";
 import { api, data, type Schemas, words } from "../../api/client";
+import { lengths } from "../../api/lengths";
 import { keys } from "../../api/keys";
 import { hours as resource } from "../../api/resources";
 import { dateIn, dayOf, moment } from "../../frame/format";
@@ -355,7 +356,7 @@ function Page({ id }: { id: string }) {
               disabled={!mayChange}
               error={Boolean(form.errors.description)}
               helperText={form.errors.description?.[0]}
-              slotProps={{ htmlInput: { maxLength: 200 } }}
+              slotProps={{ htmlInput: { maxLength: lengths.Hours.description } }}
               onChange={(event) => form.set("description", event.target.value)}
             />
             <TextField

@@ -11,6 +11,7 @@ import {
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, data, type Schemas, words as errorWords } from "../../api/client";
+import { lengths } from "../../api/lengths";
 import { keys } from "../../api/keys";
 import { dateIn, dayOf, zonedIso } from "../../frame/format";
 import { useSession } from "../../frame/session";
@@ -44,7 +45,7 @@ export function ExceptionDialog({ exception, save, close }: ExceptionProps) {
           value={name}
           autoFocus
           onChange={(event) => setName(event.target.value)}
-          slotProps={{ htmlInput: { maxLength: 80 } }}
+          slotProps={{ htmlInput: { maxLength: lengths.Exception.name } }}
         />
         <DateBox label="Date" value={day} change={setDay} />
         <FormControlLabel
@@ -184,7 +185,7 @@ export function CloseNowDialog({
           label="Reason"
           value={reason}
           autoFocus
-          slotProps={{ htmlInput: { maxLength: 120 } }}
+          slotProps={{ htmlInput: { maxLength: lengths.Close.reason } }}
           onChange={(event) => setReason(event.target.value)}
         />
         <MomentBox label="Until" value={until} helperText="Empty: until you lift it." change={setUntil} />

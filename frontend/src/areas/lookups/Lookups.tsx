@@ -6,21 +6,22 @@ import type { OwnProps } from "../shared/fields";
 import { ConfigListPage } from "../shared/ConfigListPage";
 import { counted } from "../../frame/format";
 import styles from "./lookups.module.css";
+import { choices } from "../shared/choices";
 
 type Column = Schemas["Column"];
 
-const types: { value: Column["type"]; label: string }[] = [
-  { value: "text", label: "text" },
-  { value: "number", label: "whole number" },
-  { value: "yes_no", label: "yes or no" },
-  { value: "date", label: "date" },
-  { value: "queue", label: "a queue, by name" },
-  { value: "agent", label: "a person, by name or extension" },
-  { value: "mailbox", label: "a mailbox, by name" },
-  { value: "hours", label: "opening hours, by name" },
-  { value: "sound", label: "a sound, by name" },
-  { value: "flow", label: "a flow, by name" },
-];
+const types = choices<Column["type"]>({
+  text: "text",
+  number: "whole number",
+  yes_no: "yes or no",
+  date: "date",
+  queue: "a queue, by name",
+  agent: "a person, by name or extension",
+  mailbox: "a mailbox, by name",
+  hours: "opening hours, by name",
+  sound: "a sound, by name",
+  flow: "a flow, by name",
+});
 export const typeName = (type: Column["type"]) => types.find((t) => t.value === type)?.label ?? type;
 
 /** The columns of a table, the key first. */

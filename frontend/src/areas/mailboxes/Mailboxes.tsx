@@ -9,6 +9,7 @@ import { useInUse } from "../reports/InUse";
 import { ConfigListPage } from "../shared/ConfigListPage";
 import { UsedBy } from "../shared/UsedBy";
 import { Messages } from "./Messages";
+import { choices } from "../shared/choices";
 
 type Mailbox = Schemas["Mailbox"];
 
@@ -105,11 +106,11 @@ export default function Mailboxes() {
           kind: "choice",
           name: "owner",
           label: "Whose",
-          options: [
-            { value: "shared", label: "Shared" },
-            { value: "person", label: "A person’s" },
-            { value: "queue", label: "A queue’s: its members listen" },
-          ],
+          options: choices<Schemas["Mailbox"]["owner"]>({
+            shared: "Shared",
+            person: "A person’s",
+            queue: "A queue’s: its members listen",
+          }),
         },
         {
           kind: "one",

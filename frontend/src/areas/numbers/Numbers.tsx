@@ -11,6 +11,7 @@ import { ConfigListPage } from "../shared/ConfigListPage";
 import { HoursNow, useGlance } from "../shared/glance";
 import { PlannedChanges } from "./PlannedChanges";
 import { ValuesField } from "./ValuesField";
+import { choices } from "../shared/choices";
 
 type PhoneNumber = Schemas["Number"];
 
@@ -127,10 +128,7 @@ export default function Numbers() {
           kind: "choice",
           name: "channel",
           label: "Takes",
-          options: [
-            { value: "voice", label: "Calls" },
-            { value: "text", label: "Text messages" },
-          ],
+          options: choices<Schemas["Number"]["channel"]>({ voice: "Calls", text: "Text messages" }),
         },
         {
           kind: "one",

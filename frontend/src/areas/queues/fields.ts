@@ -18,30 +18,33 @@ import { ChannelsField } from "./ChannelsField";
 import { OrderField } from "./OrderField";
 import { ClosedField, NobodyField, WaitedField } from "./ThenField";
 import { WidenField } from "./WidenField";
+import { choices } from "../shared/choices";
 
-const ways = [
-  { value: "longest_idle", label: "Longest idle first" },
-  { value: "fewest", label: "Fewest contacts today first" },
-  { value: "best_skill", label: "Best skill, then longest idle" },
-  { value: "turn", label: "Each in turn" },
-  { value: "listed", label: "Always from the top of the list" },
-  { value: "all", label: "All at once, the first to answer" },
-];
-const waitOrLeave = [
-  { value: "wait", label: "Callers wait all the same" },
-  { value: "leave", label: "Callers go on at once" },
-];
-const recordings = [
-  { value: "none", label: "No call" },
-  { value: "all", label: "Every call" },
-  { value: "share", label: "A share of the calls" },
-  { value: "on_demand", label: "When the agent asks for it" },
-];
-const told = [
-  { value: "notice", label: "A notice is spoken" },
-  { value: "tone", label: "A tone sounds" },
-  { value: "nothing", label: "Callers are not told" },
-];
+type Queue = Schemas["Queue"];
+
+const ways = choices<Queue["distribution"]>({
+  longest_idle: "Longest idle first",
+  fewest: "Fewest contacts today first",
+  best_skill: "Best skill, then longest idle",
+  turn: "Each in turn",
+  listed: "Always from the top of the list",
+  all: "All at once, the first to answer",
+});
+const waitOrLeave = choices<Queue["when_nobody"] & Queue["when_closed"]>({
+  wait: "Callers wait all the same",
+  leave: "Callers go on at once",
+});
+const recordings = choices<Queue["recording"]>({
+  none: "No call",
+  all: "Every call",
+  share: "A share of the calls",
+  on_demand: "When the agent asks for it",
+});
+const told = choices<Queue["recording_told"]>({
+  notice: "A notice is spoken",
+  tone: "A tone sounds",
+  nothing: "Callers are not told",
+});
 const textNumbers = only(numbers, { channel: "text" });
 const records = (values: Record<string, unknown>) => values.recording !== undefined && values.recording !== "none";
 

@@ -15,6 +15,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useSnackbar } from "notistack";
 import { useState } from "react";
 import { api, data, type Schemas, words } from "../../api/client";
+import { lengths } from "../../api/lengths";
 import { keys } from "../../api/keys";
 import { useSession } from "../../frame/session";
 import styles from "./reports.module.css";
@@ -128,7 +129,7 @@ export function SaveDialog({ begun, close }: { begun: Draft; close: () => void }
             required
             autoFocus
             value={draft.name}
-            slotProps={{ htmlInput: { maxLength: 80 } }}
+            slotProps={{ htmlInput: { maxLength: lengths.SavedReport.name } }}
             onChange={(event) => set({ name: event.target.value })}
           />
           {session.role !== "read_only" && (

@@ -2,20 +2,19 @@ import { Button, TextField } from "@mui/material";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useSnackbar } from "notistack";
 import { api, data, type Language, type Schemas, uploadSound, words } from "../../api/client";
+import { lengths } from "../../api/lengths";
 import { keys } from "../../api/keys";
 import { useSession } from "../../frame/session";
 import type { OwnProps } from "../shared/fields";
 import { Player } from "./Player";
 import { Recorder } from "./Recorder";
 import styles from "./sounds.module.css";
+import { choices } from "../shared/choices";
 
 type Sound = Schemas["Sound"];
 type Row = Schemas["Recording"];
 
-export const languages: { value: Language; label: string }[] = [
-  { value: "en", label: "English" },
-  { value: "cy", label: "Welsh" },
-];
+export const languages = choices<Language>({ en: "English", cy: "Welsh" });
 export const languageName = (language: string) => languages.find((l) => l.value === language)?.label ?? language;
 
 const sources: Record<Row["source"], string> = {
@@ -43,7 +42,7 @@ export function TextsField({ value, error, disabled, change }: OwnProps) {
             value={row.text}
             disabled={disabled}
             sx={{ gridColumn: "1 / -1" }}
-            slotProps={{ htmlInput: { maxLength: 2000 } }}
+            slotProps={{ htmlInput: { maxLength: lengths.Recording.text } }}
             onChange={(event) => set(i, { text: event.target.value })}
           />
           {(row.source ?? "spoken") === "spoken" ? (

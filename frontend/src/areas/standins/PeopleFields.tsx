@@ -2,13 +2,14 @@ import { MenuItem, TextField } from "@mui/material";
 import { useState } from "react";
 import type { Length, People } from "./people";
 import styles from "./standins.module.css";
+import { choices } from "../shared/choices";
 
-const kinds: { value: Length["kind"]; label: string }[] = [
-  { value: "exponential", label: "Exponential" },
-  { value: "lognormal", label: "Lognormal" },
-  { value: "erlang", label: "Erlang" },
-  { value: "fixed", label: "Always the same" },
-];
+const kinds = choices<Length["kind"]>({
+  exponential: "Exponential",
+  lognormal: "Lognormal",
+  erlang: "Erlang",
+  fixed: "Always the same",
+});
 
 const lengths = [
   { name: "patience", label: "Patience in a queue" },

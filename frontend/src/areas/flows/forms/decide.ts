@@ -1,6 +1,8 @@
 /** What decides, and takes no time. */
+import type { Schemas } from "../../../api/client";
 import { answered, exit, fails, figureNames, number, part, row } from "../stepFields";
 import type { StepForms } from "../stepForm";
+import { choices } from "../../shared/choices";
 
 export const decide = {
   hours: {
@@ -88,10 +90,10 @@ export const decide = {
           kind: "choice",
           name: "how",
           label: "Is",
-          options: [
-            { value: "at_least", label: "is at least" },
-            { value: "less_than", label: "is less than" },
-          ],
+          options: choices<Schemas["DefinitionCheckQueue"]["how"]>({
+            at_least: "is at least",
+            less_than: "is less than",
+          }),
         },
         { kind: "number", name: "limit", label: "This much", least: 0, most: 100000 },
       ),

@@ -3,6 +3,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useSnackbar } from "notistack";
 import { useState } from "react";
 import { api, data, type Definition, type Stop, words } from "../../../api/client";
+import { lengths } from "../../../api/lengths";
 import { keys } from "../../../api/keys";
 import { clock } from "../../../frame/format";
 import { useSession } from "../../../frame/session";
@@ -65,7 +66,7 @@ function SaveTrial({ id, definition, paper }: { id: string; definition: Definiti
         value={name}
         error={save.isError}
         helperText={save.isError ? words(save.error) : undefined}
-        slotProps={{ htmlInput: { maxLength: 80 } }}
+        slotProps={{ htmlInput: { maxLength: lengths.SaveTrial.name } }}
         onChange={(event) => setName(event.target.value)}
       />
       <Button type="submit" variant="contained" disabled={!name.trim() || save.isPending}>

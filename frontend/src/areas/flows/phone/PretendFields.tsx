@@ -178,14 +178,13 @@ export function CallerFields({ setup, change }: Pick<Props, "setup" | "change">)
         value={setup.caller}
         error={!setup.caller}
         helperText={setup.caller ? undefined : "A caller is needed."}
-        slotProps={{ htmlInput: { maxLength: 20 } }}
         onChange={(event) => change({ ...setup, caller: event.target.value })}
       />
       <TextField
         label="Number dialled"
         value={setup.dialled}
         placeholder="none of the centre’s"
-        slotProps={{ htmlInput: { maxLength: 20 }, inputLabel: { shrink: true } }}
+        slotProps={{ inputLabel: { shrink: true } }}
         onChange={(event) => change({ ...setup, dialled: event.target.value })}
       />
       <MomentBox

@@ -1,5 +1,6 @@
 import { Button, TextField } from "@mui/material";
 import { useState } from "react";
+import { lengths } from "../../../api/lengths";
 import styles from "./phone.module.css";
 
 /** What the caller says to the flow: Enter says it. */
@@ -21,7 +22,7 @@ export function Saying({ listens, say }: { listens: boolean; say: (words: string
         value={said}
         disabled={!listens}
         placeholder={listens ? "" : "nothing listens now"}
-        slotProps={{ htmlInput: { maxLength: 200 }, inputLabel: { shrink: true } }}
+        slotProps={{ htmlInput: { maxLength: lengths.Say.words }, inputLabel: { shrink: true } }}
         onChange={(event) => setSaid(event.target.value)}
       />
       <Button type="submit" variant="outlined" disabled={!ready}>

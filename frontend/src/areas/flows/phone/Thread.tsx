@@ -1,6 +1,7 @@
 import { Button, TextField } from "@mui/material";
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../../../api/client";
+import { lengths } from "../../../api/lengths";
 import styles from "./phone.module.css";
 
 export type Written = Schemas["LiveWritten"];
@@ -47,7 +48,7 @@ export function Writing({ label, disabled, send }: { label: string; disabled: bo
         value={text}
         multiline
         maxRows={4}
-        slotProps={{ htmlInput: { maxLength: 1600 } }}
+        slotProps={{ htmlInput: { maxLength: lengths.PlaceText.text } }}
         onChange={(event) => setText(event.target.value)}
         onKeyDown={(event) => {
           if (event.key === "Enter" && !event.shiftKey) {

@@ -2,6 +2,7 @@ import { Button, MenuItem, TextField } from "@mui/material";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router-dom";
 import { type Definition, type Use, words } from "../../../api/client";
+import { lengths } from "../../../api/lengths";
 import { flows } from "../../../api/resources";
 import { CopyButton } from "../../shared/CopyButton";
 import { DeleteButton } from "../../shared/DeleteButton";
@@ -78,7 +79,7 @@ function SaidField({ what, label, said, rename, disabled }: SaidProps) {
       disabled={disabled || rename.isPending}
       error={wrong}
       helperText={wrong ? words(rename.error) : undefined}
-      slotProps={{ htmlInput: { maxLength: what === "name" ? 80 : 200 } }}
+      slotProps={{ htmlInput: { maxLength: lengths.FlowDraft[what] } }}
       onChange={(event) => setTyped(event.target.value)}
       onBlur={keep}
       onKeyDown={(event) => {

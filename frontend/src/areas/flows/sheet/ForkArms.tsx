@@ -1,25 +1,27 @@
 import { Button, IconButton, MenuItem, TextField } from "@mui/material";
 import type { Schemas, Step } from "../../../api/client";
+import { lengths } from "../../../api/lengths";
 import type { StepProps } from "./stepProps";
 import { freeArm } from "../edits";
 import styles from "./sheet.module.css";
 import { WayBox } from "./WayBox";
 import { ValueField } from "./ValueField";
+import { choices } from "../../shared/choices";
 
 type Fork = Extract<Step, { kind: "fork" }>;
 type Group = Schemas["DefinitionGroup"];
 type Comparison = Schemas["DefinitionComparison"];
 
-const operators: { value: Comparison["how"]; label: string }[] = [
-  { value: "is", label: "is" },
-  { value: "is_not", label: "is not" },
-  { value: "begins_with", label: "begins with" },
-  { value: "contains", label: "contains" },
-  { value: "more_than", label: "is more than" },
-  { value: "less_than", label: "is less than" },
-  { value: "given", label: "is given" },
-  { value: "not_given", label: "is not given" },
-];
+const operators = choices<Comparison["how"]>({
+  is: "is",
+  is_not: "is not",
+  begins_with: "begins with",
+  contains: "contains",
+  more_than: "is more than",
+  less_than: "is less than",
+  given: "is given",
+  not_given: "is not given",
+});
 const fresh: Comparison = { kind: "compare", value: "caller", how: "is", other: "" };
 
 interface PartProps<T> {
@@ -61,7 +63,7 @@ function One({ part, known, disabled, change, remove }: PartProps<Comparison>) {
           value={part.other === true ? "yes" : part.other === false ? "no" : (part.other ?? "")}
           disabled={disabled}
           placeholder="what"
-          slotProps={{ htmlInput: { "aria-label": "Compared with", maxLength: 200 } }}
+          slotProps={{ htmlInput: { "aria-label": "Compared with", maxLength: lengths.DefinitionComparison.other } }}
           onChange={(event) => change({ ...part, other: event.target.value }, true)}
         />
       )}

@@ -1,5 +1,6 @@
 import { Button, MenuItem, TextField } from "@mui/material";
 import type { Definition } from "../../../api/client";
+import { lengths } from "../../../api/lengths";
 import { valueName } from "../flowValues";
 import { InputValue, typeWords } from "../../numbers/InputValue";
 import styles from "./sheet.module.css";
@@ -44,7 +45,7 @@ export function InputsField({
             label="Name"
             value={input.name}
             disabled={disabled}
-            slotProps={{ htmlInput: { maxLength: 30 } }}
+            slotProps={{ htmlInput: { maxLength: lengths.DefinitionInput.name } }}
             onChange={(event) => set(i, { name: valueName(event.target.value) }, `input ${i}`)}
           />
           <TextField
@@ -71,7 +72,7 @@ export function InputsField({
             value={input.label}
             disabled={disabled}
             sx={{ gridColumn: "1 / -1" }}
-            slotProps={{ htmlInput: { maxLength: 80 } }}
+            slotProps={{ htmlInput: { maxLength: lengths.DefinitionInput.label } }}
             onChange={(event) => set(i, { label: event.target.value }, `input label ${i}`)}
           />
           <div className="across">

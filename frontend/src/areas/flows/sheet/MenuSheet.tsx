@@ -1,6 +1,7 @@
 import { Button, Checkbox, FormControlLabel, IconButton, MenuItem, TextField } from "@mui/material";
 import { useState } from "react";
 import type { Stop } from "../../../api/client";
+import { lengths } from "../../../api/lengths";
 import { percent } from "../../../frame/format";
 import type { Menu } from "../edits";
 import { NumberBox } from "../../shared/NumberBox";
@@ -67,7 +68,13 @@ function ArmRow({
         value={arm.label}
         disabled={disabled}
         placeholder="What it is for"
-        slotProps={{ htmlInput: { "aria-label": `Key ${arm.key}: what it is for`, maxLength: 80, title: arm.label } }}
+        slotProps={{
+          htmlInput: {
+            "aria-label": `Key ${arm.key}: what it is for`,
+            maxLength: lengths.DefinitionMenuArm.label,
+            title: arm.label,
+          },
+        }}
         onChange={(event) => set({ label: event.target.value }, `${step.id} arm ${index}`)}
       />
       <TargetPicker
@@ -285,7 +292,7 @@ export function MenuSheet(props: StepProps<Menu> & { addArm: () => void }) {
           label="Name"
           value={step.name}
           disabled={disabled}
-          slotProps={{ htmlInput: { maxLength: 80 } }}
+          slotProps={{ htmlInput: { maxLength: lengths.DefinitionMenu.name } }}
           onChange={(event) => change({ ...step, name: event.target.value }, `${step.id} name`)}
         />
         <PromptField

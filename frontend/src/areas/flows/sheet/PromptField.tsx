@@ -1,6 +1,7 @@
 import { Button, MenuItem, TextField } from "@mui/material";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { api, data, type Prompt, words } from "../../../api/client";
+import { lengths } from "../../../api/lengths";
 import { keys } from "../../../api/keys";
 import { sounds } from "../../../api/resources";
 import { Player } from "../../sounds/Player";
@@ -102,7 +103,7 @@ export function PromptField({ label, prompt, language, inputs = [], disabled, ch
             placeholder="What is said"
             error={prompt.text.length > 2000}
             helperText={prompt.text.length > 1900 ? `${prompt.text.length} of 2000 characters` : undefined}
-            slotProps={{ htmlInput: { "aria-label": `${label}: text`, maxLength: 2000 } }}
+            slotProps={{ htmlInput: { "aria-label": `${label}: text`, maxLength: lengths.DefinitionSpokenText.text } }}
             onChange={(event) => change({ ...prompt, text: event.target.value }, true)}
           />
           <ValueButtons

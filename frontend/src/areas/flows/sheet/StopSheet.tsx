@@ -1,5 +1,6 @@
 import { Button, Checkbox, FormControlLabel, MenuItem, TextField } from "@mui/material";
 import type { Definition, Prompt, Step, Stop } from "../../../api/client";
+import { lengths } from "../../../api/lengths";
 import { agents } from "../../../api/resources";
 import { Fold } from "../../shared/Fold";
 import shared from "../../shared/shared.module.css";
@@ -146,7 +147,7 @@ function NamedField({ field, props }: { field: Named; props: StepProps<Step> }) 
           value={value}
           disabled={disabled}
           helperText={field.help}
-          slotProps={{ htmlInput: { maxLength: 80 } }}
+          slotProps={{ htmlInput: { maxLength: lengths.DefinitionMenu.name } }}
           onChange={(event) => set(event.target.value)}
         />
       );
@@ -169,7 +170,7 @@ function NamedField({ field, props }: { field: Named; props: StepProps<Step> }) 
           label={field.label}
           value={value === true ? "yes" : value === false ? "no" : (value ?? "")}
           disabled={disabled}
-          slotProps={{ htmlInput: { maxLength: 200 } }}
+          slotProps={{ htmlInput: { maxLength: lengths.DefinitionSetValue.to } }}
           onChange={(event) => set(event.target.value)}
         />
       );

@@ -1,5 +1,6 @@
 import { IconButton, TextField } from "@mui/material";
 import type { ReactNode } from "react";
+import { lengths } from "../../../api/lengths";
 import { CopyArm } from "./CopyMenu";
 import styles from "./sheet.module.css";
 import type { StepProps } from "./stepProps";
@@ -30,7 +31,7 @@ export function WayBox({ step, stops, kinds, disabled, lead, copyArm, way, numbe
           label={`Way ${number}: name`}
           value={way.label}
           disabled={disabled}
-          slotProps={{ htmlInput: { maxLength: 80 } }}
+          slotProps={{ htmlInput: { maxLength: lengths.DefinitionForkArm.label } }}
           onChange={(event) => rename(event.target.value)}
         />
         <CopyArm name={`way ${number}`} disabled={disabled} copy={() => copyArm(`arm:${way.id}`)} />
