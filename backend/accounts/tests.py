@@ -129,6 +129,7 @@ RIGHTS = [
             "hours",
             "usage",
             "own",
+            "past",
             "usual",
             f"usual/{NOTHING}",
             "measures",

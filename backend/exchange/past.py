@@ -55,24 +55,72 @@ class Day(NamedTuple):
 Counting = Callable[[str, list[Happening]], object]
 
 
+class WasReset(Exception):
+    """What the exchange had written was taken out while its past was being made."""
+
+
 def live_through_days(days: Sequence[Day], count: Counting) -> Iterator[int]:
     """Write days that are over; how many contacts each had, as it is ready.
 
     Nothing else may write for the site meanwhile. What a run that was stopped left is taken out.
     """
-    if not days:
-        return
-    site, setup = settings.EXCHANGE_SITE, reading.read()
-    midnight_ms = midnight_of(journal.site_clock(site).now_ms(), setup.time_zone)
-    seed = journal.crowd_settings(site).seed
-    journal.forget_what_was_written(site)
+    if days:
+        journal.forget_what_was_written(settings.EXCHANGE_SITE)
+        yield from _made(days, reading.read(), count, since_ms=None)
+
+
+def missing(days: Sequence[Day]) -> list[Day]:
+    """Of days that are over, those for which numbers were left and of which nothing was written yet."""
+    site, known = settings.EXCHANGE_SITE, bounds(days)
+    since_ms = journal.own_since(site)
+    if since_ms is None:
+        return []
+    written = journal.days_written(site, known)
+    return [
+        day
+        for day, (_, ends_ms), there in zip(days, known, written, strict=True)
+        if ends_ms <= since_ms and not there
+    ]
+
+
+def bounds(days: Sequence[Day]) -> list[tuple[int, int]]:
+    """When days begin and end (ms)."""
+    setup = reading.read()
+    return [(begins, _end_of(begins, setup)) for begins in _starts(days, setup)]
+
+
+def fill_in(days: Sequence[Day], count: Counting) -> Iterator[int]:
+    """Write days that are over while the exchange runs, where `journal.leave_numbers_to_a_past` came
+    before its first event; how many contacts each had, as it is ready.
+
+    Raises:
+        WasReset: there is nothing any more that they would be the past of.
+    """
+    if days:
+        yield from _made(days, reading.read(), count, since_ms=journal.own_since(settings.EXCHANGE_SITE))
+
+
+def _starts(days: Sequence[Day], setup: Setup) -> list[int]:
+    midnight_ms = midnight_of(journal.site_clock(settings.EXCHANGE_SITE).now_ms(), setup.time_zone)
     # Half a day more, so that an hour that was put back or forward leaves the date as it is.
-    starts = [midnight_of(midnight_ms - d.ago * DAY_MS + DAY_MS // 2, setup.time_zone) for d in days]
+    return [midnight_of(midnight_ms - d.ago * DAY_MS + DAY_MS // 2, setup.time_zone) for d in days]
+
+
+def _end_of(begins_ms: int, setup: Setup) -> int:
+    return midnight_of(begins_ms + DAY_MS + DAY_MS // 2, setup.time_zone)
+
+
+def _made(days: Sequence[Day], setup: Setup, count: Counting, *, since_ms: int | None) -> Iterator[int]:
+    """Days as they are ready. `since_ms`: the exchange runs, and its own events begin then; None where
+    nothing else writes."""
+    site = settings.EXCHANGE_SITE
+    seed = journal.crowd_settings(site).seed
+    starts = _starts(days, setup)
     make_room(starts)
     turns = _Turns()
     global _write
     _write = lambda n: _write_day(  # noqa: E731
-        site, setup, days[n], starts[n], seed, lambda write: turns.take(n, write), count
+        site, setup, days[n], starts[n], seed, lambda write: turns.take(n, write), count, since_ms
     )
     workers = min(os.cpu_count() or 1, len(days))
     if workers == 1 or connections["default"].in_atomic_block:
@@ -124,10 +172,11 @@ def _write_day(
     seed: int,
     in_turn: Callable[[Callable[[], None]], None],
     count: Counting,
+    since_ms: int | None,
 ) -> int:
     setup = day.altered(setup, begins_ms)
     plan = Plan(begins_ms, 1.0, day.traits, day.load, day.agents, seed + day.ago, roster=seed)
-    ends_ms = midnight_of(begins_ms + DAY_MS + DAY_MS // 2, setup.time_zone)
+    ends_ms = _end_of(begins_ms, setup)
     chance = stream(plan.seed, "ids")
     run = Run(setup, plan, look_up, keeps=_EXPLAINED, new_id=lambda: _name(chance))
     events = [event for some in run.until(ends_ms) for event in some]
@@ -136,7 +185,10 @@ def _write_day(
 
     def write() -> None:
         with transaction.atomic():
-            journal.write_past(site, events, messages=day.ago <= _MESSAGES_KEPT)
+            beside = since_ms is not None
+            if beside and journal.own_since(site) != since_ms:
+                raise WasReset
+            journal.write_past(site, events, messages=day.ago <= _MESSAGES_KEPT, beside=beside)
             count(site, events)
 
     in_turn(write)

@@ -64,7 +64,7 @@ from reports.own_api import OwnDayView
 from reports.own_report_api import OwnReportView
 from reports.people_api import RecordedMomentsView, RecordedPeopleView
 from reports.saved_api import MakeFileView, ReportFilesView, ReportFileView, SavedReportsView, SavedReportView
-from reports.usual_api import UsualOfQueueView, UsualView
+from reports.usual_api import PastView, UsualOfQueueView, UsualView
 from sounds.api import MusicView, ReminderView, SoundViewSet, SpeechView, SpokenView, TakeView
 from wrapup.api import CodeSetViewSet, CodeViewSet
 
@@ -114,6 +114,7 @@ api = [
     path("glance/queues", QueuesGlance.as_view()),
     path("glance/agents", AgentsGlance.as_view()),
     path("reports/in-use", InUseView.as_view()),
+    path("reports/past", PastView.as_view()),
     path("reports/usual", UsualView.as_view()),
     path("reports/usual/<uuid:queue>", UsualOfQueueView.as_view()),
     path("reports/measures", MeasuresView.as_view()),

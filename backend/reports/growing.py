@@ -8,7 +8,7 @@ from collections.abc import Collection, Iterable, Iterator
 from typing import Any
 
 from django.db import connection, transaction
-from django.db.models import Model
+from django.db.models import F, Model, OuterRef, Subquery
 
 from callcore.events import Happening
 from callcore.events.codec import KINDS
@@ -29,6 +29,8 @@ KINDS_COUNTED = sorted({str(KINDS[fact]) for fact in (*account.TAKEN, *tallies.T
 #: So many events are counted at once.
 MOST_AT_ONCE = 20_000
 _A_LITTLE = 2_000
+#: Until when (ms) a state of a day lasted that was counted before the day after it.
+_LEFT_OPEN = 0
 
 _QUEUE_KEY = {
     "site": "text",
@@ -150,6 +152,31 @@ def count(site: str, events: list[Happening]) -> None:
     _count(site, events, 0, 0, afresh=True)
 
 
+def count_beside(site: str, events: list[Happening]) -> None:
+    """Count a day that is over while what happens now is counted too. `join` follows the last one."""
+    ledger = Ledger()
+    ledger.take(events)
+    spans = (span if span.until_ms else span._replace(until_ms=_LEFT_OPEN) for span in ledger.spans)
+    _add_intervals(site, ledger, 0)
+    _write_contacts(site, ledger, _named(events)[1])
+    _copy_spans(site, spans)
+
+
+def join(site: str) -> None:
+    """What agents did last on days that `count_beside` has counted lasts until what they did next."""
+    later = (
+        AgentSpan.objects.filter(site=site, agent=OuterRef("agent"), from_ms__gte=OuterRef("from_ms"))
+        .exclude(pk=OuterRef("pk"))
+        # What lasted no time came before it.
+        .exclude(until_ms=F("from_ms"))
+    )
+    with transaction.atomic():
+        counted(site)
+        AgentSpan.objects.filter(site=site, until_ms=_LEFT_OPEN).update(
+            until_ms=Subquery(later.order_by("from_ms").values("from_ms")[:1])
+        )
+
+
 def all_is_counted(site: str) -> None:
     """What the journal has by now was counted."""
     seq, at_ms = journal.newest(site)
@@ -226,8 +253,7 @@ def differences(before: Rows, after: Rows) -> list[str]:
 def _count(
     site: str, events: list[Happening], counted_to: int, since_ms: int, *, afresh: bool = False
 ) -> None:
-    agents = {event.agent for event in events if isinstance(event.fact, AgentChanged)}
-    contacts = {event.contact for event in events if event.contact}
+    agents, contacts = _named(events)
     ledger = Ledger(_standing(site, agents))
     if counted_to:
         ledger.knew(journal.stories(contacts, counted_to, KINDS_COUNTED))
@@ -238,6 +264,12 @@ def _count(
         for model in (Stay, Leg, ContactLine):
             _take_out(model, contacts)
     _write(site, ledger, agents, contacts, since_ms)
+
+
+def _named(events: Iterable[Happening]) -> tuple[set[str], set[str]]:
+    """The agents whose state some events change, and their contacts."""
+    agents = {event.agent for event in events if isinstance(event.fact, AgentChanged)}
+    return agents, {event.contact for event in events if event.contact}
 
 
 def _standing(site: str, agents: Collection[str]) -> Iterable[Span]:
@@ -310,14 +342,14 @@ def _write_contacts(site: str, ledger: Ledger, contacts: Collection[str]) -> Non
 def _write_spans(site: str, ledger: Ledger, agents: Collection[str], since_ms: int) -> None:
     standing = AgentSpan.objects.filter(site=site, agent__in=agents, until_ms__isnull=True)
     standing.filter(from_ms__gte=since_ms).delete()
+    _copy_spans(site, (span for span in ledger.spans if span.from_ms >= since_ms))
+
+
+def _copy_spans(site: str, spans: Iterable[Span]) -> None:
     copy_in(
         AgentSpan,
         _SPAN,
-        (
-            (site, s.agent, s.status[:12], s.reason[:80], s.from_ms, s.until_ms)
-            for s in ledger.spans
-            if s.from_ms >= since_ms
-        ),
+        ((site, s.agent, s.status[:12], s.reason[:80], s.from_ms, s.until_ms) for s in spans),
     )
 
 

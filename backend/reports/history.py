@@ -50,6 +50,19 @@ def live_through(days: Sequence[Day], tell: Tell) -> tuple[int, int]:
     return before, today
 
 
+def fill_in(days: Sequence[Day], tell: Callable[[int, int], object]) -> None:
+    """Let the stand-ins have lived through the days of which nothing was written yet, while the
+    exchange runs on.
+
+    Args:
+        tell: told how many of the days are written, and of how many.
+    """
+    missing = past.missing(days)
+    for done, _ in enumerate(past.fill_in(missing, growing.count_beside), 1 + len(days) - len(missing)):
+        tell(done, len(days))
+    growing.join(settings.EXCHANGE_SITE)
+
+
 def forget() -> None:
     """Take out all that was recorded, and what was made of it."""
     with _alone(settings.EXCHANGE_SITE):

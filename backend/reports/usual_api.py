@@ -12,7 +12,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from exchange.services import site_clock_ms
-from reports import usual
+from reports import past_progress, usual
 from web.base import Form, View
 
 _FRESH_S = 60
@@ -38,6 +38,24 @@ class UsualView(View):
         key = f"usual-{now_ms // 900_000}"
         told = cache.get_or_set(key, lambda: usual.of_centre(now_ms, zone), _FRESH_S)
         return Response(UsualSerializer(told).data)
+
+
+class PastSerializer(Form):
+    """Days before today that are written, of all that will be; zeros where none are being written."""
+
+    written = serializers.IntegerField()
+    of = serializers.IntegerField()
+
+
+class PastView(View):
+    """How far a past is that is being written."""
+
+    area = "reports"
+
+    @extend_schema(operation_id="reports_past", responses=PastSerializer)
+    def get(self, request: Request) -> Response:
+        written, of = past_progress.told() or (0, 0)
+        return Response(PastSerializer({"written": written, "of": of}).data)
 
 
 class UsualFiguresSerializer(Form):

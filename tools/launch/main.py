@@ -120,7 +120,8 @@ def demo(asked: argparse.Namespace) -> None:
     try:
         with lock.held("demo", _RUNS + "."):
             prepare()
-            with_processes(Servers("demo"), asked.fresh, lambda processes: processes.watch(), asked.port)
+            serve = Processes.watch
+            with_processes(Servers("demo"), asked.fresh, serve, asked.port, at_once=True)
     except lock.Busy as busy:
         _say_what_runs(busy, fresh=asked.fresh)
 
@@ -143,11 +144,13 @@ def with_processes(
     *,
     fixed: bool = True,
     lived: bool = True,
+    at_once: bool = False,
 ) -> None:
     """Start everything, hand it to `use`, and stop everything whatever happens.
 
     Args:
-        lived: with a day behind it, up to now; otherwise nobody has called yet.
+        lived: with four weeks and today behind it; otherwise nobody has called yet.
+        at_once: people work already while the four weeks are written.
     """
     stop_left_over(servers)
     if fresh:
@@ -157,10 +160,14 @@ def with_processes(
     try:
         servers.start()
         processes = Processes(servers)
-        _prepare_database(servers, processes, lived=lived)
+        _prepare_database(
+            servers, processes, "--without-past" if not lived else "--weeks-later" if at_once else ""
+        )
         say("starting exchange, worker and web server")
         processes.start(port, PORT if fixed else 0)
         _greet(processes)
+        if at_once and servers.notes.get("weeks") != servers.made_at():
+            processes.write_weeks()
         use(processes)
     except KeyboardInterrupt:
         pass
@@ -173,13 +180,13 @@ def with_processes(
         servers.remember(pids={}, port=None)
 
 
-def _prepare_database(servers: Servers, processes: Processes, *, lived: bool) -> None:
+def _prepare_database(servers: Servers, processes: Processes, how: str) -> None:
     """Tables and demo; looked after only where code or database are other than they were then."""
-    mark = f"{build.back_end_digest()} {servers.made_at()} {lived}"
+    mark = f"{build.back_end_digest()} {servers.made_at()} {how}"
     if servers.notes.get("prepared") == mark:
         return
     say("bringing the database up to date")
-    processes.manage("prepare_demo", *([] if lived else ["--without-past"]))
+    processes.manage("prepare_demo", *filter(None, [how]))
     servers.remember(prepared=mark)
 
 

@@ -20,6 +20,8 @@ from launch.waiting import wait_until
 MOST_RESTARTS = 5
 #: An exchange whose rounds stand still for so long is started anew, alive or not.
 STILL_S = 20.0
+#: Writes the demo's four weeks, and ends.
+_WEEKS = "weeks"
 
 
 class Processes:
@@ -58,8 +60,27 @@ class Processes:
             wait_until(f"the {name} process", serves, self._running[name], self._log(name))
         self._start("worker")
 
+    def write_weeks(self) -> None:
+        """Have the four weeks before today written, when nobody else needs the machine."""
+        say("people can work; the four weeks before today are being written meanwhile")
+        self._start(_WEEKS)
+
+    def _look_at_weeks(self) -> None:
+        """What ends once is done or has failed; either way it is over."""
+        process = self._running.get(_WEEKS)
+        if process is None or process.poll() is None:
+            return
+        del self._running[_WEEKS]
+        if process.returncode:
+            say(f"the four weeks before today are not whole; why stands in {self._log(_WEEKS)}")
+            return
+        self.servers.remember(weeks=self.servers.made_at())
+        say("the four weeks before today are done")
+
     def _command(self, name: str) -> list[str]:
         python = str(PYTHON)
+        if name == _WEEKS:
+            return ["nice", "-n", "19", python, "manage.py", "load_weeks"]
         if name == "exchange":
             return [python, "manage.py", "exchange"]
         if name == "worker":
@@ -125,6 +146,7 @@ class Processes:
                 return
             self.servers.revive()
             self._end_what_stands_still()
+            self._look_at_weeks()
             for name, process in list(self._running.items()):
                 if process.poll() is not None:
                     self._again(name, process.returncode)
@@ -149,7 +171,7 @@ class Processes:
     def stop(self) -> None:
         """Stop them, the web server first."""
         self._stopping = True
-        for name in ("web", "worker", "exchange"):
+        for name in (_WEEKS, "web", "worker", "exchange"):
             process = self._running.pop(name, None)
             if process is None or process.poll() is not None:
                 continue

@@ -198,6 +198,50 @@ class StandstillTests(OwnFolder):
                 self.assertEqual(processes.Processes(begun)._command("web")[-1], expected)
 
 
+class PreparingTests(OwnFolder):
+    def setUp(self):
+        super().setUp()
+        self.begun = Servers("demo")
+        self.begun.remember(pg_port=1, redis_port=1)
+        self.begun.made_at = lambda: 5
+        self.processes = processes.Processes(self.begun)
+
+    def test_a_database_is_looked_after_once_and_anew_where_code_or_database_are_others(self):
+        done = []
+        self.processes.manage = lambda *words: done.append(words)
+        with contextlib.redirect_stdout(io.StringIO()):
+            for how, code, made in (
+                ("", "a", 5),
+                ("", "a", 5),
+                ("", "b", 5),
+                ("", "b", 6),
+                ("--weeks-later", "b", 6),
+            ):
+                self.begun.made_at = lambda made=made: made
+                with mock.patch("launch.build.back_end_digest", return_value=code):
+                    main._prepare_database(self.begun, self.processes, how)
+        self.assertEqual(done, [("prepare_demo",)] * 3 + [("prepare_demo", "--weeks-later")])
+
+    def test_one_that_failed_is_looked_after_again(self):
+        self.processes.manage = mock.Mock(side_effect=[Failed("no"), None])
+        with contextlib.redirect_stdout(io.StringIO()):
+            with self.assertRaises(Failed):
+                main._prepare_database(self.begun, self.processes, "")
+            main._prepare_database(self.begun, self.processes, "")
+        self.assertEqual(self.processes.manage.call_count, 2)
+
+    def test_the_weeks_are_remembered_once_they_are_whole(self):
+        for code, remembered in (("raise SystemExit(3)", None), ("pass", 5)):
+            process = subprocess.Popen([sys.executable, "-c", code])
+            process.wait()
+            self.processes._running["weeks"] = process
+            with contextlib.redirect_stdout(said := io.StringIO()):
+                self.processes._look_at_weeks()
+            self.assertEqual(self.begun.notes.get("weeks"), remembered)
+            self.assertIn("done" if remembered else "not whole", said.getvalue())
+            self.assertNotIn("weeks", self.processes._running, "what ends once is not started anew")
+
+
 class WaitingTests(unittest.TestCase):
     def started(self, code):
         process = subprocess.Popen([sys.executable, "-c", code])

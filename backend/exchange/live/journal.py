@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import logging
 import uuid
-from collections.abc import Callable, Collection, Iterable, Iterator
+from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from datetime import timedelta
 from typing import Any, NamedTuple
 
@@ -27,6 +27,8 @@ from mailboxes.tasks import give_voice
 log = logging.getLogger(__name__)
 
 LEASE = timedelta(seconds=4)
+#: Events of a past that is written while the exchange runs have numbers up to this one.
+PAST_NUMBERS = 100_000_000
 #: How many talks of the past are read for who knows whom.
 MOST_ACQUAINTANCES = 100_000
 
@@ -86,14 +88,46 @@ def write(
         )
 
 
-def write_past(site: str, events: list[Happening], *, messages: bool) -> None:
+def write_past(site: str, events: list[Happening], *, messages: bool, beside: bool = False) -> None:
     """Write events of a day that is over, all or nothing.
 
     Args:
-        messages: whether what callers said for mailboxes is kept.
+        messages: whether what callers said for mailboxes is kept. beside: the exchange runs, and has
+            numbers from `leave_numbers_to_a_past` on; one day is written after the other.
     """
     with transaction.atomic():
-        _write_events(site, events, messages=messages)
+        first = _after_past_numbers(len(events)) if beside else None
+        _write_events(site, events, messages=messages, first=first)
+
+
+def leave_numbers_to_a_past() -> None:
+    """The numbers up to `PAST_NUMBERS` are left to days that are written later: what happened first
+    is to have the lower number."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT setval(pg_get_serial_sequence(%s, 'seq'), %s)", [Journal._meta.db_table, PAST_NUMBERS]
+        )
+
+
+def _after_past_numbers(count: int) -> int:
+    newest = Journal.objects.filter(seq__lte=PAST_NUMBERS).aggregate(newest=Max("seq"))["newest"] or 0
+    if newest + count > PAST_NUMBERS:
+        raise ValueError(f"a past may have {PAST_NUMBERS:,} events")
+    return newest + 1
+
+
+def own_since(site: str) -> int | None:
+    """When the events begin (ms) that the exchange wrote itself, where numbers were left to a past;
+    None where none were."""
+    own = Journal.objects.filter(site=site, seq__gt=PAST_NUMBERS).order_by("seq")
+    return own.values_list("at_ms", flat=True).first()
+
+
+def days_written(site: str, days: Sequence[tuple[int, int]]) -> list[bool]:
+    """Of days (from, until, ms), those on which somebody called. What is done after midnight by
+    those who stayed late is of the day before."""
+    of_site = Contact.objects.filter(site=site)
+    return [of_site.filter(arrived_ms__gte=begins, arrived_ms__lt=ends).exists() for begins, ends in days]
 
 
 def unwritable(site: str, events: list[Happening], rows: list[Row]) -> dict[str, Exception]:
@@ -134,14 +168,17 @@ def standing(site: str) -> list[Row]:
     return [Row(*row) for row in found]
 
 
-def _write_events(site: str, events: list[Happening], *, messages: bool = True) -> None:
+def _write_events(
+    site: str, events: list[Happening], *, messages: bool = True, first: int | None = None
+) -> None:
     _write_contacts(site, events)
     make_room(h.at_ms for h in events)
-    copy_in(
-        Journal,
-        ("site", "at_ms", "kind", "contact", "agent", "body"),
-        ((site, h.at_ms, str(h.kind), h.contact, h.agent, as_json(encode(h.fact))) for h in events),
-    )
+    fields = ("site", "at_ms", "kind", "contact", "agent", "body")
+    rows = ((site, h.at_ms, str(h.kind), h.contact, h.agent, as_json(encode(h.fact))) for h in events)
+    if first is None:
+        copy_in(Journal, fields, rows)
+    else:
+        copy_in(Journal, ("seq", *fields), ((seq, *row) for seq, row in enumerate(rows, first)))
     _write_callbacks(site, events)
     if messages:
         _keep_messages(events)

@@ -12,8 +12,9 @@ from django.core.management import CommandError, call_command
 from exchange import past
 from exchange.live import journal
 from exchange.models import Contact, Journal, Standing
-from exchange.tests.test_past import CentreTestCase
-from reports import history
+from exchange.services import set_site_clock, settle_stand_ins
+from exchange.tests.test_past import NOW, CentreTestCase
+from reports import growing, history
 from reports.asking import today
 from reports.models import ContactLine, Stay
 from reports.period import Period
@@ -119,6 +120,45 @@ class IntoHistoryTests(CentreTestCase):
         self.assertFalse(Journal.objects.exists() or Contact.objects.exists())
         self.assertFalse(Stay.objects.exists())
         self.assertFalse(past.there_is_one())
+
+    def test_days_are_written_while_the_exchange_runs_as_if_they_had_been_first(self):
+        settle_stand_ins(on=True, agents=3, seed=4, load=8.0)
+        set_site_clock(NOW + 3_600_000)
+        traits = journal.crowd_settings(SITE).traits
+        days = [past.Day(ago, 1.0, 3, traits) for ago in (3, 2, 1)]
+        told: list[tuple[int, int]] = []
+        history.fill_in(days, lambda *how_far: told.append(how_far))
+        self.assertEqual(told, [], "no numbers were left for them")
+        journal.leave_numbers_to_a_past()
+        past.live_through_today(lambda _percent: None)
+        while growing.catch_up(SITE):
+            pass
+        list(past.fill_in(days[:1], growing.count_beside))
+        first = Contact.objects.count()
+        history.fill_in(days, lambda *how_far: told.append(how_far))
+        self.assertEqual(told, [(2, 3), (3, 3)], "the first stands already")
+        self.assertGreater(Contact.objects.count(), first)
+        numbered = Journal.objects.order_by("seq").values_list("at_ms", flat=True)
+        days_of = [at_ms // 86_400_000 for at_ms in numbered]
+        self.assertEqual(days_of, sorted(days_of), "what happened first has the lower number")
+        self.assertFalse(growing.catch_up(SITE), "what was counted beside is not counted again")
+        grown = growing.everything(SITE)
+        list(growing.rebuild(SITE))
+        self.assertEqual(growing.differences(grown, growing.everything(SITE)), [])
+
+    def test_a_past_is_not_written_on_when_the_site_was_reset(self):
+        settle_stand_ins(on=True, agents=3, seed=4, load=8.0)
+        set_site_clock(NOW + 3_600_000)
+        traits = journal.crowd_settings(SITE).traits
+        journal.leave_numbers_to_a_past()
+        past.live_through_today(lambda _percent: None)
+        days = [past.Day(ago, 0.2, 3, traits) for ago in (2, 1)]
+        filling = past.fill_in(days, growing.count_beside)
+        self.assertGreater(next(filling), 0)
+        journal.forget_everything(SITE)
+        with self.assertRaises(past.WasReset):
+            next(filling)
+        self.assertFalse(Contact.objects.exists())
 
     def test_it_is_refused_in_words_where_it_cannot_be(self):
         for words, refusal in (

@@ -8,7 +8,7 @@ from exchange import past
 from exchange.live import journal
 from exchange.services import set_site_clock, site_clock_ms
 from exchange.tests.test_past import CentreTestCase
-from reports import growing, usual
+from reports import growing, past_progress, usual
 from reports.models import Stay
 from testkit import people
 
@@ -28,6 +28,15 @@ class UsualTests(CentreTestCase):
     def ask(self, path=""):
         cache.clear()
         return self.client_.get(f"/api/v1/reports/usual{path}").json()
+
+    def test_while_a_past_is_written_it_is_told_how_far_it_is(self):
+        def told():
+            return self.client_.get("/api/v1/reports/past").json()
+
+        past_progress.tell(3, 28)
+        self.assertEqual(told(), {"written": 3, "of": 28})
+        past_progress.over()
+        self.assertEqual(told(), {"written": 0, "of": 0})
 
     def test_it_is_the_mean_of_the_same_weekdays_by_this_time(self):
         noon_ms = midnight_of(site_clock_ms(), ZONE) + DAY_MS // 2

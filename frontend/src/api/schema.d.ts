@@ -2216,6 +2216,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/reports/past": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How far a past is that is being written. */
+        get: operations["reports_past"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/reports/queues": {
         parameters: {
             query?: never;
@@ -5054,6 +5071,11 @@ export interface components {
         PasswordRequest: {
             current: string;
             password: string;
+        };
+        /** @description Days before today that are written, of all that will be; zeros where none are being written. */
+        Past: {
+            written: number;
+            of: number;
         };
         /** @description Base of what is sent and answered: a field that it does not know is refused. */
         PatchOperation: {
@@ -13640,6 +13662,28 @@ export interface operations {
                 };
             };
             400: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    reports_past: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Past"];
+                };
+            };
             403: components["responses"]["Problem"];
             503: components["responses"]["Problem"];
             default: components["responses"]["Problem"];

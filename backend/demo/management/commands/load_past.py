@@ -1,5 +1,5 @@
 """`manage.py load_past`: the demo's four weeks and its day up to now, once, so that its reports
-tell something and its floor is alive at any hour."""
+tell something and its floor is alive at any hour. `load_weeks` is for the four weeks alone."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from django.core.management.base import BaseCommand, CommandParser
 
 from demo import weeks
 from exchange import past
-from exchange.live import reading
+from exchange.live import journal, reading
 from exchange.services import set_site_clock, site_clock_ms
 from reports import history
 
@@ -28,6 +28,7 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("--days", type=int, default=weeks.DAYS, help="days before today")
+        parser.add_argument("--weeks-later", action="store_true", help="today alone; load_weeks follows")
 
     def handle(self, *args: Any, **options: Any) -> None:
         if past.there_is_one():
@@ -37,12 +38,15 @@ class Command(BaseCommand):
         zone = ZoneInfo(settings.CENTRE_TIME_ZONE)
         today = datetime.fromtimestamp(site_clock_ms() / 1000, zone).date()
         days = weeks.days(today, reading.read())[weeks.DAYS - options["days"] :]
+        if options["weeks_later"]:
+            days = []
+            journal.leave_numbers_to_a_past()
         before, since = history.live_through(days, self._tell)
         self.stderr.write("")
         self.stdout.write(f"{before} contacts came in before today, {since} have come in today.")
 
     def _tell(self, words: str) -> None:
-        self.stderr.write(f"\rliving through the last four weeks: {words}  ", ending="")
+        self.stderr.write(f"\rliving through what has been: {words}  ", ending="")
 
 
 def _busy_moment(now_ms: int) -> int | None:

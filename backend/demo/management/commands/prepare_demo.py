@@ -12,9 +12,10 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("--without-past", action="store_true", help="nobody has called yet")
+        parser.add_argument("--weeks-later", action="store_true", help="today alone; load_weeks follows")
 
     def handle(self, *args: Any, **options: Any) -> None:
         call_command("migrate", verbosity=0)
         call_command("load_demo")
         if not options["without_past"]:
-            call_command("load_past")
+            call_command("load_past", weeks_later=options["weeks_later"])

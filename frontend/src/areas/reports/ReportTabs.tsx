@@ -1,6 +1,7 @@
 import { Button, Menu, MenuItem } from "@mui/material";
 import { useState } from "react";
 import { Link, useSearchParams } from "react-router-dom";
+import { PastWritten } from "./PastWritten";
 import styles from "./reports.module.css";
 import { SaveDialog } from "./SaveDialog";
 
@@ -49,6 +50,7 @@ export function ReportTabs({ here, also }: { here: string; also?: Record<string,
           </Link>
         ))}
       </nav>
+      <PastWritten />
       {report && (
         <span>
           <Button size="small" onClick={() => setSaving(true)}>
