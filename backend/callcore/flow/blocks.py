@@ -201,7 +201,17 @@ def _spoken(text: str, prefix: str) -> str:
     return PLACE.sub(place, text)
 
 
-_PREFIX = re.compile(r"\bb[0-9]+_[0-9]+_")
+_PREFIX = re.compile(r"\b(?:b[0-9]+_[0-9]+_)+")
+
+
+def plainly(values: Mapping[str, Any]) -> dict[str, Any]:
+    """Values under the names that their authors gave them; the flow's own come before a block's."""
+    own = {name: value for name, value in values.items() if not _PREFIX.match(name)}
+    return own | {
+        plain: value
+        for name, value in values.items()
+        if (plain := _PREFIX.sub("", name)) and plain not in own
+    }
 
 
 def plain(words: str) -> str:

@@ -2,7 +2,7 @@
 
 import unittest
 
-from callcore.flow.blocks import laid_out
+from callcore.flow.blocks import laid_out, plain, plainly
 from callcore.flow.definition import Block, Digits, End, Flow, Input, Say, load
 from callcore.flow.runner import Due, Key, Machine, Play
 from callcore.tests.flows import text
@@ -69,6 +69,11 @@ class BlockTests(unittest.TestCase):
         heard, _ = self.run_keys(flow, "123456")
         self.assertEqual(heard[-1], "123")
         self.assertIn("Your booking?", heard)
+
+    def test_people_read_the_names_that_authors_gave(self):
+        values = {"booking": 1, "b0_3_booking": 2, "b0_3_b1_0_words": "x", "b0_3_": None}
+        self.assertEqual(plainly(values), {"booking": 1, "words": "x"})
+        self.assertEqual(plain("b0_3_b1_0_words = 5"), "words = 5")
 
     def test_a_block_that_is_not_there_or_holds_itself_has_not_worked(self):
         self.assertEqual(self.run_keys(self.laid(self.USE, library=lambda *_: None), "")[1], "a")

@@ -13,6 +13,7 @@ from callcore.centre.handlers.agent_session import away_reasons, codes_of, must_
 from callcore.centre.site import Site
 from callcore.centre.views.names import agent_name, attended_by, chat, lines, steered
 from callcore.events import Kind, facts
+from callcore.flow.blocks import plainly
 from callcore.routing.events import Status
 from callcore.routing.router import Agent
 
@@ -138,7 +139,7 @@ def known_values(site: Site, contact: Contact) -> dict[str, Any]:
     """What a contact has brought with it, besides what every contact has; things by their names."""
     named = {
         name: _as_read(site, value)
-        for name, value in contact.state.values.items()
+        for name, value in plainly(contact.state.values).items()
         if name not in _KNOWN_VALUES
     }
     return {name: value for name, value in named.items() if value not in ("", None)}
