@@ -10,6 +10,7 @@ import sys
 import threading
 import time
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 
 from launch import build, lock, machine
 from launch.checks import PARTS, bench, check, verify
@@ -111,8 +112,11 @@ def prepare() -> None:
     """Everything that must be there before anything can start."""
     machine.need_python_and_node()
     machine.need(machine.SERVING)
-    build.python_packages()
-    build.front_end()
+    # Both mostly wait for the network.
+    with ThreadPoolExecutor(1) as beside:
+        pages = beside.submit(build.front_end)
+        build.python_packages()
+        pages.result()
 
 
 def demo(asked: argparse.Namespace) -> None:
