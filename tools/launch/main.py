@@ -124,8 +124,7 @@ def demo(asked: argparse.Namespace) -> None:
     try:
         with lock.held("demo", _RUNS + "."):
             prepare()
-            serve = Processes.watch
-            with_processes(Servers("demo"), asked.fresh, serve, asked.port, at_once=True)
+            with_processes(Servers("demo"), asked.fresh, Processes.watch, asked.port, at_once=True)
     except lock.Busy as busy:
         _say_what_runs(busy, fresh=asked.fresh)
 

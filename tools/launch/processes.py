@@ -148,7 +148,7 @@ class Processes:
             self._end_what_stands_still()
             self._look_at_weeks()
             for name, process in list(self._running.items()):
-                if process.poll() is not None:
+                if name != _WEEKS and process.poll() is not None:
                     self._again(name, process.returncode)
 
     def _end_what_stands_still(self) -> None:
