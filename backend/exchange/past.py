@@ -71,7 +71,8 @@ def live_through_days(days: Sequence[Day], count: Counting) -> Iterator[int]:
 
 def missing(days: Sequence[Day]) -> list[Day]:
     """Of days that are over, those for which numbers were left and of which nothing was written yet."""
-    site, known = settings.EXCHANGE_SITE, bounds(days)
+    site, setup = settings.EXCHANGE_SITE, reading.read()
+    known = [(begins, _end_of(begins, setup)) for begins in _starts(days, setup)]
     since_ms = journal.own_since(site)
     if since_ms is None:
         return []
@@ -81,12 +82,6 @@ def missing(days: Sequence[Day]) -> list[Day]:
         for day, (_, ends_ms), there in zip(days, known, written, strict=True)
         if ends_ms <= since_ms and not there
     ]
-
-
-def bounds(days: Sequence[Day]) -> list[tuple[int, int]]:
-    """When days begin and end (ms)."""
-    setup = reading.read()
-    return [(begins, _end_of(begins, setup)) for begins in _starts(days, setup)]
 
 
 def fill_in(days: Sequence[Day], count: Counting) -> Iterator[int]:
@@ -186,6 +181,7 @@ def _write_day(
     def write() -> None:
         with transaction.atomic():
             beside = since_ms is not None
+            journal.hold_still()
             if beside and journal.own_since(site) != since_ms:
                 raise WasReset
             journal.write_past(site, events, messages=day.ago <= _MESSAGES_KEPT, beside=beside)

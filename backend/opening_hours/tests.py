@@ -48,6 +48,7 @@ class HoursApiTests(OfficeHours):
             ({"week": WEEK[:3]}, ""),
             ({"week": "x"}, ""),
             ({"exceptions": [{"day": "x"}]}, ""),
+            ({"exceptions": [{"name": "x" * 81, "day": "2026-12-24", "spans": []}]}, "80 characters"),
             ({"closure": {"until": "soon"}}, ""),
             ({"closure": {"until": "2026-01-01T10:00"}}, "zone"),
         ]

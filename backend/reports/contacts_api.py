@@ -88,7 +88,7 @@ def _wanted(request: Request) -> finding.Wanted:
         raise _wrong("search", "Contacts are found by digits of a number: type some.")
     keys = asked.get("keys", "")
     if not re.fullmatch(r"[0-9*#]{0,40}", keys):
-        raise _wrong("keys", "Keys are 0 to 9, * and #.")
+        raise _wrong("keys", "Keys are 0 to 9, * and #, forty at the most.")
     others: dict[str, Any] = {
         **{name: asked.get(name, "")[:40] for name in _TEXTS if name not in ("search", "keys")},
         **{f"{name}_ms": _seconds(request, name) for name in _OVER},

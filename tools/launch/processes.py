@@ -71,6 +71,8 @@ class Processes:
         if process is None or process.poll() is None:
             return
         del self._running[_WEEKS]
+        # What was killed leaves its own processes behind.
+        end_group(process)
         if process.returncode:
             say(f"the four weeks before today are not whole; why stands in {self._log(_WEEKS)}")
             return

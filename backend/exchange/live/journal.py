@@ -9,11 +9,12 @@ from datetime import timedelta
 from typing import Any, NamedTuple
 
 from django.db import DataError, IntegrityError, connection, transaction
-from django.db.models import Max
+from django.db.models import F, Max
 from django.utils import timezone
 
 from callcore.centre.standing import CONTACT, KINDS, Row
 from callcore.events import Happening, Kind, Unreadable, encode, facts, read
+from callcore.measures.rows import INTERVAL_MS
 from callcore.people.crowd import CrowdSettings
 from callcore.people.said import usual_unless
 from exchange.live.earlier import Written
@@ -29,6 +30,8 @@ log = logging.getLogger(__name__)
 LEASE = timedelta(seconds=4)
 #: Events of a past that is written while the exchange runs have numbers up to this one.
 PAST_NUMBERS = 100_000_000
+#: Who writes a past and who takes everything out take turns.
+_PAST_LOCK = 20_260_917
 #: How many talks of the past are read for who knows whom.
 MOST_ACQUAINTANCES = 100_000
 
@@ -105,8 +108,17 @@ def leave_numbers_to_a_past() -> None:
     is to have the lower number."""
     with connection.cursor() as cursor:
         cursor.execute(
-            "SELECT setval(pg_get_serial_sequence(%s, 'seq'), %s)", [Journal._meta.db_table, PAST_NUMBERS]
+            "SELECT setval(name, GREATEST(nextval(name), %s))"
+            " FROM CAST(pg_get_serial_sequence(%s, 'seq') AS regclass) AS name",
+            [PAST_NUMBERS, Journal._meta.db_table],
         )
+
+
+def hold_still() -> None:
+    """Until the end of the transaction nothing is taken out by `forget_what_was_written`, and no
+    other day of a past is written."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT pg_advisory_xact_lock(%s)", [_PAST_LOCK])
 
 
 def _after_past_numbers(count: int) -> int:
@@ -126,8 +138,14 @@ def own_since(site: str) -> int | None:
 def days_written(site: str, days: Sequence[tuple[int, int]]) -> list[bool]:
     """Of days (from, until, ms), those on which somebody called. What is done after midnight by
     those who stayed late is of the day before."""
-    of_site = Contact.objects.filter(site=site)
-    return [of_site.filter(arrived_ms__gte=begins, arrived_ms__lt=ends).exists() for begins, ends in days]
+    within = {
+        "arrived_ms__gte": min((begins for begins, _ in days), default=0),
+        "arrived_ms__lt": max((ends for _, ends in days), default=0),
+    }
+    # No day of any zone begins within a quarter-hour.
+    quarters = Contact.objects.filter(site=site, **within).annotate(quarter=F("arrived_ms") / INTERVAL_MS)
+    starts = {quarter * INTERVAL_MS for quarter in quarters.values_list("quarter", flat=True).distinct()}
+    return [any(begins <= start < ends for start in starts) for begins, ends in days]
 
 
 def unwritable(site: str, events: list[Happening], rows: list[Row]) -> dict[str, Exception]:
@@ -387,6 +405,7 @@ forgotten_with: list[Callable[[str], None]] = []
 def forget_what_was_written(site: str) -> None:
     """Every contact, callback and event of a site goes, and what was made of them."""
     with transaction.atomic():
+        hold_still()
         for model in (Journal, Contact, Callback, Standing):
             model.objects.filter(site=site).delete()
         for forget in forgotten_with:

@@ -5,6 +5,7 @@ import { useDeferredValue, useState } from "react";
 import { useNavigate } from "react-router-dom";
 import { api, data, type Schemas } from "../../api/client";
 import { keys } from "../../api/keys";
+import { lengths } from "../../api/lengths";
 import { clock, counted, moment } from "../../frame/format";
 import { useSession } from "../../frame/session";
 import { Empty, Failure } from "../../frame/states";
@@ -111,7 +112,7 @@ function Filters({ asked }: { asked: Asked }) {
       <InputBase
         placeholder="Figures of a number"
         value={text}
-        inputProps={{ "aria-label": "Find by number" }}
+        inputProps={{ "aria-label": "Find by number", maxLength: lengths.PlaceCall.number }}
         onChange={(event) => {
           setText(event.target.value);
           asked.set({ search: event.target.value.trim() });

@@ -1,5 +1,6 @@
 import { Checkbox, FormControlLabel, InputAdornment, MenuItem, TextField } from "@mui/material";
 import type { Definition, Step, Stop } from "../../../api/client";
+import { lengths } from "../../../api/lengths";
 import { wallClock, zonedIso } from "../../../frame/format";
 import { useSession } from "../../../frame/session";
 import { InputValues } from "../../numbers/InputValue";
@@ -178,13 +179,14 @@ export function CallerFields({ setup, change }: Pick<Props, "setup" | "change">)
         value={setup.caller}
         error={!setup.caller}
         helperText={setup.caller ? undefined : "A caller is needed."}
+        slotProps={{ htmlInput: { maxLength: lengths.Message.caller } }}
         onChange={(event) => change({ ...setup, caller: event.target.value })}
       />
       <TextField
         label="Number dialled"
         value={setup.dialled}
         placeholder="none of the centre’s"
-        slotProps={{ inputLabel: { shrink: true } }}
+        slotProps={{ htmlInput: { maxLength: lengths.Message.caller }, inputLabel: { shrink: true } }}
         onChange={(event) => change({ ...setup, dialled: event.target.value })}
       />
       <MomentBox
