@@ -74,7 +74,9 @@ class Processes:
         # What was killed leaves its own processes behind.
         end_group(process)
         if process.returncode:
-            say(f"the four weeks before today are not whole; why stands in {self._log(_WEEKS)}")
+            say(
+                f"the four weeks before today are not whole; why stands in {os.path.relpath(self._log(_WEEKS), ROOT)}"
+            )
             return
         self.servers.remember(weeks=self.servers.made_at())
         say("the four weeks before today are done")
