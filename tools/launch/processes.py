@@ -74,9 +74,8 @@ class Processes:
         # What was killed leaves its own processes behind.
         end_group(process)
         if process.returncode:
-            say(
-                f"the four weeks before today are not whole; why stands in {os.path.relpath(self._log(_WEEKS), ROOT)}"
-            )
+            log = os.path.relpath(self._log(_WEEKS), ROOT)
+            say(f"the four weeks before today are not whole; why stands in {log}")
             return
         self.servers.remember(weeks=self.servers.made_at())
         say("the four weeks before today are done")
