@@ -1,5 +1,6 @@
 import resource
 from datetime import UTC, date, datetime, timedelta
+from unittest import mock
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
@@ -240,3 +241,9 @@ class BoundedCalendarTests(OfficeHours):
                 if answer.status_code == 400:
                     self.assertIn("file", answer.json()["fields"])
                 self.assertLess(spent, CPU_S, "the work is another process's")
+
+    def test_a_busy_machine_is_not_taken_for_a_fault_of_the_file(self):
+        file = SimpleUploadedFile("x.ics", b"BEGIN:VCALENDAR\r\nEND:VCALENDAR\r\n", "text/calendar")
+        with mock.patch("opening_hours.calendar_reader.PATIENCE_S", 0.001):
+            answer = self.client.post(f"{self.url}/calendar", {"file": file}, format="multipart")
+        self.assertContains(answer, "the machine is busy", status_code=400)
