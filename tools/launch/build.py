@@ -5,10 +5,10 @@ from __future__ import annotations
 import hashlib
 import os
 import subprocess
-import sys
 from collections.abc import Iterable
 from pathlib import Path
 
+from launch import interpreter
 from launch.say import ROOT, Failed, quiet, say
 
 VENV = ROOT / ".venv"
@@ -37,18 +37,21 @@ def python_packages() -> None:
     """The virtual environment with the pinned requirements."""
     # What only checks is small, and a folder is for trying and for checking alike.
     lists = [BACKEND / f"requirements{which}.txt" for which in ("", "-dev", "-installer")]
-    digest = _digest(lists) + sys.version.split()[0]
+    chosen = interpreter.choose()
+    digest = f"{_digest(lists)} {chosen.mark}"
     stamp = VENV / ".requirements"
     if _fresh(stamp, digest):
         return
-    if not PYTHON.exists():
-        say("making the virtual environment")
-        made = subprocess.run([sys.executable, "-m", "venv", str(VENV)], capture_output=True)
+    maker = VENV / ".made-by"
+    if not _fresh(maker, chosen.mark):
+        say(f"making the virtual environment with {chosen.mark}")
+        made = subprocess.run([chosen.path, "-m", "venv", "--clear", str(VENV)], capture_output=True)
         if made.returncode:
             raise Failed(
                 "python3 -m venv failed. On Debian it needs the package python3-venv:\n"
                 + made.stdout.decode(errors="replace")
             )
+        maker.write_text(chosen.mark)
     say("installing Python packages (half a minute, once)")
     pip = [PYTHON, "-m", "pip", "install", "--disable-pip-version-check", "-r"]
     try:

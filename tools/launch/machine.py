@@ -7,6 +7,7 @@ import shutil
 from pathlib import Path
 from typing import NamedTuple
 
+from launch import interpreter
 from launch.say import Failed, quiet, say
 
 
@@ -61,7 +62,7 @@ def need_python_and_node() -> None:
     """The two things that ./run cannot install itself."""
     import sys
 
-    if sys.version_info < (3, 11):
+    if sys.version_info < interpreter.LEAST:
         raise Failed(f"Python 3.11 or newer is needed; this is {sys.version.split()[0]}.")
     if shutil.which("npm") is None:
         raise Failed("Node 20 with npm is needed, and there is no npm on the path.")

@@ -12,7 +12,7 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
-from launch import lock, main, moments, parts, processes, waiting
+from launch import interpreter, lock, main, moments, parts, processes, waiting
 from launch.checks import _wanted
 from launch.say import Failed
 from launch.servers import Servers
@@ -46,6 +46,26 @@ class OwnFolder(unittest.TestCase):
             except SystemExit as end:
                 code = end.code or 0
         return code, said.getvalue()
+
+
+class InterpreterTests(OwnFolder):
+    def stand_in(self, answers):
+        path = self.folder / "python3"
+        path.write_text(f"#!/bin/sh\n{answers}\n")
+        path.chmod(0o755)
+        return path
+
+    def test_debians_python_is_used_unless_it_is_older_or_cannot_make_environments(self):
+        def chosen(answers):
+            return interpreter.choose(self.stand_in(answers)).path
+
+        debians = str(self.folder / "python3")
+        major, minor = sys.version_info[:2]
+        self.assertEqual(chosen(f"echo '[{major}, {minor}, 99]'"), debians)
+        self.assertEqual(chosen("echo '[3, 99, 0]'"), debians)
+        for answers in ("echo '[3, 10, 12]'", "echo 'no module named ensurepip' >&2; exit 1", "echo what"):
+            self.assertEqual(chosen(answers), sys.executable, answers)
+        self.assertEqual(interpreter.choose(self.folder / "none").path, sys.executable)
 
 
 class LockTests(OwnFolder):
