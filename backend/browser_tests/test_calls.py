@@ -74,7 +74,10 @@ class CallTests(ServedTestCase):
         kofi.sees("What was it about?")
         kofi.press("12", Keys.ENTER)
         kofi.sees("The next contact will ring here")
-        tamsin.sees("code: Booking changed")
+        tamsin.sees("code: Booking changed", "Rings Kofi Mensah", "Nobody else could come")
+        tamsin.tab_to("Who else")
+        tamsin.press(Keys.ENTER)
+        tamsin.sees("Signed out", "Amara Nwosu, Aoife Brannigan")
         kofi.click("End work")
         kofi.sees("Start work")
 

@@ -34,8 +34,9 @@ class KnownNames:
         kind, found, _ = reference.partition(":")
         if not found:
             return national(reference)
-        if kind == "agent":
-            return self._catalogue.agents.get(reference)
+        if kind in ("agent", "skill"):
+            named = self._catalogue.agents if kind == "agent" else self._catalogue.skills
+            return named.get(reference)
         known: Any = getattr(self._catalogue, _PLACES[kind]).get(reference) if kind in _PLACES else None
         return known.name if known is not None else None
 

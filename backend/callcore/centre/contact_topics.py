@@ -61,12 +61,22 @@ class _Told(TypedDict):
     agent_name: str
 
 
+class Considered(TypedDict):
+    """Some who were looked at for a contact: what was made of them, who they are by name, and how
+    many more there were."""
+
+    words: str
+    people: list[str]
+    more: int
+
+
 class LogLine(_Told, total=False):
     """What happened, in words; which fields there are goes by its kind."""
 
     act: str
     attempt: int
     by: str
+    considered: list[Considered]
     ending: str
     exit: str
     how: str

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from callcore.centre.site import Site
 from callcore.directory.extensions import Dialled
 from callcore.directory.names import Person
@@ -114,7 +116,7 @@ class SiteEnvironment:
             return None
         return there.position if name == "position" else there.expected_s
 
-    def _signed_in(self, queue: str | None) -> list[Agent]:
+    def _signed_in(self, queue: str | None) -> Sequence[Agent]:
         """Who is signed in and could take the contact, or anybody of the centre."""
         router = self._site.router
         if queue is None:

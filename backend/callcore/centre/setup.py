@@ -179,7 +179,7 @@ class Setup:
         return writing.national(e164, self.region)
 
     def name_of(self, reference: str) -> str | None:
-        """The name of a person, queue, ring group, mailbox, flow or sound; a number as people write
+        """The name of a person, skill, queue, ring group, mailbox, flow or sound; a number as people write
         it; None for what is gone."""
         kind, found, identity = reference.partition(":")
         if not found:
@@ -187,6 +187,8 @@ class Setup:
         if kind == "flow":
             flow = self.flows.get(identity)
             return flow.flow_name if flow is not None else None
+        if kind == "skill":
+            return self.catalogue.skills.get(reference)
         if kind == "sound":
             sound = self.catalogue.sounds.get(reference)
             return sound.name if sound is not None else None

@@ -389,7 +389,7 @@ class Site(ABC):
                 if moment is not None and moment.timestamp() * 1000 > now_ms:
                     at_ms = round(moment.timestamp() * 1000)
                     self.timers.set(at_ms, "diversion", diversion.rule.id)
-        self.dirty |= {f"desk.{agent}" for agent in self.router.agents}
+        self.dirty |= {f"desk.{agent}" for agent in (*self.router.agents, *setup.agents)}
         self.dirty |= {"floor", "strip"}
 
     def at_revision(self, revision: int) -> None:

@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterable, Mapping
 from typing import Any, Protocol
 
 from callcore.centre.setup import RunnableFlow
+from callcore.centre.why_rung import why_rung
 from callcore.events import Happening, facts
 from callcore.events.facts import Fact
 from callcore.flow.blocks import plain
@@ -39,6 +40,7 @@ class Story:
         self._flow_of = flow_of
         self._plan_of = plan_of
         self._flow: RunnableFlow | None = None
+        self._at_ms = 0
 
     def lines(self, events: Iterable[Happening]) -> list[Line]:
         """Every event as a line: its fact by field, and its words."""
@@ -46,7 +48,7 @@ class Story:
 
     def line(self, event: Happening) -> Line:
         """The next event."""
-        fact = event.fact
+        fact, self._at_ms = event.fact, event.at_ms
         if isinstance(fact, facts.Arrived | facts.WentOn):
             self._flow = self._flow_of(fact)
         tell = _TELL.get(type(fact))
@@ -97,12 +99,29 @@ class Story:
         group = self.name(ring.group)
         return {"words": f"{group} ({names})" if group else names}
 
+    def rang(self, rang: facts.Rang) -> Line:
+        """Why it was this agent."""
+        return {**why_rung(rang, self._at_ms, self._names.name_of)}
+
     def code(self, coded: facts.Coded) -> Line:
         """The code by its name."""
         return {"name": self._names.code_name(coded.code) if coded.code else ""}
 
 
-_NOT_SHOWN = frozenset({"values", "definition", "blocks", "inner", "told", "plan_version", "user", "queues"})
+_NOT_SHOWN = frozenset(
+    {
+        "values",
+        "definition",
+        "blocks",
+        "inner",
+        "told",
+        "plan_version",
+        "user",
+        "queues",
+        "weighed",
+        "unnamed",
+    }
+)
 
 
 def _named(field: str) -> Callable[[Story, Any], Line]:
@@ -113,6 +132,7 @@ _TELL: Mapping[type[Fact], Callable[[Story, Any], Line]] = {
     facts.Moved: Story.moved,
     facts.Heard: Story.heard,
     facts.RingsPerson: Story.rings,
+    facts.Rang: Story.rang,
     facts.Coded: Story.code,
     facts.Diverted: lambda s, f: {"words": " → ".join(w for w in (f.reason, s.name(f.to)) if w)},
     facts.WentOn: lambda _, f: {"words": f.flow_name},

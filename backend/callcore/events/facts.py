@@ -250,12 +250,17 @@ class Ended(NamedTuple):
 
 
 class Rang(NamedTuple):
-    """An agent is rung by a queue's rule; `considered`: who, and what was made of each."""
+    """An agent is rung by a queue's rule. From `considered` on: see
+    `callcore.routing.events.Explained`."""
 
     queue: str = ""
     until_ms: int = 0
     rule: str = ""
     considered: tuple[tuple[str, str], ...] = ()
+    weighed: tuple[tuple[str, int], ...] = ()
+    unnamed: tuple[tuple[str, int], ...] = ()
+    among: int = 0
+    priority: float = 0.0
 
 
 class RingStopped(NamedTuple):

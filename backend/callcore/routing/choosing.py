@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from types import MappingProxyType
 
@@ -138,81 +138,73 @@ def effective(contact: Waiting, rule: QueueRule, now_ms: int) -> float:
     return base + rule.priority_growth * (now_ms - contact.entered_ms) / 60_000
 
 
-def choose(
-    idle: Iterable[Agent],
-    contact: Waiting,
-    rule: QueueRule,
-    handled: Mapping[str, int],
-    members: tuple[str, ...],
-    last: str,
-) -> Agent:
+#: What a queue's rule compares of an agent; the least comes first.
+Compare = Callable[[Agent], int]
+
+
+def choose(idle: list[Agent], rule: QueueRule, compare: Compare) -> Agent:
     """The one of the eligible agents whom the queue's rule takes; ties by the longest idle.
 
     Args:
         idle: eligible agents, the longest idle first; never empty.
+    """
+    return idle[0] if rule.distribution in _FIRST else min(idle, key=compare)
+
+
+#: Rules by which the first of the idle is taken: their order says it already.
+_FIRST = frozenset({"longest_idle", "all"})
+
+
+def comparing(
+    contact: Waiting, rule: QueueRule, handled: Mapping[str, int], members: tuple[str, ...], last: str
+) -> Compare:
+    """What the queue's rule compares: since when somebody is idle (ms), their contacts of today,
+    their levels of the skills asked for (negative), their place after the last one or in the list.
+
+    Args:
         handled: contacts of today, by agent.
         members: the queue's agents in the order of its list.
         last: the agent whom the queue took last.
     """
-    return _CHOOSE[rule.distribution](list(idle), contact, rule, handled, members, last)
+    return _COMPARES[rule.distribution](contact, rule, handled, members, last)
 
 
 def _fewest(
-    idle: list[Agent],
-    contact: Waiting,
-    rule: QueueRule,
-    handled: Mapping[str, int],
-    members: tuple[str, ...],
-    last: str,
-) -> Agent:
-    return min(idle, key=lambda agent: handled.get(agent.id, 0))
+    contact: Waiting, rule: QueueRule, handled: Mapping[str, int], members: tuple[str, ...], last: str
+) -> Compare:
+    return lambda agent: handled.get(agent.id, 0)
 
 
 def _best_skill(
-    idle: list[Agent],
-    contact: Waiting,
-    rule: QueueRule,
-    handled: Mapping[str, int],
-    members: tuple[str, ...],
-    last: str,
-) -> Agent:
+    contact: Waiting, rule: QueueRule, handled: Mapping[str, int], members: tuple[str, ...], last: str
+) -> Compare:
     asked = [skill for skill, _ in (*rule.required_skills, *contact.asks)]
-    return max(idle, key=lambda agent: sum(agent.skills.get(skill, 0) for skill in asked))
+    return lambda agent: -sum(agent.skills.get(skill, 0) for skill in asked)
 
 
 def _turn(
-    idle: list[Agent],
-    contact: Waiting,
-    rule: QueueRule,
-    handled: Mapping[str, int],
-    members: tuple[str, ...],
-    last: str,
-) -> Agent:
+    contact: Waiting, rule: QueueRule, handled: Mapping[str, int], members: tuple[str, ...], last: str
+) -> Compare:
     place = {member: at for at, member in enumerate(members)}
     begin = place.get(last, -1)
     # Who helps out from elsewhere stands behind the last member.
     count = len(members) + 1
-    return min(idle, key=lambda agent: (place.get(agent.id, count - 1) - begin - 1) % count)
+    return lambda agent: (place.get(agent.id, count - 1) - begin - 1) % count
 
 
 def _listed(
-    idle: list[Agent],
-    contact: Waiting,
-    rule: QueueRule,
-    handled: Mapping[str, int],
-    members: tuple[str, ...],
-    last: str,
-) -> Agent:
+    contact: Waiting, rule: QueueRule, handled: Mapping[str, int], members: tuple[str, ...], last: str
+) -> Compare:
     place = {member: at for at, member in enumerate(members)}
-    return min(idle, key=lambda agent: place.get(agent.id, len(members)))
+    return lambda agent: place.get(agent.id, len(members))
 
 
-_Choose = Callable[[list[Agent], Waiting, QueueRule, Mapping[str, int], tuple[str, ...], str], Agent]
-_CHOOSE: dict[str, _Choose] = {
-    "longest_idle": lambda idle, *_: idle[0],
+_Comparing = Callable[[Waiting, QueueRule, Mapping[str, int], tuple[str, ...], str], Compare]
+_COMPARES: dict[str, _Comparing] = {
+    "longest_idle": lambda *_: lambda agent: agent.since_ms,
     "fewest": _fewest,
     "best_skill": _best_skill,
     "turn": _turn,
     "listed": _listed,
-    "all": lambda idle, *_: idle[0],
+    "all": lambda *_: lambda agent: 0,
 }

@@ -236,15 +236,35 @@ class Considered(NamedTuple):
     why: str
 
 
+class Explained(NamedTuple):
+    """Why an agent is rung.
+
+    `considered`: who, those who could come first; of many the first are named, `unnamed` counts the
+    others by what was made of them. `weighed`: what the queue's rule compared, by agent (see
+    `callcore.routing.choosing.comparing`). Where an agent took whoever waited first, `among` is how
+    many waited, this contact included, and `priority` is its own as it had grown.
+    """
+
+    considered: tuple[Considered, ...] = ()
+    weighed: tuple[tuple[str, int], ...] = ()
+    unnamed: tuple[tuple[str, int], ...] = ()
+    among: int = 0
+    priority: float = 0.0
+
+
+UNEXPLAINED = Explained()
+
+
 class Ring(NamedTuple):
-    """Ring an agent for a contact. `considered` is empty unless the router explains."""
+    """Ring an agent for a contact, by a queue's rule, or as `longest_wait` (who came free took who
+    was first in line) or `room` (one more text fitted). `why` is empty unless the router explains."""
 
     contact: str
     queue: str
     agent: str
     until_ms: int
     rule: str
-    considered: tuple[Considered, ...]
+    why: Explained = UNEXPLAINED
 
 
 class RingStopped(NamedTuple):

@@ -5,10 +5,10 @@ from __future__ import annotations
 from callcore.routing import events as e
 from callcore.routing.choosing import Agent, Waiting, choose, open_to_all, ruled_out
 from callcore.routing.events import Decision, Status
-from callcore.routing.state import RoutingState
+from callcore.routing.explaining import Explaining
 
 
-class Offering(RoutingState):
+class Offering(Explaining):
     """What the router does with a contact and those who may take it."""
 
     def _fill(self, agent: Agent, now_ms: int) -> list[Decision]:
@@ -23,8 +23,8 @@ class Offering(RoutingState):
 
     def _give(self, contact: Waiting, agent: Agent, now_ms: int) -> list[Decision]:
         """One more text for an agent who writes already: nothing rings."""
-        considered = self._considered(contact, agent, now_ms) if self._explain else ()
-        ring = e.Ring(contact.id, contact.queue, agent.id, now_ms, "room", considered)
+        why = self._explained(contact, agent, "room", now_ms) if self._explain else e.UNEXPLAINED
+        ring = e.Ring(contact.id, contact.queue, agent.id, now_ms, "room", why)
         self._last_chosen[contact.queue] = agent.id
         agent.others = (*agent.others, (contact.id, contact.queue))
         connected = self._connect(contact, agent)
@@ -53,9 +53,7 @@ class Offering(RoutingState):
             return decisions
         tried = contact.last_tried
         others = [agent for agent in eligible if agent.id != tried] if tried else eligible
-        members = self._members[contact.queue]
-        last = self._last_chosen.get(contact.queue, "")
-        chosen = choose(others or eligible, contact, rule, self.handled, members, last)
+        chosen = choose(others or eligible, rule, self._compare(contact))
         return self._ring(contact, chosen, rule.distribution, now_ms)
 
     def _offer_beside(self, contact: Waiting, now_ms: int) -> list[Decision]:
@@ -68,7 +66,7 @@ class Offering(RoutingState):
         return self._give(contact, min(able, key=lambda agent: len(agent.others)), now_ms)
 
     def _ring(self, contact: Waiting, agent: Agent, rule: str, now_ms: int) -> list[Decision]:
-        considered = self._considered(contact, agent, now_ms) if self._explain else ()
+        why = self._explained(contact, agent, rule, now_ms) if self._explain else e.UNEXPLAINED
         contact.ringing = (*contact.ringing, agent.id)
         contact.agent = contact.ringing[0]
         contact.last_tried = self._last_chosen[contact.queue] = agent.id
@@ -77,5 +75,5 @@ class Offering(RoutingState):
         changed = self._set(
             agent, Status.RINGING, now_ms, contact=contact.id, queue=contact.queue, due_ms=until_ms
         )
-        ring = e.Ring(contact.id, contact.queue, agent.id, until_ms, rule, considered)
+        ring = e.Ring(contact.id, contact.queue, agent.id, until_ms, rule, why)
         return [ring, changed]

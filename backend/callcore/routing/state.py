@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from typing import Any
+from typing import Any, NamedTuple
 
 from callcore.errors import EventRefused
 from callcore.routing import events as e
@@ -11,7 +11,6 @@ from callcore.routing.choosing import (
     NO_SKILLS,
     Agent,
     Waiting,
-    considered,
     effective,
     next_change_ms,
     open_to_all,
@@ -20,6 +19,10 @@ from callcore.routing.choosing import (
 from callcore.routing.events import Decision, HandlingRule, QueueRule, Status
 
 DIRECT_PRIORITY = 99
+#: States in which an agent takes nothing, whatever comes.
+_NOT_AT_WORK = (Status.OUT, Status.AWAY)
+#: Answers to so many questions of who could come are kept.
+_MOST_KEPT = 1_000
 #: What is an agent's own, and not the configuration's.
 _OF_AGENT = (
     "status",
@@ -45,6 +48,13 @@ def _tupled(value: Any) -> Any:
 def _waiting_of(state: dict[str, Any]) -> Waiting:
     known = {name: _tupled(state[name]) for name in Waiting.__slots__ if name in state}
     return Waiting(**{**known, "passed": frozenset(state.get("passed", ()))})
+
+
+class _Staff(NamedTuple):
+    """Agents who are signed in, and how many of them are not away."""
+
+    signed_in: tuple[Agent, ...]
+    at_work: int
 
 
 class RoutingState:
@@ -73,6 +83,9 @@ class RoutingState:
         #: The agents whose lines hold a queue, by queue: `Agent.lines` the other way round.
         self._reached: dict[str, dict[str, Agent]] = {}
         self._skills: Mapping[str, Mapping[str, int]] = {}
+        #: Who is signed in and could take a contact at last, by queue and skills asked for: kept until
+        #: somebody comes or goes, since each contact that joins a queue asks for it.
+        self._could: dict[tuple[str, tuple[tuple[str, int], ...]], _Staff] = {}
         #: Contacts that wait with a priority of their own, by queue.
         self._own_priority: dict[str, set[str]] = {}
         self._explain = explain
@@ -222,11 +235,21 @@ class RoutingState:
 
     def _deserted(self, queue: str, asks: tuple[tuple[str, int], ...]) -> bool:
         """Whether a queue that keeps nobody waiting in vain has nobody who may come."""
-        return not self._rules[queue].keeps and not self._could_come(queue, asks)
+        return not self._rules[queue].keeps and not self._could_come(queue, asks).signed_in
 
-    def _could_come(self, queue: str, asks: tuple[tuple[str, int], ...]) -> list[Agent]:
+    def _could_come(self, queue: str, asks: tuple[tuple[str, int], ...]) -> _Staff:
         """The agents signed in who could take a contact of a queue at last: by skill and other
         teams, as widened as it ever gets."""
+        known = self._could.get((queue, asks))
+        if known is None:
+            if len(self._could) >= _MOST_KEPT:
+                self._could.clear()
+            signed_in = tuple(self._who_could_come(queue, asks))
+            at_work = sum(agent.status is not Status.AWAY for agent in signed_in)
+            known = self._could[queue, asks] = _Staff(signed_in, at_work)
+        return known
+
+    def _who_could_come(self, queue: str, asks: tuple[tuple[str, int], ...]) -> list[Agent]:
         rule = self._rules[queue]
         asked = Waiting("", queue, 0, 0, asks=asks)
         at_last_ms = max((step.after_ms for step in rule.widening), default=0)
@@ -240,13 +263,13 @@ class RoutingState:
         known = self.agents.get(agent)
         return known is not None and known.status is not Status.OUT
 
-    def signed_in_for(self, queue: str, asks: tuple[tuple[str, int], ...] = ()) -> list[Agent]:
+    def signed_in_for(self, queue: str, asks: tuple[tuple[str, int], ...] = ()) -> tuple[Agent, ...]:
         """The agents signed in, away ones included, who could take a contact of a queue at last."""
-        return self._could_come(queue, asks) if queue in self._rules else []
+        return self._could_come(queue, asks).signed_in if queue in self._rules else ()
 
     def at_work_for(self, queue: str, asks: tuple[tuple[str, int], ...] = ()) -> int:
         """How many of them are at work (not away)."""
-        return len([a for a in self.signed_in_for(queue, asks) if a.status is not Status.AWAY])
+        return self._could_come(queue, asks).at_work if queue in self._rules else 0
 
     def _best_contact(
         self, agent: Agent, now_ms: int, *, texts: bool = False, besides: Waiting | None = None
@@ -307,18 +330,6 @@ class RoutingState:
             return None
         return contact.entered_ms + longest_ms
 
-    def _considered(self, contact: Waiting, chosen: Agent, now_ms: int) -> tuple[e.Considered, ...]:
-        rule = self._rules[contact.queue]
-        extras = (a for step in rule.widening for a in step.agents)
-        asked_in = (a.id for a in self.agents.values() if contact.queue in a.extra)
-        names = dict.fromkeys((*self._members[contact.queue], *extras, *asked_in))
-        return tuple(
-            e.Considered(
-                name, considered(self.agents.get(name) or Agent(name), chosen, contact, rule, now_ms)
-            )
-            for name in names
-        )
-
     def _out_of_line(self, contact: Waiting) -> None:
         """The contact waits no more; a line that was its own goes with it."""
         self._waiting.get(contact.queue, {}).pop(contact.id, None)
@@ -331,6 +342,7 @@ class RoutingState:
         if line in self.direct_rules and not self._waiting.get(line):
             del self.direct_rules[line], self._rules[line], self._members[line]
             del self._direct_members[line]
+            self._could.clear()
             self._waiting.pop(line, None)
             self._idle.pop(line, None)
             self._room.pop(line, None)
@@ -352,6 +364,8 @@ class RoutingState:
         if agent.status is Status.AVAILABLE:
             for line in agent.lines:
                 self._idle[line].pop(agent.id, None)
+        if agent.status in _NOT_AT_WORK or status in _NOT_AT_WORK:
+            self._could.clear()
         agent.status, agent.reason, agent.since_ms = status, reason, now_ms
         agent.contact, agent.queue, agent.due_ms = contact, queue, due_ms
         if status is Status.OUT:
@@ -410,6 +424,7 @@ class RoutingState:
 
     def _rebuild_idle(self) -> None:
         self._room = {}
+        self._could.clear()
         for agent in sorted(self.agents.values(), key=lambda a: a.room_rank):
             agent.room = False
             self._index(agent)

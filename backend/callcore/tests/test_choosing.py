@@ -111,7 +111,7 @@ class ChoosingTests(unittest.TestCase):
         contact = router.contacts["c1"]
         self.assertEqual(router.due_ms(contact, 0), 10_000)
         ring = router.apply(e.ContactDue("c1"), 10_000)[0]
-        self.assertEqual(dict(ring.considered), {"ann": "chosen", "bea": "skill:cy", "cai": "not_yet"})
+        self.assertEqual(dict(ring.why.considered), {"ann": "chosen", "bea": "skill:cy", "cai": "not_yet"})
         router.apply(e.GoAway("ann", "Lunch"), 11_000)
         self.assertEqual(router.due_ms(contact, 11_000), 30_000)
         self.assertEqual(rung(router.apply(e.ContactDue("c1"), 30_000)), [("c1", "cai")])

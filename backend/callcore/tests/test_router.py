@@ -58,7 +58,7 @@ class RouterTests(unittest.TestCase):
         decisions = router.apply(e.Join("c1", "q1", 10), 10)
         ring = decisions[0]
         self.assertEqual((ring.agent, ring.rule, ring.until_ms), ("bea", "longest_idle", 20_010))
-        self.assertEqual(set(ring.considered), {("bea", "chosen"), ("ann", "eligible")})
+        self.assertEqual(set(ring.why.considered), {("bea", "chosen"), ("ann", "eligible")})
 
     def test_who_helps_out_in_another_queue_is_rung_at_once_if_they_are_there(self):
         for there in (True, False):
@@ -109,7 +109,7 @@ class RouterTests(unittest.TestCase):
         available(router, "ann")
         rings = router.ring_directly("c1", ("nobody", "ann"), 10_000, 1)
         self.assertEqual(rung(rings), [("c1", "ann")])
-        self.assertEqual(set(rings[0].considered), {("nobody", "out"), ("ann", "chosen")})
+        self.assertEqual(set(rings[0].why.considered), {("nobody", "out"), ("ann", "chosen")})
         waiting = router.contacts["c1"]
         self.assertEqual((waiting.text, waiting.inner), (False, False))
         texts = router.ring_directly("c2", ("ann",), 10_000, 1, text=True)

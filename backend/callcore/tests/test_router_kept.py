@@ -4,6 +4,7 @@ import contextlib
 import json
 import random
 import unittest
+from unittest import mock
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -56,6 +57,16 @@ def taken_up(router):
     again = configured(Router())
     again.take_up(*written(router))
     return again
+
+
+def staff(router):
+    """Who could come to each queue and line, with and without a skill asked for."""
+    lines = [*MEMBERS, *router.direct_rules]
+    asked = [(line, asks) for line in lines for asks in ((), (("x", 2),), (("x", 6),))]
+    return {
+        (line, asks): (sorted(a.id for a in router.signed_in_for(line, asks)), router.at_work_for(line, asks))
+        for line, asks in asked
+    }
 
 
 class Life:
@@ -140,6 +151,8 @@ class KeptTests(unittest.TestCase):
             for contact in life.router.contacts.values():
                 twin = again.contacts[contact.id]
                 self.assertEqual(again.due_ms(twin, life.now), life.router.due_ms(contact, life.now))
+            # What is kept of who could come is what is found by looking anew.
+            self.assertEqual(staff(taken_up(life.router)), staff(life.router))
 
     def test_what_rang_until_a_past_moment_rings_once_more(self):
         router = configured(Router())
@@ -171,6 +184,24 @@ class KeptTests(unittest.TestCase):
         self.assertEqual(router.agents["dov"].extra, ("calm", "deep"))
         router.apply(e.SignOut("dov"), 4)
         self.assertEqual((router.agents["dov"].extra, "calm" in router.agents["dov"].lines), ((), False))
+
+    def test_a_contact_that_rings_others_later_is_known_to_reach_them(self):
+        router = configured(Router())
+        for agent in AGENTS:
+            router.apply(e.SignIn(agent), 0)
+            router.apply(e.GoAvailable(agent), 0)
+        for people in (["ann", "bea"], ["cai", "dov"]):
+            router.ring_directly("c1", tuple(people), 5_000, 0)
+            reached = router.signed_in_for(router.contacts["c1"].queue)
+            self.assertEqual(sorted(agent.id for agent in reached), people)
+            router.apply(e.Leave("c1", "waited_out"), 5_000)
+
+    def test_so_many_answers_are_kept_and_no_more(self):
+        router = configured(Router())
+        with mock.patch("callcore.routing.state._MOST_KEPT", 2):
+            for least in range(5):
+                router.at_work_for("calm", (("x", least),))
+                self.assertLessEqual(len(router._could), 2)
 
     def test_a_line_of_ones_own_leaves_nothing_behind(self):
         router = configured(Router())

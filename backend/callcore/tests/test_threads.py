@@ -125,7 +125,7 @@ class ThreadTests(unittest.TestCase):
             router.apply(e.Join("t1", "q", 0, text=True), 0)
             router.apply(e.Answer("ann"), 1)
             ring = router.apply(e.Join("t2", "q", 3, text=True), 3)[0]
-            self.assertEqual([name for name, _ in ring.considered], list(AGENTS) if explained else [])
+            self.assertEqual([name for name, _ in ring.why.considered], list(AGENTS) if explained else [])
 
     def test_an_agent_whose_callback_reaches_nobody_is_free_again(self):
         router = make()

@@ -7478,6 +7478,15 @@ export interface components {
             mine: boolean;
             words: string;
         };
+        /**
+         * @description Some who were looked at for a contact: what was made of them, who they are by name, and how
+         *     many more there were.
+         */
+        LiveConsidered: {
+            words: string;
+            people: string[];
+            more: number;
+        };
         /** @description Agents by state. */
         LiveCounts: {
             signed_in: number;
@@ -7768,6 +7777,7 @@ export interface components {
             act?: string;
             attempt?: number;
             by?: string;
+            considered?: components["schemas"]["LiveConsidered"][];
             ending?: string;
             exit?: string;
             how?: string;

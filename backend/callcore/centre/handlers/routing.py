@@ -20,17 +20,8 @@ AT_ONCE_MS = 800
 @decision(e.Ring)
 def rang(site: Site, ring: e.Ring, now_ms: int) -> None:
     """An agent is rung."""
-    site.emit(
-        facts.Rang(
-            queue=ring.queue,
-            until_ms=ring.until_ms,
-            rule=ring.rule,
-            considered=tuple((c.agent, c.why) for c in ring.considered),
-        ),
-        now_ms,
-        contact=ring.contact,
-        agent=ring.agent,
-    )
+    fact = facts.Rang(ring.queue, ring.until_ms, ring.rule, *ring.why)
+    site.emit(fact, now_ms, contact=ring.contact, agent=ring.agent)
     site.tell(Occasion.RANG, ring, now_ms)
     if site.setup.rule_of(ring.agent).answers == "at_once":
         site.timers.set(now_ms + AT_ONCE_MS, "at_once", ring.agent)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 from callcore.centre.contact import NO_TALK, Contact
 from callcore.centre.handlers import alarms, alerts
@@ -79,7 +79,7 @@ def _together(queues: Iterable[FloorQueue], agents: Iterable[Agent], row: QueueR
     }
 
 
-def _groups(site: Site, queues: dict[str, FloorQueue], able: dict[str, list[Agent]]) -> dict[str, Group]:
+def _groups(site: Site, queues: dict[str, FloorQueue], able: dict[str, Sequence[Agent]]) -> dict[str, Group]:
     """The queues of each group together: an agent who serves several of them counts once."""
     members: dict[str, list[str]] = {}
     for queue in site.setup.queues.values():
@@ -105,21 +105,10 @@ def _sites(site: Site, signed_in: list[Agent]) -> dict[str, Counts]:
     return {place: _counts(agents) for place, agents in found.items()}
 
 
-def _able(site: Site) -> dict[str, list[Agent]]:
+def _able(site: Site) -> dict[str, Sequence[Agent]]:
     """The agents signed in who can take a queue's contacts: its members, and where it asks for
     skills or widens, those who have the skills and those whom it lets in at last."""
-    members: dict[str, list[Agent]] = {queue: [] for queue in site.setup.queues}
-    for agent in site.router.agents.values():
-        if agent.status is not Status.OUT:
-            for queue in agent.queues:
-                if queue in members:
-                    members[queue].append(agent)
-    return {
-        queue.id: site.router.signed_in_for(queue.id)
-        if queue.required_skills or queue.widening
-        else members[queue.id]
-        for queue in site.setup.queues.values()
-    }
+    return {queue: site.router.signed_in_for(queue) for queue in site.setup.queues}
 
 
 def lines(site: Site) -> Lines:
@@ -157,7 +146,7 @@ def _counts(agents: Iterable[Agent]) -> Counts:
     }
 
 
-def _queue(site: Site, queue_id: str, agents: list[Agent]) -> FloorQueue:
+def _queue(site: Site, queue_id: str, agents: Sequence[Agent]) -> FloorQueue:
     known = site.setup.queues[queue_id]
     waiting = site.router.waiting(queue_id)
     today = _figures(site.figures.queue_total(queue_id), known.formula)

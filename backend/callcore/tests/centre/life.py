@@ -348,6 +348,7 @@ _NOT_STATE = {
     "watch",
     "_looks_ms",
     "_totals",
+    "_could",
 }
 
 

@@ -172,17 +172,7 @@ function DeskOf({ agentId }: { agentId: string }) {
   useRingTone(ringing);
   usePageTitle(ringing ? `Rings: ${contact?.caller || "a call"}` : undefined);
   if (desk.refused) return <Empty title={desk.refused} />;
-  if (!agent) {
-    if (heartbeat.state === "running")
-      return (
-        <Empty title="Your desk is ready">
-          <Button variant="contained" onClick={() => desk.act({ action: "sign_in" })}>
-            Start work
-          </Button>
-        </Empty>
-      );
-    return <Loading what="your desk" />;
-  }
+  if (!agent) return <Loading what="your desk" />;
   return (
     <>
       <Notices notices={desk.notices} />

@@ -75,7 +75,9 @@ function Handset({ phone, call, now }: { phone: TelephoneState; call: CallState;
         <div role="status" className="marked">
           {status(call, now)}
         </div>
-        <div className={styles.clock}>{clock((call.ended_ms ?? now) - call.arrived_ms)}</div>
+        <div className={styles.clock} role="timer" aria-label="Length of the call">
+          {clock((call.ended_ms ?? now) - call.arrived_ms)}
+        </div>
         {live && (
           <Button
             variant="outlined"

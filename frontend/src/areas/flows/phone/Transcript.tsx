@@ -64,7 +64,7 @@ const sayings: Record<string, ((entry: LogLine) => { head: string; why: string }
   }),
   "contact.left_queue": (e) => ({ head: "Leaves the queue", why: leaving[e.why ?? ""] ?? "" }),
   "contact.ended": (e) => ({ head: endingWords[e.ending ?? ""] ?? "Over", why: "" }),
-  "leg.rang": (e) => ({ head: `Rings ${e.agent_name}`, why: "" }),
+  "leg.rang": (e) => ({ head: `Rings ${e.agent_name}`, why: e.words ?? "" }),
   "leg.ring_stopped": (e) =>
     ringEnds[e.why ?? ""]?.(e.agent_name) ?? { head: `Stops ringing ${e.agent_name}`, why: "" },
   "leg.answered": (e) => ({ head: `${e.agent_name} answers`, why: "" }),
@@ -126,6 +126,26 @@ const sayings: Record<string, ((entry: LogLine) => { head: string; why: string }
   "leg.coded": (e) => ({ head: `Wrapped up by ${e.agent_name}`, why: e.name ? `code: ${e.name}` : "no code" }),
 };
 
+/** Who else was looked at for a contact, and what was made of them; told when it is asked for. */
+function Others({ considered }: { considered: NonNullable<LogLine["considered"]> }) {
+  return (
+    <details className={styles.others}>
+      <summary>Who else</summary>
+      <dl>
+        {considered.map(({ words, people, more }) => (
+          <div key={words}>
+            <dt>{words}</dt>
+            <dd>
+              {people.join(", ")}
+              {more > 0 && (people.length > 0 ? ` and ${more} more` : `${more}`)}
+            </dd>
+          </div>
+        ))}
+      </dl>
+    </details>
+  );
+}
+
 /** What was heard and decided, and why; `now` is the moment that is heard again, if one is. */
 export function Transcript({ log, began, now }: { log: LogLine[]; began: number; now?: number | null }) {
   const at = now == null ? -1 : log.findLastIndex((entry) => entry.at_ms <= now && sayings[entry.kind]?.(entry));
@@ -149,7 +169,7 @@ export function Transcript({ log, began, now }: { log: LogLine[]; began: number;
                   : undefined
               }>
               <span className="dim">{clock(entry.at_ms - began)}</span>
-              <span>
+              <div>
                 <b>{line.head}</b>
                 {line.why && (
                   <span className="dim">
@@ -157,7 +177,8 @@ export function Transcript({ log, began, now }: { log: LogLine[]; began: number;
                     {line.why}
                   </span>
                 )}
-              </span>
+                {entry.considered && entry.considered.length > 0 && <Others considered={entry.considered} />}
+              </div>
             </li>
           )
         );

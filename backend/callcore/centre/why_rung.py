@@ -1,0 +1,121 @@
+"""Why an agent was rung, in words: what decided, who else could have come, and who could not."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Callable
+from typing import TypedDict
+
+from callcore.centre.contact_topics import Considered
+from callcore.centre.facts import LANGUAGE
+from callcore.events.facts import Rang
+from callcore.flow.parts import LANGUAGES
+from callcore.routing.router import DIRECT
+from callcore.wording import length
+
+#: What somebody or something is called, by its reference; None for what is gone.
+NameOf = Callable[[str], str | None]
+
+
+class WhyRung(TypedDict):
+    """In a sentence what decided, and what was made of everybody else."""
+
+    words: str
+    considered: list[Considered]
+
+
+_GONE = "somebody who is gone"
+#: What was made of people, in the order in which it is told.
+_MADE = {
+    "eligible": "Could have come",
+    "just_tried": "Had just let it pass",
+    "others_preferred": "Wait while those who know the caller come first",
+    "not_yet": "Come in later, as the queue widens",
+    "ringing": "Rung already",
+    "on_contact": "On a contact",
+    "wrapping": "Wrapping up",
+    "available": "Available",
+    "away": "Away",
+    "out": "Signed out",
+}
+_SKILL = "skill:"
+
+
+def why_rung(rang: Rang, at_ms: int, name_of: NameOf) -> WhyRung:
+    """What is known of a ring; nothing where it was not explained."""
+    weighed = dict(rang.weighed)
+    groups: defaultdict[str, list[str]] = defaultdict(list)
+    for agent, why in rang.considered:
+        if why != "chosen":
+            name, value = name_of(f"agent:{agent}") or _GONE, weighed.get(agent)
+            groups[why].append(name if value is None else _with_figure(name, rang.rule, value, at_ms))
+    unnamed = dict(rang.unnamed)
+    whys = sorted({*groups, *unnamed}, key=_place)
+    return {
+        "words": _decided(rang, at_ms, len(groups["eligible"]) + unnamed.get("eligible", 0) + 1),
+        "considered": [
+            {"words": _made(why, name_of), "people": groups[why], "more": unnamed.get(why, 0)} for why in whys
+        ],
+    }
+
+
+def _with_figure(name: str, rule: str, value: int, at_ms: int) -> str:
+    by = _OF_OTHERS.get(rule)
+    return f"{name} ({by.format(_value(rule, value, at_ms))})" if by else name
+
+
+def _place(why: str) -> tuple[int, str]:
+    """The skills that somebody lacks stand before the states in which they are."""
+    order = list(_MADE)
+    return (order.index(why) if why in _MADE else order.index("ringing"), why)
+
+
+def _made(why: str, name_of: NameOf) -> str:
+    if not why.startswith(_SKILL):
+        return _MADE.get(why, why)
+    skill = why.removeprefix(_SKILL)
+    language = LANGUAGES.get(skill.removeprefix(LANGUAGE)) if skill.startswith(LANGUAGE) else None
+    return f"Without enough {language or name_of(why) or 'of a skill that is gone'}"
+
+
+def _value(rule: str, value: int, at_ms: int) -> str:
+    """What the rule compared of somebody, as a figure."""
+    return length(at_ms - value) if rule == "longest_idle" else str(abs(value))
+
+
+def _decided(rang: Rang, at_ms: int, could: int) -> str:
+    """What decided, in a sentence."""
+    if not rang.considered:
+        return ""
+    if rang.rule == "longest_wait":
+        return _was_first(rang)
+    if rang.rule == "room":
+        return "Writes already, and had room for one more"
+    if rang.rule == "all":
+        return "" if rang.queue.startswith(DIRECT) else "Everybody who could come is rung at once"
+    if could == 1:
+        return "Nobody else could come"
+    said = _DECIDED.get(rang.rule, "")
+    value = dict(rang.weighed).get(rang.considered[0][0])
+    by = "" if value is None else _BY_RULE.get(rang.rule, "").format(_value(rang.rule, value, at_ms))
+    return f"{said}{by} of {could} who could" if said else ""
+
+
+#: What each rule takes first, of those who could, and by which figure.
+_DECIDED = {
+    "longest_idle": "Idle longest",
+    "fewest": "Fewest contacts today",
+    "best_skill": "Best skill",
+    "turn": "Next in turn",
+    "listed": "First in the list",
+}
+_BY_RULE = {"longest_idle": ", {},", "fewest": ", {},", "best_skill": ", level {},"}
+#: The same figure of the others.
+_OF_OTHERS = {"longest_idle": "idle {}", "fewest": "{} today", "best_skill": "level {}"}
+
+
+def _was_first(rang: Rang) -> str:
+    if rang.among < 2:
+        return "Came free while nobody else waited"
+    priority = f"{rang.priority:.1f}".removesuffix(".0")
+    return f"Came free, and this was first of {rang.among} who waited: priority {priority}"
