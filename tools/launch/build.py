@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import hashlib
 import os
-import subprocess
 from collections.abc import Iterable
 from pathlib import Path
 
-from launch import interpreter
+from launch import interpreter, machine
 from launch.say import ROOT, Failed, quiet, say
 
 VENV = ROOT / ".venv"
@@ -38,20 +37,11 @@ def python_packages() -> None:
     # What only checks is small, and a folder is for trying and for checking alike.
     lists = [BACKEND / f"requirements{which}.txt" for which in ("", "-dev", "-installer")]
     chosen = interpreter.choose()
-    digest = f"{_digest(lists)} {chosen.mark}"
     stamp = VENV / ".requirements"
-    if _fresh(stamp, digest):
+    if _fresh(stamp, f"{_digest(lists)} {chosen.mark}"):
         return
-    maker = VENV / ".made-by"
-    if not _fresh(maker, chosen.mark):
-        say(f"making the virtual environment with {chosen.mark}")
-        made = subprocess.run([chosen.path, "-m", "venv", "--clear", str(VENV)], capture_output=True)
-        if made.returncode:
-            raise Failed(
-                "python3 -m venv failed. On Debian it needs the package python3-venv:\n"
-                + made.stdout.decode(errors="replace")
-            )
-        maker.write_text(chosen.mark)
+    if not _fresh(VENV / ".made-by", chosen.mark):
+        chosen = _make_environment(chosen)
     say("installing Python packages (half a minute, once)")
     pip = [PYTHON, "-m", "pip", "install", "--disable-pip-version-check", "-r"]
     try:
@@ -73,7 +63,18 @@ def python_packages() -> None:
     except Failed as failed:
         say(f"{failed}\ninstalling them by pip instead (two to four minutes)")
         quiet("pip", [*pip, lists[1]])
-    stamp.write_text(digest)
+    stamp.write_text(f"{_digest(lists)} {chosen.mark}")
+
+
+def _make_environment(chosen: interpreter.Interpreter) -> interpreter.Interpreter:
+    """An empty virtual environment; the interpreter that it is of."""
+    if interpreter.look_at(chosen.path) is None:
+        machine.install([machine.ENVIRONMENTS])
+        chosen = interpreter.choose()
+    say(f"making the virtual environment with {chosen.mark}")
+    quiet("venv", [chosen.path, "-m", "venv", "--clear", VENV])
+    (VENV / ".made-by").write_text(chosen.mark)
+    return chosen
 
 
 def node_packages() -> None:

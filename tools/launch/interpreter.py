@@ -35,11 +35,11 @@ class Interpreter(NamedTuple):
 def choose(debians: Path = DEBIANS) -> Interpreter:
     """Debian's, if it can be used and is no older (3.11, 3.12 …) than the one that runs this."""
     here = Interpreter(sys.executable, sys.version_info[:3])
-    there = _look_at(debians)
+    there = look_at(debians)
     return there if there and there.version[:2] >= max(LEAST, here.version[:2]) else here
 
 
-def _look_at(path: Path) -> Interpreter | None:
+def look_at(path: str | Path) -> Interpreter | None:
     """What an interpreter says of itself; None of what is none, or cannot make environments."""
     try:
         said = subprocess.run([path, "-c", _ASKS], capture_output=True, timeout=60, check=True).stdout

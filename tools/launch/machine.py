@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import shutil
+from collections.abc import Sequence
 from pathlib import Path
 from typing import NamedTuple
 
@@ -38,11 +39,23 @@ def program(name: str) -> Path | None:
     return Path(found) if found and Path(found).exists() else None
 
 
+#: Debian splits it off its Python.
+ENVIRONMENTS = Tool("python3-venv", "Python's environments", "")
+
+
 def need(tools: tuple[Tool, ...]) -> None:
     """Install what is missing, as root or with sudo."""
     missing = [tool for tool in tools if program(tool.program) is None]
-    if not missing:
-        return
+    if missing:
+        install(missing)
+
+
+def install(missing: Sequence[Tool]) -> None:
+    """Install from Debian's packages, as root or with sudo.
+
+    Raises:
+        Failed: neither root nor sudo is there, or it went wrong.
+    """
     names = [tool.package for tool in missing]
     for tool in missing:
         say(f"missing: {tool.package}, {tool.why}")
@@ -54,8 +67,8 @@ def need(tools: tuple[Tool, ...]) -> None:
     say("installing from Debian's packages: " + " ".join(names))
     environment = {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}
     quiet("apt update", [*become, "apt-get", "update"], env=environment)
-    install = ["apt-get", "install", "-y", "--no-install-recommends", *names]
-    quiet("apt install", [*become, *install], env=environment)
+    command = ["apt-get", "install", "-y", "--no-install-recommends", *names]
+    quiet("apt install", [*become, *command], env=environment)
 
 
 def need_python_and_node() -> None:

@@ -12,7 +12,7 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
-from launch import interpreter, lock, main, moments, parts, processes, waiting
+from launch import build, interpreter, lock, machine, main, moments, parts, processes, waiting
 from launch.checks import _wanted
 from launch.say import Failed
 from launch.servers import Servers
@@ -66,6 +66,22 @@ class InterpreterTests(OwnFolder):
         for answers in ("echo '[3, 10, 12]'", "echo 'no module named ensurepip' >&2; exit 1", "echo what"):
             self.assertEqual(chosen(answers), sys.executable, answers)
         self.assertEqual(interpreter.choose(self.folder / "none").path, sys.executable)
+
+    def test_what_makes_environments_is_installed_where_no_python_can(self):
+        python = self.stand_in("exit 1")
+        first, then = interpreter.Interpreter(str(python), (3, 11, 2)), interpreter.choose()
+        with (
+            mock.patch("launch.build.VENV", self.folder),
+            mock.patch("launch.build.quiet") as made,
+            mock.patch("launch.machine.install") as installed,
+            mock.patch("launch.interpreter.choose", return_value=then),
+            contextlib.redirect_stdout(io.StringIO()),
+        ):
+            self.assertEqual(build._make_environment(first), then)
+            installed.assert_called_once_with([machine.ENVIRONMENTS])
+            self.assertEqual(made.call_args.args[1][0], then.path)
+            build._make_environment(then)
+            installed.assert_called_once()
 
 
 class LockTests(OwnFolder):
