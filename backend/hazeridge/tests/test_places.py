@@ -9,7 +9,7 @@ from typing import get_args
 from django.conf import settings
 from django.test import SimpleTestCase
 
-from callcore.centre import centre, registry
+from callcore.centre import centre, registry, why_rung
 from callcore.centre.facts import QueueSettings
 from callcore.events.codec import FACTS, KINDS, Kind
 from callcore.events.facts import Fact
@@ -62,7 +62,8 @@ class PlacesTests(SimpleTestCase):
         self.assertEqual({str(kind) for kind in set(Kind) - _NOT_TOLD}, told)
 
     def test_a_way_of_choosing(self):
-        self.assertEqual(set(choosing.WAYS), set(choosing._CHOOSE))
+        self.assertEqual(set(choosing.WAYS), set(choosing._COMPARES))
+        self.assertEqual(set(choosing.WAYS), {*why_rung._DECIDED, "all"})
 
     def test_a_queue_setting_is_a_column(self):
         columns = {f.name for f in Queue._meta.get_fields()}
