@@ -20,7 +20,7 @@ from agents import services as agent_services
 from callcore.events import Kind, facts
 from callcore.flow.state import Ending
 from exchange.commands import ask
-from exchange.contact_rights import must_see
+from exchange.contact_rights import must_see, scope_of
 from exchange.live.journal import story
 from exchange.models import Callback, Contact
 from exchange.stories import told
@@ -105,6 +105,7 @@ class ContactViewSet(ViewSet):
         contact = get_object_or_404(Contact, pk=pk)
         events = story(pk)
         must_see(request.user, events)
+        scope = scope_of(request.user)
         events = [h for h in events if not isinstance(h.fact, facts.AgentChanged)]
         began = next((h.fact for h in events if isinstance(h.fact, facts.Arrived)), facts.Arrived())
         agents = agent_services.agents()
@@ -120,7 +121,7 @@ class ContactViewSet(ViewSet):
                 "agent_name": name(line["agent"]),
                 "body": {k: v for k, v in line.items() if k not in ("at_ms", "kind", "agent")},
             }
-            for line in told(events)
+            for line in told(events, lambda agent: scope is None or agent in scope.agents)
         ]
         definition = began.definition
         if definition is None and began.version_id:

@@ -10,6 +10,7 @@ from django.core.exceptions import ObjectDoesNotExist
 
 from callcore.centre.setup import RunnableFlow
 from callcore.centre.telling import Line, Story
+from callcore.centre.why_rung import Shows
 from callcore.events import Happening, facts
 from callcore.flow.catalogue import Catalogue
 from callcore.flow.definition import load
@@ -44,8 +45,8 @@ class KnownNames:
         return self._codes.get(code, "")
 
 
-def told(events: Iterable[Happening]) -> list[Line]:
-    """The lines of a contact, in words made from the versions that ran."""
+def told(events: Iterable[Happening], shows: Shows) -> list[Line]:
+    """The lines of a contact, in words made from the versions that ran. See `Story` for `shows`."""
     catalogue = catalogue_of(flow_services.facts())
     codes = wrapup_services.code_names()
 
@@ -69,4 +70,4 @@ def told(events: Iterable[Happening]) -> list[Line]:
             return reading.runnable(offer, key, OFFER_NAME, catalogue)
         return version(int(key), ()) if key.isdecimal() else None
 
-    return Story(KnownNames(catalogue, codes), flow_of, plan_of).lines(events)
+    return Story(KnownNames(catalogue, codes), flow_of, plan_of, shows).lines(events)

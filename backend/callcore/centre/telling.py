@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable, Mapping
 from typing import Any, Protocol
 
 from callcore.centre.setup import RunnableFlow
-from callcore.centre.why_rung import why_rung
+from callcore.centre.why_rung import Shows, why_rung
 from callcore.events import Happening, facts
 from callcore.events.facts import Fact
 from callcore.flow.blocks import plain
@@ -33,10 +33,16 @@ class Names(Protocol):
 
 
 class Story:
-    """The lines of a contact, one event after another."""
+    """The lines of a contact, one event after another.
 
-    def __init__(self, names: Names, flow_of: FlowOf, plan_of: PlanOf) -> None:
+    Args:
+        shows: of which agents it is told how they stood when somebody was rung; of the others how
+            many.
+    """
+
+    def __init__(self, names: Names, flow_of: FlowOf, plan_of: PlanOf, shows: Shows) -> None:
         self._names = names
+        self._shows = shows
         self._flow_of = flow_of
         self._plan_of = plan_of
         self._flow: RunnableFlow | None = None
@@ -101,7 +107,7 @@ class Story:
 
     def rang(self, rang: facts.Rang) -> Line:
         """Why it was this agent."""
-        return {**why_rung(rang, self._at_ms, self._names.name_of)}
+        return {**why_rung(rang, self._at_ms, self._names.name_of, self._shows)}
 
     def code(self, coded: facts.Coded) -> Line:
         """The code by its name."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Callable
 from typing import TypedDict
 
@@ -15,6 +15,8 @@ from callcore.wording import length
 
 #: What somebody or something is called, by its reference; None for what is gone.
 NameOf = Callable[[str], str | None]
+#: Whether a reader may know how an agent stood, by the agent's id; others are counted.
+Shows = Callable[[str], bool]
 
 
 class WhyRung(TypedDict):
@@ -41,20 +43,24 @@ _MADE = {
 _SKILL = "skill:"
 
 
-def why_rung(rang: Rang, at_ms: int, name_of: NameOf) -> WhyRung:
+def why_rung(rang: Rang, at_ms: int, name_of: NameOf, shows: Shows) -> WhyRung:
     """What is known of a ring; nothing where it was not explained."""
     weighed = dict(rang.weighed)
-    groups: defaultdict[str, list[str]] = defaultdict(list)
+    people: defaultdict[str, list[str]] = defaultdict(list)
+    more = Counter(dict(rang.unnamed))
     for agent, why in rang.considered:
-        if why != "chosen":
-            name, value = name_of(f"agent:{agent}") or _GONE, weighed.get(agent)
-            groups[why].append(name if value is None else _with_figure(name, rang.rule, value, at_ms))
-    unnamed = dict(rang.unnamed)
-    whys = sorted({*groups, *unnamed}, key=_place)
+        if why == "chosen":
+            continue
+        if not shows(agent):
+            more[why] += 1
+            continue
+        name, value = name_of(f"agent:{agent}") or _GONE, weighed.get(agent)
+        people[why].append(name if value is None else _with_figure(name, rang.rule, value, at_ms))
+    whys = sorted({*people, *more}, key=_place)
     return {
-        "words": _decided(rang, at_ms, len(groups["eligible"]) + unnamed.get("eligible", 0) + 1),
+        "words": _decided(rang, at_ms, len(people["eligible"]) + more["eligible"] + 1),
         "considered": [
-            {"words": _made(why, name_of), "people": groups[why], "more": unnamed.get(why, 0)} for why in whys
+            {"words": _made(why, name_of), "people": people[why], "more": more[why]} for why in whys
         ],
     }
 

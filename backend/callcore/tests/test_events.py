@@ -119,7 +119,7 @@ def runnable(flow: Flow) -> RunnableFlow:
 def told(*happened: Any, flow: RunnableFlow | None = None) -> list[dict[str, Any]]:
     events = [Happening(5, "c", "ann", fact) for fact in (facts.Arrived(), *happened)]
     plans = {"7": runnable(PLAN)}
-    return Story(Names(), lambda _: flow or runnable(FLOW), plans.get).lines(events)[1:]
+    return Story(Names(), lambda _: flow or runnable(FLOW), plans.get, bool).lines(events)[1:]
 
 
 class TellingTests(unittest.TestCase):
@@ -175,5 +175,5 @@ class TellingTests(unittest.TestCase):
             read(2, "contact.moved", "c", "", {"step": "a", "exit": "b", "to": "c"}),
             read(3, "contact.heard", "c", "", {"step": "a", "role": "prompt"}),
         ]
-        lines = Story(Names(), lambda _: None, lambda _: None).lines(events)
+        lines = Story(Names(), lambda _: None, lambda _: None, bool).lines(events)
         self.assertEqual([line.get("words") for line in lines], [None, "", ""])

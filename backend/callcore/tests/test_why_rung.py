@@ -17,6 +17,10 @@ NAMES = {"agent:ann": "Ann", "agent:bea": "Bea", "agent:cai": "Cai", "agent:dov"
 ALL = ("ann", "bea", "cai", "dov")
 
 
+def everybody(_agent: str) -> bool:
+    return True
+
+
 def router(*, members=ALL, skills=None, **rule: Any) -> Router:
     """All members at work, each available a second after the one before."""
     made = Router(explain=True)
@@ -38,7 +42,7 @@ def rang(decisions: list[e.Decision]) -> facts.Rang:
 
 def told(decisions: list[e.Decision], at_ms: int) -> tuple[str, list[str]]:
     """The sentence, and everybody else as lines."""
-    why = why_rung(rang(decisions), at_ms, NAMES.get)
+    why = why_rung(rang(decisions), at_ms, NAMES.get, everybody)
     lines = [
         f"{c['words']}: {', '.join(c['people'])}{' +' + str(c['more']) if c['more'] else ''}"
         for c in why["considered"]
@@ -145,16 +149,28 @@ class WhyRungTests(unittest.TestCase):
         kept = rang(made.apply(e.Join("c1", "q", 95_000), 95_000))
         self.assertEqual((len(kept.considered), kept.considered[0]), (MOST_NAMED, ("a000", "chosen")))
         self.assertEqual(kept.unnamed, (("away", 20), ("eligible", 10)))
-        why = why_rung(kept, 95_000, lambda _: None)
+        why = why_rung(kept, 95_000, lambda _: None, everybody)
         self.assertIn(f"of {MOST_NAMED + 10} who could", why["words"])
         self.assertEqual(
             [(c["words"], len(c["people"]), c["more"]) for c in why["considered"]],
             [("Could have come", MOST_NAMED - 1, 10), ("Away", 0, 20)],
         )
 
+    def test_how_others_stood_whom_a_reader_does_not_reach_is_told_in_numbers(self):
+        made = router()
+        made.apply(e.GoAway("dov", "Lunch"), 60_000)
+        kept = rang(made.apply(e.Join("c1", "q", 65_000), 65_000))
+        why = why_rung(kept, 65_000, NAMES.get, {"bea": True}.get)
+        self.assertEqual(why["words"], "Idle longest, 1:04, of 3 who could")
+        self.assertEqual(
+            [(c["people"], c["more"]) for c in why["considered"]], [(["Bea (idle 1:03)"], 1), ([], 1)]
+        )
+
     def test_a_ring_that_was_not_explained_says_nothing(self):
-        self.assertEqual(why_rung(facts.Rang("q", 9, "turn"), 1, NAMES.get), {"words": "", "considered": []})
+        self.assertEqual(
+            why_rung(facts.Rang("q", 9, "turn"), 1, NAMES.get, everybody), {"words": "", "considered": []}
+        )
         old = facts.Rang("q", 9, "longest_idle", (("ann", "chosen"), ("bea", "eligible"), ("cai", "resting")))
-        why = why_rung(old, 1, NAMES.get)
+        why = why_rung(old, 1, NAMES.get, everybody)
         self.assertEqual(why["words"], "Idle longest of 2 who could")
         self.assertEqual([c["words"] for c in why["considered"]], ["Could have come", "resting"])

@@ -99,6 +99,28 @@ class RecordTests(TestCase):
         self.assertEqual(trace["definition"]["start"], "hello")
         self.assertEqual(self.client.get(f"/api/v1/contacts/{uuid.uuid4()}").status_code, 404)
 
+    def test_why_an_agent_was_rung_names_those_whom_the_reader_reaches(self):
+        deepa = people.person("supervisor", "deepa")
+        team = config_store.create(self.admin, Team, name="Ostrel", supervisors=[deepa])
+        ann, bea, cai = (people.agent(self.admin, n, f"41{i}1") for i, n in enumerate(("Ann", "Bea", "Cai")))
+        bea = config_store.change(self.admin, bea, None, team=team)
+        own = str(people.queue(self.admin, "Own", bea).pk)
+        considered = [[str(ann.pk), "chosen"], [str(bea.pk), "away"], [str(cai.pk), "away"]]
+        one, at = str(uuid.uuid4()), 1_795_435_201_000
+        self.write(self.arrived(one), (at, Kind.QUEUED, one, {"queue": own}))
+        body = {"queue": own, "rule": "turn", "considered": considered}
+        journal.write(
+            settings.EXCHANGE_SITE, self.owner, [happened(at, Kind.RANG, one, str(ann.pk), body)], [], []
+        )
+        for client, seen in (
+            (self.client, {"words": "Away", "people": ["Bea", "Cai"], "more": 0}),
+            (people.client_of(deepa), {"words": "Away", "people": ["Bea"], "more": 1}),
+        ):
+            line = client.get(f"/api/v1/contacts/{one}").json()["lines"][-1]
+            self.assertEqual(
+                (line["body"]["words"], line["body"]["considered"]), ("Nobody else could come", [seen])
+            )
+
     def test_callbacks_are_listed_and_only_those_who_may_cancel_them(self):
         back = str(uuid.uuid4())
         body = {

@@ -18,7 +18,8 @@ def agent_name(site: Site, agent_id: str) -> str:
 
 
 def lines(site: Site, contact: Contact) -> list[Line]:
-    """What happened to a contact, in words."""
+    """What happened to a contact, in words. How others stood whom it could have reached is told in
+    numbers: a topic goes to readers who reach different teams."""
 
     def flow_of(fact: facts.Arrived | facts.WentOn) -> RunnableFlow | None:
         for ran in (contact.flow, *contact.past):
@@ -29,7 +30,7 @@ def lines(site: Site, contact: Contact) -> list[Line]:
         found = site.setup.flows.get(fact.flow)
         return found if found is not None and found.version_id == fact.version_id else None
 
-    return Story(site.setup, flow_of, site.plans.get).lines(contact.story)
+    return Story(site.setup, flow_of, site.plans.get, lambda _: False).lines(contact.story)
 
 
 def attended_by(contact: Contact, *, told: bool = False) -> list[AttendedBy]:
