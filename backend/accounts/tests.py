@@ -104,6 +104,7 @@ RIGHTS = [
     ("get", f"/floor/teams/{NOTHING}/limits", {A, S}),
     ("patch", f"/floor/teams/{NOTHING}/limits", {A, S}),
     ("post", f"/floor/contacts/{NOTHING}/listen", {A, S}),
+    ("get", f"/floor/contacts/{NOTHING}/why", {A, S, R}),
     ("post", f"/floor/agents/{NOTHING}/available", {A, S}),
     ("get", "/floor/closures", {A, S, R}),
     ("post", f"/floor/closures/{NOTHING}", {A, S}),

@@ -52,6 +52,12 @@ ON_CONTACTS = ("listen", "coach", "join", "take_over", "leave", "end", "send_on"
 ON_AGENTS = ("available", "away", "sign_out", "serve", "say")
 
 
+def _reach(user: Any) -> dict[str, Any]:
+    """Whom somebody reaches, as it goes along with what they ask."""
+    teams = reached(user)
+    return {"teams": None if teams is None else sorted(teams), "queues": supervised(user)}
+
+
 class _Act(View):
     area, verb = "floor", "use"
     acts: tuple[str, ...] = ()
@@ -60,14 +66,12 @@ class _Act(View):
         needed, words = _NEEDED.get(act, ("", ""))
         if needed and values.get(needed) is None:
             raise bad_request(words, **{needed: [words]})
-        teams = reached(request.user)
         body = {
             **{name: str(identity) for name, identity in on.items()},
+            **_reach(request.user),
             "act": act,
             "user": str(request.user.pk),
             "by": request.user.full_name or request.user.get_username(),
-            "teams": None if teams is None else sorted(teams),
-            "queues": supervised(request.user),
             "to": values.get("to", ""),
             "priority": values.get("priority", 0),
             "queue": str(values.get("queue") or ""),
@@ -103,3 +107,30 @@ class OnAgentView(_Act):
         form = OnAgentSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         return self.act(request, act, form.validated_data, agent=agent)
+
+
+class ConsideredSerializer(Form):
+    """Some who were looked at: what was made of them, by name, and how many more."""
+
+    words = serializers.CharField()
+    people = serializers.ListField(child=serializers.CharField())
+    more = serializers.IntegerField()
+
+
+class WhyWaitsSerializer(Form):
+    """Why a contact waits, in a sentence, and how those stand whom it might reach."""
+
+    words = serializers.CharField()
+    considered = ConsideredSerializer(many=True)
+
+
+class WhyWaitsView(View):
+    """Why a contact waits."""
+
+    area, verb = "floor", "see"
+
+    @extend_schema(responses=WhyWaitsSerializer)
+    def get(self, request: Request, contact: uuid.UUID) -> Response:
+        """How those stand at this moment who could take it, and who could not."""
+        body = {"contact": str(contact), **_reach(request.user)}
+        return Response(WhyWaitsSerializer(ask(request.user, "supervise.why_waits", body)).data)

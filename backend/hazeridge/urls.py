@@ -30,7 +30,7 @@ from exchange.api import (
     TextsView,
 )
 from exchange.coverage_api import CoverageView
-from exchange.floor_api import OnAgentView, OnContactView
+from exchange.floor_api import OnAgentView, OnContactView, WhyWaitsView
 from exchange.records_api import CallbackViewSet, ContactViewSet
 from exchange.stand_ins_api import ArrivalsView, ProfileView, ResetView, StandInsView
 from flows.api import FlowFileSchemaView, FlowSchemaView, FlowViewSet, TrialView
@@ -163,6 +163,7 @@ api = [
     path("alerts/log", AlertLogView.as_view()),
     path("alerts/<uuid:rule>/see", SeeAlertView.as_view()),
     path("alarms/<uuid:contact>/take", TakeAlarmView.as_view()),
+    path("floor/contacts/<uuid:contact>/why", WhyWaitsView.as_view()),
     path("floor/contacts/<uuid:contact>/<str:act>", OnContactView.as_view()),
     path("floor/teams/<uuid:team>/limits", LimitsView.as_view()),
     path("keeping", KeepingView.as_view()),

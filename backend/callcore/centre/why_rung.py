@@ -1,15 +1,17 @@
-"""Why an agent was rung, in words: what decided, who else could have come, and who could not."""
+"""Why an agent was rung, or a contact waits, in words: what decided, who could have come, and who
+could not."""
 
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from typing import TypedDict
 
 from callcore.centre.contact_topics import Considered
 from callcore.centre.facts import LANGUAGE
 from callcore.events.facts import Rang
 from callcore.flow.parts import LANGUAGES
+from callcore.routing.events import Explained
 from callcore.routing.router import DIRECT
 from callcore.wording import length
 
@@ -19,7 +21,7 @@ NameOf = Callable[[str], str | None]
 Shows = Callable[[str], bool]
 
 
-class WhyRung(TypedDict):
+class Why(TypedDict):
     """In a sentence what decided, and what was made of everybody else."""
 
     words: str
@@ -43,37 +45,73 @@ _MADE = {
 _SKILL = "skill:"
 
 
-def why_rung(rang: Rang, at_ms: int, name_of: NameOf, shows: Shows) -> WhyRung:
+def why_rung(rang: Rang, at_ms: int, name_of: NameOf, shows: Shows) -> Why:
     """What is known of a ring; nothing where it was not explained."""
-    weighed = dict(rang.weighed)
-    people: defaultdict[str, list[str]] = defaultdict(list)
-    more = Counter(dict(rang.unnamed))
-    for agent, why in rang.considered:
-        if why == "chosen":
-            continue
-        if not shows(agent):
-            more[why] += 1
-            continue
-        name, value = name_of(f"agent:{agent}") or _GONE, weighed.get(agent)
-        people[why].append(name if value is None else _with_figure(name, rang.rule, value, at_ms))
-    whys = sorted({*people, *more}, key=_place)
+    others = [(agent, why) for agent, why in rang.considered if why != "chosen"]
+    figures = {
+        agent: by.format(_value(rang.rule, value, at_ms))
+        for agent, value in rang.weighed
+        if (by := _OF_OTHERS.get(rang.rule))
+    }
+    could = 1 + sum(why == "eligible" for _, why in others) + dict(rang.unnamed).get("eligible", 0)
     return {
-        "words": _decided(rang, at_ms, len(people["eligible"]) + more["eligible"] + 1),
-        "considered": [
-            {"words": _made(why, name_of), "people": people[why], "more": more[why]} for why in whys
-        ],
+        "words": _decided(rang, at_ms, could),
+        "considered": _groups(others, rang.unnamed, figures, name_of, shows),
     }
 
 
-def _with_figure(name: str, rule: str, value: int, at_ms: int) -> str:
-    by = _OF_OTHERS.get(rule)
-    return f"{name} ({by.format(_value(rule, value, at_ms))})" if by else name
+def why_waits(stand: Explained, name_of: NameOf, shows: Shows, *, rings: bool = False) -> Why:
+    """How those stand whom a waiting contact might reach. See `Router.why_waits`.
+
+    Args:
+        rings: somebody is rung for it at this moment.
+    """
+    count = Counter(why for _, why in stand.considered) + Counter(dict(stand.unnamed))
+    busy, free = sum(count[why] for why in _BUSY), count["available"]
+    away = f"; {count['away']} more away" if count["away"] else ""
+    if rings:
+        words = "Rings at this moment"
+    elif free:
+        words = "Somebody is free who could take it"
+    elif busy:
+        words = f"{busy} who could take it {'are' if busy > 1 else 'is'} at work, and busy{away}"
+    else:
+        words = f"Nobody is at work who could take it{away}"
+    return {"words": words, "considered": _groups(stand.considered, stand.unnamed, {}, name_of, shows)}
 
 
-def _place(why: str) -> tuple[int, str]:
+#: At work, with something in hand.
+_BUSY = ("ringing", "on_contact", "wrapping")
+
+
+def _groups(
+    looked_at: Sequence[tuple[str, str]],
+    unnamed: Sequence[tuple[str, int]],
+    figures: Mapping[str, str],
+    name_of: NameOf,
+    shows: Shows,
+) -> list[Considered]:
+    """People by what was made of them.
+
+    Args:
+        figures: what stands in brackets after a name, by agent.
+    """
+    people: defaultdict[str, list[str]] = defaultdict(list)
+    more = Counter(dict(unnamed))
+    for agent, why in looked_at:
+        if not shows(agent):
+            more[why] += 1
+            continue
+        name, figure = name_of(f"agent:{agent}") or _GONE, figures.get(agent)
+        people[why].append(f"{name} ({figure})" if figure else name)
+    whys = sorted({*people, *more}, key=_place)
+    return [{"words": _made(why, name_of), "people": people[why], "more": more[why]} for why in whys]
+
+
+def _place(why: str) -> tuple[int, bool, str]:
     """The skills that somebody lacks stand before the states in which they are."""
     order = list(_MADE)
-    return (order.index(why) if why in _MADE else order.index("ringing"), why)
+    return (order.index(why if why in _MADE else "ringing"), why in _MADE, why)
 
 
 def _made(why: str, name_of: NameOf) -> str:

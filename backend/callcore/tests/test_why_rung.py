@@ -6,7 +6,8 @@ import json
 import unittest
 from typing import Any
 
-from callcore.centre.why_rung import why_rung
+from callcore.centre.why_rung import why_rung, why_waits
+from callcore.errors import EventRefused
 from callcore.events import decode, encode, facts
 from callcore.routing import events as e
 from callcore.routing.events import HandlingRule, QueueRule
@@ -155,6 +156,35 @@ class WhyRungTests(unittest.TestCase):
             [(c["words"], len(c["people"]), c["more"]) for c in why["considered"]],
             [("Could have come", MOST_NAMED - 1, 10), ("Away", 0, 20)],
         )
+
+    def waits(self, made: Router, contact: str, at_ms: int) -> tuple[str, list[str]]:
+        why = why_waits(made.why_waits(contact, at_ms), NAMES.get, everybody)
+        return why["words"], [
+            f"{c['words']}: {', '.join(c['people']) or c['more']}" for c in why["considered"]
+        ]
+
+    def test_a_contact_that_waits_says_for_whom_and_who_could_not_take_it(self):
+        skills = {"ann": {"f": 5}, "bea": {"f": 5}, "dov": {"f": 1}}
+        made = router(skills=skills, required_skills=(("f", 3),))
+        made.apply(e.Join("c1", "q", 10_000), 10_000)
+        made.apply(e.Join("c2", "q", 10_000), 10_000)
+        made.apply(e.Join("c3", "q", 11_000), 11_000)
+        made.apply(e.Answer("ann"), 12_000)
+        words, lines = self.waits(made, "c3", 13_000)
+        self.assertEqual(words, "2 who could take it are at work, and busy")
+        # Cai and Dov are free, and never could: that counts, not what they do.
+        self.assertEqual(
+            lines, ["Without enough Freight: Cai, Dov", "Rung already: Bea", "On a contact: Ann"]
+        )
+        made.apply(e.Leave("c2", "hung_up"), 14_000)
+        made.apply(e.Decline("bea"), 14_000)
+        made.apply(e.GoAway("bea", "Lunch"), 15_000)
+        made.apply(e.SignOut("cai"), 15_000)
+        words, lines = self.waits(made, "c3", 16_000)
+        self.assertEqual(words, "1 who could take it is at work, and busy; 1 more away")
+        self.assertEqual(lines[-2:], ["Away: Bea", "Signed out: 1"])
+        with self.assertRaises(EventRefused):
+            made.why_waits("c2", 17_000)
 
     def test_how_others_stood_whom_a_reader_does_not_reach_is_told_in_numbers(self):
         made = router()

@@ -873,6 +873,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/floor/contacts/{contact}/why": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How those stand at this moment who could take it, and who could not. */
+        get: operations["floor_contacts_why_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/floor/now": {
         parameters: {
             query?: never;
@@ -3658,6 +3675,12 @@ export interface components {
         ComparedMaps: {
             before: components["schemas"]["ComparedMap"];
             after: components["schemas"]["ComparedMap"];
+        };
+        /** @description Some who were looked at: what was made of them, by name, and how many more. */
+        Considered: {
+            words: string;
+            people: string[];
+            more: number;
         };
         /** @description A contact as the list shows it; without an end it is under way. */
         Contact: {
@@ -6617,6 +6640,11 @@ export interface components {
          * @enum {string}
          */
         WhereEnum: "outside" | "mailbox" | "flow";
+        /** @description Why a contact waits, in a sentence, and how those stand whom it might reach. */
+        WhyWaits: {
+            words: string;
+            considered: components["schemas"]["Considered"][];
+        };
         /** @description After a time skills may be lower by some levels, and other teams may take the contact. */
         Widen: {
             after_s: number;
@@ -10274,6 +10302,31 @@ export interface operations {
             409: components["responses"]["Problem"];
             413: components["responses"]["Problem"];
             415: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    floor_contacts_why_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                contact: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhyWaits"];
+                };
+            };
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
             503: components["responses"]["Problem"];
             default: components["responses"]["Problem"];
         };

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from callcore.centre import why_rung
 from callcore.centre.contact import Attendance, Contact
 from callcore.centre.handlers import agent_phones, call_control, callbacks
 from callcore.centre.handlers.attendance import attends, leaves, tell, watch
@@ -307,6 +308,19 @@ def rank(site: Site, body: Body, now_ms: int) -> None:
     site.route(e.Rank(contact.id, value), now_ms)
     contact.priority = value
     _steered(site, body, "priority", now_ms, value=value)
+
+
+@command("supervise.why_waits")
+def why_waits(site: Site, body: Body, now_ms: int) -> dict[str, Any]:
+    """How those stand whom a waiting contact might reach; by name those of the supervisor's teams."""
+    contact, teams = _waits(site, body), body["teams"]
+
+    def shows(agent: str) -> bool:
+        known = site.setup.agents.get(agent)
+        return teams is None or (known is not None and known.team_id in teams)
+
+    stand, rings = site.router.why_waits(contact.id, now_ms), bool(site.router.contacts[contact.id].ringing)
+    return {**why_rung.why_waits(stand, site.setup.name_of, shows, rings=rings)}
 
 
 @command("supervise.move")

@@ -386,6 +386,30 @@ class SteeredFactTests(unittest.TestCase):
         self.assertEqual([(one.by, one.act, one.value) for one in steered], [("Deepa", "priority", 9)])
 
 
+class WhyWaitsTests(unittest.TestCase):
+    def test_a_supervisor_asks_why_a_contact_of_theirs_waits(self):
+        hand = two_queues()
+        hand.queued("c1")
+        own = {**ALL, "contact": "c1", "teams": []}
+        self.assertEqual(
+            hand.do("supervise.why_waits", **ALL, contact="c1")["words"],
+            "Nobody is at work who could take it",
+        )
+        hand.ready("ann")
+        self.assertEqual(hand.do("supervise.why_waits", **ALL, contact="c1")["words"], "Rings at this moment")
+        hand.do("agent.answer", agent="ann")
+        hand.queued("c2")
+        named = hand.do("supervise.why_waits", **ALL, contact="c2")
+        self.assertEqual(named["words"], "1 who could take it is at work, and busy")
+        self.assertEqual(named["considered"][0], {"words": "On a contact", "people": ["Ann"], "more": 0})
+        counted = hand.do("supervise.why_waits", **{**own, "contact": "c2"})
+        self.assertEqual(counted["considered"][0], {"words": "On a contact", "people": [], "more": 1})
+        with self.assertRaisesRegex(EventRefused, "does not wait any more"):
+            hand.do("supervise.why_waits", **own)
+        with self.assertRaisesRegex(EventRefused, "not a queue that you supervise"):
+            hand.do("supervise.why_waits", **{**own, "contact": "c2", "queues": []})
+
+
 class AlertTests(unittest.TestCase):
     def test_an_alert_arises_is_seen_and_is_over(self):
         rule = AlertRule("r", "Nobody there", "waiting", "bookings", True, 0, 10_000)

@@ -11,6 +11,7 @@ import { useActing } from "../../frame/useActing";
 import { sumOf } from "../reports/sumOf";
 import { NumberBox } from "../shared/NumberBox";
 import styles from "./floor.module.css";
+import { WhyWaits } from "./WhyWaits";
 import { type Bead, doings, type FloorAgent, type FloorQueue } from "./types";
 
 /** What can be done with one who waits; what it does to them is said before. */
@@ -20,7 +21,7 @@ function WaitingActs({ bead, queue, queues }: { bead: Bead; queue: string; queue
   const [priority, setPriority] = useState<number | null>(bead.priority);
   const others = Object.entries(queues).filter(([one]) => one !== queue);
   return (
-    <div className={styles.waitingActs}>
+    <>
       <div className={styles.pair}>
         <NumberBox label="Priority" value={priority} least={0} most={20} width={150} change={setPriority} />
         <Button
@@ -63,7 +64,7 @@ function WaitingActs({ bead, queue, queues }: { bead: Bead; queue: string; queue
           </Button>
         </div>
       )}
-    </div>
+    </>
   );
 }
 
@@ -150,11 +151,11 @@ export function QueueSheet({ id, queue, queues, agents, look, close }: Props) {
                 late={isLate(bead, now)}
                 open={chosen === bead.contact}
                 toggle={() => setChosen(chosen === bead.contact ? "" : bead.contact)}>
-                {may("use", "floor") ? (
-                  <WaitingActs bead={bead} queue={id} queues={queues} />
-                ) : (
-                  <Link to={`/learn/contacts/${bead.contact}`}>Trace</Link>
-                )}
+                <div className={styles.waitingActs}>
+                  <WhyWaits contact={bead.contact} />
+                  <Link to={`/learn/contacts/${bead.contact}`}>What happened so far</Link>
+                  {may("use", "floor") && <WaitingActs bead={bead} queue={id} queues={queues} />}
+                </div>
               </WaitingRow>
             ))}
           </ul>

@@ -1,4 +1,5 @@
 import { clock } from "../../../frame/format";
+import { Considered } from "../../shared/Considered";
 import { endingWords } from "../endings";
 import styles from "./phone.module.css";
 import type { LogLine } from "./useTelephone";
@@ -131,17 +132,7 @@ function Others({ considered }: { considered: NonNullable<LogLine["considered"]>
   return (
     <details className={styles.others}>
       <summary>Who else</summary>
-      <dl>
-        {considered.map(({ words, people, more }) => (
-          <div key={words}>
-            <dt>{words}</dt>
-            <dd>
-              {people.join(", ")}
-              {more > 0 && (people.length > 0 ? ` and ${more} more` : `${more}`)}
-            </dd>
-          </div>
-        ))}
-      </dl>
+      <Considered considered={considered} />
     </details>
   );
 }
