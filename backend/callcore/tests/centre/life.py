@@ -300,6 +300,7 @@ def _supervisor(hand: Hand, rng: random.Random, number: int) -> None:
         "priority",
         "move",
         "offer",
+        "why_waits",
         "available",
         "away",
         "sign_out",
