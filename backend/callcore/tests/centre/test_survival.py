@@ -256,7 +256,7 @@ class RestartTests(unittest.TestCase):
 
     def test_at_every_event_of_some_lives_in_which_every_command_is_given(self):
         given: set[str] = set()
-        for seed in range(12):
+        for seed in range(20):
             rng, hand = random.Random(seed), life.begun()
             do = hand.centre.command
 
