@@ -138,7 +138,8 @@ def _decided(rang: Rang, at_ms: int, could: int) -> str:
     if rang.rule == "all":
         return "" if rang.queue.startswith(DIRECT) else "Everybody who could come is rung at once"
     if could == 1:
-        return "Nobody else could come"
+        whys = {*(why for _, why in rang.considered), *dict(rang.unnamed)}
+        return "Knows the caller" if "others_preferred" in whys else "Nobody else could come"
     said = _DECIDED.get(rang.rule, "")
     value = dict(rang.weighed).get(rang.considered[0][0])
     by = "" if value is None else _BY_RULE.get(rang.rule, "").format(_value(rang.rule, value, at_ms))

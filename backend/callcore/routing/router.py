@@ -344,6 +344,8 @@ class Router(Offering):
         stopped = self._stop_ring(contact, agent, why)
         if contact.queue in self.direct_rules:
             contact.passed |= {agent.id}
+        # Whoever knows the caller and lets them pass does not keep the others from them.
+        contact.preferred = tuple(known for known in contact.preferred if known != agent.id)
         away = self._rule_of(agent).missed_away if why == "missed" else ""
         if away:
             changed = self._set(agent, Status.AWAY, now_ms, reason=away)

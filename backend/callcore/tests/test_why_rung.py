@@ -108,10 +108,12 @@ class WhyRungTests(unittest.TestCase):
     def test_who_knows_the_caller_comes_first_and_who_let_it_pass_waits(self):
         made = router(prefer_ms=20_000)
         sentence, others = self.join(made, preferred=("cai",))
-        self.assertEqual(sentence, "Nobody else could come")
+        self.assertEqual(sentence, "Knows the caller")
         self.assertEqual(others, ["Wait while those who know the caller come first: Ann, Bea, Dov"])
         decisions = made.apply(e.Decline("cai"), 70_000)
-        self.assertEqual(told(decisions, 70_000)[0], "Nobody else could come")
+        sentence, others = told(decisions, 70_000)
+        self.assertEqual(sentence, "Idle longest, 1:09, of 3 who could")
+        self.assertEqual(others[-1], "Had just let it pass: Cai")
 
     def test_who_comes_free_takes_who_is_first_in_line(self):
         made = router(members=("ann",), priority=3, priority_growth=1.0)

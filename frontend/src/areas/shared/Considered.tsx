@@ -5,8 +5,8 @@ import styles from "./considered.module.css";
 export function Considered({ considered }: { considered: Schemas["Considered"][] }) {
   return (
     <dl className={styles.considered}>
-      {considered.map(({ words, people, more }) => (
-        <div key={words}>
+      {considered.map(({ words, people, more }, i) => (
+        <div key={i}>
           <dt>{words}</dt>
           <dd>
             {people.join(", ")}
