@@ -8,14 +8,17 @@ import gc
 import multiprocessing
 import os
 import random
+import time
 import uuid
 from collections.abc import Callable, Iterator, Sequence
+from functools import partial
 from typing import NamedTuple
 
 from django.conf import settings
 from django.db import connections, transaction
 
 from callcore.centre import standing
+from callcore.centre.centre import Centre
 from callcore.centre.parts import EVERYTHING, Keeps
 from callcore.centre.setup import Setup
 from callcore.events import Happening
@@ -24,12 +27,17 @@ from callcore.people.traits import Traits
 from callcore.simulation.run import DAY_MS, Plan, Run, midnight_of
 from exchange.live import journal, reading
 from exchange.live.rooms import make_room
+from exchange.live.taking_up import take_up
 from exchange.models import Standing
 from lookups.services import look_up
 
 _EXPLAINED = Keeps(shown=False, explained=True)
 #: Events that are written at once.
 _TOGETHER = 5_000
+#: Where nothing was written for so long (ms of the site's clock), the stand-ins have lived on.
+AWAY_MS = 5 * 60_000
+#: They do for so long at the most, by our own clock.
+_PATIENCE_S = 30.0
 
 
 #: Messages of days that lie further back than this were heard and deleted.
@@ -207,28 +215,84 @@ def live_through_today(progress: Callable[[int], object]) -> int:
     """
     site = settings.EXCHANGE_SITE
     setup, now_ms = reading.read(), journal.site_clock(site).now_ms()
-    plan = _plan(setup, now_ms)
-    chance = stream(plan.seed, "ids")
-    run = Run(setup, plan, look_up, keeps=EVERYTHING, new_id=lambda: _name(chance))
-    owner = uuid.uuid4()
-    journal.take_lease(site, owner, "the demo's past")
-    waiting: list[Happening] = []
-    for events in run.until(now_ms):
-        waiting += events
-        if len(waiting) >= _TOGETHER:
-            journal.write(site, owner, waiting, [], [])
-            waiting.clear()
-            progress(round(100 * (events[-1].at_ms - plan.begins_ms) / (now_ms - plan.begins_ms)))
-    run.centre.touched |= {*run.centre.contacts, *run.centre.over, *run.centre.router.agents}
-    journal.write(site, owner, waiting, standing.changed(run.centre), [])
-    journal.give_up_lease(site, owner)
-    return run.centre.figures.arrived
-
-
-def _plan(setup: Setup, now_ms: int) -> Plan:
-    usual = journal.crowd_settings(settings.EXCHANGE_SITE)
     begins_ms = midnight_of(now_ms, setup.time_zone)
-    return Plan(begins_ms, 1.0, usual.traits, usual.load, usual.agents, usual.seed)
+    written = _Written(_run(setup, begins_ms, journal.crowd_settings(site).seed), uuid.uuid4())
+    for at_ms in written.until(now_ms):
+        progress(round(100 * (at_ms - begins_ms) / (now_ms - begins_ms)))
+    journal.give_up_lease(site, written.owner)
+    return written.run.centre.figures.arrived
+
+
+def live_on(owner: uuid.UUID) -> None:
+    """Let the stand-ins have worked on while no exchange ran, be it stopped or broken off: nobody is
+    found at a contact of hours. After more than a day they went home when it stopped, and today begins
+    anew. Where that takes too long, they go on from where they are by then.
+
+    Args:
+        owner: whoever holds the lease of the site.
+    """
+    site = settings.EXCHANGE_SITE
+    setup, now_ms, (_, since_ms) = reading.read(), journal.site_clock(site).now_ms(), journal.newest(site)
+    if not (there_is_one() and journal.crowd_settings(site).on and now_ms - since_ms > AWAY_MS):
+        return
+    if now_ms - since_ms > DAY_MS:
+        _Written(_goes_on(setup, since_ms), owner).went_home(since_ms)
+        since_ms = midnight_of(now_ms, setup.time_zone)
+    began = time.monotonic()
+    for _ in _Written(_goes_on(setup, since_ms), owner).until(now_ms):
+        if time.monotonic() - began > _PATIENCE_S:
+            return
+
+
+def _goes_on(setup: Setup, begins_ms: int) -> Run:
+    """A run from how the site stands; its people are the same, and draw anew."""
+    seed = journal.crowd_settings(settings.EXCHANGE_SITE).seed
+    stands = partial(take_up, site=settings.EXCHANGE_SITE, now_ms=begins_ms)
+    return _run(setup, begins_ms, seed + begins_ms, stands)
+
+
+def _run(
+    setup: Setup, begins_ms: int, seed: int, stands: Callable[[Centre], object] = lambda _centre: None
+) -> Run:
+    usual = journal.crowd_settings(settings.EXCHANGE_SITE)
+    plan = Plan(begins_ms, 1.0, usual.traits, usual.load, usual.agents, seed, roster=usual.seed)
+    chance = stream(seed, "ids")
+    return Run(setup, plan, look_up, EVERYTHING, lambda: _name(chance), stands)
+
+
+class _Written:
+    """A run that is written as the exchange writes: whenever it is broken off, one goes on from there."""
+
+    def __init__(self, run: Run, owner: uuid.UUID) -> None:
+        self.run, self.owner = run, owner
+        self._site = settings.EXCHANGE_SITE
+        self._waiting: list[Happening] = []
+        #: Whom a row was written of: where they are gone, that is written too.
+        self._known = {*run.centre.contacts, *run.centre.over}
+
+    def until(self, end_ms: int) -> Iterator[int]:
+        """Let time pass; the moments (ms) up to which it was written."""
+        for events in self.run.until(end_ms):
+            self._waiting += events
+            if len(self._waiting) >= _TOGETHER:
+                yield self._write()
+        self._write()
+
+    def went_home(self, at_ms: int) -> None:
+        """The end of it."""
+        for events in self.run.close(at_ms):
+            self._waiting += events
+        self._write()
+
+    def _write(self) -> int:
+        centre = self.run.centre
+        there = {*centre.contacts, *centre.over}
+        centre.touched |= {*there, *self._known, *centre.router.agents}
+        self._known = there
+        journal.take_lease(self._site, self.owner, "the stand-ins' past")
+        journal.write(self._site, self.owner, self._waiting, standing.changed(centre), [])
+        self._waiting.clear()
+        return centre.now_ms
 
 
 def _name(chance: random.Random) -> str:

@@ -103,6 +103,9 @@ def front_end() -> None:
 
 
 def environment(**more: str) -> dict[str, str]:
-    """The environment of everything that is started."""
+    """The environment of everything that is started. What Python has compiled is kept, be it not beside
+    the sources: half of a start is compiling where it is not."""
     bin_dir = f"{VENV / 'bin'}{os.pathsep}{os.environ.get('PATH', '')}"
-    return {**os.environ, "PATH": bin_dir, "PYTHONUNBUFFERED": "1", **more}
+    known = {name: value for name, value in os.environ.items() if name != "PYTHONDONTWRITEBYTECODE"}
+    kept = {"PYTHONPYCACHEPREFIX": str(ROOT / "var" / "bytecode")}
+    return {**known, **kept, "PATH": bin_dir, "PYTHONUNBUFFERED": "1", **more}

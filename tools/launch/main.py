@@ -20,6 +20,8 @@ from launch.servers import Servers
 
 #: Where the demo is, unless that is taken or another port is asked for: a tab outlives a restart.
 PORT = 8460
+#: After so long another hour may be shown.
+LONG_AWAY_S = 3600.0
 _RUNS = "./run has the demo of this folder already ({who})"
 
 
@@ -184,9 +186,13 @@ def with_processes(
 
 
 def _prepare_database(servers: Servers, processes: Processes, how: str) -> None:
-    """Tables and demo; looked after only where code or database are other than they were then."""
+    """Tables and demo; looked after only where code or database are other than they were then. Where
+    they lay for long, it may be another time of the day (see `load_past`)."""
     mark = f"{build.back_end_digest()} {servers.made_at()} {how}"
     if servers.notes.get("prepared") == mark:
+        if how != "--without-past" and processes.away_s() > LONG_AWAY_S:
+            say("looking what time it is at the demo")
+            processes.manage("load_past")
         return
     say("bringing the database up to date")
     processes.manage("prepare_demo", *filter(None, [how]))

@@ -47,6 +47,10 @@ class Processes:
         if done.returncode:
             raise Failed(f"manage.py {' '.join(words)} failed; its words are above.")
 
+    def away_s(self) -> float:
+        """For how long the exchange has not run, in seconds; for ever where it never did."""
+        return time.time() - self._beat.stat().st_mtime if self._beat.exists() else float("inf")
+
     def start(self, port: int | None = None, usual: int = 0) -> None:
         """Start all three and wait until people can work. The worker begins last: what it does can wait.
 
@@ -156,7 +160,7 @@ class Processes:
 
     def _end_what_stands_still(self) -> None:
         """A process that lives and works no more is as dead as any: it is killed, and started anew."""
-        still_s = time.time() - self._beat.stat().st_mtime
+        still_s = self.away_s()
         exchange = self._running.get("exchange")
         if still_s > STILL_S and exchange is not None and exchange.poll() is None:
             say(f"the exchange has done nothing for {still_s:.0f} s; ending it")

@@ -241,6 +241,18 @@ class PreparingTests(OwnFolder):
         self.begun.remember(pg_port=1, redis_port=1)
         self.begun.made_at = lambda: 5
         self.processes = processes.Processes(self.begun)
+        self.processes.away_s = lambda: 5.0
+
+    def test_where_it_lay_for_long_the_time_is_looked_at(self):
+        done = []
+        self.processes.manage = lambda *words: done.append(words[0])
+        long_s = 2 * main.LONG_AWAY_S
+        with contextlib.redirect_stdout(io.StringIO()):
+            for away_s, how in ((5.0, ""), (5.0, ""), (long_s, ""), (long_s, "--without-past")) * 2:
+                self.processes.away_s = lambda away_s=away_s: away_s
+                main._prepare_database(self.begun, self.processes, how)
+        self.assertEqual(done[:3], ["prepare_demo", "load_past", "prepare_demo"])
+        self.assertEqual(processes.Processes(self.begun).away_s(), float("inf"))
 
     def test_a_database_is_looked_after_once_and_anew_where_code_or_database_are_others(self):
         done = []

@@ -62,7 +62,7 @@ class Caller:
         state = self._seen = contact.state
         if state.phase == "queued" and state.entered_ms != self._waits_since_ms:
             self._waits_since_ms = state.entered_ms
-            self._diary.at(now_ms + self.patience_ms, self._giving_up(state.entered_ms))
+            self._diary.at(state.entered_ms + self.patience_ms, self._giving_up(state.entered_ms))
         self._react(contact, now_ms)
 
     def _react(self, contact: Contact, now_ms: int) -> None:

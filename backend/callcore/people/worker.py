@@ -132,6 +132,10 @@ class Worker:
             return
         talk_s = self._talk_of(agent.contact)
         talk_s = talk_s if talk_s is not None else self._rng.expovariate(1 / _TALK_S)
+        if agent.since_ms < now_ms:
+            # At it since before they were looked at: all that is left is the end of it.
+            self._soon(now_ms, max(0.0, talk_s - (now_ms - agent.since_ms) / SECOND), "agent.end")
+            return
         rng, traits = self._rng, self._traits
         if rng.random() < traits.held:
             begins = rng.uniform(0.1, 0.5) * talk_s

@@ -91,6 +91,7 @@ class Run:
     Args:
         look_up: nothing is found without it.
         new_id: names contacts, in the form of a UUID; without it they are counted.
+        stands: lets the centre stand as one stood that was there before; without it, it is empty.
     """
 
     def __init__(
@@ -100,12 +101,14 @@ class Run:
         look_up: LookUp | None = None,
         keeps: Keeps = NOTHING,
         new_id: Callable[[], str] | None = None,
+        stands: Callable[[Centre], object] = lambda _centre: None,
     ) -> None:
         self.plan = plan
         numbers = count(1)
         new_id = new_id or (lambda: f"{next(numbers):036}")
         devices = Devices(new_id, SimulatedLine(), TypedSpeech(), tone_after_ms)
         self.centre = Centre(setup, plan.begins_ms, devices, keeps)
+        stands(self.centre)
         agents = len(setup.agents) if plan.agents is None else plan.agents
         settings = CrowdSettings(True, plan.load, agents, plan.seed, traits=plan.traits, roster=plan.roster)
         # Only callers have names by which a crowd knows its own; whom agents ask has not.

@@ -36,6 +36,7 @@ from callcore.centre.views import view
 from callcore.errors import EventRefused
 from callcore.people.crowd import Crowd
 from changelog.config_store import CONFIG_CHANNEL, QUIET
+from exchange import past
 from exchange.commands import COMMAND_CHANNEL
 from exchange.devices import devices
 from exchange.live import journal, reading, taking_up
@@ -163,6 +164,7 @@ class Exchange:
             await asyncio.sleep(0.25)
 
     async def _begin(self) -> None:
+        await database(past.live_on, self.owner)
         setup = await database(reading.read)
         self.clock = await database(journal.site_clock, self.site)
         now = self.clock.now_ms()

@@ -1,11 +1,14 @@
 """A day that was never live: simulated, written, and gone on from; and days that leave no trace."""
 
 import json
+import uuid
 from io import StringIO
+from unittest.mock import patch
 
 from django.conf import settings
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
+from django.db.models import Max
 from django.test import TestCase
 
 from callcore.centre.centre import Centre
@@ -16,7 +19,7 @@ from exchange.live import journal, reading
 from exchange.live.shell import _new_centre
 from exchange.live.taking_up import take_up
 from exchange.models import Contact, Journal, StandIns
-from exchange.services import set_site_clock, settle_stand_ins
+from exchange.services import set_site_clock, settle_stand_ins, site_clock_ms
 from flows.services import publish
 from testkit import people
 
@@ -77,6 +80,63 @@ class PastTests(CentreTestCase):
         self.assertEqual(list(centre.troubles), [])
         self.assertGreater(centre.figures.centre_total().answered, 20)
 
+    def test_the_stand_ins_have_lived_on_while_no_exchange_ran(self):
+        past.live_through_today(lambda _percent: None)
+        open_at_stop = set(Contact.objects.filter(ended_ms__isnull=True).values_list("pk", flat=True))
+        for minutes, more in ((4, False), (60, True)):
+            before, stopped_ms = Contact.objects.count(), journal.newest(SITE)[1]
+            set_site_clock(stopped_ms + minutes * 60_000)
+            with patch("exchange.past._TOGETHER", 100):
+                past.live_on(uuid.uuid4())
+            with self.subTest(minutes=minutes):
+                self.assertEqual(Contact.objects.count() > before, more)
+        self.assertFalse(open_at_stop & set(self.taken_up().contacts), "at it for an hour")
+        self.assert_whole()
+
+    def assert_whole(self) -> Centre:
+        """What is written is what an exchange goes on from."""
+        centre = self.taken_up()
+        under_way = Contact.objects.filter(ended_ms__isnull=True).values_list("pk", flat=True)
+        self.assertEqual({c for c in centre.contacts if c.startswith(OWN)}, set(under_way))
+        today = Contact.objects.filter(arrived_ms__gte=centre.day_begins_ms)
+        self.assertEqual(centre.figures.arrived, today.count())
+        self.assertEqual(list(centre.troubles), [])
+        return centre
+
+    def test_what_takes_too_long_is_gone_on_from_where_it_is(self):
+        past.live_through_today(lambda _percent: None)
+        stopped_ms = journal.newest(SITE)[1]
+        set_site_clock(stopped_ms + 3_600_000)
+        with patch("exchange.past._TOGETHER", 100), patch("exchange.past._PATIENCE_S", -1):
+            past.live_on(uuid.uuid4())
+        written_ms = journal.newest(SITE)[1]
+        self.assertTrue(stopped_ms < written_ms < stopped_ms + 1_800_000)
+        set_site_clock(written_ms)
+        self.assert_whole()
+
+    def test_after_more_than_a_day_they_had_gone_home_and_today_begins_anew(self):
+        past.live_through_today(lambda _percent: None)
+        stopped_ms = journal.newest(SITE)[1]
+        set_site_clock(NOW + 3 * 86_400_000)
+        StandIns.objects.update(load=4.0)
+        past.live_on(uuid.uuid4())
+        midnight_ms = self.assert_whole().day_begins_ms
+        between = Contact.objects.filter(arrived_ms__gt=stopped_ms, arrived_ms__lt=midnight_ms)
+        self.assertEqual(between.count(), 0)
+        self.assertGreater(Contact.objects.filter(arrived_ms__gte=midnight_ms).count(), 0)
+        longest = Contact.objects.filter(arrived_ms__lte=stopped_ms).aggregate(Max("ended_ms"))
+        self.assertLess(longest["ended_ms__max"], stopped_ms + 900_000)
+
+    def test_where_nobody_stands_in_time_just_passes(self):
+        past.live_on(uuid.uuid4())
+        self.assertEqual(Journal.objects.count(), 0, "nothing has been yet")
+        past.live_through_today(lambda _percent: None)
+        settle_stand_ins(on=False, agents=0)
+        set_site_clock(NOW + 3_600_000)
+        events = Journal.objects.count()
+        past.live_on(uuid.uuid4())
+        self.assertEqual(Journal.objects.count(), events)
+
     def test_the_demo_lives_through_its_day_once(self):
         said = StringIO()
         StandIns.objects.update(load=2.0)
@@ -88,6 +148,16 @@ class PastTests(CentreTestCase):
         self.assertGreater(events, 100)
         call_command("load_past", stdout=said, stderr=StringIO())
         self.assertEqual(Journal.objects.count(), events)
+
+    def test_whoever_comes_back_to_the_demo_at_night_finds_a_busy_hour(self):
+        past.live_through_today(lambda _percent: None)
+        for hour, shown in ((0.5, 0.5), (12, 12), (20, 34.5)):
+            midnight_ms = NOW - 600_000
+            set_site_clock(midnight_ms + round(hour * 3_600_000))
+            call_command("load_past", stdout=StringIO())
+            with self.subTest(hour=hour):
+                late_ms = site_clock_ms() - midnight_ms - shown * 3_600_000
+                self.assertTrue(0 <= late_ms < 1_200_000)
 
 
 class PeopleTests(CentreTestCase):

@@ -356,6 +356,22 @@ class StandInTests(unittest.TestCase):
         states = {a.status for a in again.centre.router.agents.values()}
         self.assertEqual((states, again.centre.stood_in), ({"out"}, set()))
 
+    def test_a_talk_is_no_longer_for_being_taken_up_and_nobody_is_more_patient(self):
+        hand = Hand()
+        settings = CrowdSettings(True, 20, 2, 1)
+        crowd = Crowd(hand.centre, settings, hand.now)
+        waiting: set[str] = set()
+        while not (waiting and hand.centre.router.agents["ann"].status == "on_contact"):
+            hand.after(1)
+            crowd.advance(hand.now)
+            waiting = {c for c, one in hand.centre.router.contacts.items() if not one.connected}
+        hand.after(8 * 3600)
+        again = restarted(hand, 1)
+        served = again.centre.router.agents["ann"].contact
+        crowd = Crowd(again.centre, settings, again.now)
+        crowd.advance(again.now)
+        self.assertFalse({served, *waiting} & set(again.centre.router.contacts))
+
     def test_the_same_seed_twice_brings_other_contacts(self):
         hand, seen = Hand(), []
         for _ in range(2):
