@@ -13,7 +13,7 @@ import os
 import socket
 import time
 import uuid
-from collections.abc import Coroutine
+from collections.abc import Callable, Coroutine
 from pathlib import Path
 from typing import Any
 
@@ -36,7 +36,6 @@ from callcore.centre.views import view
 from callcore.errors import EventRefused
 from callcore.people.crowd import Crowd
 from changelog.config_store import CONFIG_CHANNEL, QUIET
-from exchange import past
 from exchange.commands import COMMAND_CHANNEL
 from exchange.devices import devices
 from exchange.live import journal, reading, taking_up
@@ -98,10 +97,16 @@ def _look_up_all(asked: list[tuple[str, str, str]]) -> list[tuple[dict[str, Any]
 
 
 class Exchange:
-    """One run of the exchange of one site."""
+    """One run of the exchange of one site.
 
-    def __init__(self, site: str) -> None:
+    Args:
+        lives_on: brings what is simulated to where it would be by now, before anything is taken up;
+            given the owner of the site's lease.
+    """
+
+    def __init__(self, site: str, lives_on: Callable[[uuid.UUID], object] = lambda _owner: None) -> None:
         self.site = site
+        self._lives_on = lives_on
         self.owner = uuid.uuid4()
         self.centre: Centre
         self.crowd: Crowd
@@ -164,7 +169,7 @@ class Exchange:
             await asyncio.sleep(0.25)
 
     async def _begin(self) -> None:
-        await database(past.live_on, self.owner)
+        await database(self._lives_on, self.owner)
         setup = await database(reading.read)
         self.clock = await database(journal.site_clock, self.site)
         now = self.clock.now_ms()

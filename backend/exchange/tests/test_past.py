@@ -3,8 +3,9 @@
 import json
 import uuid
 from io import StringIO
-from unittest.mock import patch
+from unittest.mock import AsyncMock, patch
 
+from asgiref.sync import async_to_sync
 from django.conf import settings
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
@@ -16,7 +17,7 @@ from callcore.people.crowd import OWN, Crowd
 from callcore.tests.flows import short_line
 from exchange import past
 from exchange.live import journal, reading
-from exchange.live.shell import _new_centre
+from exchange.live.shell import Exchange, _new_centre
 from exchange.live.taking_up import take_up
 from exchange.models import Contact, Journal, StandIns
 from exchange.services import set_site_clock, settle_stand_ins, site_clock_ms
@@ -92,6 +93,16 @@ class PastTests(CentreTestCase):
                 self.assertEqual(Contact.objects.count() > before, more)
         self.assertFalse(open_at_stop & set(self.taken_up().contacts), "at it for an hour")
         self.assert_whole()
+
+    def test_an_exchange_that_begins_takes_up_what_they_have_done_meanwhile(self):
+        past.live_through_today(lambda _percent: None)
+        set_site_clock(NOW + 3_600_000)
+        exchange = Exchange(SITE, past.live_on)
+        with patch.object(exchange, "_have_it_looked_at", AsyncMock()):
+            async_to_sync(exchange._begin)()
+        ages = [exchange.centre.now_ms - one.arrived_ms for one in exchange.centre.contacts.values()]
+        self.assertTrue(ages)
+        self.assertLess(max(ages), 1_800_000)
 
     def assert_whole(self) -> Centre:
         """What is written is what an exchange goes on from."""

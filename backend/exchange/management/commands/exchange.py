@@ -9,6 +9,7 @@ import threading
 from django.conf import settings
 from django.core.management.base import BaseCommand
 
+from exchange import past
 from exchange.live.journal import LeaseLost
 from exchange.live.shell import Exchange, SiteTaken
 
@@ -25,7 +26,7 @@ class Command(BaseCommand):
 
 
 async def _serve() -> None:
-    exchange = Exchange(settings.EXCHANGE_SITE)
+    exchange = Exchange(settings.EXCHANGE_SITE, past.live_on)
     loop = asyncio.get_running_loop()
     for name in (signal.SIGTERM, signal.SIGINT):
         loop.add_signal_handler(name, exchange.stop)
