@@ -225,8 +225,8 @@ def live_through_today(progress: Callable[[int], object]) -> int:
 
 def live_on(owner: uuid.UUID) -> None:
     """Let the stand-ins have worked on while no exchange ran, be it stopped or broken off: nobody is
-    found at a contact of hours. After more than a day they went home when it stopped, and today begins
-    anew. Where that takes too long, they go on from where they are by then.
+    found at a contact of hours. If it stopped before yesterday they went home then, and today begins anew.
+    Where that takes too long, they go on from where they are by then.
 
     Args:
         owner: whoever holds the lease of the site.
@@ -235,9 +235,10 @@ def live_on(owner: uuid.UUID) -> None:
     setup, now_ms, (_, since_ms) = reading.read(), journal.site_clock(site).now_ms(), journal.newest(site)
     if not (there_is_one() and journal.crowd_settings(site).on and now_ms - since_ms > AWAY_MS):
         return
-    if now_ms - since_ms > DAY_MS:
+    today_ms = midnight_of(now_ms, setup.time_zone)
+    if since_ms < midnight_of(today_ms - DAY_MS // 2, setup.time_zone):
         _Written(_goes_on(setup, since_ms), owner).went_home(since_ms)
-        since_ms = midnight_of(now_ms, setup.time_zone)
+        since_ms = today_ms
     began = time.monotonic()
     for _ in _Written(_goes_on(setup, since_ms), owner).until(now_ms):
         if time.monotonic() - began > _PATIENCE_S:

@@ -33,6 +33,8 @@ class Processes:
         self._beat = servers.folder / "exchange.beat"
         self._environment = environment(**servers.settings(), HAZERIDGE_BEAT_FILE=str(self._beat), **more)
         self._running: dict[str, subprocess.Popen[bytes]] = {}
+        #: Where in its log begins what each process of this start says.
+        self._says_from: dict[str, int] = {}
         self._stopping = False
         self._restarts: dict[str, list[float]] = {}
 
@@ -126,6 +128,7 @@ class Processes:
 
     def _start(self, name: str) -> None:
         with self._log(name).open("ab") as out:
+            self._says_from[name] = out.tell()
             process = subprocess.Popen(
                 self._command(name),
                 cwd=BACKEND,
@@ -142,8 +145,8 @@ class Processes:
 
     def _exchange_runs(self) -> bool:
         """Whether the exchange owns the site; a lease of a crashed one runs out first."""
-        text = self._log("exchange").read_text(errors="replace")
-        return "runs revision" in text.rsplit("starting", 1)[-1]
+        said = self._log("exchange").read_bytes()[self._says_from["exchange"] :]
+        return b"runs revision" in said
 
     def watch(self) -> None:
         """Keep them running until interrupted."""

@@ -226,6 +226,18 @@ class StandstillTests(OwnFolder):
             if ends:
                 self.assertTrue(any(map(is_gone, [started] * 50)), "what it started lives on")
 
+    def test_an_exchange_runs_once_it_has_said_so_in_this_start(self):
+        begun = Servers("demo")
+        begun.remember(pg_port=1, redis_port=1)
+        started = processes.Processes(begun)
+        started._log("exchange").write_text("exchange of site main runs revision 4\n")
+        words = iter(("import os", "print('exchange of site main runs revision 5')"))
+        started._command = lambda _name: [sys.executable, "-c", next(words)]
+        for runs in (False, True):
+            started._start("exchange")
+            started._running["exchange"].wait()
+            self.assertEqual(started._exchange_runs(), runs)
+
     def test_only_proxies_that_are_named_say_who_asks(self):
         begun = Servers("demo")
         begun.remember(pg_port=1, redis_port=1)

@@ -125,7 +125,7 @@ class PastTests(CentreTestCase):
         set_site_clock(written_ms)
         self.assert_whole()
 
-    def test_after_more_than_a_day_they_had_gone_home_and_today_begins_anew(self):
+    def test_who_was_there_before_yesterday_went_home_and_today_begins_anew(self):
         past.live_through_today(lambda _percent: None)
         stopped_ms = journal.newest(SITE)[1]
         set_site_clock(NOW + 3 * 86_400_000)
