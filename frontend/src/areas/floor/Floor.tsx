@@ -176,7 +176,9 @@ export default function Floor() {
       <div className={styles.floor}>
         <div className={styles.head}>
           <h1>Floor</h1>
-          <Verdict queues={queues} centre={centre} />
+          <div className={stale ? styles.stale : undefined}>
+            <Verdict queues={queues} centre={centre} />
+          </div>
           <span className={styles.grow} />
           <Narrowing groups={Object.keys(view.groups).length > 0} sites={sites} opened={opened} open={open} />
           <span className={`chip ${stale ? "blocks" : "good"} ${styles.age}`}>
