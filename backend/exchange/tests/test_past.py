@@ -2,13 +2,15 @@
 
 import json
 import uuid
+from collections.abc import Callable
 from io import StringIO
-from unittest.mock import AsyncMock, patch
+from unittest.mock import AsyncMock, Mock, patch
 
 from asgiref.sync import async_to_sync
 from django.conf import settings
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
+from django.db import OperationalError
 from django.db.models import Max
 from django.test import TestCase
 
@@ -97,12 +99,24 @@ class PastTests(CentreTestCase):
     def test_an_exchange_that_begins_takes_up_what_they_have_done_meanwhile(self):
         past.live_through_today(lambda _percent: None)
         set_site_clock(NOW + 3_600_000)
-        exchange = Exchange(SITE, past.live_on)
-        with patch.object(exchange, "_have_it_looked_at", AsyncMock()):
-            async_to_sync(exchange._begin)()
+        exchange = self.begun(past.live_on)
         ages = [exchange.centre.now_ms - one.arrived_ms for one in exchange.centre.contacts.values()]
         self.assertTrue(ages)
         self.assertLess(max(ages), 1_800_000)
+
+    def begun(self, lives_on: Callable[[uuid.UUID], object]) -> Exchange:
+        exchange = Exchange(SITE, lives_on)
+        with patch.object(exchange, "_have_it_looked_at", AsyncMock()):
+            async_to_sync(exchange._begin)()
+        return exchange
+
+    def test_a_past_that_cannot_be_made_keeps_nobody_from_being_served(self):
+        past.live_through_today(lambda _percent: None)
+        with self.assertLogs("exchange.live.shell", "ERROR"):
+            exchange = self.begun(Mock(side_effect=ValueError("no such queue")))
+        self.assertGreater(exchange.centre.figures.arrived, 15)
+        with self.assertRaises(OperationalError):
+            self.begun(Mock(side_effect=OperationalError))
 
     def assert_whole(self) -> Centre:
         """What is written is what an exchange goes on from."""
