@@ -49,10 +49,14 @@ class Servers:
             self.notes.setdefault(name, secrets.token_hex(24))
 
     def remember(self, **values: object) -> None:
-        """Keep values for the next run, for this user's eyes only."""
+        """Keep values for the next run, for this user's eyes only. Whoever reads them meanwhile, or
+        after this was broken off, finds them whole: without the passwords the data is lost."""
         self.notes.update(values)
-        self.notes_file.touch(mode=0o600)
-        self.notes_file.write_text(json.dumps(self.notes, indent=1))
+        new = self.notes_file.with_suffix(".new")
+        new.unlink(missing_ok=True)
+        new.touch(mode=0o600)
+        new.write_text(json.dumps(self.notes, indent=1))
+        new.replace(self.notes_file)
 
     def settings(self) -> dict[str, str]:
         """The environment by which the application finds them."""

@@ -246,6 +246,18 @@ class StandstillTests(OwnFolder):
                 self.assertEqual(processes.Processes(begun)._command("web")[-1], expected)
 
 
+class NotesTests(OwnFolder):
+    def test_notes_that_could_not_be_written_are_those_from_before(self):
+        begun = Servers("demo")
+        begun.remember(pg_port=1, weeks=4)
+        with mock.patch.object(Path, "write_text", side_effect=OSError), self.assertRaises(OSError):
+            begun.remember(weeks=5)
+        self.assertEqual(Servers("demo").notes["weeks"], 4)
+        begun.remember(weeks=6)
+        self.assertEqual((Servers("demo").notes["weeks"], Servers("demo").notes["pg_port"]), (6, 1))
+        self.assertEqual(begun.notes_file.stat().st_mode & 0o777, 0o600)
+
+
 class PreparingTests(OwnFolder):
     def setUp(self):
         super().setUp()
