@@ -204,6 +204,15 @@ def there_is_one() -> bool:
     return Standing.objects.filter(site=settings.EXCHANGE_SITE).exists()
 
 
+def missed_ms() -> int:
+    """For how long (ms of the site's clock) nothing was written that stand-ins could have done; 0
+    where there are none."""
+    site = settings.EXCHANGE_SITE
+    if not (there_is_one() and journal.crowd_settings(site).on):
+        return 0
+    return journal.site_clock(site).now_ms() - journal.newest(site)[1]
+
+
 def live_through_today(progress: Callable[[int], object]) -> int:
     """Let the stand-ins work from midnight until now.
 
@@ -231,10 +240,10 @@ def live_on(owner: uuid.UUID) -> None:
     Args:
         owner: whoever holds the lease of the site.
     """
-    site = settings.EXCHANGE_SITE
-    setup, now_ms, (_, since_ms) = reading.read(), journal.site_clock(site).now_ms(), journal.newest(site)
-    if not (there_is_one() and journal.crowd_settings(site).on and now_ms - since_ms > AWAY_MS):
+    if missed_ms() <= AWAY_MS:
         return
+    site, setup = settings.EXCHANGE_SITE, reading.read()
+    now_ms, (_, since_ms) = journal.site_clock(site).now_ms(), journal.newest(site)
     today_ms = midnight_of(now_ms, setup.time_zone)
     if since_ms < midnight_of(today_ms - DAY_MS // 2, setup.time_zone):
         _Written(_goes_on(setup, since_ms), owner).went_home(since_ms)
@@ -249,7 +258,9 @@ def _goes_on(setup: Setup, begins_ms: int) -> Run:
     """A run from how the site stands; its people are the same, and draw anew."""
     seed = journal.crowd_settings(settings.EXCHANGE_SITE).seed
     stands = partial(take_up, site=settings.EXCHANGE_SITE, now_ms=begins_ms)
-    return _run(setup, begins_ms, seed + begins_ms, stands)
+    run = _run(setup, begins_ms, seed + begins_ms, stands)
+    run.crowd.is_alone(begins_ms)
+    return run
 
 
 def _run(

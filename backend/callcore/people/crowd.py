@@ -15,6 +15,7 @@ from functools import partial
 from typing import NamedTuple
 from zoneinfo import ZoneInfo
 
+from callcore.centre.handlers.agent_session import desk_gone
 from callcore.centre.handlers.messaging import arrives
 from callcore.centre.handlers.telephone import place_call
 from callcore.centre.site import Site
@@ -140,6 +141,15 @@ class Crowd:
         """Somebody works at this agent's desk themself."""
         self._workers.pop(agent, None)
         self.site.stand_in(agent, False)
+
+    def is_alone(self, now_ms: int) -> None:
+        """No person is there, as while no exchange runs: callers who spoke with one hang up, and nothing
+        rings at a desk that nobody has open."""
+        for contact_id, contact in list(self.site.contacts.items()):
+            if contact_id.startswith(OWN) and contact.agent and contact.agent not in self.site.stood_in:
+                self._safely(partial(self.site.command, "call.hang_up", {"contact": contact_id}), now_ms)
+        for agent in sorted(self.site.router.agents.keys() - self.site.stood_in):
+            self._safely(partial(desk_gone, self.site, "desk", agent), now_ms)
 
     def go_home(self, now_ms: int) -> None:
         """Callers hang up and want no call back, agents end what they do and sign out."""

@@ -161,6 +161,9 @@ class PastTests(CentreTestCase):
         events = Journal.objects.count()
         past.live_on(uuid.uuid4())
         self.assertEqual(Journal.objects.count(), events)
+        set_site_clock(NOW + 20 * 3_600_000)
+        call_command("load_past", stdout=StringIO())
+        self.assertLess(site_clock_ms(), NOW + 21 * 3_600_000, "no busy hour is looked for")
 
     def test_the_demo_lives_through_its_day_once(self):
         said = StringIO()

@@ -372,6 +372,26 @@ class StandInTests(unittest.TestCase):
         crowd.advance(again.now)
         self.assertFalse({served, *waiting} & set(again.centre.router.contacts))
 
+    def test_a_person_is_left_alone_while_no_exchange_runs(self):
+        hand = Hand()
+        hand.do("agent.sign_in", agent="ann")
+        hand.do("agent.available", agent="ann")
+        settings = CrowdSettings(True, 20, 2, 1)
+        crowd = Crowd(hand.centre, settings, hand.now)
+        ann = hand.centre.router.agents["ann"]
+        while ann.status != "ringing":
+            hand.after(1)
+            crowd.advance(hand.now)
+        hand.do("agent.answer", agent="ann")
+        served = ann.contact
+        crowd.is_alone(hand.now)
+        self.assertNotIn(served, hand.centre.contacts)
+        for _ in range(600):
+            hand.after(1)
+            crowd.advance(hand.now)
+            self.assertNotIn(ann.status, ("ringing", "on_contact"))
+        self.assertEqual(list(hand.centre.troubles), [])
+
     def test_the_same_seed_twice_brings_other_contacts(self):
         hand, seen = Hand(), []
         for _ in range(2):

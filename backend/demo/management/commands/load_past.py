@@ -53,10 +53,8 @@ class Command(BaseCommand):
     def _come_back(self) -> None:
         """Where the demo lay for long and it is night by now, its clock goes on from a busy hour: the
         stand-ins live on until then (see `past.live_on`)."""
-        now_ms = site_clock_ms()
-        _, newest_ms = journal.newest(settings.EXCHANGE_SITE)
-        shown_ms = _busy_moment(now_ms)
-        if shown_ms is not None and now_ms - newest_ms > LONG_AWAY_MS:
+        shown_ms = _busy_moment(site_clock_ms())
+        if shown_ms is not None and past.missed_ms() > LONG_AWAY_MS:
             set_site_clock(shown_ms)
 
     def _tell(self, words: str) -> None:
