@@ -273,6 +273,14 @@ class ToldAndMendedTests(unittest.TestCase):
                 after = check(patched(flow, finding.fix.patch), self.WORLD)
                 self.assertNotIn(told, [(f.code, f.step, f.exit) for f in after])
 
+    def test_the_way_out_of_a_round_is_not_one_that_leads_into_it(self):
+        around = {"kind": "say", "id": "around", "prompt": SAY, "next": "around"}
+        fax = {"kind": "fax", "id": "fax", "seconds": 1, "fax": "around", "no_fax": "around"}
+        flow = load({"start": "fax", "steps": [around, fax]})
+        [finding] = [f for f in check(flow, self.WORLD) if f.code == "no-way-out"]
+        after = check(patched(flow, finding.fix.patch), self.WORLD)
+        self.assertNotIn("no-way-out", [f.code for f in after])
+
 
 class BoundsTests(unittest.TestCase):
     """Where a finding begins to be one, and what it says there."""

@@ -21,15 +21,17 @@ class Walk:
     @cached_property
     def reached(self) -> set[str]:
         """Every step that a caller can come to."""
+        return self.onward(self.flow.start)
+
+    def onward(self, step_id: str | None) -> set[str]:
+        """A step and every other that a caller can come to from it; none where there is no such step."""
         seen: set[str] = set()
-        todo = [self.flow.start] if self.flow.start in self.steps else []
+        todo = [step_id] if step_id is not None and step_id in self.steps else []
         while todo:
             at = todo.pop()
-            assert at is not None
-            if at in seen:
-                continue
-            seen.add(at)
-            todo.extend(e.to for e in self.exits[at] if e.to in self.steps)
+            if at not in seen:
+                seen.add(at)
+                todo.extend(e.to for e in self.exits[at] if e.to is not None and e.to in self.steps)
         return seen
 
     def comes_after(self, step_id: str, others: list[str]) -> bool:

@@ -166,8 +166,10 @@ def _no_way_out(walk: Walk) -> Iterator[Finding]:
     trapped = [i for i in walk.steps if i in walk.reached and i not in free]
     if trapped:
         name = describe.stop(walk.steps[trapped[0]], walk.catalogue).name
-        # A way that something going wrong takes ends the round soonest; else the last one does.
-        out = [(i, way) for i in trapped for way in walk.exits[i]]
+        # A way that something going wrong takes ends the round soonest; else the last one does. It is
+        # one of the round itself: a way that leads into it lets nobody out.
+        round_ = walk.onward(trapped[0])
+        out = [(i, way) for i in trapped if i in round_ for way in walk.exits[i]]
         at, last = next(((i, way) for i, way in out if way.failure), out[-1])
         where = describe.stop(walk.steps[at], walk.catalogue).name
         said = describe.exit_label(walk.steps[at], last.name)
